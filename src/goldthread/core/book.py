@@ -1,0 +1,264 @@
+"""The order book: every customer's orders, sorted once, checked once, never changed.
+
+Parallel arrays hold one entry per order, sorted by customer, then by the order of `goldthread.core.ordering`;
+``starts`` marks each customer's slice. The first order of a customer is therefore the slice's first entry,
+the latest its last, the rank a position and the gap a difference: nothing is joined, searched or sorted again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.ordering import Texts, settle_ties, sorted_rows
+from goldthread.core.periods import Period, period_table
+from goldthread.errors import BookInvalid
+
+Int32s = NDArray[np.int32]
+Int64s = NDArray[np.int64]
+T = TypeVar("T")
+Number = TypeVar("Number", bound=np.generic)
+
+BLOCK_ORDERS = 1 << 16
+"""Orders per block of a pass: temporaries of this size stay in the processor's cache."""
+
+
+@dataclass(frozen=True, eq=False)
+class Attribute:
+    """A label per order: small-integer codes into ``labels``."""
+
+    codes: NDArray[np.uint16]
+    labels: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class OrderColumns:
+    """Orders as they come, in any sequence; one entry per order.
+
+    Attributes
+    ----------
+    customer : int32, shape (n,), 0 … customers − 1
+    day : int32, shape (n,), days since 1970-01-01
+    amount_minor : int64, shape (n,), ten-thousandths of the currency unit
+    order_id : int64, shape (n,), the record's own key
+    attributes : codes per order; ``source`` and ``status`` are needed by the history rule
+    numbers : order numbers, read only where customer and day tie
+    seconds : int32, shape (n,), time of day or −1; None when no order has a time
+    """
+
+    customer: Int32s
+    day: Int32s
+    amount_minor: Int64s
+    order_id: Int64s
+    attributes: Mapping[str, Attribute]
+    numbers: Texts
+    seconds: Int32s | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class OrderBook:
+    """Orders of all customers, sorted; immutable, and trusted by every algorithm.
+
+    Attributes
+    ----------
+    starts : int64, shape (customers + 1,); customer c's orders are ``starts[c]:starts[c + 1]``, possibly none
+    day : int32, shape (orders,), days since 1970-01-01
+    amount_minor : int64, shape (orders,), ten-thousandths of the currency unit
+    order_id : int64, shape (orders,)
+    customer_id : int64, shape (customers,)
+    attributes : label per order, by name
+    """
+
+    starts: Int64s
+    day: Int32s
+    amount_minor: Int64s
+    order_id: Int64s
+    customer_id: Int64s
+    attributes: Mapping[str, Attribute]
+    _derived: dict[Any, Any] = field(default_factory=dict, repr=False)
+
+    @classmethod
+    def build(cls, columns: OrderColumns, customer_id: Int64s) -> OrderBook:
+        """Sort unsorted columns into a book.
+
+        Raises `BookInvalid` when lengths differ or a customer is out of range. Linear apart from one sort.
+        """
+        _validate(columns, customer_id.size)
+        ordered = sorted_rows(columns.customer, columns.day, customer_id.size)
+        source = columns.attributes["source"]
+        settle_ties(ordered, columns.numbers, source.codes, source.labels, columns.seconds)
+        starts = np.zeros(customer_id.size + 1, np.int64)
+        np.cumsum(ordered.counts, out=starts[1:])
+        return cls(
+            starts,
+            ordered.day,
+            columns.amount_minor.take(ordered.rows),
+            columns.order_id.take(ordered.rows),
+            customer_id,
+            _gathered(columns.attributes, ordered.rows),
+        )
+
+    @property
+    def order_count(self) -> int:
+        return int(self.day.size)
+
+    @property
+    def customer_count(self) -> int:
+        """Customers on file, those without any order included."""
+        return int(self.customer_id.size)
+
+    @cached_property
+    def counts(self) -> Int64s:
+        """Orders per customer; int64, shape (customers,)."""
+        return np.diff(self.starts)
+
+    @cached_property
+    def ordering(self) -> Int64s:
+        """Customers with at least one order, ascending; int64."""
+        return np.flatnonzero(self.counts)
+
+    @cached_property
+    def customer(self) -> Int32s:
+        """Customer of each order; int32, shape (orders,)."""
+        return np.repeat(np.arange(self.customer_count, dtype=np.int32), self.counts)
+
+    @cached_property
+    def day_span(self) -> tuple[int, int]:
+        """Earliest and latest order day; (0, −1) for a book without orders."""
+        if self.order_count == 0:
+            return 0, -1
+        return int(self.day.min()), int(self.day.max())
+
+    def period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
+        """Index of the earliest period, and each order's period counted from it; uint16, shape (orders,)."""
+        return self.derived(("period", period), lambda: self._period(period))
+
+    def _period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
+        low, high = self.day_span
+        table = period_table(low, max(low, high), period)
+        first = int(table[0])
+        narrow = (table - first).astype(np.uint16)
+        out = np.empty(self.order_count, np.uint16)
+        for block in blocks(self.order_count):
+            out[block] = narrow.take(self.day[block] - np.int32(low))
+        return first, out
+
+    def derived(self, key: object, make: Callable[[], T]) -> T:
+        """A column worked out once per book and kept with it."""
+        if key not in self._derived:
+            self._derived[key] = make()
+        value: T = self._derived[key]
+        return value
+
+    def amount_blocks(self) -> Iterator[tuple[slice, Int64s]]:
+        """The amounts block by block, with the place of each block: a pass that keeps nothing."""
+        for block in blocks(self.order_count):
+            yield block, self.amount_minor[block]
+
+    def kept(self, mask: NDArray[np.bool_]) -> OrderBook:
+        """The same customers with only the orders in ``mask``: linear, no sort."""
+        return _Thinned.of(self, mask)
+
+
+class _Thinned(OrderBook):
+    """A book whose order columns are gathered from its parent when they are first read."""
+
+    _parent: OrderBook
+    _mask: NDArray[np.bool_]
+    _kept_count: int
+
+    @classmethod
+    def of(cls, parent: OrderBook, mask: NDArray[np.bool_]) -> _Thinned:
+        starts = _starts_of_kept(parent, mask)
+        thinned = cls.__new__(cls)
+        thinned.__dict__.update(
+            starts=starts,
+            customer_id=parent.customer_id,
+            _derived={},
+            _parent=parent,
+            _mask=mask,
+            _kept_count=int(starts[-1]),
+        )
+        return thinned
+
+    def __getattr__(self, name: str) -> Any:
+        if name in ("day", "amount_minor", "order_id"):
+            value: Any = self._gather(getattr(self._parent, name))
+        elif name == "attributes":
+            value = {k: Attribute(self._gather(a.codes), a.labels) for k, a in self._parent.attributes.items()}
+        else:
+            raise AttributeError(name)
+        self.__dict__[name] = value
+        return value
+
+    @property
+    def order_count(self) -> int:
+        return self._kept_count
+
+    def amount_blocks(self) -> Iterator[tuple[slice, Int64s]]:
+        return self._gathered_blocks(self._parent.amount_minor)
+
+    def _period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
+        first, codes = self._parent.period(period)
+        return first, self._gather(codes)
+
+    def _gather(self, column: NDArray[Number]) -> NDArray[Number]:
+        out = np.empty(self._kept_count, column.dtype)
+        for place, values in self._gathered_blocks(column):
+            out[place] = values
+        return out
+
+    def _gathered_blocks(self, column: NDArray[Number]) -> Iterator[tuple[slice, NDArray[Number]]]:
+        end = 0
+        for block in blocks(self._mask.size):
+            values = column[block].take(np.flatnonzero(self._mask[block]))
+            start, end = end, end + values.size
+            yield slice(start, end), values
+
+
+def blocks(count: int) -> list[slice]:
+    """Slices of at most `BLOCK_ORDERS` that cover ``count`` orders."""
+    return [slice(start, min(start + BLOCK_ORDERS, count)) for start in range(0, count, BLOCK_ORDERS)]
+
+
+def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
+    """``starts`` of the kept orders: how many are kept before each of the parent's starts."""
+    starts = np.zeros(parent.starts.size, np.int64)
+    before = np.zeros(BLOCK_ORDERS + 1, np.int64)
+    kept = 0
+    for block in blocks(mask.size):
+        length = block.stop - block.start
+        np.cumsum(mask[block], out=before[1 : length + 1])
+        low, high = np.searchsorted(parent.starts, (block.start, block.stop))
+        np.add(before.take(parent.starts[low:high] - block.start), kept, out=starts[low:high])
+        kept += int(before[length])
+    starts[np.searchsorted(parent.starts, mask.size) :] = kept
+    return starts
+
+
+def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:
+    """All codes in sorted order; they lie side by side while gathered, so each row is fetched once."""
+    together = np.stack([attribute.codes for attribute in attributes.values()], axis=1).take(rows, axis=0)
+    return {
+        name: Attribute(np.ascontiguousarray(together[:, place]), attribute.labels)
+        for place, (name, attribute) in enumerate(attributes.items())
+    }
+
+
+def _validate(columns: OrderColumns, customers: int) -> None:
+    n = columns.customer.size
+    sizes = {columns.day.size, columns.amount_minor.size, columns.order_id.size}
+    sizes |= {attribute.codes.size for attribute in columns.attributes.values()}
+    if columns.seconds is not None:
+        sizes.add(columns.seconds.size)
+    if sizes != {n}:
+        raise BookInvalid(f"Order columns differ in length: {sorted(sizes | {n})}.")
+    if "source" not in columns.attributes or "status" not in columns.attributes:
+        raise BookInvalid("An order book needs a source and a status for every order.")
+    if n and not (int(columns.customer.min()) >= 0 and int(columns.customer.max()) < customers):
+        raise BookInvalid(f"An order names a customer outside 0 … {customers - 1}.")

@@ -1,0 +1,110 @@
+"""Identities that must always hold (``docs/definitions.md``, section 10)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from goldthread.core.cohorts import CohortTable
+from goldthread.core.history import History
+from goldthread.core.periods import AgeKind
+from goldthread.core.standing import LapseRule, Standing, standing
+from goldthread.core.threads import gap_count, rank
+
+
+@dataclass(frozen=True)
+class Check:
+    """One identity: what must equal what, and the two figures found (or how many places differ)."""
+
+    number: int
+    claim: str
+    expected: int
+    found: int
+
+    @property
+    def holds(self) -> bool:
+        return self.expected == self.found
+
+
+def check_sizes(table: CohortTable) -> list[Check]:
+    """1. Σ cohort sizes = customers with a counted order = number of rank-1 orders."""
+    book = table.history.book
+    sizes = int(table.size.sum())
+    firsts = int(np.count_nonzero(rank(book) == 1))
+    return [
+        Check(1, "Cohort sizes add up to the customers with a counted order", int(book.ordering.size), sizes),
+        Check(1, "Cohort sizes add up to the first orders", firsts, sizes),
+    ]
+
+
+def check_totals(table: CohortTable) -> list[Check]:
+    """2. Orders and revenue of the cohort table = counted orders and their revenue, to the minor unit."""
+    book = table.history.book
+    revenue = sum(int(part.sum()) for part in np.array_split(book.amount_minor, 64))
+    return [
+        Check(2, "Orders in the cohort table are the counted orders", book.order_count, int(table.orders.sum())),
+        Check(2, "Revenue in the cohort table is the counted revenue", revenue, int(table.revenue_minor.sum())),
+    ]
+
+
+def check_diagonals(table: CohortTable) -> list[Check]:
+    """3. Each diagonal = the calendar period's orders and revenue. Calendar ages only; else no check."""
+    if table.age_kind is not AgeKind.CALENDAR or table.cohort_count == 0:
+        return []
+    book = table.history.book
+    first, codes = book.period(table.period)
+    places = codes.astype(np.int64) + (first - table.first_cohort)
+    length = table.age_count
+    orders = np.bincount(places, minlength=length)
+    revenue = np.zeros(length, np.int64)
+    np.add.at(revenue, places, book.amount_minor)
+    diagonal = np.add.outer(np.arange(table.cohort_count), np.arange(length)).ravel()
+    inside = diagonal < length
+    found = np.zeros((2, length), np.int64)
+    for row, figure in enumerate((table.orders, table.revenue_minor)):
+        np.add.at(found[row], diagonal[inside], figure.ravel()[inside])
+    return [
+        Check(3, "Diagonals that differ from their period's orders", 0, int((found[0] != orders).sum())),
+        Check(3, "Diagonals that differ from their period's revenue", 0, int((found[1] != revenue).sum())),
+    ]
+
+
+def check_gaps(history: History) -> list[Check]:
+    """5. Number of gaps = counted orders − customers with orders."""
+    book = history.book
+    return [Check(5, "Gaps are orders less customers", book.order_count - int(book.ordering.size), gap_count(book))]
+
+
+def check_standing(history: History, lapse: LapseRule) -> list[Check]:
+    """6. active + lapsed + never ordered + none counted = customers on file; the first two = those with orders."""
+    counts = np.bincount(standing(history, lapse), minlength=len(Standing))
+    with_orders = int(counts[Standing.ACTIVE] + counts[Standing.LAPSED])
+    return [
+        Check(6, "Standings add up to the customers on file", history.whole.customer_count, int(counts.sum())),
+        Check(6, "Active and lapsed are the customers with orders", int(history.book.ordering.size), with_orders),
+    ]
+
+
+def check_behind(table: CohortTable) -> list[Check]:
+    """7. Every cell equals the customers, orders and revenue that its trace lists."""
+    differing = 0
+    for cohort, age in np.argwhere(table.observed):
+        behind = table.behind(int(cohort), int(age))
+        revenue = int(table.history.book.amount_minor.take(behind.orders).sum())
+        listed = (behind.customers.size, behind.orders.size, revenue)
+        shown = (table.customers[cohort, age], table.orders[cohort, age], table.revenue_minor[cohort, age])
+        differing += listed != tuple(int(figure) for figure in shown)
+    return [Check(7, "Cells that differ from what stands behind them", 0, differing)]
+
+
+def check_all(table: CohortTable, lapse: LapseRule) -> list[Check]:
+    """Every identity above, in the order of the definitions."""
+    return [
+        *check_sizes(table),
+        *check_totals(table),
+        *check_diagonals(table),
+        *check_gaps(table.history),
+        *check_standing(table.history, lapse),
+        *check_behind(table),
+    ]

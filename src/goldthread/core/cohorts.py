@@ -1,0 +1,349 @@
+"""The cohort table (``docs/definitions.md``, section 5).
+
+The cohort of a customer is the period of the first counted order. Cell (c, k) looks at the orders that
+customers of cohort c placed k periods after the first. Method: every order gets the number of its cell,
+cohort · ages + age, by which orders and amounts are counted; customers are the orders less those that follow an
+order of the same customer in the same cell (they stand together, because each customer's slice is sorted by day).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum, StrEnum
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import OrderBook
+from goldthread.core.history import History
+from goldthread.core.intervals import Floats, plain_mean_interval, wilson_interval
+from goldthread.core.periods import (
+    ELAPSED_DAYS,
+    AgeKind,
+    Period,
+    period_end,
+    period_label,
+    period_of_day,
+    period_start,
+)
+from goldthread.errors import InvalidInput, TooLarge
+
+Int64s = NDArray[np.int64]
+Cells = NDArray[np.uint16] | NDArray[np.int32]
+
+SMALL_COHORT_BELOW = 30
+ODD_STANDARD_ERRORS = 3.0
+ODD_SHARE = 0.05
+CELLS_LIMIT = 4_000_000
+_EXACT_FLOAT = 2**53
+
+
+class CellState(IntEnum):
+    """Whether the period of a cell is over."""
+
+    NOT_YET = 0
+    PARTIAL = 1
+    COMPLETE = 2
+
+
+class Average(StrEnum):
+    """How the retention rates of several cohorts are averaged: by customers, or one cohort one vote."""
+
+    WEIGHTED = "weighted"
+    PLAIN = "plain"
+
+
+@dataclass(frozen=True, eq=False)
+class AverageRetention:
+    """Average retention rate by age, over the cohorts that are complete there.
+
+    ``rate``, ``low``, ``high`` : float64, shape (ages,), NaN where no cohort is complete.
+    ``cohorts``, ``customers`` : int64, shape (ages,), how many cohorts and customers it rests on.
+    ``overall`` : over all complete cells with age ≥ 1; NaN when there are none.
+    """
+
+    rate: Floats
+    low: Floats
+    high: Floats
+    cohorts: Int64s
+    customers: Int64s
+    overall: float
+
+
+@dataclass(frozen=True, eq=False)
+class CohortTable:
+    """Cohorts by age. Arrays have the shape (cohorts, ages).
+
+    Attributes
+    ----------
+    first_cohort : period index of row 0; rows follow without a gap, some may hold no customer
+    customers : distinct customers with at least one order in the cell
+    orders : orders in the cell
+    revenue_minor : sum of their amounts, ten-thousandths of the currency unit
+    state : `CellState` of each cell
+    """
+
+    history: History
+    period: Period
+    age_kind: AgeKind
+    first_cohort: int
+    customers: Int64s
+    orders: Int64s
+    revenue_minor: Int64s
+    state: NDArray[np.uint8]
+
+    @property
+    def cohort_count(self) -> int:
+        return int(self.customers.shape[0])
+
+    @property
+    def age_count(self) -> int:
+        return int(self.customers.shape[1])
+
+    @cached_property
+    def size(self) -> Int64s:
+        """Customers of each cohort; int64, shape (cohorts,)."""
+        return self.customers[:, 0].copy() if self.age_count else np.zeros(0, np.int64)
+
+    @property
+    def labels(self) -> list[str]:
+        """ISO names of the cohorts."""
+        return [period_label(self.first_cohort + row, self.period) for row in range(self.cohort_count)]
+
+    @cached_property
+    def observed(self) -> NDArray[np.bool_]:
+        """Cells whose period has at least begun, in cohorts that have customers."""
+        return np.logical_and(self.state != CellState.NOT_YET, (self.size > 0)[:, None])
+
+    @cached_property
+    def complete(self) -> NDArray[np.bool_]:
+        """Cells whose period is over, in cohorts that have customers."""
+        return np.logical_and(self.state == CellState.COMPLETE, (self.size > 0)[:, None])
+
+    @cached_property
+    def retention_rate(self) -> Floats:
+        """customers / size; float64, NaN where not yet or where the cohort is empty."""
+        size = np.where(self.size > 0, self.size, np.nan)[:, None]
+        return np.where(self.observed, self.customers / size, np.nan)
+
+    @cached_property
+    def retention_interval(self) -> tuple[Floats, Floats]:
+        """95 % Wilson interval of `retention_rate`, NaN where that is NaN."""
+        low, high = wilson_interval(self.customers, np.broadcast_to(self.size[:, None], self.customers.shape))
+        return np.where(self.observed, low, np.nan), np.where(self.observed, high, np.nan)
+
+    @cached_property
+    def small(self) -> NDArray[np.bool_]:
+        """Cohorts too small to read a rate from without its interval; bool, shape (cohorts,)."""
+        return (self.size > 0) & (self.size < SMALL_COHORT_BELOW)
+
+    def average_retention(self, average: Average) -> AverageRetention:
+        """Average over the complete cells of each column, and over all complete cells with age ≥ 1."""
+        included = self.complete
+        sizes = np.where(included, self.size[:, None], 0)
+        came = np.where(included, self.customers, 0)
+        rests_on = sizes.sum(axis=0)
+        cohorts = included.sum(axis=0)
+        later = included[:, 1:]
+        if average is Average.WEIGHTED:
+            rate = came.sum(axis=0) / np.where(rests_on > 0, rests_on, np.nan)
+            low, high = wilson_interval(came.sum(axis=0), rests_on)
+            total = int(sizes[:, 1:].sum())
+            overall = int(came[:, 1:].sum()) / total if total else float("nan")
+        else:
+            rates = np.where(included, self.retention_rate, 0.0)
+            rate = rates.sum(axis=0) / np.where(cohorts > 0, cohorts, np.nan)
+            low, high = plain_mean_interval(came, sizes, included)
+            overall = float(rates[:, 1:].sum() / later.sum()) if later.any() else float("nan")
+        return AverageRetention(rate, low, high, cohorts.astype(np.int64), rests_on.astype(np.int64), overall)
+
+    def odd(self, average: Average) -> NDArray[np.bool_]:
+        """Complete cells of age ≥ 1 that differ from their column's average by more than three binomial
+        standard errors and more than five points; bool."""
+        rate = self.average_retention(average).rate
+        expected = np.broadcast_to(rate, self.customers.shape)
+        size = np.where(self.size > 0, self.size, np.nan)[:, None]
+        with np.errstate(invalid="ignore"):
+            error = np.sqrt(expected * (1 - expected) / size)
+            away = np.abs(self.retention_rate - expected)
+            marked = (away > ODD_STANDARD_ERRORS * error) & (away > ODD_SHARE) & self.complete
+        marked[:, :1] = False
+        return marked
+
+    def behind(self, cohort: int, age: int) -> Behind:
+        """The customers and orders that cell (row ``cohort``, column ``age``) counts.
+
+        Raises `InvalidInput` when the cell is outside the table or its period has not begun.
+        """
+        if not (0 <= cohort < self.cohort_count and 0 <= age < self.age_count and self.observed[cohort, age]):
+            raise InvalidInput(
+                "That cell is not in the table.",
+                remedy="Choose a cohort that has customers and an age that has begun by the as-of date.",
+                field="age",
+            )
+        cells = _cells(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
+        positions = np.flatnonzero(cells == cells.dtype.type(cohort * self.age_count + age))
+        who = self.history.book.customer.take(positions)
+        first_of_each = np.ones(who.size, np.bool_)
+        first_of_each[1:] = who[1:] != who[:-1]
+        return Behind(who[first_of_each], positions)
+
+    def behind_cohort(self, cohort: int) -> NDArray[np.int32]:
+        """All customers of a cohort, ascending; int32."""
+        book = self.history.book
+        in_cohort = _first_periods(book, self.period) == self.first_cohort + cohort
+        return book.ordering.astype(np.int32).compress(in_cohort)
+
+
+@dataclass(frozen=True, eq=False)
+class Behind:
+    """What stands behind one figure.
+
+    ``customers`` : int32, ascending, each once. ``orders`` : int64, positions in the history's book, ascending.
+    """
+
+    customers: NDArray[np.int32]
+    orders: Int64s
+
+
+def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.CALENDAR) -> CohortTable:
+    """Count customers, orders and revenue by cohort and age.
+
+    Raises `TooLarge` when the span of the book would make more than four million cells of this period.
+    Linear in the orders: one pass over columns kept with the book.
+    """
+    book, as_of_day = history.book, history.rule.as_of_day
+    if book.order_count == 0:
+        empty = np.zeros((0, 0), np.int64)
+        return CohortTable(history, period, age_kind, 0, empty, empty, empty, empty.astype(np.uint8))
+    first_period = _first_periods(book, period)
+    first_cohort, last_cohort = int(first_period.min()), int(first_period.max())
+    cohorts = last_cohort - first_cohort + 1
+    ages = _age_count(book, period, age_kind, first_cohort, as_of_day)
+    if cohorts * ages > CELLS_LIMIT:
+        raise TooLarge(
+            f"{cohorts} cohorts by {ages} ages are more cells than a table can hold.",
+            remedy="Choose a longer period.",
+            field="period",
+        )
+    cells = _cells(book, period, age_kind, first_cohort, ages)
+    again = book.derived(("cells again", period, age_kind), lambda: _cells_again(book, cells))
+    orders, revenue = _count_and_sum(book, cells, cohorts * ages)
+    customers = orders - np.bincount(again, minlength=cohorts * ages)
+    shape = (cohorts, ages)
+    state = _states(book, period, age_kind, first_cohort, shape, as_of_day)
+    return CohortTable(
+        history,
+        period,
+        age_kind,
+        first_cohort,
+        customers.reshape(shape),
+        orders.reshape(shape),
+        revenue.reshape(shape),
+        state,
+    )
+
+
+def _first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
+    """Cohort of each ordering customer, as a period index."""
+    first, codes = book.period(period)
+    return codes.take(book.starts.take(book.ordering)).astype(np.int32) + np.int32(first)
+
+
+def _age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, as_of_day: int) -> int:
+    if age_kind is AgeKind.CALENDAR:
+        return period_of_day(as_of_day, period) - first_cohort + 1
+    earliest = int(book.day.take(book.starts.take(book.ordering)).min())
+    return (as_of_day - earliest) // ELAPSED_DAYS[period] + 1
+
+
+def _cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
+    """Cell number of each order, cohort · ages + age."""
+    return book.derived(
+        ("cells", period, age_kind, ages), lambda: _make_cells(book, period, age_kind, first_cohort, ages)
+    )
+
+
+def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
+    origin, codes = book.period(period)
+    starts = book.starts.take(book.ordering)
+    cohort = codes.take(starts).astype(np.int32) + np.int32(origin - first_cohort)
+    narrow = (int(cohort.max()) + 1) * ages <= 1 << 16
+    dtype: type[np.uint16] | type[np.int32] = np.uint16 if narrow else np.int32
+    counts = book.counts.take(book.ordering)
+    if age_kind is AgeKind.CALENDAR:
+        # cohort · ages + (period − cohort): the part that is one value per customer, plus the order's own period
+        own = cohort * np.int32(ages - 1) + np.int32(origin - first_cohort)
+        cells = np.repeat(own.astype(dtype), counts)
+        cells += codes
+        return cells
+    length = np.int32(ELAPSED_DAYS[period])
+    cells = np.repeat((cohort * np.int32(ages)).astype(dtype), counts)
+    since = book.day - np.repeat(book.day.take(starts), counts)
+    since //= length
+    cells += since.astype(dtype)
+    return cells
+
+
+def _cells_again(book: OrderBook, cells: Cells) -> Cells:
+    """The cells of orders that follow an order of the same customer in the same cell: a short list."""
+    again = np.empty(cells.size, np.bool_)
+    again[:1] = False
+    np.equal(cells[1:], cells[:-1], out=again[1:])
+    again[book.starts.take(book.ordering)] = False
+    return cells.take(np.flatnonzero(again))
+
+
+def _count_and_sum(book: OrderBook, cells: Cells, length: int) -> tuple[Int64s, Int64s]:
+    """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer."""
+    count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
+    for place, amount in book.amount_blocks():
+        cell = cells[place].astype(np.intp)
+        count += np.bincount(cell, minlength=length)
+        if _sums_exactly(amount):
+            total += np.bincount(cell, amount, minlength=length).astype(np.int64)
+        else:
+            np.add.at(total, cell, amount)
+    return count, total
+
+
+def _sums_exactly(amount: Int64s) -> bool:
+    largest = max(int(amount.max()), -int(amount.min())) if amount.size else 0
+    return largest * amount.size < _EXACT_FLOAT
+
+
+def _states(
+    book: OrderBook,
+    period: Period,
+    age_kind: AgeKind,
+    first_cohort: int,
+    shape: tuple[int, int],
+    as_of_day: int,
+) -> NDArray[np.uint8]:
+    rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
+    if age_kind is AgeKind.CALENDAR:
+        begins = period_start(first_cohort + rows + ages, period)
+        ends = period_end(first_cohort + rows + ages, period)
+    else:
+        length = ELAPSED_DAYS[period]
+        earliest, latest = _first_day_range(book, period, first_cohort, shape[0])
+        begins = earliest[:, None] + ages * length
+        ends = latest[:, None] + (ages + 1) * length - 1
+    state = np.full(shape, CellState.PARTIAL, np.uint8)
+    state[ends <= as_of_day] = CellState.COMPLETE
+    state[begins > as_of_day] = CellState.NOT_YET
+    return state
+
+
+def _first_day_range(book: OrderBook, period: Period, first_cohort: int, cohorts: int) -> tuple[Int64s, Int64s]:
+    """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
+    row = _first_periods(book, period) - np.int32(first_cohort)
+    day = book.day.take(book.starts.take(book.ordering)).astype(np.int64)
+    beyond = np.iinfo(np.int64)
+    earliest, latest = np.full(cohorts, beyond.max), np.full(cohorts, beyond.min)
+    np.minimum.at(earliest, row, day)
+    np.maximum.at(latest, row, day)
+    nobody = latest < earliest
+    own = period_start(first_cohort + np.arange(cohorts), period)
+    return np.where(nobody, own, earliest), np.where(nobody, own, latest)

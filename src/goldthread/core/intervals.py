@@ -1,0 +1,44 @@
+"""Intervals of shares.
+
+Wilson's score interval: E. B. Wilson, "Probable inference, the law of succession, and statistical inference",
+Journal of the American Statistical Association 22 (1927), 209–212.
+"""
+
+from __future__ import annotations
+
+from statistics import NormalDist
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+Z_95 = NormalDist().inv_cdf(0.975)
+
+
+def wilson_interval(successes: NDArray[np.int64], trials: NDArray[np.int64]) -> tuple[Floats, Floats]:
+    """95 % interval of each share successes / trials; float64 in 0 … 1, NaN where there are no trials."""
+    n = np.where(trials > 0, trials, np.nan).astype(np.float64)
+    share = successes / n
+    z2 = Z_95 * Z_95
+    middle = (share + z2 / (2 * n)) / (1 + z2 / n)
+    half = Z_95 / (1 + z2 / n) * np.sqrt(share * (1 - share) / n + z2 / (4 * n * n))
+    return np.clip(middle - half, 0.0, 1.0), np.clip(middle + half, 0.0, 1.0)
+
+
+def plain_mean_interval(
+    successes: NDArray[np.int64], trials: NDArray[np.int64], included: NDArray[np.bool_]
+) -> tuple[Floats, Floats]:
+    """95 % interval of the unweighted mean of shares down each column; float64, shape (columns,).
+
+    The variance of each share is taken at Agresti and Coull's adjusted share (x + z²/2) / (n + z²), so that a
+    column of zeros does not claim to be certain (The American Statistician 52 (1998), 119–126). NaN for empty columns.
+    """
+    z2 = Z_95 * Z_95
+    n = np.maximum(trials, 1) + z2
+    adjusted = (successes + z2 / 2) / n
+    variance = np.where(included, adjusted * (1 - adjusted) / n, 0.0).sum(axis=0)
+    rows = np.where(included.any(axis=0), included.sum(axis=0), np.nan)
+    mean = np.where(included, successes / np.maximum(trials, 1), 0.0).sum(axis=0) / rows
+    half = Z_95 * np.sqrt(variance) / rows
+    return np.clip(mean - half, 0.0, 1.0), np.clip(mean + half, 0.0, 1.0)

@@ -1,0 +1,148 @@
+"""The order of orders within a customer (``docs/definitions.md``, 1.5).
+
+Order date, then time (orders without one first), then order number in natural order, then source name:
+deterministic, and never the sequence of entry.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Int64s = NDArray[np.int64]
+_DIGITS = re.compile(r"(\d+)")
+_PLAIN_NUMBER = re.compile(r"(\D*)(0|[1-9][0-9]{0,17})").fullmatch
+_THREADED_FROM = 500_000
+
+
+class Texts(Protocol):
+    """A column of texts of which only a few are ever read: a list, or a lazily decoded column."""
+
+    def at(self, rows: Int64s, /) -> list[str]:
+        """The texts of these rows."""
+
+
+class ListedTexts:
+    """Texts that are in memory already."""
+
+    def __init__(self, texts: Sequence[str]) -> None:
+        self._texts = texts
+
+    def at(self, rows: Int64s, /) -> list[str]:
+        return [self._texts[row] for row in rows.tolist()]
+
+
+@dataclass(frozen=True, eq=False)
+class SortedRows:
+    """Rows sorted by (customer, day).
+
+    Attributes
+    ----------
+    rows : int64, shape (n,); ties stay in the sequence of the rows
+    key : int64, shape (n,); equal exactly where customer and day are equal
+    counts : int64, shape (customers,), orders per customer
+    day : int32, shape (n,)
+    """
+
+    rows: Int64s
+    key: Int64s
+    counts: Int64s
+    day: NDArray[np.int32]
+
+
+def natural_key(number: str) -> tuple[tuple[str | int, ...], str]:
+    """Sort key that puts ``A-9`` before ``A-10``; equal readings (``A-09``, ``A-9``) fall back to the text."""
+    parts = _DIGITS.split(number)
+    return tuple(int(p) if i % 2 else p for i, p in enumerate(parts)), number
+
+
+def sorted_rows(customer: NDArray[np.int32], day: NDArray[np.int32], customers: int) -> SortedRows:
+    """Sort rows by (customer, day); ``customer`` is in 0 … customers − 1, both int32 of shape (n,).
+
+    Customer, day and row number are packed into one integer and sorted as *values*: no argsort and no
+    gather of keys is needed. When they do not fit 63 bits, a lexicographic sort does it.
+    """
+    n = customer.size
+    low = int(day.min()) if n else 0
+    span = int(day.max()) - low + 1 if n else 1
+    row_bits, day_bits = max(n - 1, 1).bit_length(), max(span - 1, 1).bit_length()
+    if max(customers - 1, 1).bit_length() + day_bits + row_bits > 63:
+        rows = np.lexsort((day, customer)).astype(np.int64)
+        key = customer.take(rows).astype(np.int64) << day_bits
+        key |= day.take(rows) - np.int32(low)
+    else:
+        key = customer.astype(np.int64)
+        key <<= day_bits
+        key |= day - np.int32(low)
+        key <<= row_bits
+        key |= np.arange(n, dtype=np.int64)
+        key = _sort_values(key, customers // 2 << (day_bits + row_bits))
+        rows = key & ((1 << row_bits) - 1)
+        key >>= row_bits
+    counts = np.bincount(key >> day_bits, minlength=customers)
+    days = (key & ((1 << day_bits) - 1)).astype(np.int32)
+    days += np.int32(low)
+    return SortedRows(rows, key, counts, days)
+
+
+def _sort_values(values: Int64s, middle: int) -> Int64s:
+    """Sort in two threads, split at the value ``middle``; NumPy's sort releases the interpreter lock."""
+    if values.size < _THREADED_FROM:
+        values.sort()
+        return values
+    below = values < middle
+    halves = [values.take(np.flatnonzero(below)), values.take(np.flatnonzero(~below))]
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(lambda half: half.sort(), halves))
+    return np.concatenate(halves, out=values)
+
+
+def settle_ties(
+    ordered: SortedRows,
+    numbers: Texts,
+    source: NDArray[np.uint16],
+    source_names: Sequence[str],
+    seconds: NDArray[np.int32] | None,
+) -> None:
+    """Put rows that share customer and day in order, in place; only those rows' numbers are read.
+
+    ``source`` is each row's index into ``source_names``; ``seconds`` its time of day, −1 where the file gave none.
+    """
+    same = np.flatnonzero(ordered.key[1:] == ordered.key[:-1])
+    if same.size == 0:
+        return
+    tied = np.zeros(ordered.key.size, np.bool_)
+    tied[same] = True
+    tied[same + 1] = True
+    places = np.flatnonzero(tied)
+    members = ordered.rows.take(places)
+    times = np.zeros(members.size, np.int32) if seconds is None else seconds.take(members)
+    number_keys = _number_keys(numbers.at(members))
+    ranks = _ranks(source_names).take(source.take(members))
+    keys: list[NDArray[Any]] = [ranks, *number_keys, times, ordered.key.take(places)]
+    settled = np.lexsort(tuple(keys))
+    ordered.rows[places] = members.take(settled)
+
+
+def _number_keys(numbers: list[str]) -> tuple[Int64s, ...]:
+    """Integer keys, least significant first, that sort as `natural_key` does.
+
+    Numbers of the common form "some text, then digits, no leading zero" are split without a tuple for each.
+    """
+    matches = list(map(_PLAIN_NUMBER, numbers))
+    if None in matches:
+        return (_ranks([natural_key(number) for number in numbers]),)
+    prefixes, digits = zip(*(match.groups() for match in matches if match), strict=True)
+    return np.array(list(map(int, digits)), np.int64), _ranks(prefixes)
+
+
+def _ranks(values: Sequence[Any]) -> Int64s:
+    """Rank of each value among the distinct values; int64."""
+    rank_of = {value: rank for rank, value in enumerate(sorted(set(values)))}
+    return np.array([rank_of[value] for value in values], np.int64)

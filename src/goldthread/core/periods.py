@@ -1,0 +1,115 @@
+"""Periods of the calendar: ISO weeks, months, quarters, years (``docs/definitions.md``, section 4).
+
+Days are ``int32`` days since 1970-01-01; a period is told by its *index*, the number of whole periods since the one
+that holds 1970-01-01 (for weeks: since Monday 1969-12-29). Indices of one kind can be subtracted, which gives ages.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+Int32s = NDArray[np.int32]
+Int64s = NDArray[np.int64]
+
+EPOCH = dt.date(1970, 1, 1)
+_MONDAY_OFFSET_DAYS = 3
+_MONTHS = {"month": 1, "quarter": 3, "year": 12}
+
+
+class Period(StrEnum):
+    """The length of a cohort's period."""
+
+    WEEK = "week"
+    MONTH = "month"
+    QUARTER = "quarter"
+    YEAR = "year"
+
+
+class AgeKind(StrEnum):
+    """How the periods since the first order are counted.
+
+    ``CALENDAR``: period index of the order − period index of the first order.
+    ``ELAPSED``: floor(days since the first order / L), L as in `ELAPSED_DAYS`.
+    """
+
+    CALENDAR = "calendar"
+    ELAPSED = "elapsed"
+
+
+ELAPSED_DAYS = {Period.WEEK: 7, Period.MONTH: 30, Period.QUARTER: 91, Period.YEAR: 365}
+
+
+def to_day(date: dt.date) -> int:
+    """Days since 1970-01-01."""
+    return (date - EPOCH).days
+
+
+def to_date(day: int) -> dt.date:
+    """The date of a day number."""
+    return EPOCH + dt.timedelta(days=int(day))
+
+
+def period_index(days: Int32s, period: Period) -> Int32s:
+    """Index of the period that holds each day; ``int32``, same shape.
+
+    One table over the span of the days is made and looked up, so calendar arithmetic is done once per
+    distinct day and not once per order.
+    """
+    if days.size == 0:
+        return np.zeros(days.shape, np.int32)
+    low, high = int(days.min()), int(days.max())
+    return period_table(low, high, period).take(days - np.int32(low))
+
+
+def period_table(low: int, high: int, period: Period) -> Int32s:
+    """Index of the period of every day from ``low`` to ``high`` inclusive; ``int32``, shape (high − low + 1,)."""
+    span = np.arange(low, high + 1, dtype=np.int64)
+    if period is Period.WEEK:
+        return ((span + _MONDAY_OFFSET_DAYS) // 7).astype(np.int32)
+    months = span.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64)
+    return (months // _MONTHS[period]).astype(np.int32)
+
+
+def period_of_day(day: int, period: Period) -> int:
+    """Index of the period that holds one day."""
+    return int(period_table(day, day, period)[0])
+
+
+def period_start(index: Int64s | int, period: Period) -> Int64s:
+    """First day of each period; ``int64``, shape of ``index``."""
+    indices = np.asarray(index, np.int64)
+    if period is Period.WEEK:
+        return indices * 7 - _MONDAY_OFFSET_DAYS
+    months = (indices * _MONTHS[period]).astype("datetime64[M]")
+    return months.astype("datetime64[D]").astype(np.int64)
+
+
+def period_end(index: Int64s | int, period: Period) -> Int64s:
+    """Last day of each period; ``int64``, shape of ``index``."""
+    return period_start(np.asarray(index, np.int64) + 1, period) - 1
+
+
+def period_label(index: int, period: Period) -> str:
+    """ISO 8601 name of a period: ``2024``, ``2024-Q1``, ``2024-03``, ``2024-W05``."""
+    start = to_date(int(period_start(index, period)))
+    if period is Period.WEEK:
+        iso = start.isocalendar()
+        return f"{iso.year:04d}-W{iso.week:02d}"
+    if period is Period.MONTH:
+        return f"{start.year:04d}-{start.month:02d}"
+    if period is Period.QUARTER:
+        return f"{start.year:04d}-Q{start.month // 3 + 1}"
+    return f"{start.year:04d}"
+
+
+def months_before(day: int, months: int) -> int:
+    """The day ``months`` calendar months earlier, clipped to the month's end (31 Aug − 6 = 28 or 29 Feb)."""
+    date = to_date(day)
+    total = date.year * 12 + date.month - 1 - months
+    first = dt.date(total // 12, total % 12 + 1, 1)
+    following = dt.date((total + 1) // 12, (total + 1) % 12 + 1, 1)
+    return to_day(first) + min(date.day, (following - first).days) - 1

@@ -1,0 +1,69 @@
+"""The thread of each customer: first and latest order, rank, gaps (``docs/definitions.md``, section 3)."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import OrderBook
+
+Int32s = NDArray[np.int32]
+Int64s = NDArray[np.int64]
+Floats = NDArray[np.float64]
+
+NO_GAP = -1
+"""In `gap_days`: a first order has no gap. Gaps themselves are never negative."""
+
+
+def first_orders(book: OrderBook) -> Int64s:
+    """Position of the first order of each customer in ``book.ordering``; int64."""
+    return book.starts.take(book.ordering)
+
+
+def latest_orders(book: OrderBook) -> Int64s:
+    """Position of the latest order (greatest date, never the last entered) of each customer in ``book.ordering``."""
+    return book.starts.take(book.ordering + 1) - 1
+
+
+def rank(book: OrderBook) -> Int32s:
+    """Rank of each order within its customer's thread, from 1; int32, shape (orders,)."""
+    return book.derived("rank", lambda: _rank(book))
+
+
+def _rank(book: OrderBook) -> Int32s:
+    before = np.repeat(book.starts[:-1].astype(np.int32), book.counts)
+    return np.arange(1, book.order_count + 1, dtype=np.int32) - before
+
+
+def gap_days(book: OrderBook) -> Int32s:
+    """Whole days since the order before; int32, shape (orders,), `NO_GAP` at each first order."""
+    return book.derived("gap days", lambda: _gap_days(book))
+
+
+def _gap_days(book: OrderBook) -> Int32s:
+    gaps = np.empty(book.order_count, np.int32)
+    np.subtract(book.day[1:], book.day[:-1], out=gaps[1:])
+    gaps[first_orders(book)] = NO_GAP
+    return gaps
+
+
+def gap_count(book: OrderBook) -> int:
+    """Number of gaps between orders of one customer."""
+    return int(np.count_nonzero(gap_days(book) != NO_GAP))
+
+
+def average_gap_days(book: OrderBook) -> Floats:
+    """(latest − first) / (orders − 1) of each customer; float64, shape (customers,), NaN below two orders."""
+    result = np.full(book.customer_count, np.nan)
+    apart = book.day.take(latest_orders(book)) - book.day.take(first_orders(book))
+    counts = book.counts.take(book.ordering)
+    several = counts > 1
+    result[book.ordering[several]] = apart[several] / (counts[several] - 1)
+    return result
+
+
+def days_since_latest(book: OrderBook, as_of_day: int) -> Floats:
+    """as-of − date of the latest order; float64, shape (customers,), NaN for a customer without an order."""
+    result = np.full(book.customer_count, np.nan)
+    result[book.ordering] = as_of_day - book.day.take(latest_orders(book))
+    return result

@@ -1,0 +1,71 @@
+"""The tree of the project's errors; this module imports nothing of ours.
+
+::
+
+    GoldThreadError                 everything below; ``title``, ``detail``, ``remedy``, HTTP ``status``
+    ├── InvalidInput        (422)   a value from outside breaks a rule; ``field`` names it
+    │   └── UnreadableFile  (422)   a delivered file cannot be read at all; ``row`` where known
+    ├── NotFound            (404)   a book, source, delivery or upload that is not there
+    ├── Conflict            (409)   the request contradicts what the book holds
+    ├── Stopped             (409)   work that somebody stopped; nothing was changed
+    ├── TooLarge            (413)   a file or table beyond a limit that the settings fix
+    ├── Unavailable         (503)   the database or a program we need does not answer
+    └── BookInvalid         (500)   columns that do not form an order book: a fault of ours
+"""
+
+from __future__ import annotations
+
+
+class GoldThreadError(Exception):
+    """Something went wrong and can be told: what, where, and what to do about it."""
+
+    title = "Something went wrong"
+    status = 500
+
+    def __init__(self, detail: str, *, remedy: str = "", field: str = "", row: int | None = None) -> None:
+        super().__init__(detail)
+        self.detail = detail
+        self.remedy = remedy
+        self.field = field
+        self.row = row
+
+    def __str__(self) -> str:
+        return f"{self.detail} {self.remedy}".strip()
+
+
+class InvalidInput(GoldThreadError):
+    title = "That value cannot be used"
+    status = 422
+
+
+class UnreadableFile(InvalidInput):
+    title = "That file cannot be read"
+
+
+class NotFound(GoldThreadError):
+    title = "Not found"
+    status = 404
+
+
+class Conflict(GoldThreadError):
+    title = "That contradicts what the book holds"
+    status = 409
+
+
+class Stopped(GoldThreadError):
+    title = "Stopped"
+    status = 409
+
+
+class TooLarge(GoldThreadError):
+    title = "Too large"
+    status = 413
+
+
+class Unavailable(GoldThreadError):
+    title = "Not available"
+    status = 503
+
+
+class BookInvalid(GoldThreadError):
+    title = "These columns do not form an order book"
