@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderColumns
-from goldthread.core.history import OrderStatus
+from goldthread.core.records import OrderStatus
 
 FIRST_DAY = 17_897  # 2019-01-01
 SPAN_DAYS = 2_191

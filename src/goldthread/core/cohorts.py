@@ -114,12 +114,14 @@ class CohortTable:
     @cached_property
     def observed(self) -> NDArray[np.bool_]:
         """Cells whose period has at least begun, in cohorts that have customers."""
-        return np.logical_and(self.state != CellState.NOT_YET, (self.size > 0)[:, None])
+        begun: NDArray[np.bool_] = self.state != CellState.NOT_YET
+        return begun & (self.size > 0)[:, None]
 
     @cached_property
     def complete(self) -> NDArray[np.bool_]:
         """Cells whose period is over, in cohorts that have customers."""
-        return np.logical_and(self.state == CellState.COMPLETE, (self.size > 0)[:, None])
+        over: NDArray[np.bool_] = self.state == CellState.COMPLETE
+        return over & (self.size > 0)[:, None]
 
     @cached_property
     def retention_rate(self) -> Floats:

@@ -7,22 +7,12 @@ them.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderBook
-
-
-class OrderStatus(StrEnum):
-    """What a source's own status label comes down to."""
-
-    OPEN = "open"
-    PAID = "paid"
-    CANCELLED = "cancelled"
-    REFUNDED = "refunded"
-
+from goldthread.core.records import OrderStatus
 
 COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
 

@@ -1,0 +1,101 @@
+"""Books: begin one, list them, see what one holds."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from zoneinfo import ZoneInfo, available_timezones
+
+from goldthread.actions.workspace import Workspace
+from goldthread.core.periods import to_date
+from goldthread.errors import InvalidInput
+from goldthread.store import books as records
+from goldthread.store.books import BookRow, DeliveryRow, ProblemRow
+
+_CURRENCY = re.compile(r"[A-Z]{3}")
+_NAME_LENGTH = 120
+
+
+@dataclass(frozen=True)
+class BookSummary:
+    """What a book holds. ``first_date`` and ``last_date`` are ISO, None without orders."""
+
+    book: BookRow
+    sources: list[str]
+    orders: int
+    customers: int
+    customers_with_orders: int
+    first_date: str | None
+    last_date: str | None
+
+
+def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> BookRow:
+    """Begin a book with its currency (ISO 4217) and time zone (IANA). Raises `InvalidInput` or `Conflict`."""
+    plain = checked_name(name, "book")
+    if not _CURRENCY.fullmatch(currency):
+        raise InvalidInput(
+            f"{currency or 'Nothing'} is no currency code.",
+            remedy="Give three capitals, such as EUR.",
+            field="currency",
+        )
+    zone(time_zone)
+    return records.add_book(workspace.record.engine, plain, currency, time_zone)
+
+
+def checked_name(name: str, what: str) -> str:
+    """A trimmed name of a book or source. Raises `InvalidInput`."""
+    plain = name.strip()
+    if not plain or len(plain) > _NAME_LENGTH:
+        raise InvalidInput(
+            f"The {what}'s name must have 1 to {_NAME_LENGTH} characters.", remedy="Give it a name.", field=what
+        )
+    return plain
+
+
+def zone(name: str) -> ZoneInfo:
+    """A time zone by its IANA name. Raises `InvalidInput`."""
+    if name not in available_timezones():
+        raise InvalidInput(
+            f"{name or 'Nothing'} is no time zone.",
+            remedy="Give an IANA name, such as Europe/Lisbon.",
+            field="time_zone",
+        )
+    return ZoneInfo(name)
+
+
+def list_books(workspace: Workspace) -> list[BookRow]:
+    """All books, by name."""
+    return records.list_books(workspace.record.engine)
+
+
+def find_book(workspace: Workspace, name_or_id: str | int) -> BookRow:
+    """A book by name or id. Raises `NotFound`."""
+    return records.find_book(workspace.record.engine, name_or_id)
+
+
+def summarise(workspace: Workspace, book: BookRow) -> BookSummary:
+    """Count what a book holds, orders of every status and date included."""
+    shelved = workspace.orders(book.id)
+    low, high = shelved.orders.day_span
+    has_orders = shelved.orders.order_count > 0
+    return BookSummary(
+        book=book,
+        sources=records.source_names(workspace.record.engine, book.id),
+        orders=shelved.orders.order_count,
+        customers=shelved.orders.customer_count,
+        customers_with_orders=int(shelved.orders.ordering.size),
+        first_date=to_date(low).isoformat() if has_orders else None,
+        last_date=to_date(high).isoformat() if has_orders else None,
+    )
+
+
+def list_deliveries(workspace: Workspace, book: BookRow) -> list[DeliveryRow]:
+    """The delivery log, newest first."""
+    return records.list_deliveries(workspace.record.engine, book.id)
+
+
+def list_problems(
+    workspace: Workspace, book: BookRow, delivery_id: int, offset: int, limit: int
+) -> tuple[int, list[ProblemRow]]:
+    """Problems of one delivery: how many, and some of them."""
+    return records.list_problems(workspace.record.engine, book.id, delivery_id, offset, limit)

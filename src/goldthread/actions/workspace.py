@@ -1,0 +1,109 @@
+"""What every action needs: the settings, the record, and books kept in memory by revision."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from goldthread.core.book import OrderBook
+from goldthread.core.history import History, HistoryRule, read_history
+from goldthread.errors import Unavailable
+from goldthread.settings import Settings
+from goldthread.store.engine import migrate, open_engine
+from goldthread.store.instance import PrivateDatabase
+from goldthread.store.orders_out import Record, book_revision, load_book
+from goldthread.store.snapshot import open_snapshot, save_snapshot
+
+T = TypeVar("T")
+BOOKS_KEPT = 4
+ANSWERS_KEPT = 64
+HISTORIES_KEPT = 8
+
+
+@dataclass(frozen=True, eq=False)
+class Shelved:
+    """A book as of one revision."""
+
+    book_id: int
+    revision: int
+    orders: OrderBook
+
+
+class Workspace:
+    """One running Gold Thread. Safe to use from several threads."""
+
+    def __init__(self, settings: Settings, record: Record) -> None:
+        self.settings = settings
+        self.record = record
+        self._books: _Kept[Shelved] = _Kept(BOOKS_KEPT)
+        self._histories: _Kept[History] = _Kept(HISTORIES_KEPT)
+        self._answers: _Kept[Any] = _Kept(ANSWERS_KEPT)
+
+    def orders(self, book_id: int) -> Shelved:
+        """The book at its present revision: from memory, else from its snapshot, else from the record."""
+        revision = book_revision(self.record.engine, book_id)
+        return self._books.get((book_id, revision), lambda: self._load(book_id, revision))
+
+    def history(self, shelved: Shelved, rule: HistoryRule) -> History:
+        """The book as a rule reads it, kept for the next question."""
+        key = (shelved.book_id, shelved.revision, rule)
+        return self._histories.get(key, lambda: read_history(shelved.orders, rule))
+
+    def answer(self, shelved: Shelved, question: Hashable, work: Callable[[], T]) -> T:
+        """An answer, kept by revision and question."""
+        answer: T = self._answers.get((shelved.book_id, shelved.revision, question), work)
+        return answer
+
+    def _load(self, book_id: int, revision: int) -> Shelved:
+        found = open_snapshot(self.settings.snapshots, book_id, revision)
+        if found is not None:
+            return Shelved(book_id, revision, found)
+        read_revision, orders = load_book(self.record, book_id)
+        save_snapshot(self.settings.snapshots, book_id, read_revision, orders)
+        return Shelved(book_id, read_revision, orders)
+
+
+class _Kept(Generic[T]):
+    """The last few values by key; each is made by one thread while others that want it wait."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._values: OrderedDict[Hashable, T] = OrderedDict()
+        self._making: dict[Hashable, threading.Lock] = {}
+        self._lock = threading.Lock()
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        with self._lock:
+            if key in self._values:
+                self._values.move_to_end(key)
+                return self._values[key]
+            making = self._making.setdefault(key, threading.Lock())
+        with making:
+            with self._lock:
+                if key in self._values:
+                    return self._values[key]
+            value = make()
+            with self._lock:
+                self._values[key] = value
+                self._making.pop(key, None)
+                while len(self._values) > self._most:
+                    self._values.popitem(last=False)
+            return value
+
+
+def private_database(settings: Settings) -> PrivateDatabase:
+    """The database that belongs to these settings."""
+    return PrivateDatabase(settings.database, settings.database_memory_mib)
+
+
+def open_workspace(settings: Settings) -> Workspace:
+    """A workspace on the running private database, its schema brought up to date. Raises `Unavailable`."""
+    address = private_database(settings).running()
+    if address is None:
+        raise Unavailable("The database is not running.", remedy="Start it with make start, or goldthread database up.")
+    record = Record(open_engine(address), address)
+    migrate(record.engine)
+    return Workspace(settings, record)

@@ -1,0 +1,76 @@
+"""The only reader of the environment and of the settings file.
+
+Every setting has a default that suits one machine and one person. A file ``settings.toml`` in the folder of
+running data may change them, and an environment variable ``GOLDTHREAD_<NAME>`` changes them again.
+"""
+
+from __future__ import annotations
+
+import os
+import tomllib
+from dataclasses import dataclass, fields
+from pathlib import Path
+from typing import Any
+
+from goldthread.errors import InvalidInput
+
+PREFIX = "GOLDTHREAD_"
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What a running Gold Thread needs to know of its machine.
+
+    Attributes
+    ----------
+    var : folder of running data: database, snapshots, uploads, logs, secrets
+    web : folder of the built front end
+    host, port : where the server listens; loopback unless told otherwise
+    upload_limit_mib : largest file that the page takes, in MiB
+    database_memory_mib : the private database's page cache, in MiB
+    """
+
+    var: Path = Path("var")
+    web: Path = Path("web/dist")
+    host: str = "127.0.0.1"
+    port: int = 8321
+    upload_limit_mib: int = 512
+    database_memory_mib: int = 1024
+
+    @property
+    def snapshots(self) -> Path:
+        return self.var / "snapshots"
+
+    @property
+    def uploads(self) -> Path:
+        return self.var / "uploads"
+
+    @property
+    def database(self) -> Path:
+        return self.var / "database"
+
+
+def load_settings() -> Settings:
+    """Defaults, then ``settings.toml``, then the environment. Raises `InvalidInput` for a value of the wrong kind."""
+    known = {field.name: field for field in fields(Settings)}
+    var = Path(os.environ.get(PREFIX + "VAR", Settings.var)).absolute()
+    chosen: dict[str, Any] = {"web": Settings.web.absolute()}
+    file = var / "settings.toml"
+    if file.exists():
+        chosen |= tomllib.loads(file.read_text(encoding="utf-8"))
+    chosen |= {name: os.environ[PREFIX + name.upper()] for name in known if PREFIX + name.upper() in os.environ}
+    unknown = sorted(set(chosen) - set(known))
+    if unknown:
+        raise InvalidInput(
+            f"{file} sets {', '.join(unknown)}, which is no setting.",
+            remedy=f"Settings are: {', '.join(known)}.",
+        )
+    return Settings(**{name: _typed(name, value) for name, value in chosen.items()} | {"var": var})
+
+
+def _typed(name: str, value: Any) -> Any:
+    kind = type(getattr(Settings, name))
+    try:
+        return Path(value).absolute() if issubclass(kind, Path) else kind(value)
+    except (TypeError, ValueError):
+        raise InvalidInput(f"The setting {name} is {value!r}.", remedy="It must be a whole number.") from None

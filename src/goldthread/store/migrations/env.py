@@ -1,0 +1,12 @@
+"""Alembic's entry: migrates the database of the engine that `goldthread.store.engine.migrate` hands over."""
+
+from __future__ import annotations
+
+from alembic import context
+
+from goldthread.store.models import Base
+
+with context.config.attributes["engine"].connect() as connection:
+    context.configure(connection=connection, target_metadata=Base.metadata)
+    with context.begin_transaction():
+        context.run_migrations()
