@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo, available_timezones
@@ -10,7 +11,9 @@ from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_date
 from goldthread.errors import InvalidInput
 from goldthread.store import books as records
-from goldthread.store.books import BookRow, DeliveryRow, ProblemRow
+from goldthread.store.books import BookRow as BookRow
+from goldthread.store.books import DeliveryRow as DeliveryRow
+from goldthread.store.books import ProblemRow as ProblemRow
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
 _NAME_LENGTH = 120
@@ -61,6 +64,11 @@ def zone(name: str) -> ZoneInfo:
             field="time_zone",
         )
     return ZoneInfo(name)
+
+
+def today_of(book: BookRow) -> dt.date:
+    """Today in the book's time zone."""
+    return dt.datetime.now(zone(book.time_zone)).date()
 
 
 def list_books(workspace: Workspace) -> list[BookRow]:

@@ -12,10 +12,12 @@ from goldthread.actions.workspace import Workspace
 from goldthread.core.records import FileKind, KeyKind, Progress
 from goldthread.errors import InvalidInput
 from goldthread.intake.delimited import DelimitedFile, look
-from goldthread.intake.meanings import NEEDED, OPTIONAL, Guess, Meaning, guess
+from goldthread.intake.meanings import NEEDED, OPTIONAL, Guess, guess
+from goldthread.intake.meanings import Meaning as Meaning
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow
-from goldthread.store.delivery import DeliveryOrder, DeliveryReport
+from goldthread.store.delivery import DeliveryOrder
+from goldthread.store.delivery import DeliveryReport as DeliveryReport
 from goldthread.store.orders_in import deliver
 
 _HASH_BYTES = 1 << 20

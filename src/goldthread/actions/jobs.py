@@ -33,7 +33,6 @@ class Job:
     """One delivery under way. ``seconds_left`` is None until the pace is known."""
 
     id: str
-    book_id: int
     state: JobState = JobState.RUNNING
     phase: str = "reading"
     done: int = 0
@@ -66,9 +65,9 @@ class JobBoard:
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = threading.Lock()
 
-    def start(self, book_id: int, work: Callable[[Progress], DeliveryReport]) -> Job:
+    def start(self, work: Callable[[Progress], DeliveryReport]) -> Job:
         """Begin a piece of work; it is told how to report its progress."""
-        job = Job(uuid.uuid4().hex, book_id)
+        job = Job(uuid.uuid4().hex)
         with self._lock:
             self._jobs[job.id] = job
             while len(self._jobs) > JOBS_KEPT:

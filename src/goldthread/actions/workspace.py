@@ -13,7 +13,7 @@ from goldthread.core.history import History, HistoryRule, read_history
 from goldthread.errors import Unavailable
 from goldthread.settings import Settings
 from goldthread.store.engine import migrate, open_engine
-from goldthread.store.instance import PrivateDatabase
+from goldthread.store.instance import Address, PrivateDatabase
 from goldthread.store.orders_out import Record, book_revision, load_book
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 
@@ -97,6 +97,12 @@ class _Kept(Generic[T]):
 def private_database(settings: Settings) -> PrivateDatabase:
     """The database that belongs to these settings."""
     return PrivateDatabase(settings.database, settings.database_memory_mib)
+
+
+def detached_workspace(settings: Settings) -> Workspace:
+    """A workspace without a database, enough to describe what an application accepts."""
+    nowhere = Address(port=0, password="")
+    return Workspace(settings, Record(open_engine(nowhere), nowhere))
 
 
 def open_workspace(settings: Settings) -> Workspace:

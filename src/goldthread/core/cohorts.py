@@ -184,18 +184,21 @@ class CohortTable:
                 remedy="Choose a cohort that has customers and an age that has begun by the as-of date.",
                 field="age",
             )
-        cells = _cells(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
-        positions = np.flatnonzero(cells == cells.dtype.type(cohort * self.age_count + age))
+        cells = self._cells()
+        return self._behind(np.flatnonzero(cells == cells.dtype.type(cohort * self.age_count + age)))
+
+    def behind_cells(self, wanted: NDArray[np.bool_]) -> Behind:
+        """The customers and orders of several cells together, each once; ``wanted`` has the table's shape."""
+        return self._behind(np.flatnonzero(wanted.ravel().take(self._cells())))
+
+    def _cells(self) -> Cells:
+        return _cells(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
+
+    def _behind(self, positions: Int64s) -> Behind:
         who = self.history.book.customer.take(positions)
         first_of_each = np.ones(who.size, np.bool_)
         first_of_each[1:] = who[1:] != who[:-1]
         return Behind(who[first_of_each], positions)
-
-    def behind_cohort(self, cohort: int) -> NDArray[np.int32]:
-        """All customers of a cohort, ascending; int32."""
-        book = self.history.book
-        in_cohort = _first_periods(book, self.period) == self.first_cohort + cohort
-        return book.ordering.astype(np.int32).compress(in_cohort)
 
 
 @dataclass(frozen=True, eq=False)

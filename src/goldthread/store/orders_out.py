@@ -77,8 +77,8 @@ def read_columns(record: Record, book_id: int) -> tuple[OrderColumns, NDArray[np
     customer_id = _numbers(_read(record, _CUSTOMERS.format(book=int(book_id))), "id")
     with record.engine.connect() as connection:
         sources = connection.execute(select(Source.id, Source.name).where(Source.book_id == book_id)).all()
-    source_ids = np.array(sorted(row[0] for row in sources), np.int64)
     names = {row[0]: row[1] for row in sources}
+    source_ids, source = _present(_numbers(orders, "source"))
     columns = OrderColumns(
         customer=_customers(_numbers(orders, "customer_key"), keys, customer_id),
         day=_numbers(orders, "day").astype(np.int32),
@@ -86,8 +86,8 @@ def read_columns(record: Record, book_id: int) -> tuple[OrderColumns, NDArray[np
         order_id=_numbers(orders, "id"),
         attributes={
             "source": Attribute(
-                np.searchsorted(source_ids, _numbers(orders, "source")).astype(np.uint16),
-                tuple(names[int(source)] for source in source_ids),
+                source,
+                tuple(names[int(source_id)] for source_id in source_ids),
             ),
             "status": Attribute(
                 (_numbers(orders, "status") - 1).astype(np.uint16), tuple(status.value for status in OrderStatus)
@@ -107,6 +107,12 @@ def _numbers(table: pa.Table, name: str) -> NDArray[np.int64]:
     column = table.column(name).combine_chunks() if table.num_rows else pa.array([], pa.int64())
     numbers: NDArray[np.int64] = np.asarray(column.to_numpy(zero_copy_only=False)).astype(np.int64, copy=False)
     return numbers
+
+
+def _present(ids: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
+    """The distinct ids that occur, ascending, and each entry's place among them."""
+    occurring = np.flatnonzero(np.bincount(ids)).astype(np.int64)
+    return occurring, np.searchsorted(occurring, ids).astype(np.uint16)
 
 
 def _seconds(seconds: NDArray[np.int64]) -> NDArray[np.int32] | None:

@@ -51,7 +51,8 @@ GROUP BY order_number, line_number HAVING COUNT(*) > 1
 """
 
 _ROLL_UP = """
-CREATE TEMPORARY TABLE staged_orders (file_row INT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0
+CREATE TEMPORARY TABLE staged_orders (file_row INT NOT NULL PRIMARY KEY,
+  order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL, KEY (order_number)) ENGINE=Aria TRANSACTIONAL=0
 SELECT MIN(file_row) AS file_row, order_number, MIN(customer) AS customer,
   CAST(LEFT(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 10) AS DATE) AS ordered_on,
   CAST(NULLIF(SUBSTRING(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 12), '') AS TIME) AS ordered_at,
@@ -189,7 +190,7 @@ def write(connection: Connection, place: Place, report: DeliveryReport, progress
     """Write the staged orders as versions of this delivery; gives the next free order id."""
     report.customers_added = add_keys(connection, place)
     compare(connection, place, report)
-    last_row = connection.execute(text(f"SELECT MAX(file_row) FROM {place.table}")).scalar_one()
+    last_row = connection.execute(text("SELECT MAX(file_row) FROM staged")).scalar_one()
     for start in range(0, last_row + 1, ROWS_PER_WRITE):
         values = place.values | {"low": start, "high": start + ROWS_PER_WRITE - 1}
         connection.execute(text(_INSERT.format(table=place.table)), values)
@@ -211,10 +212,9 @@ WHERE s.file_row BETWEEN :low AND :high
 """
 _INSERT_LINES = """
 INSERT INTO order_lines (book_id, order_id, sequence, line_number, product, category, quantity, amount)
-SELECT :book, o.id, s.file_row, s.line_number, s.product, s.category, s.quantity, s.amount
-FROM staged s JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.delivery_id = :delivery
-JOIN staged_orders so ON so.order_number = s.order_number
-WHERE so.file_row BETWEEN :low AND :high
+SELECT :book, :base + o.file_row, s.file_row, s.line_number, s.product, s.category, s.quantity, s.amount
+FROM staged s JOIN staged_orders o ON o.order_number = s.order_number
+WHERE s.file_row BETWEEN :low AND :high
 """
 _RETIRE = """
 UPDATE orders o JOIN {table} s ON s.order_number = o.order_number

@@ -1,0 +1,36 @@
+"""Fill a book with the invented supplier's files, brought in like any others."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from goldthread.actions import books
+from goldthread.actions.deliver import deliver_file, look_at_file, reading_of
+from goldthread.actions.workspace import Workspace
+from goldthread.core.records import Progress
+from goldthread.demo.exports import write_exports
+from goldthread.store.delivery import DeliveryReport
+
+NAME, CURRENCY, TIME_ZONE = "Marlpit & Slip", "EUR", "Europe/Lisbon"
+
+
+def bring_in_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
+    """Bring in every file of the demo supplier. The report adds up; it has no delivery id when all were there already."""
+    known = {book.name: book for book in books.list_books(workspace)}
+    book = known.get(NAME) or books.add_book(workspace, NAME, CURRENCY, TIME_ZONE)
+    total = DeliveryReport()
+    with tempfile.TemporaryDirectory(prefix="goldthread-demo-") as folder:
+        exports = write_exports(Path(folder))
+        for place, export in enumerate(exports):
+            view = look_at_file(export.path)
+            report = deliver_file(workspace, book, export.source, view.file, export.path.name, reading_of(view), _quiet)
+            total.delivery_id = report.delivery_id or total.delivery_id
+            for name, count in report.counts().items():
+                setattr(total, name, getattr(total, name) + count)
+            progress(export.path.name, place + 1, len(exports))
+    return total
+
+
+def _quiet(_phase: str, _done: int, _total: int) -> None:
+    """The files are small; progress is told file by file."""

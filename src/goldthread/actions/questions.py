@@ -1,0 +1,126 @@
+"""Questions: frozen values whose names are those of the page's address, the HTTP query and the command line."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from enum import StrEnum
+
+from goldthread.core.book import OrderBook
+from goldthread.core.cohorts import Average
+from goldthread.core.history import COUNTED_BY_DEFAULT, HistoryRule
+from goldthread.core.periods import AgeKind, Period, to_date, to_day
+from goldthread.core.records import OrderStatus
+from goldthread.errors import InvalidInput
+
+LATEST, TODAY = "latest", "today"
+ALL = "all"
+
+
+class CohortFigure(StrEnum):
+    """What the cells of the cohort table show."""
+
+    RETENTION = "retention"
+    CUSTOMERS = "customers"
+    ORDERS = "orders"
+    REVENUE = "revenue"
+
+
+class FirstColumn(StrEnum):
+    """Whether the cohort's own period is shown; its retention rate is always 100 %."""
+
+    SHOWN = "shown"
+    HIDDEN = "hidden"
+
+
+@dataclass(frozen=True)
+class HistoryChoice:
+    """The reading line: which orders are read, as of when.
+
+    ``as_of`` is ``latest`` (the last order date that is not after today), ``today`` or an ISO date. ``status`` and
+    ``source`` name what counts; an empty ``source`` means every source.
+    """
+
+    as_of: str = LATEST
+    status: tuple[OrderStatus, ...] = tuple(status for status in OrderStatus if status in COUNTED_BY_DEFAULT)
+    source: tuple[str, ...] = ()
+
+    def rule(self, book: OrderBook, today: dt.date) -> HistoryRule:
+        """The rule that this choice means for a book on a day. Raises `InvalidInput`."""
+        if not self.status:
+            raise InvalidInput(
+                "No status counts, so there is nothing to read.", remedy="Let one count.", field="status"
+            )
+        known = book.attributes["source"].labels
+        unknown = sorted(set(self.source) - set(known))
+        if unknown:
+            raise InvalidInput(
+                f"No source is called {', '.join(unknown)}.", remedy=f"Sources: {', '.join(known)}.", field="source"
+            )
+        sources = None if not self.source or set(self.source) == set(known) else frozenset(self.source)
+        return HistoryRule(self._as_of_day(book, today), frozenset(self.status), sources)
+
+    def _as_of_day(self, book: OrderBook, today: dt.date) -> int:
+        if self.as_of == TODAY:
+            return to_day(today)
+        if self.as_of == LATEST:
+            past = book.day[book.day <= to_day(today)]
+            return int(past.max()) if past.size else to_day(today)
+        try:
+            return to_day(dt.date.fromisoformat(self.as_of))
+        except ValueError:
+            raise InvalidInput(
+                f"{self.as_of} is no date.", remedy="Give latest, today, or a date such as 2026-10-31.", field="as_of"
+            ) from None
+
+
+@dataclass(frozen=True)
+class CohortQuestion:
+    """A question to the cohort table."""
+
+    history: HistoryChoice = HistoryChoice()
+    period: Period = Period.MONTH
+    ages: AgeKind = AgeKind.CALENDAR
+    figure: CohortFigure = CohortFigure.RETENTION
+    average: Average = Average.WEIGHTED
+    first_column: FirstColumn | None = None
+
+    @property
+    def first_column_shown(self) -> bool:
+        """As chosen; else hidden for the retention rate and shown for all other figures."""
+        if self.first_column is None:
+            return self.figure is not CohortFigure.RETENTION
+        return self.first_column is FirstColumn.SHOWN
+
+
+@dataclass(frozen=True)
+class CellChoice:
+    """A figure to be opened: a cohort's ISO name or ``all``, and an age or ``all``."""
+
+    cohort: str
+    age: int | None
+
+    @classmethod
+    def read(cls, cohort: str, age: str) -> CellChoice:
+        """From texts. Raises `InvalidInput`."""
+        if age == ALL:
+            return cls(cohort, None)
+        if not age.isascii() or not age.isdigit() or len(age) > 6:
+            raise InvalidInput(f"{age} is no age.", remedy="Give a whole number from 0, or all.", field="age")
+        return cls(cohort, int(age))
+
+
+def period_words(label: str) -> str:
+    """A period's ISO name as people read it: Mar 2024, quarter 1 of 2024, week 5 of 2024, 2024."""
+    year, _, rest = label.partition("-")
+    if rest.startswith("W"):
+        return f"week {int(rest[1:])} of {year}"
+    if rest.startswith("Q"):
+        return f"quarter {rest[1:]} of {year}"
+    return f"{dt.date(int(year), int(rest), 1):%b} {year}" if rest else year
+
+
+def date_words(day: int) -> str:
+    """A date as people read it: 12 Jul 2026."""
+    date = to_date(day)
+    return f"{date.day} {date:%b} {date.year}"

@@ -1,0 +1,1 @@
+"""HTTP: one blueprint per stop, typed requests and responses, problem details for errors."""

@@ -1,0 +1,106 @@
+"""The application: security, errors, one blueprint per stop, and the built page."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from flask import Response, request, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from flask_wtf.csrf import generate_csrf
+
+from goldthread import __version__
+from goldthread.actions.jobs import JobBoard
+from goldthread.actions.workspace import Workspace, detached_workspace
+from goldthread.api import books, cohorts, intake
+from goldthread.api.blueprints import operation_id
+from goldthread.api.problems import invalid_request, tell_problems
+from goldthread.api.replies import reply
+from goldthread.api.security import secure
+from goldthread.api.shapes import ProblemDetails, SessionShape
+from goldthread.errors import NotFound
+from goldthread.settings import Settings
+
+_HASHED_FILES_SECONDS = 365 * 24 * 3600
+
+
+def create_app(workspace: Workspace) -> OpenAPI:
+    """The application of one workspace."""
+    app = OpenAPI(
+        "goldthread",
+        info=Info(title="Gold Thread", version=__version__),
+        doc_ui=False,
+        static_folder=None,
+        validation_error_model=ProblemDetails,
+        validation_error_callback=invalid_request,
+        operation_id_callback=operation_id,
+    )
+    secure(app, workspace.settings)
+    tell_problems(app, workspace.settings)
+    app.register_api(books.blueprint(workspace))
+    app.register_api(intake.blueprint(workspace, JobBoard()))
+    app.register_api(cohorts.blueprint(workspace))
+
+    @app.get("/api/session", responses={200: SessionShape})
+    def session() -> Response:
+        """The token that a page sends with every change."""
+        return reply(
+            SessionShape(
+                csrf_token=generate_csrf(),
+                version=__version__,
+                upload_limit_mib=workspace.settings.upload_limit_mib,
+            )
+        )
+
+    document = _document(app)
+
+    @app.route("/api/openapi.json")
+    def openapi() -> dict[str, Any]:
+        return document
+
+    _serve_page(app, workspace)
+    return app
+
+
+def describe_api() -> dict[str, Any]:
+    """The OpenAPI document, without a database."""
+    with tempfile.TemporaryDirectory(prefix="goldthread-api-") as folder:
+        app = create_app(detached_workspace(Settings(var=Path(folder))))
+    return _document(app)
+
+
+def _document(app: OpenAPI) -> dict[str, Any]:
+    """OpenAPI 3.1, with what the routes cannot say for themselves: errors, tables beside JSON."""
+    document: dict[str, Any] = app.api_doc
+    document["components"] = {name: part for name, part in document["components"].items() if part is not None}
+    document["components"]["schemas"].setdefault("ProblemDetails", ProblemDetails.model_json_schema())
+    failure = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDetails"}}}
+    for path, methods in document["paths"].items():
+        for operation in methods.values():
+            operation["responses"].pop("422", None)
+            operation["responses"]["default"] = {"description": "A problem (RFC 9457)", "content": failure}
+            if "/cohorts" in path:
+                operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
+                operation["responses"]["304"] = {"description": "The client has this answer already"}
+    return document
+
+
+def _serve_page(app: OpenAPI, workspace: Workspace) -> None:
+    """The built front end: files whose names carry their content are kept for a year, the page itself is not."""
+    root = workspace.settings.web.absolute()
+
+    @app.route("/assets/<path:name>")
+    def assets(name: str) -> Response:
+        return send_from_directory(root / "assets", name, max_age=_HASHED_FILES_SECONDS)
+
+    @app.route("/", defaults={"place": ""})
+    @app.route("/<path:place>")
+    def page(place: str) -> Response:
+        if place.startswith("api/"):
+            raise NotFound(f"There is no {request.path}.", remedy="See /api/openapi.json for what there is.")
+        if place and (root / place).is_file() and "/" not in place:
+            return send_from_directory(root, place)
+        if not (root / "index.html").exists():
+            raise NotFound("The page was not built.", remedy="Run make start, which builds it.")
+        return send_from_directory(root, "index.html", max_age=0)

@@ -1,0 +1,111 @@
+"""Intake: send a file, confirm how it is read, bring it in, follow the work; the delivery log."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, FileStorage
+from pydantic import BaseModel
+
+from goldthread.actions import books, deliver, demo, uploads
+from goldthread.actions.deliver import DeliveryReport
+from goldthread.actions.jobs import Job, JobBoard
+from goldthread.actions.workspace import Workspace
+from goldthread.api.blueprints import part
+from goldthread.api.problems import describe
+from goldthread.api.replies import reply
+from goldthread.api.shapes import (
+    BookPath,
+    DeliveriesShape,
+    DeliveryIn,
+    DeliveryPath,
+    DeliveryShape,
+    FileShape,
+    JobPath,
+    JobShape,
+    LookQuery,
+    PageQuery,
+    RowProblemShape,
+    RowProblemsShape,
+    UploadPath,
+)
+from goldthread.core.records import Progress
+
+
+class UploadForm(BaseModel):
+    """A file, as a page sends it."""
+
+    file: FileStorage
+
+
+def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
+    """The intake's part of the API."""
+    api = part("intake", "/api")
+
+    @api.post("/books/<int:book>/uploads", responses={201: FileShape})
+    def send_file(path: BookPath, form: UploadForm) -> Response:
+        """Send a file; it is looked at, and nothing is changed."""
+        books.find_book(workspace, path.book)
+        upload = uploads.keep_upload(workspace.settings, form.file.filename or "unnamed", form.file.stream)
+        try:
+            return reply(FileShape.of(upload, deliver.look_at_file(upload.path)), 201)
+        except Exception:
+            uploads.remove_upload(upload)
+            raise
+
+    @api.get("/books/<int:book>/uploads/<upload>", responses={200: FileShape})
+    def look_at_file(path: UploadPath, query: LookQuery) -> Response:
+        """Look at a file that was sent, as another kind if wanted."""
+        upload = uploads.find_upload(workspace.settings, path.upload)
+        return reply(FileShape.of(upload, deliver.look_at_file(upload.path, query.kind)))
+
+    @api.post("/books/<int:book>/deliveries", responses={202: JobShape})
+    def bring_in(path: BookPath, body: DeliveryIn) -> Response:
+        """Bring a file that was sent into the book; the work goes on after the reply."""
+        book = books.find_book(workspace, path.book)
+        upload = uploads.find_upload(workspace.settings, body.upload)
+        view = deliver.look_at_file(upload.path, body.kind)
+        reading = deliver.reading_of(view, body.columns, body.customer_key)
+        source = books.checked_name(body.source, "source")
+
+        def work(progress: Progress) -> DeliveryReport:
+            report = deliver.deliver_file(workspace, book, source, view.file, upload.name, reading, progress)
+            uploads.remove_upload(upload)
+            return report
+
+        return reply(_job_shape(jobs.start(work)), 202)
+
+    @api.post("/demo", responses={202: JobShape})
+    def fill_demo() -> Response:
+        """Fill a book with the invented supplier's files."""
+        return reply(_job_shape(jobs.start(lambda progress: demo.bring_in_demo(workspace, progress))), 202)
+
+    @api.get("/jobs/<job>", responses={200: JobShape})
+    def show_job(path: JobPath) -> Response:
+        """How far a delivery is."""
+        return reply(_job_shape(jobs.find(path.job)))
+
+    @api.delete("/jobs/<job>", responses={202: JobShape})
+    def stop_job(path: JobPath) -> Response:
+        """Stop a delivery; nothing is changed unless it was committed already."""
+        job = jobs.find(path.job)
+        job.stop_wanted.set()
+        return reply(_job_shape(job), 202)
+
+    @api.get("/books/<int:book>/deliveries", responses={200: DeliveriesShape})
+    def list_deliveries(path: BookPath) -> Response:
+        """The delivery log, newest first."""
+        rows = books.list_deliveries(workspace, books.find_book(workspace, path.book))
+        return reply(DeliveriesShape(deliveries=[DeliveryShape.of(row) for row in rows]))
+
+    @api.get("/books/<int:book>/deliveries/<int:delivery>/problems", responses={200: RowProblemsShape})
+    def list_problems(path: DeliveryPath, query: PageQuery) -> Response:
+        """The rows of a delivery with something wrong."""
+        book = books.find_book(workspace, path.book)
+        total, rows = books.list_problems(workspace, book, path.delivery, query.offset, query.limit)
+        return reply(RowProblemsShape(total=total, problems=[RowProblemShape.of(row) for row in rows]))
+
+    return api
+
+
+def _job_shape(job: Job) -> JobShape:
+    return JobShape.of(job, describe(job.error) if job.error else None)

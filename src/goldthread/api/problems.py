@@ -1,0 +1,93 @@
+"""Every error leaves as problem details (RFC 9457)."""
+
+from __future__ import annotations
+
+import logging
+
+from flask import Flask, Response
+from flask_wtf.csrf import CSRFError
+from pydantic import ValidationError
+from sqlalchemy.exc import OperationalError
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+
+from goldthread.api.shapes import ProblemDetails
+from goldthread.errors import GoldThreadError, TooLarge, Unavailable
+from goldthread.settings import Settings
+
+_log = logging.getLogger(__name__)
+
+
+def describe(error: GoldThreadError) -> ProblemDetails:
+    """An error of ours as problem details; its class names the type."""
+    return ProblemDetails(
+        type=f"urn:goldthread:{type(error).__name__}",
+        title=error.title,
+        status=error.status,
+        detail=error.detail,
+        remedy=error.remedy,
+        field=error.field,
+        row=error.row,
+    )
+
+
+def problem_response(problem: ProblemDetails) -> Response:
+    """Problem details as a response."""
+    return Response(problem.model_dump_json(), status=problem.status, content_type="application/problem+json")
+
+
+def invalid_request(error: ValidationError) -> Response:
+    """A request whose shape is wrong: the first thing that is, and where."""
+    first = error.errors(include_url=False, include_context=False)[0]
+    field = ".".join(str(part) for part in first["loc"])
+    problem = ProblemDetails(
+        type="urn:goldthread:InvalidInput",
+        title="That value cannot be used",
+        status=422,
+        detail=f"{field}: {first['msg']}." if field else f"{first['msg']}.",
+        remedy="See /api/openapi.json for what is accepted.",
+        field=field,
+    )
+    return problem_response(problem)
+
+
+def tell_problems(app: Flask, settings: Settings) -> None:
+    """Register the handlers."""
+
+    @app.errorhandler(GoldThreadError)
+    def ours(error: GoldThreadError) -> Response:
+        return problem_response(describe(error))
+
+    @app.errorhandler(OperationalError)
+    def database(error: OperationalError) -> Response:
+        _log.error("The database did not answer: %s", error)
+        return ours(Unavailable("The database does not answer.", remedy="Start it with make start and try again."))
+
+    @app.errorhandler(RequestEntityTooLarge)
+    def too_large(_: RequestEntityTooLarge) -> Response:
+        limit = settings.upload_limit_mib
+        return ours(TooLarge(f"The file is larger than {limit} MiB.", remedy="Bring it in with goldthread deliver."))
+
+    @app.errorhandler(CSRFError)
+    def forged(error: CSRFError) -> Response:
+        return problem_response(
+            ProblemDetails(
+                type="urn:goldthread:Forged",
+                title="This page may not change anything",
+                status=400,
+                detail=error.description or "The page's token is missing.",
+                remedy="Load the page again.",
+            )
+        )
+
+    @app.errorhandler(HTTPException)
+    def web(error: HTTPException) -> Response:
+        return problem_response(
+            ProblemDetails(
+                type="about:blank", title=error.name, status=error.code or 500, detail=error.description or error.name
+            )
+        )
+
+    @app.errorhandler(Exception)
+    def unforeseen(_: Exception) -> Response:
+        _log.exception("A request failed")
+        return ours(GoldThreadError("The request failed for a reason of ours.", remedy="See the server's log."))

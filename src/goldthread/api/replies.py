@@ -1,0 +1,50 @@
+"""Typed responses."""
+
+from __future__ import annotations
+
+import hashlib
+
+from flask import Response, request
+from pydantic import BaseModel
+
+from goldthread import __version__
+
+
+def reply(shape: BaseModel, status: int = 200) -> Response:
+    """A shape as JSON."""
+    return Response(shape.model_dump_json(), status=status, content_type="application/json")
+
+
+def entity_tag(*parts: object) -> str:
+    """The tag of an answer: revision and question, and the version that gave it."""
+    return hashlib.sha256(repr((__version__, *parts)).encode()).hexdigest()[:32]
+
+
+def unchanged(tag: str) -> Response | None:
+    """The short reply when the client has this answer already."""
+    if not request.if_none_match.contains(tag):
+        return None
+    response = Response(status=304)
+    response.set_etag(tag)
+    return response
+
+
+def tagged(response: Response, tag: str) -> Response:
+    """A response that may be kept, but is asked for again each time."""
+    response.set_etag(tag)
+    response.headers["Cache-Control"] = "private, no-cache"
+    response.headers["Vary"] = "Accept"
+    return response
+
+
+def wants_csv() -> bool:
+    """Whether the client prefers a table to JSON."""
+    best = request.accept_mimetypes.best_match(["application/json", "text/csv"])
+    return best == "text/csv"
+
+
+def csv_reply(text: str, name: str) -> Response:
+    """A table as a file; UTF-8 as RFC 4180 and spreadsheets expect it."""
+    response = Response(text.encode("utf-8"), content_type="text/csv; charset=utf-8; header=present")
+    response.headers.set("Content-Disposition", "attachment", filename=name)
+    return response

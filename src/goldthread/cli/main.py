@@ -1,0 +1,285 @@
+"""``goldthread``: the commands, and how errors and progress are told on a terminal."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import click
+
+from goldthread import __version__
+from goldthread.actions import ask as asking
+from goldthread.actions import books, deliver
+from goldthread.actions.deliver import DeliveryReport
+from goldthread.actions.demo import bring_in_demo
+from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HistoryChoice
+from goldthread.actions.tables import Layout, cohorts_csv
+from goldthread.actions.wording import count_words
+from goldthread.actions.workspace import Workspace, open_workspace, private_database
+from goldthread.api.app import describe_api
+from goldthread.api.shapes import CohortsShape, ReportShape
+from goldthread.cli.serving import serve_command
+from goldthread.cli.table import cohort_text
+from goldthread.cli.words import Words
+from goldthread.core.cohorts import Average
+from goldthread.core.periods import AgeKind, Period
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress
+from goldthread.errors import GoldThreadError
+from goldthread.settings import load_settings
+
+EXIT_PROBLEMS = 3
+"""Exit code of a delivery that came in with rejected rows; 1 is an error, 2 a wrong call."""
+
+
+class _ToldErrors(click.Group):
+    def invoke(self, context: click.Context) -> Any:
+        try:
+            return super().invoke(context)
+        except GoldThreadError as error:
+            raise click.ClickException(str(error)) from error
+
+
+@click.group(cls=_ToldErrors)
+@click.version_option(__version__)
+def main() -> None:
+    """Order history, read customer by customer."""
+
+
+@main.group()
+def book() -> None:
+    """Books: bodies of orders with one currency."""
+
+
+@book.command("add")
+@click.argument("name")
+@click.option("--currency", required=True, help="ISO 4217, such as EUR.")
+@click.option("--time-zone", required=True, help="IANA name, such as Europe/Lisbon.")
+def book_add(name: str, currency: str, time_zone: str) -> None:
+    """Begin a book."""
+    added = books.add_book(_workspace(), name, currency, time_zone)
+    click.echo(f"{added.name} is ready, in {added.currency}, {added.time_zone}.")
+
+
+@book.command("list")
+def book_list() -> None:
+    """List the books."""
+    for known in books.list_books(_workspace()):
+        click.echo(f"{known.name}\t{known.currency}\t{known.time_zone}")
+
+
+@main.command("deliver")
+@click.argument("files", nargs=-1, required=True, type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--book", "book_name", required=True)
+@click.option("--source", required=True, help="Where the orders come from, such as 'web shop'.")
+@click.option("--kind", type=Words(FileKind), help="What one row is; guessed when not given.")
+@click.option(
+    "--column", "columns", multiple=True, help="MEANING=COLUMN, such as order=receipt; MEANING= leaves it out."
+)
+@click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
+@click.option("--report", type=click.Choice(["text", "json"]), default="text")
+def deliver_command(
+    files: tuple[Path, ...],
+    book_name: str,
+    source: str,
+    kind: FileKind | None,
+    columns: tuple[str, ...],
+    key: KeyKind | None,
+    report: str,
+) -> None:
+    """Bring files into a book. Exit code 3 when rows were rejected."""
+    workspace = _workspace()
+    found = books.find_book(workspace, book_name)
+    chosen = {deliver.meaning_named(name): column or None for name, _, column in (c.partition("=") for c in columns)}
+    rejected = 0
+    for file in files:
+        view = deliver.look_at_file(file, kind)
+        reading = deliver.reading_of(view, chosen, key)
+        with _progress_bar(file.name) as progress:
+            told = deliver.deliver_file(workspace, found, source, view.file, file.name, reading, progress)
+        rejected += told.rows_rejected
+        if report == "json":
+            click.echo(ReportShape.of(told).model_dump_json())
+        else:
+            _tell_report(file.name, told)
+    if rejected:
+        sys.exit(EXIT_PROBLEMS)
+
+
+@main.command("deliveries")
+@click.option("--book", "book_name", required=True)
+def deliveries_command(book_name: str) -> None:
+    """The delivery log, newest first."""
+    workspace = _workspace()
+    for row in books.list_deliveries(workspace, books.find_book(workspace, book_name)):
+        counts = row.counts
+        click.echo(
+            f"{row.id}\t{row.delivered_at.isoformat()}Z\t{row.source}\t{row.file_name}\t{row.kind}\t"
+            f"{counts['added']} added\t{counts['changed']} changed\t{counts['rows_rejected']} rows rejected"
+        )
+
+
+def _history_options(command: Callable[..., None]) -> Callable[..., None]:
+    options: tuple[Callable[[Any], Any], ...] = (
+        click.option("--book", "book_name", required=True),
+        click.option("--as-of", default=HistoryChoice().as_of, help="latest, today, or a date."),
+        click.option("--status", multiple=True, type=Words(OrderStatus), help="A status that counts; repeatable."),
+        click.option("--source", multiple=True, help="A source that is read; repeatable. All when not given."),
+    )
+    for option in reversed(options):
+        option(command)
+    return command
+
+
+def _history(as_of: str, status: tuple[OrderStatus, ...], source: tuple[str, ...]) -> HistoryChoice:
+    statuses = tuple(s for s in OrderStatus if s in status) if status else HistoryChoice().status
+    return HistoryChoice(as_of, statuses, tuple(sorted(source)))
+
+
+@main.group("ask")
+def ask_group() -> None:
+    """Ask a question of a book."""
+
+
+@ask_group.command("cohorts")
+@_history_options
+@click.option("--period", type=Words(Period), default=Period.MONTH)
+@click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
+@click.option("--figure", type=Words(CohortFigure), default=CohortFigure.RETENTION)
+@click.option("--average", type=Words(Average), default=Average.WEIGHTED)
+@click.option("--first-column", type=Words(FirstColumn), default=None)
+@click.option("--format", "form", type=click.Choice(["table", "csv", "json"]), default="table")
+@click.option("--layout", type=Words(Layout), default=Layout.TIDY, help="Of the CSV.")
+@click.option("--out", type=click.Path(dir_okay=False, path_type=Path), help="A file to write to.")
+def ask_cohorts(
+    book_name: str,
+    as_of: str,
+    status: tuple[OrderStatus, ...],
+    source: tuple[str, ...],
+    period: Period,
+    ages: AgeKind,
+    figure: CohortFigure,
+    average: Average,
+    first_column: FirstColumn | None,
+    form: str,
+    layout: Layout,
+    out: Path | None,
+) -> None:
+    """Of those who first ordered in the same period, who came back, when, for how much?"""
+    workspace = _workspace()
+    found = books.find_book(workspace, book_name)
+    question = CohortQuestion(_history(as_of, status, source), period, ages, figure, average, first_column)
+    answer = asking.ask_cohorts(workspace, found, question, books.today_of(found))
+    if form == "csv":
+        text = cohorts_csv(answer, layout)
+    elif form == "json":
+        text = json.dumps(CohortsShape.of(answer).model_dump(mode="json"), ensure_ascii=False, indent=1) + "\n"
+    else:
+        text = cohort_text(answer)
+    if out is None:
+        click.get_binary_stream("stdout").write(text.encode("utf-8"))
+    else:
+        out.write_bytes(text.encode("utf-8"))
+
+
+@main.command("check")
+@_history_options
+@click.option("--period", type=Words(Period), default=Period.MONTH)
+@click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
+def check_command(
+    book_name: str,
+    as_of: str,
+    status: tuple[OrderStatus, ...],
+    source: tuple[str, ...],
+    period: Period,
+    ages: AgeKind,
+) -> None:
+    """Hold the identities of the definitions, and recount the cohort table in the database."""
+    workspace = _workspace()
+    found = books.find_book(workspace, book_name)
+    question = CohortQuestion(_history(as_of, status, source), period, ages)
+    checks = asking.check_book(workspace, found, question, books.today_of(found))
+    for check in checks:
+        word = "holds" if check.holds else f"FAILS: {check.found}, not {check.expected}"
+        click.echo(f"{check.number}. {check.claim}: {word}")
+    if not all(check.holds for check in checks):
+        sys.exit(1)
+
+
+@main.group("database")
+def database() -> None:
+    """The private database under the folder of running data."""
+
+
+@database.command("up")
+def database_up() -> None:
+    """Start it, or find it running."""
+    address = private_database(load_settings()).start()
+    click.echo(f"The database answers on 127.0.0.1:{address.port}.")
+
+
+@database.command("down")
+def database_down() -> None:
+    """Stop it."""
+    stopped = private_database(load_settings()).stop()
+    click.echo("The database has stopped." if stopped else "The database was not running.")
+
+
+@main.command("demo")
+def demo_command() -> None:
+    """Bring the demo supplier's files in, through the same intake as any other file."""
+    workspace = _workspace()
+    with _progress_bar("demo") as progress:
+        report = bring_in_demo(workspace, progress)
+    click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
+
+
+@main.command("openapi")
+def openapi_command() -> None:
+    """Print the description of the HTTP interface (OpenAPI 3.1)."""
+    click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
+
+
+main.add_command(serve_command)
+
+
+def _workspace() -> Workspace:
+    return open_workspace(load_settings())
+
+
+@contextmanager
+def _progress_bar(label: str) -> Iterator[Progress]:
+    """A bar on a terminal; nothing where the output is not read by a person."""
+    if not sys.stderr.isatty():
+        yield lambda _phase, _done, _total: None
+        return
+
+    with click.progressbar(length=1000, label=label, file=sys.stderr, item_show_func=_phase) as bar:
+
+        def advance(phase: str, done: int, total: int) -> None:
+            bar.update(round(1000 * done / max(total, 1)) - bar.pos, phase)
+
+        yield advance
+
+
+def _phase(phase: Any) -> str | None:
+    return None if phase is None else str(phase)
+
+
+def _tell_report(name: str, told: DeliveryReport) -> None:
+    if told.earlier_delivered_at is not None:
+        click.echo(f"{name}: the same file came in on {told.earlier_delivered_at:%-d %b %Y}. Nothing was changed.")
+        return
+    click.echo(
+        f"{name}: {count_words(told.rows_read, 'row')} read, {told.rows_in} in, {told.rows_repeated} repeated, "
+        f"{told.rows_rejected} rejected. {told.added} added, {told.changed} changed, {told.same} the same; "
+        f"{count_words(told.customers_added, 'customer')} new."
+    )
+    for problem in told.problems:
+        where = f"row {problem.row}" + (f", {problem.column} “{problem.value}”" if problem.column else "")
+        click.echo(f"  {where}: {problem.reason} {problem.remedy}")
+    if told.delivery_id is None:
+        click.echo("  No row could come in. Nothing was changed.")
