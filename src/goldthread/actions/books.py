@@ -21,10 +21,14 @@ _NAME_LENGTH = 120
 
 @dataclass(frozen=True)
 class BookSummary:
-    """What a book holds. ``first_date`` and ``last_date`` are ISO, None without orders."""
+    """What a book holds. ``first_date`` and ``last_date`` are ISO, None without orders.
+
+    ``sources`` have orders in the book; ``known_sources`` have delivered anything at all.
+    """
 
     book: BookRow
     sources: list[str]
+    known_sources: list[str]
     orders: int
     customers: int
     customers_with_orders: int
@@ -88,7 +92,8 @@ def summarise(workspace: Workspace, book: BookRow) -> BookSummary:
     has_orders = shelved.orders.order_count > 0
     return BookSummary(
         book=book,
-        sources=records.source_names(workspace.record.engine, book.id),
+        sources=list(shelved.orders.attributes["source"].labels),
+        known_sources=records.source_names(workspace.record.engine, book.id),
         orders=shelved.orders.order_count,
         customers=shelved.orders.customer_count,
         customers_with_orders=int(shelved.orders.ordering.size),

@@ -81,6 +81,7 @@ class BooksShape(Shape):
 
 class BookSummaryShape(BookShape):
     sources: list[str]
+    known_sources: list[str]
     orders: int
     customers: int
     customers_with_orders: int
@@ -97,6 +98,7 @@ class BookSummaryShape(BookShape):
             time_zone=row.time_zone,
             revision=row.revision,
             sources=summary.sources,
+            known_sources=summary.known_sources,
             orders=summary.orders,
             customers=summary.customers,
             customers_with_orders=summary.customers_with_orders,

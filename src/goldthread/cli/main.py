@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,19 +14,19 @@ from goldthread import __version__
 from goldthread.actions import ask as asking
 from goldthread.actions import books, deliver
 from goldthread.actions.deliver import DeliveryReport
-from goldthread.actions.demo import bring_in_demo
 from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HistoryChoice
 from goldthread.actions.tables import Layout, cohorts_csv
 from goldthread.actions.wording import count_words
 from goldthread.actions.workspace import Workspace, open_workspace, private_database
 from goldthread.api.app import describe_api
 from goldthread.api.shapes import CohortsShape, ReportShape
-from goldthread.cli.serving import serve_command
+from goldthread.cli.progress import progress_bar
+from goldthread.cli.serving import down_command, serve_command, up_command
 from goldthread.cli.table import cohort_text
 from goldthread.cli.words import Words
 from goldthread.core.cohorts import Average
 from goldthread.core.periods import AgeKind, Period
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress
+from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.errors import GoldThreadError
 from goldthread.settings import load_settings
 
@@ -98,7 +97,7 @@ def deliver_command(
     for file in files:
         view = deliver.look_at_file(file, kind)
         reading = deliver.reading_of(view, chosen, key)
-        with _progress_bar(file.name) as progress:
+        with progress_bar(file.name) as progress:
             told = deliver.deliver_file(workspace, found, source, view.file, file.name, reading, progress)
         rejected += told.rows_rejected
         if report == "json":
@@ -180,7 +179,7 @@ def ask_cohorts(
     else:
         text = cohort_text(answer)
     if out is None:
-        click.get_binary_stream("stdout").write(text.encode("utf-8"))
+        click.echo(text.encode("utf-8"), nl=False)
     else:
         out.write_bytes(text.encode("utf-8"))
 
@@ -228,45 +227,18 @@ def database_down() -> None:
     click.echo("The database has stopped." if stopped else "The database was not running.")
 
 
-@main.command("demo")
-def demo_command() -> None:
-    """Bring the demo supplier's files in, through the same intake as any other file."""
-    workspace = _workspace()
-    with _progress_bar("demo") as progress:
-        report = bring_in_demo(workspace, progress)
-    click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
-
-
 @main.command("openapi")
 def openapi_command() -> None:
     """Print the description of the HTTP interface (OpenAPI 3.1)."""
     click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
 
 
-main.add_command(serve_command)
+for _command in (serve_command, up_command, down_command):
+    main.add_command(_command)
 
 
 def _workspace() -> Workspace:
     return open_workspace(load_settings())
-
-
-@contextmanager
-def _progress_bar(label: str) -> Iterator[Progress]:
-    """A bar on a terminal; nothing where the output is not read by a person."""
-    if not sys.stderr.isatty():
-        yield lambda _phase, _done, _total: None
-        return
-
-    with click.progressbar(length=1000, label=label, file=sys.stderr, item_show_func=_phase) as bar:
-
-        def advance(phase: str, done: int, total: int) -> None:
-            bar.update(round(1000 * done / max(total, 1)) - bar.pos, phase)
-
-        yield advance
-
-
-def _phase(phase: Any) -> str | None:
-    return None if phase is None else str(phase)
 
 
 def _tell_report(name: str, told: DeliveryReport) -> None:

@@ -1,20 +1,28 @@
-"""``goldthread serve``: the server on loopback, in the foreground."""
+"""``goldthread serve``, ``up`` and ``down``: the server in the foreground, or in the background with its database."""
 
 from __future__ import annotations
 
 import logging
 import socket
+import subprocess
+import sys
+import time
 from pathlib import Path
 
 import click
 import waitress
 
-from goldthread.actions.workspace import open_workspace
+from goldthread.actions.demo import bring_in_demo
+from goldthread.actions.workspace import open_workspace, private_database
 from goldthread.api.app import create_app
+from goldthread.cli.progress import progress_bar
+from goldthread.errors import Unavailable
+from goldthread.processes import POLL_SECONDS, end
 from goldthread.settings import Settings, load_settings
 
 THREADS = 12
 _PORTS_TRIED = 40
+_START_LIMIT_SECONDS = 60
 
 
 @click.command("serve")
@@ -35,14 +43,56 @@ def serve_command(address_file: Path | None) -> None:
         clear_untrusted_proxy_headers=True,
     )
     address = f"http://{settings.host}:{port}"
-    if port != settings.port:
-        click.echo(f"Port {settings.port} is taken.")
     click.echo(f"Gold Thread is at {address}")
     if address_file is not None:
         unfinished = address_file.with_suffix(".new")
         unfinished.write_text(address, encoding="ascii")
         unfinished.rename(address_file)
     server.run()
+
+
+@click.command("up")
+@click.option("--demo", is_flag=True, help="Fill the demo book, through the same intake as any other file.")
+def up_command(demo: bool) -> None:
+    """Start the database and the server in the background; a server that runs already is started anew."""
+    settings = load_settings()
+    private_database(settings).start()
+    if demo:
+        with progress_bar("demo") as progress:
+            report = bring_in_demo(open_workspace(settings), progress)
+        click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
+    end(settings.var / "server.pid")
+    address_file = settings.var / "address"
+    address_file.unlink(missing_ok=True)
+    log_file = settings.var / "server.log"
+    with log_file.open("ab") as log:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "goldthread", "serve", "--address-file", str(address_file)],
+            stdout=log,
+            stderr=log,
+            stdin=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+    (settings.var / "server.pid").write_text(str(process.pid), encoding="ascii")
+    deadline = time.monotonic() + _START_LIMIT_SECONDS
+    while not address_file.exists():
+        if process.poll() is not None or time.monotonic() > deadline:
+            tail = log_file.read_text(encoding="utf-8", errors="replace")[-600:]
+            raise Unavailable("The server did not start.", remedy=f"The end of {log_file} says: {tail}")
+        time.sleep(POLL_SECONDS)
+    address = address_file.read_text(encoding="ascii")
+    if not address.endswith(f":{settings.port}"):
+        click.echo(f"Port {settings.port} is taken, so another one is used.")
+    click.echo(f"Gold Thread is at {address}")
+
+
+@click.command("down")
+def down_command() -> None:
+    """Stop the server and its database."""
+    settings = load_settings()
+    server = end(settings.var / "server.pid")
+    database = private_database(settings).stop()
+    click.echo("Stopped." if server or database else "Nothing was running.")
 
 
 def _listen(settings: Settings) -> socket.socket:

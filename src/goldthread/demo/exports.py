@@ -13,6 +13,14 @@ from goldthread.demo.supplier import COUNTER, FAIR, PHONE, WEB, Customer, Order,
 OVERLAP_FROM = dt.date(2026, 8, 1)
 OVERLAP_TO = dt.date(2026, 9, 30)
 DOUBLE_STUDIO = "Cobalt Row Studio"
+FILES = (
+    "customers.csv",
+    "web_2023_to_sep_2026.csv",
+    "web_aug_to_oct_2026.csv",
+    "counter.csv",
+    "phone.csv",
+    "fairs.csv",
+)
 
 
 @dataclass(frozen=True)
@@ -32,15 +40,15 @@ def write_exports(folder: Path) -> list[Export]:
     }
     early = [order for order in by_source[WEB] if order.date <= OVERLAP_TO]
     late = [order for order in by_source[WEB] if order.date >= OVERLAP_FROM]
-    written = [
-        ("customers", "customers.csv", _customer_rows(customers)),
-        (WEB, "web_2023_to_sep_2026.csv", _line_rows(early)),
-        (WEB, "web_aug_to_oct_2026.csv", _line_rows(late)),
-        (COUNTER, "counter.csv", _counter_rows(by_source[COUNTER])),
-        (PHONE, "phone.csv", _phone_rows(by_source[PHONE])),
-        (FAIR, "fairs.csv", _fair_rows(by_source[FAIR])),
-    ]
-    return [Export(source, _write(folder / name, rows)) for source, name, rows in written]
+    written = (
+        ("customers", _customer_rows(customers)),
+        (WEB, _line_rows(early)),
+        (WEB, _line_rows(late)),
+        (COUNTER, _counter_rows(by_source[COUNTER])),
+        (PHONE, _phone_rows(by_source[PHONE])),
+        (FAIR, _fair_rows(by_source[FAIR])),
+    )
+    return [Export(source, _write(folder / name, rows)) for name, (source, rows) in zip(FILES, written, strict=True)]
 
 
 def _write(path: Path, rows: Iterable[Sequence[object]]) -> Path:

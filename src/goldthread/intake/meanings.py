@@ -51,7 +51,7 @@ _NAMES: Mapping[Meaning, str] = {
     Meaning.ORDER_NUMBER: "order|order number|order no|order id|order ref|receipt|receipt no|receipt number|invoice|"
     "invoice no|invoice number|docket|docket no|reference|ref|sale|sale no|number",
     Meaning.CUSTOMER: "customer|customer number|customer no|customer id|customer key|customer email|client|client no|"
-    "client id|account|account no|account number|buyer|email|e mail|mail|email address|member no",
+    "client id|cust|cust no|cust id|account|account no|account number|buyer|email|e mail|mail|email address|member no",
     Meaning.DATE: "date|order date|ordered|ordered on|ordered at|order time|sold on|sold at|sale date|day|placed on|"
     "placed at|created|created at|invoice date|booked on|when",
     Meaning.AMOUNT: "amount|total|order total|order amount|sum|value|order value|gross|gross amount|price|net|"
@@ -62,7 +62,7 @@ _NAMES: Mapping[Meaning, str] = {
     Meaning.PRODUCT: "product|product name|item|item name|article|goods|description|title",
     Meaning.CATEGORY: "category|product category|group|product group|department|range",
     Meaning.QUANTITY: "qty|quantity|pieces|units|count|number of items",
-    Meaning.CUSTOMER_NUMBER: "customer|customer number|customer no|customer id|client no|client id|account|"
+    Meaning.CUSTOMER_NUMBER: "customer|customer number|customer no|customer id|client no|client id|cust|cust no|cust id|account|"
     "account no|account number|number|member no|id",
     Meaning.EMAIL: "email|e mail|mail|email address|customer email",
     Meaning.NAME: "name|customer name|full name|client name|firm|company",

@@ -6,7 +6,6 @@ import getpass
 import os
 import secrets
 import shutil
-import signal
 import socket
 import subprocess
 import tempfile
@@ -17,12 +16,11 @@ from pathlib import Path
 import pymysql
 
 from goldthread.errors import Unavailable
+from goldthread.processes import POLL_SECONDS, end, is_alive
 
 USER = "goldthread"
 SCHEMA = "goldthread"
 _START_LIMIT_SECONDS = 60
-_STOP_LIMIT_SECONDS = 60
-_POLL_SECONDS = 0.02
 _SOCKET_PATH_LIMIT = 100
 
 
@@ -73,29 +71,14 @@ class PrivateDatabase:
     def running(self) -> Address | None:
         """The address of the database when it is up and answers, else None."""
         pid, port = self._read("pid"), self._read("port")
-        if pid is None or port is None or not _alive(int(pid)):
+        if pid is None or port is None or not is_alive(int(pid)):
             return None
         address = Address(int(port), self._password())
         return address if _answers(address) else None
 
     def stop(self) -> bool:
         """End the process that `start` began; True when there was one."""
-        pid_text = self._read("pid")
-        if pid_text is None:
-            return False
-        pid = int(pid_text)
-        was_alive = _alive(pid)
-        if was_alive:
-            os.kill(pid, signal.SIGTERM)
-            deadline = time.monotonic() + _STOP_LIMIT_SECONDS
-            while _alive(pid):
-                if time.monotonic() > deadline:
-                    raise Unavailable(
-                        f"The database (process {pid}) did not stop.", remedy=f"See {self._log} for the reason."
-                    )
-                time.sleep(_POLL_SECONDS)
-        (self._run / "pid").unlink(missing_ok=True)
-        return was_alive
+        return end(self._run / "pid")
 
     @property
     def pid(self) -> int | None:
@@ -174,7 +157,7 @@ class PrivateDatabase:
             if process.poll() is not None or time.monotonic() > deadline:
                 tail = self._log.read_text(encoding="utf-8", errors="replace")[-600:]
                 raise Unavailable("The database did not start.", remedy=f"The end of {self._log} says: {tail}")
-            time.sleep(_POLL_SECONDS)
+            time.sleep(POLL_SECONDS)
 
     def _read(self, name: str) -> str | None:
         file = self._run / name
@@ -196,15 +179,6 @@ def _answers(address: Address) -> bool:
         return False
     connection.close()
     return True
-
-
-def _alive(pid: int) -> bool:
-    """Whether the process runs; one that has ended but was not yet collected does not."""
-    try:
-        state = Path(f"/proc/{pid}/stat").read_text(encoding="ascii", errors="replace").rpartition(")")[2].split()[0]
-    except (FileNotFoundError, ProcessLookupError):
-        return False
-    return state != "Z"
 
 
 def _free_port() -> int:

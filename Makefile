@@ -1,0 +1,61 @@
+# Gold Thread. `make help` lists what there is.
+SHELL := /bin/bash
+.DEFAULT_GOAL := help
+PYTHON := .venv/bin/python
+GOLDTHREAD := .venv/bin/goldthread
+NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
+
+.PHONY: help demo start stop test check bench screenshots format types clean
+
+help: ## list the commands
+	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
+
+demo: ## set everything up and start it with the demo book
+	@setup/prepare.sh product
+	@$(GOLDTHREAD) up --demo
+
+start: ## set everything up and start it with your own books
+	@setup/prepare.sh product
+	@$(GOLDTHREAD) up
+
+stop: ## stop the server and its database
+	@if [ -x $(GOLDTHREAD) ]; then $(GOLDTHREAD) down; else echo "Nothing was set up yet."; fi
+
+test: ## set everything up, check the code and run every test
+	@setup/prepare.sh checks
+	@$(MAKE) --no-print-directory check-only
+	$(PYTHON) -W error -m unittest discover -t . -s tests
+
+check: ## types, lint, format, generated files
+	@setup/prepare.sh checks
+	@$(MAKE) --no-print-directory check-only
+
+.PHONY: check-only
+check-only:
+	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
+	.venv/bin/mypy
+	cd web && $(NODE_PATH_FIRST) npm run --silent check
+	cd web && $(NODE_PATH_FIRST) npm run --silent lint
+	cd web && $(NODE_PATH_FIRST) npm run --silent format:check
+
+format: ## put all code into the house form
+	.venv/bin/ruff check --fix -q . || true
+	.venv/bin/ruff format -q .
+	cd web && $(NODE_PATH_FIRST) npm run --silent format
+
+types: ## make the front end's types anew from the API's own description
+	$(GOLDTHREAD) openapi > web/src/lib/api/openapi.json
+	cd web && $(NODE_PATH_FIRST) npm run --silent types -- src/lib/api/openapi.json -o src/lib/api/generated.d.ts
+
+bench: ## measure: build, questions, bulk rates; prints ratios
+	@setup/prepare.sh checks
+	$(PYTHON) -m bench
+
+screenshots: ## take the pictures in docs/screenshots from the demo book
+	@setup/prepare.sh checks
+	$(PYTHON) -m docs.take_screenshots
+
+clean: ## remove everything that set-up and running made
+	@if [ -x $(GOLDTHREAD) ]; then $(GOLDTHREAD) down; fi
+	rm -rf .venv .stamps web/node_modules web/dist var .mypy_cache .ruff_cache src/*.egg-info

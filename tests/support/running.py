@@ -1,0 +1,101 @@
+"""A whole Gold Thread of its own for tests: database, server and browser on loopback, in a folder that is removed."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from playwright.sync_api import Browser, sync_playwright
+
+from goldthread.actions.workspace import Workspace, open_workspace, private_database
+from goldthread.processes import POLL_SECONDS
+from goldthread.settings import Settings
+from goldthread.store.instance import PrivateDatabase
+
+ROOT = Path(__file__).parents[2]
+MEMORY_MIB = 256
+START_LIMIT_SECONDS = 60
+CHROMIUM = "/usr/bin/chromium"
+CHROMIUM_ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--force-color-profile=srgb",
+]
+
+
+class Place:
+    """A folder of running data with a database that runs while the place is open."""
+
+    def __init__(self) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="gt-"))
+        self.settings = Settings(
+            var=self.folder, web=ROOT / "web" / "dist", port=0, database_memory_mib=MEMORY_MIB, upload_limit_mib=8
+        )
+        self.database: PrivateDatabase = private_database(self.settings)
+        self.database.start()
+
+    def workspace(self) -> Workspace:
+        return open_workspace(self.settings)
+
+    @property
+    def environment(self) -> dict[str, str]:
+        """The settings as a process of its own reads them."""
+        own = {
+            "GOLDTHREAD_VAR": str(self.folder),
+            "GOLDTHREAD_WEB": str(self.settings.web),
+            "GOLDTHREAD_PORT": "0",
+            "GOLDTHREAD_DATABASE_MEMORY_MIB": str(MEMORY_MIB),
+            "GOLDTHREAD_UPLOAD_LIMIT_MIB": "8",
+        }
+        return os.environ | own
+
+    def close(self) -> None:
+        self.database.stop()
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+
+@contextmanager
+def server(place: Place) -> Iterator[str]:
+    """A server process on a place; gives its address."""
+    address_file = place.folder / "address"
+    log = (place.folder / "server.log").open("wb")
+    process = subprocess.Popen(
+        [sys.executable, "-m", "goldthread", "serve", "--address-file", str(address_file)],
+        env=place.environment,
+        stdout=log,
+        stderr=log,
+    )
+    try:
+        deadline = time.monotonic() + START_LIMIT_SECONDS
+        while not address_file.exists():
+            if process.poll() is not None or time.monotonic() > deadline:
+                raise RuntimeError((place.folder / "server.log").read_text(encoding="utf-8"))
+            time.sleep(POLL_SECONDS)
+        yield address_file.read_text(encoding="ascii")
+    finally:
+        process.terminate()
+        process.wait()
+        log.close()
+
+
+@contextmanager
+def browser() -> Iterator[Browser]:
+    """Headless Chromium of the system."""
+    with sync_playwright() as playwright:
+        started = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGUMENTS)
+        try:
+            yield started
+        finally:
+            started.close()

@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { useQueryClient } from '@tanstack/svelte-query';
+  import { address } from '$lib/address.svelte';
+  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { follow } from '$lib/jobs';
+  import JobProgress from '$src/stops/intake/JobProgress.svelte';
+  import ProblemNote from './ProblemNote.svelte';
+
+  let { isFirst, onclose }: { isFirst: boolean; onclose: () => void } = $props();
+  const client = useQueryClient();
+  let name = $state('');
+  let currency = $state('EUR');
+  let timeZone = $state(Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC');
+  let problem = $state.raw<Problem>();
+  let job = $state.raw<Schemas['JobShape']>();
+
+  async function begin(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    try {
+      const book = await told(api.POST('/api/books', { body: { name, currency, time_zone: timeZone } }));
+      await client.invalidateQueries();
+      onclose();
+      address.visit(book.id, 'intake');
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  async function fillDemo(): Promise<void> {
+    try {
+      job = await told(api.POST('/api/demo'));
+      await follow(job.id, (next) => (job = next));
+      problem = job.error ?? undefined;
+      await client.invalidateQueries();
+      onclose();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+</script>
+
+<main class="mx-auto mt-8 w-full max-w-2xl">
+  <h1 class="text-3xl">{isFirst ? 'Begin with a book.' : 'Begin another book.'}</h1>
+  <p class="quiet mt-2 mb-6 max-w-prose">
+    A book holds the orders of one business in one currency, from as many shops and desks as it has. Bring the
+    order exports in, and the book answers who came back, when, and for how much.
+  </p>
+  {#if problem}<ProblemNote {problem} />{/if}
+  <form class="mt-4 grid grid-cols-[1fr_7rem_14rem] items-end gap-4" onsubmit={begin}>
+    <label class="grid gap-1">Name<input class="input" bind:value={name} required maxlength="120" /></label>
+    <label class="grid gap-1">
+      Currency<input
+        class="input"
+        bind:value={currency}
+        required
+        pattern={'[A-Z]{3}'}
+        title="Three capitals, such as EUR"
+      />
+    </label>
+    <label class="grid gap-1">Time zone<input class="input" bind:value={timeZone} required /></label>
+    <div class="col-span-3 flex gap-3">
+      <button class="btn btn-primary">Begin this book</button>
+      {#if !isFirst}<button type="button" class="btn btn-ghost" onclick={onclose}>Not now</button>{/if}
+    </div>
+  </form>
+  <hr class="my-8 border-base-300" />
+  <h2 class="text-xl">Or look around first</h2>
+  <p class="quiet my-2 max-w-prose">
+    Marlpit & Slip, an invented supplier of potters' clay, comes with four years of orders to explore.
+  </p>
+  {#if job && job.state === 'running'}
+    <JobProgress {job} />
+  {:else}
+    <button class="btn" onclick={fillDemo}>Fill the demo book</button>
+  {/if}
+</main>

@@ -1,0 +1,57 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { address } from '$lib/address.svelte';
+  import { api, problemOf, told } from '$lib/api/client';
+  import CohortsStop from '$src/stops/cohorts/CohortsStop.svelte';
+  import IntakeStop from '$src/stops/intake/IntakeStop.svelte';
+  import BookMenu from './BookMenu.svelte';
+  import FirstBook from './FirstBook.svelte';
+  import Keys from './Keys.svelte';
+  import ProblemNote from './ProblemNote.svelte';
+  import ThemeSwitch from './ThemeSwitch.svelte';
+  import ThreadOfStops from './ThreadOfStops.svelte';
+
+  const books = createQuery(() => ({
+    queryKey: ['books'],
+    queryFn: () => told(api.GET('/api/books')),
+  }));
+  const known = $derived(books.data?.books ?? []);
+  const book = $derived(known.find((candidate) => candidate.id === address.book));
+  let beginning = $state(false);
+
+  $effect(() => {
+    const first = known[0];
+    if (books.isSuccess && first && !book) address.visit(first.id, first.revision > 0 ? 'cohorts' : 'intake');
+  });
+</script>
+
+<div class="mx-auto flex h-full min-w-[900px] max-w-[1720px] flex-col px-7 pb-3">
+  <header class="flex h-[70px] shrink-0 items-center gap-6">
+    <div class="w-44 shrink-0">
+      <p class="font-serif text-[1.4rem] leading-7 font-semibold">Gold Thread</p>
+      {#if book}
+        <BookMenu {book} books={known} onbegin={() => (beginning = true)} />
+      {/if}
+    </div>
+    {#if book && address.stop && !beginning}
+      <ThreadOfStops book={book.id} stop={address.stop} />
+    {/if}
+    <div class="ml-auto flex items-center gap-1 not-printed">
+      <Keys />
+      <ThemeSwitch />
+    </div>
+  </header>
+  {#if books.error}
+    <ProblemNote problem={problemOf(books.error)} />
+  {:else if beginning || (books.isSuccess && known.length === 0)}
+    <FirstBook isFirst={known.length === 0} onclose={() => (beginning = false)} />
+  {:else if book}
+    {#key book.id}
+      {#if address.stop === 'intake'}
+        <IntakeStop {book} />
+      {:else if address.stop === 'cohorts'}
+        <CohortsStop {book} />
+      {/if}
+    {/key}
+  {/if}
+</div>

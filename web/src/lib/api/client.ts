@@ -1,0 +1,75 @@
+/** The typed client of our own API; types come from its OpenAPI document alone. */
+import createClient, { type Middleware } from 'openapi-fetch';
+import type { components, paths } from './generated';
+
+export type Schemas = components['schemas'];
+export type Problem = Schemas['ProblemDetails'];
+
+/** An answer that was refused, with what happened, where, and what to do. */
+export class Refusal extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+const UNREACHABLE: Problem = {
+  type: 'urn:goldthread:Unreachable',
+  title: 'No answer',
+  status: 0,
+  detail: 'The server does not answer.',
+  remedy: 'Start it with make start, then try again. Nothing you typed is lost.',
+  field: '',
+  row: null,
+};
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+let session: Promise<Schemas['SessionShape']> | undefined;
+
+/** The session, asked for once. */
+export function openSession(): Promise<Schemas['SessionShape']> {
+  session ??= told(api.GET('/api/session')).catch((error: unknown) => {
+    session = undefined;
+    throw error;
+  });
+  return session;
+}
+
+const sendsToken: Middleware = {
+  async onRequest({ request }) {
+    if (request.method !== 'GET') request.headers.set('X-CSRFToken', (await openSession()).csrf_token);
+    return request;
+  },
+};
+api.use(sendsToken);
+
+type Reply<T> = { data?: T; error?: unknown };
+
+/** The JSON of a reply (a table as text is taken by `takeCsv`); throws a `Refusal` otherwise. */
+export async function told<T>(reply: Promise<Reply<T>>): Promise<Exclude<T, string>> {
+  let settled: Reply<T>;
+  try {
+    settled = await reply;
+  } catch (error) {
+    throw error instanceof DOMException && error.name === 'AbortError' ? error : new Refusal(UNREACHABLE);
+  }
+  if (settled.data !== undefined) return settled.data as Exclude<T, string>;
+  throw new Refusal((settled.error as Problem | undefined) ?? UNREACHABLE);
+}
+
+/** What a thrown thing tells. */
+export function problemOf(error: unknown): Problem {
+  return error instanceof Refusal ? error.problem : UNREACHABLE;
+}
+
+/** Fetch a table and hand it to the browser as a file. */
+export async function takeCsv(path: string, fileName: string): Promise<void> {
+  const reply = await fetch(path, { headers: { Accept: 'text/csv' } });
+  if (!reply.ok) throw new Refusal((await reply.json()) as Problem);
+  const address = URL.createObjectURL(await reply.blob());
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = fileName;
+  link.click();
+  URL.revokeObjectURL(address);
+}

@@ -1,0 +1,45 @@
+/** Dates and periods as people read them; ISO 8601 stays in files and addresses. */
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+const DAY_MS = 86_400_000;
+
+/** 2026-07-12 as 12 Jul 2026. */
+export function date(iso: string): string {
+  const [year, month, day] = iso.split('-');
+  return `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}`;
+}
+
+/** A moment in the reader's own time: 12 Jul 2026, 09:12. */
+export function moment(iso: string): string {
+  const at = new Date(iso);
+  const two = (value: number) => String(value).padStart(2, '0');
+  return `${at.getDate()} ${MONTHS[at.getMonth()]} ${at.getFullYear()}, ${two(at.getHours())}:${two(at.getMinutes())}`;
+}
+
+/** 2026-07-12 as Jul 2026. */
+export function monthOf(iso: string): string {
+  const [year, month] = iso.split('-');
+  return `${MONTHS[Number(month) - 1]} ${year}`;
+}
+
+/** Days since 1970-01-01. */
+export function dayNumber(iso: string): number {
+  return Date.parse(`${iso}T00:00:00Z`) / DAY_MS;
+}
+
+/** A period's ISO name in words: Mar 2024, Q1 2024, week 5 of 2024, 2024. */
+export function periodName(label: string): string {
+  const [year = '', rest] = label.split('-');
+  if (!rest) return year;
+  if (rest.startsWith('W')) return `week ${Number(rest.slice(1))} of ${year}`;
+  return rest.startsWith('Q') ? `${rest} ${year}` : `${MONTHS[Number(rest) - 1]} ${year}`;
+}
+
+/** The part of a period's name that differs from its neighbours', and the year where one begins. */
+export function shortPeriodName(label: string, first: boolean): string {
+  const [year = '', rest] = label.split('-');
+  if (!rest) return year;
+  const begins = first || rest === '01' || rest === 'Q1' || rest === 'W01';
+  if (rest.startsWith('W')) return begins ? `${rest} ${year}` : rest;
+  const own = rest.startsWith('Q') ? rest : (MONTHS[Number(rest) - 1] ?? rest);
+  return begins ? `${own} ${year}` : own;
+}

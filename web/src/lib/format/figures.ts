@@ -1,0 +1,33 @@
+/** Figures as people read them: thin spaces between thousands, dashes where nothing applies. */
+
+const NONE = '—';
+
+/** A whole number: 2 377. */
+export function count(value: number): string {
+  return value.toLocaleString('en-GB').replaceAll(',', '\u202f');
+}
+
+/** An exact amount from its decimal text: 31 204.85; without its decimals when `whole`. */
+export function money(decimal: string, whole = false): string {
+  const [units = '0', decimals = ''] = decimal.split('.');
+  const sign = units.startsWith('-') ? '−' : '';
+  const digits = units.replace('-', '').replace(/\B(?=(\d{3})+$)/g, '\u202f');
+  return whole || !decimals ? `${sign}${digits}` : `${sign}${digits}.${decimals}`;
+}
+
+/** A share as a percentage without its sign: 39, or 39.4. */
+export function percent(share: number | null, decimals = 0): string {
+  return share === null ? NONE : (share * 100).toFixed(decimals);
+}
+
+/** A count with its noun: 1 order, 18 orders. */
+export function counted(value: number, noun: string): string {
+  return `${count(value)} ${noun}${value === 1 ? '' : 's'}`;
+}
+
+/** A duration that is left, roughly: 20 seconds, 3 minutes. */
+export function duration(seconds: number): string {
+  return seconds < 90
+    ? counted(Math.max(1, Math.round(seconds)), 'second')
+    : counted(Math.round(seconds / 60), 'minute');
+}

@@ -1,0 +1,27 @@
+<script lang="ts">
+  import type { Schemas } from '$lib/api/client';
+  import { count, duration } from '$lib/format/figures';
+
+  let { job, onstop }: { job: Schemas['JobShape']; onstop?: () => void } = $props();
+  const PHASES: Record<string, string> = {
+    reading: 'Checking rows',
+    writing: 'Writing into the book',
+    committing: 'Finishing',
+  };
+</script>
+
+<div class="my-3 grid gap-2" role="status">
+  <p>
+    {PHASES[job.phase] ?? job.phase}: {count(job.done)} of {count(
+      job.total,
+    )}{#if job.seconds_left !== null && job.seconds_left >= 1}, {duration(job.seconds_left)} left{/if}
+  </p>
+  <progress
+    class="progress progress-accent w-full"
+    value={job.done}
+    max={Math.max(1, job.total)}
+    aria-label="Progress"
+  ></progress>
+  {#if onstop}<button class="btn btn-sm justify-self-start" onclick={onstop}>Stop, and change nothing</button
+    >{/if}
+</div>

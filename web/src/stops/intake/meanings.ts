@@ -1,0 +1,29 @@
+/** What a column can mean, in words; the generated types make sure that none is forgotten. */
+import type { Schemas } from '$lib/api/client';
+
+export type Meaning = Schemas['Meaning'];
+export type FileKind = Schemas['FileKind'];
+
+export const MEANING_WORDS: Record<Meaning, string> = {
+  order_number: 'order number',
+  customer: 'customer',
+  date: 'order date',
+  amount: 'amount',
+  status: 'status',
+  currency: 'currency',
+  line_number: 'line number',
+  product: 'product',
+  category: 'category',
+  quantity: 'quantity',
+  customer_number: 'customer number',
+  email: 'e-mail',
+  name: 'name',
+};
+
+export const KIND_WORDS: Record<FileKind, string> = {
+  orders: 'one row per order',
+  lines: 'one row per order line',
+  customers: 'one row per customer',
+};
+
+export const KEY_WORDS: Record<Schemas['KeyKind'], string> = { number: 'number', email: 'e-mail' };

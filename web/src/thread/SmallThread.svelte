@@ -1,0 +1,76 @@
+<script lang="ts">
+  import type { Schemas } from '$lib/api/client';
+  import { date, dayNumber } from '$lib/format/dates';
+  import { counted, money } from '$lib/format/figures';
+  import { THREAD_HEIGHT, knotRadius, type TimeScale } from './threads';
+
+  let { knots, scale, width }: { knots: Schemas['KnotShape'][]; scale: TimeScale; width: number } = $props();
+
+  const middle = THREAD_HEIGHT / 2;
+  const first = $derived(knots[0]);
+  const latest = $derived(knots.at(-1));
+  const placed = $derived(
+    knots.map((knot, rank) => ({
+      ...knot,
+      rank,
+      x: scale(dayNumber(knot.date)),
+      r: knotRadius(knot.amount),
+    })),
+  );
+  const inside = $derived(knots.filter((knot) => knot.inside).length);
+  const words = $derived(
+    first && latest
+      ? `${counted(knots.length, 'order')}, first ${date(first.date)}, latest ${date(latest.date)}; ${inside} counted here`
+      : 'no order',
+  );
+</script>
+
+<svg {width} height={THREAD_HEIGHT} role="img" aria-label={words}>
+  {#if first && latest}
+    {@const end = scale(dayNumber(latest.date))}
+    <line class="tail" x1={end} x2={width - 2} y1={middle} y2={middle} />
+    <line class="line" x1={scale(dayNumber(first.date))} x2={end} y1={middle} y2={middle} />
+    {#each placed as knot (knot.rank)}
+      <circle
+        cx={knot.x}
+        cy={middle}
+        r={knot.rank === 0 ? Math.max(knot.r, 3) : knot.r}
+        class:first={knot.rank === 0}
+        class:inside={knot.inside}
+      >
+        <title>{date(knot.date)}, {money(knot.amount)}{knot.inside ? ', counted here' : ''}</title>
+      </circle>
+    {/each}
+  {/if}
+</svg>
+
+<style>
+  .line {
+    stroke: var(--gold);
+    stroke-width: 1.5;
+  }
+  .tail {
+    stroke: var(--gold);
+    stroke-width: 1.5;
+    stroke-dasharray: 1.5 4;
+    stroke-linecap: round;
+  }
+  circle {
+    fill: var(--gold-pale);
+    stroke: var(--color-base-100);
+    stroke-width: 0.75;
+  }
+  circle.inside {
+    fill: var(--gold);
+    stroke: var(--color-base-content);
+    stroke-width: 1.25;
+  }
+  circle.first {
+    fill: var(--color-base-100);
+    stroke: var(--gold);
+    stroke-width: 1.75;
+  }
+  circle.first.inside {
+    stroke: var(--color-base-content);
+  }
+</style>
