@@ -26,6 +26,7 @@ Number = TypeVar("Number", bound=np.generic)
 
 BLOCK_ORDERS = 1 << 16
 """Orders per block of a pass: temporaries of this size stay in the processor's cache."""
+_LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 
 @dataclass(frozen=True, eq=False)
@@ -155,9 +156,9 @@ class OrderBook:
         value: T = self._derived[key]
         return value
 
-    def amount_blocks(self) -> Iterator[tuple[slice, Int64s]]:
-        """The amounts block by block, with the place of each block: a pass that keeps nothing."""
-        for block in blocks(self.order_count):
+    def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
+        """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing."""
+        for block in blocks(self.order_count, size):
             yield block, self.amount_minor[block]
 
     def kept(self, mask: NDArray[np.bool_]) -> OrderBook:
@@ -200,8 +201,8 @@ class _Thinned(OrderBook):
     def order_count(self) -> int:
         return self._kept_count
 
-    def amount_blocks(self) -> Iterator[tuple[slice, Int64s]]:
-        return self._gathered_blocks(self._parent.amount_minor)
+    def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
+        return self._gathered_blocks(self._parent.amount_minor, size)
 
     def _period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
         first, codes = self._parent.period(period)
@@ -213,32 +214,30 @@ class _Thinned(OrderBook):
             out[place] = values
         return out
 
-    def _gathered_blocks(self, column: NDArray[Number]) -> Iterator[tuple[slice, NDArray[Number]]]:
+    def _gathered_blocks(
+        self, column: NDArray[Number], size: int = BLOCK_ORDERS
+    ) -> Iterator[tuple[slice, NDArray[Number]]]:
         end = 0
-        for block in blocks(self._mask.size):
-            values = column[block].take(np.flatnonzero(self._mask[block]))
+        for block in blocks(self._mask.size, size):
+            values = column[block][self._mask[block]]
             start, end = end, end + values.size
             yield slice(start, end), values
 
 
-def blocks(count: int) -> list[slice]:
-    """Slices of at most `BLOCK_ORDERS` that cover ``count`` orders."""
-    return [slice(start, min(start + BLOCK_ORDERS, count)) for start in range(0, count, BLOCK_ORDERS)]
+def blocks(count: int, size: int = BLOCK_ORDERS) -> list[slice]:
+    """Slices of at most ``size`` that cover ``count`` orders."""
+    return [slice(start, min(start + size, count)) for start in range(0, count, size)]
 
 
 def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
-    """``starts`` of the kept orders: how many are kept before each of the parent's starts."""
-    starts = np.zeros(parent.starts.size, np.int64)
-    before = np.zeros(BLOCK_ORDERS + 1, np.int64)
-    kept = 0
-    for block in blocks(mask.size):
-        length = block.stop - block.start
-        np.cumsum(mask[block], out=before[1 : length + 1])
-        low, high = np.searchsorted(parent.starts, (block.start, block.stop))
-        np.add(before.take(parent.starts[low:high] - block.start), kept, out=starts[low:high])
-        kept += int(before[length])
-    starts[np.searchsorted(parent.starts, mask.size) :] = kept
-    return starts
+    """``starts`` of the kept orders: how many are kept before each of the parent's starts, counted by packed bits."""
+    packed = np.append(np.packbits(mask, bitorder="little"), np.uint8(0))
+    before = np.zeros(packed.size, np.int64)
+    np.cumsum(np.bitwise_count(packed[:-1]), out=before[1:])
+    byte, bit = parent.starts >> 3, parent.starts & 7
+    earlier_in_byte = packed.take(byte) & _LOWER_BITS.take(bit)
+    kept: Int64s = before.take(byte) + np.bitwise_count(earlier_in_byte)
+    return kept
 
 
 def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:

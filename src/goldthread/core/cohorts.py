@@ -15,7 +15,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import OrderBook
+from goldthread.core.book import BLOCK_ORDERS, OrderBook
 from goldthread.core.history import History
 from goldthread.core.intervals import Floats, plain_mean_interval, wilson_interval
 from goldthread.core.periods import (
@@ -27,6 +27,7 @@ from goldthread.core.periods import (
     period_of_day,
     period_start,
 )
+from goldthread.core.threads import first_orders
 from goldthread.errors import InvalidInput, TooLarge
 
 Int64s = NDArray[np.int64]
@@ -252,14 +253,18 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
 
 def _first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
     """Cohort of each ordering customer, as a period index."""
+    return book.derived(("first periods", period), lambda: _make_first_periods(book, period))
+
+
+def _make_first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
     first, codes = book.period(period)
-    return codes.take(book.starts.take(book.ordering)).astype(np.int32) + np.int32(first)
+    return codes.take(first_orders(book)).astype(np.int32) + np.int32(first)
 
 
 def _age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, as_of_day: int) -> int:
     if age_kind is AgeKind.CALENDAR:
         return period_of_day(as_of_day, period) - first_cohort + 1
-    earliest = int(book.day.take(book.starts.take(book.ordering)).min())
+    earliest = int(book.day.take(first_orders(book)).min())
     return (as_of_day - earliest) // ELAPSED_DAYS[period] + 1
 
 
@@ -272,8 +277,7 @@ def _cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int
 
 def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
     origin, codes = book.period(period)
-    starts = book.starts.take(book.ordering)
-    cohort = codes.take(starts).astype(np.int32) + np.int32(origin - first_cohort)
+    cohort = _first_periods(book, period) - np.int32(first_cohort)
     narrow = (int(cohort.max()) + 1) * ages <= 1 << 16
     dtype: type[np.uint16] | type[np.int32] = np.uint16 if narrow else np.int32
     counts = book.counts.take(book.ordering)
@@ -285,7 +289,7 @@ def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort
         return cells
     length = np.int32(ELAPSED_DAYS[period])
     cells = np.repeat((cohort * np.int32(ages)).astype(dtype), counts)
-    since = book.day - np.repeat(book.day.take(starts), counts)
+    since = book.day - np.repeat(book.day.take(first_orders(book)), counts)
     since //= length
     cells += since.astype(dtype)
     return cells
@@ -296,14 +300,14 @@ def _cells_again(book: OrderBook, cells: Cells) -> Cells:
     again = np.empty(cells.size, np.bool_)
     again[:1] = False
     np.equal(cells[1:], cells[:-1], out=again[1:])
-    again[book.starts.take(book.ordering)] = False
+    again[first_orders(book)] = False
     return cells.take(np.flatnonzero(again))
 
 
 def _count_and_sum(book: OrderBook, cells: Cells, length: int) -> tuple[Int64s, Int64s]:
     """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer."""
     count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
-    for place, amount in book.amount_blocks():
+    for place, amount in book.amount_blocks(max(BLOCK_ORDERS, 4 * length)):
         cell = cells[place].astype(np.intp)
         count += np.bincount(cell, minlength=length)
         if _sums_exactly(amount):
@@ -332,7 +336,9 @@ def _states(
         ends = period_end(first_cohort + rows + ages, period)
     else:
         length = ELAPSED_DAYS[period]
-        earliest, latest = _first_day_range(book, period, first_cohort, shape[0])
+        earliest, latest = book.derived(
+            ("first days", period), lambda: _first_day_range(book, period, first_cohort, shape[0])
+        )
         begins = earliest[:, None] + ages * length
         ends = latest[:, None] + (ages + 1) * length - 1
     state = np.full(shape, CellState.PARTIAL, np.uint8)
@@ -344,7 +350,7 @@ def _states(
 def _first_day_range(book: OrderBook, period: Period, first_cohort: int, cohorts: int) -> tuple[Int64s, Int64s]:
     """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
     row = _first_periods(book, period) - np.int32(first_cohort)
-    day = book.day.take(book.starts.take(book.ordering)).astype(np.int64)
+    day = book.day.take(first_orders(book)).astype(np.int64)
     beyond = np.iinfo(np.int64)
     earliest, latest = np.full(cohorts, beyond.max), np.full(cohorts, beyond.min)
     np.minimum.at(earliest, row, day)

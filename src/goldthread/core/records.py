@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 
 
@@ -51,41 +51,41 @@ class Problem:
     rejected: bool = True
 
 
-@dataclass
+@dataclass(frozen=True)
 class OrderRows:
     """Checked order headers, column by column, as exact texts: ISO dates, plain decimals, one entry per row.
 
     ``customer`` is normalised for its `KeyKind`; ``time`` is ISO or empty where the file gives none.
     """
 
-    row: list[int] = field(default_factory=list)
-    order_number: list[str] = field(default_factory=list)
-    customer: list[str] = field(default_factory=list)
-    date: list[str] = field(default_factory=list)
-    time: list[str] = field(default_factory=list)
-    amount: list[str] = field(default_factory=list)
-    status: list[str] = field(default_factory=list)
+    row: Sequence[int] = ()
+    order_number: Sequence[str] = ()
+    customer: Sequence[str] = ()
+    date: Sequence[str] = ()
+    time: Sequence[str] = ()
+    amount: Sequence[str] = ()
+    status: Sequence[str] = ()
 
 
-@dataclass
+@dataclass(frozen=True)
 class LineRows(OrderRows):
     """Checked order lines; ``amount`` is the line's. Empty texts where the file gives nothing."""
 
-    line_number: list[str] = field(default_factory=list)
-    product: list[str] = field(default_factory=list)
-    category: list[str] = field(default_factory=list)
-    quantity: list[str] = field(default_factory=list)
+    line_number: Sequence[str] = ()
+    product: Sequence[str] = ()
+    category: Sequence[str] = ()
+    quantity: Sequence[str] = ()
 
 
-@dataclass
+@dataclass(frozen=True)
 class CustomerRows:
     """Checked customer records; number or e-mail may be empty, not both. Further columns are ``attributes``."""
 
-    row: list[int] = field(default_factory=list)
-    number: list[str] = field(default_factory=list)
-    email: list[str] = field(default_factory=list)
-    name: list[str] = field(default_factory=list)
-    attributes: list[str] = field(default_factory=list)
+    row: Sequence[int] = ()
+    number: Sequence[str] = ()
+    email: Sequence[str] = ()
+    name: Sequence[str] = ()
+    attributes: Sequence[str] = ()
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ NO_GAP = -1
 
 def first_orders(book: OrderBook) -> Int64s:
     """Position of the first order of each customer in ``book.ordering``; int64."""
-    return book.starts.take(book.ordering)
+    return book.derived("first orders", lambda: book.starts.take(book.ordering))
 
 
 def latest_orders(book: OrderBook) -> Int64s:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import csv
 import io
+import itertools
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -73,30 +74,36 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
     Rows of another width than the header, and rows whose quotation marks do not fit, become problems. A quotation mark
     that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
     """
-    width = len(file.header)
     with _open(file.path) as text:
         reader = csv.reader(text, delimiter=file.delimiter, strict=True)
         next(_told(reader, file.path))
-        number, piece = 1, RawRows([], [], [])
-        while True:
-            number += 1
+        number, ended = 2, False
+        while not ended:
+            rows: list[list[str]] = []
+            misquoted: Problem | None = None
             try:
-                row = next(reader)
-            except StopIteration:
-                break
+                rows.extend(itertools.islice(reader, size))
+                ended = len(rows) < size
             except UnicodeDecodeError:
                 raise _not_utf8(file.path) from None
             except csv.Error as error:
-                piece.problems.append(_misquoted(error, number))
-            else:
-                if any(map(str.strip, row)):
-                    _take(piece, row, number, width)
-            if len(piece.cells) + len(piece.problems) >= size:
-                yield piece
-                advance(number - 1)
-                piece = RawRows([], [], [])
-        yield piece
-        advance(number - 2)
+                # the rows before the one at fault are in the list already; reading goes on after it
+                misquoted = _misquoted(error, number + len(rows))
+            yield _sifted(rows, number, len(file.header), misquoted)
+            number += len(rows) + (misquoted is not None)
+            advance(number - 2)
+
+
+def _sifted(rows: list[list[str]], number: int, width: int, misquoted: Problem | None) -> RawRows:
+    """Rows as wide as the header; blank ones are passed over, others told."""
+    problems = [] if misquoted is None else [misquoted]
+    if set(map(len, rows)) == {width} and all(map(any, rows)):
+        return RawRows(list(range(number, number + len(rows))), rows, problems)
+    sifted = RawRows([], [], problems)
+    for place, row in enumerate(rows, number):
+        if any(map(str.strip, row)):
+            _take(sifted, row, place, width)
+    return sifted
 
 
 def _take(piece: RawRows, row: list[str], number: int, width: int) -> None:

@@ -62,7 +62,8 @@ _NAMES: Mapping[Meaning, str] = {
     Meaning.PRODUCT: "product|product name|item|item name|article|goods|description|title",
     Meaning.CATEGORY: "category|product category|group|product group|department|range",
     Meaning.QUANTITY: "qty|quantity|pieces|units|count|number of items",
-    Meaning.CUSTOMER_NUMBER: "customer|customer number|customer no|customer id|client no|client id|cust|cust no|cust id|account|"
+    Meaning.CUSTOMER_NUMBER: "customer|customer number|customer no|customer id|client no|client id|cust|cust no|"
+    "cust id|account|"
     "account no|account number|number|member no|id",
     Meaning.EMAIL: "email|e mail|mail|email address|customer email",
     Meaning.NAME: "name|customer name|full name|client name|firm|company",

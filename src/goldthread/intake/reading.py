@@ -15,6 +15,7 @@ from goldthread.intake.meanings import NEEDED, Meaning, meanings_of
 
 ROWS_PER_PIECE = 20_000
 _KEPT_VALUES = 200_000
+_DATE_LENGTH = len("2026-03-14")
 
 
 @dataclass(frozen=True)
@@ -75,22 +76,28 @@ class _Column:
         self._good: dict[str, str] = {}
         self._bad: dict[str, values.BadValue] = {}
 
-    def read(self, raw: RawRows, problems: list[Problem]) -> list[str]:
+    def read(self, texts: Sequence[str], numbers: Sequence[int], problems: list[Problem]) -> Sequence[str]:
         """Canonical texts, one per row; rows that have none are told in ``problems``."""
-        texts = [row[self.place] for row in raw.cells]
+        if self.meaning is Meaning.ORDER_NUMBER and values.PLAIN_KEY.fullmatch("\x1f".join(texts)):
+            return texts
         if len(self._good) > _KEPT_VALUES:
             self._good.clear()
-        for text in set(texts) - self._good.keys() - self._bad.keys():
-            try:
-                self._good[text] = self._parse(text)
-            except values.BadValue as bad:
-                self._bad[text] = bad
-        if self._bad:
-            for number, text in zip(raw.numbers, texts, strict=True):
-                if text in self._bad:
-                    told = self._bad[text]
-                    problems.append(Problem(number, self.name, text[:200], told.reason, told.remedy))
+        for text in set(texts).difference(self._good):
+            if text not in self._bad:
+                self._parse_one(text)
+        if not self._bad:
+            return list(map(self._good.__getitem__, texts))
+        for number, text in zip(numbers, texts, strict=True):
+            if text in self._bad:
+                told = self._bad[text]
+                problems.append(Problem(number, self.name, text[:200], told.reason, told.remedy))
         return [self._good.get(text, "") for text in texts]
+
+    def _parse_one(self, text: str) -> None:
+        try:
+            self._good[text] = self._parse(text)
+        except values.BadValue as bad:
+            self._bad[text] = bad
 
 
 def _parsers(reading: Reading, currency: str, zone: ZoneInfo) -> dict[Meaning, values.Parser]:
@@ -119,7 +126,8 @@ def _piece(
     raw: RawRows, kind: FileKind, columns: Mapping[Meaning, _Column], further: Sequence[tuple[str, int]]
 ) -> Piece:
     problems = list(raw.problems)
-    read = {meaning: column.read(raw, problems) for meaning, column in columns.items()}
+    cells = list(zip(*raw.cells, strict=True)) or [()] * (1 + max(column.place for column in columns.values()))
+    read = {meaning: column.read(cells[column.place], raw.numbers, problems) for meaning, column in columns.items()}
     rejected = {problem.row for problem in problems}
     if kind is FileKind.CUSTOMERS:
         number, email = (_texts(read, meaning, raw) for meaning in (Meaning.CUSTOMER_NUMBER, Meaning.EMAIL))
@@ -127,7 +135,9 @@ def _piece(
             if not number[at] and not email[at] and row_number not in rejected:
                 problems.append(_nameless(row_number, raw.cells[at]))
                 rejected.add(row_number)
-    kept = [at for at, number_of_row in enumerate(raw.numbers) if number_of_row not in rejected]
+    kept: Sequence[int] = range(len(raw.numbers))
+    if rejected:
+        kept = [at for at, row_number in enumerate(raw.numbers) if row_number not in rejected]
     rows = _typed_rows(raw, kind, read, further, kept)
     problems.sort(key=lambda problem: problem.row)
     return Piece(rows, problems, len(raw.numbers) + len(raw.problems))
@@ -143,22 +153,22 @@ def _nameless(number: int, cells: Sequence[str]) -> Problem:
     )
 
 
-def _texts(read: Mapping[Meaning, list[str]], meaning: Meaning, raw: RawRows) -> list[str]:
+def _texts(read: Mapping[Meaning, Sequence[str]], meaning: Meaning, raw: RawRows) -> Sequence[str]:
     return read.get(meaning) or [""] * len(raw.cells)
 
 
 def _typed_rows(
     raw: RawRows,
     kind: FileKind,
-    read: Mapping[Meaning, list[str]],
+    read: Mapping[Meaning, Sequence[str]],
     further: Sequence[tuple[str, int]],
     kept: Sequence[int],
 ) -> OrderRows | LineRows | CustomerRows:
-    def column(meaning: Meaning) -> list[str]:
+    def column(meaning: Meaning) -> Sequence[str]:
         texts = _texts(read, meaning, raw)
         return texts if len(kept) == len(texts) else [texts[at] for at in kept]
 
-    numbers = [raw.numbers[at] for at in kept]
+    numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
     if kind is FileKind.CUSTOMERS:
         attributes = [
             json.dumps(
@@ -169,17 +179,24 @@ def _typed_rows(
         return CustomerRows(
             numbers, column(Meaning.CUSTOMER_NUMBER), column(Meaning.EMAIL), column(Meaning.NAME), attributes
         )
-    moments = column(Meaning.DATE)
+    dates, times = _dates_and_times(column(Meaning.DATE))
     headers = (
         numbers,
         column(Meaning.ORDER_NUMBER),
         column(Meaning.CUSTOMER),
-        [moment[:10] for moment in moments],
-        [moment[11:] for moment in moments],
+        dates,
+        times,
         column(Meaning.AMOUNT),
-        [text or "paid" for text in column(Meaning.STATUS)],
+        column(Meaning.STATUS) if Meaning.STATUS in read else ["paid"] * len(kept),
     )
     if kind is FileKind.ORDERS:
         return OrderRows(*headers)
     further_meanings = (Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY)
     return LineRows(*headers, *(column(meaning) for meaning in further_meanings))
+
+
+def _dates_and_times(moments: Sequence[str]) -> tuple[Sequence[str], Sequence[str]]:
+    """ISO dates, and ISO times or empty texts, from what the date parser gives."""
+    if set(map(len, moments)) <= {_DATE_LENGTH}:
+        return moments, [""] * len(moments)
+    return [moment[:_DATE_LENGTH] for moment in moments], [moment[_DATE_LENGTH + 1 :] for moment in moments]

@@ -38,6 +38,10 @@ class BadValue(Exception):
 Parser = Callable[[str], str]
 
 
+PLAIN_KEY = re.compile(r"[^\s\x00-\x20\x7f]{1,64}(?:\x1f[^\s\x00-\x20\x7f]{1,64})*")
+"""Keys joined by \x1f that are canonical as they stand: short, without white space or control characters."""
+
+
 def order_number(text: str) -> str:
     """An order number, trimmed."""
     number = text.strip()
@@ -152,10 +156,11 @@ def currency_parser(wanted: str) -> Parser:
 
 
 def text_parser(limit: int) -> Parser:
-    """Parser of a free text, trimmed, of at most ``limit`` characters."""
+    """Parser of a free text in one line, of at most ``limit`` characters."""
 
     def parse(text: str) -> str:
-        plain = text.strip()
+        plain = " ".join(text.split())
+        _seen(plain)
         if len(plain) > limit:
             raise BadValue(f"The text is longer than {limit} characters.", "Shorten it.")
         return plain

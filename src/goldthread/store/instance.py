@@ -125,6 +125,7 @@ class PrivateDatabase:
             "--innodb-log-file-size=512M",
             "--innodb-flush-log-at-trx-commit=1",
             "--local-infile=1",
+            "--innodb-log-buffer-size=64M",
             "--max-allowed-packet=64M",
             "--tmp-table-size=256M",
             "--max-heap-table-size=256M",

@@ -19,7 +19,7 @@ from goldthread.store.models import Book, Source
 _READ_AGAIN = 5
 _MAX_ID = 2**62
 
-_ORDERS = """
+ORDERS_QUERY = """
 SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '1970-01-01') AS day,
   CAST(IFNULL(TIME_TO_SEC(o.ordered_at), -1) AS SIGNED) AS second, CAST(o.amount * 10000 AS SIGNED) AS amount,
   CAST(o.source_id AS SIGNED) AS source, CAST(o.status + 0 AS SIGNED) AS status, o.order_number AS number
@@ -72,7 +72,7 @@ def load_book(record: Record, book_id: int) -> tuple[int, OrderBook]:
 
 def read_columns(record: Record, book_id: int) -> tuple[OrderColumns, NDArray[np.int64]]:
     """Unsorted order columns of a book, and its customers' ids in the order of their names."""
-    orders = _read(record, _ORDERS.format(book=int(book_id), low=0, high=_MAX_ID))
+    orders = _read(record, ORDERS_QUERY.format(book=int(book_id), low=0, high=_MAX_ID))
     keys = _read(record, _KEYS.format(book=int(book_id)))
     customer_id = _numbers(_read(record, _CUSTOMERS.format(book=int(book_id))), "id")
     with record.engine.connect() as connection:

@@ -8,7 +8,7 @@ from goldthread.core.records import Problem
 from goldthread.store.delivery import DeliveryReport
 from goldthread.store.staged_orders import found_customers
 
-CREATE = """
+_CREATE = """
 CREATE TEMPORARY TABLE staged (
   file_row INT NOT NULL PRIMARY KEY,
   number VARCHAR(191) COLLATE utf8mb4_bin NOT NULL,
@@ -22,11 +22,14 @@ CREATE TEMPORARY TABLE staged (
 ) ENGINE=Aria TRANSACTIONAL=0
 """
 
-LOAD = r"""
+_LOAD = r"""
 LOAD DATA LOCAL INFILE :path INTO TABLE staged CHARACTER SET utf8mb4
-FIELDS TERMINATED BY ',' ENCLOSED BY '"' ESCAPED BY '' LINES TERMINATED BY '\n'
+FIELDS TERMINATED BY '\t' ESCAPED BY '' LINES TERMINATED BY '\n'
 (file_row, number, email, name, attributes)
 """
+
+STAGE = (_CREATE, _LOAD)
+"""How to make and fill the staging table."""
 
 _COPY = "CREATE TEMPORARY TABLE firsts (file_row INT NOT NULL PRIMARY KEY)"
 _FIRST_NUMBERS = f"""{_COPY}

@@ -11,30 +11,41 @@ from sqlalchemy import Connection, Row, text
 from goldthread.core.records import FileKind, KeyKind, Problem, Progress
 from goldthread.store.delivery import DeliveryReport
 
-ROWS_PER_WRITE = 50_000
+ROWS_PER_WRITE = 250_000
 
-CREATE = """
-CREATE TEMPORARY TABLE staged (
+_HEADER_COLUMNS = """
   file_row INT NOT NULL PRIMARY KEY,
   order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL,
   customer VARCHAR(191) COLLATE utf8mb4_bin NOT NULL,
   ordered_on DATE NOT NULL,
   ordered_at TIME NULL,
   amount DECIMAL(19,4) NOT NULL,
-  status ENUM('open','paid','cancelled','refunded') NOT NULL,
+  status ENUM('open','paid','cancelled','refunded') NOT NULL"""
+_LINE_COLUMNS = """
   line_number VARCHAR(32) NOT NULL,
   product VARCHAR(255) NOT NULL,
   category VARCHAR(120) NOT NULL,
-  quantity DECIMAL(19,4) NULL
-) ENGINE=Aria TRANSACTIONAL=0
-"""
-
-LOAD = r"""
+  quantity DECIMAL(19,4) NULL"""
+_LOAD = r"""
 LOAD DATA LOCAL INFILE :path INTO TABLE staged CHARACTER SET utf8mb4
-FIELDS TERMINATED BY ',' ENCLOSED BY '"' ESCAPED BY '' LINES TERMINATED BY '\n'
-(file_row, order_number, customer, ordered_on, @ordered_at, amount, status, line_number, product, category, @quantity)
-SET ordered_at = NULLIF(@ordered_at, ''), quantity = NULLIF(@quantity, '')
+FIELDS TERMINATED BY '\t' ESCAPED BY '' LINES TERMINATED BY '\n'
+(file_row, order_number, customer, ordered_on, @ordered_at, amount, status{line_columns})
+SET ordered_at = NULLIF(@ordered_at, ''){line_values}
 """
+STAGES = {
+    FileKind.ORDERS: (
+        f"CREATE TEMPORARY TABLE staged ({_HEADER_COLUMNS}) ENGINE=Aria TRANSACTIONAL=0",
+        _LOAD.format(line_columns="", line_values=""),
+    ),
+    FileKind.LINES: (
+        f"CREATE TEMPORARY TABLE staged ({_HEADER_COLUMNS}, {_LINE_COLUMNS}) ENGINE=Aria TRANSACTIONAL=0",
+        _LOAD.format(
+            line_columns=", line_number, product, category, @quantity",
+            line_values=", quantity = NULLIF(@quantity, '')",
+        ),
+    ),
+}
+"""How to make and fill the staging table of each kind of file."""
 
 _SAME_HEADER = """s.customer = f.customer AND s.ordered_on = f.ordered_on AND s.ordered_at <=> f.ordered_at
   AND s.amount = f.amount AND s.status = f.status"""
@@ -207,7 +218,7 @@ INSERT INTO orders (book_id, id, source_id, delivery_id, order_number, customer_
   status, from_lines, current)
 SELECT :book, :base + s.file_row, :source, :delivery, s.order_number, k.id, s.ordered_on, s.ordered_at, s.amount,
   s.status, :from_lines, TRUE
-FROM {table} s JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind AND k.value = s.customer
+FROM {table} s STRAIGHT_JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind AND k.value = s.customer
 WHERE s.file_row BETWEEN :low AND :high
 """
 _INSERT_LINES = """

@@ -1,0 +1,22 @@
+"""``make bench``: everything in one run, as ratios; absolute times are this machine's and this hour's."""
+
+from __future__ import annotations
+
+import argparse
+
+from bench.core import core_times
+from bench.rates import store_rates
+from bench.timing import show
+
+
+def main() -> None:
+    """Measure the core at 1 M and 10 M orders, and the store's bulk rates at 1 M."""
+    parser = argparse.ArgumentParser(description=main.__doc__)
+    parser.add_argument("--small", action="store_true", help="a hundredth of the sizes, to see that it runs")
+    parts = 100 if parser.parse_args().small else 1
+    for orders in (1_000_000 // parts, 10_000_000 // parts):
+        show(f"The core, {orders:,} orders", core_times(orders))
+    show("The store", store_rates(1_000_000 // parts))
+
+
+main()

@@ -1,0 +1,63 @@
+"""Times of the core on a synthetic book, each beside one pass over the bytes that the task must read."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from bench import synthetic
+from bench.timing import Row, timed
+from goldthread.core.book import OrderBook
+from goldthread.core.cohorts import cohort_table
+from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.periods import AgeKind, Period
+from goldthread.core.records import OrderStatus
+from goldthread.core.threads import gap_days, latest_orders, rank
+from goldthread.store.snapshot import open_snapshot, save_snapshot
+
+BESIDE = "one pass over the bytes read"
+RUNS = 5
+
+
+def core_times(orders: int) -> list[Row]:
+    """Build a book of so many orders, and ask it everything."""
+    columns, customers = synthetic.orders(orders)
+    ids = np.arange(customers, dtype=np.int64)
+    as_of = synthetic.FIRST_DAY + synthetic.SPAN_DAYS - 1
+    everything = HistoryRule(as_of, frozenset(OrderStatus))
+    build = timed(lambda: OrderBook.build(columns, ids), 3)
+    book = OrderBook.build(columns, ids)
+    wide = timed(lambda: (columns.customer.sum(), columns.day.sum(), columns.amount_minor.sum()), RUNS)
+    history = read_history(book, everything)
+    rows = [Row(f"build {orders:,} orders", build, wide, BESIDE)]
+    narrow = timed(lambda: (book.amount_minor.sum(), book.period(Period.MONTH)[1].sum()), RUNS)
+    for ages in AgeKind:
+        for period in Period:
+            cohort_table(history, period, ages)
+            asked = timed(lambda p=period, a=ages: cohort_table(history, p, a), RUNS)  # type: ignore[misc]
+            rows.append(Row(f"cohort table, {ages} {period}s", asked, narrow, BESIDE))
+    changed = timed(lambda: cohort_table(read_history(book, HistoryRule(as_of)), Period.MONTH), RUNS)
+    with_status = narrow + timed(lambda: book.attributes["status"].codes.sum(), RUNS)
+    rows.append(Row("cohort table after a changed history rule", changed, with_status, BESIDE))
+    table = cohort_table(history, Period.MONTH)
+    rows.append(Row("what stands behind one cell", timed(lambda: table.behind(5, 3), RUNS), narrow, BESIDE))
+    days = timed(lambda: book.day.sum(), RUNS)
+    rows.append(Row("rank and gap of every order", timed(lambda: _threads(book), RUNS), days, BESIDE))
+    latest = timed(lambda: book.amount_minor.take(latest_orders(book)), RUNS)
+    rows.append(Row("latest order of every customer", latest, days, BESIDE))
+    return [*rows, *_snapshot(book, wide)]
+
+
+def _threads(book: OrderBook) -> None:
+    fresh = OrderBook(book.starts, book.day, book.amount_minor, book.order_id, book.customer_id, book.attributes)
+    rank(fresh)
+    gap_days(fresh)
+
+
+def _snapshot(book: OrderBook, wide: float) -> list[Row]:
+    with tempfile.TemporaryDirectory(prefix="gt-bench-") as folder:
+        saved = timed(lambda: save_snapshot(Path(folder), 1, 1, book), 1)
+        opened = timed(lambda: open_snapshot(Path(folder), 1, 1), RUNS)
+    return [Row("save a snapshot", saved, wide, BESIDE), Row("reopen a snapshot", opened, wide, BESIDE)]
