@@ -19,6 +19,7 @@ Int64s = NDArray[np.int64]
 _DIGITS = re.compile(r"(\d+)")
 _PLAIN_NUMBER = re.compile(r"(\D*)(0|[1-9][0-9]{0,17})").fullmatch
 _THREADED_FROM = 500_000
+_KEY_BITS = 63
 
 
 class Texts(Protocol):
@@ -72,7 +73,7 @@ def sorted_rows(customer: NDArray[np.int32], day: NDArray[np.int32], customers: 
     low = int(day.min()) if n else 0
     span = int(day.max()) - low + 1 if n else 1
     row_bits, day_bits = max(n - 1, 1).bit_length(), max(span - 1, 1).bit_length()
-    if max(customers - 1, 1).bit_length() + day_bits + row_bits > 63:
+    if max(customers - 1, 1).bit_length() + day_bits + row_bits > _KEY_BITS:
         rows = np.lexsort((day, customer)).astype(np.int64)
         key = customer.take(rows).astype(np.int64) << day_bits
         key |= day.take(rows) - np.int32(low)

@@ -6,6 +6,7 @@ import codecs
 import csv
 import io
 import itertools
+import operator
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -97,13 +98,17 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
 def _sifted(rows: list[list[str]], number: int, width: int, misquoted: Problem | None) -> RawRows:
     """Rows as wide as the header; blank ones are passed over, others told."""
     problems = [] if misquoted is None else [misquoted]
-    if set(map(len, rows)) == {width} and all(map(any, rows)):
+    if set(map(len, rows)) == {width} and not any(map(_is_blank, map(operator.itemgetter(0), rows))):
         return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):
         if any(map(str.strip, row)):
             _take(sifted, row, place, width)
     return sifted
+
+
+def _is_blank(cell: str) -> bool:
+    return not cell or cell.isspace()
 
 
 def _take(piece: RawRows, row: list[str], number: int, width: int) -> None:

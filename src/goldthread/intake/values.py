@@ -15,9 +15,9 @@ from goldthread.core.records import KeyKind, OrderStatus
 
 ORDER_NUMBER_LENGTH = 64
 CUSTOMER_LENGTH = 191
-_AMOUNT = re.compile(r"([+-]?)(\d{1,15})(?:\.(\d+))?")
+_AMOUNT = re.compile(r"([+-]?)([0-9]{1,15})(?:\.([0-9]+))?")
 _LOOSE_AMOUNT = re.compile(r"[+-]?\s*\d[\d.,' ]*")
-_ISO_DATE = re.compile(r"\d{4}-\d{2}-\d{2}")
+_ISO_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _LOOSE_DATE = re.compile(r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ].*)?|\d{1,2} [A-Za-z]{3,9} \d{2,4}")
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 _STATUS_WORDS = {status.value: status for status in OrderStatus} | {"canceled": OrderStatus.CANCELLED}

@@ -48,6 +48,7 @@ class PrivateDatabase:
         self.memory_mib = memory_mib
         self._run = self.folder / "run"
         self._log = self.folder / "mariadb.log"
+        self._process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> Address:
         """Bring the database up and wait until it answers. Raises `Unavailable` when it does not."""
@@ -61,11 +62,11 @@ class PrivateDatabase:
         address = Address(_free_port(), self._password())
         self._write_private("port", str(address.port))
         with self._log.open("ab") as log:
-            process = subprocess.Popen(
+            self._process = subprocess.Popen(
                 self._command(address), stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True
             )
-        self._write_private("pid", str(process.pid))
-        self._wait_until_answering(process, address)
+        self._write_private("pid", str(self._process.pid))
+        self._wait_until_answering(self._process, address)
         return address
 
     def running(self) -> Address | None:
@@ -78,7 +79,10 @@ class PrivateDatabase:
 
     def stop(self) -> bool:
         """End the process that `start` began; True when there was one."""
-        return end(self._run / "pid")
+        ended = end(self._run / "pid")
+        if self._process is not None:
+            self._process.wait()
+        return ended
 
     @property
     def pid(self) -> int | None:

@@ -1,0 +1,157 @@
+"""Building a book, the order of orders, and intervals."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from unittest import mock
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from goldthread.core import cohorts, ordering
+from goldthread.core.book import Attribute, OrderBook, OrderColumns
+from goldthread.core.cohorts import cohort_table
+from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.intervals import plain_mean_interval, wilson_interval
+from goldthread.core.ordering import ListedTexts, natural_key, sorted_rows
+from goldthread.core.periods import Period
+from goldthread.errors import BookInvalid, InvalidInput, TooLarge
+from tests.support import tiny
+
+
+def columns(
+    rows: list[tuple[int, int, str, int, int]], sources: tuple[str, ...] = ("a", "b"), amount: int = 1
+) -> OrderColumns:
+    """Rows of customer, day, number, source code, second."""
+    return OrderColumns(
+        customer=np.array([row[0] for row in rows], np.int32),
+        day=np.array([row[1] for row in rows], np.int32),
+        amount_minor=np.full(len(rows), amount, np.int64),
+        order_id=np.arange(len(rows), dtype=np.int64),
+        attributes={
+            "source": Attribute(np.array([row[3] for row in rows], np.uint16), sources),
+            "status": Attribute(np.zeros(len(rows), np.uint16), ("paid",)),
+        },
+        numbers=ListedTexts([row[2] for row in rows]),
+        seconds=np.array([row[4] for row in rows], np.int32),
+    )
+
+
+row_lists = st.lists(
+    st.tuples(
+        st.integers(0, 3),
+        st.integers(0, 4),
+        st.one_of(st.from_regex(r"[AB]-[0-9]{1,3}", fullmatch=True), st.text(max_size=4)),
+        st.integers(0, 1),
+        st.sampled_from([-1, 0, 3600]),
+    ),
+    max_size=40,
+)
+
+
+class OrderOfOrders(unittest.TestCase):
+    @given(row_lists, st.permutations(["web", "counter"]))
+    def test_orders_stand_by_date_time_natural_number_and_source(
+        self, rows: list[tuple[int, int, str, int, int]], sources: list[str]
+    ) -> None:
+        """Whatever the rows and the sequence of the labels, a plain sort by the definition gives the same."""
+        book = OrderBook.build(columns(rows, tuple(sources)), np.arange(4, dtype=np.int64))
+        wanted = sorted(
+            range(len(rows)),
+            key=lambda at: (rows[at][0], rows[at][1], rows[at][4], natural_key(rows[at][2])[0], sources[rows[at][3]]),
+        )
+        found = [(rows[at][:3], rows[at][4], sources[rows[at][3]]) for at in book.order_id]
+        self.assertEqual(found, [(rows[at][:3], rows[at][4], sources[rows[at][3]]) for at in wanted])
+
+    def test_nine_comes_before_ten(self) -> None:
+        self.assertEqual(sorted(["A-10", "A-9", "B-1", "A-09"], key=natural_key), ["A-09", "A-9", "A-10", "B-1"])
+
+    def test_keys_too_wide_to_pack_are_sorted_all_the_same(self) -> None:
+        draw = np.random.default_rng(3)
+        customer, day = draw.integers(0, 50, 400, np.int32), draw.integers(-9, 900, 400, np.int32)
+        packed = sorted_rows(customer, day, 50)
+        with mock.patch.object(ordering, "_KEY_BITS", 8):
+            wide = sorted_rows(customer, day, 50)
+        for name in ("rows", "day", "counts"):
+            with self.subTest(column=name):
+                self.assertEqual(getattr(wide, name).tolist(), getattr(packed, name).tolist())
+
+    def test_large_books_are_sorted_in_two_threads_to_the_same_end(self) -> None:
+        draw = np.random.default_rng(4)
+        customer, day = draw.integers(0, 50, 400, np.int32), draw.integers(0, 900, 400, np.int32)
+        with mock.patch.object(ordering, "_THREADED_FROM", 1):
+            threaded = sorted_rows(customer, day, 50)
+        self.assertEqual(threaded.rows.tolist(), sorted_rows(customer, day, 50).rows.tolist())
+
+
+class Building(unittest.TestCase):
+    def test_a_customer_out_of_range_is_refused(self) -> None:
+        with self.assertRaisesRegex(BookInvalid, "outside 0 … 1"):
+            OrderBook.build(columns([(2, 0, "x", 0, 0)]), np.arange(2, dtype=np.int64))
+
+    def test_customers_without_orders_keep_their_place(self) -> None:
+        book = OrderBook.build(columns([(2, 5, "x", 0, 0)]), np.arange(4, dtype=np.int64))
+        self.assertEqual(book.starts.tolist(), [0, 0, 0, 1, 1])
+        self.assertEqual(book.ordering.tolist(), [2])
+
+    def test_a_book_without_orders_answers_with_an_empty_table(self) -> None:
+        book = OrderBook.build(columns([]), np.arange(2, dtype=np.int64))
+        table = cohort_table(read_history(book, HistoryRule(0)), Period.MONTH)
+        self.assertEqual(table.customers.shape, (0, 0))
+
+    def test_a_thinned_book_is_the_book_of_the_kept_rows(self) -> None:
+        """Thinning and building anew agree, for any mask."""
+        draw = random.Random(5)
+        whole = tiny.book()
+        for _ in range(30):
+            mask = np.array([draw.random() < 0.6 for _ in range(whole.order_count)])
+            thinned = whole.kept(mask)
+            self.assertEqual(np.diff(thinned.starts).sum(), mask.sum())
+            self.assertEqual(thinned.order_id.tolist(), whole.order_id[mask].tolist())
+            self.assertEqual(thinned.customer.tolist(), whole.customer[mask].tolist())
+
+
+class ExactSums(unittest.TestCase):
+    def test_amounts_beyond_exact_doubles_are_added_exactly(self) -> None:
+        amount = 2**53 + 1
+        book = OrderBook.build(columns([(0, 0, "1", 0, 0), (0, 0, "2", 0, 0)], amount=amount), np.arange(1))
+        table = cohort_table(read_history(book, HistoryRule(0)), Period.MONTH)
+        self.assertEqual(int(table.revenue_minor[0, 0]), 2 * amount)
+
+
+class Refusals(unittest.TestCase):
+    def test_a_table_with_too_many_cells_is_refused_with_a_way_out(self) -> None:
+        history = read_history(tiny.book(), HistoryRule(tiny.AS_OF_DAY))
+        with mock.patch.object(cohorts, "CELLS_LIMIT", 10), self.assertRaisesRegex(TooLarge, "longer period"):
+            cohort_table(history, Period.MONTH)
+
+    def test_a_cell_that_is_not_yet_cannot_be_opened(self) -> None:
+        table = cohort_table(read_history(tiny.book(), HistoryRule(tiny.AS_OF_DAY)), Period.MONTH)
+        for cell in ((1, table.age_count - 1), (-1, 0), (0, 99)):
+            with self.subTest(cell=cell), self.assertRaises(InvalidInput):
+                table.behind(*cell)
+
+
+class Intervals(unittest.TestCase):
+    def test_wilson_gives_the_published_figures(self) -> None:
+        """R. G. Newcombe, Statistics in Medicine 17 (1998), 857–872, table I, method 3."""
+        successes, trials = np.array([81, 15, 0, 1]), np.array([263, 148, 20, 29])
+        low, high = wilson_interval(successes, trials)
+        np.testing.assert_allclose(low, [0.2553, 0.0624, 0.0, 0.0061], atol=5e-5)
+        np.testing.assert_allclose(high, [0.3662, 0.1605, 0.1611, 0.1718], atol=5e-5)
+
+    def test_nothing_is_known_of_nobody(self) -> None:
+        low, high = wilson_interval(np.array([0]), np.array([0]))
+        self.assertTrue(np.isnan(low[0]) and np.isnan(high[0]))
+
+    def test_the_band_of_a_plain_mean_holds_the_mean_and_never_vanishes(self) -> None:
+        came, size = np.array([[0, 5], [0, 30]]), np.array([[10, 10], [40, 40]])
+        low, high = plain_mean_interval(came, size, np.ones((2, 2), np.bool_))
+        mean = (came / size).mean(axis=0)
+        self.assertTrue((low <= mean).all() and (mean <= high).all() and (high - low > 0.01).all())
+
+
+if __name__ == "__main__":
+    unittest.main()

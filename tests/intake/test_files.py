@@ -1,0 +1,214 @@
+"""Files as they come: looked at, guessed, read row by row; bad ones told."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from goldthread.core.records import CustomerRows, FileKind, KeyKind, LineRows, OrderRows, Piece
+from goldthread.errors import InvalidInput, UnreadableFile
+from goldthread.intake.delimited import look, rows_of
+from goldthread.intake.meanings import Meaning, guess
+from goldthread.intake.reading import Reading, read_pieces
+from tests.support import tiny
+
+ZONE = ZoneInfo("Europe/Lisbon")
+
+
+class FileCase(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "export.csv"
+
+    def write(self, content: str | bytes) -> Path:
+        self.path.write_bytes(content if isinstance(content, bytes) else content.encode())
+        return self.path
+
+    def read(self, content: str | bytes) -> list[Piece]:
+        file = look(self.write(content))
+        seen = guess(file.header, file.first_rows)
+        reading = Reading(seen.kind, seen.columns, seen.customer_key).validated(file)
+        return list(read_pieces(file, reading, "EUR", ZONE, lambda _rows: None))
+
+
+class Refused(FileCase):
+    def test_what_cannot_be_read_says_what_it_is_and_what_to_do(self) -> None:
+        cases: dict[str | bytes, str] = {
+            b"": "empty",
+            b"  \n\n": "empty",
+            b"order,customer,date,amount\n": "no rows",
+            b"PK\x03\x04rest": "spreadsheet or zip",
+            b"PAR1....": "Parquet",
+            b"\x1f\x8b\x08": "gzip",
+            b"\xff\xfeo\x00r\x00": "UTF-16",
+            b"a,b\n\x00\x01,2\n": "not a text file",
+            b"order,name\n1,Ingrid P\xe4rn\n": "Line 2 is not written in UTF-8",
+            "a,b,a\n1,2,3\n": "Several columns are called a",
+            ",,\n1,2,3\n": "first row is empty",
+            ",".join(f"c{at}" for at in range(501)) + "\n1\n": "500 are the most",
+            'order,name\n1,"never closed\n2,x\n': "never closed",
+            'order,name\n1,"' + "x" * 200_000 + '"\n': "never closed",
+        }
+        for content, words in cases.items():
+            with self.subTest(words=words), self.assertRaisesRegex(UnreadableFile, words) as told:
+                list(rows_of(look(self.write(content)), 10, lambda _rows: None))
+            self.assertTrue(told.exception.remedy)
+
+    def test_a_reading_that_does_not_fit_the_file_is_refused(self) -> None:
+        file = look(self.write("order,customer,date,amount\n1,C1,2024-01-01,5\n"))
+        whole = dict(guess(file.header, file.first_rows).columns)
+        wrong: list[tuple[FileKind, dict[Meaning, str], str]] = [
+            (FileKind.ORDERS, {Meaning.DATE: "date"}, "order number, customer, amount"),
+            (FileKind.ORDERS, whole | {Meaning.AMOUNT: "sum"}, "no column called sum"),
+            (FileKind.ORDERS, whole | {Meaning.PRODUCT: "order"}, "has no product"),
+            (FileKind.CUSTOMERS, {Meaning.NAME: "customer"}, "customer number or an e-mail"),
+        ]
+        for kind, columns, words in wrong:
+            with self.subTest(words=words), self.assertRaisesRegex(InvalidInput, words):
+                Reading(kind, columns, KeyKind.NUMBER).validated(file)
+
+
+class Guessed(FileCase):
+    def test_the_files_of_the_small_history_are_told_apart(self) -> None:
+        wanted = {
+            "counter.csv": (FileKind.ORDERS, KeyKind.NUMBER, {"order_number": "receipt", "amount": "total"}),
+            "phone.tsv": (FileKind.ORDERS, KeyKind.NUMBER, {"order_number": "order", "status": "status"}),
+            "web_lines.csv": (FileKind.LINES, KeyKind.EMAIL, {"date": "ordered_at", "quantity": "qty"}),
+            "customers.csv": (FileKind.CUSTOMERS, KeyKind.NUMBER, {"customer_number": "customer_no", "name": "name"}),
+        }
+        for name, (kind, key, columns) in wanted.items():
+            file = look(tiny.FOLDER / name)
+            found = guess(file.header, file.first_rows)
+            with self.subTest(file=name):
+                self.assertEqual((found.kind, found.customer_key, found.missing), (kind, key, []))
+                self.assertLessEqual(columns.items(), {m.value: c for m, c in found.columns.items()}.items())
+
+    def test_columns_may_stand_in_any_sequence_under_everyday_names(self) -> None:
+        headers = {
+            "placed at;Order Value;Client ID;Invoice No": "2024-01-05;12.50;77;A-1",
+            "Amount,Date,CustomerNumber,orderNumber": "12.50,2024-01-05,77,A-1",
+            "receipt no|cust no|sold on|total": "A-1|77|2024-01-05|12.50",
+        }
+        for header, row in headers.items():
+            [piece] = self.read(f"{header}\n{row}\n")
+            assert isinstance(piece.rows, OrderRows)
+            with self.subTest(header=header):
+                self.assertEqual([*piece.rows.order_number, *piece.rows.customer], ["A-1", "77"])
+                self.assertEqual([*piece.rows.date, *piece.rows.amount], ["2024-01-05", "12.5"])
+
+    def test_a_column_of_dates_is_found_by_its_content(self) -> None:
+        file = look(self.write("order,customer,fecha,amount\n1,C1,2024-01-01,5\n2,C1,2024-01-02,6\n"))
+        self.assertEqual(guess(file.header, file.first_rows).columns[Meaning.DATE], "fecha")
+
+
+class Read(FileCase):
+    def test_rows_that_cannot_come_in_are_told_and_the_rest_is_read(self) -> None:
+        [piece] = self.read(
+            "receipt;customer_no;date;total;currency\n"
+            "K1;C1;2025-02-31;10.00;EUR\n"
+            "K2;;2025-03-01;10.00;EUR\n"
+            "K3;C2;2025-03-02;ten;EUR\n"
+            ";C2;2025-03-02;11.00;EUR\n"
+            "\n"
+            "K4;C2;2025-03-02;11.00;USD\n"
+            "K5;C3;2025-03-03\n"
+            "K6;C3;2025-03-03;12.00;EUR;;\n"
+            ";;;;\n"
+            "K7;C3;2025-03-04;=1+1;EUR\n"
+        )
+        told = [(problem.row, problem.column, problem.value) for problem in piece.problems]
+        self.assertEqual(
+            told,
+            [
+                (2, "date", "2025-02-31"),
+                (3, "customer_no", ""),
+                (4, "total", "ten"),
+                (5, "receipt", ""),
+                (7, "currency", "USD"),
+                (8, "", "K5 · C3 · 2025-03-03"),
+                (11, "total", "=1+1"),
+            ],
+        )
+        assert isinstance(piece.rows, OrderRows)
+        self.assertEqual(piece.rows.order_number, ["K6"])
+        self.assertEqual(piece.read, len(told) + 1)
+
+    def test_a_quotation_mark_inside_a_cell_costs_that_row_only(self) -> None:
+        pieces = self.read('order,customer,date,amount\n1,C1,2024-01-01,5\n2,"C"2,2024-01-01,5\n3,C3,2024-01-01,5\n')
+        orders = [number for piece in pieces for number in piece.rows.order_number]  # type: ignore[union-attr]
+        problems = [problem for piece in pieces for problem in piece.problems]
+        self.assertEqual((orders, [problem.row for problem in problems]), (["1", "3"], [3]))
+
+    def test_cells_may_hold_separators_quotes_and_line_breaks(self) -> None:
+        [piece] = self.read(
+            'order,customer,date,amount,product,qty\r\n"W-1",C1,2024-01-01,5,"Bowl, ""wide""\nand deep",2\r\n'
+        )
+        assert isinstance(piece.rows, LineRows)
+        self.assertEqual(list(piece.rows.product), ['Bowl, "wide" and deep'])
+
+    def test_a_byte_order_mark_and_old_line_ends_are_read(self) -> None:
+        [piece] = self.read(b"\xef\xbb\xbforder,customer,date,amount\r1,C1,2024-01-01,5\r2,C2,2024-01-02,6\r")
+        assert isinstance(piece.rows, OrderRows)
+        self.assertEqual(list(piece.rows.order_number), ["1", "2"])
+
+    def test_customers_keep_every_further_column(self) -> None:
+        file = look(tiny.FOLDER / "customers.csv")
+        seen = guess(file.header, file.first_rows)
+        [piece] = read_pieces(file, Reading(seen.kind, seen.columns, seen.customer_key), "EUR", ZONE, lambda _rows: None)
+        assert isinstance(piece.rows, CustomerRows)
+        self.assertIn('Eskil "Kit" Orme', piece.rows.name)
+        self.assertIn('"region": "Coast"', piece.rows.attributes[0])
+        self.assertNotIn("customer_no", piece.rows.attributes[0])
+
+    def test_large_files_come_in_pieces_that_add_up(self) -> None:
+        body = "".join(f"A-{at},C{at % 7},2024-01-01,{at}.5\n" for at in range(45_000))
+        seen: list[int] = []
+        file = look(self.write(f"order,customer,date,amount\n{body}"))
+        found = guess(file.header, file.first_rows)
+        reading = Reading(found.kind, found.columns, found.customer_key)
+        pieces = list(read_pieces(file, reading, "EUR", ZONE, seen.append))
+        self.assertGreater(len(pieces), 2)
+        self.assertEqual(sum(piece.read for piece in pieces), 45_000)
+        self.assertEqual(seen[-1], 45_000)
+        self.assertEqual(file.row_estimate, 45_000)
+
+
+class AnyBytes(FileCase):
+    @settings(max_examples=300)
+    @given(st.binary(max_size=300))
+    def test_whatever_the_bytes_the_answer_is_rows_or_a_reason(self, content: bytes) -> None:
+        try:
+            file = look(self.write(b"order,customer,date,amount\n" + content))
+            pieces = list(rows_of(file, 3, lambda _rows: None))
+        except UnreadableFile as told:
+            self.assertTrue(told.detail and told.remedy)
+        else:
+            for piece in pieces:
+                self.assertEqual(len(piece.numbers), len(piece.cells))
+                self.assertEqual({len(row) for row in piece.cells} - {len(file.header)}, set())
+
+    @settings(max_examples=200)
+    @given(st.lists(st.lists(st.text(alphabet="ab 1;,\"'\n=@é-.", max_size=6), min_size=4, max_size=4), max_size=8))
+    def test_every_row_is_read_or_told(self, rows: list[list[str]]) -> None:
+        """Rows written by the standard library's writer: none vanishes, however odd its cells."""
+        import csv
+        import io
+
+        out = io.StringIO(newline="")
+        csv.writer(out).writerows([["order", "customer", "date", "amount"], ["1", "C", "2024-01-01", "5"], *rows])
+        pieces = self.read(out.getvalue())
+        solid = [row for row in rows if any(cell.strip() for cell in row)]
+        self.assertEqual(sum(piece.read for piece in pieces), 1 + len(solid))
+        for piece in pieces:
+            rejected = {problem.row for problem in piece.problems}
+            self.assertEqual(piece.read, len(piece.rows.row) + len(rejected))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,247 @@
+"""Laws that hold over all figures of the cohort table, on random histories."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from collections import defaultdict
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute, OrderBook, OrderColumns
+from goldthread.core.checks import check_all
+from goldthread.core.cohorts import Average, CohortTable, cohort_table
+from goldthread.core.history import COUNTED_BY_DEFAULT, HistoryRule, read_history
+from goldthread.core.ordering import ListedTexts
+from goldthread.core.periods import AgeKind, Period, period_of_day, to_date
+from goldthread.core.records import OrderStatus
+from goldthread.core.standing import LapseRule
+
+CUSTOMERS = 40
+AS_OF = 20_400
+QUESTIONS = [(period, ages) for period in Period for ages in AgeKind]
+STATUSES = tuple(status.value for status in OrderStatus)
+SOURCES = ("counter", "fair", "web")
+
+
+def history_columns(seed: int, orders: int = 400) -> OrderColumns:
+    """A random history: many ties on a day, some orders after the as-of date, every status and source."""
+    draw = np.random.default_rng(seed)
+    numbers = random.Random(seed)
+    return OrderColumns(
+        customer=draw.integers(0, CUSTOMERS - 3, orders, np.int32),
+        day=draw.integers(AS_OF - 700, AS_OF + 15, orders).astype(np.int32),
+        amount_minor=draw.integers(-50_000, 9_000_000, orders),
+        order_id=np.arange(orders, dtype=np.int64),
+        attributes={
+            "source": Attribute(draw.integers(0, 3, orders).astype(np.uint16), SOURCES),
+            "status": Attribute(draw.integers(0, 4, orders).astype(np.uint16), STATUSES),
+        },
+        numbers=ListedTexts([f"{numbers.choice('AB')}-{numbers.randrange(500)}" for _ in range(orders)]),
+    )
+
+
+def table_of(
+    columns: OrderColumns, period: Period, ages: AgeKind, as_of: int = AS_OF, customers: int = CUSTOMERS
+) -> CohortTable:
+    book = OrderBook.build(columns, np.arange(customers, dtype=np.int64))
+    return cohort_table(read_history(book, HistoryRule(as_of)), period, ages)
+
+
+def taken(columns: OrderColumns, rows: NDArray[np.int64], customer: NDArray[np.int32] | None = None) -> OrderColumns:
+    """The same orders in another sequence, or some of them, or of renamed customers."""
+    texts = columns.numbers.at(rows)
+    return OrderColumns(
+        customer=columns.customer.take(rows) if customer is None else customer,
+        day=columns.day.take(rows),
+        amount_minor=columns.amount_minor.take(rows),
+        order_id=columns.order_id.take(rows),
+        attributes={
+            name: Attribute(attribute.codes.take(rows), attribute.labels)
+            for name, attribute in columns.attributes.items()
+        },
+        numbers=ListedTexts(texts),
+    )
+
+
+def cells(table: CohortTable) -> dict[tuple[str, int], tuple[int, int, int]]:
+    """Every observed cell by cohort and age."""
+    labels = table.labels
+    return {
+        (labels[row], int(age)): (
+            int(table.customers[row, age]),
+            int(table.orders[row, age]),
+            int(table.revenue_minor[row, age]),
+        )
+        for row, age in np.argwhere(table.observed)
+    }
+
+
+def plain_count(columns: OrderColumns, period: Period, ages: AgeKind) -> dict[tuple[str, int], tuple[int, int, int]]:
+    """The table counted the slow way, order by order, from the definition."""
+    lengths = {Period.WEEK: 7, Period.MONTH: 30, Period.QUARTER: 91, Period.YEAR: 365}
+    counted = [
+        (int(columns.customer[at]), int(columns.day[at]), int(columns.amount_minor[at]))
+        for at in range(columns.day.size)
+        if columns.day[at] <= AS_OF and STATUSES[columns.attributes["status"].codes[at]] in COUNTED_BY_DEFAULT
+    ]
+    first: dict[int, int] = {}
+    for customer, day, _ in counted:
+        first[customer] = min(day, first.get(customer, day))
+    found: dict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
+    for customer, day, amount in counted:
+        cohort = period_of_day(first[customer], period)
+        if ages is AgeKind.CALENDAR:
+            age = period_of_day(day, period) - cohort
+        else:
+            age = (day - first[customer]) // lengths[period]
+        found[cohort, age].append((customer, amount))
+    return {
+        (_iso_label(cohort, period, first), age): (
+            len({customer for customer, _ in orders}),
+            len(orders),
+            sum(amount for _, amount in orders),
+        )
+        for (cohort, age), orders in found.items()
+    }
+
+
+def _iso_label(cohort: int, period: Period, first: dict[int, int]) -> str:
+    day = to_date(next(day for day in first.values() if period_of_day(day, period) == cohort))
+    if period is Period.WEEK:
+        return f"{day.isocalendar().year}-W{day.isocalendar().week:02d}"
+    return {
+        Period.MONTH: f"{day:%Y-%m}",
+        Period.QUARTER: f"{day.year}-Q{(day.month + 2) // 3}",
+        Period.YEAR: f"{day.year}",
+    }[period]
+
+
+class Laws(unittest.TestCase):
+    def each(self) -> list[tuple[int, Period, AgeKind]]:
+        return [(seed, period, ages) for seed in range(4) for period, ages in QUESTIONS]
+
+    def test_the_table_is_what_counting_by_hand_gives(self) -> None:
+        for seed, period, ages in self.each():
+            columns = history_columns(seed)
+            by_hand = plain_count(columns, period, ages)
+            counted = {place: figures for place, figures in cells(table_of(columns, period, ages)).items() if figures[1]}
+            with self.subTest(seed=seed, period=period, ages=ages):
+                self.assertEqual(counted, by_hand)
+
+    def test_every_identity_of_the_definitions_holds(self) -> None:
+        for seed, period, ages in self.each():
+            for check in check_all(table_of(history_columns(seed), period, ages), LapseRule()):
+                with self.subTest(seed=seed, period=period, ages=ages, claim=check.claim):
+                    self.assertEqual(check.found, check.expected)
+
+    def test_the_sequence_of_the_rows_does_not_matter(self) -> None:
+        for seed, period, ages in self.each():
+            columns = history_columns(seed)
+            shuffled = taken(columns, np.random.default_rng(seed + 99).permutation(columns.day.size))
+            with self.subTest(seed=seed, period=period, ages=ages):
+                self.assertEqual(cells(table_of(shuffled, period, ages)), cells(table_of(columns, period, ages)))
+
+    def test_the_names_of_the_customers_do_not_matter(self) -> None:
+        for seed, period, ages in self.each():
+            columns = history_columns(seed)
+            renamed = np.random.default_rng(seed).permutation(CUSTOMERS).astype(np.int32).take(columns.customer)
+            other = taken(columns, np.arange(columns.day.size), renamed)
+            with self.subTest(seed=seed, period=period, ages=ages):
+                self.assertEqual(cells(table_of(other, period, ages)), cells(table_of(columns, period, ages)))
+
+    def test_tables_of_disjoint_customers_add_up(self) -> None:
+        """The road to a book that is split: every figure of the whole is the sum of its parts'."""
+        for seed, period, ages in self.each():
+            columns = history_columns(seed)
+            total: dict[tuple[str, int], np.ndarray[tuple[int, ...], np.dtype[np.int64]]] = {}
+            for part in (columns.customer < 11, columns.customer >= 11):
+                some = taken(columns, np.flatnonzero(part))
+                for place, figures in cells(table_of(some, period, ages)).items():
+                    total[place] = total.get(place, np.zeros(3, np.int64)) + np.array(figures)
+            summed = {place: tuple(figures.tolist()) for place, figures in total.items() if figures[1]}
+            whole = {place: figures for place, figures in cells(table_of(columns, period, ages)).items() if figures[1]}
+            with self.subTest(seed=seed, period=period, ages=ages):
+                self.assertEqual(summed, whole)
+
+    def test_moving_all_dates_by_whole_weeks_moves_the_weeks_and_nothing_else(self) -> None:
+        for seed in range(4):
+            columns = history_columns(seed)
+            moved = replace(columns, day=columns.day + np.int32(7 * 52))
+            for ages in AgeKind:
+                before = table_of(columns, Period.WEEK, ages)
+                after = table_of(moved, Period.WEEK, ages, AS_OF + 7 * 52)
+                with self.subTest(seed=seed, ages=ages):
+                    self.assertEqual(after.first_cohort - before.first_cohort, 52)
+                    for name in ("customers", "orders", "revenue_minor", "state"):
+                        np.testing.assert_array_equal(getattr(after, name), getattr(before, name))
+
+    def test_an_order_after_the_as_of_date_changes_no_figure(self) -> None:
+        for seed, period, ages in self.each():
+            columns = history_columns(seed)
+            known = taken(columns, np.flatnonzero(columns.day <= AS_OF))
+            with self.subTest(seed=seed, period=period, ages=ages):
+                self.assertEqual(cells(table_of(known, period, ages)), cells(table_of(columns, period, ages)))
+
+    def test_averages_rest_on_complete_cells_alone(self) -> None:
+        for seed, period, ages in self.each():
+            table = table_of(history_columns(seed), period, ages)
+            weighted, plain = (table.average_retention(average) for average in (Average.WEIGHTED, Average.PLAIN))
+            for age in range(table.age_count):
+                rows = np.flatnonzero(table.complete[:, age])
+                with self.subTest(seed=seed, period=period, ages=ages, age=age):
+                    self.assertEqual(int(weighted.cohorts[age]), rows.size)
+                    if rows.size == 0:
+                        self.assertTrue(np.isnan(weighted.rate[age]) and np.isnan(plain.rate[age]))
+                        continue
+                    came, size = table.customers[rows, age], table.size[rows]
+                    self.assertAlmostEqual(weighted.rate[age], came.sum() / size.sum())
+                    self.assertAlmostEqual(plain.rate[age], float(np.mean(came / size)))
+                    self.assertLessEqual(weighted.low[age], weighted.rate[age] + 1e-12)
+                    self.assertGreaterEqual(weighted.high[age], weighted.rate[age] - 1e-12)
+
+    def test_what_stands_behind_several_cells_is_their_union(self) -> None:
+        for seed in range(4):
+            table = table_of(history_columns(seed), Period.MONTH, AgeKind.CALENDAR)
+            wanted = np.zeros(table.customers.shape, np.bool_)
+            wanted[:, 2] = table.complete[:, 2]
+            together = table.behind_cells(wanted)
+            parts = [table.behind(int(row), 2) for row in np.flatnonzero(wanted[:, 2])]
+            self.assertEqual(sorted(together.orders), sorted(o for part in parts for o in part.orders))
+            self.assertEqual(sorted(together.customers), sorted(c for part in parts for c in part.customers))
+
+    def test_odd_cells_are_those_far_from_their_columns_average(self) -> None:
+        """Ten cohorts of sixty; a fifth comes back after two months, of the fifth cohort four in five."""
+        rows = []
+        for cohort in range(10):
+            for customer in range(60):
+                rows.append((cohort * 60 + customer, cohort * 31))
+                if customer < (48 if cohort == 4 else 12):
+                    rows.append((cohort * 60 + customer, cohort * 31 + 62))
+        columns = OrderColumns(
+            customer=np.array([row[0] for row in rows], np.int32),
+            day=np.array([row[1] for row in rows], np.int32) + np.int32(AS_OF - 600),
+            amount_minor=np.ones(len(rows), np.int64),
+            order_id=np.arange(len(rows), dtype=np.int64),
+            attributes={
+                "source": Attribute(np.zeros(len(rows), np.uint16), ("web",)),
+                "status": Attribute(np.zeros(len(rows), np.uint16), ("paid",)),
+            },
+            numbers=ListedTexts([str(at) for at in range(len(rows))]),
+        )
+        table = table_of(columns, Period.MONTH, AgeKind.ELAPSED, customers=600)
+        for average in Average:
+            with self.subTest(average=average):
+                odd = table.odd(average)
+                self.assertEqual([age for _, age in np.argwhere(odd)], [2])
+                row = int(np.argwhere(odd)[0, 0])
+                self.assertAlmostEqual(table.retention_rate[row, 2], 0.8)
+                low, high = table.retention_interval
+                self.assertTrue(low[row, 2] < 0.8 < high[row, 2])
+                self.assertFalse(table.small.any())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,354 @@
+"""Deliveries: all or nothing, once, in the right order of authority."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import text
+
+from goldthread.actions import books
+from goldthread.actions.deliver import Meaning, deliver_file, look_at_file, reading_of
+from goldthread.core.cohorts import cohort_table
+from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.periods import AgeKind, Period
+from goldthread.core.records import FileKind, KeyKind
+from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped, UnreadableFile
+from goldthread.store import books as records
+from goldthread.store import orders_in, staged_orders
+from goldthread.store.recount import recount_cohorts
+from tests.core.test_tiny import cells
+from tests.support import tiny
+from tests.support.sharing import deliver, new_book, shared_workspace, tiny_book, write_csv
+
+HEADER = ("order", "customer_no", "date", "amount", "status")
+LINES = ("order", "line", "customer_no", "date", "product", "qty", "amount")
+
+
+class StoreCase(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.workspace = shared_workspace()
+        self.book = new_book(self.workspace)
+
+    def write(self, *rows: tuple[object, ...], header: tuple[str, ...] = HEADER) -> Path:
+        return write_csv(self.folder / "file.csv", [header, *rows])
+
+    def orders(self) -> dict[str, tuple[str, str, str]]:
+        """Current orders of the book by number: key, date, amount."""
+        query = (
+            "SELECT o.order_number, k.value, o.ordered_on, o.amount FROM orders o "
+            "JOIN customer_keys k ON k.id = o.customer_key_id WHERE o.book_id = :book AND o.current"
+        )
+        with self.workspace.record.engine.connect() as connection:
+            rows = connection.execute(text(query), {"book": self.book.id})
+            return {row[0]: (row[1], row[2].isoformat(), f"{row[3]:f}") for row in rows}
+
+    def scalar(self, query: str) -> Any:
+        with self.workspace.record.engine.connect() as connection:
+            return connection.execute(text(query), {"book": self.book.id}).scalar()
+
+    def revision(self) -> int:
+        return books.find_book(self.workspace, self.book.id).revision
+
+
+class Headers(StoreCase):
+    def test_counts_add_up_and_the_orders_are_there(self) -> None:
+        path = self.write(
+            ("A-1", "C1", "2024-01-05", "10.5", "paid"),
+            ("A-1", "C1", "2024-01-05", "10.50", "paid"),
+            ("A-2", "C2", "2024-01-06", "7", "open"),
+            ("A-2", "C2", "2024-01-06", "8", "open"),
+            ("A-3", "", "2024-01-06", "8", "open"),
+        )
+        report = deliver(self.workspace, self.book, path)
+        self.assertEqual(
+            report.counts(),
+            {
+                "rows_read": 5,
+                "rows_in": 2,
+                "rows_repeated": 1,
+                "rows_rejected": 2,
+                "added": 2,
+                "changed": 0,
+                "same": 0,
+                "customers_added": 2,
+            },
+        )
+        self.assertEqual([(problem.row, problem.value) for problem in report.problems], [(5, "A-2"), (6, "")])
+        self.assertIn("Row 4 tells this order otherwise", report.problems[0].reason)
+        self.assertEqual(
+            self.orders(), {"A-1": ("C1", "2024-01-05", "10.5000"), "A-2": ("C2", "2024-01-06", "7.0000")}
+        )
+
+    def test_the_same_file_again_changes_nothing(self) -> None:
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
+        deliver(self.workspace, self.book, path)
+        before = self.revision()
+        again = deliver(self.workspace, self.book, path)
+        self.assertIsNotNone(again.earlier_delivered_at)
+        self.assertIsNone(again.delivery_id)
+        self.assertEqual(self.revision(), before)
+        self.assertEqual(len(books.list_deliveries(self.workspace, self.book)), 1)
+
+    def test_an_overlapping_export_never_doubles_an_order(self) -> None:
+        deliver(self.workspace, self.book, self.write(("A-1", "C1", "2024-01-05", "10", "paid"), ("A-2", "C1", "2024-01-06", "5", "paid")))
+        report = deliver(
+            self.workspace,
+            self.book,
+            self.write(
+                ("A-1", "C1", "2024-01-05", "10.00", "paid"),
+                ("A-2", "C1", "2024-01-06", "6", "paid"),
+                ("A-3", "C1", "2024-01-07", "1", "paid"),
+            ),
+        )
+        self.assertEqual((report.added, report.changed, report.same), (1, 1, 1))
+        self.assertEqual({number: order[2] for number, order in self.orders().items()}, {"A-1": "10.0000", "A-2": "6.0000", "A-3": "1.0000"})
+        self.assertEqual(self.workspace.orders(self.book.id).orders.order_count, 3)
+
+    def test_one_number_in_two_sources_is_two_orders(self) -> None:
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
+        deliver(self.workspace, self.book, path, "counter")
+        deliver(self.workspace, self.book, path, "web")
+        shelved = self.workspace.orders(self.book.id).orders
+        self.assertEqual((shelved.order_count, shelved.customer_count), (2, 1))
+        self.assertEqual(shelved.attributes["source"].labels, ("counter", "web"))
+
+    def test_a_file_of_which_nothing_can_come_in_changes_nothing(self) -> None:
+        report = deliver(self.workspace, self.book, self.write(("A-1", "", "2024-01-05", "10", "paid")))
+        self.assertIsNone(report.delivery_id)
+        self.assertEqual((report.rows_rejected, self.revision(), self.scalar("SELECT COUNT(*) FROM sources WHERE book_id = :book")), (1, 0, 0))
+
+    def test_problems_are_kept_with_the_delivery(self) -> None:
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"), ("A-2", "C1", "2024-02-30", "10", "paid"))
+        delivery = deliver(self.workspace, self.book, path).delivery_id
+        assert delivery is not None
+        total, [problem] = books.list_problems(self.workspace, self.book, delivery, 0, 10)
+        self.assertEqual((total, problem.row, problem.column, problem.value), (1, 3, "date", "2024-02-30"))
+        with self.assertRaises(NotFound):
+            books.list_problems(self.workspace, new_book(self.workspace), delivery, 0, 10)
+
+    def test_columns_can_be_told_and_left_out(self) -> None:
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "bezahlt"))
+        self.assertEqual(deliver(self.workspace, self.book, path).rows_in, 0)
+        told = deliver(self.workspace, self.book, path, columns={Meaning.STATUS: None})
+        self.assertEqual(told.rows_in, 1)
+
+
+class Lines(StoreCase):
+    def test_lines_are_rolled_up_before_anything_is_counted(self) -> None:
+        path = self.write(
+            ("W-1", 1, "C1", "2024-01-06", "Clay", 2, "10.0001"),
+            ("W-1", 2, "C1", "2024-01-05T18:00:00", "Tool", 1, "5"),
+            ("W-1", 2, "C1", "2024-01-05T18:00:00", "Tool", 1, "5.00"),
+            ("W-1", 2, "C1", "2024-01-05T18:00:00", "Tool", 1, "6"),
+            ("W-1", 3, "C9", "2024-01-05T18:00:00", "Rib", 1, "1"),
+            ("W-2", 1, "C2", "2024-01-07", "Rib", "", "1"),
+            header=LINES,
+        )
+        report = deliver(self.workspace, self.book, path, "web")
+        self.assertEqual((report.added, report.rows_in, report.rows_repeated, report.rows_rejected), (2, 3, 1, 2))
+        self.assertEqual(self.orders()["W-1"], ("C1", "2024-01-05", "15.0001"))
+        told = {problem.row: problem.reason for problem in report.problems}
+        self.assertIn("different dates; the earliest counts", told[2])
+        self.assertIn("line of the order otherwise", told[5])
+        self.assertIn("another customer", told[6])
+        self.assertEqual([problem.rejected for problem in report.problems], [False, True, True])
+        self.assertEqual(self.scalar("SELECT COUNT(*) FROM order_lines WHERE book_id = :book"), 3)
+        self.assertEqual(self.scalar("SELECT COUNT(*) FROM customers WHERE book_id = :book"), 2)
+
+    def test_the_header_wins_over_its_lines_whichever_comes_first(self) -> None:
+        lines = [("W-1", 1, "C1", "2024-01-05", "Clay", 1, "9"), ("W-2", 1, "C1", "2024-01-05", "Clay", 1, "4")]
+        headers = [("W-1", "C1", "2024-01-05", "10", "paid")]
+        for sequence in (("lines", "headers"), ("headers", "lines")):
+            self.book = new_book(self.workspace)
+            reports = {}
+            for name in sequence:
+                path = self.write(*lines, header=LINES) if name == "lines" else self.write(*headers)
+                reports[name] = deliver(self.workspace, self.book, path, "web")
+            with self.subTest(sequence=sequence):
+                self.assertEqual({n: o[2] for n, o in self.orders().items()}, {"W-1": "10.0000", "W-2": "4.0000"})
+                if sequence[0] == "headers":
+                    [told] = reports["lines"].problems
+                    self.assertIn("do not add up to its own amount", told.reason)
+                    self.assertFalse(told.rejected)
+
+
+class WhoIsWho(StoreCase):
+    CUSTOMERS = ("customer_no", "name", "email", "region")
+
+    def people(self) -> dict[str, str]:
+        """Name of the customer that each key leads to."""
+        query = (
+            "SELECT k.value, c.name FROM customer_keys k JOIN customers c ON c.id = k.customer_id WHERE k.book_id = :book"
+        )
+        with self.workspace.record.engine.connect() as connection:
+            return {row[0]: row[1] for row in connection.execute(text(query), {"book": self.book.id})}
+
+    def test_a_number_and_an_email_found_to_be_one_person_become_one_customer(self) -> None:
+        deliver(self.workspace, self.book, self.write(("K1", "C1", "2024-01-05", "10", "paid")), "counter")
+        deliver(
+            self.workspace, self.book, self.write(("W1", "ADA@x.example", "2023-12-05", "3", "paid")), "web", key=KeyKind.EMAIL
+        )
+        self.assertEqual(self.workspace.orders(self.book.id).orders.ordering.size, 2)
+        path = self.write(("C1", "Ada", "ada@x.example", "Coast"), ("C2", "Bo", "", "Hills"), header=self.CUSTOMERS)
+        report = deliver(self.workspace, self.book, path, "customers")
+        self.assertEqual((report.added, report.changed), (1, 1))
+        self.assertEqual(self.people(), {"C1": "Ada", "ada@x.example": "Ada", "C2": "Bo"})
+        book = self.workspace.orders(self.book.id).orders
+        self.assertEqual((book.customer_count, book.ordering.size, book.order_count), (2, 1, 2))
+
+    def test_an_email_stays_with_whom_it_belongs_to_and_the_clash_is_told(self) -> None:
+        path = self.write(
+            ("C1", "Ada", "shared@x.example", "Coast"),
+            ("C2", "Bo", "shared@x.example", "Hills"),
+            ("C2", "Bo again", "", "Hills"),
+            ("", "", "only@x.example", ""),
+            ("", "", "only@x.example", ""),
+            ("", "", "", ""),
+            header=self.CUSTOMERS,
+        )
+        report = deliver(self.workspace, self.book, path, "customers")
+        self.assertEqual((report.rows_read, report.rows_in, report.rows_repeated, report.rows_rejected), (5, 3, 1, 1))
+        self.assertEqual(
+            self.people(),
+            {"C1": "Ada", "shared@x.example": "Ada", "C2": "Bo", "only@x.example": "only@x.example"},
+        )
+        later = deliver(
+            self.workspace, self.book, self.write(("C3", "Cy", "shared@x.example", ""), header=self.CUSTOMERS), "customers"
+        )
+        self.assertIn("belongs to customer C1", later.problems[0].reason)
+        self.assertEqual(self.people()["C3"], "Cy")
+
+    def test_a_row_without_any_key_is_told(self) -> None:
+        path = self.write(("", "Nobody", "", "Coast"), ("C1", "Ada", "", ""), header=self.CUSTOMERS)
+        [told] = deliver(self.workspace, self.book, path, "customers").problems
+        self.assertIn("neither a customer number nor an e-mail", told.reason)
+
+    def test_the_same_record_again_is_the_same(self) -> None:
+        rows = [("C1", "Ada", "ada@x.example", "Coast"), ("C2", "Bo", "", "Hills")]
+        deliver(self.workspace, self.book, self.write(*rows, header=self.CUSTOMERS), "customers")
+        rows[1] = ("C2", "Bo", "", "Plain")
+        report = deliver(self.workspace, self.book, self.write(*rows, header=self.CUSTOMERS), "customers")
+        self.assertEqual((report.added, report.changed, report.same), (0, 1, 1))
+
+
+class AllOrNothing(StoreCase):
+    def test_stopping_at_any_moment_changes_nothing(self) -> None:
+        path = self.write(*((f"A-{at}", f"C{at % 9}", "2024-01-05", at, "paid") for at in range(200)))
+        view = look_at_file(path)
+        reading = reading_of(view)
+        moments: list[tuple[str, int]] = []
+
+        def note(phase: str, done: int, _total: int) -> None:
+            moments.append((phase, done))
+
+        deliver_file(self.workspace, new_book(self.workspace), "counter", view.file, "f.csv", reading, note)
+        self.assertEqual({phase for phase, _ in moments}, {"reading", "writing", "committing"})
+        for stop_at in range(len(moments)):
+            calls = 0
+
+            def stop(_phase: str, _done: int, _total: int, last: int = stop_at) -> None:
+                nonlocal calls
+                calls += 1
+                if calls > last:
+                    raise Stopped("stopped")
+
+            with self.subTest(moment=moments[stop_at]), self.assertRaises(Stopped):
+                deliver_file(self.workspace, self.book, "counter", view.file, "f.csv", reading, stop)
+            self.assertEqual((self.orders(), self.revision()), ({}, 0))
+
+    def test_a_file_that_breaks_halfway_changes_nothing(self) -> None:
+        path = self.folder / "broken.csv"
+        body = "".join(f"A-{at},C1,2024-01-05,1,paid\n" for at in range(30_000))
+        path.write_bytes(f"{','.join(HEADER)}\n{body}".encode() + b"A-x,\xff,2024-01-05,1,paid\n")
+        with self.assertRaisesRegex(UnreadableFile, "Line 30002"):
+            deliver(self.workspace, self.book, path)
+        self.assertEqual((self.orders(), self.revision()), ({}, 0))
+
+    def test_values_that_the_database_would_bend_stop_the_delivery(self) -> None:
+        """LOAD DATA cuts and zeroes silently; a row that slips past the checks must not."""
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
+        create, load = staged_orders.STAGES[FileKind.ORDERS]
+        self.addCleanup(staged_orders.STAGES.__setitem__, FileKind.ORDERS, (create, load))
+        staged_orders.STAGES[FileKind.ORDERS] = (create.replace("VARCHAR(64)", "VARCHAR(2)"), load)
+        with self.assertRaisesRegex(GoldThreadError, "The database took 1 of 1 rows"):
+            deliver(self.workspace, self.book, path)
+        self.assertEqual(self.revision(), 0)
+
+    def test_two_identical_deliveries_at_one_moment_become_one(self) -> None:
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
+        view = look_at_file(path)
+        reading = reading_of(view)
+
+        def deliver_the_twin(phase: str, _done: int, _total: int) -> None:
+            if phase == "reading" and self.revision() == 0:
+                deliver(self.workspace, self.book, path)
+
+        with self.assertRaises(Conflict):
+            deliver_file(self.workspace, self.book, "counter", view.file, "f.csv", reading, deliver_the_twin)
+        self.assertEqual((len(self.orders()), self.revision()), (1, 1))
+
+
+class Books(StoreCase):
+    def test_names_currencies_and_zones_are_checked(self) -> None:
+        wrong = [("", "EUR", "UTC"), ("x" * 121, "EUR", "UTC"), ("b", "euro", "UTC"), ("b", "EUR", "Mars/Base")]
+        for name, currency, zone in wrong:
+            with self.subTest(name=name[:5], currency=currency, zone=zone), self.assertRaises(InvalidInput):
+                books.add_book(self.workspace, name, currency, zone)
+        with self.assertRaises(Conflict):
+            books.add_book(self.workspace, self.book.name, "EUR", "UTC")
+        with self.assertRaisesRegex(NotFound, "Books on record"):
+            books.find_book(self.workspace, "no such book")
+
+    def test_the_small_history_gives_its_figures_from_the_record(self) -> None:
+        book = tiny_book(self.workspace, self.folder)
+        whole = self.workspace.orders(book.id).orders
+        history = read_history(whole, HistoryRule(tiny.AS_OF_DAY))
+        wanted = tiny.expected()
+        self.assertEqual(cells(cohort_table(history, Period.MONTH)), wanted["cohorts_calendar_month"])
+        self.assertEqual(
+            cells(cohort_table(history, Period.MONTH, AgeKind.ELAPSED)), wanted["cohorts_elapsed_30_days"]
+        )
+        self.assertEqual(whole.customer_count, 15)
+        names = records.customer_names(self.workspace.record.engine, whole.customer_id.tolist())
+        in_order = [names[customer] for customer in whole.customer_id.tolist()]
+        self.assertEqual(in_order[:3], ["Ada O'Fallon", "Brae Road School", "C13"])
+
+    def test_the_database_counts_the_same_by_a_road_of_its_own(self) -> None:
+        book = tiny_book(self.workspace, self.folder)
+        whole = self.workspace.orders(book.id).orders
+        rules = [HistoryRule(tiny.AS_OF_DAY), HistoryRule(tiny.AS_OF_DAY - 200, sources=frozenset({"web", "phone"}))]
+        for rule in rules:
+            for period in Period:
+                for ages in AgeKind:
+                    table = cohort_table(read_history(whole, rule), period, ages)
+                    found = recount_cohorts(self.workspace.record.engine, book.id, table)
+                    with self.subTest(rule=rule.as_of_day, period=period, ages=ages):
+                        self.assertEqual(found.differing_count, 0)
+                        self.assertEqual(found.orders.tolist(), table.orders.tolist())
+
+    def test_a_recount_notices_a_table_that_is_wrong(self) -> None:
+        book = tiny_book(self.workspace, self.folder)
+        table = cohort_table(
+            read_history(self.workspace.orders(book.id).orders, HistoryRule(tiny.AS_OF_DAY)), Period.MONTH
+        )
+        table.orders[0, 0] += 1
+        self.assertEqual(recount_cohorts(self.workspace.record.engine, book.id, table).differing_count, 1)
+
+
+class Hashes(unittest.TestCase):
+    def test_repeats_inside_a_file_are_suspected_by_hash(self) -> None:
+        import numpy as np
+
+        self.assertFalse(orders_in._has_repeats([]))
+        self.assertFalse(orders_in._has_repeats([np.array([1, 2]), np.array([3])]))
+        self.assertTrue(orders_in._has_repeats([np.array([1, 2]), np.array([2])]))
+
+
+if __name__ == "__main__":
+    unittest.main()

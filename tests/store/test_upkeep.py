@@ -1,0 +1,243 @@
+"""The record's surroundings: migrations, snapshots, the private database, and what survives a killing."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import unittest
+import unittest.mock
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import text
+
+from goldthread.actions import books
+from goldthread.actions.deliver import deliver_file, look_at_file, reading_of
+from goldthread.actions.workspace import open_workspace, private_database
+from goldthread.core.cohorts import cohort_table
+from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.periods import Period
+from goldthread.errors import NotFound, Unavailable
+from goldthread.processes import POLL_SECONDS, end, is_alive
+from goldthread.settings import Settings
+from goldthread.store import instance
+from goldthread.store.engine import migrate
+from goldthread.store.models import Base
+from goldthread.store.orders_out import book_revision
+from goldthread.store.snapshot import open_snapshot, save_snapshot
+from tests.support import tiny
+from tests.support.running import Place
+from tests.support.sharing import deliver, new_book, shared_workspace, tiny_book, write_csv
+
+LIMIT_SECONDS = 60
+
+
+class Migrations(unittest.TestCase):
+    def test_the_migrations_make_exactly_the_tables_of_the_models(self) -> None:
+        engine = shared_workspace().record.engine
+        migrate(engine)
+        with engine.connect() as connection:
+            differences = compare_metadata(MigrationContext.configure(connection), Base.metadata)
+        self.assertEqual(differences, [])
+
+
+class Snapshots(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.book = tiny.book()
+        save_snapshot(self.folder, 7, 3, self.book)
+
+    def test_a_snapshot_gives_the_same_book_and_the_same_answers(self) -> None:
+        opened = open_snapshot(self.folder, 7, 3)
+        assert opened is not None
+        for name in ("starts", "day", "amount_minor", "order_id", "customer_id"):
+            np.testing.assert_array_equal(getattr(opened, name), getattr(self.book, name))
+        rule = HistoryRule(tiny.AS_OF_DAY)
+        mapped, built = (cohort_table(read_history(book, rule), Period.MONTH) for book in (opened, self.book))
+        np.testing.assert_array_equal(mapped.revenue_minor, built.revenue_minor)
+
+    def test_a_new_revision_replaces_the_old_one(self) -> None:
+        save_snapshot(self.folder, 7, 4, self.book)
+        save_snapshot(self.folder, 71, 1, self.book)
+        self.assertIsNone(open_snapshot(self.folder, 7, 3))
+        self.assertEqual({place.name for place in self.folder.iterdir()}, {"7-4", "71-1"})
+
+    def test_one_that_is_damaged_is_not_read(self) -> None:
+        place = self.folder / "7-3"
+        whole = {file.name: file.read_bytes() for file in place.iterdir()}
+        damages = {
+            "cut": ("day.npy", whole["day.npy"][:-4]),
+            "flipped": ("amount_minor.npy", whole["amount_minor.npy"][:-1] + b"\x7f"),
+            "no description": ("book.json", b"{"),
+            "another format": ("book.json", whole["book.json"].replace(b'"format": 1', b'"format": 0')),
+        }
+        for name, (file, content) in damages.items():
+            (place / file).write_bytes(content)
+            with self.subTest(damage=name):
+                self.assertIsNone(open_snapshot(self.folder, 7, 3))
+            (place / file).write_bytes(whole[file])
+        (place / "starts.npy").unlink()
+        self.assertIsNone(open_snapshot(self.folder, 7, 3))
+
+    def test_a_book_whose_snapshot_was_damaged_is_read_from_the_record(self) -> None:
+        workspace = shared_workspace()
+        book = tiny_book(workspace, self.folder)
+        wanted = workspace.orders(book.id).orders.order_id.tolist()
+        place = workspace.settings.snapshots / f"{book.id}-{book_revision(workspace.record.engine, book.id)}"
+        (place / "day.npy").write_bytes(b"")
+        fresh = open_workspace(workspace.settings)
+        self.addCleanup(fresh.record.engine.dispose)
+        self.assertEqual(fresh.orders(book.id).orders.order_id.tolist(), wanted)
+        self.assertIsNotNone(open_snapshot(workspace.settings.snapshots, book.id, fresh.orders(book.id).revision))
+
+    def test_a_book_is_read_once_for_many_askers(self) -> None:
+        workspace = open_workspace(shared_workspace().settings)
+        self.addCleanup(workspace.record.engine.dispose)
+        book = tiny_book(workspace, self.folder)
+        found: list[object] = []
+        askers = [threading.Thread(target=lambda: found.append(workspace.orders(book.id))) for _ in range(8)]
+        for asker in askers:
+            asker.start()
+        for asker in askers:
+            asker.join()
+        self.assertEqual(len({id(each) for each in found}), 1)
+
+    def test_a_book_that_is_not_there_is_told(self) -> None:
+        with self.assertRaises(NotFound):
+            shared_workspace().orders(999_999)
+
+
+class PrivateDatabases(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.mkdtemp(prefix="gt-")
+        self.addCleanup(shutil.rmtree, folder)
+        self.settings = Settings(var=Path(folder), database_memory_mib=128)
+
+    def test_it_starts_stops_and_finds_itself_running(self) -> None:
+        database = private_database(self.settings)
+        self.assertIsNone(database.running())
+        with self.assertRaisesRegex(Unavailable, "not running"):
+            open_workspace(self.settings)
+        address = database.start()
+        self.addCleanup(database.stop)
+        self.assertEqual(private_database(self.settings).start(), address)
+        pid = database.pid
+        assert pid is not None
+        self.assertTrue(is_alive(pid))
+        for name in ("password", "init.sql"):
+            self.assertEqual((self.settings.database / "run" / name).stat().st_mode & 0o077, 0)
+        self.assertTrue(database.stop())
+        self.assertFalse(is_alive(pid))
+        self.assertFalse(database.stop())
+
+    def test_a_machine_without_it_is_told_what_to_install(self) -> None:
+        with unittest.mock.patch.object(instance.shutil, "which", return_value=None):
+            with self.assertRaisesRegex(Unavailable, "mariadb-server-core"):
+                private_database(self.settings).start()
+
+    def test_a_process_file_of_nobody_is_taken_away(self) -> None:
+        gone = subprocess.Popen([sys.executable, "-c", ""])
+        gone.wait()
+        file = self.settings.var / "pid"
+        file.write_text(str(gone.pid))
+        self.assertFalse(end(file))
+        self.assertFalse(file.exists())
+
+
+class Killed(unittest.TestCase):
+    """A process or a database killed in the middle of a delivery leaves the book as it was."""
+
+    def setUp(self) -> None:
+        self.place = Place()
+        self.addCleanup(self.place.close)
+        self.workspace = self.place.workspace()
+        self.addCleanup(self.workspace.record.engine.dispose)
+        self.book = new_book(self.workspace)
+        header = ("order", "customer_no", "date", "amount")
+        deliver(
+            self.workspace,
+            self.book,
+            write_csv(self.place.folder / "first.csv", [header, ("A-1", "C1", "2024-01-05", "1")]),
+        )
+        rows = ((f"B-{at}", f"C{at % 9000}", "2024-02-05", "2") for at in range(150_000))
+        self.large = write_csv(self.place.folder / "large.csv", [header, *rows])
+        self.before = self.state()
+
+    def state(self) -> tuple[Any, ...]:
+        """Everything that a reader of the book can see."""
+        counts = "SELECT (SELECT COUNT(*) FROM orders), (SELECT COUNT(*) FROM customer_keys), "
+        counts += "(SELECT COUNT(*) FROM customers), (SELECT COUNT(*) FROM deliveries), (SELECT revision FROM books)"
+        with self.workspace.record.engine.connect() as connection:
+            row = connection.execute(text(counts)).one()
+        orders = open_workspace(self.place.settings)
+        try:
+            return (*row, orders.orders(self.book.id).orders.order_count)
+        finally:
+            orders.record.engine.dispose()
+
+    def wait_until_writing(self) -> None:
+        """Until the delivery's own INSERT into the orders is running in the database."""
+        query = text("SELECT COUNT(*) FROM information_schema.processlist WHERE info LIKE 'INSERT INTO orders%'")
+        deadline = time.monotonic() + LIMIT_SECONDS
+        while time.monotonic() < deadline:
+            with self.workspace.record.engine.connect() as connection:
+                if connection.execute(query).scalar():
+                    return
+            time.sleep(POLL_SECONDS)
+        self.fail("The delivery never came to writing.")
+
+    def test_the_process_that_delivers(self) -> None:
+        command = [sys.executable, "-m", "goldthread", "deliver", str(self.large), "--book", self.book.name]
+        with subprocess.Popen(
+            [*command, "--source", "web"],
+            env=self.place.environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        ) as process:
+            self.wait_until_writing()
+            process.kill()
+        self.assertEqual(self.state(), self.before)
+
+    def test_the_database(self) -> None:
+        view = look_at_file(self.large)
+        told: list[Exception] = []
+
+        def bring_in() -> None:
+            try:
+                deliver_file(
+                    self.workspace, self.book, "web", view.file, "large.csv", reading_of(view), lambda *_progress: None
+                )
+            except Exception as error:
+                told.append(error)
+
+        delivering = threading.Thread(target=bring_in)
+        delivering.start()
+        self.wait_until_writing()
+        pid = self.place.database.pid
+        assert pid is not None
+        os.kill(pid, signal.SIGKILL)
+        delivering.join()
+        self.assertIsInstance(told[0], Unavailable)
+        self.place.database.stop()
+        self.workspace.record.engine.dispose()
+        self.place.database.start()
+        self.workspace = self.place.workspace()
+        self.addCleanup(self.workspace.record.engine.dispose)
+        self.assertEqual(self.state(), self.before)
+        again = deliver(self.workspace, self.book, self.large, "web")
+        self.assertEqual((again.added, books.find_book(self.workspace, self.book.id).revision), (150_000, 2))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,84 @@
+"""One database and one server for all tests of a run, and books that do not get in each other's way."""
+
+from __future__ import annotations
+
+import atexit
+import csv
+import functools
+import uuid
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+from goldthread.actions import books
+from goldthread.actions.deliver import Meaning, deliver_file, look_at_file, reading_of
+from goldthread.actions.workspace import Workspace
+from goldthread.core.records import FileKind, KeyKind
+from goldthread.store.books import BookRow
+from goldthread.store.delivery import DeliveryReport
+from tests.support import tiny
+from tests.support.running import Place
+
+
+@functools.cache
+def shared_place() -> Place:
+    """A place that lives as long as the test run."""
+    place = Place()
+    atexit.register(place.close)
+    return place
+
+
+@functools.cache
+def shared_workspace() -> Workspace:
+    """The workspace of the shared place."""
+    workspace = shared_place().workspace()
+    atexit.register(workspace.record.engine.dispose)
+    return workspace
+
+
+def new_book(workspace: Workspace, time_zone: str = "Europe/Lisbon") -> BookRow:
+    """An empty book with a name of its own."""
+    return books.add_book(workspace, f"book {uuid.uuid4().hex[:12]}", "EUR", time_zone)
+
+
+def write_csv(path: Path, rows: Iterable[Sequence[object]]) -> Path:
+    """A comma-separated file."""
+    with path.open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows(rows)
+    return path
+
+
+def deliver(
+    workspace: Workspace,
+    book: BookRow,
+    path: Path,
+    source: str = "counter",
+    kind: FileKind | None = None,
+    key: KeyKind | None = None,
+    columns: dict[Meaning, str | None] | None = None,
+) -> DeliveryReport:
+    """Bring a file in with what is guessed, or told."""
+    view = look_at_file(path, kind)
+    reading = reading_of(view, columns, key)
+    return deliver_file(workspace, book, source, view.file, path.name, reading, lambda _phase, _done, _total: None)
+
+
+def iso_tiny(folder: Path) -> list[tuple[str, Path]]:
+    """The small history as files with ISO dates and decimal points: source and file, customers last."""
+    headers = ("order", "customer_no", "date", "amount", "status")
+    files = []
+    for source in ("counter", "phone"):
+        rows = [
+            (order.number, order.customer, order.date, order.amount, order.status)
+            for order in tiny.orders()
+            if order.source == source
+        ]
+        files.append((source, write_csv(folder / f"{source}.csv", [headers, *rows])))
+    return [*files, ("web", tiny.FOLDER / "web_lines.csv"), ("customers", tiny.FOLDER / "customers.csv")]
+
+
+def tiny_book(workspace: Workspace, folder: Path) -> BookRow:
+    """A book that holds the small history, brought in file by file."""
+    book = new_book(workspace)
+    for source, path in iso_tiny(folder):
+        deliver(workspace, book, path, source)
+    return book
