@@ -48,7 +48,9 @@ class Arrows(unittest.TestCase):
 
     def test_the_core_knows_neither_the_web_nor_a_database(self) -> None:
         modules = [f"goldthread.core.{file.stem}" for file in (SOURCE / "core").glob("[a-z]*.py")]
-        code = f"import sys, {', '.join(modules)}; print(sorted({{'flask', 'sqlalchemy', 'pyarrow'}} & set(sys.modules)))"
+        code = (
+            f"import sys, {', '.join(modules)}; print(sorted({{'flask', 'sqlalchemy', 'pyarrow'}} & set(sys.modules)))"
+        )
         told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         self.assertEqual(told.stdout.strip(), "[]")
 

@@ -160,7 +160,9 @@ class Read(FileCase):
     def test_customers_keep_every_further_column(self) -> None:
         file = look(tiny.FOLDER / "customers.csv")
         seen = guess(file.header, file.first_rows)
-        [piece] = read_pieces(file, Reading(seen.kind, seen.columns, seen.customer_key), "EUR", ZONE, lambda _rows: None)
+        [piece] = read_pieces(
+            file, Reading(seen.kind, seen.columns, seen.customer_key), "EUR", ZONE, lambda _rows: None
+        )
         assert isinstance(piece.rows, CustomerRows)
         self.assertIn('Eskil "Kit" Orme', piece.rows.name)
         self.assertIn('"region": "Coast"', piece.rows.attributes[0])

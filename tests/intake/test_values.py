@@ -52,7 +52,16 @@ class Dates(unittest.TestCase):
                 self.assertEqual(self.parse(text), wanted)
 
     def test_impossible_dates_are_told_and_never_moved(self) -> None:
-        cases = ("", "2025-02-31", "31/02/2025", "2025-13-01", "04/03/25", "0024-01-01", "2300-01-01", "2025-01-01T25:00")
+        cases = (
+            "",
+            "2025-02-31",
+            "31/02/2025",
+            "2025-13-01",
+            "04/03/25",
+            "0024-01-01",
+            "2300-01-01",
+            "2025-01-01T25:00",
+        )
         for text in cases:
             with self.subTest(text=text), self.assertRaises(BadValue):
                 self.parse(text)
@@ -64,7 +73,12 @@ class Keys(unittest.TestCase):
         self.assertEqual(parse(" LIO@BOE.EXAMPLE"), parse("lio@boe.example"))
 
     def test_what_cannot_be_a_customer_is_told(self) -> None:
-        for kind, text in ((KeyKind.EMAIL, "lio"), (KeyKind.EMAIL, " "), (KeyKind.NUMBER, ""), (KeyKind.NUMBER, "a\x00b")):
+        for kind, text in (
+            (KeyKind.EMAIL, "lio"),
+            (KeyKind.EMAIL, " "),
+            (KeyKind.NUMBER, ""),
+            (KeyKind.NUMBER, "a\x00b"),
+        ):
             with self.subTest(kind=kind, text=text), self.assertRaises(BadValue):
                 values.customer_parser(kind)(text)
 
@@ -75,7 +89,9 @@ class Keys(unittest.TestCase):
                 values.order_number(text)
 
     @given(st.lists(st.text(max_size=70), min_size=1, max_size=5))
-    def test_the_short_cut_for_plain_keys_lets_nothing_through_that_the_parser_would_change(self, keys: list[str]) -> None:
+    def test_the_short_cut_for_plain_keys_lets_nothing_through_that_the_parser_would_change(
+        self, keys: list[str]
+    ) -> None:
         if values.PLAIN_KEY.fullmatch("\x1f".join(keys)):
             whole = [part for key in keys for part in key.split("\x1f")]
             self.assertEqual([values.order_number(key) for key in whole], whole)

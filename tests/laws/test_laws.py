@@ -127,7 +127,9 @@ class Laws(unittest.TestCase):
         for seed, period, ages in self.each():
             columns = history_columns(seed)
             by_hand = plain_count(columns, period, ages)
-            counted = {place: figures for place, figures in cells(table_of(columns, period, ages)).items() if figures[1]}
+            counted = {
+                place: figures for place, figures in cells(table_of(columns, period, ages)).items() if figures[1]
+            }
             with self.subTest(seed=seed, period=period, ages=ages):
                 self.assertEqual(counted, by_hand)
 

@@ -81,9 +81,7 @@ class Headers(StoreCase):
         )
         self.assertEqual([(problem.row, problem.value) for problem in report.problems], [(5, "A-2"), (6, "")])
         self.assertIn("Row 4 tells this order otherwise", report.problems[0].reason)
-        self.assertEqual(
-            self.orders(), {"A-1": ("C1", "2024-01-05", "10.5000"), "A-2": ("C2", "2024-01-06", "7.0000")}
-        )
+        self.assertEqual(self.orders(), {"A-1": ("C1", "2024-01-05", "10.5000"), "A-2": ("C2", "2024-01-06", "7.0000")})
 
     def test_the_same_file_again_changes_nothing(self) -> None:
         path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
@@ -96,7 +94,11 @@ class Headers(StoreCase):
         self.assertEqual(len(books.list_deliveries(self.workspace, self.book)), 1)
 
     def test_an_overlapping_export_never_doubles_an_order(self) -> None:
-        deliver(self.workspace, self.book, self.write(("A-1", "C1", "2024-01-05", "10", "paid"), ("A-2", "C1", "2024-01-06", "5", "paid")))
+        deliver(
+            self.workspace,
+            self.book,
+            self.write(("A-1", "C1", "2024-01-05", "10", "paid"), ("A-2", "C1", "2024-01-06", "5", "paid")),
+        )
         report = deliver(
             self.workspace,
             self.book,
@@ -107,7 +109,10 @@ class Headers(StoreCase):
             ),
         )
         self.assertEqual((report.added, report.changed, report.same), (1, 1, 1))
-        self.assertEqual({number: order[2] for number, order in self.orders().items()}, {"A-1": "10.0000", "A-2": "6.0000", "A-3": "1.0000"})
+        self.assertEqual(
+            {number: order[2] for number, order in self.orders().items()},
+            {"A-1": "10.0000", "A-2": "6.0000", "A-3": "1.0000"},
+        )
         self.assertEqual(self.workspace.orders(self.book.id).orders.order_count, 3)
 
     def test_one_number_in_two_sources_is_two_orders(self) -> None:
@@ -121,7 +126,10 @@ class Headers(StoreCase):
     def test_a_file_of_which_nothing_can_come_in_changes_nothing(self) -> None:
         report = deliver(self.workspace, self.book, self.write(("A-1", "", "2024-01-05", "10", "paid")))
         self.assertIsNone(report.delivery_id)
-        self.assertEqual((report.rows_rejected, self.revision(), self.scalar("SELECT COUNT(*) FROM sources WHERE book_id = :book")), (1, 0, 0))
+        self.assertEqual(
+            (report.rows_rejected, self.revision(), self.scalar("SELECT COUNT(*) FROM sources WHERE book_id = :book")),
+            (1, 0, 0),
+        )
 
     def test_problems_are_kept_with_the_delivery(self) -> None:
         path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"), ("A-2", "C1", "2024-02-30", "10", "paid"))
@@ -164,7 +172,8 @@ class Lines(StoreCase):
     def test_the_header_wins_over_its_lines_whichever_comes_first(self) -> None:
         lines = [("W-1", 1, "C1", "2024-01-05", "Clay", 1, "9"), ("W-2", 1, "C1", "2024-01-05", "Clay", 1, "4")]
         headers = [("W-1", "C1", "2024-01-05", "10", "paid")]
-        for sequence in (("lines", "headers"), ("headers", "lines")):
+        sequences: list[list[str]] = [["lines", "headers"], ["headers", "lines"]]
+        for sequence in sequences:
             self.book = new_book(self.workspace)
             reports = {}
             for name in sequence:
@@ -183,16 +192,19 @@ class WhoIsWho(StoreCase):
 
     def people(self) -> dict[str, str]:
         """Name of the customer that each key leads to."""
-        query = (
-            "SELECT k.value, c.name FROM customer_keys k JOIN customers c ON c.id = k.customer_id WHERE k.book_id = :book"
-        )
+        query = "SELECT k.value, c.name FROM customer_keys k JOIN customers c ON c.id = k.customer_id "
+        query += "WHERE k.book_id = :book"
         with self.workspace.record.engine.connect() as connection:
             return {row[0]: row[1] for row in connection.execute(text(query), {"book": self.book.id})}
 
     def test_a_number_and_an_email_found_to_be_one_person_become_one_customer(self) -> None:
         deliver(self.workspace, self.book, self.write(("K1", "C1", "2024-01-05", "10", "paid")), "counter")
         deliver(
-            self.workspace, self.book, self.write(("W1", "ADA@x.example", "2023-12-05", "3", "paid")), "web", key=KeyKind.EMAIL
+            self.workspace,
+            self.book,
+            self.write(("W1", "ADA@x.example", "2023-12-05", "3", "paid")),
+            "web",
+            key=KeyKind.EMAIL,
         )
         self.assertEqual(self.workspace.orders(self.book.id).orders.ordering.size, 2)
         path = self.write(("C1", "Ada", "ada@x.example", "Coast"), ("C2", "Bo", "", "Hills"), header=self.CUSTOMERS)
@@ -219,7 +231,10 @@ class WhoIsWho(StoreCase):
             {"C1": "Ada", "shared@x.example": "Ada", "C2": "Bo", "only@x.example": "only@x.example"},
         )
         later = deliver(
-            self.workspace, self.book, self.write(("C3", "Cy", "shared@x.example", ""), header=self.CUSTOMERS), "customers"
+            self.workspace,
+            self.book,
+            self.write(("C3", "Cy", "shared@x.example", ""), header=self.CUSTOMERS),
+            "customers",
         )
         self.assertIn("belongs to customer C1", later.problems[0].reason)
         self.assertEqual(self.people()["C3"], "Cy")
@@ -311,9 +326,7 @@ class Books(StoreCase):
         history = read_history(whole, HistoryRule(tiny.AS_OF_DAY))
         wanted = tiny.expected()
         self.assertEqual(cells(cohort_table(history, Period.MONTH)), wanted["cohorts_calendar_month"])
-        self.assertEqual(
-            cells(cohort_table(history, Period.MONTH, AgeKind.ELAPSED)), wanted["cohorts_elapsed_30_days"]
-        )
+        self.assertEqual(cells(cohort_table(history, Period.MONTH, AgeKind.ELAPSED)), wanted["cohorts_elapsed_30_days"])
         self.assertEqual(whole.customer_count, 15)
         names = records.customer_names(self.workspace.record.engine, whole.customer_id.tolist())
         in_order = [names[customer] for customer in whole.customer_id.tolist()]

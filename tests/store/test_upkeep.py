@@ -29,7 +29,6 @@ from goldthread.core.periods import Period
 from goldthread.errors import NotFound, Unavailable
 from goldthread.processes import POLL_SECONDS, end, is_alive
 from goldthread.settings import Settings
-from goldthread.store import instance
 from goldthread.store.engine import migrate
 from goldthread.store.models import Base
 from goldthread.store.orders_out import book_revision
@@ -142,9 +141,11 @@ class PrivateDatabases(unittest.TestCase):
         self.assertFalse(database.stop())
 
     def test_a_machine_without_it_is_told_what_to_install(self) -> None:
-        with unittest.mock.patch.object(instance.shutil, "which", return_value=None):
-            with self.assertRaisesRegex(Unavailable, "mariadb-server-core"):
-                private_database(self.settings).start()
+        with (
+            unittest.mock.patch("goldthread.store.instance.shutil.which", return_value=None),
+            self.assertRaisesRegex(Unavailable, "mariadb-server-core"),
+        ):
+            private_database(self.settings).start()
 
     def test_a_process_file_of_nobody_is_taken_away(self) -> None:
         gone = subprocess.Popen([sys.executable, "-c", ""])

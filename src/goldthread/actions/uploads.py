@@ -37,8 +37,9 @@ def keep_upload(settings: Settings, name: str, content: IO[bytes]) -> Upload:
     path = folder / "file"
     with path.open("wb") as out:
         shutil.copyfileobj(content, out, 1 << 20)
-    (folder / "name.json").write_text(json.dumps(name), encoding="utf-8")
-    return Upload(token, name, path)
+    shown = name.replace("\\", "/").rsplit("/", 1)[-1]
+    (folder / "name.json").write_text(json.dumps(shown), encoding="utf-8")
+    return Upload(token, shown, path)
 
 
 def find_upload(settings: Settings, token: str) -> Upload:

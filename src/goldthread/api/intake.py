@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import closing
+
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
@@ -45,7 +47,8 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     def send_file(path: BookPath, form: UploadForm) -> Response:
         """Send a file; it is looked at, and nothing is changed."""
         books.find_book(workspace, path.book)
-        upload = uploads.keep_upload(workspace.settings, form.file.filename or "unnamed", form.file.stream)
+        with closing(form.file) as sent:
+            upload = uploads.keep_upload(workspace.settings, sent.filename or "unnamed", sent.stream)
         try:
             return reply(FileShape.of(upload, deliver.look_at_file(upload.path)), 201)
         except Exception:

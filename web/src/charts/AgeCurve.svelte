@@ -40,7 +40,9 @@
       .y0((point) => y(point.low ?? 0))
       .y1((point) => Math.max(TOP - 6, y(point.high ?? 0)))(points) ?? '',
   );
-  const every = $derived(points.length > 20 ? 6 : points.length > 12 ? 2 : 1);
+  const step = $derived(Math.max(1, place(firstAge + 1) - place(firstAge)));
+  const every = $derived([1, 2, 3, 6, 12, 24, 52].find((ages) => ages * step >= 28) ?? 52);
+  const dot = $derived(step < 8 ? 1.4 : 2.5);
 </script>
 
 <figure class="shrink-0">
@@ -57,7 +59,7 @@
       <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
       <g class="point" class:pointed={pointed === point.age} onclick={() => onopen(point.age)}>
         <circle class="reach" cx={place(point.age)} cy={y(point.value ?? 0)} r="7" />
-        <circle cx={place(point.age)} cy={y(point.value ?? 0)} r="2.5" />
+        <circle cx={place(point.age)} cy={y(point.value ?? 0)} r={dot} />
         <title>{point.age}: {tell(point.value ?? 0)}</title>
       </g>
       {#if point.age % every === 0 || point.age === firstAge}

@@ -82,6 +82,8 @@
 
   function narrow(next: string): void {
     if (!options.some((option) => option.label.toLowerCase().includes(next.toLowerCase()))) return;
+    // the item in focus may be about to go, and losing focus closes the menu
+    root.querySelector<HTMLElement>('[role=menu]')?.focus();
     typed = next;
     requestAnimationFrame(() => items()[0]?.focus());
   }
@@ -103,8 +105,7 @@
     aria-expanded={open}
     aria-label="{title}: {text}"
     onclick={() => (open ? close() : show())}>{text}</button
-  >
-  {#if open}
+  >{#if open}
     <div
       role="menu"
       aria-label={title}

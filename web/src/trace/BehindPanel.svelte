@@ -69,8 +69,8 @@
       {#if head.note}<span class="quiet">{head.note}</span>{/if}
     </p>
     <p class="quiet mt-1 text-sm">
-      {counted(head.orders, 'order')}, {money(head.revenue)}
-      {currency}, on darker knots; all their orders on the thread.
+      Counted here: {counted(head.orders, 'order')}, {money(head.revenue)}
+      {currency}, the ringed knots. The others are the same customers' other orders.
     </p>
     <div class="quiet mt-2 flex justify-between border-b border-base-300 pb-1 text-sm">
       <span>Customer</span><span class="flex w-[168px] justify-between"

@@ -15,6 +15,12 @@ export function money(decimal: string, whole = false): string {
   return whole || !decimals ? `${sign}${digits}` : `${sign}${digits}.${decimals}`;
 }
 
+/** A large figure roughly, where there is no room for all of it: 432 k, 1.2 M. */
+export function rounded(value: number): string {
+  if (Math.abs(value) >= 999_500) return `${(value / 1e6).toFixed(1)} M`;
+  return Math.abs(value) >= 1000 ? `${Math.round(value / 1000)} k` : String(Math.round(value));
+}
+
 /** A share as a percentage without its sign: 39, or 39.4. */
 export function percent(share: number | null, decimals = 0): string {
   return share === null ? NONE : (share * 100).toFixed(decimals);

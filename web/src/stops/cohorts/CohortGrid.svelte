@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { periodName, shortPeriodName } from '$lib/format/dates';
-  import { count } from '$lib/format/figures';
+  import { count, rounded } from '$lib/format/figures';
   import { isTyping } from '$lib/keys';
   import { ALL, type Opened } from './cohorts.svelte';
   import {
@@ -11,6 +11,7 @@
     SIZE_WIDTH,
     WOVEN_GAP,
     allText,
+    allValues,
     cellText,
     firstAge,
     ramp,
@@ -54,6 +55,13 @@
     if (!fit.woven || labelEvery === 1) return shortPeriodName(cohort, row === 0);
     const begins = /-(01|Q1|W01)$/.test(cohort) || row === 0;
     return begins ? periodName(cohort) : '';
+  }
+
+  /** The text of a total, where it fits; the line under the table tells the others. */
+  function allThatFits(age: number): string {
+    const fits = (text: string) => text.length * (fit.cellWidth < 24 ? 5.2 : 7) <= fit.cellWidth + 3;
+    const forms = [allText(answer, age, fit.cellWidth < 40), rounded(allValues(answer)[age] ?? 0)];
+    return forms.find(fits) ?? '';
   }
 
   function at(event: Event): Pointed | null {
@@ -121,6 +129,7 @@
     tabindex="0"
     class:woven={fit.woven}
     class:scrolls={fit.scrolls}
+    class:close={!fit.woven && (fit.cellWidth < 40 || fit.rowHeight < 22)}
     aria-label="Cohorts by age"
     aria-rowcount={answer.cohorts.length + 2}
     aria-colcount={columns + 2}
@@ -163,8 +172,7 @@
             class="figure"
             class:tight={fit.cellWidth < 24}
             class:open={isOpen(ALL, age)}
-            class:cursor={pointed?.row === -1 && pointed.age === age}
-            >{allText(answer, age, fit.cellWidth < 40)}</td
+            class:cursor={pointed?.row === -1 && pointed.age === age}>{allThatFits(age)}</td
           >
         {/each}
         {#if ages[1] < first + columns}<td aria-hidden="true"></td>{/if}
@@ -185,10 +193,10 @@
             >
           </th>
           <td class="size" class:lit={pointed?.row === place} data-row={place} data-age="0">
-            {#if !fit.woven || labelEvery === 1}
-              {#if row.small}<span class="small">small</span>{/if}{row.size ? count(row.size) : '—'}
-            {:else if pointed?.row === place || labelOf(row.cohort, place)}
-              <span class="name">{row.size ? count(row.size) : '—'}</span>
+            {#if !fit.woven || labelEvery === 1 || pointed?.row === place || labelOf(row.cohort, place)}
+              {#if row.small && !fit.woven}<span class="small">small</span>{/if}<span class="name"
+                >{row.size ? count(row.size) : '—'}</span
+              >
             {/if}
           </td>
           {#if ages[0] > first}<td aria-hidden="true"></td>{/if}
@@ -287,6 +295,13 @@
   .woven .name {
     font-size: 0.8125rem;
     line-height: 0;
+  }
+  .close tbody {
+    font-size: 0.78rem;
+    line-height: 1;
+  }
+  .close .figure {
+    padding-right: 5px;
   }
   .woven tbody th,
   .woven tbody td {

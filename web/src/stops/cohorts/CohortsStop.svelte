@@ -93,12 +93,12 @@
       /></span
     >
   </p>
-  <h1 class="shrink-0 pt-2 text-[1.45rem] leading-10 font-normal whitespace-nowrap" data-testid="question">
+  <h1 class="shrink-0 pt-2 text-[1.45rem] leading-10 font-normal" data-testid="question">
     <Sentence parts={answer.sentence} controls={answer.controls} onchoose={(n, v) => question.choose(n, v)} />
   </h1>
   <main class="flex min-h-0 flex-1 gap-6 pt-1" class:dimmed={asked.isPlaceholderData}>
     <div class="flex min-w-0 flex-1 flex-col">
-      <p class="quiet flex h-7 items-center justify-between text-sm">
+      <p class="quiet flex min-h-7 flex-wrap items-center justify-between gap-x-4 text-sm">
         <span
           ><Sentence
             parts={answer.manner}
@@ -106,7 +106,7 @@
             onchoose={(n, v) => question.choose(n, v)}
           /></span
         >
-        <span class="flex gap-4 not-printed">
+        <span class="flex gap-4 whitespace-nowrap not-printed">
           {#if laid?.woven}
             <button class="word" onclick={() => question.lay('figures')}>every figure</button>
           {:else if canWeave}

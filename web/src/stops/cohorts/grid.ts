@@ -13,9 +13,12 @@ export const ALL_HEIGHT = 30;
 export const WOVEN_GAP = 7;
 export const RAMP_STEPS = 10;
 const ROW_HEIGHT = 27;
+const LOWEST_ROW = 16.5;
 const WIDEST_CELL = 74;
 const SMALLEST_WOVEN = { width: 7, height: 6 };
-const NARROWEST = { retention: 44, customers: 48, orders: 48, revenue: 74 } as const;
+/** What a figure needs when the whole table has to fit, and what it gets when the table may be scrolled. */
+const NARROWEST = { retention: 28, customers: 32, orders: 32, revenue: 58 } as const;
+const COMFORTABLE = { retention: 44, customers: 48, orders: 48, revenue: 74 } as const;
 
 export interface Fit {
   woven: boolean;
@@ -30,21 +33,22 @@ export function fit(answer: Cohorts, width: number, height: number, wantsFigures
   const rows = Math.max(1, answer.cohorts.length);
   const roomX = (width - LABEL_WIDTH - SIZE_WIDTH - 4) / columns;
   const roomY = (height - HEAD_HEIGHT - ALL_HEIGHT - WOVEN_GAP) / rows;
-  const narrowest = NARROWEST[answer.figure];
-  const fits = roomX >= narrowest && roomY >= ROW_HEIGHT - 3;
-  if (fits || wantsFigures || roomX < SMALLEST_WOVEN.width || roomY < SMALLEST_WOVEN.height) {
-    const cellWidth = Math.floor(Math.min(WIDEST_CELL, Math.max(narrowest, roomX)));
+  const fits = roomX >= NARROWEST[answer.figure] && roomY >= LOWEST_ROW;
+  if (fits) {
     return {
       woven: false,
-      scrolls: !fits,
-      cellWidth,
-      rowHeight: fits ? Math.min(ROW_HEIGHT, Math.floor(roomY)) : ROW_HEIGHT,
+      scrolls: false,
+      cellWidth: Math.floor(Math.min(WIDEST_CELL, roomX)),
+      rowHeight: Math.min(ROW_HEIGHT, Math.floor(roomY)),
     };
+  }
+  if (wantsFigures || roomX < SMALLEST_WOVEN.width || roomY < SMALLEST_WOVEN.height) {
+    return { woven: false, scrolls: true, cellWidth: COMFORTABLE[answer.figure], rowHeight: ROW_HEIGHT };
   }
   return {
     woven: true,
     scrolls: false,
-    cellWidth: Math.min(34, Math.floor(roomX)),
+    cellWidth: Math.floor(roomX),
     rowHeight: Math.min(24, Math.floor(roomY)),
   };
 }

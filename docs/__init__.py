@@ -1,0 +1,1 @@
+"""The papers, and the script that takes their pictures."""

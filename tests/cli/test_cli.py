@@ -1,0 +1,206 @@
+"""The command line: the same figures as over HTTP, exit codes for scripts, errors with a remedy."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import socket
+import subprocess
+import sys
+import tempfile
+import unittest
+import uuid
+from pathlib import Path
+from unittest import mock
+
+from click.testing import CliRunner, Result
+
+from goldthread.actions import books
+from goldthread.api.app import create_app
+from goldthread.cli.main import EXIT_PROBLEMS, main
+from goldthread.errors import InvalidInput
+from goldthread.processes import is_alive
+from goldthread.settings import Settings, load_settings
+from tests.support import tiny
+from tests.support.sharing import iso_tiny, shared_place, shared_workspace, tiny_book, write_csv
+
+HEADER = ("order", "customer_no", "date", "amount")
+
+
+class CliCase(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        shared_workspace()
+
+    def run_(self, *arguments: str, code: int = 0) -> Result:
+        own = {key: value for key, value in shared_place().environment.items() if key.startswith("GOLDTHREAD_")}
+        result = CliRunner().invoke(main, arguments, env=own)
+        self.assertEqual(result.exit_code, code, result.output)
+        return result
+
+    def new_book(self) -> str:
+        name = f"cli {uuid.uuid4().hex[:10]}"
+        self.run_("book", "add", name, "--currency", "EUR", "--time-zone", "Europe/Lisbon")
+        return name
+
+
+class Deliver(CliCase):
+    def test_a_whole_history_goes_in_and_gives_its_figures(self) -> None:
+        name = self.new_book()
+        self.assertIn(f"{name}\tEUR", self.run_("book", "list").output)
+        for source, path in iso_tiny(self.folder):
+            self.run_("deliver", str(path), "--book", name, "--source", source)
+        told = self.run_("ask", "cohorts", "--book", name, "--as-of", "2025-08-31", "--format", "csv").output
+        found: dict[str, dict[str, dict[str, int]]] = {}
+        for row in csv.DictReader(io.StringIO(told)):
+            if row["orders"] != "0":
+                found.setdefault(row["cohort"], {})[row["age"]] = {
+                    "customers": int(row["customers"]),
+                    "orders": int(row["orders"]),
+                    "revenue": round(float(row["revenue"]) * 10_000),
+                }
+        self.assertEqual(found, tiny.expected()["cohorts_calendar_month"])
+        self.assertEqual(len(self.run_("deliveries", "--book", name).output.splitlines()), 4)
+        self.assertNotIn("FAILS", self.run_("check", "--book", name, "--as-of", "2025-08-31").output)
+
+    def test_rejected_rows_are_listed_and_told_by_the_exit_code(self) -> None:
+        path = write_csv(
+            self.folder / "f.csv", [HEADER, ("A-1", "C1", "2024-01-05", "1"), ("A-2", "C1", "2024-02-30", "1")]
+        )
+        name = self.new_book()
+        told = self.run_("deliver", str(path), "--book", name, "--source", "web", code=EXIT_PROBLEMS).output
+        self.assertIn("2 rows read, 1 in, 0 repeated, 1 rejected", told)
+        self.assertIn("row 3, date “2024-02-30”: There is no such date.", told)
+        again = self.run_("deliver", str(path), "--book", name, "--source", "web").output
+        self.assertIn("Nothing was changed", again)
+
+    def test_the_report_as_json_is_that_of_the_api(self) -> None:
+        path = write_csv(
+            self.folder / "f.csv", [HEADER, ("A-1", "C1", "2024-01-05", "1"), ("A-2", "", "2024-02-03", "1")]
+        )
+        told = self.run_(
+            "deliver", str(path), "--book", self.new_book(), "--source", "web", "--report", "json", code=EXIT_PROBLEMS
+        )
+        report = json.loads(told.output)
+        self.assertEqual((report["counts"]["rows_in"], report["problems"][0]["row"]), (1, 3))
+
+    def test_columns_can_be_told(self) -> None:
+        path = write_csv(self.folder / "f.csv", [("a", "b", "c", "d"), ("A-1", "C1", "2024-01-05", "1")])
+        name = self.new_book()
+        failed = self.run_("deliver", str(path), "--book", name, "--source", "web", code=1).output
+        self.assertIn("No column is chosen for", failed)
+        told = ("order=a", "customer=b", "date=c", "amount=d")
+        flags = [flag for column in told for flag in ("--column", column)]
+        self.assertIn("1 in", self.run_("deliver", str(path), "--book", name, "--source", "web", *flags).output)
+        wrong = self.run_("deliver", str(path), "--book", name, "--source", "web", "--column", "moon=a", code=1)
+        self.assertIn("nothing that a column can mean", wrong.output)
+
+    def test_a_wrong_call_says_what_is_right(self) -> None:
+        self.assertIn("Books on record", self.run_("ask", "cohorts", "--book", "nowhere", code=1).output)
+        self.assertIn(
+            "'fortnight' is not one of",
+            self.run_("ask", "cohorts", "--book", "x", "--period", "fortnight", code=2).output,
+        )
+
+
+class Ask(CliCase):
+    def test_every_form_gives_the_figures_of_the_api(self) -> None:
+        workspace = shared_workspace()
+        book = tiny_book(workspace, self.folder)
+        flags = (
+            "--as-of",
+            "2025-08-31",
+            "--period",
+            "quarter",
+            "--source",
+            "web",
+            "--source",
+            "counter",
+            "--status",
+            "paid",
+        )
+        asked = ("ask", "cohorts", "--book", book.name, *flags)
+        query = "as_of=2025-08-31&period=quarter&source=web&source=counter&status=paid"
+        client = create_app(workspace).test_client()
+        over_http = client.get(f"/api/books/{book.id}/cohorts?{query}").json
+        self.assertEqual(json.loads(self.run_(*asked, "--format", "json").output), over_http)
+        as_csv = client.get(f"/api/books/{book.id}/cohorts?{query}", headers={"Accept": "text/csv"})
+        out = self.folder / "table.csv"
+        self.run_(*asked, "--format", "csv", "--out", str(out))
+        self.assertEqual(out.read_bytes(), as_csv.data)
+
+    def test_the_table_for_reading_marks_what_is_odd_small_and_running(self) -> None:
+        book = tiny_book(shared_workspace(), self.folder)
+        told = self.run_("ask", "cohorts", "--book", book.name, "--as-of", "2025-08-15").output
+        self.assertIn("as of 15 Aug 2025; 2 later orders left out.", told)
+        self.assertIn("2024-01         2~", told)
+        self.assertRegex(told, r"2025-01 .*0\*")
+        for figure in ("customers", "orders", "revenue"):
+            self.assertIn("2024-05", self.run_("ask", "cohorts", "--book", book.name, "--figure", figure).output)
+
+    def test_no_name_becomes_a_formula(self) -> None:
+        workspace = shared_workspace()
+        name = self.new_book()
+        rows = [HEADER, ("=1+1", "@cmd", "2024-01-05", "-5")]
+        self.run_("deliver", str(write_csv(self.folder / "f.csv", rows)), "--book", name, "--source", "+web")
+        book = books.find_book(workspace, name)
+        client = create_app(workspace).test_client()
+        path = f"/api/books/{book.id}/cohorts/behind?cohort=2024-01&age=0"
+        line = client.get(path, headers={"Accept": "text/csv"}).text.split("\r\n")[1]
+        self.assertEqual(line, "'@cmd,'@cmd,'+web,'=1+1,2024-01-05,-5.00,paid")
+
+
+class Serving(CliCase):
+    def test_up_and_down_start_and_stop_everything_and_take_a_free_port(self) -> None:
+        taken = socket.socket()
+        self.addCleanup(taken.close)
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        with tempfile.TemporaryDirectory(prefix="gt-") as folder:
+            own = {
+                **shared_place().environment,
+                "GOLDTHREAD_VAR": folder,
+                "GOLDTHREAD_PORT": str(port),
+            }
+
+            def told(*arguments: str) -> str:
+                command = [sys.executable, "-m", "goldthread", *arguments]
+                return subprocess.run(command, env=own, capture_output=True, text=True, check=True).stdout
+
+            up = told("up")
+            self.assertIn(f"Port {port} is taken, so another one is used.", up)
+            first = int((Path(folder) / "server.pid").read_text())
+            self.assertIn("Gold Thread is at http://127.0.0.1:", told("up"))
+            self.assertFalse(is_alive(first))
+            self.assertIn("answers on 127.0.0.1", told("database", "up"))
+            pids = [int((Path(folder) / name).read_text()) for name in ("server.pid", "database/run/pid")]
+            self.assertIn("Stopped.", told("down"))
+            self.assertEqual([is_alive(pid) for pid in pids], [False, False])
+            self.assertIn("Nothing was running.", told("down"))
+            self.assertIn("was not running", told("database", "down"))
+
+
+class SettingsFile(unittest.TestCase):
+    def test_the_file_changes_defaults_and_the_environment_changes_the_file(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "settings.toml"
+            file.write_text("port = 9000\nupload_limit_mib = 3\n")
+            with mock.patch.dict("os.environ", {"GOLDTHREAD_VAR": folder, "GOLDTHREAD_PORT": "9001"}, clear=True):
+                found = load_settings()
+                self.assertEqual((found.port, found.upload_limit_mib, found.host), (9001, 3, Settings.host))
+                for wrong, words in (("port = 'x'", "must be a whole number"), ("colour = 1", "is no setting")):
+                    file.write_text(wrong)
+                    with (
+                        self.subTest(wrong=wrong),
+                        mock.patch.dict("os.environ", {"GOLDTHREAD_VAR": folder}, clear=True),
+                        self.assertRaisesRegex(InvalidInput, words),
+                    ):
+                        load_settings()
+
+
+if __name__ == "__main__":
+    unittest.main()
