@@ -57,12 +57,14 @@
     return begins ? periodName(cohort) : '';
   }
 
-  /** The text of a total, where it fits; the line under the table tells the others. */
-  function allThatFits(age: number): string {
-    const fits = (text: string) => text.length * (fit.cellWidth < 24 ? 5.2 : 7) <= fit.cellWidth + 3;
-    const forms = [allText(answer, age, fit.cellWidth < 40), rounded(allValues(answer)[age] ?? 0)];
-    return forms.find(fits) ?? '';
-  }
+  /** The totals in the first form that fits every column; the line under the table tells them exactly. */
+  const totals = $derived.by(() => {
+    const room = (fit.cellWidth - 4) / (fit.cellWidth < 24 ? 4.9 : 7.2);
+    const exact = allValues(answer).map((_, age) => allText(answer, age, fit.cellWidth < 40));
+    const rough = allValues(answer).map((value) => rounded(value ?? 0));
+    const fits = (texts: string[]) => texts.slice(first).every((text) => text.length <= Math.ceil(room));
+    return fits(exact) ? exact : answer.figure !== 'retention' && fits(rough) ? rough : [];
+  });
 
   function at(event: Event): Pointed | null {
     const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-age]');
@@ -172,7 +174,7 @@
             class="figure"
             class:tight={fit.cellWidth < 24}
             class:open={isOpen(ALL, age)}
-            class:cursor={pointed?.row === -1 && pointed.age === age}>{allThatFits(age)}</td
+            class:cursor={pointed?.row === -1 && pointed.age === age}>{totals[age] ?? ''}</td
           >
         {/each}
         {#if ages[1] < first + columns}<td aria-hidden="true"></td>{/if}
@@ -206,7 +208,7 @@
                 id="cell-{place}-{age}"
                 role="gridcell"
                 aria-colindex={age - first + 3}
-                aria-label={fit.woven ? cellText(answer, row, age) : undefined}
+                aria-label={fit.woven ? cellText(answer, row, age, Infinity) : undefined}
                 data-row={place}
                 data-age={age}
                 class="figure ramp-{colours.step(valueOf(answer, row, age))}"
@@ -214,7 +216,7 @@
                 class:odd={answer.figure === 'retention' && row.odd.includes(age)}
                 class:open={isOpen(row.cohort, age)}
                 class:cursor={pointed?.row === place && pointed.age === age}
-                >{#if !fit.woven}{cellText(answer, row, age)}{/if}</td
+                >{#if !fit.woven}{cellText(answer, row, age, fit.cellWidth)}{/if}</td
               >
             {/if}
           {/each}

@@ -34,7 +34,7 @@
   const answer = $derived(asked.data);
   const room = $derived({ width, height });
   const laid = $derived(answer ? fit(answer, width, height, question.layout === 'figures') : undefined);
-  const canWeave = $derived(answer && fit(answer, width, height, false).woven);
+  const canAbridge = $derived(answer && fit(answer, width, height, false).abridged);
   const behindQuery = $derived(question.opened ? { ...question.query, ...question.opened } : undefined);
 
   const place = $derived.by(() => {
@@ -107,9 +107,9 @@
           /></span
         >
         <span class="flex gap-4 whitespace-nowrap not-printed">
-          {#if laid?.woven}
+          {#if laid?.abridged}
             <button class="word" onclick={() => question.lay('figures')}>every figure</button>
-          {:else if canWeave}
+          {:else if canAbridge}
             <button class="word" onclick={() => question.lay('fitted')}>all on one page</button>
           {/if}
           <span

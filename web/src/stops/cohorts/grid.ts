@@ -1,6 +1,6 @@
 /** How the cohort table is laid out and coloured; nothing here touches the page. */
 import type { Schemas } from '$lib/api/client';
-import { count, money, percent } from '$lib/format/figures';
+import { count, money, percent, rounded } from '$lib/format/figures';
 
 type Cohorts = Schemas['CohortsShape'];
 type Row = Schemas['CohortRowShape'];
@@ -14,14 +14,18 @@ export const WOVEN_GAP = 7;
 export const RAMP_STEPS = 10;
 const ROW_HEIGHT = 27;
 const LOWEST_ROW = 16.5;
+const EXACT_REVENUE = 58;
 const WIDEST_CELL = 74;
 const SMALLEST_WOVEN = { width: 7, height: 6 };
 /** What a figure needs when the whole table has to fit, and what it gets when the table may be scrolled. */
-const NARROWEST = { retention: 28, customers: 32, orders: 32, revenue: 58 } as const;
+const NARROWEST = { retention: 28, customers: 32, orders: 32, revenue: 38 } as const;
 const COMFORTABLE = { retention: 44, customers: 48, orders: 48, revenue: 74 } as const;
 
 export interface Fit {
+  /** Tones without figures. */
   woven: boolean;
+  /** Some figure is not shown in full. */
+  abridged: boolean;
   scrolls: boolean;
   cellWidth: number;
   rowHeight: number;
@@ -33,20 +37,29 @@ export function fit(answer: Cohorts, width: number, height: number, wantsFigures
   const rows = Math.max(1, answer.cohorts.length);
   const roomX = (width - LABEL_WIDTH - SIZE_WIDTH - 4) / columns;
   const roomY = (height - HEAD_HEIGHT - ALL_HEIGHT - WOVEN_GAP) / rows;
-  const fits = roomX >= NARROWEST[answer.figure] && roomY >= LOWEST_ROW;
+  const needed = (wantsFigures ? COMFORTABLE : NARROWEST)[answer.figure];
+  const fits = roomX >= needed && roomY >= (wantsFigures ? ROW_HEIGHT - 3 : LOWEST_ROW);
   if (fits) {
     return {
       woven: false,
+      abridged: answer.figure === 'revenue' && roomX < EXACT_REVENUE,
       scrolls: false,
       cellWidth: Math.floor(Math.min(WIDEST_CELL, roomX)),
       rowHeight: Math.min(ROW_HEIGHT, Math.floor(roomY)),
     };
   }
   if (wantsFigures || roomX < SMALLEST_WOVEN.width || roomY < SMALLEST_WOVEN.height) {
-    return { woven: false, scrolls: true, cellWidth: COMFORTABLE[answer.figure], rowHeight: ROW_HEIGHT };
+    return {
+      woven: false,
+      abridged: false,
+      scrolls: true,
+      cellWidth: COMFORTABLE[answer.figure],
+      rowHeight: ROW_HEIGHT,
+    };
   }
   return {
     woven: true,
+    abridged: true,
     scrolls: false,
     cellWidth: Math.floor(roomX),
     rowHeight: Math.min(24, Math.floor(roomY)),
@@ -71,13 +84,15 @@ export function valueOf(answer: Cohorts, row: Row, age: number): number {
   }
 }
 
-/** The text of a cell. */
-export function cellText(answer: Cohorts, row: Row, age: number): string {
+/** The text of a cell; revenue is rounded where its column is too narrow for all digits. */
+export function cellText(answer: Cohorts, row: Row, age: number, width: number): string {
   switch (answer.figure) {
     case 'retention':
       return percent(row.retention_rate[age] ?? null);
     case 'revenue':
-      return money(row.revenue[age] ?? '0', true);
+      return width < EXACT_REVENUE
+        ? rounded(valueOf(answer, row, age))
+        : money(row.revenue[age] ?? '0', true);
     case 'customers':
     case 'orders':
       return count(valueOf(answer, row, age));
