@@ -15,7 +15,8 @@ from flask.testing import FlaskClient
 from flask_openapi3 import OpenAPI
 from openapi_spec_validator import validate
 from sqlalchemy.exc import OperationalError
-from werkzeug.test import TestResponse
+from werkzeug.datastructures import FileStorage
+from werkzeug.test import TestResponse, encode_multipart
 
 from goldthread.actions.workspace import Workspace
 from goldthread.api.app import create_app, describe_api
@@ -307,7 +308,9 @@ class Intake(ApiCase):
         self.into = f"/api/books/{self.fresh.id}"
 
     def send(self, content: str, name: str = "export.csv") -> TestResponse:
-        return self.changed("POST", f"{self.into}/uploads", data={"file": (io.BytesIO(content.encode()), name)})
+        boundary, body = encode_multipart({"file": FileStorage(io.BytesIO(content.encode()), name)})
+        content_type = f'multipart/form-data; boundary="{boundary}"'
+        return self.changed("POST", f"{self.into}/uploads", data=body, content_type=content_type)
 
     def finished(self, reply: TestResponse) -> Any:
         self.assertEqual(reply.status_code, 202, reply.text)
@@ -345,6 +348,10 @@ class Intake(ApiCase):
         told = self.problem(self.send("PK\x03\x04"), 422)
         self.assertIn("spreadsheet", told["detail"])
         self.assertEqual(set(self.workspace.settings.uploads.glob("*")), before)
+
+    def test_a_text_where_a_file_should_be_is_told(self) -> None:
+        reply = self.changed("POST", f"{self.into}/uploads", data={"file": "order,customer,date,amount"})
+        self.assertEqual(self.problem(reply, 422)["field"], "file")
 
     def test_a_file_beyond_the_limit_is_refused(self) -> None:
         self.problem(self.send("x" * 9 * 1024 * 1024), 413)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
@@ -10,8 +12,9 @@ from goldthread.actions.questions import CellChoice
 from goldthread.actions.tables import cohorts_csv, orders_csv
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
+from goldthread.api.cohort_shapes import BehindQuery, CohortQuery, CohortsShape, CohortTableQuery, OpenedShape
 from goldthread.api.replies import csv_reply, entity_tag, reply, tagged, unchanged, wants_csv
-from goldthread.api.shapes import BehindQuery, BookPath, CohortQuery, CohortsShape, CohortTableQuery, OpenedShape
+from goldthread.api.shapes import BookPath
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
@@ -26,34 +29,38 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     def cohorts(path: BookPath, query: CohortTableQuery) -> Response:
         """The cohort table, as JSON or (Accept: text/csv) as a file."""
         answer = answered(path.book, query)
-        as_csv = wants_csv()
-        tag = _tag(answer, as_csv, query)
-        known = unchanged(tag)
-        if known is not None:
-            return known
-        if as_csv:
-            return tagged(csv_reply(cohorts_csv(answer, query.layout), "cohorts.csv"), tag)
-        return tagged(reply(CohortsShape.of(answer)), tag)
+        return _kept(
+            answer,
+            query,
+            as_json=lambda: reply(CohortsShape.of(answer)),
+            as_csv=lambda: csv_reply(cohorts_csv(answer, query.layout), "cohorts.csv"),
+        )
 
     @api.get("/cohorts/behind", responses={200: OpenedShape})
     def behind(path: BookPath, query: BehindQuery) -> Response:
         """Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file."""
         answer = answered(path.book, query)
-        as_csv = wants_csv()
-        tag = _tag(answer, as_csv, query)
-        known = unchanged(tag)
-        if known is not None:
-            return known
         cell = CellChoice.read(query.cohort, query.age)
-        if as_csv:
-            name = f"orders-behind-{query.cohort}-{query.age}.csv"
-            return tagged(csv_reply(orders_csv(ask.orders_behind(workspace, answer, cell)), name), tag)
-        opened = ask.open_cohort_figure(workspace, answer, cell, query.offset, query.limit)
-        return tagged(reply(OpenedShape.of(opened, query.offset)), tag)
+
+        def opened() -> Response:
+            found = ask.open_cohort_figure(workspace, answer, cell, query.offset, query.limit)
+            return reply(OpenedShape.of(found, query.offset))
+
+        def listed() -> Response:
+            orders = ask.orders_behind(workspace, answer, cell)
+            return csv_reply(orders_csv(orders), f"orders-behind-{query.cohort}-{query.age}.csv")
+
+        return _kept(answer, query, as_json=opened, as_csv=listed)
 
     return api
 
 
-def _tag(answer: ask.CohortAnswer, as_csv: bool, query: CohortQuery) -> str:
+def _kept(
+    answer: ask.CohortAnswer, query: CohortQuery, *, as_json: Callable[[], Response], as_csv: Callable[[], Response]
+) -> Response:
+    """The reply in the form that the client prefers, or word that it has this very answer already."""
+    csv_wanted = wants_csv()
     as_of = answer.table.history.rule.as_of_day
-    return entity_tag(answer.book.id, answer.shelved.revision, as_of, as_csv, query)
+    tag = entity_tag(answer.book.id, answer.shelved.revision, as_of, csv_wanted, query)
+    known = unchanged(tag)
+    return known if known is not None else tagged(as_csv() if csv_wanted else as_json(), tag)

@@ -13,10 +13,7 @@ from goldthread.actions.deliver import DeliveryReport
 from goldthread.actions.jobs import Job, JobBoard
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
-from goldthread.api.problems import describe
-from goldthread.api.replies import reply
-from goldthread.api.shapes import (
-    BookPath,
+from goldthread.api.intake_shapes import (
     DeliveriesShape,
     DeliveryIn,
     DeliveryPath,
@@ -30,7 +27,11 @@ from goldthread.api.shapes import (
     RowProblemsShape,
     UploadPath,
 )
+from goldthread.api.problems import describe
+from goldthread.api.replies import reply
+from goldthread.api.shapes import BookPath
 from goldthread.core.records import Progress
+from goldthread.errors import InvalidInput
 
 
 class UploadForm(BaseModel):
@@ -47,6 +48,8 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     def send_file(path: BookPath, form: UploadForm) -> Response:
         """Send a file; it is looked at, and nothing is changed."""
         books.find_book(workspace, path.book)
+        if isinstance(form.file, str):
+            raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
         with closing(form.file) as sent:
             upload = uploads.keep_upload(workspace.settings, sent.filename or "unnamed", sent.stream)
         try:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 import sys
 from collections.abc import Callable
@@ -19,7 +20,8 @@ from goldthread.actions.tables import Layout, cohorts_csv
 from goldthread.actions.wording import count_words
 from goldthread.actions.workspace import Workspace, open_workspace, private_database
 from goldthread.api.app import describe_api
-from goldthread.api.shapes import CohortsShape, ReportShape
+from goldthread.api.cohort_shapes import CohortsShape
+from goldthread.api.intake_shapes import ReportShape
 from goldthread.cli.progress import progress_bar
 from goldthread.cli.serving import down_command, serve_command, up_command
 from goldthread.cli.table import cohort_text
@@ -122,6 +124,13 @@ def deliveries_command(book_name: str) -> None:
 
 
 def _history_options(command: Callable[..., None]) -> Callable[..., None]:
+    """The reading line's flags; the command is given a ``history``."""
+
+    @functools.wraps(command)
+    def told(as_of: str, status: tuple[OrderStatus, ...], source: tuple[str, ...], **further: Any) -> None:
+        statuses = tuple(s for s in OrderStatus if s in status) if status else HistoryChoice().status
+        command(history=HistoryChoice(as_of, statuses, tuple(sorted(source))), **further)
+
     options: tuple[Callable[[Any], Any], ...] = (
         click.option("--book", "book_name", required=True),
         click.option("--as-of", default=HistoryChoice().as_of, help="latest, today, or a date."),
@@ -129,13 +138,8 @@ def _history_options(command: Callable[..., None]) -> Callable[..., None]:
         click.option("--source", multiple=True, help="A source that is read; repeatable. All when not given."),
     )
     for option in reversed(options):
-        option(command)
-    return command
-
-
-def _history(as_of: str, status: tuple[OrderStatus, ...], source: tuple[str, ...]) -> HistoryChoice:
-    statuses = tuple(s for s in OrderStatus if s in status) if status else HistoryChoice().status
-    return HistoryChoice(as_of, statuses, tuple(sorted(source)))
+        option(told)
+    return told
 
 
 @main.group("ask")
@@ -155,9 +159,7 @@ def ask_group() -> None:
 @click.option("--out", type=click.Path(dir_okay=False, path_type=Path), help="A file to write to.")
 def ask_cohorts(
     book_name: str,
-    as_of: str,
-    status: tuple[OrderStatus, ...],
-    source: tuple[str, ...],
+    history: HistoryChoice,
     period: Period,
     ages: AgeKind,
     figure: CohortFigure,
@@ -170,7 +172,7 @@ def ask_cohorts(
     """Of those who first ordered in the same period, who came back, when, for how much?"""
     workspace = _workspace()
     found = books.find_book(workspace, book_name)
-    question = CohortQuestion(_history(as_of, status, source), period, ages, figure, average, first_column)
+    question = CohortQuestion(history, period, ages, figure, average, first_column)
     answer = asking.ask_cohorts(workspace, found, question, books.today_of(found))
     if form == "csv":
         text = cohorts_csv(answer, layout)
@@ -188,18 +190,11 @@ def ask_cohorts(
 @_history_options
 @click.option("--period", type=Words(Period), default=Period.MONTH)
 @click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
-def check_command(
-    book_name: str,
-    as_of: str,
-    status: tuple[OrderStatus, ...],
-    source: tuple[str, ...],
-    period: Period,
-    ages: AgeKind,
-) -> None:
+def check_command(book_name: str, history: HistoryChoice, period: Period, ages: AgeKind) -> None:
     """Hold the identities of the definitions, and recount the cohort table in the database."""
     workspace = _workspace()
     found = books.find_book(workspace, book_name)
-    question = CohortQuestion(_history(as_of, status, source), period, ages)
+    question = CohortQuestion(history, period, ages)
     checks = asking.check_book(workspace, found, question, books.today_of(found))
     for check in checks:
         word = "holds" if check.holds else f"FAILS: {check.found}, not {check.expected}"

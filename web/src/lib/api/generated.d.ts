@@ -424,11 +424,8 @@ export interface components {
          * @description How to bring an upload in. ``columns`` changes the guess; null leaves a meaning out.
          */
         DeliveryIn: {
-            /**
-             * Columns
-             * @default {}
-             */
-            columns: {
+            /** Columns */
+            columns?: {
                 [key: string]: string | null;
             };
             /** @default null */

@@ -341,17 +341,6 @@
     margin-right: 4px;
     font-size: 0.6875rem;
   }
-  .partial {
-    background-image: repeating-linear-gradient(
-      135deg,
-      transparent 0 4px,
-      color-mix(in oklab, var(--hatch) 60%, transparent) 4px 5.5px
-    );
-  }
-  .odd {
-    outline: 2px solid var(--color-error);
-    outline-offset: -2px;
-  }
   .cursor {
     outline: 2px solid var(--color-base-content);
     outline-offset: -2px;
@@ -359,45 +348,5 @@
   .open {
     outline: 3px solid var(--gold);
     outline-offset: -2px;
-  }
-  .ramp-0 {
-    background-color: var(--ramp-0);
-    color: var(--ink-low);
-  }
-  .ramp-1 {
-    background-color: var(--ramp-1);
-    color: var(--ink-low);
-  }
-  .ramp-2 {
-    background-color: var(--ramp-2);
-    color: var(--ink-low);
-  }
-  .ramp-3 {
-    background-color: var(--ramp-3);
-    color: var(--ink-low);
-  }
-  .ramp-4 {
-    background-color: var(--ramp-4);
-    color: var(--ink-low);
-  }
-  .ramp-5 {
-    background-color: var(--ramp-5);
-    color: var(--ink-low);
-  }
-  .ramp-6 {
-    background-color: var(--ramp-6);
-    color: var(--ink-high);
-  }
-  .ramp-7 {
-    background-color: var(--ramp-7);
-    color: var(--ink-high);
-  }
-  .ramp-8 {
-    background-color: var(--ramp-8);
-    color: var(--ink-high);
-  }
-  .ramp-9 {
-    background-color: var(--ramp-9);
-    color: var(--ink-high);
   }
 </style>

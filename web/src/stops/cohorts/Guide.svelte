@@ -49,16 +49,16 @@
 <ul class="mt-2 grid gap-1.5">
   <li class="flex items-center gap-3">
     <span class="flex" aria-hidden="true"
-      >{#each steps as step (step)}<span class="swatch s{step}"></span>{/each}</span
+      >{#each steps as step (step)}<span class="swatch ramp-{step}"></span>{/each}</span
     >
     0 to {topWords}
   </li>
   <li class="flex items-center gap-3">
-    <span class="mark s4 partial" aria-hidden="true"></span>{answer.period} still running, not averaged
+    <span class="mark ramp-4 partial" aria-hidden="true"></span>{answer.period} still running, not averaged
   </li>
   {#if answer.figure === 'retention'}
     <li class="flex items-center gap-3">
-      <span class="mark s4 odd" aria-hidden="true"></span>out of line with its column: look twice
+      <span class="mark ramp-4 odd" aria-hidden="true"></span>out of line with its column: look twice
     </li>
   {/if}
   <li class="flex items-center gap-3">
@@ -87,48 +87,7 @@
     height: 16px;
     flex: none;
   }
-  .mark:not(.s4) {
+  .mark:not(.ramp-4) {
     border: 1px dashed var(--color-base-300);
-  }
-  .partial {
-    background-image: repeating-linear-gradient(
-      135deg,
-      transparent 0 4px,
-      color-mix(in oklab, var(--hatch) 60%, transparent) 4px 5.5px
-    );
-  }
-  .odd {
-    outline: 2px solid var(--color-error);
-    outline-offset: -2px;
-  }
-  .s0 {
-    background-color: var(--ramp-0);
-  }
-  .s1 {
-    background-color: var(--ramp-1);
-  }
-  .s2 {
-    background-color: var(--ramp-2);
-  }
-  .s3 {
-    background-color: var(--ramp-3);
-  }
-  .s4 {
-    background-color: var(--ramp-4);
-  }
-  .s5 {
-    background-color: var(--ramp-5);
-  }
-  .s6 {
-    background-color: var(--ramp-6);
-  }
-  .s7 {
-    background-color: var(--ramp-7);
-  }
-  .s8 {
-    background-color: var(--ramp-8);
-  }
-  .s9 {
-    background-color: var(--ramp-9);
   }
 </style>
