@@ -12,7 +12,7 @@ from goldthread.demo.supplier import COUNTER, FAIR, PHONE, WEB, Customer, Order,
 
 OVERLAP_FROM = dt.date(2026, 8, 1)
 OVERLAP_TO = dt.date(2026, 9, 30)
-DOUBLE_STUDIO = "Cobalt Row Studio"
+DOUBLE_STUDIO = "Cobalt Rook Pottery"
 FILES = (
     "customers.csv",
     "web_2023_to_sep_2026.csv",

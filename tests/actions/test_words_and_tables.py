@@ -1,0 +1,269 @@
+"""Sentences, tables, questions, uploads and jobs."""
+
+from __future__ import annotations
+
+import dataclasses
+import datetime as dt
+import io
+import os
+import tempfile
+import threading
+import time
+import unittest
+from decimal import Decimal
+from pathlib import Path
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from goldthread.actions.jobs import Job, JobBoard, JobState
+from goldthread.actions.questions import (
+    CellChoice,
+    CohortFigure,
+    CohortQuestion,
+    FirstColumn,
+    HistoryChoice,
+    date_words,
+    period_words,
+)
+from goldthread.actions.tables import money, orders_csv, safe, share
+from goldthread.actions.uploads import KEPT_SECONDS, find_upload, keep_upload, remove_upload
+from goldthread.actions.wording import (
+    age_phrase,
+    cohort_controls,
+    cohort_manner,
+    cohort_sentence,
+    count_words,
+    plain,
+    reading_line,
+)
+from goldthread.core.cohorts import Average
+from goldthread.core.history import read_history
+from goldthread.core.periods import AgeKind, Period, to_day
+from goldthread.core.records import OrderStatus, Progress
+from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped
+from goldthread.settings import Settings
+from goldthread.store.books import OrderDetail
+from goldthread.store.delivery import DeliveryReport
+from tests.support import tiny
+
+TODAY = dt.date(2025, 9, 1)
+
+
+class Sentences(unittest.TestCase):
+    def reading(self, choice: HistoryChoice) -> str:
+        book = tiny.book()
+        return plain(reading_line(choice, read_history(book, choice.rule(book, TODAY))))
+
+    def test_the_reading_line_names_sources_statuses_and_the_date(self) -> None:
+        open_, paid, *_ = OrderStatus
+        cases = {
+            HistoryChoice(): (
+                "Reading orders of every source, cancelled left out, as of 31 Aug 2025; 1 later order left out."
+            ),
+            HistoryChoice("2024-12-31", tuple(OrderStatus), ("phone", "web")): (
+                "Reading orders from phone and web, whatever their status, as of 31 Dec 2024; 9 later orders left out."
+            ),
+            HistoryChoice("2026-01-01", (paid,)): "Reading orders of every source, paid ones only, as of 1 Jan 2026.",
+            HistoryChoice("2026-01-01", (open_, paid)): (
+                "Reading orders of every source, cancelled and refunded left out, as of 1 Jan 2026."
+            ),
+            HistoryChoice("2026-01-01", source=("counter", "phone", "web")): (
+                "Reading orders of every source, cancelled left out, as of 1 Jan 2026."
+            ),
+        }
+        for choice, wanted in cases.items():
+            with self.subTest(wanted=wanted):
+                self.assertEqual(self.reading(choice), wanted)
+
+    def test_every_choice_has_its_own_words_and_each_control_states_one_of_its_options(self) -> None:
+        book = tiny.book()
+        seen = set()
+        for period in Period:
+            for ages in AgeKind:
+                for figure in CohortFigure:
+                    for average in Average:
+                        for first in FirstColumn:
+                            question = CohortQuestion(HistoryChoice(), period, ages, figure, average, first)
+                            history = read_history(book, question.history.rule(book, TODAY))
+                            parts = [*cohort_sentence(question), *cohort_manner(question)]
+                            controls = {c.name: c for c in cohort_controls(question, question.history, history)}
+                            for part in parts:
+                                if part.control is None:
+                                    continue
+                                control = controls[part.control]
+                                chosen = [option.label for option in control.options if option.value in control.chosen]
+                                self.assertEqual(chosen, [part.text])
+                            seen.add((plain(parts), average if figure is not CohortFigure.RETENTION else None))
+        self.assertEqual(len(seen), 4 * 2 * 2 * (2 + 3 * 2))
+
+    def test_ages_and_periods_in_words(self) -> None:
+        cases = {
+            (Period.MONTH, AgeKind.CALENDAR, 0): "in the same month",
+            (Period.WEEK, AgeKind.CALENDAR, 1): "1 calendar week later",
+            (Period.YEAR, AgeKind.CALENDAR, 3): "3 calendar years later",
+            (Period.MONTH, AgeKind.ELAPSED, 0): "within 30 days",
+            (Period.QUARTER, AgeKind.ELAPSED, 1): "1 span of 91 days later",
+            (Period.WEEK, AgeKind.ELAPSED, 12): "12 spans of 7 days later",
+        }
+        for place, words in cases.items():
+            with self.subTest(place=place):
+                self.assertEqual(age_phrase(*place), words)
+        labels = {"2024": "2024", "2024-03": "Mar 2024", "2024-Q2": "quarter 2 of 2024", "2024-W05": "week 5 of 2024"}
+        self.assertEqual({label: period_words(label) for label in labels}, labels)
+        self.assertEqual(date_words(to_day(dt.date(2026, 7, 12))), "12 Jul 2026")
+        self.assertEqual((count_words(1, "order"), count_words(2377, "order")), ("1 order", "2\u202f377 orders"))
+
+    def test_the_first_column_is_hidden_where_it_is_always_whole(self) -> None:
+        self.assertFalse(CohortQuestion().first_column_shown)
+        for figure in set(CohortFigure) - {CohortFigure.RETENTION}:
+            self.assertTrue(CohortQuestion(figure=figure).first_column_shown)
+        self.assertTrue(CohortQuestion(first_column=FirstColumn.SHOWN).first_column_shown)
+
+
+class Questions(unittest.TestCase):
+    def as_of(self, text: str, today: dt.date = TODAY) -> int:
+        return HistoryChoice(text).rule(tiny.book(), today).as_of_day
+
+    def test_latest_is_the_last_order_date_that_is_not_after_today(self) -> None:
+        self.assertEqual(self.as_of("latest"), tiny.AS_OF_DAY)
+        self.assertEqual(self.as_of("latest", dt.date(2025, 9, 20)), to_day(dt.date(2025, 9, 15)))
+        self.assertEqual(self.as_of("latest", dt.date(2000, 1, 1)), to_day(dt.date(2000, 1, 1)))
+        self.assertEqual(self.as_of("today"), to_day(TODAY))
+        self.assertEqual(self.as_of("2024-02-29"), to_day(dt.date(2024, 2, 29)))
+
+    def test_choices_that_do_not_fit_the_book_are_told(self) -> None:
+        wrong = {
+            HistoryChoice("2025-02-30"): "as_of",
+            HistoryChoice(status=()): "status",
+            HistoryChoice(source=("x",)): "source",
+        }
+        for choice, field in wrong.items():
+            with self.subTest(field=field), self.assertRaises(InvalidInput) as told:
+                choice.rule(tiny.book(), TODAY)
+            self.assertEqual(told.exception.field, field)
+            self.assertTrue(told.exception.remedy)
+
+    def test_a_cell_is_named_by_cohort_and_age(self) -> None:
+        self.assertEqual(CellChoice.read("2024-01", "12"), CellChoice("2024-01", 12))
+        self.assertEqual(CellChoice.read("all", "all"), CellChoice("all", None))
+        for age in ("", "-1", "1.5", "²", "9999999"):
+            with self.subTest(age=age), self.assertRaises(InvalidInput):
+                CellChoice.read("2024-01", age)
+
+    def test_questions_cannot_be_changed_and_are_equal_by_value(self) -> None:
+        self.assertEqual(hash(CohortQuestion()), hash(CohortQuestion(HistoryChoice("latest"))))
+        with self.assertRaises(dataclasses.FrozenInstanceError):
+            CohortQuestion().period = Period.YEAR  # type: ignore[misc]
+
+
+class Tables(unittest.TestCase):
+    @given(st.integers(-(10**18), 10**18))
+    def test_money_is_exact(self, minor: int) -> None:
+        self.assertEqual(Decimal(money(minor)) * 10_000, minor)
+        self.assertIn(len(money(minor).split(".")[1]), (2, 4))
+
+    def test_undefined_shares_are_empty(self) -> None:
+        self.assertEqual((share(float("nan")), share(1 / 3)), ("", "0.333333"))
+
+    @given(st.text())
+    def test_no_text_is_taken_for_a_formula_and_none_is_lost(self, text: str) -> None:
+        self.assertFalse(safe(text).startswith(("=", "+", "-", "@", "\t", "\r")))
+        self.assertTrue(safe(text).endswith(text))
+
+    def test_orders_are_written_with_iso_dates_and_quoted_where_needed(self) -> None:
+        detail = OrderDetail("web", "W-9", OrderStatus.PAID, dt.date(2024, 1, 15), Decimal("188.0050"))
+        lines = orders_csv([('Eskil "Kit", Orme', "C05", detail)]).split("\r\n")
+        self.assertEqual(lines[1], 'C05,"Eskil ""Kit"", Orme",web,W-9,2024-01-15,188.0050,paid')
+
+
+class Uploads(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.settings = Settings(var=Path(folder.name))
+
+    def test_the_senders_name_is_shown_and_never_a_path(self) -> None:
+        for name, shown in {"..\\..\\a.csv": "a.csv", "/etc/passwd": "passwd", "plain.csv": "plain.csv"}.items():
+            kept = keep_upload(self.settings, name, io.BytesIO(b"x"))
+            found = find_upload(self.settings, kept.token)
+            with self.subTest(name=name):
+                self.assertEqual((found.name, found.path.read_bytes()), (shown, b"x"))
+                self.assertTrue(found.path.is_relative_to(self.settings.uploads))
+                remove_upload(found)
+                with self.assertRaises(NotFound):
+                    find_upload(self.settings, kept.token)
+
+    def test_old_ones_are_removed_and_strange_names_never_found(self) -> None:
+        old = keep_upload(self.settings, "old.csv", io.BytesIO(b"x"))
+        long_ago = time.time() - KEPT_SECONDS - 1
+        os.utime(old.path.parent, (long_ago, long_ago))
+        keep_upload(self.settings, "new.csv", io.BytesIO(b"y"))
+        for token in (old.token, "..", "../uploads", "x" * 32):
+            with self.subTest(token=token), self.assertRaises(NotFound):
+                find_upload(self.settings, token)
+
+
+class Jobs(unittest.TestCase):
+    def ended(self, job: Job) -> Job:
+        self.assertTrue(job.ended.wait(30))
+        return job
+
+    def test_a_job_tells_its_progress_and_its_report(self) -> None:
+        board, reached, go_on = JobBoard(), threading.Event(), threading.Event()
+
+        def work(progress: Progress) -> DeliveryReport:
+            progress("reading", 10, 40)
+            reached.set()
+            go_on.wait(30)
+            progress("writing", 40, 40)
+            return DeliveryReport(rows_in=40)
+
+        job = board.start(work)
+        self.assertTrue(reached.wait(30))
+        self.assertIs(board.find(job.id), job)
+        self.assertEqual((job.state, job.phase, job.done, job.total), (JobState.RUNNING, "reading", 10, 40))
+        assert job.seconds_left is not None
+        self.assertGreaterEqual(job.seconds_left, 0)
+        go_on.set()
+        self.assertEqual(self.ended(job).state, JobState.DONE)
+        assert job.report is not None
+        self.assertEqual((job.phase, job.report.rows_in), ("writing", 40))
+
+    def test_stopping_failing_and_breaking_are_told_apart(self) -> None:
+        def refuse(_progress: Progress) -> DeliveryReport:
+            raise Conflict("taken")
+
+        def break_(_progress: Progress) -> DeliveryReport:
+            raise ZeroDivisionError("inside")
+
+        def forever(progress: Progress) -> DeliveryReport:
+            while True:
+                progress("reading", 1, 2)
+
+        board = JobBoard()
+        failed = self.ended(board.start(refuse))
+        self.assertEqual((failed.state, failed.error and failed.error.detail), (JobState.FAILED, "taken"))
+        with self.assertLogs("goldthread.actions.jobs", "ERROR"):
+            broken = self.ended(board.start(break_))
+        assert isinstance(broken.error, GoldThreadError)
+        self.assertNotIn("inside", broken.error.detail)
+        running = board.start(forever)
+        running.stop_wanted.set()
+        self.assertEqual(self.ended(running).state, JobState.STOPPED)
+        self.assertIsInstance(running.error, Stopped)
+        with self.assertRaises(NotFound):
+            board.find("unknown")
+
+
+class Settled(unittest.TestCase):
+    def test_reports_add_up_by_name(self) -> None:
+        report = DeliveryReport(rows_read=5, rows_in=3, rows_repeated=1, rows_rejected=1)
+        counts = report.counts()
+        self.assertEqual(counts["rows_read"], counts["rows_in"] + counts["rows_repeated"] + counts["rows_rejected"])
+        self.assertTrue(all(isinstance(value, int | np.integer) for value in counts.values()))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,132 @@
+"""Intake and books over HTTP: sent, looked at, brought in, followed, stopped."""
+
+from __future__ import annotations
+
+import io
+import json
+import time
+import unittest
+from typing import Any
+
+from werkzeug.datastructures import FileStorage
+from werkzeug.test import TestResponse, encode_multipart
+
+from goldthread.processes import POLL_SECONDS
+from tests.support.api import ApiCase
+from tests.support.sharing import new_book
+
+LIMIT_SECONDS = 30
+
+
+class Intake(ApiCase):
+    def setUp(self) -> None:
+        self.fresh = new_book(self.workspace)
+        self.into = f"/api/books/{self.fresh.id}"
+
+    def send(self, content: str, name: str = "export.csv") -> TestResponse:
+        boundary, body = encode_multipart({"file": FileStorage(io.BytesIO(content.encode()), name)})
+        content_type = f'multipart/form-data; boundary="{boundary}"'
+        return self.changed("POST", f"{self.into}/uploads", data=body, content_type=content_type)
+
+    def finished(self, reply: TestResponse) -> Any:
+        self.assertEqual(reply.status_code, 202, reply.text)
+        job = json.loads(reply.text)
+        deadline = time.monotonic() + LIMIT_SECONDS
+        while job["state"] == "running" and time.monotonic() < deadline:
+            time.sleep(POLL_SECONDS)
+            job = self.get(f"/api/jobs/{job['id']}")
+        return job
+
+    def test_a_file_is_sent_looked_at_and_brought_in(self) -> None:
+        sent = json.loads(self.send("no;who;on;sum\nA-1;C1;2024-01-05;10\nA-2;;2024-01-06;5\n", "../../evil.csv").text)
+        self.assertEqual(
+            (sent["kind"], sent["row_estimate"], sent["header"]), ("orders", 2, ["no", "who", "on", "sum"])
+        )
+        self.assertIn("customer", sent["missing"])
+        again = self.get(f"{self.into}/uploads/{sent['upload']}?kind=customers")
+        self.assertEqual(again["kind"], "customers")
+        columns = {"order_number": "no", "customer": "who", "date": "on", "amount": "sum"}
+        body = {"upload": sent["upload"], "source": "web", "kind": "orders", "columns": columns}
+        job = self.finished(self.changed("POST", f"{self.into}/deliveries", json=body))
+        self.assertEqual((job["state"], job["error"]), ("done", None))
+        counts = job["report"]["counts"]
+        self.assertEqual((counts["rows_read"], counts["rows_in"], counts["rows_rejected"]), (2, 1, 1))
+        [told] = job["report"]["problems"]
+        self.assertEqual((told["row"], told["column"], told["rejected"]), (3, "who", True))
+        [delivery] = self.get(f"{self.into}/deliveries")["deliveries"]
+        self.assertEqual(delivery["counts"], counts)
+        self.assertEqual(delivery["file_name"], "evil.csv")
+        self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}"), 404)
+        self.assertEqual(self.get(self.into)["orders"], 1)
+
+    def test_a_file_that_cannot_be_read_is_told_and_not_kept(self) -> None:
+        before = set(self.workspace.settings.uploads.glob("*"))
+        told = self.problem(self.send("PK\x03\x04"), 422)
+        self.assertIn("spreadsheet", told["detail"])
+        self.assertEqual(set(self.workspace.settings.uploads.glob("*")), before)
+
+    def test_a_text_where_a_file_should_be_is_told(self) -> None:
+        reply = self.changed("POST", f"{self.into}/uploads", data={"file": "order,customer,date,amount"})
+        self.assertEqual(self.problem(reply, 422)["field"], "file")
+
+    def test_a_file_beyond_the_limit_is_refused(self) -> None:
+        self.problem(self.send("x" * 9 * 1024 * 1024), 413)
+
+    def test_a_reading_that_lacks_a_column_is_told_before_any_work(self) -> None:
+        sent = json.loads(self.send("no;on;sum\nA-1;2024-01-05;10\n").text)
+        body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
+        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=body), 422)
+        self.assertEqual(told["field"], "columns")
+        self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"], [])
+
+    def test_the_demo_is_one_request_away_and_comes_once(self) -> None:
+        first = self.finished(self.changed("POST", "/api/demo"))
+        self.assertEqual((first["state"], first["report"]["counts"]["rows_rejected"]), ("done", 0))
+        [demo] = [book for book in self.get("/api/books")["books"] if book["name"] == "Marlpit & Slip"]
+        held = self.get(f"/api/books/{demo['id']}")
+        self.assertEqual(held["sources"], ["web shop", "trade counter", "phone desk", "fairs"])
+        self.assertTrue(15_000 < held["orders"] < 17_500 and held["customers_with_orders"] < held["customers"])
+        second = self.finished(self.changed("POST", "/api/demo"))
+        self.assertIsNone(second["report"]["delivery_id"])
+        self.assertEqual(self.get(f"/api/books/{demo['id']}"), held)
+        self._discoveries(f"/api/books/{demo['id']}/cohorts")
+
+    def _discoveries(self, path: str) -> None:
+        """What ``docs/demo.md`` promises can be found."""
+        months = {row["cohort"]: row for row in self.get(path)["cohorts"]}
+        sale = months["2024-03"]
+        self.assertIn(7, sale["odd"])
+        self.assertGreater(sale["retention_rate"][7], 0.7)
+        fairs = self.get(f"{path}?source=fairs&source=web+shop&source=phone+desk&source=trade+counter")
+        self.assertEqual(fairs["orders"], self.get(path)["orders"])
+        for fair in ("2025-05", "2025-09", "2026-05"):
+            with self.subTest(fair=fair):
+                self.assertGreaterEqual(len(months[fair]["odd"]), 4)
+                self.assertGreater(months[fair]["size"], 90)
+
+    def test_work_is_stopped_on_request(self) -> None:
+        rows = "".join(f"A-{at},C{at},2024-01-05,1\n" for at in range(150_000))
+        sent = json.loads(self.send(f"order,customer_no,date,amount\n{rows}").text)
+        body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
+        started = json.loads(self.changed("POST", f"{self.into}/deliveries", json=body).text)
+        job = self.finished(self.changed("DELETE", f"/api/jobs/{started['id']}"))
+        self.assertEqual((job["state"], job["report"]), ("stopped", None))
+        self.assertIn("stopped", job["error"]["detail"])
+        self.assertEqual(self.get(self.into)["orders"], 0)
+
+
+class NewBooks(ApiCase):
+    def test_a_book_is_begun_once(self) -> None:
+        name = f"new {time.monotonic_ns()}"
+        reply = self.changed("POST", "/api/books", json={"name": name, "currency": "EUR", "time_zone": "UTC"})
+        self.assertEqual(reply.status_code, 201)
+        self.problem(self.changed("POST", "/api/books", json={"name": name}), 409)
+        self.assertEqual(self.problem(self.changed("POST", "/api/books", json={"name": ""}), 422)["field"], "book")
+        self.assertEqual(
+            self.problem(self.changed("POST", "/api/books", json={"name": "x", "currency": "eu"}), 422)["field"],
+            "currency",
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,120 @@
+"""The invented supplier: the same from every run, of the promised size, with the promised things to find."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import hashlib
+import tempfile
+import unittest
+from collections import Counter, defaultdict
+from itertools import pairwise
+from pathlib import Path
+from statistics import mean
+
+from goldthread.demo.exports import DOUBLE_STUDIO, FILES, Export, write_exports
+from goldthread.demo.supplier import COUNTER, FAIR, PHONE, REP_LEFT_ON, REP_WHO_LEFT, WEB, Customer, Order, make_history
+
+
+class Supplier(unittest.TestCase):
+    customers: list[Customer]
+    orders: list[Order]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.customers, cls.orders = make_history()
+
+    def test_its_size_and_span(self) -> None:
+        self.assertEqual(len(self.customers), 2_400)
+        self.assertTrue(15_500 < len(self.orders) < 17_500)
+        self.assertTrue(37_000 < sum(len(order.lines) for order in self.orders) < 43_000)
+        self.assertGreaterEqual(min(order.date for order in self.orders), dt.date(2023, 1, 1))
+        self.assertLessEqual(max(order.date for order in self.orders), dt.date(2026, 10, 31))
+
+    def test_names_are_made_up_and_mail_goes_nowhere(self) -> None:
+        for customer in self.customers:
+            self.assertTrue(customer.email.endswith(".example"))
+            self.assertTrue(customer.name.strip())
+        self.assertEqual(len({customer.email for customer in self.customers}), len(self.customers))
+
+    def test_order_numbers_are_unique_in_their_source(self) -> None:
+        numbers = Counter((order.source, order.number) for order in self.orders)
+        self.assertEqual(max(numbers.values()), 1)
+        self.assertEqual({source for source, _ in numbers}, {WEB, COUNTER, PHONE, FAIR})
+
+    def test_fairs_bring_almost_only_one_time_buyers(self) -> None:
+        def return_share(met_at_fair: bool) -> float:
+            known = [c for c in self.customers if (c.source == FAIR) == met_at_fair and c.orders]
+            return mean(len(customer.orders) > 1 for customer in known)
+
+        self.assertLess(return_share(True), 0.1)
+        self.assertGreater(return_share(False), 0.75)
+        self.assertEqual(min(order.date for order in self.orders if order.source == FAIR).year, 2025)
+
+    def test_schools_order_in_september_and_january(self) -> None:
+        months = Counter(
+            order.date.month
+            for order in self.orders
+            if order.customer.segment == "school" and order.date > order.customer.joined_on + dt.timedelta(60)
+        )
+        self.assertGreater(months[9] + months[1], 0.7 * sum(months.values()))
+
+    def test_one_reps_customers_fall_silent(self) -> None:
+        def later(of_his: bool) -> float:
+            known = [c for c in self.customers if (c.rep == REP_WHO_LEFT) == of_his and c.source in (COUNTER, PHONE)]
+            return mean(any(order.date > REP_LEFT_ON for order in customer.orders) for customer in known)
+
+        self.assertLess(later(True), 0.2)
+        self.assertGreater(later(False), 0.7)
+
+    def test_hobby_potters_gaps_grow_and_studios_do_not(self) -> None:
+        by_step: dict[str, dict[int, list[int]]] = {"hobby": defaultdict(list), "studio": defaultdict(list)}
+        for customer in self.customers:
+            days = [order.date for order in customer.orders]
+            if customer.segment in by_step and len(days) >= 7:
+                for step, (a, b) in enumerate(pairwise(days[:7])):
+                    by_step[customer.segment][step].append((b - a).days)
+        growth = {segment: mean(steps[5]) / mean(steps[1]) for segment, steps in by_step.items()}
+        self.assertGreater(growth["hobby"], 1.25)
+        self.assertLess(growth["studio"], 1.25)
+
+    def test_some_never_ordered_and_some_orders_were_backdated(self) -> None:
+        never = sum(not customer.orders for customer in self.customers)
+        backdated = [order for order in self.orders if order.entered_on != order.date]
+        self.assertTrue(100 < never < 260)
+        self.assertTrue(15 < len(backdated) < 80)
+        self.assertEqual({order.source for order in backdated}, {COUNTER})
+
+
+class Exports(unittest.TestCase):
+    def written(self) -> tuple[list[Export], dict[str, str], dict[str, list[dict[str, str]]]]:
+        with tempfile.TemporaryDirectory() as folder:
+            exports = write_exports(Path(folder))
+            prints = {e.path.name: hashlib.sha256(e.path.read_bytes()).hexdigest() for e in exports}
+            rows = {}
+            for export in exports:
+                with export.path.open(encoding="utf-8", newline="") as file:
+                    rows[export.path.name] = list(csv.DictReader(file))
+            return exports, prints, rows
+
+    def test_the_files_are_the_same_each_time(self) -> None:
+        exports, first, rows = self.written()
+        _, second, _ = self.written()
+        self.assertEqual(first, second)
+        self.assertEqual(tuple(export.path.name for export in exports), FILES)
+        early, late = ({row["order"] for row in rows[name]} for name in FILES[1:3])
+        self.assertGreater(len(early & late), 400)
+        self.assertGreater(len(late - early), 200)
+
+    def test_one_studio_stands_in_two_sources_that_no_record_joins(self) -> None:
+        _, _, rows = self.written()
+        [studio] = [row for row in rows["customers.csv"] if row["name"] == DOUBLE_STUDIO]
+        self.assertEqual(studio["email"], "")
+        at_counter = [row for row in rows["counter.csv"] if row["customer_no"] == studio["customer_no"]]
+        known = {row["email"] for row in rows["customers.csv"]}
+        strangers = {row["email"] for name in FILES[1:3] for row in rows[name]} - known
+        self.assertEqual((bool(at_counter), len(strangers)), (True, 1))
+
+
+if __name__ == "__main__":
+    unittest.main()

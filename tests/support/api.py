@@ -1,0 +1,53 @@
+"""The API of a workspace that holds the small history, asked through Flask's own client."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any, ClassVar
+
+from flask.testing import FlaskClient
+from flask_openapi3 import OpenAPI
+from werkzeug.test import TestResponse
+
+from goldthread.actions.workspace import Workspace
+from goldthread.api.app import create_app
+from goldthread.store.books import BookRow
+from tests.support.sharing import shared_workspace, tiny_book
+
+
+class ApiCase(unittest.TestCase):
+    app: ClassVar[OpenAPI]
+    client: ClassVar[FlaskClient]
+    workspace: ClassVar[Workspace]
+    book: ClassVar[BookRow]
+    at: ClassVar[str]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.workspace = shared_workspace()
+        cls.app = create_app(cls.workspace)
+        cls.client = cls.app.test_client()
+        with tempfile.TemporaryDirectory() as folder:
+            cls.book = tiny_book(cls.workspace, Path(folder))
+        cls.at = f"/api/books/{cls.book.id}"
+
+    def get(self, path: str, **headers: str) -> Any:
+        reply = self.client.get(path, headers=headers)
+        self.assertEqual(reply.status_code, 200, reply.text)
+        return reply.json
+
+    def changed(self, method: str, path: str, **more: Any) -> TestResponse:
+        token = self.get("/api/session")["csrf_token"]
+        return self.client.open(path, method=method, headers={"X-CSRFToken": token}, **more)
+
+    def problem(self, reply: TestResponse, status: int) -> dict[str, Any]:
+        """The problem details of a reply that must be one."""
+        self.assertEqual(reply.status_code, status, reply.text)
+        self.assertEqual(reply.content_type, "application/problem+json")
+        told: dict[str, Any] = json.loads(reply.text)
+        self.assertEqual(told["status"], status)
+        self.assertTrue(told["type"] and told["title"] and told["detail"])
+        return told
