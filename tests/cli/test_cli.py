@@ -94,7 +94,11 @@ class Deliver(CliCase):
         self.assertIn("No column is chosen for", failed)
         told = ("order=a", "customer=b", "date=c", "amount=d")
         flags = [flag for column in told for flag in ("--column", column)]
-        self.assertIn("1 in", self.run_("deliver", str(path), "--book", name, "--source", "web", *flags).output)
+        delivered = self.run_("deliver", str(path), "--book", name, "--source", "web", *flags).output
+        self.assertIn(
+            "f.csv: orders; order number from “a”, customer from “b”, date from “c”, amount from “d”.", delivered
+        )
+        self.assertIn("1 in", delivered)
         wrong = self.run_("deliver", str(path), "--book", name, "--source", "web", "--column", "moon=a", code=1)
         self.assertIn("nothing that a column can mean", wrong.output)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 import signal
@@ -12,6 +13,7 @@ import threading
 import time
 import unittest
 import unittest.mock
+import weakref
 from pathlib import Path
 from typing import Any
 
@@ -111,6 +113,16 @@ class Snapshots(unittest.TestCase):
         for asker in askers:
             asker.join()
         self.assertEqual(len({id(each) for each in found}), 1)
+
+    def test_a_new_revision_lets_the_old_book_go(self) -> None:
+        workspace = shared_workspace()
+        book = tiny_book(workspace, self.folder)
+        old = weakref.ref(workspace.orders(book.id).orders)
+        header = ("order", "customer_no", "date", "amount")
+        deliver(workspace, book, write_csv(self.folder / "one.csv", [header, ("N-1", "C1", "2025-01-05", "1")]))
+        self.assertEqual(workspace.orders(book.id).orders.order_count, 33)
+        gc.collect()
+        self.assertIsNone(old())
 
     def test_a_book_that_is_not_there_is_told(self) -> None:
         with self.assertRaises(NotFound):

@@ -14,7 +14,8 @@ from goldthread.errors import InvalidInput
 from goldthread.intake.delimited import DelimitedFile, look
 from goldthread.intake.meanings import NEEDED, OPTIONAL, Guess, guess
 from goldthread.intake.meanings import Meaning as Meaning
-from goldthread.intake.reading import Reading, read_pieces
+from goldthread.intake.reading import Reading as Reading
+from goldthread.intake.reading import read_pieces
 from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryOrder
 from goldthread.store.delivery import DeliveryReport as DeliveryReport

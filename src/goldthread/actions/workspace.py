@@ -58,6 +58,8 @@ class Workspace:
         return answer
 
     def _load(self, book_id: int, revision: int) -> Shelved:
+        for kept in (self._books, self._histories, self._answers):
+            kept.forget_older(book_id, revision)
         found = open_snapshot(self.settings.snapshots, book_id, revision)
         if found is not None:
             return Shelved(book_id, revision, found)
@@ -66,16 +68,19 @@ class Workspace:
         return Shelved(book_id, read_revision, orders)
 
 
+_Key = tuple[Hashable, ...]
+
+
 class _Kept(Generic[T]):
-    """The last few values by key; each is made by one thread while others that want it wait."""
+    """The last few values by book, revision and more; each is made by one thread while others that want it wait."""
 
     def __init__(self, most: int) -> None:
         self._most = most
-        self._values: OrderedDict[Hashable, T] = OrderedDict()
-        self._making: dict[Hashable, threading.Lock] = {}
+        self._values: OrderedDict[_Key, T] = OrderedDict()
+        self._making: dict[_Key, threading.Lock] = {}
         self._lock = threading.Lock()
 
-    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+    def get(self, key: _Key, make: Callable[[], T]) -> T:
         with self._lock:
             if key in self._values:
                 self._values.move_to_end(key)
@@ -92,6 +97,12 @@ class _Kept(Generic[T]):
                 while len(self._values) > self._most:
                     self._values.popitem(last=False)
             return value
+
+    def forget_older(self, book_id: int, revision: int) -> None:
+        """Drop what was made of other revisions of a book; a large book must not be in memory twice."""
+        with self._lock:
+            for key in [key for key in self._values if key[0] == book_id and key[1] != revision]:
+                del self._values[key]
 
 
 def private_database(settings: Settings) -> PrivateDatabase:

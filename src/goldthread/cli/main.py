@@ -99,6 +99,8 @@ def deliver_command(
     for file in files:
         view = deliver.look_at_file(file, kind)
         reading = deliver.reading_of(view, chosen, key)
+        if report == "text":
+            _tell_reading(view, reading)
         with progress_bar(file.name) as progress:
             told = deliver.deliver_file(workspace, found, source, view.file, file.name, reading, progress)
         rejected += told.rows_rejected
@@ -234,6 +236,17 @@ for _command in (serve_command, up_command, down_command):
 
 def _workspace() -> Workspace:
     return open_workspace(load_settings())
+
+
+def _tell_reading(view: deliver.FileView, reading: deliver.Reading) -> None:
+    """How a file is read, so that a wrong guess is seen."""
+    read = ", ".join(f"{meaning.replace('_', ' ')} from “{column}”" for meaning, column in reading.columns.items())
+    unread = [column for column in view.file.header if column not in reading.columns.values()]
+    if reading.kind is FileKind.CUSTOMERS:
+        rest = f" Kept as attributes: {', '.join(unread)}." if unread else ""
+    else:
+        rest = f" Not read: {', '.join(unread)}." if unread else ""
+    click.echo(f"{view.file.path.name}: {reading.kind}; {read}.{rest}")
 
 
 def _tell_report(name: str, told: DeliveryReport) -> None:

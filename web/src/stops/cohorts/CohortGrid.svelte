@@ -162,7 +162,7 @@
       </tr>
       <tr aria-rowindex="2" class="all" style:height="{ALL_HEIGHT}px">
         <th scope="row" class="period">{answer.figure === 'retention' ? 'Average' : 'Total'}</th>
-        <td class="size">{count(answer.customers)}</td>
+        <td class="size figure" data-row="-1" data-age="0">{count(answer.customers)}</td>
         {#if ages[0] > first}<td aria-hidden="true"></td>{/if}
         {#each shownAges as age (age)}
           <td
@@ -319,8 +319,11 @@
     color: var(--color-base-content);
     border-bottom: 2px solid var(--gold);
   }
-  .figure {
+  .figure,
+  td.size {
     cursor: pointer;
+  }
+  .figure:not(.size) {
     padding-right: 8px;
     box-shadow: inset 0 0 0 1px var(--color-base-200);
   }

@@ -1,8 +1,11 @@
 <script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { openSession } from '$lib/api/client';
   import type { Intake } from './intake.svelte';
 
   let { intake }: { intake: Intake } = $props();
   let over = $state(false);
+  const session = createQuery(() => ({ queryKey: ['session'], queryFn: openSession }));
 
   function take(files: FileList | null | undefined): void {
     const chosen = files?.[0];
@@ -38,8 +41,10 @@
       event.currentTarget.value = '';
     }}
   />
-  <span class="quiet"
-    >CSV with a header row, UTF-8; dates as year-month-day, amounts with a decimal point.</span
+  <span class="quiet max-w-lg"
+    >CSV with a header row, UTF-8; dates as year-month-day, amounts with a decimal point.
+    {#if session.data}Up to {session.data.upload_limit_mib} MiB; larger ones with
+      <code>goldthread deliver</code>.{/if}</span
   >
 </label>
 <dl class="grid max-w-3xl grid-cols-[9rem_1fr] gap-x-4 gap-y-2">
