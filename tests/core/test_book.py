@@ -60,7 +60,7 @@ class OrderOfOrders(unittest.TestCase):
         book = OrderBook.build(columns(rows, tuple(sources)), np.arange(4, dtype=np.int64))
         wanted = sorted(
             range(len(rows)),
-            key=lambda at: (rows[at][0], rows[at][1], rows[at][4], natural_key(rows[at][2])[0], sources[rows[at][3]]),
+            key=lambda at: (rows[at][0], rows[at][1], rows[at][4], natural_key(rows[at][2]), sources[rows[at][3]]),
         )
         found = [(rows[at][:3], rows[at][4], sources[rows[at][3]]) for at in book.order_id]
         self.assertEqual(found, [(rows[at][:3], rows[at][4], sources[rows[at][3]]) for at in wanted])

@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from goldthread.core.records import CustomerRows, FileKind, KeyKind, LineRows, OrderRows, Piece
@@ -182,7 +182,6 @@ class Read(FileCase):
 
 
 class AnyBytes(FileCase):
-    @settings(max_examples=300)
     @given(st.binary(max_size=300))
     def test_whatever_the_bytes_the_answer_is_rows_or_a_reason(self, content: bytes) -> None:
         try:
@@ -195,7 +194,6 @@ class AnyBytes(FileCase):
                 self.assertEqual(len(piece.numbers), len(piece.cells))
                 self.assertEqual({len(row) for row in piece.cells} - {len(file.header)}, set())
 
-    @settings(max_examples=200)
     @given(st.lists(st.lists(st.text(alphabet="ab 1;,\"'\n=@é-.", max_size=6), min_size=4, max_size=4), max_size=8))
     def test_every_row_is_read_or_told(self, rows: list[list[str]]) -> None:
         """Rows written by the standard library's writer: none vanishes, however odd its cells."""
