@@ -206,7 +206,10 @@ def _columns(answer: CohortAnswer) -> CohortColumnsShape:
 
 
 def _shares(values: NDArray[np.float64]) -> list[float | None]:
-    return [None if np.isnan(value) else round(float(value), 6) for value in values]
+    listed = np.round(values, 6).astype(object)
+    listed[np.isnan(values)] = None
+    shares: list[float | None] = listed.tolist()
+    return shares
 
 
 class KnotShape(Shape):

@@ -71,6 +71,6 @@
   {#if job && job.state === 'running'}
     <JobProgress {job} />
   {:else}
-    <button class="btn" onclick={fillDemo}>Fill the demo book</button>
+    <button class="btn btn-outline" onclick={fillDemo}>Fill the demo book</button>
   {/if}
 </main>

@@ -74,7 +74,7 @@
 
 {#if asked.error}
   <div class="mt-4"><ProblemNote problem={problemOf(asked.error)} /></div>
-  <button class="btn btn-sm mt-3 self-start" onclick={() => address.visit(book.id, 'cohorts')}
+  <button class="btn btn-outline btn-sm mt-3 self-start" onclick={() => address.visit(book.id, 'cohorts')}
     >Back to the plain question</button
   >
 {:else if answer && answer.orders === 0 && answer.left_out_by_rule + answer.left_out_after_as_of === 0}
