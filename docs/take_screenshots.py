@@ -49,7 +49,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
         ("K19002", "C1377", "2026-10-30", "64.20", "paid", "1"),
         ("K19003", "", "2026-10-31", "18.00", "paid", "1"),
         ("K19004", "C1042", "2026-10-32", "212.75", "cancelled", "2"),
-        ("K19005", "C2215", "2026-10-31", "33,10", "paid", "2"),
+        ("K19005", "C2215", "2026-10-31", "ten", "paid", "2"),
         ("K19006", "C1981", "2026-10-31", "75.00", "paid", "1"),
     ]
     page.set_input_files("input[type=file]", write_csv(folder / "counter_last_days.csv", [header, *rows]))

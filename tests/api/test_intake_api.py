@@ -65,6 +65,29 @@ class Intake(ApiCase):
         self.assertIn("spreadsheet", told["detail"])
         self.assertEqual(set(self.workspace.settings.uploads.glob("*")), before)
 
+    def test_dates_that_can_be_read_both_ways_are_asked_about(self) -> None:
+        content = "order;customer;date;total\nA-1;C1;03/04/2025;1.250\nA-2;C2;05/04/2025;9\n"
+        sent = json.loads(self.send(content).text)
+        self.assertEqual((sent["dates"], sent["decimal"]), (None, None))
+        self.assertEqual(
+            (sent["dates_open"], sent["decimal_open"]), ("03/04/2025 is 3 Apr 2025 or 4 Mar 2025", "1.250")
+        )
+        body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
+        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=body), 422)
+        self.assertEqual(told["field"], "dates")
+        self.assertIn("3 Apr 2025 or 4 Mar 2025", told["detail"])
+        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json={**body, "dates": "mdy"}), 422)
+        self.assertEqual(told["field"], "decimal")
+        other = self.get(f"{self.into}/uploads/{sent['upload']}?kind=orders&date=total&amount=customer")
+        self.assertEqual((other["dates"], other["decimal"], other["columns"]), ("iso", "point", sent["columns"]))
+        self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}?date=moon"), 422)
+        body |= {"dates": "mdy", "decimal": "comma"}
+        job = self.finished(self.changed("POST", f"{self.into}/deliveries", json=body))
+        self.assertEqual(job["report"]["counts"]["rows_in"], 2)
+        held = self.get(self.into)
+        self.assertEqual((held["first_date"], held["last_date"]), ("2025-03-04", "2025-05-04"))
+        self.assertEqual(self.get(f"{self.into}/cohorts")["revenue"], "1259.00")
+
     def test_a_text_where_a_file_should_be_is_told(self) -> None:
         reply = self.changed("POST", f"{self.into}/uploads", data={"file": "order,customer,date,amount"})
         self.assertEqual(self.problem(reply, 422)["field"], "file")

@@ -138,11 +138,28 @@ class FirstFile(PageCase):
         self.open(f"/books/{book.id}/intake")
         header = ("receipt", "cust no", "sold on", "kept for")
         self.page.set_input_files(
-            "input[type=file]", write_csv(self.folder / "odd.csv", [header, ("K1", "7", "2024-01-05", "10.00")])
+            "input[type=file]", write_csv(self.folder / "odd.csv", [header, ("K1", "7", "2024-01-05", "10,00")])
         )
         expect(self.page.get_by_text("Say which column holds the amount.")).to_be_visible()
         self.choose("The column “kept for” tells", "amount")
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
         expect(self.page.get_by_text("Say which column holds")).to_have_count(0)
+
+    def test_what_the_data_leave_open_is_asked_with_an_example(self) -> None:
+        book = new_book(self.workspace)
+        self.open(f"/books/{book.id}/intake")
+        rows = [HEADER, ("K1", "7", "03/04/2025", "10,00", ""), ("K2", "7", "05/04/2025", "1.204,50", "")]
+        self.page.set_input_files("input[type=file]", write_csv(self.folder / "open.csv", rows))
+        expect(self.page.get_by_text("03/04/2025 is 3 Apr 2025 or 4 Mar 2025")).to_be_visible()
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
+        self.word("Source").click()
+        self.page.get_by_placeholder("such as web shop").fill("counter")
+        self.page.keyboard.press("Enter")
+        button = self.page.get_by_role("button", name="Bring it in")
+        expect(button).to_be_disabled()
+        self.choose("How dates are read", "day/month/year")
+        button.click()
+        expect(self.page.get_by_test_id("holds")).to_contain_text("2 orders of 1 customer, 3 Apr 2025 to 5 Apr 2025")
 
     def test_a_file_that_cannot_be_read_is_told_where_it_was_dropped(self) -> None:
         (self.folder / "book.csv").write_bytes(b"PK\x03\x04")

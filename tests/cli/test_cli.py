@@ -102,6 +102,17 @@ class Deliver(CliCase):
         wrong = self.run_("deliver", str(path), "--book", name, "--source", "web", "--column", "moon=a", code=1)
         self.assertIn("nothing that a column can mean", wrong.output)
 
+    def test_how_dates_and_amounts_are_written_is_found_out_or_told(self) -> None:
+        name = self.new_book()
+        told = self.run_("deliver", str(tiny.FOLDER / "counter.csv"), "--book", name, "--source", "counter").output
+        self.assertIn("Dates dmy, decimal comma.", told)
+        path = write_csv(self.folder / "open.csv", [HEADER, ("A-1", "C1", "03/04/2025", "1")])
+        asked = self.run_("deliver", str(path), "--book", name, "--source", "web", code=1).output
+        self.assertIn("03/04/2025 is 3 Apr 2025 or 4 Mar 2025", asked)
+        self.assertIn(
+            "1 in", self.run_("deliver", str(path), "--book", name, "--source", "web", "--dates", "dmy").output
+        )
+
     def test_a_wrong_call_says_what_is_right(self) -> None:
         self.assertIn("Books on record", self.run_("ask", "cohorts", "--book", "nowhere", code=1).output)
         self.assertIn(

@@ -24,7 +24,21 @@ class Amounts(unittest.TestCase):
                 self.assertEqual(values.amount(text), wanted)
 
     def test_what_is_no_plain_number_is_told(self) -> None:
-        for text in ("", "ten", "1,50", "1.234,50", "=1+1", "1e3", "12.34567", "1 000", "٣", "9" * 16, "NaN"):
+        for text in (
+            "",
+            "ten",
+            "1,50",
+            "1.234,50",
+            "=1+1",
+            "1e3",
+            "12.34567",
+            "1 00",
+            "--5",
+            "(-5)",
+            "٣",
+            "9" * 16,
+            "NaN",
+        ):
             with self.subTest(text=text), self.assertRaises(BadValue) as told:
                 values.amount(text)
             self.assertTrue(told.exception.reason.endswith(".") and told.exception.remedy.endswith("."))

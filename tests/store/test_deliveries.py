@@ -21,7 +21,7 @@ from goldthread.store import orders_in, staged_orders
 from goldthread.store.recount import recount_cohorts
 from tests.core.test_tiny import cells
 from tests.support import tiny
-from tests.support.sharing import deliver, new_book, shared_workspace, tiny_book, write_csv
+from tests.support.sharing import RAW_TINY, deliver, new_book, shared_workspace, tiny_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
 LINES = ("order", "line", "customer_no", "date", "product", "qty", "amount")
@@ -331,6 +331,35 @@ class Books(StoreCase):
         names = records.customer_names(self.workspace.record.engine, whole.customer_id.tolist())
         in_order = [names[customer] for customer in whole.customer_id.tolist()]
         self.assertEqual(in_order[:3], ["Ada O'Fallon", "Brae Road School", "C13"])
+
+    def test_the_small_history_goes_in_as_its_files_are(self) -> None:
+        """Day first, decimal comma and thousands point, months in words, offsets, semicolons and tabs."""
+        for source, name in RAW_TINY:
+            report = deliver(self.workspace, self.book, tiny.FOLDER / name, source)
+            self.assertEqual(report.rows_rejected, 0, report.problems)
+        whole = self.workspace.orders(self.book.id).orders
+        history = read_history(whole, HistoryRule(tiny.AS_OF_DAY))
+        self.assertEqual(cells(cohort_table(history, Period.MONTH)), tiny.expected()["cohorts_calendar_month"])
+        self.assertEqual(history.left_out_after_as_of_count, tiny.expected()["left_out_after_as_of"])
+
+    def test_each_bad_row_of_the_small_history_has_one_problem(self) -> None:
+        report = deliver(self.workspace, self.book, tiny.FOLDER / "bad_rows.csv")
+        self.assertEqual((report.rows_read, report.rows_in, report.rows_rejected), (9, 1, 8))
+        told = [(problem.row, problem.column, problem.value) for problem in report.problems]
+        self.assertEqual(
+            told,
+            [
+                (2, "date", "31/02/2025"),
+                (3, "customer_no", ""),
+                (4, "total", "ten"),
+                (5, "receipt", ""),
+                (6, "currency", "USD"),
+                (8, "order number", "K0905"),
+                (9, "total", "=1+1"),
+                (10, "date", "04/03/25"),
+            ],
+        )
+        self.assertEqual(self.orders(), {"K0905": ("C03", "2025-03-03", "12.0000")})
 
     def test_the_database_counts_the_same_by_a_road_of_its_own(self) -> None:
         book = tiny_book(self.workspace, self.folder)

@@ -76,6 +76,15 @@ def iso_tiny(folder: Path) -> list[tuple[str, Path]]:
     return [*files, ("web", tiny.FOLDER / "web_lines.csv"), ("customers", tiny.FOLDER / "customers.csv")]
 
 
+RAW_TINY = (
+    ("counter", "counter.csv"),
+    ("phone", "phone.tsv"),
+    ("web", "web_lines.csv"),
+    ("customers", "customers.csv"),
+)
+"""The files of the small history as they are, with their own separators, dates and decimal marks."""
+
+
 def tiny_book(workspace: Workspace, folder: Path) -> BookRow:
     """A book that holds the small history, brought in file by file."""
     book = new_book(workspace)

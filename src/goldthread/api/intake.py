@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import closing
+from functools import partial
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
@@ -60,9 +61,11 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
 
     @api.get("/books/<int:book>/uploads/<upload>", responses={200: FileShape})
     def look_at_file(path: UploadPath, query: LookQuery) -> Response:
-        """Look at a file that was sent, as another kind if wanted."""
+        """Look at a file that was sent, as another kind or with other columns if wanted."""
         upload = uploads.find_upload(workspace.settings, path.upload)
-        return reply(FileShape.of(upload, deliver.look_at_file(upload.path, query.kind)))
+        told = {deliver.Meaning.DATE: query.date, deliver.Meaning.AMOUNT: query.amount}
+        surveyed = {meaning: column for meaning, column in told.items() if column is not None}
+        return reply(FileShape.of(upload, deliver.look_at_file(upload.path, query.kind, surveyed)))
 
     @api.post("/books/<int:book>/deliveries", responses={202: JobShape})
     def bring_in(path: BookPath, body: DeliveryIn) -> Response:
@@ -70,10 +73,13 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         upload = uploads.find_upload(workspace.settings, body.upload)
         view = deliver.look_at_file(upload.path, body.kind)
-        reading = deliver.reading_of(view, body.columns, body.customer_key)
+        read = partial(deliver.reading_of, view, body.columns, body.customer_key, body.dates, body.decimal)
+        # a large file is surveyed once more, whole, and that belongs to the work and not to the request
+        early = read() if view.file.row_estimate <= deliver.SURVEYED_AT_A_LOOK else None
         source = books.checked_name(body.source, "source")
 
         def work(progress: Progress) -> DeliveryReport:
+            reading = early or read()
             report = deliver.deliver_file(workspace, book, source, view.file, upload.name, reading, progress)
             uploads.remove_upload(upload)
             return report

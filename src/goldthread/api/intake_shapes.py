@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from goldthread.actions.books import DeliveryRow, ProblemRow
-from goldthread.actions.deliver import DeliveryReport, FileView, Meaning
+from goldthread.actions.deliver import DateForm, DecimalMark, DeliveryReport, FileView, Meaning, read_both_ways
 from goldthread.actions.jobs import Job, JobState
 from goldthread.actions.uploads import Upload
 from goldthread.api.shapes import BookPath, ProblemDetails, Shape
@@ -84,7 +84,11 @@ class RowProblemsShape(Shape):
 
 
 class LookQuery(BaseModel):
+    """``date`` and ``amount`` name the columns whose writing is surveyed, where they are not the guessed ones."""
+
     kind: FileKind | None = None
+    date: str | None = None
+    amount: str | None = None
 
 
 class UploadPath(BookPath):
@@ -92,7 +96,10 @@ class UploadPath(BookPath):
 
 
 class FileShape(Shape):
-    """A file that was sent, before it goes in. ``columns`` is the guess: which column carries which meaning."""
+    """A file that was sent, before it goes in. ``columns`` is the guess: which column carries which meaning.
+
+    ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then told.
+    """
 
     upload: str
     file_name: str
@@ -105,6 +112,10 @@ class FileShape(Shape):
     needed: list[Meaning]
     optional: list[Meaning]
     missing: list[Meaning]
+    dates: DateForm | None
+    dates_open: str
+    decimal: DecimalMark | None
+    decimal_open: str
 
     @classmethod
     def of(cls, upload: Upload, view: FileView) -> FileShape:
@@ -120,16 +131,25 @@ class FileShape(Shape):
             needed=list(view.needed),
             optional=list(view.optional),
             missing=view.guess.missing,
+            dates=view.evidence.dates.form,
+            dates_open=read_both_ways(view.evidence.dates.open) if view.evidence.dates.open else "",
+            decimal=view.evidence.amounts.mark,
+            decimal_open=view.evidence.amounts.open,
         )
 
 
 class DeliveryIn(Shape):
-    """How to bring an upload in. ``columns`` changes the guess; null leaves a meaning out."""
+    """How to bring an upload in. ``columns`` changes the guess; null leaves a meaning out.
+
+    ``dates`` and ``decimal`` are found out over the whole file where they are null.
+    """
 
     upload: str
     source: str
     kind: FileKind
     customer_key: KeyKind | None = None
+    dates: DateForm | None = None
+    decimal: DecimalMark | None = None
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
 
 

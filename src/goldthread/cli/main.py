@@ -80,6 +80,8 @@ def book_list() -> None:
 @click.option(
     "--column", "columns", multiple=True, help="MEANING=COLUMN, such as order=receipt; MEANING= leaves it out."
 )
+@click.option("--dates", type=Words(deliver.DateForm), help="How dates are read; found out when not given.")
+@click.option("--decimal", type=Words(deliver.DecimalMark), help="What stands before decimals; found out.")
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
 @click.option("--report", type=click.Choice(["text", "json"]), default="text")
 def deliver_command(
@@ -88,6 +90,8 @@ def deliver_command(
     source: str,
     kind: FileKind | None,
     columns: tuple[str, ...],
+    dates: deliver.DateForm | None,
+    decimal: deliver.DecimalMark | None,
     key: KeyKind | None,
     report: str,
 ) -> None:
@@ -98,7 +102,7 @@ def deliver_command(
     rejected = 0
     for file in files:
         view = deliver.look_at_file(file, kind)
-        reading = deliver.reading_of(view, chosen, key)
+        reading = deliver.reading_of(view, chosen, key, dates, decimal)
         if report == "text":
             _tell_reading(view, reading)
         with progress_bar(file.name) as progress:
@@ -245,7 +249,8 @@ def _tell_reading(view: deliver.FileView, reading: deliver.Reading) -> None:
     if reading.kind is FileKind.CUSTOMERS:
         rest = f" Kept as attributes: {', '.join(unread)}." if unread else ""
     else:
-        rest = f" Not read: {', '.join(unread)}." if unread else ""
+        rest = f" Dates {reading.dates}, decimal {reading.decimal}."
+        rest += f" Not read: {', '.join(unread)}." if unread else ""
     click.echo(f"{view.file.path.name}: {reading.kind}; {read}.{rest}")
 
 

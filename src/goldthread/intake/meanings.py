@@ -49,13 +49,15 @@ OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
 
 _NAMES: Mapping[Meaning, str] = {
     Meaning.ORDER_NUMBER: "order|order number|order no|order id|order ref|receipt|receipt no|receipt number|invoice|"
-    "invoice no|invoice number|docket|docket no|reference|ref|sale|sale no|number",
+    "invoice no|invoice number|docket|docket no|reference|ref|"
+    "beleg|belegnummer|rechnung|bestellung|bestellnummer|commande|pedido|sale|sale no|number",
     Meaning.CUSTOMER: "customer|customer number|customer no|customer id|customer key|customer email|client|client no|"
-    "client id|cust|cust no|cust id|account|account no|account number|buyer|email|e mail|mail|email address|member no",
+    "client id|cust|cust no|cust id|kunde|kundennummer|kd nr|cliente|"
+    "account|account no|account number|buyer|email|e mail|mail|email address|member no",
     Meaning.DATE: "date|order date|ordered|ordered on|ordered at|order time|sold on|sold at|sale date|day|placed on|"
-    "placed at|created|created at|invoice date|booked on|when",
+    "placed at|created|created at|invoice date|booked on|when|datum|bestelldatum|fecha|data",
     Meaning.AMOUNT: "amount|total|order total|order amount|sum|value|order value|gross|gross amount|price|net|"
-    "net amount|line total|line amount|turnover|revenue|paid amount",
+    "net amount|line total|line amount|turnover|revenue|paid amount|summe|betrag|gesamt|montant|importe|valor",
     Meaning.STATUS: "status|state|order status|order state|standing",
     Meaning.CURRENCY: "currency|currency code|cur",
     Meaning.LINE_NUMBER: "line|line no|line number|position|pos|item no|row",

@@ -11,6 +11,7 @@ from goldthread.core.records import CustomerRows, FileKind, KeyKind, LineRows, O
 from goldthread.errors import InvalidInput
 from goldthread.intake import values
 from goldthread.intake.delimited import DelimitedFile, RawRows, rows_of
+from goldthread.intake.formats import DateForm, DecimalMark, Evidence
 from goldthread.intake.meanings import NEEDED, Meaning, meanings_of
 
 ROWS_PER_PIECE = 20_000
@@ -25,6 +26,8 @@ class Reading:
     kind: FileKind
     columns: Mapping[Meaning, str]
     customer_key: KeyKind
+    dates: DateForm = DateForm.ISO
+    decimal: DecimalMark = DecimalMark.POINT
 
     def validated(self, file: DelimitedFile) -> Reading:
         """Self, when it can be applied to the file. Raises `InvalidInput` naming what is missing or wrong."""
@@ -65,6 +68,23 @@ def read_pieces(
     further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
     for raw in rows_of(file, ROWS_PER_PIECE, advance):
         yield _piece(raw, reading.kind, columns, further)
+
+
+def survey(
+    file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None, advance: Callable[[int], None]
+) -> Evidence:
+    """What the date and amount columns speak for, over the whole file or its first rows."""
+    evidence = Evidence()
+    sides = ((Meaning.DATE, evidence.dates), (Meaning.AMOUNT, evidence.amounts))
+    places = [(file.header.index(columns[meaning]), side) for meaning, side in sides if meaning in columns]
+    seen = 0
+    for raw in rows_of(file, ROWS_PER_PIECE, advance):
+        for place, side in places:
+            side.add(dict.fromkeys(row[place] for row in raw.cells))
+        seen += len(raw.cells)
+        if most_rows is not None and seen >= most_rows:
+            break
+    return evidence
 
 
 class _Column:
@@ -111,14 +131,14 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo) -> dict[Meaning, v
     return {
         Meaning.ORDER_NUMBER: values.order_number,
         Meaning.CUSTOMER: values.customer_parser(reading.customer_key),
-        Meaning.DATE: values.date_parser(zone),
+        Meaning.DATE: values.date_parser(zone, reading.dates),
         Meaning.CURRENCY: values.currency_parser(currency),
-        Meaning.AMOUNT: values.amount,
+        Meaning.AMOUNT: values.amount_parser(currency, reading.decimal),
         Meaning.STATUS: values.status,
         Meaning.LINE_NUMBER: values.text_parser(32),
         Meaning.PRODUCT: values.text_parser(255),
         Meaning.CATEGORY: values.text_parser(120),
-        Meaning.QUANTITY: values.optional_amount,
+        Meaning.QUANTITY: values.optional(values.amount_parser(mark=reading.decimal)),
     }
 
 

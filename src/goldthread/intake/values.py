@@ -12,13 +12,40 @@ from collections.abc import Callable
 from zoneinfo import ZoneInfo
 
 from goldthread.core.records import KeyKind, OrderStatus
+from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark
 
 ORDER_NUMBER_LENGTH = 64
 CUSTOMER_LENGTH = 191
-_AMOUNT = re.compile(r"([+-]?)([0-9]{1,15})(?:\.([0-9]+))?")
-_LOOSE_AMOUNT = re.compile(r"[+-]?\s*\d[\d.,' ]*")
+_LOOSE_AMOUNT = re.compile(
+    r"[-+(]?\s*(?:[€£$¥]|[A-Z]{3})?\s*[-+]?\d[\d.,'\u00a0\u2009\u202f ]*(?:[€£$¥]|[A-Z]{3})?\s*[-)]?"
+)
 _ISO_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _LOOSE_DATE = re.compile(r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ].*)?|\d{1,2} [A-Za-z]{3,9} \d{2,4}")
+_YEAR_FIRST = re.compile(r"([0-9]{4})[/.]?([0-9]{2})[/.]?([0-9]{2})(?:[ T]+(.+))?")
+_DAY_NAMED_MONTH = re.compile(
+    r"(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?[. /-]+(?P<month>[A-Za-z]{3,9})\.?[, /-]+(?P<year>[0-9]{2,4})"
+    r"(?:[ ,]+(?P<time>.+))?"
+)
+_NAMED_MONTH_DAY = re.compile(
+    r"(?P<month>[A-Za-z]{3,9})\.? +(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?,? +(?P<year>[0-9]{2,4})(?:[ ,]+(?P<time>.+))?"
+)
+_MONTHS = (
+    *("january", "february", "march", "april", "may", "june"),
+    *("july", "august", "september", "october", "november", "december"),
+)
+_TIME = re.compile(r"([0-9]{1,2}):([0-9]{2})(?::([0-9]{2})(?:\.[0-9]+)?)? ?([AaPp][Mm])?")
+_SERIAL_START = dt.date(1899, 12, 30)
+"""Spreadsheets count days so that 60 is the 29 February 1900 that never was; from 61 on this start is right."""
+_CURRENCY = re.compile(
+    r"(?P<minus>[-+(]?) ?(?P<before>[€£$¥]|[A-Za-z]{3})? ?(?P<number>[-+]?[0-9].*?) ?(?P<after>[€£$¥]|[A-Za-z]{3})?"
+)
+_SIGNS = {
+    "€": ("EUR",),
+    "£": ("GBP", "EGP", "GIP", "SHP", "FKP"),
+    "$": ("USD", "AUD", "CAD", "NZD", "HKD", "SGD", "MXN"),
+    "¥": ("JPY", "CNY"),
+}
+_NOT_DIGITS = re.compile(r"[^0-9]")
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 _STATUS_WORDS = {status.value: status for status in OrderStatus} | {"canceled": OrderStatus.CANCELLED}
 _DECIMALS = 4
@@ -84,29 +111,78 @@ def customer_parser(kind: KeyKind) -> Parser:
     return email if kind is KeyKind.EMAIL else number
 
 
-def date_parser(zone: ZoneInfo) -> Parser:
-    """Parser of ISO 8601 dates and timestamps; gives ``YYYY-MM-DD`` or ``YYYY-MM-DD HH:MM:SS`` in the book's zone."""
+def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO) -> Parser:
+    """Parser of dates and moments; gives ``YYYY-MM-DD`` or ``YYYY-MM-DD HH:MM:SS`` in the book's zone.
+
+    ISO 8601, year-first dates and month names are read in every form; the form says how other numbers are meant.
+    """
 
     def parse(text: str) -> str:
         plain = text.strip()
         if not plain:
             raise BadValue("There is no date.", "Give the order's date, or leave the row out.")
         try:
-            if _ISO_DATE.fullmatch(plain):
-                return _in_range(dt.date.fromisoformat(plain)).isoformat()
-            if not _ISO_DATE.match(plain):
-                raise BadValue("This is not an ISO date.", "Write it as year-month-day, for example 2026-03-14.")
-            moment = dt.datetime.fromisoformat(plain)
+            found = _read_date(plain, form)
         except ValueError:
             raise BadValue(
                 "There is no such date.", "Correct it; a date is never moved to a neighbouring day."
             ) from None
-        _in_range(moment)
-        if moment.tzinfo is not None:
-            moment = moment.astimezone(zone)
-        return moment.strftime("%Y-%m-%d %H:%M:%S")
+        if not isinstance(found, dt.datetime):
+            return _in_range(found).isoformat()
+        _in_range(found)
+        if found.tzinfo is not None:
+            found = found.astimezone(zone)
+        return found.strftime("%Y-%m-%d %H:%M:%S")
 
     return parse
+
+
+def _read_date(plain: str, form: DateForm) -> dt.date:
+    """A date, or a moment where the text tells a time. Raises `ValueError` for one that does not exist."""
+    if _ISO_DATE.fullmatch(plain):
+        return dt.date.fromisoformat(plain)
+    if _ISO_DATE.match(plain):
+        return dt.datetime.fromisoformat(plain)
+    if year_first := _YEAR_FIRST.fullmatch(plain):
+        return _with_time(dt.date(*map(int, year_first.group(1, 2, 3))), year_first[4])
+    if named := _DAY_NAMED_MONTH.fullmatch(plain) or _NAMED_MONTH_DAY.fullmatch(plain):
+        month = _month(named["month"].casefold())
+        return _with_time(dt.date(_four_digits(named["year"]), month, int(named["day"])), named["time"])
+    if numbers := NUMERIC_DATE.fullmatch(plain):
+        if form in (DateForm.ISO, DateForm.SERIAL):
+            raise BadValue("Day and month cannot be told apart.", "Say whether the day or the month comes first.")
+        day, month = (int(numbers[1]), int(numbers[3])) if form is DateForm.DMY else (int(numbers[3]), int(numbers[1]))
+        return _with_time(dt.date(_four_digits(numbers[4]), month, day), numbers[5])
+    if form is DateForm.SERIAL and SERIAL_DATE.fullmatch(plain):
+        return _SERIAL_START + dt.timedelta(int(float(plain)))
+    raise BadValue("This is not a date.", "Write it as year-month-day, for example 2026-03-14.")
+
+
+def _month(name: str) -> int:
+    for place, month in enumerate(_MONTHS, 1):
+        if month.startswith(name) or (month == "september" and name == "sept"):
+            return place
+    raise BadValue("This month's name is not known.", "Write the date as year-month-day.")
+
+
+def _four_digits(year: str) -> int:
+    if len(year) != 4:
+        raise BadValue("The year has two digits only.", "Write all four digits of the year.")
+    return int(year)
+
+
+def _with_time(date: dt.date, time: str | None) -> dt.date:
+    if not time:
+        return date
+    told = _TIME.fullmatch(time.strip())
+    if told is None:
+        raise ValueError(time)
+    hour = int(told[1])
+    if told[4]:
+        if not 1 <= hour <= 12:
+            raise ValueError(time)
+        hour = hour % 12 + (12 if told[4].casefold() == "pm" else 0)
+    return dt.datetime.combine(date, dt.time(hour, int(told[2]), int(told[3] or 0)))
 
 
 def _in_range(date: dt.date) -> dt.date:
@@ -115,20 +191,55 @@ def _in_range(date: dt.date) -> dt.date:
     return date
 
 
-def amount(text: str) -> str:
-    """An exact amount with at most four decimals, as a plain decimal."""
-    plain = text.strip()
-    if not plain:
-        raise BadValue("There is no amount.", "Give the amount, or leave the row out.")
-    match = _AMOUNT.fullmatch(plain)
-    if match is None:
-        raise BadValue("This is not a plain number.", "Write digits with a decimal point, for example 1234.50.")
-    sign, whole, decimals = match.groups()
-    decimals = (decimals or "").rstrip("0")
-    if len(decimals) > _DECIMALS:
-        raise BadValue("The amount has more than four decimals.", "Round it to four decimals or fewer.")
-    exact = f"{int(whole)}.{decimals}" if decimals else str(int(whole))
-    return f"-{exact}" if sign == "-" and exact != "0" else exact
+def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT) -> Parser:
+    """Parser of exact amounts with at most four decimals; gives a plain decimal.
+
+    Thousands marks, signs and codes of the book's currency and accounting negatives, ``(12.50)`` and ``12.50-``, are
+    read. Another currency is told.
+    """
+    point, thousands = (",", ".") if mark is DecimalMark.COMMA else (".", ",")
+    grouped = re.compile(
+        rf"([0-9]{{1,15}}|[0-9]{{1,3}}(?:[{thousands}' \u00a0\u2009\u202f][0-9]{{3}}){{1,4}})(?:[{point}]([0-9]+))?"
+    )
+
+    def parse(text: str) -> str:
+        plain = text.strip()
+        if not plain:
+            raise BadValue("There is no amount.", "Give the amount, or leave the row out.")
+        plain, negative = _without_sign(_without_currency(plain, currency))
+        match = grouped.fullmatch(plain)
+        if match is None:
+            raise BadValue("This is not a number.", f"Write digits with a decimal {mark}, for example 1234{point}50.")
+        whole, decimals = _NOT_DIGITS.sub("", match[1]), (match[2] or "").rstrip("0")
+        if len(decimals) > _DECIMALS:
+            raise BadValue("The amount has more than four decimals.", "Round it to four decimals or fewer.")
+        exact = f"{int(whole)}.{decimals}" if decimals else str(int(whole))
+        return f"-{exact}" if negative and exact != "0" else exact
+
+    return parse
+
+
+def _without_currency(plain: str, currency: str) -> str:
+    """The amount without the sign or code of its currency. Raises `BadValue` for another currency's."""
+    told = _CURRENCY.fullmatch(plain)
+    if told is None:
+        return plain
+    sign = (told["before"] or told["after"] or "").strip()
+    if sign and currency and currency not in _SIGNS.get(sign, (sign.upper(),)):
+        raise BadValue(f"The book is kept in {currency}.", f"Give the amount in {currency}, or use another book.")
+    return f"{told['minus'] or ''}{told['number']}".strip()
+
+
+def _without_sign(plain: str) -> tuple[str, bool]:
+    if plain.startswith("(") and plain.endswith(")"):
+        return plain[1:-1].strip(), True
+    if plain.endswith("-"):
+        return plain[:-1].strip(), True
+    return plain[1:].strip() if plain[:1] in ("+", "-") else plain, plain.startswith("-")
+
+
+amount = amount_parser()
+"""An exact amount with a decimal point, of whatever currency."""
 
 
 def status(text: str) -> str:
@@ -173,9 +284,9 @@ def optional_email(text: str) -> str:
     return customer_parser(KeyKind.EMAIL)(text) if text.strip() else ""
 
 
-def optional_amount(text: str) -> str:
-    """A plain decimal, or nothing."""
-    return amount(text) if text.strip() else ""
+def optional(parse: Parser) -> Parser:
+    """A parser that takes nothing for nothing."""
+    return lambda text: parse(text) if text.strip() else ""
 
 
 def is_email(text: str) -> bool:

@@ -132,7 +132,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Look at a file that was sent, as another kind if wanted. */
+        /** Look at a file that was sent, as another kind or with other columns if wanted. */
         get: operations["look_at_file"];
         put?: never;
         post?: never;
@@ -414,6 +414,18 @@ export interface components {
             /** Same */
             same: number;
         };
+        /**
+         * DateForm
+         * @description How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read.
+         * @enum {string}
+         */
+        DateForm: "iso" | "dmy" | "mdy" | "serial";
+        /**
+         * DecimalMark
+         * @description What stands before the decimals of an amount.
+         * @enum {string}
+         */
+        DecimalMark: "point" | "comma";
         /** DeliveriesShape */
         DeliveriesShape: {
             /** Deliveries */
@@ -422,6 +434,8 @@ export interface components {
         /**
          * DeliveryIn
          * @description How to bring an upload in. ``columns`` changes the guess; null leaves a meaning out.
+         *
+         *     ``dates`` and ``decimal`` are found out over the whole file where they are null.
          */
         DeliveryIn: {
             /** Columns */
@@ -430,6 +444,10 @@ export interface components {
             };
             /** @default null */
             customer_key: components["schemas"]["KeyKind"] | null;
+            /** @default null */
+            dates: components["schemas"]["DateForm"] | null;
+            /** @default null */
+            decimal: components["schemas"]["DecimalMark"] | null;
             kind: components["schemas"]["FileKind"];
             /** Source */
             source: string;
@@ -461,6 +479,8 @@ export interface components {
         /**
          * FileShape
          * @description A file that was sent, before it goes in. ``columns`` is the guess: which column carries which meaning.
+         *
+         *     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then told.
          */
         FileShape: {
             /** Columns */
@@ -468,6 +488,12 @@ export interface components {
                 [key: string]: string;
             };
             customer_key: components["schemas"]["KeyKind"];
+            dates: components["schemas"]["DateForm"] | null;
+            /** Dates Open */
+            dates_open: string;
+            decimal: components["schemas"]["DecimalMark"] | null;
+            /** Decimal Open */
+            decimal_open: string;
             /** File Name */
             file_name: string;
             /** First Rows */
@@ -1064,6 +1090,8 @@ export interface operations {
         parameters: {
             query?: {
                 kind?: components["schemas"]["FileKind"] | null;
+                date?: string | null;
+                amount?: string | null;
             };
             header?: never;
             path: {

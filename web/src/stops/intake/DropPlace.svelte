@@ -42,7 +42,7 @@
     }}
   />
   <span class="quiet max-w-lg"
-    >CSV with a header row, UTF-8; dates as year-month-day, amounts with a decimal point.
+    >CSV with a header row, in UTF-8; dates and amounts as your country writes them.
     {#if session.data}Up to {session.data.upload_limit_mib} MiB; larger ones with
       <code>goldthread deliver</code>.{/if}</span
   >

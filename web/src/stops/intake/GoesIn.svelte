@@ -6,7 +6,7 @@
   import { MEANING_WORDS } from './meanings';
 
   let { intake, file }: { intake: Intake; file: Schemas['FileShape'] } = $props();
-  const ready = $derived(intake.missing.length === 0 && intake.source !== '');
+  const ready = $derived(intake.missing.length === 0 && intake.open.length === 0 && intake.source !== '');
 </script>
 
 <section class="mb-5 border-b border-base-300 pb-5">
@@ -24,6 +24,7 @@
           Say which column holds the {intake.missing.map((meaning) => MEANING_WORDS[meaning]).join(', the ')}.
         </li>
       {/if}
+      {#each intake.open as question (question)}<li class="font-semibold text-error">{question}</li>{/each}
       <li class="quiet">
         Rows that cannot come in are listed with their reason; the others come in together or not at all.
       </li>

@@ -2,12 +2,22 @@
   import type { Schemas } from '$lib/api/client';
   import WordMenu from '$src/sentence/WordMenu.svelte';
   import type { Intake } from './intake.svelte';
-  import { KEY_WORDS, KIND_WORDS, type FileKind } from './meanings';
+  import {
+    DATE_WORDS,
+    DECIMAL_WORDS,
+    KEY_WORDS,
+    KIND_WORDS,
+    type DateForm,
+    type DecimalMark,
+    type FileKind,
+  } from './meanings';
 
   let { intake, file, sources }: { intake: Intake; file: Schemas['FileShape']; sources: string[] } = $props();
 
   const kinds = Object.entries(KIND_WORDS).map(([value, label]) => ({ value, label }));
   const keys = Object.entries(KEY_WORDS).map(([value, label]) => ({ value, label }));
+  const dates = Object.entries(DATE_WORDS).map(([value, label]) => ({ value, label }));
+  const decimals = Object.entries(DECIMAL_WORDS).map(([value, label]) => ({ value, label }));
   const known = $derived([...new Set([...sources, ...(intake.source ? [intake.source] : [])])]);
 </script>
 
@@ -57,5 +67,19 @@
       chosen={[intake.customerKey]}
       options={keys}
       onchoose={([key]) => (intake.customerKey = key as Schemas['KeyKind'])}
+    />, dates read as
+    <WordMenu
+      text={intake.dates ? DATE_WORDS[intake.dates] : 'day or month first?'}
+      title="How dates are read"
+      chosen={[intake.dates ?? '']}
+      options={dates}
+      onchoose={([form]) => (intake.toldDates = form as DateForm)}
+    />, amounts with
+    <WordMenu
+      text={intake.decimal ? DECIMAL_WORDS[intake.decimal] : 'point or comma?'}
+      title="What stands before decimals"
+      chosen={[intake.decimal ?? '']}
+      options={decimals}
+      onchoose={([mark]) => (intake.toldDecimal = mark as DecimalMark)}
     />{/if}.
 </span>

@@ -1,18 +1,34 @@
 /** One file on its way into the book: sent, looked at, confirmed, brought in. */
 import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
 import { follow } from '$lib/jobs';
-import type { FileKind, Meaning } from './meanings';
+import type { DateForm, DecimalMark, FileKind, Meaning } from './meanings';
 
 export class Intake {
   file = $state.raw<Schemas['FileShape']>();
   source = $state('');
   customerKey = $state<Schemas['KeyKind']>('number');
+  /** What the user said; null leaves it to the data. */
+  toldDates = $state<DateForm | null>(null);
+  toldDecimal = $state<DecimalMark | null>(null);
   columns = $state.raw<Partial<Record<Meaning, string>>>({});
   job = $state.raw<Schemas['JobShape']>();
   report = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
   sending = $state(false);
 
+  readonly dates = $derived(this.toldDates ?? this.file?.dates ?? null);
+  readonly decimal = $derived(this.toldDecimal ?? this.file?.decimal ?? null);
+  /** Questions that the data leave open, each with an example. */
+  readonly open = $derived.by((): string[] => {
+    const file = this.file;
+    if (!file || file.kind === 'customers') return [];
+    return [
+      ...(this.dates === null ? [`Say whether the day or the month comes first: ${file.dates_open}.`] : []),
+      ...(this.decimal === null
+        ? [`Say what stands before the decimals: is ${file.decimal_open} more than a thousand?`]
+        : []),
+    ];
+  });
   readonly running = $derived(this.job?.state === 'running');
   readonly missing = $derived.by((): Meaning[] => {
     if (!this.file) return [];
@@ -63,9 +79,10 @@ export class Intake {
   }
 
   /** Say what a column means; a meaning stands over one column only. */
-  setMeaning(column: string, meaning: Meaning | null): void {
+  async setMeaning(column: string, meaning: Meaning | null): Promise<void> {
     const kept = Object.entries(this.columns).filter(([known, name]) => name !== column && known !== meaning);
     this.columns = Object.fromEntries(meaning ? [...kept, [meaning, column]] : kept);
+    if (meaning === 'date' || meaning === 'amount') await this.#survey();
   }
 
   meaningOf(column: string): Meaning | null {
@@ -91,6 +108,8 @@ export class Intake {
             source: this.source,
             kind: file.kind,
             customer_key: this.customerKey,
+            dates: this.toldDates,
+            decimal: this.toldDecimal,
             columns,
           },
         }),
@@ -118,10 +137,28 @@ export class Intake {
     this.problem = undefined;
   }
 
+  /** Find out anew how dates and amounts are written, now that other columns hold them. */
+  async #survey(): Promise<void> {
+    const file = this.file;
+    if (!file) return;
+    const { date, amount } = this.columns;
+    const query = { kind: file.kind, ...(date ? { date } : {}), ...(amount ? { amount } : {}) };
+    await this.#told(async () => {
+      const { dates, dates_open, decimal, decimal_open } = await told(
+        api.GET('/api/books/{book}/uploads/{upload}', {
+          params: { path: { book: this.book, upload: file.upload }, query },
+        }),
+      );
+      this.file = { ...file, dates, dates_open, decimal, decimal_open };
+    });
+  }
+
   #look(file: Schemas['FileShape']): void {
     this.file = file;
     this.columns = file.columns;
     this.customerKey = file.customer_key;
+    this.toldDates = null;
+    this.toldDecimal = null;
   }
 
   async #told(work: () => Promise<unknown>): Promise<void> {

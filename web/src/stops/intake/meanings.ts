@@ -26,4 +26,19 @@ export const KIND_WORDS: Record<FileKind, string> = {
   customers: 'one row per customer',
 };
 
+export type DateForm = Schemas['DateForm'];
+export type DecimalMark = Schemas['DecimalMark'];
+
+export const DATE_WORDS: Record<DateForm, string> = {
+  iso: 'year-month-day',
+  dmy: 'day/month/year',
+  mdy: 'month/day/year',
+  serial: 'day numbers',
+};
+
+export const DECIMAL_WORDS: Record<DecimalMark, string> = {
+  point: 'a decimal point',
+  comma: 'a decimal comma',
+};
+
 export const KEY_WORDS: Record<Schemas['KeyKind'], string> = { number: 'number', email: 'e-mail' };
