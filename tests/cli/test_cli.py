@@ -96,7 +96,8 @@ class Deliver(CliCase):
         flags = [flag for column in told for flag in ("--column", column)]
         delivered = self.run_("deliver", str(path), "--book", name, "--source", "web", *flags).output
         self.assertIn(
-            "f.csv: orders; order number from “a”, customer from “b”, date from “c”, amount from “d”.", delivered
+            "f.csv: orders in UTF-8; order number from “a”, customer from “b”, date from “c”, amount from “d”.",
+            delivered,
         )
         self.assertIn("1 in", delivered)
         wrong = self.run_("deliver", str(path), "--book", name, "--source", "web", "--column", "moon=a", code=1)

@@ -46,9 +46,9 @@ class Refused(FileCase):
             b"PK\x03\x04rest": "spreadsheet or zip",
             b"PAR1....": "Parquet",
             b"\x1f\x8b\x08": "gzip",
-            b"\xff\xfeo\x00r\x00": "UTF-16",
             b"a,b\n\x00\x01,2\n": "not a text file",
-            b"order,name\n1,Ingrid P\xe4rn\n": "Line 2 is not written in UTF-8",
+            "order,name\n1,Pärn\n".encode() + b"2,P\xe4rn\n": "Line 3 is not UTF-8",
+            b"order,name\n1,P\x81rn\n": "Line 2 is not UTF-8",
             "a,b,a\n1,2,3\n": "Several columns are called a",
             ",,\n1,2,3\n": "first row is empty",
             ",".join(f"c{at}" for at in range(501)) + "\n1\n": "500 are the most",
@@ -156,6 +156,14 @@ class Read(FileCase):
         [piece] = self.read(b"\xef\xbb\xbforder,customer,date,amount\r1,C1,2024-01-01,5\r2,C2,2024-01-02,6\r")
         assert isinstance(piece.rows, OrderRows)
         self.assertEqual(list(piece.rows.order_number), ["1", "2"])
+
+    def test_files_are_read_in_the_encoding_they_are_written_in(self) -> None:
+        text = "order;customer;date;amount\r\n1;Pärn ’n’ Café €;2024-01-01;5\r\n"
+        for encoding in ("utf-8", "utf-8-sig", "utf-16", "cp1252"):
+            [piece] = self.read(text.encode(encoding))
+            assert isinstance(piece.rows, OrderRows)
+            with self.subTest(encoding=encoding):
+                self.assertEqual(list(piece.rows.customer), ["Pärn ’n’ Café €"])
 
     def test_customers_keep_every_further_column(self) -> None:
         file = look(tiny.FOLDER / "customers.csv")

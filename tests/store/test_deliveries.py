@@ -280,7 +280,7 @@ class AllOrNothing(StoreCase):
     def test_a_file_that_breaks_halfway_changes_nothing(self) -> None:
         path = self.folder / "broken.csv"
         body = "".join(f"A-{at},C1,2024-01-05,1,paid\n" for at in range(30_000))
-        path.write_bytes(f"{','.join(HEADER)}\n{body}".encode() + b"A-x,\xff,2024-01-05,1,paid\n")
+        path.write_bytes(f"{','.join(HEADER)}\n{body}".encode() + b"A-x,\xff\x81,2024-01-05,1,paid\n")
         with self.assertRaisesRegex(UnreadableFile, "Line 30002"):
             deliver(self.workspace, self.book, path)
         self.assertEqual((self.orders(), self.revision()), ({}, 0))

@@ -15,7 +15,7 @@ from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_day
 from goldthread.core.records import FileKind, KeyKind, Progress
 from goldthread.errors import InvalidInput
-from goldthread.intake.delimited import DelimitedFile, look
+from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
 from goldthread.intake.formats import Evidence
@@ -153,6 +153,11 @@ def deliver_file(
 
     pieces = read_pieces(file, reading, book.currency, zone(book.time_zone), advance)
     return deliver(workspace.record.engine, wanted, pieces, expected, progress)
+
+
+def encoding_words(view: FileView) -> str:
+    """What the file is written in, as people say it."""
+    return {UTF_8: "UTF-8", UTF_16: "UTF-16", WINDOWS: "Windows-1252"}[view.file.encoding]
 
 
 def _quiet(_rows: int) -> None:

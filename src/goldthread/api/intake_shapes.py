@@ -8,7 +8,15 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from goldthread.actions.books import DeliveryRow, ProblemRow
-from goldthread.actions.deliver import DateForm, DecimalMark, DeliveryReport, FileView, Meaning, read_both_ways
+from goldthread.actions.deliver import (
+    DateForm,
+    DecimalMark,
+    DeliveryReport,
+    FileView,
+    Meaning,
+    encoding_words,
+    read_both_ways,
+)
 from goldthread.actions.jobs import Job, JobState
 from goldthread.actions.uploads import Upload
 from goldthread.api.shapes import BookPath, ProblemDetails, Shape
@@ -103,6 +111,7 @@ class FileShape(Shape):
 
     upload: str
     file_name: str
+    encoding: str
     header: list[str]
     first_rows: list[list[str]]
     row_estimate: int
@@ -122,6 +131,7 @@ class FileShape(Shape):
         return cls(
             upload=upload.token,
             file_name=upload.name,
+            encoding=encoding_words(view),
             header=list(view.file.header),
             first_rows=[list(row) for row in view.file.first_rows],
             row_estimate=view.file.row_estimate,

@@ -251,7 +251,7 @@ def _tell_reading(view: deliver.FileView, reading: deliver.Reading) -> None:
     else:
         rest = f" Dates {reading.dates}, decimal {reading.decimal}."
         rest += f" Not read: {', '.join(unread)}." if unread else ""
-    click.echo(f"{view.file.path.name}: {reading.kind}; {read}.{rest}")
+    click.echo(f"{view.file.path.name}: {reading.kind} in {deliver.encoding_words(view)}; {read}.{rest}")
 
 
 def _tell_report(name: str, told: DeliveryReport) -> None:

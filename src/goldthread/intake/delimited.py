@@ -15,6 +15,7 @@ from goldthread.core.records import Problem
 from goldthread.errors import UnreadableFile
 
 DELIMITERS = (",", ";", "\t", "|")
+UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
 FIRST_ROWS = 8
 COLUMNS_LIMIT = 500
 CELL_LIMIT = 100_000
@@ -34,6 +35,7 @@ class DelimitedFile:
     """A file that was looked at: its header, how it separates cells, and about how many rows follow."""
 
     path: Path
+    encoding: str
     delimiter: str
     header: tuple[str, ...]
     first_rows: tuple[tuple[str, ...], ...]
@@ -54,8 +56,9 @@ def look(path: Path) -> DelimitedFile:
     with path.open("rb") as file:
         start = file.read(_LOOK_BYTES)
     _refuse_other_formats(start)
-    delimiter = _delimiter(start)
-    with _open(path) as text:
+    encoding = _encoding(path, start)
+    delimiter = _delimiter(start.decode(encoding, errors="replace"))
+    with _open(path, encoding) as text:
         reader = csv.reader(text, delimiter=delimiter, strict=True)
         header = _header(next(_told(reader, path), []))
         first: list[tuple[str, ...]] = []
@@ -66,7 +69,7 @@ def look(path: Path) -> DelimitedFile:
                 break
     if not first:
         raise UnreadableFile("The file has a header and no rows.", remedy="Export it again, with its rows.", row=1)
-    return DelimitedFile(path, delimiter, header, tuple(first), _line_count(path) - 1)
+    return DelimitedFile(path, encoding, delimiter, header, tuple(first), _line_count(path) - 1)
 
 
 def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> Iterator[RawRows]:
@@ -75,7 +78,7 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
     Rows of another width than the header, and rows whose quotation marks do not fit, become problems. A quotation mark
     that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
     """
-    with _open(file.path) as text:
+    with _open(file.path, file.encoding) as text:
         reader = csv.reader(text, delimiter=file.delimiter, strict=True)
         next(_told(reader, file.path))
         number, ended = 2, False
@@ -163,9 +166,38 @@ def _told(reader: Iterator[list[str]], path: Path) -> Iterator[list[str]]:
             _misquoted(error, 1)
 
 
-def _open(path: Path) -> io.TextIOWrapper:
+def _open(path: Path, encoding: str) -> io.TextIOWrapper:
     csv.field_size_limit(CELL_LIMIT)
-    return path.open(encoding="utf-8-sig", newline="")
+    return path.open(encoding=encoding, newline="")
+
+
+def _encoding(path: Path, start: bytes) -> str:
+    """UTF-8, UTF-16 by its mark, or Windows-1252: the last only where not one character beyond ASCII is UTF-8.
+
+    The whole file is read for it. Raises `UnreadableFile` for a file that mixes two encodings or is in none of these.
+    """
+    if start.startswith(_WIDE_MARKS):
+        return UTF_16
+    if _decodes(path, UTF_8):
+        return UTF_8
+    if _decodes(path, WINDOWS):
+        return WINDOWS
+    raise _not_utf8(path)
+
+
+def _decodes(path: Path, encoding: str) -> bool:
+    decoder = codecs.getincrementaldecoder(encoding)()
+    beyond_ascii = False
+    with path.open("rb") as file:
+        try:
+            while piece := file.read(1 << 20):
+                beyond_ascii = not decoder.decode(piece).isascii() or beyond_ascii
+            decoder.decode(b"", True)
+        except UnicodeDecodeError as error:
+            if encoding == UTF_8 and (beyond_ascii or not error.object[: error.start].isascii()):
+                raise _not_utf8(path) from None
+            return False
+    return True
 
 
 def _header(row: list[str]) -> tuple[str, ...]:
@@ -192,14 +224,12 @@ def _refuse_other_formats(start: bytes) -> None:
     for signature, name in _SIGNATURES.items():
         if start.startswith(signature):
             raise UnreadableFile(f"This is {name}, whatever its name says.", remedy="Save the table as CSV (UTF-8).")
-    if start.startswith(_WIDE_MARKS):
-        raise UnreadableFile("The file is written in UTF-16.", remedy="Save it as UTF-8.")
-    if b"\x00" in start:
+    if b"\x00" in start and not start.startswith(_WIDE_MARKS):
         raise UnreadableFile("The file is not a text file.", remedy="Save the table as CSV (UTF-8).")
 
 
-def _delimiter(start: bytes) -> str:
-    line = start.decode("utf-8-sig", errors="replace").lstrip("\r\n").splitlines()[0]
+def _delimiter(start: str) -> str:
+    line = start.lstrip("\r\n").splitlines()[0]
     outside = "".join(line.split('"')[::2])
     return max(DELIMITERS, key=lambda mark: (outside.count(mark), -DELIMITERS.index(mark)))
 
@@ -222,6 +252,8 @@ def _not_utf8(path: Path) -> UnreadableFile:
             except UnicodeDecodeError as error:
                 bad = line[max(error.start - 12, 0) : error.end + 12].decode("utf-8", errors="replace").strip()
                 return UnreadableFile(
-                    f"Line {row} is not written in UTF-8 (near “{bad}”).", remedy="Save the file as UTF-8.", row=row
+                    f"Line {row} is not UTF-8 as the rest, nor is the file Windows-1252 (near “{bad}”).",
+                    remedy="Save the file as UTF-8.",
+                    row=row,
                 )
     return UnreadableFile("The file is not written in UTF-8.", remedy="Save the file as UTF-8.")

@@ -494,6 +494,8 @@ export interface components {
             decimal: components["schemas"]["DecimalMark"] | null;
             /** Decimal Open */
             decimal_open: string;
+            /** Encoding */
+            encoding: string;
             /** File Name */
             file_name: string;
             /** First Rows */

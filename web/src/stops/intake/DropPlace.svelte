@@ -42,7 +42,7 @@
     }}
   />
   <span class="quiet max-w-lg"
-    >CSV with a header row, in UTF-8; dates and amounts as your country writes them.
+    >CSV with a header row; dates and amounts as your country writes them.
     {#if session.data}Up to {session.data.upload_limit_mib} MiB; larger ones with
       <code>goldthread deliver</code>.{/if}</span
   >

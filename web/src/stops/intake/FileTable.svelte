@@ -63,6 +63,6 @@
   </table>
 </div>
 <p class="quiet text-sm">
-  The first {file.first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand in the file.
-  Over each column, what it is read as: one click changes it.
+  The first {file.first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand in the file,
+  written in {file.encoding}. Over each column, what it is read as: one click changes it.
 </p>
