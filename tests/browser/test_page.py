@@ -9,7 +9,7 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import ClassVar
 
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import Browser, Locator, Page, Route, expect
 
 from goldthread.actions.workspace import Workspace
 from goldthread.store.books import BookRow
@@ -158,6 +158,9 @@ class FirstFile(PageCase):
         button = self.page.get_by_role("button", name="Bring it in")
         expect(button).to_be_disabled()
         self.choose("How dates are read", "day/month/year")
+        self.page.get_by_role("button", name="Try it first").click()
+        expect(self.page.get_by_test_id("report")).to_contain_text("If it goes in now: 2 rows read: 2 come in")
+        expect(self.page.get_by_test_id("holds")).to_contain_text("The book is empty")
         button.click()
         expect(self.page.get_by_test_id("holds")).to_contain_text("2 orders of 1 customer, 3 Apr 2025 to 5 Apr 2025")
 
@@ -240,6 +243,17 @@ class Cohorts(PageCase):
         self.word("As of").click()
         self.page.get_by_label("a date").fill("2024-12-31")
         expect(reading).to_contain_text("as of 31 Dec 2024")
+
+    def test_quick_clicks_build_on_each_other_before_any_answer_is_there(self) -> None:
+        self.cohorts()
+        held: list[Route] = []
+        self.page.route("**/cohorts?*", lambda route: held.append(route))
+        self.word("Sources that are read").click()
+        for name in ("phone", "web"):
+            with self.page.expect_request("**/cohorts?*"):
+                self.page.get_by_role("menuitemcheckbox", name=name).click()
+        held[-1].continue_()
+        expect(self.page.get_by_test_id("reading")).to_contain_text("orders from counter")
 
     def test_a_menu_is_worked_by_keyboard_and_narrowed_by_typing(self) -> None:
         self.cohorts()

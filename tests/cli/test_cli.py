@@ -71,6 +71,9 @@ class Deliver(CliCase):
             self.folder / "f.csv", [HEADER, ("A-1", "C1", "2024-01-05", "1"), ("A-2", "C1", "2024-02-30", "1")]
         )
         name = self.new_book()
+        tried = self.run_("deliver", str(path), "--book", name, "--source", "web", "--dry-run", code=EXIT_PROBLEMS)
+        self.assertIn("This was a dry run. Nothing was changed.", tried.output)
+        self.assertEqual(self.run_("deliveries", "--book", name).output, "")
         told = self.run_("deliver", str(path), "--book", name, "--source", "web", code=EXIT_PROBLEMS).output
         self.assertIn("2 rows read, 1 in, 0 repeated, 1 rejected", told)
         self.assertIn("row 3, date “2024-02-30”: There is no such date.", told)

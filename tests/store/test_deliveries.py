@@ -115,6 +115,22 @@ class Headers(StoreCase):
         )
         self.assertEqual(self.workspace.orders(self.book.id).orders.order_count, 3)
 
+    def test_a_dry_run_tells_what_would_happen_and_changes_nothing(self) -> None:
+        deliver(self.workspace, self.book, self.write(("A-1", "C1", "2024-01-05", "10", "paid")))
+        before = (self.orders(), self.revision(), self.scalar("SELECT COUNT(*) FROM customers WHERE book_id = :book"))
+        path = self.write(
+            ("A-1", "C1", "2024-01-05", "11", "paid"),
+            ("A-2", "C2", "2024-01-06", "5", "paid"),
+            ("A-3", "", "2024-01-06", "5", "paid"),
+        )
+        tried = deliver(self.workspace, self.book, path, dry_run=True)
+        self.assertEqual((tried.dry_run, tried.delivery_id, len(tried.problems)), (True, None, 1))
+        after = (self.orders(), self.revision(), self.scalar("SELECT COUNT(*) FROM customers WHERE book_id = :book"))
+        self.assertEqual(after, before)
+        done = deliver(self.workspace, self.book, path)
+        self.assertEqual(tried.counts(), done.counts())
+        self.assertEqual((done.added, done.changed, done.customers_added), (1, 1, 1))
+
     def test_one_number_in_two_sources_is_two_orders(self) -> None:
         path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
         deliver(self.workspace, self.book, path, "counter")

@@ -55,11 +55,12 @@ def deliver(
     kind: FileKind | None = None,
     key: KeyKind | None = None,
     columns: dict[Meaning, str | None] | None = None,
+    dry_run: bool = False,
 ) -> DeliveryReport:
     """Bring a file in with what is guessed, or told."""
     view = look_at_file(path, kind)
     reading = reading_of(view, columns, key)
-    return deliver_file(workspace, book, source, view.file, path.name, reading, lambda _phase, _done, _total: None)
+    return deliver_file(workspace, book, source, view.file, path.name, reading, lambda *_progress: None, dry_run)
 
 
 def iso_tiny(folder: Path) -> list[tuple[str, Path]]:

@@ -131,9 +131,11 @@ def deliver_file(
     file_name: str,
     reading: Reading,
     progress: Progress,
+    dry_run: bool = False,
 ) -> DeliveryReport:
     """Check every row and bring in those that can come in, all in one transaction.
 
+    A dry run does all of it and takes it back: its report says what would be new, changed and the same.
     The same content read the same way is brought in once per source. Raises `UnreadableFile`, `Stopped` and the
     store's errors; the book is then unchanged.
     """
@@ -145,6 +147,7 @@ def deliver_file(
         file_name=file_name,
         fingerprint=_fingerprint(file.path, reading),
         columns={meaning.value: column for meaning, column in reading.columns.items()},
+        dry_run=dry_run,
     )
     expected = max(file.row_estimate, 1)
 

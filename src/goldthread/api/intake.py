@@ -80,8 +80,11 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
 
         def work(progress: Progress) -> DeliveryReport:
             reading = early or read()
-            report = deliver.deliver_file(workspace, book, source, view.file, upload.name, reading, progress)
-            uploads.remove_upload(upload)
+            report = deliver.deliver_file(
+                workspace, book, source, view.file, upload.name, reading, progress, body.dry_run
+            )
+            if not body.dry_run:
+                uploads.remove_upload(upload)
             return report
 
         return reply(_job_shape(jobs.start(work)), 202)

@@ -160,6 +160,7 @@ class DeliveryIn(Shape):
     customer_key: KeyKind | None = None
     dates: DateForm | None = None
     decimal: DecimalMark | None = None
+    dry_run: bool = False
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
 
 
@@ -168,8 +169,9 @@ class JobPath(BaseModel):
 
 
 class ReportShape(Shape):
-    """What became of a file. ``delivery_id`` is null when nothing was changed."""
+    """What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed."""
 
+    dry_run: bool
     delivery_id: int | None
     earlier_delivered_at: dt.datetime | None
     counts: CountsShape
@@ -180,6 +182,7 @@ class ReportShape(Shape):
     def of(cls, report: DeliveryReport) -> ReportShape:
         earlier = report.earlier_delivered_at
         return cls(
+            dry_run=report.dry_run,
             delivery_id=report.delivery_id,
             earlier_delivered_at=earlier.replace(tzinfo=dt.UTC) if earlier else None,
             counts=CountsShape(**report.counts()),

@@ -83,6 +83,7 @@ def book_list() -> None:
 @click.option("--dates", type=Words(deliver.DateForm), help="How dates are read; found out when not given.")
 @click.option("--decimal", type=Words(deliver.DecimalMark), help="What stands before decimals; found out.")
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
+@click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
 @click.option("--report", type=click.Choice(["text", "json"]), default="text")
 def deliver_command(
     files: tuple[Path, ...],
@@ -93,6 +94,7 @@ def deliver_command(
     dates: deliver.DateForm | None,
     decimal: deliver.DecimalMark | None,
     key: KeyKind | None,
+    dry_run: bool,
     report: str,
 ) -> None:
     """Bring files into a book. Exit code 3 when rows were rejected."""
@@ -106,7 +108,7 @@ def deliver_command(
         if report == "text":
             _tell_reading(view, reading)
         with progress_bar(file.name) as progress:
-            told = deliver.deliver_file(workspace, found, source, view.file, file.name, reading, progress)
+            told = deliver.deliver_file(workspace, found, source, view.file, file.name, reading, progress, dry_run)
         rejected += told.rows_rejected
         if report == "json":
             click.echo(ReportShape.of(told).model_dump_json())
@@ -266,5 +268,7 @@ def _tell_report(name: str, told: DeliveryReport) -> None:
     for problem in told.problems:
         where = f"row {problem.row}" + (f", {problem.column} “{problem.value}”" if problem.column else "")
         click.echo(f"  {where}: {problem.reason} {problem.remedy}")
-    if told.delivery_id is None:
+    if told.dry_run:
+        click.echo("  This was a dry run. Nothing was changed.")
+    elif told.delivery_id is None:
         click.echo("  No row could come in. Nothing was changed.")

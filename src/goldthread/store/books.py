@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -22,6 +22,8 @@ from goldthread.store.models import (
     Order,
     Source,
 )
+
+_IDS_PER_STATEMENT = 5_000
 
 
 @dataclass(frozen=True)
@@ -157,31 +159,46 @@ def list_problems(
 
 def customer_names(engine: Engine, customer_ids: Sequence[int]) -> dict[int, str]:
     """Names of some customers by id."""
+    names: dict[int, str] = {}
     with engine.connect() as connection:
-        rows = connection.execute(select(Customer.id, Customer.name).where(Customer.id.in_(customer_ids)))
-        return {row[0]: row[1] for row in rows}
+        for some in _pieces(customer_ids):
+            rows = connection.execute(select(Customer.id, Customer.name).where(Customer.id.in_(some)))
+            names |= {row[0]: row[1] for row in rows}
+    return names
 
 
 def customer_keys(engine: Engine, customer_ids: Sequence[int]) -> dict[int, str]:
     """The key of each of some customers, a number before an e-mail."""
+    keys: dict[int, str] = {}
     with engine.connect() as connection:
-        rows = connection.execute(
-            select(CustomerKey.customer_id, CustomerKey.value)
-            .where(CustomerKey.customer_id.in_(customer_ids))
-            .order_by(CustomerKey.kind.desc(), CustomerKey.value.desc())
-        )
-        return {row[0]: row[1] for row in rows}
+        for some in _pieces(customer_ids):
+            rows = connection.execute(
+                select(CustomerKey.customer_id, CustomerKey.value)
+                .where(CustomerKey.customer_id.in_(some))
+                .order_by(CustomerKey.kind.desc(), CustomerKey.value.desc())
+            )
+            keys |= {row[0]: row[1] for row in rows}
+    return keys
 
 
 def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, OrderDetail]:
     """Details of some orders of a book by id."""
+    details: dict[int, OrderDetail] = {}
     with engine.connect() as connection:
-        rows = connection.execute(
-            select(Order.id, Source.name, Order.order_number, Order.status, Order.ordered_on, Order.amount)
-            .join(Source, Source.id == Order.source_id)
-            .where(Order.book_id == book_id, Order.id.in_(order_ids))
-        )
-        return {row[0]: OrderDetail(*row[1:]) for row in rows}
+        for some in _pieces(order_ids):
+            rows = connection.execute(
+                select(Order.id, Source.name, Order.order_number, Order.status, Order.ordered_on, Order.amount)
+                .join(Source, Source.id == Order.source_id)
+                .where(Order.book_id == book_id, Order.id.in_(some))
+            )
+            details |= {row[0]: OrderDetail(*row[1:]) for row in rows}
+    return details
+
+
+def _pieces(ids: Sequence[int]) -> Iterator[Sequence[int]]:
+    """Ids in pieces that one statement can hold."""
+    for start in range(0, len(ids), _IDS_PER_STATEMENT):
+        yield ids[start : start + _IDS_PER_STATEMENT]
 
 
 def _book(book: Book) -> BookRow:

@@ -19,6 +19,7 @@ class DeliveryOrder:
     file_name: str
     fingerprint: str
     columns: dict[str, str]
+    dry_run: bool = False
 
 
 @dataclass
@@ -26,8 +27,10 @@ class DeliveryReport:
     """What became of a file. ``rows_read = rows_in + rows_repeated + rows_rejected``.
 
     ``earlier_delivery_id`` is set, and nothing was changed, when the same file was brought in before.
-    ``delivery_id`` is None when no row could come in; then, too, nothing was changed.
+    ``delivery_id`` is None when no row could come in, and in a dry run; then, too, nothing was changed.
     """
+
+    dry_run: bool = False
 
     delivery_id: int | None = None
     earlier_delivery_id: int | None = None

@@ -29,21 +29,22 @@ _PROBLEMS_PER_INSERT = 2_000
 def deliver(
     engine: Engine, wanted: DeliveryOrder, pieces: Iterable[Piece], rows_expected: int, progress: Progress
 ) -> DeliveryReport:
-    """Bring checked pieces of a file into a book. All or nothing.
+    """Bring checked pieces of a file into a book, or find out what would come of it. All or nothing.
 
     Raises whatever ``progress`` or the pieces raise; the book is then unchanged.
     """
     with engine.connect() as connection:
         try:
-            report = DeliveryReport()
+            report = DeliveryReport(dry_run=wanted.dry_run)
             earlier = _earlier(connection, wanted)
             if earlier is not None:
                 report.earlier_delivery_id, report.earlier_delivered_at, report.book_revision = earlier
                 return report
             hashes = _stage(connection, wanted.kind, pieces, report, rows_expected, progress)
             _write(connection, wanted, report, _has_repeats(hashes), progress)
-            if report.delivery_id is None:
+            if wanted.dry_run or report.delivery_id is None:
                 connection.rollback()
+                report.delivery_id = None
             else:
                 connection.commit()
             return report

@@ -24,6 +24,8 @@
   let typed = $state('');
   let root: HTMLElement;
   let button: HTMLButtonElement;
+  // ahead of the answer that will confirm it, so that quick clicks build on each other
+  let picked = $derived(chosen);
   const shown = $derived(
     options.filter((option) => option.label.toLowerCase().includes(typed.toLowerCase())),
   );
@@ -56,8 +58,10 @@
       onchoose([value]);
       return;
     }
-    const next = options.map((o) => o.value).filter((v) => (v === value) !== chosen.includes(v));
-    if (next.length > 0) onchoose(next);
+    const next = options.map((o) => o.value).filter((v) => (v === value) !== picked.includes(v));
+    if (next.length === 0) return;
+    picked = next;
+    onchoose(next);
   }
 
   function pressed(event: KeyboardEvent): void {
@@ -114,7 +118,7 @@
     >
       <p class="quiet px-2 pb-1 text-sm">{title}{typed ? `: ${typed}` : ''}</p>
       {#each shown as option (option.value)}
-        {@const on = chosen.includes(option.value)}
+        {@const on = picked.includes(option.value)}
         <button
           type="button"
           role={several ? 'menuitemcheckbox' : 'menuitemradio'}

@@ -448,6 +448,11 @@ export interface components {
             dates: components["schemas"]["DateForm"] | null;
             /** @default null */
             decimal: components["schemas"]["DecimalMark"] | null;
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run: boolean;
             kind: components["schemas"]["FileKind"];
             /** Source */
             source: string;
@@ -677,12 +682,14 @@ export interface components {
         };
         /**
          * ReportShape
-         * @description What became of a file. ``delivery_id`` is null when nothing was changed.
+         * @description What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
          */
         ReportShape: {
             counts: components["schemas"]["CountsShape"];
             /** Delivery Id */
             delivery_id: number | null;
+            /** Dry Run */
+            dry_run: boolean;
             /** Earlier Delivered At */
             earlier_delivered_at: string | null;
             /** Problem Count */

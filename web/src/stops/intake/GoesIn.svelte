@@ -33,6 +33,7 @@
       <button class="btn btn-primary btn-sm" disabled={!ready} onclick={() => intake.deliver()}
         >Bring it in</button
       >
+      <button class="btn btn-sm" disabled={!ready} onclick={() => intake.deliver(true)}>Try it first</button>
       <button class="btn btn-sm" onclick={() => intake.forget()}>Not now</button>
     </div>
   {/if}

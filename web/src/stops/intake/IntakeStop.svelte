@@ -49,8 +49,8 @@
   <div class="flex min-w-0 flex-1 flex-col gap-3 overflow-y-auto">
     {#if intake.problem}<ProblemNote problem={intake.problem} />{/if}
     {#if intake.file}
-      <FileTable {intake} file={intake.file} />
       {#if intake.report}<Report report={intake.report} />{/if}
+      <FileTable {intake} file={intake.file} />
     {:else}
       {#if intake.report}<Report report={intake.report} />{/if}
       <DropPlace {intake} />

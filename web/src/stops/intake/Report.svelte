@@ -19,13 +19,16 @@
     </p>
   {:else}
     <p class="text-lg">
-      {#if report.delivery_id === null}No row could come in; nothing was changed.{:else}
-        <b>{counted(counts.rows_read, 'row')}</b> read: <b>{count(counts.rows_in)}</b> came in,
-        {count(counts.rows_repeated)} repeated another row,
-        <b class:text-error={counts.rows_rejected > 0}>{count(counts.rows_rejected)}</b> were rejected.
+      {#if counts.rows_in === 0}No row can come in; nothing was changed.{:else}
+        {#if report.dry_run}If it goes in now:{/if}
+        <b>{counted(counts.rows_read, 'row')}</b> read: <b>{count(counts.rows_in)}</b>
+        {report.dry_run ? 'come' : 'came'} in, {count(counts.rows_repeated)}
+        {report.dry_run ? 'repeat' : 'repeated'} another row,
+        <b class:text-error={counts.rows_rejected > 0}>{count(counts.rows_rejected)}</b>
+        {report.dry_run ? 'are' : 'were'} rejected.
       {/if}
     </p>
-    {#if report.delivery_id !== null}
+    {#if counts.rows_in > 0}
       <p class="quiet">
         {count(counts.added)} new, {count(counts.changed)} changed, {count(counts.same)} the same as before; {counted(
           counts.customers_added,

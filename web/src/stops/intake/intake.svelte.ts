@@ -91,8 +91,8 @@ export class Intake {
     );
   }
 
-  /** Bring the file in, and follow the work to its end. */
-  async deliver(): Promise<void> {
+  /** Bring the file in, or only find out what would come of it; follow the work to its end. */
+  async deliver(dryRun = false): Promise<void> {
     const file = this.file;
     if (!file) return;
     const columns = Object.fromEntries(
@@ -110,6 +110,7 @@ export class Intake {
             customer_key: this.customerKey,
             dates: this.toldDates,
             decimal: this.toldDecimal,
+            dry_run: dryRun,
             columns,
           },
         }),
