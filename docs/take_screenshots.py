@@ -9,6 +9,7 @@ from tests.support.running import Place, browser, server
 from tests.support.sharing import write_csv
 
 from goldthread.actions.demo import bring_in_demo
+from goldthread.settings import Settings
 
 FOLDER = Path(__file__).parent / "screenshots"
 SIZE = {"width": 1280, "height": 800}
@@ -16,7 +17,7 @@ SIZE = {"width": 1280, "height": 800}
 
 def main() -> None:
     """Take every picture anew."""
-    place = Place()
+    place = Place(Settings.upload_limit_mib)
     try:
         workspace = place.workspace()
         bring_in_demo(workspace, lambda _phase, _done, _total: None)
@@ -58,6 +59,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
     _shoot(page, "intake-file")
     page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_test_id("report")).to_be_visible()
+    expect(page.get_by_title("counter_last_days.csv")).to_be_visible()
     _shoot(page, "intake-report")
 
 

@@ -38,10 +38,14 @@ CHROMIUM_ARGUMENTS = [
 class Place:
     """A folder of running data with a database that runs while the place is open."""
 
-    def __init__(self) -> None:
+    def __init__(self, upload_limit_mib: int = 8) -> None:
         self.folder = Path(tempfile.mkdtemp(prefix="gt-"))
         self.settings = Settings(
-            var=self.folder, web=ROOT / "web" / "dist", port=0, database_memory_mib=MEMORY_MIB, upload_limit_mib=8
+            var=self.folder,
+            web=ROOT / "web" / "dist",
+            port=0,
+            database_memory_mib=MEMORY_MIB,
+            upload_limit_mib=upload_limit_mib,
         )
         self.database: PrivateDatabase = private_database(self.settings)
         self.database.start()
@@ -57,7 +61,7 @@ class Place:
             "GOLDTHREAD_WEB": str(self.settings.web),
             "GOLDTHREAD_PORT": "0",
             "GOLDTHREAD_DATABASE_MEMORY_MIB": str(MEMORY_MIB),
-            "GOLDTHREAD_UPLOAD_LIMIT_MIB": "8",
+            "GOLDTHREAD_UPLOAD_LIMIT_MIB": str(self.settings.upload_limit_mib),
         }
         return os.environ | own
 
