@@ -46,6 +46,11 @@ class DeliveryReport:
     customers_added: int = 0
     problems: list[Problem] = field(default_factory=list)
 
+    def reject(self, problem: Problem) -> None:
+        """Count a row out and tell why; the row must have no problem yet."""
+        self.rows_rejected += 1
+        self.problems.append(problem)
+
     def counts(self) -> dict[str, int]:
         """The figures that the delivery log keeps."""
         names = ("rows_read", "rows_in", "rows_repeated", "rows_rejected", "added", "changed", "same")

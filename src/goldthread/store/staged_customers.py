@@ -50,8 +50,7 @@ def settle(connection: Connection, report: DeliveryReport) -> None:
         )
     ).all()
     for file_row, number, first_row in again:
-        report.rows_rejected += 1
-        report.problems.append(
+        report.reject(
             Problem(
                 file_row,
                 "customer number",

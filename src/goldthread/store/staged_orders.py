@@ -127,8 +127,7 @@ def _take_out_repeats(connection: Connection, report: DeliveryReport, firsts: st
         if is_same:
             report.rows_repeated += 1
             continue
-        report.rows_rejected += 1
-        report.problems.append(
+        report.reject(
             Problem(
                 file_row,
                 "order number",
@@ -159,8 +158,7 @@ def _take_out_other_customers(connection: Connection, report: DeliveryReport) ->
         )
     ).all()
     for file_row, customer, first_row in found:
-        report.rows_rejected += 1
-        report.problems.append(
+        report.reject(
             Problem(
                 file_row,
                 "customer",
