@@ -21,11 +21,12 @@ from sqlalchemy import text
 
 from bench.timing import Row, timed
 from goldthread.actions import books
-from goldthread.actions.deliver import deliver_file, look_at_file, reading_of
+from goldthread.actions.deliver import Errand, deliver_file, look_at_table, reading_of
 from goldthread.actions.workspace import Workspace, open_workspace, private_database
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import Period, to_day
+from goldthread.intake.packing import Table
 from goldthread.settings import Settings
 from goldthread.store.books import BookRow
 from goldthread.store.orders_out import ORDERS_QUERY, load_book
@@ -62,9 +63,9 @@ def _fresh_workspace() -> Iterator[Workspace]:
 
 def _measure(workspace: Workspace, file: Path, orders: int, plain: float) -> list[Row]:
     book = books.add_book(workspace, "bench", "EUR", "UTC")
-    view = look_at_file(file)
-    reading = reading_of(view)
-    delivered = timed(lambda: deliver_file(workspace, book, "shop", view.file, file.name, reading, _quiet), 1)
+    view = look_at_table(Table("", file, typed=False))
+    errand = Errand("shop", file.name, view.file, reading_of(view))
+    delivered = timed(lambda: deliver_file(workspace, book, errand, _quiet), 1)
     url = workspace.record.address.bulk_url
     query = ORDERS_QUERY.format(book=book.id, low=0, high=2**62)
     read_alone = timed(lambda: connectorx.read_sql(url, query, return_type="arrow", protocol="binary"), 3)
@@ -120,11 +121,15 @@ def _load(workspace: Workspace, keys: Path, rows: Path) -> None:
     options = "FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' LINES TERMINATED BY '\\r\\n'"
     loads = (
         (keys, f"customer_keys {options} (id, book_id, kind, value, customer_id)"),
-        (keys, f"customers {options} (id, book_id, @kind, name, @owner) SET attributes = '{{}}'"),
+        (
+            keys,
+            f"customers {options} (id, book_id, @kind, name, @owner) SET attributes = '{{}}', town = '', closed = 0, "
+            "do_not_contact = 0",
+        ),
         (
             rows,
             f"orders {options} (book_id, id, source_id, delivery_id, order_number, customer_key_id, ordered_on, "
-            "amount, status, from_lines, current)",
+            "amount, status, from_lines, current) SET rep = '', channel = ''",
         ),
     )
     with workspace.record.engine.begin() as connection:

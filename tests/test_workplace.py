@@ -74,7 +74,7 @@ class Papers(unittest.TestCase):
                 if line and not line.startswith("#"):
                     package, version = line.split("==")
                     with self.subTest(package=package):
-                        self.assertIn(package, told)
+                        self.assertTrue(package in told, f"ARCHITECTURE.md gives no reason for {package}")
                         self.assertIn(
                             f"{package}=={version}", (ROOT / "constraints.txt").read_text(encoding="utf-8").lower()
                         )

@@ -27,6 +27,7 @@ class Settings:
     web : folder of the built front end
     host, port : where the server listens; loopback unless told otherwise
     upload_limit_mib : largest file that the page takes, in MiB
+    unpacked_limit_mib : most that a packed file or a workbook may unpack to, in MiB
     database_memory_mib : the private database's page cache, in MiB
     """
 
@@ -35,6 +36,7 @@ class Settings:
     host: str = "127.0.0.1"
     port: int = 8321
     upload_limit_mib: int = 512
+    unpacked_limit_mib: int = 8192
     database_memory_mib: int = 1024
 
     @property

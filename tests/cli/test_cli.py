@@ -18,7 +18,8 @@ from click.testing import CliRunner, Result
 
 from goldthread.actions import books
 from goldthread.api.app import create_app
-from goldthread.cli.main import EXIT_PROBLEMS, main
+from goldthread.cli.delivering import EXIT_PROBLEMS
+from goldthread.cli.main import main
 from goldthread.errors import InvalidInput
 from goldthread.processes import is_alive
 from goldthread.settings import Settings, load_settings
@@ -99,7 +100,7 @@ class Deliver(CliCase):
         flags = [flag for column in told for flag in ("--column", column)]
         delivered = self.run_("deliver", str(path), "--book", name, "--source", "web", *flags).output
         self.assertIn(
-            "f.csv: orders in UTF-8; order number from “a”, customer from “b”, date from “c”, amount from “d”.",
+            "f.csv: orders in UTF-8, read: order number from “a”, customer from “b”, date from “c”, amount from “d”.",
             delivered,
         )
         self.assertIn("1 in", delivered)

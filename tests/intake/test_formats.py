@@ -67,7 +67,8 @@ class Columns(unittest.TestCase):
 
     def test_an_open_date_is_shown_both_ways(self) -> None:
         self.assertEqual(read_both_ways("03/04/2025"), "03/04/2025 is 3 Apr 2025 or 4 Mar 2025")
-        self.assertEqual(read_both_ways("03/04/25"), "03/04/25 can be read both ways")
+        self.assertEqual(read_both_ways("03/04/25"), "03/04/25 is 3 Apr 2025 or 4 Mar 2025")
+        self.assertEqual(read_both_ways("03/04/xx"), "03/04/xx can be read both ways")
 
 
 class Values(unittest.TestCase):

@@ -9,8 +9,9 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.core.records import KeyKind
+from goldthread.core.records import KeyKind, OrderStatus
 from goldthread.intake import values
+from goldthread.intake.formats import DateForm
 from goldthread.intake.values import BadValue
 
 LISBON = ZoneInfo("Europe/Lisbon")
@@ -113,12 +114,42 @@ class Keys(unittest.TestCase):
 
 class Others(unittest.TestCase):
     def test_status_words(self) -> None:
-        cases = {"Paid ": "paid", "canceled": "cancelled", "": "paid", "REFUNDED": "refunded"}
-        for text, wanted in cases.items():
+        usual = {
+            "Paid ": "paid",
+            "canceled": "cancelled",
+            "REFUNDED": "refunded",
+            "Bezahlt": "paid",
+            "In  Progress": "open",
+        }
+        for text, wanted in usual.items():
             with self.subTest(text=text):
-                self.assertEqual(values.status(text), wanted)
-        with self.assertRaisesRegex(BadValue, "none of open, paid, cancelled, refunded"):
-            values.status("bezahlt")
+                self.assertEqual(values.usual_status(text), wanted)
+        self.assertIsNone(values.usual_status("stage 4"))
+        parse = values.status_parser({"stage 4": OrderStatus.OPEN})
+        self.assertEqual([parse(text) for text in (" Stage 4", "", "  ")], ["open", "paid", "paid"])
+        with self.assertRaisesRegex(BadValue, "Nobody has said"):
+            parse("bezahlt")
+
+    def test_marks_of_customers(self) -> None:
+        self.assertEqual([values.flag(text) for text in ("Yes", "0", "", "x")], ["1", "0", "", "1"])
+        self.assertEqual([values.closed(text) for text in ("moved", "Open", "", "no")], ["1", "0", "", "0"])
+        for parse in (values.flag, values.closed):
+            with self.assertRaises(BadValue):
+                parse("perhaps")
+
+    def test_months(self) -> None:
+        parse = values.month_parser(LISBON, DateForm.DMY)
+        for text in ("2024-03", "03/2024", "Mar 2024", "March 2024", "202403", "2024-03-17", "17/03/2024"):
+            with self.subTest(text=text):
+                self.assertEqual(parse(text), "2024-03-01")
+        for text in ("2024-13", "", "Marz 2024", "spring"):
+            with self.subTest(text=text), self.assertRaises(BadValue):
+                parse(text)
+
+    @given(st.text(alphabet="'=+-@ab1 ", max_size=6))
+    def test_a_guard_against_formulas_is_taken_off_again(self, text: str) -> None:
+        self.assertEqual(values.unguarded(values.guarded(text)), text)
+        self.assertFalse(values.guarded(text).startswith(("=", "@", "-a", "+b", "--")))
 
     def test_another_currency_is_told(self) -> None:
         parse = values.currency_parser("EUR")

@@ -10,18 +10,18 @@ from typing import Any
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Meaning, deliver_file, look_at_file, reading_of
+from goldthread.actions.deliver import Meaning, deliver_file
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import AgeKind, Period
-from goldthread.core.records import FileKind, KeyKind
+from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped, UnreadableFile
 from goldthread.store import books as records
-from goldthread.store import orders_in, staged_orders
+from goldthread.store import orders_in, staging
 from goldthread.store.recount import recount_cohorts
 from tests.core.test_tiny import cells
 from tests.support import tiny
-from tests.support.sharing import RAW_TINY, deliver, new_book, shared_workspace, tiny_book, write_csv
+from tests.support.sharing import RAW_TINY, deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
 LINES = ("order", "line", "customer_no", "date", "product", "qty", "amount")
@@ -80,7 +80,8 @@ class Headers(StoreCase):
             },
         )
         self.assertEqual([(problem.row, problem.value) for problem in report.problems], [(5, "A-2"), (6, "")])
-        self.assertIn("Row 4 tells this order otherwise", report.problems[0].reason)
+        self.assertIn("An earlier row tells this order otherwise", report.problems[0].reason)
+        self.assertIn("row 4", report.problems[0].remedy)
         self.assertEqual(self.orders(), {"A-1": ("C1", "2024-01-05", "10.5000"), "A-2": ("C2", "2024-01-06", "7.0000")})
 
     def test_the_same_file_again_changes_nothing(self) -> None:
@@ -158,9 +159,16 @@ class Headers(StoreCase):
 
     def test_columns_can_be_told_and_left_out(self) -> None:
         path = self.write(("A-1", "C1", "2024-01-05", "10", "bezahlt"))
-        self.assertEqual(deliver(self.workspace, self.book, path).rows_in, 0)
         told = deliver(self.workspace, self.book, path, columns={Meaning.STATUS: None})
         self.assertEqual(told.rows_in, 1)
+
+    def test_a_status_word_is_explained_before_its_row_comes_in(self) -> None:
+        path = self.write(("A-1", "C1", "2024-01-05", "10", "Stage 4"), ("A-2", "C1", "2024-01-06", "1", "storniert"))
+        with self.assertRaisesRegex(InvalidInput, "“Stage 4”.*open, paid, cancelled, refunded"):
+            deliver(self.workspace, self.book, path)
+        deliver(self.workspace, self.book, path, statuses={"stage 4": OrderStatus.OPEN})
+        labels = self.workspace.orders(self.book.id).orders.attributes["status"]
+        self.assertEqual([labels.labels[code] for code in labels.codes], ["open", "cancelled"])
 
 
 class Lines(StoreCase):
@@ -252,7 +260,7 @@ class WhoIsWho(StoreCase):
             self.write(("C3", "Cy", "shared@x.example", ""), header=self.CUSTOMERS),
             "customers",
         )
-        self.assertIn("belongs to customer C1", later.problems[0].reason)
+        self.assertIn("that of customer C1", later.problems[0].remedy)
         self.assertEqual(self.people()["C3"], "Cy")
 
     def test_a_row_without_any_key_is_told(self) -> None:
@@ -271,14 +279,13 @@ class WhoIsWho(StoreCase):
 class AllOrNothing(StoreCase):
     def test_stopping_at_any_moment_changes_nothing(self) -> None:
         path = self.write(*((f"A-{at}", f"C{at % 9}", "2024-01-05", at, "paid") for at in range(200)))
-        view = look_at_file(path)
-        reading = reading_of(view)
+        errand = errand_for(path)
         moments: list[tuple[str, int]] = []
 
         def note(phase: str, done: int, _total: int) -> None:
             moments.append((phase, done))
 
-        deliver_file(self.workspace, new_book(self.workspace), "counter", view.file, "f.csv", reading, note)
+        deliver_file(self.workspace, new_book(self.workspace), errand, note)
         self.assertEqual({phase for phase, _ in moments}, {"reading", "writing", "committing"})
         for stop_at in range(len(moments)):
             calls = 0
@@ -290,7 +297,7 @@ class AllOrNothing(StoreCase):
                     raise Stopped("stopped")
 
             with self.subTest(moment=moments[stop_at]), self.assertRaises(Stopped):
-                deliver_file(self.workspace, self.book, "counter", view.file, "f.csv", reading, stop)
+                deliver_file(self.workspace, self.book, errand, stop)
             self.assertEqual((self.orders(), self.revision()), ({}, 0))
 
     def test_a_file_that_breaks_halfway_changes_nothing(self) -> None:
@@ -304,24 +311,24 @@ class AllOrNothing(StoreCase):
     def test_values_that_the_database_would_bend_stop_the_delivery(self) -> None:
         """LOAD DATA cuts and zeroes silently; a row that slips past the checks must not."""
         path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
-        create, load = staged_orders.STAGES[FileKind.ORDERS]
-        self.addCleanup(staged_orders.STAGES.__setitem__, FileKind.ORDERS, (create, load))
-        staged_orders.STAGES[FileKind.ORDERS] = (create.replace("VARCHAR(64)", "VARCHAR(2)"), load)
+        loaded, further = staging._TABLES[FileKind.ORDERS]
+        narrow = tuple(column.replace("VARCHAR(64)", "VARCHAR(2)") for column in loaded)
+        self.addCleanup(staging._TABLES.__setitem__, FileKind.ORDERS, (loaded, further))
+        staging._TABLES[FileKind.ORDERS] = (narrow, further)
         with self.assertRaisesRegex(GoldThreadError, "The database took 1 of 1 rows"):
             deliver(self.workspace, self.book, path)
         self.assertEqual(self.revision(), 0)
 
     def test_two_identical_deliveries_at_one_moment_become_one(self) -> None:
         path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
-        view = look_at_file(path)
-        reading = reading_of(view)
+        errand = errand_for(path)
 
         def deliver_the_twin(phase: str, _done: int, _total: int) -> None:
             if phase == "reading" and self.revision() == 0:
                 deliver(self.workspace, self.book, path)
 
         with self.assertRaises(Conflict):
-            deliver_file(self.workspace, self.book, "counter", view.file, "f.csv", reading, deliver_the_twin)
+            deliver_file(self.workspace, self.book, errand, deliver_the_twin)
         self.assertEqual((len(self.orders()), self.revision()), (1, 1))
 
 

@@ -23,7 +23,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.actions.deliver import deliver_file, look_at_file, reading_of
+from goldthread.actions.deliver import deliver_file
 from goldthread.actions.workspace import open_workspace, private_database
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
@@ -37,7 +37,7 @@ from goldthread.store.orders_out import book_revision
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 from tests.support import tiny
 from tests.support.running import Place
-from tests.support.sharing import deliver, new_book, shared_workspace, tiny_book, write_csv
+from tests.support.sharing import deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv
 
 LIMIT_SECONDS = 60
 
@@ -223,14 +223,12 @@ class Killed(unittest.TestCase):
         self.assertEqual(self.state(), self.before)
 
     def test_the_database(self) -> None:
-        view = look_at_file(self.large)
+        errand = errand_for(self.large, "web")
         told: list[Exception] = []
 
         def bring_in() -> None:
             try:
-                deliver_file(
-                    self.workspace, self.book, "web", view.file, "large.csv", reading_of(view), lambda *_progress: None
-                )
+                deliver_file(self.workspace, self.book, errand, lambda *_progress: None)
             except Exception as error:
                 told.append(error)
 

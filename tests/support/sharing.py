@@ -5,14 +5,17 @@ from __future__ import annotations
 import atexit
 import csv
 import functools
+import tempfile
 import uuid
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Meaning, deliver_file, look_at_file, reading_of
+from goldthread.actions.deliver import Errand, Meaning, Told, deliver_file, known_readings, look_at_table, reading_of
+from goldthread.actions.files import open_file
 from goldthread.actions.workspace import Workspace
-from goldthread.core.records import FileKind, KeyKind
+from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.intake.packing import Table
 from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryReport
 from tests.support import tiny
@@ -56,11 +59,23 @@ def deliver(
     key: KeyKind | None = None,
     columns: dict[Meaning, str | None] | None = None,
     dry_run: bool = False,
+    statuses: dict[str, OrderStatus] | None = None,
+    remember: bool = False,
 ) -> DeliveryReport:
     """Bring a file in with what is guessed, or told."""
-    view = look_at_file(path, kind)
-    reading = reading_of(view, columns, key)
-    return deliver_file(workspace, book, source, view.file, path.name, reading, lambda *_progress: None, dry_run)
+    with tempfile.TemporaryDirectory() as folder:
+        table = open_file(workspace.settings, path, Path(folder))[0].table()
+        known = known_readings(workspace, book) if remember else ()
+        view = look_at_table(table, kind, known=known, source=source)
+        reading = reading_of(view, Told(columns or {}, key, statuses=statuses or {}))
+        errand = Errand(source, path.name, view.file, reading, dry_run)
+        return deliver_file(workspace, book, errand, lambda *_progress: None)
+
+
+def errand_for(path: Path, source: str = "counter") -> Errand:
+    """A delimited file on its way, read as it is guessed to be."""
+    view = look_at_table(Table("", path, typed=False))
+    return Errand(source, path.name, view.file, reading_of(view))
 
 
 def iso_tiny(folder: Path) -> list[tuple[str, Path]]:

@@ -13,6 +13,8 @@ from goldthread.errors import InvalidInput
 from goldthread.store import books as records
 from goldthread.store.books import BookRow as BookRow
 from goldthread.store.books import DeliveryRow as DeliveryRow
+from goldthread.store.books import Holdings as Holdings
+from goldthread.store.books import ProblemGroupRow as ProblemGroupRow
 from goldthread.store.books import ProblemRow as ProblemRow
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
@@ -29,11 +31,22 @@ class BookSummary:
     book: BookRow
     sources: list[str]
     known_sources: list[str]
+    further: Holdings
     orders: int
     customers: int
     customers_with_orders: int
     first_date: str | None
     last_date: str | None
+
+
+@dataclass(frozen=True)
+class OpenedDelivery:
+    """A delivery: its line in the log, the columns its file had and what they were read as, what was wrong."""
+
+    row: DeliveryRow
+    header: list[str]
+    columns: dict[str, str]
+    groups: list[ProblemGroupRow]
 
 
 def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> BookRow:
@@ -94,6 +107,7 @@ def summarise(workspace: Workspace, book: BookRow) -> BookSummary:
         book=book,
         sources=list(shelved.orders.attributes["source"].labels),
         known_sources=records.source_names(workspace.record.engine, book.id),
+        further=records.holdings(workspace.record.engine, book.id),
         orders=shelved.orders.order_count,
         customers=shelved.orders.customer_count,
         customers_with_orders=int(shelved.orders.ordering.size),
@@ -107,8 +121,17 @@ def list_deliveries(workspace: Workspace, book: BookRow) -> list[DeliveryRow]:
     return records.list_deliveries(workspace.record.engine, book.id)
 
 
+def open_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> OpenedDelivery:
+    """One delivery with everything that is kept of it. Raises `NotFound`."""
+    engine = workspace.record.engine
+    row = records.find_delivery(engine, book.id, delivery_id)
+    header, reading = records.delivery_reading(engine, delivery_id)
+    return OpenedDelivery(row, header, reading.get("columns", {}), records.problem_groups(engine, delivery_id))
+
+
 def list_problems(
     workspace: Workspace, book: BookRow, delivery_id: int, offset: int, limit: int
 ) -> tuple[int, list[ProblemRow]]:
-    """Problems of one delivery: how many, and some of them."""
-    return records.list_problems(workspace.record.engine, book.id, delivery_id, offset, limit)
+    """Problems of one delivery: how many, and some of them. Raises `NotFound`."""
+    records.find_delivery(workspace.record.engine, book.id, delivery_id)
+    return records.list_problems(workspace.record.engine, delivery_id, offset, limit)

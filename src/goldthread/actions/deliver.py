@@ -1,33 +1,47 @@
-"""Bring a file in: look at it, confirm how it is to be read, deliver it."""
+"""Bring a file in: look at it, confirm how it is to be read, deliver it; take a delivery back."""
 
 from __future__ import annotations
 
+import csv
 import datetime as dt
 import hashlib
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from goldthread.actions.books import checked_name, zone
 from goldthread.actions.questions import date_words
 from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_day
-from goldthread.core.records import FileKind, KeyKind, Progress
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress
 from goldthread.errors import InvalidInput
-from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
+from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look, rows_at
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
-from goldthread.intake.formats import Evidence
-from goldthread.intake.meanings import NEEDED, OPTIONAL, Guess, guess
+from goldthread.intake.formats import Evidence, status_word
+from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
+from goldthread.intake.meanings import KINDS as KINDS
+from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN, Guess, guess
 from goldthread.intake.meanings import Meaning as Meaning
+from goldthread.intake.packing import Table
 from goldthread.intake.reading import Reading as Reading
 from goldthread.intake.reading import read_pieces, survey
-from goldthread.intake.values import BadValue, date_parser
-from goldthread.store.books import BookRow
-from goldthread.store.delivery import DeliveryOrder
+from goldthread.intake.values import BadValue, date_parser, guarded, usual_status
+from goldthread.store.books import (
+    BookRow,
+    Remembered,
+    delivery_reading,
+    find_delivery,
+    rejected_of,
+    remembered_readings,
+)
+from goldthread.store.delivery import DeliveryOrder, RejectedRow
 from goldthread.store.delivery import DeliveryReport as DeliveryReport
 from goldthread.store.orders_in import deliver
+from goldthread.store.withdrawing import Withdrawal as Withdrawal
+from goldthread.store.withdrawing import withdraw
 
 _HASH_BYTES = 1 << 20
 SURVEYED_AT_A_LOOK = 200_000
@@ -36,62 +50,167 @@ SURVEYED_AT_A_LOOK = 200_000
 
 @dataclass(frozen=True)
 class FileView:
-    """A file before it goes in: its first rows, what it seems to be, and which meanings its columns may take."""
+    """A file before it goes in: its first rows, what it seems to be, and which meanings its columns may take.
+
+    ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
+    """
 
     file: DelimitedFile
     guess: Guess
     needed: tuple[Meaning, ...]
     optional: tuple[Meaning, ...]
     evidence: Evidence
+    source: str = ""
+    remembered: Reading | None = None
+    misfits: tuple[str, ...] = ()
 
 
-def look_at_file(path: Path, kind: FileKind | None = None, surveyed: Mapping[Meaning, str] | None = None) -> FileView:
-    """Read the first rows, guess, and survey how dates and amounts are written. Raises `UnreadableFile`.
+@dataclass(frozen=True)
+class Told:
+    """What somebody said about how a file is read; None and empty leave it to the data and to what is remembered.
 
-    ``surveyed`` names the columns to survey where they are not the guessed ones.
+    None as a column leaves a meaning out.
     """
-    file = look(path)
+
+    columns: Mapping[Meaning, str | None] = field(default_factory=dict)
+    customer_key: KeyKind | None = None
+    dates: DateForm | None = None
+    decimal: DecimalMark | None = None
+    years: TwoDigitYears | None = None
+    statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
+
+
+NOTHING_TOLD = Told()
+
+
+def look_at_table(
+    table: Table,
+    kind: FileKind | None = None,
+    surveyed: Mapping[Meaning, str] | None = None,
+    known: Sequence[Remembered] = (),
+    source: str = "",
+) -> FileView:
+    """Read the first rows, guess, and survey how dates, amounts and statuses are written. Raises `UnreadableFile`.
+
+    ``surveyed`` names the columns to survey where they are not the guessed ones. ``known`` are the readings that the
+    book remembers, newest first: the one of ``source`` is taken up again, or the one of a file with the same columns.
+    """
+    file = look(table.path, table.typed)
     guessed = guess(file.header, file.first_rows, kind)
+    last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
+    if last is not None:
+        guessed = guess(file.header, file.first_rows, last.kind)
+    remembered: Reading | None = None
+    misfits: tuple[str, ...] = ()
+    if last is not None:
+        words = [older.reading["statuses"] for older in reversed(known) if older.source == last.source]
+        remembered = _reading_again(last, {word: status for told in words for word, status in told.items()})
+        misfits = _misfits(file, remembered)
+        if not misfits:
+            guessed = Guess(guessed.kind, dict(remembered.columns), remembered.customer_key)
     for column in (surveyed or {}).values():
         if column not in file.header:
             raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
     evidence = survey(file, guessed.columns | dict(surveyed or {}), SURVEYED_AT_A_LOOK, _quiet)
-    return FileView(file, guessed, NEEDED[guessed.kind], OPTIONAL[guessed.kind], evidence)
+    own_source = source or (last.source if last else "")
+    needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
+    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits)
 
 
-def reading_of(
-    view: FileView,
-    columns: Mapping[Meaning, str | None] | None = None,
-    customer_key: KeyKind | None = None,
-    dates: DateForm | None = None,
-    decimal: DecimalMark | None = None,
-) -> Reading:
-    """How to read a file: the guess, changed where the user says so; None as a column leaves a meaning out.
+def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
+    """How the files of a book's sources were read, newest first."""
+    return remembered_readings(workspace.record.engine, book.id)
+
+
+def _last_reading(
+    file: DelimitedFile, known: Sequence[Remembered], source: str, kind: FileKind, any_kind: bool
+) -> Remembered | None:
+    """The reading of a file with the same columns, of the source where one is told; else its last of the kind."""
+    alike = [last for last in known if _same_columns(last.header, file.header) and (any_kind or last.kind == kind)]
+    if not source:
+        return alike[0] if alike else None
+    own = [last for last in known if last.source == source and last.kind == kind]
+    return next((last for last in alike if last.source == source), own[0] if own else None)
+
+
+def _same_columns(known: Sequence[str], header: Sequence[str]) -> bool:
+    return set(known) - {REASON_COLUMN} == set(header) - {REASON_COLUMN}
+
+
+def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
+    told = last.reading
+    years = told.get("years")
+    return Reading(
+        last.kind,
+        {Meaning(meaning): column for meaning, column in told["columns"].items()},
+        KeyKind(told["customer_key"]),
+        DateForm(told["dates"]),
+        DecimalMark(told["decimal"]),
+        TwoDigitYears(years) if years else None,
+        {word: OrderStatus(status) for word, status in statuses.items()},
+    )
+
+
+def _reading_kept(reading: Reading) -> dict[str, Any]:
+    return {
+        "columns": {meaning.value: column for meaning, column in reading.columns.items()},
+        "customer_key": reading.customer_key.value,
+        "dates": reading.dates.value,
+        "decimal": reading.decimal.value,
+        "years": reading.years.value if reading.years else None,
+        "statuses": {word: status.value for word, status in reading.statuses.items()},
+    }
+
+
+def _misfits(file: DelimitedFile, remembered: Reading) -> tuple[str, ...]:
+    """Columns that the last file of the source was read from, and that this one does not have."""
+    return tuple(
+        f"The {meaning.replace('_', ' ')} was read from “{column}”, which this file does not have."
+        for meaning, column in remembered.columns.items()
+        if column not in file.header
+    )
+
+
+def reading_of(view: FileView, told: Told = NOTHING_TOLD, progress: Progress | None = None) -> Reading:
+    """How to read a file: what is remembered or guessed, changed where somebody says so.
 
     How dates and amounts are written is found out over their whole columns unless it is told. Raises `InvalidInput`
-    where it cannot be told from the data.
+    where it can neither be told from the data nor is remembered, and for status words that nobody has explained.
     """
     chosen = dict(view.guess.columns)
-    for meaning, column in (columns or {}).items():
+    for meaning, column in told.columns.items():
         for other in [known for known, name in chosen.items() if name == column]:
             del chosen[other]
         if column is None:
             chosen.pop(meaning, None)
         else:
             chosen[meaning] = column
-    key = customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
+    key = told.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
     reading = Reading(view.guess.kind, chosen, key).validated(view.file)
-    if reading.kind is FileKind.CUSTOMERS or (dates and decimal):
-        return replace(reading, dates=dates or DateForm.ISO, decimal=decimal or DecimalMark.POINT)
     evidence = view.evidence
-    moved = any(chosen.get(m) != view.guess.columns.get(m) for m in (Meaning.DATE, Meaning.AMOUNT))
-    if moved or view.file.row_estimate > SURVEYED_AT_A_LOOK:
-        evidence = survey(view.file, chosen, None, _quiet)
-    return replace(reading, dates=dates or _told_dates(evidence), decimal=decimal or _told_mark(evidence))
+    surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.STATUS)
+    if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
+        evidence = survey(view.file, chosen, None, _surveying(view.file, progress))
+    last = view.remembered
+    return replace(
+        reading,
+        dates=told.dates or _told_dates(evidence, last),
+        decimal=told.decimal or _told_mark(evidence, last),
+        years=_told_years(evidence, told.years or (last.years if last else None)),
+        statuses=_told_statuses(evidence, told, last),
+    )
 
 
-def _told_dates(evidence: Evidence) -> DateForm:
-    form = evidence.dates.form
+def _surveying(file: DelimitedFile, progress: Progress | None) -> Any:
+    def advance(rows: int) -> None:
+        if progress is not None:
+            progress("looking", rows, max(rows, file.row_estimate))
+
+    return advance
+
+
+def _told_dates(evidence: Evidence, last: Reading | None) -> DateForm:
+    form = evidence.dates.form or (last.dates if last else None)
     if form is None:
         raise InvalidInput(
             f"Whether the day or the month comes first cannot be told: {read_both_ways(evidence.dates.open)}.",
@@ -101,8 +220,8 @@ def _told_dates(evidence: Evidence) -> DateForm:
     return form
 
 
-def _told_mark(evidence: Evidence) -> DecimalMark:
-    mark = evidence.amounts.mark
+def _told_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
+    mark = evidence.amounts.mark or (last.decimal if last else None)
     if mark is None:
         raise InvalidInput(
             f"Whether {evidence.amounts.open} has decimals or thousands cannot be told.",
@@ -112,44 +231,84 @@ def _told_mark(evidence: Evidence) -> DecimalMark:
     return mark
 
 
+def _told_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYears | None:
+    if years is None and evidence.dates.years_open:
+        raise InvalidInput(
+            f"Years have two digits, as in {evidence.dates.short_year}.",
+            remedy="Say how they are read: 20yy or 19yy.",
+            field="years",
+        )
+    return years
+
+
+def _told_statuses(evidence: Evidence, told: Told, last: Reading | None) -> dict[str, OrderStatus]:
+    known = status_meanings(evidence, last) | {status_word(word): s for word, s in told.statuses.items()}
+    statuses = {word: known[word] for word in sorted(evidence.statuses.counts) if word in known}
+    unexplained = [evidence.statuses.words[word] for word in evidence.statuses.counts if word not in statuses]
+    if unexplained:
+        listed = ", ".join(f"“{word}”" for word in unexplained)
+        raise InvalidInput(
+            f"Nobody has said what these statuses mean: {listed}.",
+            remedy=f"Say of each which it is: {', '.join(OrderStatus)}.",
+            field="statuses",
+        )
+    return statuses
+
+
+def status_meanings(evidence: Evidence, last: Reading | None) -> dict[str, OrderStatus]:
+    """What the status words of a file come down to: as remembered for its source, else as they commonly do."""
+    remembered = dict(last.statuses) if last else {}
+    usual = {word: status for word in evidence.statuses.counts if (status := usual_status(word)) is not None}
+    return usual | remembered
+
+
 def read_both_ways(date: str) -> str:
     """An open date as it would be read day first and month first: 03/04/2025 is 3 Apr 2025 or 4 Mar 2025."""
     ways = []
     for form in (DateForm.DMY, DateForm.MDY):
         try:
-            ways.append(date_words(to_day(dt.date.fromisoformat(date_parser(ZoneInfo("UTC"), form)(date)[:10]))))
+            read = date_parser(ZoneInfo("UTC"), form, TwoDigitYears.CENTURY_20)(date)
+            ways.append(date_words(to_day(dt.date.fromisoformat(read[:10]))))
         except BadValue:
             return f"{date} can be read both ways"
     return f"{date} is {ways[0]} or {ways[1]}"
 
 
-def deliver_file(
-    workspace: Workspace,
-    book: BookRow,
-    source: str,
-    file: DelimitedFile,
-    file_name: str,
-    reading: Reading,
-    progress: Progress,
-    dry_run: bool = False,
-) -> DeliveryReport:
+@dataclass(frozen=True)
+class Errand:
+    """One file on its way into a book. ``rejected_to`` is where a dry run puts the rows that cannot come in."""
+
+    source: str
+    file_name: str
+    file: DelimitedFile
+    reading: Reading
+    dry_run: bool = False
+    rejected_to: Path | None = None
+
+
+def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: Progress) -> DeliveryReport:
     """Check every row and bring in those that can come in, all in one transaction.
 
-    A dry run does all of it and takes it back: its report says what would be new, changed and the same.
-    The same content read the same way is brought in once per source. Raises `UnreadableFile`, `Stopped` and the
-    store's errors; the book is then unchanged.
+    A dry run finds out what would come of it and changes nothing. The same content read the same way is brought in once
+    per source. Raises `UnreadableFile`, `Stopped` and the store's errors; the book is then unchanged.
     """
+    file, reading = errand.file, errand.reading
     wanted = DeliveryOrder(
         book_id=book.id,
-        source_name=checked_name(source, "source"),
+        source_name=checked_name(errand.source, "source"),
         kind=reading.kind,
         customer_key=reading.customer_key,
-        file_name=file_name,
+        file_name=errand.file_name,
         fingerprint=_fingerprint(file.path, reading),
-        columns={meaning.value: column for meaning, column in reading.columns.items()},
-        dry_run=dry_run,
+        header=file.header,
+        reading=_reading_kept(reading),
+        dry_run=errand.dry_run,
+        rows_at=lambda numbers: rows_at(file, numbers),
+        on_rejected=_taker(file, errand.rejected_to),
     )
     expected = max(file.row_estimate, 1)
+    if errand.rejected_to is not None:
+        errand.rejected_to.unlink(missing_ok=True)
 
     def advance(rows: int) -> None:
         progress("reading", rows, max(rows, expected))
@@ -158,9 +317,56 @@ def deliver_file(
     return deliver(workspace.record.engine, wanted, pieces, expected, progress)
 
 
-def encoding_words(view: FileView) -> str:
-    """What the file is written in, as people say it."""
-    return {UTF_8: "UTF-8", UTF_16: "UTF-16", WINDOWS: "Windows-1252"}[view.file.encoding]
+def _taker(file: DelimitedFile, target: Path | None) -> Any:
+    def take(rows: Iterator[RejectedRow]) -> None:
+        if target is not None:
+            with target.open("w", encoding="utf-8", newline="") as out:
+                out.writelines(rejected_csv(file.header, rows))
+
+    return take
+
+
+def rejected_csv(header: Sequence[str], rows: Iterator[RejectedRow]) -> Iterator[str]:
+    """Rejected rows as CSV (RFC 4180): as they stand in the file, and why each did not come in beside it."""
+    own = [name for name in header if name != REASON_COLUMN]
+    yield _csv_line([*own, REASON_COLUMN])
+    for row in rows:
+        cells = [*row.cells, *[""] * len(header)][: max(len(header), len(row.cells))]
+        kept = [cell for name, cell in zip(header, cells, strict=False) if name != REASON_COLUMN]
+        yield _csv_line([*kept, row.reasons, *cells[len(header) :]])
+
+
+def rejected_of_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> tuple[str, Iterator[str]]:
+    """The name of a delivery's file, and its rejected rows as CSV, line by line. Raises `NotFound`."""
+    engine = workspace.record.engine
+    row = find_delivery(engine, book.id, delivery_id)
+    header, _ = delivery_reading(engine, delivery_id)
+    return row.file_name, rejected_csv(header, rejected_of(engine, delivery_id))
+
+
+class _Line:
+    """Takes the one line that a CSV writer writes."""
+
+    text = ""
+
+    def write(self, text: str) -> None:
+        self.text = text
+
+
+def _csv_line(cells: Sequence[str]) -> str:
+    line = _Line()
+    csv.writer(line).writerow([guarded(cell) for cell in cells])
+    return line.text
+
+
+def take_back(workspace: Workspace, book: BookRow, delivery_id: int) -> Withdrawal:
+    """Withdraw a delivery: the book becomes what it would be had it never come. Raises `NotFound` or `Conflict`."""
+    return withdraw(workspace.record.engine, book.id, delivery_id)
+
+
+def encoding_words(file: DelimitedFile) -> str:
+    """What a file is written in, as people say it; empty for one whose values have types."""
+    return "" if file.typed else {UTF_8: "UTF-8", UTF_16: "UTF-16", WINDOWS: "Windows-1252"}[file.encoding]
 
 
 def _quiet(_rows: int) -> None:
@@ -195,6 +401,7 @@ def _fingerprint(path: Path, reading: Reading) -> str:
             digest.update(piece)
     for meaning in sorted(reading.columns):
         digest.update(f"\x1e{meaning.value}\x1f{reading.columns[meaning]}".encode())
-    manner = (reading.kind, reading.customer_key, reading.dates, reading.decimal)
+    statuses = [f"{word}={status}" for word, status in sorted(reading.statuses.items())]
+    manner = (reading.kind, reading.customer_key, reading.dates, reading.decimal, reading.years or "", *statuses)
     digest.update("\x1f".join(("", *manner)).encode())
     return digest.hexdigest()

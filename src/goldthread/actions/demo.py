@@ -6,7 +6,8 @@ import tempfile
 from pathlib import Path
 
 from goldthread.actions import books
-from goldthread.actions.deliver import deliver_file, look_at_file, reading_of
+from goldthread.actions.deliver import Errand, deliver_file, known_readings, look_at_table, reading_of
+from goldthread.actions.files import open_file
 from goldthread.actions.workspace import Workspace
 from goldthread.core.records import Progress
 from goldthread.demo.exports import FILES, write_exports
@@ -25,11 +26,14 @@ def bring_in_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
     with tempfile.TemporaryDirectory(prefix="goldthread-demo-") as folder:
         exports = write_exports(Path(folder))
         for place, export in enumerate(exports):
-            view = look_at_file(export.path)
-            report = deliver_file(workspace, book, export.source, view.file, export.path.name, reading_of(view), _quiet)
-            total.delivery_id = report.delivery_id or total.delivery_id
-            for name, count in report.counts().items():
-                setattr(total, name, getattr(total, name) + count)
+            (Path(folder) / str(place)).mkdir()
+            for file in open_file(workspace.settings, export.path, Path(folder) / str(place)):
+                view = look_at_table(file.table(), known=known_readings(workspace, book), source=export.source)
+                errand = Errand(export.source, file.name, view.file, reading_of(view))
+                report = deliver_file(workspace, book, errand, _quiet)
+                total.delivery_id = report.delivery_id or total.delivery_id
+                for name, count in report.counts().items():
+                    setattr(total, name, getattr(total, name) + count)
             progress(export.path.name, place + 1, len(exports))
     return total
 

@@ -14,6 +14,7 @@ from goldthread.actions.ask import CohortAnswer
 from goldthread.actions.questions import CohortFigure
 from goldthread.actions.wording import plain
 from goldthread.core.cohorts import CellState
+from goldthread.intake.values import guarded
 from goldthread.store.books import OrderDetail
 
 MINOR = 10_000
@@ -29,7 +30,6 @@ TIDY_COLUMNS = (
     "low",
     "high",
 )
-_STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 class Layout(StrEnum):
@@ -41,19 +41,18 @@ class Layout(StrEnum):
 
 def money(minor: int) -> str:
     """An exact amount as a plain decimal, with at least two decimals."""
-    exact = Decimal(minor) / MINOR
-    text = f"{exact:.4f}"
+    return plain_amount(Decimal(minor) / MINOR)
+
+
+def plain_amount(amount: Decimal) -> str:
+    """An exact amount as a plain decimal, with at least two decimals."""
+    text = f"{amount:.4f}"
     return text[:-2] if text.endswith("00") else text
 
 
 def share(value: float) -> str:
     """A fraction with six decimals; empty where undefined."""
     return "" if np.isnan(value) else f"{value:.6f}"
-
-
-def safe(text: str) -> str:
-    """A text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text.startswith(_STARTS_FORMULA) else text
 
 
 def cohorts_csv(answer: CohortAnswer, layout: Layout) -> str:
@@ -66,10 +65,10 @@ def orders_csv(orders: Sequence[tuple[str, str, OrderDetail]]) -> str:
     header = ("customer", "name", "source", "order", "date", "amount", "status")
     rows = (
         (
-            safe(key),
-            safe(name),
-            safe(order.source),
-            safe(order.number),
+            guarded(key),
+            guarded(name),
+            guarded(order.source),
+            guarded(order.number),
             order.date.isoformat(),
             money(int(order.amount * MINOR)),
             order.status.value,

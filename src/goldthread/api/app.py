@@ -13,7 +13,7 @@ from flask_wtf.csrf import generate_csrf
 from goldthread import __version__
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.workspace import Workspace, detached_workspace
-from goldthread.api import books, cohorts, intake
+from goldthread.api import books, cohorts, intake, who
 from goldthread.api.blueprints import operation_id
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
@@ -40,6 +40,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     tell_problems(app, workspace.settings)
     app.register_api(books.blueprint(workspace))
     app.register_api(intake.blueprint(workspace, JobBoard()))
+    app.register_api(who.blueprint(workspace))
     app.register_api(cohorts.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})
@@ -80,6 +81,8 @@ def _document(app: OpenAPI) -> dict[str, Any]:
         for operation in methods.values():
             operation["responses"].pop("422", None)
             operation["responses"]["default"] = {"description": "A problem (RFC 9457)", "content": failure}
+            if path.endswith("/rejected"):
+                operation["responses"]["200"]["content"] = {"text/csv": {"schema": {"type": "string"}}}
             if "/cohorts" in path:
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from contextlib import closing
-from functools import partial
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
-from goldthread.actions import books, deliver, demo, uploads
+from goldthread.actions import books, deliver, demo, files
+from goldthread.actions.books import BookRow
 from goldthread.actions.deliver import DeliveryReport
+from goldthread.actions.files import SentFile
 from goldthread.actions.jobs import Job, JobBoard
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
@@ -20,19 +21,22 @@ from goldthread.api.intake_shapes import (
     DeliveryPath,
     DeliveryShape,
     FileShape,
+    FilesShape,
     JobPath,
     JobShape,
     LookQuery,
+    OpenedDeliveryShape,
     PageQuery,
     RowProblemShape,
     RowProblemsShape,
     UploadPath,
+    WithdrawalShape,
 )
 from goldthread.api.problems import describe
-from goldthread.api.replies import reply
+from goldthread.api.replies import csv_reply, reply
 from goldthread.api.shapes import BookPath
 from goldthread.core.records import Progress
-from goldthread.errors import InvalidInput
+from goldthread.errors import InvalidInput, NotFound
 
 
 class UploadForm(BaseModel):
@@ -45,46 +49,59 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     """The intake's part of the API."""
     api = part("intake", "/api")
 
-    @api.post("/books/<int:book>/uploads", responses={201: FileShape})
+    @api.post("/books/<int:book>/uploads", responses={201: FilesShape})
     def send_file(path: BookPath, form: UploadForm) -> Response:
-        """Send a file; it is looked at, and nothing is changed."""
-        books.find_book(workspace, path.book)
+        """Send a file, or several packed in one; they are looked at, and nothing is changed."""
+        book = books.find_book(workspace, path.book)
         if isinstance(form.file, str):
             raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
         with closing(form.file) as sent:
-            upload = uploads.keep_upload(workspace.settings, sent.filename or "unnamed", sent.stream)
+            kept = files.keep_files(workspace.settings, sent.filename or "", sent.stream)
         try:
-            return reply(FileShape.of(upload, deliver.look_at_file(upload.path)), 201)
+            return reply(FilesShape(files=[look(book, file, LookQuery()) for file in kept]), 201)
         except Exception:
-            uploads.remove_upload(upload)
+            for file in kept:
+                files.forget(file)
             raise
 
     @api.get("/books/<int:book>/uploads/<upload>", responses={200: FileShape})
     def look_at_file(path: UploadPath, query: LookQuery) -> Response:
-        """Look at a file that was sent, as another kind or with other columns if wanted."""
-        upload = uploads.find_upload(workspace.settings, path.upload)
-        told = {deliver.Meaning.DATE: query.date, deliver.Meaning.AMOUNT: query.amount}
-        surveyed = {meaning: column for meaning, column in told.items() if column is not None}
-        return reply(FileShape.of(upload, deliver.look_at_file(upload.path, query.kind, surveyed)))
+        """Look at a file that was sent: another sheet, another kind, for another source or with other columns."""
+        book = books.find_book(workspace, path.book)
+        return reply(look(book, files.find_file(workspace.settings, path.upload), query))
+
+    @api.delete("/books/<int:book>/uploads/<upload>", responses={204: None})
+    def forget_file(path: UploadPath) -> Response:
+        """Forget a file that was sent."""
+        files.forget(files.find_file(workspace.settings, path.upload))
+        return Response(status=204)
+
+    @api.get("/books/<int:book>/uploads/<upload>/rejected", responses={200: None})
+    def take_rejected_of_upload(path: UploadPath) -> Response:
+        """The rows that could not come in when the file was last tried, as CSV, each with its reason."""
+        sent = files.find_file(workspace.settings, path.upload)
+        if not sent.rejected.exists():
+            raise NotFound("No row of this file was rejected.", remedy="Try the file first.")
+        return csv_reply(sent.rejected.read_bytes(), f"{sent.name} mend.csv")
 
     @api.post("/books/<int:book>/deliveries", responses={202: JobShape})
     def bring_in(path: BookPath, body: DeliveryIn) -> Response:
         """Bring a file that was sent into the book; the work goes on after the reply."""
         book = books.find_book(workspace, path.book)
-        upload = uploads.find_upload(workspace.settings, body.upload)
-        view = deliver.look_at_file(upload.path, body.kind)
-        read = partial(deliver.reading_of, view, body.columns, body.customer_key, body.dates, body.decimal)
-        # a large file is surveyed once more, whole, and that belongs to the work and not to the request
-        early = read() if view.file.row_estimate <= deliver.SURVEYED_AT_A_LOOK else None
+        sent = files.find_file(workspace.settings, body.upload)
         source = books.checked_name(body.source, "source")
+        table = sent.table(body.sheet)
+        view = deliver.look_at_table(table, body.kind, known=deliver.known_readings(workspace, book), source=source)
+        # a large file is surveyed once more, whole, and that belongs to the work and not to the request
+        early = deliver.reading_of(view, body.told()) if view.evidence.whole else None
 
         def work(progress: Progress) -> DeliveryReport:
-            reading = early or read()
-            report = deliver.deliver_file(
-                workspace, book, source, view.file, upload.name, reading, progress, body.dry_run
-            )
-            if not body.dry_run:
-                uploads.remove_upload(upload)
+            reading = early or deliver.reading_of(view, body.told(), progress)
+            name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
+            errand = deliver.Errand(source, name, view.file, reading, body.dry_run, sent.rejected)
+            report = deliver.deliver_file(workspace, book, errand, progress)
+            if report.delivery_id is not None and len(sent.tables) == 1:
+                files.forget(sent)
             return report
 
         return reply(_job_shape(jobs.start(work)), 202)
@@ -112,12 +129,40 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         rows = books.list_deliveries(workspace, books.find_book(workspace, path.book))
         return reply(DeliveriesShape(deliveries=[DeliveryShape.of(row) for row in rows]))
 
+    @api.get("/books/<int:book>/deliveries/<int:delivery>", responses={200: OpenedDeliveryShape})
+    def open_delivery(path: DeliveryPath) -> Response:
+        """One delivery: how its file was read, and what was wrong."""
+        book = books.find_book(workspace, path.book)
+        return reply(OpenedDeliveryShape.of(books.open_delivery(workspace, book, path.delivery)))
+
+    @api.delete("/books/<int:book>/deliveries/<int:delivery>", responses={200: WithdrawalShape})
+    def withdraw_delivery(path: DeliveryPath) -> Response:
+        """Withdraw a delivery: the book becomes what it would be had it never come."""
+        book = books.find_book(workspace, path.book)
+        return reply(WithdrawalShape.of(deliver.take_back(workspace, book, path.delivery)))
+
     @api.get("/books/<int:book>/deliveries/<int:delivery>/problems", responses={200: RowProblemsShape})
     def list_problems(path: DeliveryPath, query: PageQuery) -> Response:
         """The rows of a delivery with something wrong."""
         book = books.find_book(workspace, path.book)
         total, rows = books.list_problems(workspace, book, path.delivery, query.offset, query.limit)
         return reply(RowProblemsShape(total=total, problems=[RowProblemShape.of(row) for row in rows]))
+
+    @api.get("/books/<int:book>/deliveries/<int:delivery>/rejected", responses={200: None})
+    def take_rejected(path: DeliveryPath) -> Response:
+        """The rejected rows of a delivery as they stood in its file, as CSV, each with its reason."""
+        book = books.find_book(workspace, path.book)
+        name, lines = deliver.rejected_of_delivery(workspace, book, path.delivery)
+        return csv_reply((line.encode("utf-8") for line in lines), f"{name} mend.csv")
+
+    def look(book: BookRow, sent: SentFile, query: LookQuery) -> FileShape:
+        told = {deliver.Meaning.DATE: query.date, deliver.Meaning.AMOUNT: query.amount}
+        told[deliver.Meaning.STATUS] = query.status
+        surveyed = {meaning: column for meaning, column in told.items() if column is not None}
+        table = sent.table(query.sheet)
+        known = deliver.known_readings(workspace, book)
+        view = deliver.look_at_table(table, query.kind, surveyed, known, query.source)
+        return FileShape.of(sent, table.name, view)
 
     return api
 

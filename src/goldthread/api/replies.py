@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
 
 from flask import Response, request
 from pydantic import BaseModel
@@ -43,8 +44,9 @@ def wants_csv() -> bool:
     return best == "text/csv"
 
 
-def csv_reply(text: str, name: str) -> Response:
+def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
     """A table as a file; UTF-8 as RFC 4180 and spreadsheets expect it."""
-    response = Response(text.encode("utf-8"), content_type="text/csv; charset=utf-8; header=present")
+    content = text.encode("utf-8") if isinstance(text, str) else text
+    response = Response(content, content_type="text/csv; charset=utf-8; header=present")
     response.headers.set("Content-Disposition", "attachment", filename=name)
     return response

@@ -62,8 +62,13 @@ class BooksShape(Shape):
 
 
 class BookSummaryShape(BookShape):
+    """What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all."""
+
     sources: list[str]
     known_sources: list[str]
+    payments: int
+    spend: int
+    events: int
     orders: int
     customers: int
     customers_with_orders: int
@@ -81,6 +86,9 @@ class BookSummaryShape(BookShape):
             revision=row.revision,
             sources=summary.sources,
             known_sources=summary.known_sources,
+            payments=summary.further.payments,
+            spend=summary.further.spend,
+            events=summary.further.events,
             orders=summary.orders,
             customers=summary.customers,
             customers_with_orders=summary.customers_with_orders,

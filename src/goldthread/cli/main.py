@@ -13,27 +13,21 @@ import click
 
 from goldthread import __version__
 from goldthread.actions import ask as asking
-from goldthread.actions import books, deliver
-from goldthread.actions.deliver import DeliveryReport
+from goldthread.actions import books
 from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HistoryChoice
 from goldthread.actions.tables import Layout, cohorts_csv
-from goldthread.actions.wording import count_words
-from goldthread.actions.workspace import Workspace, open_workspace, private_database
+from goldthread.actions.workspace import private_database
 from goldthread.api.app import describe_api
 from goldthread.api.cohort_shapes import CohortsShape
-from goldthread.api.intake_shapes import ReportShape
-from goldthread.cli.progress import progress_bar
+from goldthread.cli.delivering import deliver_command, deliveries_command, withdraw_command
 from goldthread.cli.serving import down_command, serve_command, up_command
 from goldthread.cli.table import cohort_text
-from goldthread.cli.words import Words
+from goldthread.cli.words import Words, own_workspace
 from goldthread.core.cohorts import Average
 from goldthread.core.periods import AgeKind, Period
-from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.core.records import OrderStatus
 from goldthread.errors import GoldThreadError
 from goldthread.settings import load_settings
-
-EXIT_PROBLEMS = 3
-"""Exit code of a delivery that came in with rejected rows; 1 is an error, 2 a wrong call."""
 
 
 class _ToldErrors(click.Group):
@@ -61,74 +55,15 @@ def book() -> None:
 @click.option("--time-zone", required=True, help="IANA name, such as Europe/Lisbon.")
 def book_add(name: str, currency: str, time_zone: str) -> None:
     """Begin a book."""
-    added = books.add_book(_workspace(), name, currency, time_zone)
+    added = books.add_book(own_workspace(), name, currency, time_zone)
     click.echo(f"{added.name} is ready, in {added.currency}, {added.time_zone}.")
 
 
 @book.command("list")
 def book_list() -> None:
     """List the books."""
-    for known in books.list_books(_workspace()):
+    for known in books.list_books(own_workspace()):
         click.echo(f"{known.name}\t{known.currency}\t{known.time_zone}")
-
-
-@main.command("deliver")
-@click.argument("files", nargs=-1, required=True, type=click.Path(exists=True, dir_okay=False, path_type=Path))
-@click.option("--book", "book_name", required=True)
-@click.option("--source", required=True, help="Where the orders come from, such as 'web shop'.")
-@click.option("--kind", type=Words(FileKind), help="What one row is; guessed when not given.")
-@click.option(
-    "--column", "columns", multiple=True, help="MEANING=COLUMN, such as order=receipt; MEANING= leaves it out."
-)
-@click.option("--dates", type=Words(deliver.DateForm), help="How dates are read; found out when not given.")
-@click.option("--decimal", type=Words(deliver.DecimalMark), help="What stands before decimals; found out.")
-@click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
-@click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
-@click.option("--report", type=click.Choice(["text", "json"]), default="text")
-def deliver_command(
-    files: tuple[Path, ...],
-    book_name: str,
-    source: str,
-    kind: FileKind | None,
-    columns: tuple[str, ...],
-    dates: deliver.DateForm | None,
-    decimal: deliver.DecimalMark | None,
-    key: KeyKind | None,
-    dry_run: bool,
-    report: str,
-) -> None:
-    """Bring files into a book. Exit code 3 when rows were rejected."""
-    workspace = _workspace()
-    found = books.find_book(workspace, book_name)
-    chosen = {deliver.meaning_named(name): column or None for name, _, column in (c.partition("=") for c in columns)}
-    rejected = 0
-    for file in files:
-        view = deliver.look_at_file(file, kind)
-        reading = deliver.reading_of(view, chosen, key, dates, decimal)
-        if report == "text":
-            _tell_reading(view, reading)
-        with progress_bar(file.name) as progress:
-            told = deliver.deliver_file(workspace, found, source, view.file, file.name, reading, progress, dry_run)
-        rejected += told.rows_rejected
-        if report == "json":
-            click.echo(ReportShape.of(told).model_dump_json())
-        else:
-            _tell_report(file.name, told)
-    if rejected:
-        sys.exit(EXIT_PROBLEMS)
-
-
-@main.command("deliveries")
-@click.option("--book", "book_name", required=True)
-def deliveries_command(book_name: str) -> None:
-    """The delivery log, newest first."""
-    workspace = _workspace()
-    for row in books.list_deliveries(workspace, books.find_book(workspace, book_name)):
-        counts = row.counts
-        click.echo(
-            f"{row.id}\t{row.delivered_at.isoformat()}Z\t{row.source}\t{row.file_name}\t{row.kind}\t"
-            f"{counts['added']} added\t{counts['changed']} changed\t{counts['rows_rejected']} rows rejected"
-        )
 
 
 def _history_options(command: Callable[..., None]) -> Callable[..., None]:
@@ -178,7 +113,7 @@ def ask_cohorts(
     out: Path | None,
 ) -> None:
     """Of those who first ordered in the same period, who came back, when, for how much?"""
-    workspace = _workspace()
+    workspace = own_workspace()
     found = books.find_book(workspace, book_name)
     question = CohortQuestion(history, period, ages, figure, average, first_column)
     answer = asking.ask_cohorts(workspace, found, question, books.today_of(found))
@@ -200,7 +135,7 @@ def ask_cohorts(
 @click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
 def check_command(book_name: str, history: HistoryChoice, period: Period, ages: AgeKind) -> None:
     """Hold the identities of the definitions, and recount the cohort table in the database."""
-    workspace = _workspace()
+    workspace = own_workspace()
     found = books.find_book(workspace, book_name)
     question = CohortQuestion(history, period, ages)
     checks = asking.check_book(workspace, found, question, books.today_of(found))
@@ -236,39 +171,5 @@ def openapi_command() -> None:
     click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
 
 
-for _command in (serve_command, up_command, down_command):
+for _command in (serve_command, up_command, down_command, deliver_command, deliveries_command, withdraw_command):
     main.add_command(_command)
-
-
-def _workspace() -> Workspace:
-    return open_workspace(load_settings())
-
-
-def _tell_reading(view: deliver.FileView, reading: deliver.Reading) -> None:
-    """How a file is read, so that a wrong guess is seen."""
-    read = ", ".join(f"{meaning.replace('_', ' ')} from “{column}”" for meaning, column in reading.columns.items())
-    unread = [column for column in view.file.header if column not in reading.columns.values()]
-    if reading.kind is FileKind.CUSTOMERS:
-        rest = f" Kept as attributes: {', '.join(unread)}." if unread else ""
-    else:
-        rest = f" Dates {reading.dates}, decimal {reading.decimal}."
-        rest += f" Not read: {', '.join(unread)}." if unread else ""
-    click.echo(f"{view.file.path.name}: {reading.kind} in {deliver.encoding_words(view)}; {read}.{rest}")
-
-
-def _tell_report(name: str, told: DeliveryReport) -> None:
-    if told.earlier_delivered_at is not None:
-        click.echo(f"{name}: the same file came in on {told.earlier_delivered_at:%-d %b %Y}. Nothing was changed.")
-        return
-    click.echo(
-        f"{name}: {count_words(told.rows_read, 'row')} read, {told.rows_in} in, {told.rows_repeated} repeated, "
-        f"{told.rows_rejected} rejected. {told.added} added, {told.changed} changed, {told.same} the same; "
-        f"{count_words(told.customers_added, 'customer')} new."
-    )
-    for problem in told.problems:
-        where = f"row {problem.row}" + (f", {problem.column} “{problem.value}”" if problem.column else "")
-        click.echo(f"  {where}: {problem.reason} {problem.remedy}")
-    if told.dry_run:
-        click.echo("  This was a dry run. Nothing was changed.")
-    elif told.delivery_id is None:
-        click.echo("  No row could come in. Nothing was changed.")

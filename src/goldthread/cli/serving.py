@@ -40,6 +40,7 @@ def serve_command(address_file: Path | None) -> None:
         threads=THREADS,
         ident="Gold Thread",
         channel_timeout=300,
+        max_request_body_size=(settings.upload_limit_mib + 1) << 20,
         clear_untrusted_proxy_headers=True,
     )
     address = f"http://{settings.host}:{port}"

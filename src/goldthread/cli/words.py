@@ -1,4 +1,4 @@
-"""A choice among the words of an enumeration."""
+"""What commands share: a choice among the words of an enumeration, and the workspace they work on."""
 
 from __future__ import annotations
 
@@ -6,6 +6,9 @@ from enum import StrEnum
 from typing import Any
 
 import click
+
+from goldthread.actions.workspace import Workspace, open_workspace
+from goldthread.settings import load_settings
 
 
 class Words(click.Choice[str]):
@@ -17,3 +20,8 @@ class Words(click.Choice[str]):
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
         return self._kind(super().convert(str(value), param, ctx))
+
+
+def own_workspace() -> Workspace:
+    """The workspace of this machine's settings. Raises `Unavailable` when its database does not run."""
+    return open_workspace(load_settings())

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
 
 class FileKind(StrEnum):
-    """What one row of a file is."""
+    """What one row of a delivery is. Matches come in by hand only: two customers are one, or are kept apart."""
 
     ORDERS = "orders"
     LINES = "lines"
     CUSTOMERS = "customers"
+    PAYMENTS = "payments"
+    SPEND = "spend"
+    EVENTS = "events"
+    MATCHES = "matches"
 
 
 class KeyKind(StrEnum):
@@ -29,6 +33,13 @@ class OrderStatus(StrEnum):
     PAID = "paid"
     CANCELLED = "cancelled"
     REFUNDED = "refunded"
+
+
+class Verdict(StrEnum):
+    """What was said of two customers that look alike."""
+
+    ONE = "one"
+    APART = "apart"
 
 
 Progress = Callable[[str, int, int], None]
@@ -51,47 +62,35 @@ class Problem:
     rejected: bool = True
 
 
-@dataclass(frozen=True)
-class OrderRows:
-    """Checked order headers, column by column, as exact texts: ISO dates, plain decimals, one entry per row.
+_HEADERS = ("order_number", "customer", "date", "time", "amount", "status", "rep", "channel")
+COLUMNS: Mapping[FileKind, tuple[str, ...]] = {
+    FileKind.ORDERS: _HEADERS,
+    FileKind.LINES: (*_HEADERS, "line_number", "product", "category", "quantity"),
+    FileKind.CUSTOMERS: ("number", "email", "name", "town", "closed", "do_not_contact", "attributes"),
+    FileKind.PAYMENTS: ("reference", "customer", "order_number", "date", "amount"),
+    FileKind.SPEND: ("month", "channel", "amount"),
+    FileKind.EVENTS: ("date", "until", "label"),
+    FileKind.MATCHES: ("kind", "customer", "other_kind", "other", "verdict"),
+}
+"""The columns of checked rows by kind, in the sequence in which they are stored."""
 
-    ``customer`` is normalised for its `KeyKind`; ``time`` is ISO or empty where the file gives none.
+
+@dataclass(frozen=True)
+class Rows:
+    """Checked rows of one kind, column by column, as exact texts: ISO dates and times, plain decimals, JSON objects.
+
+    ``columns`` has the names of `COLUMNS`. Customers are normalised for their `KeyKind`. An empty text means that the
+    file gives nothing.
     """
 
-    row: Sequence[int] = ()
-    order_number: Sequence[str] = ()
-    customer: Sequence[str] = ()
-    date: Sequence[str] = ()
-    time: Sequence[str] = ()
-    amount: Sequence[str] = ()
-    status: Sequence[str] = ()
-
-
-@dataclass(frozen=True)
-class LineRows(OrderRows):
-    """Checked order lines; ``amount`` is the line's. Empty texts where the file gives nothing."""
-
-    line_number: Sequence[str] = ()
-    product: Sequence[str] = ()
-    category: Sequence[str] = ()
-    quantity: Sequence[str] = ()
-
-
-@dataclass(frozen=True)
-class CustomerRows:
-    """Checked customer records; number or e-mail may be empty, not both. Further columns are ``attributes``."""
-
-    row: Sequence[int] = ()
-    number: Sequence[str] = ()
-    email: Sequence[str] = ()
-    name: Sequence[str] = ()
-    attributes: Sequence[str] = ()
+    row: Sequence[int]
+    columns: Mapping[str, Sequence[str]]
 
 
 @dataclass(frozen=True)
 class Piece:
     """Some rows of a file: those that can come in, what is wrong with others, and how many were read."""
 
-    rows: OrderRows | LineRows | CustomerRows
+    rows: Rows
     problems: list[Problem]
     read: int

@@ -1,26 +1,34 @@
-"""The supplier's exports as files: headers, lines and customers, each source with its own column names."""
+"""The supplier's exports as files, each source with its own columns, dates, separators and mess."""
 
 from __future__ import annotations
 
 import csv
 import datetime as dt
-from collections.abc import Iterable, Sequence
+import gzip
+import io
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from random import Random
+from zoneinfo import ZoneInfo
 
-from goldthread.demo.supplier import COUNTER, FAIR, PHONE, WEB, Customer, Order, make_history
+import xlsxwriter
+
+from goldthread.demo.supplier import COUNTER, FAIR, FAIRS, PHONE, SALE_DAYS, SEED, WEB, Customer, Order, make_history
 
 OVERLAP_FROM = dt.date(2026, 8, 1)
 OVERLAP_TO = dt.date(2026, 9, 30)
 DOUBLE_STUDIO = "Cobalt Rook Pottery"
-FILES = (
-    "customers.csv",
-    "web_2023_to_sep_2026.csv",
-    "web_aug_to_oct_2026.csv",
-    "counter.csv",
-    "phone.csv",
-    "fairs.csv",
-)
+OFFICE = "office"
+TWICE_REGISTERED = "C3401"
+LAST_REGISTERED = dt.date(2026, 10, 12)
+UNKNOWN_ORDERS = 7
+_ZONE = ZoneInfo("Europe/Lisbon")
+_CHANNELS = ("search", "social", "newsletter", "word of mouth")
+_FIRST_SPEND, _SPEND_MONTHS = (2023, 1), 46
+_MADE_AT = dt.datetime(2026, 11, 1)  # noqa: DTZ001 - a workbook knows no time zone
+_TILL_WORDS = {"paid": "bezahlt", "open": "offen", "cancelled": "storniert", "refunded": "erstattet"}
+_SHOP_WORDS = {"paid": "completed", "open": "pending", "cancelled": "cancelled", "refunded": "returned"}
 
 
 @dataclass(frozen=True)
@@ -31,24 +39,55 @@ class Export:
     path: Path
 
 
+@dataclass(frozen=True)
+class _Planned:
+    """A file as it will be: its name, its source, and what writes it."""
+
+    name: str
+    source: str
+    write: Callable[[Path], None]
+
+
+FILES = (
+    "customers.csv",
+    "web_accounts.csv",
+    "web_2023_to_sep_2026.csv",
+    "web_aug_to_oct_2026.csv",
+    "counter.csv",
+    "phone.tsv",
+    "fairs.xlsx",
+    "payments.csv",
+    "spend.csv",
+    "events.csv",
+)
+"""The names under which the files come in, in the order in which they do."""
+
+
 def write_exports(folder: Path) -> list[Export]:
     """Write all files, in the order in which they would be brought in."""
     customers, orders = make_history()
-    _studio_in_two_sources(customers).name = DOUBLE_STUDIO
-    by_source = {
-        source: [order for order in orders if order.source == source] for source in (WEB, COUNTER, PHONE, FAIR)
-    }
-    early = [order for order in by_source[WEB] if order.date <= OVERLAP_TO]
-    late = [order for order in by_source[WEB] if order.date >= OVERLAP_FROM]
-    written = (
-        ("customers", _customer_rows(customers)),
-        (WEB, _line_rows(early)),
-        (WEB, _line_rows(late)),
-        (COUNTER, _counter_rows(by_source[COUNTER])),
-        (PHONE, _phone_rows(by_source[PHONE])),
-        (FAIR, _fair_rows(by_source[FAIR])),
+    studio = _studio_in_two_sources(customers)
+    studio.name = DOUBLE_STUDIO
+    of = {source: [order for order in orders if order.source == source] for source in (WEB, COUNTER, PHONE, FAIR)}
+    early = [order for order in of[WEB] if order.date <= OVERLAP_TO]
+    late = [order for order in of[WEB] if order.date >= OVERLAP_FROM]
+    plans = (
+        _Planned("customers.csv", OFFICE, _text(_customer_rows(customers))),
+        _Planned("web_accounts.csv", WEB, _text(_account_rows(customers))),
+        _Planned("web_2023_to_sep_2026.csv", WEB, _text(_line_rows(early))),
+        _Planned("web_aug_to_oct_2026.csv.gz", WEB, _packed(_line_rows(late))),
+        _Planned("counter.csv", COUNTER, _text(_counter_rows(of[COUNTER]), ";", "cp1252")),
+        _Planned("phone.tsv", PHONE, _text(_phone_rows(of[PHONE]), "\t")),
+        _Planned("fairs.xlsx", FAIR, _workbook(of[FAIR])),
+        _Planned("payments.csv", OFFICE, _text(_payment_rows(of[PHONE]), ";")),
+        _Planned("spend.csv", OFFICE, _text(_spend_rows())),
+        _Planned("events.csv", OFFICE, _text(_event_rows())),
     )
-    return [Export(source, _write(folder / name, rows)) for name, (source, rows) in zip(FILES, written, strict=True)]
+    exports = []
+    for plan in plans:
+        plan.write(folder / plan.name)
+        exports.append(Export(plan.source, folder / plan.name))
+    return exports
 
 
 def _studio_in_two_sources(customers: list[Customer]) -> Customer:
@@ -57,24 +96,86 @@ def _studio_in_two_sources(customers: list[Customer]) -> Customer:
     return next(known for known in customers if known.segment == "studio" and both <= {o.source for o in known.orders})
 
 
-def _write(path: Path, rows: Iterable[Sequence[object]]) -> Path:
-    with path.open("w", encoding="utf-8", newline="") as file:
-        csv.writer(file, lineterminator="\r\n").writerows(rows)
-    return path
+Cells = Iterable[Sequence[object]]
 
 
-def _customer_rows(customers: list[Customer]) -> Iterable[Sequence[object]]:
-    """The studio that stands twice has no e-mail here, so its web orders cannot be matched to its number."""
-    yield ("customer_no", "name", "email", "town", "region", "segment", "sales_rep", "joined_on")
-    for known in customers:
+def _text(rows: Cells, separator: str = ",", encoding: str = "utf-8") -> Callable[[Path], None]:
+    def write(path: Path) -> None:
+        with path.open("w", encoding=encoding, newline="") as file:
+            csv.writer(file, delimiter=separator, lineterminator="\r\n").writerows(rows)
+
+    return write
+
+
+def _packed(rows: Cells) -> Callable[[Path], None]:
+    def write(path: Path) -> None:
+        text = io.StringIO(newline="")
+        csv.writer(text, lineterminator="\r\n").writerows(rows)
+        path.write_bytes(gzip.compress(text.getvalue().encode(), mtime=0))
+
+    return write
+
+
+def _workbook(orders: list[Order]) -> Callable[[Path], None]:
+    """Real dates and numbers, and a title above the table, as somebody keeps a list by hand."""
+
+    def write(path: Path) -> None:
+        with xlsxwriter.Workbook(path) as book:
+            book.set_properties({"created": _MADE_AT})
+            date, money = book.add_format({"num_format": "dd/mm/yyyy"}), book.add_format({"num_format": "0.00"})
+            sheet = book.add_worksheet("Stall")
+            sheet.write(0, 0, "Stall at the fairs: what was sold")
+            sheet.write_row(2, 0, ("docket", "mail", "sold on", "value"))
+            for place, order in enumerate(orders, 3):
+                sheet.write(place, 0, order.number)
+                sheet.write(place, 1, order.customer.email)
+                sheet.write_datetime(place, 2, dt.datetime.combine(order.date, dt.time()), date)
+                sheet.write_number(place, 3, order.amount_cents / 100, money)
+            book.add_worksheet("Notes").write(0, 0, "Dockets of May 2025 are in the blue box.")
+
+    return write
+
+
+def _customer_rows(customers: list[Customer]) -> Cells:
+    """The studio that stands twice has no e-mail here, so its web orders cannot be matched to its number. One person
+    was written down a second time, under another number."""
+    yield (
+        *("customer_no", "name", "email", "town", "region", "segment", "sales_rep", "joined_on"),
+        *("standing", "do_not_contact"),
+    )
+    for place, known in enumerate(customers):
         email = "" if known.name == DOUBLE_STUDIO else known.email
-        yield (known.number, known.name, email, known.town, known.region, known.segment, known.rep, known.joined_on)
+        standing = ("closed" if place % 97 == 41 else "open", "yes" if place % 61 == 17 else "no")
+        yield (
+            known.number,
+            known.name,
+            email,
+            known.town,
+            known.region,
+            known.segment,
+            known.rep,
+            known.joined_on,
+            *standing,
+        )
+    again = customers[700]
+    yield (
+        *(TWICE_REGISTERED, again.name.upper(), again.email, again.town, again.region, again.segment, again.rep),
+        *(LAST_REGISTERED, "open", "no"),
+    )
 
 
-def _line_rows(orders: list[Order]) -> Iterable[Sequence[object]]:
-    yield ("order", "line", "email", "ordered_at", "product", "category", "qty", "amount", "status")
+def _account_rows(customers: list[Customer]) -> Cells:
+    yield ("E-mail address", "Full name", "Place")
+    for known in customers:
+        if any(order.source == WEB for order in known.orders):
+            yield (known.email, known.name, known.town)
+
+
+def _line_rows(orders: list[Order]) -> Cells:
+    yield ("order", "line", "email", "ordered_at", "product", "category", "qty", "amount", "status", "channel")
     for order in orders:
-        at = f"{order.date}T{order.minute // 60:02d}:{order.minute % 60:02d}:00"
+        at = dt.datetime.combine(order.date, dt.time(order.minute // 60, order.minute % 60), _ZONE).isoformat()
+        channel = _channel(order.customer)
         for place, line in enumerate(order.lines, 1):
             yield (
                 order.number,
@@ -85,29 +186,73 @@ def _line_rows(orders: list[Order]) -> Iterable[Sequence[object]]:
                 line.category,
                 line.quantity,
                 _money(line.amount_cents),
-                order.status,
+                _SHOP_WORDS[order.status],
+                channel,
             )
 
 
-def _counter_rows(orders: list[Order]) -> Iterable[Sequence[object]]:
-    yield ("receipt", "customer_no", "date", "total", "status", "sales_rep")
-    for order in orders:
-        number, rep = order.customer.number, order.customer.rep
-        yield (order.number, number, order.date, _money(order.amount_cents), order.status, rep)
+def _channel(customer: Customer) -> str:
+    """What brought a customer to the web shop: their own for good."""
+    draw = Random(f"{SEED} {customer.number}")  # noqa: S311 - invented data, nothing secret
+    return draw.choices(_CHANNELS, (44, 27, 17, 12))[0]
 
 
-def _phone_rows(orders: list[Order]) -> Iterable[Sequence[object]]:
+def _counter_rows(orders: list[Order]) -> Cells:
+    """The till writes as its maker's country does. A few rows were typed in a hurry."""
+    yield ("beleg", "kd_nr", "datum", "summe", "wer", "stand")
+    for place, order in enumerate(orders):
+        known, date = order.customer, f"{order.date:%d/%m/%Y}"
+        row = [order.number, known.number, date, _comma(order.amount_cents), known.rep, _TILL_WORDS[order.status]]
+        if place in _MISTYPED:
+            column, text = _MISTYPED[place]
+            yield (f"{row[0]}x", *(text if at == column else cell for at, cell in enumerate(row[1:], 1)))
+        yield row
+
+
+_MISTYPED = {310: (1, ""), 977: (2, "31/02/2024"), 1505: (3, "1o,50"), 2222: (2, "30/02/2025")}
+
+
+def _phone_rows(orders: list[Order]) -> Cells:
     yield ("order_date", "order_no", "client_no", "status", "amount", "rep")
     for order in orders:
-        number, rep = order.customer.number, order.customer.rep
-        yield (order.date, order.number, number, order.status, _money(order.amount_cents), rep)
+        known, date = order.customer, f"{order.date.day} {order.date:%b %Y}"
+        yield (date, order.number, known.number, order.status, f"EUR {_money(order.amount_cents)}", known.rep)
 
 
-def _fair_rows(orders: list[Order]) -> Iterable[Sequence[object]]:
-    yield ("docket", "mail", "sold_on", "value")
-    for order in orders:
-        yield (order.number, order.customer.email, order.date, _money(order.amount_cents))
+def _payment_rows(orders: list[Order]) -> Cells:
+    """Phone orders on account are paid some weeks later; some payments name an order that is in no file."""
+    draw = Random(SEED)  # noqa: S311 - invented data, nothing secret
+    yield ("payment_no", "customer_no", "order", "paid_on", "amount")
+    paid = [order for order in orders if order.status == "paid" and draw.random() < 0.85]
+    for place, order in enumerate(paid, 1):
+        on = order.date + dt.timedelta(draw.randrange(6, 50))
+        number = f"P-9{place:03d}" if place % (len(paid) // UNKNOWN_ORDERS) == 3 else order.number
+        yield (f"Z{place:05d}", order.customer.number, number, f"{on:%d.%m.%Y}", _comma(order.amount_cents))
+
+
+def _spend_rows() -> Cells:
+    draw = Random(SEED)  # noqa: S311 - invented data, nothing secret
+    yield ("month", "channel", "amount")
+    for place in range(_SPEND_MONTHS):
+        year, month = divmod(_FIRST_SPEND[0] * 12 + _FIRST_SPEND[1] - 1 + place, 12)
+        for channel, usual in (("search", 420), ("social", 260), ("newsletter", 90)):
+            yield (f"{year}-{month + 1:02d}", channel, f"{usual * draw.uniform(0.8, 1.3):.2f}")
+
+
+def _event_rows() -> Cells:
+    yield ("from", "until", "event")
+    yield ("2024-03-01", "2024-03-31", "first open days of the kiln yard")
+    yield (SALE_DAYS[0], SALE_DAYS[1], "kiln sale")
+    yield ("2025-07-01", "", "price of porcelain raised")
+    for fair in FAIRS:
+        yield (fair, fair + dt.timedelta(1), "stall at the fair")
 
 
 def _money(cents: int) -> str:
     return f"{cents // 100}.{cents % 100:02d}"
+
+
+def _comma(cents: int) -> str:
+    """With a decimal comma and a point between thousands: 1.234,50."""
+    whole = f"{cents // 100:,}".replace(",", ".")
+    return f"{whole},{cents % 100:02d}"

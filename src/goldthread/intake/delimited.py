@@ -7,12 +7,13 @@ import csv
 import io
 import itertools
 import operator
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from goldthread.core.records import Problem
 from goldthread.errors import UnreadableFile
+from goldthread.intake.meanings import known_names
 
 DELIMITERS = (",", ";", "\t", "|")
 UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
@@ -20,26 +21,30 @@ FIRST_ROWS = 8
 COLUMNS_LIMIT = 500
 CELL_LIMIT = 100_000
 _LOOK_BYTES = 1 << 16
-_SIGNATURES = {
-    b"PK\x03\x04": "a spreadsheet or zip file",
-    b"\xd0\xcf\x11\xe0": "an old spreadsheet file",
-    b"\x1f\x8b": "a gzip file",
-    b"PAR1": "a Parquet file",
-    b"%PDF": "a PDF file",
-}
+_TITLE_ROWS = 8
+_LOOKED_AT = 24
 _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
 @dataclass(frozen=True)
 class DelimitedFile:
-    """A file that was looked at: its header, how it separates cells, and about how many rows follow."""
+    """A file that was looked at: its header, how it separates cells, and about how many rows follow.
+
+    ``first_numbers`` are the places of the ``first_rows``.
+
+    The header stands in row ``header_row``, counted from 1; what stands above it is not read. ``typed`` when its
+    numbers and dates were written by us from values that had a type, as in a spreadsheet.
+    """
 
     path: Path
     encoding: str
     delimiter: str
     header: tuple[str, ...]
+    header_row: int
     first_rows: tuple[tuple[str, ...], ...]
+    first_numbers: tuple[int, ...]
     row_estimate: int
+    typed: bool = False
 
 
 @dataclass(frozen=True)
@@ -51,25 +56,36 @@ class RawRows:
     problems: list[Problem]
 
 
-def look(path: Path) -> DelimitedFile:
+def look(path: Path, typed: bool = False) -> DelimitedFile:
     """Read the header and the first rows. Raises `UnreadableFile` with the reason when that cannot be done."""
     with path.open("rb") as file:
         start = file.read(_LOOK_BYTES)
-    _refuse_other_formats(start)
-    encoding = _encoding(path, start)
-    delimiter = _delimiter(start.decode(encoding, errors="replace"))
+    if not start.strip():
+        raise UnreadableFile("The file is empty.", remedy="Export it again.")
+    if b"\x00" in start and not start.startswith(_WIDE_MARKS):
+        raise UnreadableFile("The file is not a text file.", remedy="Save the table as CSV (UTF-8).")
+    encoding = UTF_8 if typed else _encoding(path, start)
+    delimiter = "," if typed else _delimiter(start.decode(encoding, errors="replace"))
     with _open(path, encoding) as text:
-        reader = csv.reader(text, delimiter=delimiter, strict=True)
-        header = _header(next(_told(reader, path), []))
-        first: list[tuple[str, ...]] = []
-        for row in _told(reader, path):
-            if any(cell.strip() for cell in row):
-                first.append(tuple(row))
-            if len(first) == FIRST_ROWS:
-                break
+        rows = list(itertools.islice(_told(csv.reader(text, delimiter=delimiter, strict=True), path), _LOOKED_AT))
+    place = _header_place(rows)
+    header = _header(rows[place])
+    filled = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])][:FIRST_ROWS]
+    first, numbers = tuple(tuple(rows[at]) for at in filled), tuple(at + 1 for at in filled)
     if not first:
         raise UnreadableFile("The file has a header and no rows.", remedy="Export it again, with its rows.", row=1)
-    return DelimitedFile(path, encoding, delimiter, header, tuple(first), _line_count(path) - 1)
+    estimate = max(_line_count(path) - place - 1, 1)
+    return DelimitedFile(path, encoding, delimiter, header, place + 1, first, numbers, estimate, typed)
+
+
+def _header_place(rows: Sequence[Sequence[str]]) -> int:
+    """The first row that is not blank, unless only a later one has names that columns bear: titles stand above it."""
+    filled = [place for place, row in enumerate(rows) if any(cell.strip() for cell in row)]
+    if not filled:
+        raise UnreadableFile("The file has no filled row.", remedy="Export it again.")
+    first = filled[0]
+    best = max(filled[:_TITLE_ROWS], key=lambda place: (known_names(rows[place]), -place))
+    return best if known_names(rows[best]) >= 2 > known_names(rows[first]) else first
 
 
 def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> Iterator[RawRows]:
@@ -80,8 +96,9 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
     """
     with _open(file.path, file.encoding) as text:
         reader = csv.reader(text, delimiter=file.delimiter, strict=True)
-        next(_told(reader, file.path))
-        number, ended = 2, False
+        for _ in range(file.header_row):
+            next(_told(reader, file.path))
+        number, ended = file.header_row + 1, False
         while not ended:
             rows: list[list[str]] = []
             misquoted: Problem | None = None
@@ -95,7 +112,21 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
                 misquoted = _misquoted(error, number + len(rows))
             yield _sifted(rows, number, len(file.header), misquoted)
             number += len(rows) + (misquoted is not None)
-            advance(number - 2)
+            advance(number - file.header_row - 1)
+
+
+def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, Sequence[str]]]:
+    """The cells of some rows as they stand in the file, by their numbers in ascending order."""
+    wanted = iter(numbers)
+    number = next(wanted, None)
+    with _open(file.path, file.encoding) as text:
+        reader = csv.reader(text, delimiter=file.delimiter)
+        for place, row in enumerate(reader, 1):
+            if number is None:
+                return
+            if place == number:
+                yield number, row
+                number = next(wanted, None)
 
 
 def _sifted(rows: list[list[str]], number: int, width: int, misquoted: Problem | None) -> RawRows:
@@ -138,7 +169,13 @@ def file_value(row: list[str]) -> str:
 
 
 def _misquoted(error: csv.Error, number: int) -> Problem:
-    if "unexpected end" in str(error) or "field larger" in str(error):
+    if "field larger" in str(error):
+        raise UnreadableFile(
+            f"A cell in row {number} has more than {CELL_LIMIT} characters.",
+            remedy="Look for a quotation mark that is never closed, or leave the column out.",
+            row=number,
+        )
+    if "unexpected end" in str(error):
         raise UnreadableFile(
             f"A quotation mark in row {number} is never closed.",
             remedy='Close it, or double it ("") where it belongs to the text.',
@@ -218,20 +255,12 @@ def _header(row: list[str]) -> tuple[str, ...]:
     return names
 
 
-def _refuse_other_formats(start: bytes) -> None:
-    if not start.strip():
-        raise UnreadableFile("The file is empty.", remedy="Export it again.")
-    for signature, name in _SIGNATURES.items():
-        if start.startswith(signature):
-            raise UnreadableFile(f"This is {name}, whatever its name says.", remedy="Save the table as CSV (UTF-8).")
-    if b"\x00" in start and not start.startswith(_WIDE_MARKS):
-        raise UnreadableFile("The file is not a text file.", remedy="Save the table as CSV (UTF-8).")
-
-
 def _delimiter(start: str) -> str:
-    line = start.lstrip("\r\n").splitlines()[0]
-    outside = "".join(line.split('"')[::2])
-    return max(DELIMITERS, key=lambda mark: (outside.count(mark), -DELIMITERS.index(mark)))
+    """The mark that separates most cells in one of the first lines, the first of them where they agree."""
+    lines = ["".join(line.split('"')[::2]) for line in start.splitlines()[:_TITLE_ROWS] if line.strip()]
+    if any(mark in lines[0] for mark in DELIMITERS):
+        lines = lines[:1]
+    return max(DELIMITERS, key=lambda mark: (max(line.count(mark) for line in lines), -DELIMITERS.index(mark)))
 
 
 def _line_count(path: Path) -> int:

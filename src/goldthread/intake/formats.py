@@ -8,6 +8,7 @@ and ``9.90`` for a point, ``1.234`` for neither.
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -29,10 +30,27 @@ class DecimalMark(StrEnum):
     COMMA = "comma"
 
 
+class TwoDigitYears(StrEnum):
+    """How a year of two digits is read, once somebody has said so; until then such a date is a problem."""
+
+    CENTURY_20 = "20yy"
+    CENTURY_19 = "19yy"
+
+    @property
+    def first_year(self) -> int:
+        return 2000 if self is TwoDigitYears.CENTURY_20 else 1900
+
+
 NUMERIC_DATE = re.compile(r"([0-9]{1,2})([/.-])([0-9]{1,2})\2([0-9]{4}|[0-9]{2})(?:[ T,]+(.+))?")
 SERIAL_DATE = re.compile(r"[2-9][0-9]{4}(?:\.[0-9]+)?")
 _DIGITS = re.compile(r"[0-9][0-9.,]*")
+_TWO_DIGIT_YEAR = re.compile(
+    r"[0-9]{1,2}([/.-])[0-9]{1,2}\1[0-9]{2}(?:[ T,].*)?"
+    r"|[0-9]{1,2}(?:st|nd|rd|th)?[. /-]+[A-Za-z]{3,9}\.?[, /-]+[0-9]{2}(?:[ ,].*)?"
+    r"|[A-Za-z]{3,9}\.? +[0-9]{1,2}(?:st|nd|rd|th)?,? +[0-9]{2}(?:[ ,].*)?"
+)
 _DAYS, _MONTHS = 31, 12
+STATUS_WORDS_MOST = 60
 
 
 @dataclass
@@ -44,6 +62,9 @@ class DateEvidence:
     serial: int = 0
     other: int = 0
     open: str = ""
+    seen: int = 0
+    short_years: int = 0
+    short_year: str = ""
 
     def add(self, values: Iterable[str]) -> None:
         """Take in some distinct values."""
@@ -51,6 +72,10 @@ class DateEvidence:
             plain = value.strip()
             if not plain:
                 continue
+            self.seen += 1
+            if _TWO_DIGIT_YEAR.fullmatch(plain):
+                self.short_years += 1
+                self.short_year = self.short_year or plain
             shape = NUMERIC_DATE.fullmatch(plain)
             if shape is None:
                 self.serial += SERIAL_DATE.fullmatch(plain) is not None
@@ -65,6 +90,11 @@ class DateEvidence:
             else:
                 self.day_first += could_be_day_first
                 self.month_first += could_be_month_first
+
+    @property
+    def years_open(self) -> bool:
+        """Whether most dates have years of two digits, so that somebody must say how they are read."""
+        return self.short_years * 2 > self.seen
 
     @property
     def form(self) -> DateForm | None:
@@ -117,8 +147,31 @@ class AmountEvidence:
 
 
 @dataclass
+class StatusEvidence:
+    """The words of a status column, as the file writes them first, and how many rows bear each."""
+
+    counts: Counter[str] = field(default_factory=Counter)
+    words: dict[str, str] = field(default_factory=dict)
+
+    def add(self, values: Iterable[str]) -> None:
+        """Take in the values of some rows; no more distinct words than `STATUS_WORDS_MOST` are kept apart."""
+        for value, count in Counter(values).items():
+            word = status_word(value)
+            if word and (word in self.counts or len(self.counts) < STATUS_WORDS_MOST):
+                self.counts[word] += count
+                self.words.setdefault(word, value.strip())
+
+
+def status_word(value: str) -> str:
+    """A status as words are compared: in one line, without regard to case."""
+    return " ".join(value.split()).casefold()
+
+
+@dataclass
 class Evidence:
-    """What the date column and the amount column of a file speak for."""
+    """What the date, amount and status columns of a file speak for. ``whole`` when every row was looked at."""
 
     dates: DateEvidence = field(default_factory=DateEvidence)
     amounts: AmountEvidence = field(default_factory=AmountEvidence)
+    statuses: StatusEvidence = field(default_factory=StatusEvidence)
+    whole: bool = True

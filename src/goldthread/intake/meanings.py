@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
 from goldthread.core.records import FileKind, KeyKind
-from goldthread.intake.values import is_amount, is_date, is_email
+from goldthread.intake import values
+from goldthread.intake.values import is_amount, is_date, is_email, is_month
 
 
 class Meaning(StrEnum):
@@ -27,25 +28,49 @@ class Meaning(StrEnum):
     CUSTOMER_NUMBER = "customer_number"
     EMAIL = "email"
     NAME = "name"
+    TOWN = "town"
+    CLOSED = "closed"
+    DO_NOT_CONTACT = "do_not_contact"
+    REP = "rep"
+    CHANNEL = "channel"
+    REFERENCE = "reference"
+    MONTH = "month"
+    UNTIL = "until"
+    LABEL = "label"
 
 
 NEEDED: Mapping[FileKind, tuple[Meaning, ...]] = {
     FileKind.ORDERS: (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),
     FileKind.LINES: (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),
     FileKind.CUSTOMERS: (),
+    FileKind.PAYMENTS: (Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),
+    FileKind.SPEND: (Meaning.MONTH, Meaning.CHANNEL, Meaning.AMOUNT),
+    FileKind.EVENTS: (Meaning.DATE, Meaning.LABEL),
 }
+_OF_AN_ORDER = (Meaning.STATUS, Meaning.CURRENCY, Meaning.REP, Meaning.CHANNEL)
 OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
-    FileKind.ORDERS: (Meaning.STATUS, Meaning.CURRENCY),
+    FileKind.ORDERS: _OF_AN_ORDER,
     FileKind.LINES: (
-        Meaning.STATUS,
-        Meaning.CURRENCY,
+        *_OF_AN_ORDER,
         Meaning.LINE_NUMBER,
         Meaning.PRODUCT,
         Meaning.CATEGORY,
         Meaning.QUANTITY,
     ),
-    FileKind.CUSTOMERS: (Meaning.CUSTOMER_NUMBER, Meaning.EMAIL, Meaning.NAME),
+    FileKind.CUSTOMERS: (
+        Meaning.CUSTOMER_NUMBER,
+        Meaning.EMAIL,
+        Meaning.NAME,
+        Meaning.TOWN,
+        Meaning.CLOSED,
+        Meaning.DO_NOT_CONTACT,
+    ),
+    FileKind.PAYMENTS: (Meaning.REFERENCE, Meaning.ORDER_NUMBER, Meaning.CURRENCY),
+    FileKind.SPEND: (Meaning.CURRENCY,),
+    FileKind.EVENTS: (Meaning.UNTIL,),
 }
+KINDS = tuple(NEEDED)
+"""The kinds of file; matches come in by hand alone."""
 
 _NAMES: Mapping[Meaning, str] = {
     Meaning.ORDER_NUMBER: "order|order number|order no|order id|order ref|receipt|receipt no|receipt number|invoice|"
@@ -54,11 +79,12 @@ _NAMES: Mapping[Meaning, str] = {
     Meaning.CUSTOMER: "customer|customer number|customer no|customer id|customer key|customer email|client|client no|"
     "client id|cust|cust no|cust id|kunde|kundennummer|kd nr|cliente|"
     "account|account no|account number|buyer|email|e mail|mail|email address|member no",
-    Meaning.DATE: "date|order date|ordered|ordered on|ordered at|order time|sold on|sold at|sale date|day|placed on|"
-    "placed at|created|created at|invoice date|booked on|when|datum|bestelldatum|fecha|data",
+    Meaning.DATE: "paid on|paid at|payment date|date paid|received on|zahldatum|from|start|starts|begins|starts on|"
+    "begins on|first day|date|order date|ordered|ordered on|ordered at|order time|sold on|sold at|sale date|day|"
+    "placed on|placed at|created|created at|invoice date|booked on|when|datum|bestelldatum|fecha|data",
     Meaning.AMOUNT: "amount|total|order total|order amount|sum|value|order value|gross|gross amount|price|net|"
     "net amount|line total|line amount|turnover|revenue|paid amount|summe|betrag|gesamt|montant|importe|valor",
-    Meaning.STATUS: "status|state|order status|order state|standing",
+    Meaning.STATUS: "status|state|order status|order state|payment status|standing|stage|stand|zustand|statut|estado",
     Meaning.CURRENCY: "currency|currency code|cur",
     Meaning.LINE_NUMBER: "line|line no|line number|position|pos|item no|row",
     Meaning.PRODUCT: "product|product name|item|item name|article|goods|description|title",
@@ -69,8 +95,24 @@ _NAMES: Mapping[Meaning, str] = {
     "account no|account number|number|member no|id",
     Meaning.EMAIL: "email|e mail|mail|email address|customer email",
     Meaning.NAME: "name|customer name|full name|client name|firm|company",
+    Meaning.TOWN: "town|city|place|ort|stadt|ville|ciudad|localidade",
+    Meaning.CLOSED: "standing|closed|account standing|account closed|customer status",
+    Meaning.DO_NOT_CONTACT: "do not contact|no contact|dnc|opted out|opt out|unsubscribed",
+    Meaning.REP: "rep|sales rep|sales person|salesperson|seller|sold by|served by|agent|clerk|wer|verkäufer",
+    Meaning.CHANNEL: "channel|sales channel|medium|via|kanal",
+    Meaning.REFERENCE: "payment|payment id|payment no|payment number|payment reference|payment ref|transaction|"
+    "transaction id|receipt|reference|ref",
+    Meaning.MONTH: "month|period|spend month|monat|mois|mes|date",
+    Meaning.UNTIL: "until|to|end|ends|ends on|end date|last day|till|bis",
+    Meaning.LABEL: "label|event|what|title|campaign|description|name|note|reason",
 }
+_PAYMENT_DATES = frozenset(
+    ["paid on", "paid at", "payment date", "date paid", "paid", "received on", "zahldatum", "bezahlt am"]
+)
 _KNOWN = {meaning: frozenset(names.split("|")) for meaning, names in _NAMES.items()}
+REASON_COLUMN = "why it did not come in"
+"""The column that is put beside rejected rows when they are taken out as a file; it is never read back."""
+_ALL_KNOWN = frozenset().union(*_KNOWN.values())
 _LINE_MARKS = frozenset({Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY})
 _NAME_SCORE, _PART_SCORE, _CONTENT_SCORE = 4.0, 1.5, 2.0
 
@@ -86,7 +128,15 @@ class Guess:
     @property
     def missing(self) -> list[Meaning]:
         """Needed meanings that no column seems to carry."""
-        return [meaning for meaning in NEEDED[self.kind] if meaning not in self.columns]
+        return missing_meanings(self.kind, self.columns)
+
+
+def missing_meanings(kind: FileKind, columns: Iterable[Meaning]) -> list[Meaning]:
+    """Needed meanings that are not among some; of a customer, a number or an e-mail is enough."""
+    told = set(columns)
+    if kind is FileKind.CUSTOMERS:
+        return [] if told & {Meaning.CUSTOMER_NUMBER, Meaning.EMAIL} else [Meaning.CUSTOMER_NUMBER]
+    return [meaning for meaning in NEEDED[kind] if meaning not in told]
 
 
 def meanings_of(kind: FileKind) -> tuple[Meaning, ...]:
@@ -97,6 +147,7 @@ def meanings_of(kind: FileKind) -> tuple[Meaning, ...]:
 def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind | None = None) -> Guess:
     """Guess the kind of a file (unless given), its columns' meanings and what it knows customers by."""
     samples = [[row[place] for row in rows if place < len(row) and row[place].strip()] for place in range(len(header))]
+    header = [name for name in header if name != REASON_COLUMN]
     kind = kind or _guess_kind(header, samples)
     columns = _match(header, samples, meanings_of(kind))
     customer = columns.get(Meaning.CUSTOMER)
@@ -105,14 +156,33 @@ def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind |
 
 
 def _guess_kind(header: Sequence[str], samples: Sequence[Sequence[str]]) -> FileKind:
-    as_lines = _match(header, samples, meanings_of(FileKind.LINES))
-    if any(meaning not in as_lines for meaning in (Meaning.ORDER_NUMBER, Meaning.DATE)) or (
-        Meaning.AMOUNT not in as_lines and Meaning.NAME in _match(header, samples, meanings_of(FileKind.CUSTOMERS))
+    found = {kind: _match(header, samples, meanings_of(kind)) for kind in KINDS}
+    orders, customers = found[FileKind.LINES], found[FileKind.CUSTOMERS]
+    whole = {kind for kind in KINDS if all(meaning in found[kind] for meaning in NEEDED[kind])}
+    named = {plain_name(name) for name in header}
+    if FileKind.PAYMENTS in whole and (
+        named & _PAYMENT_DATES or Meaning.ORDER_NUMBER not in orders or any("payment" in name for name in named)
     ):
-        as_customers = _match(header, samples, meanings_of(FileKind.CUSTOMERS))
-        if Meaning.NAME in as_customers or Meaning.EMAIL in as_customers:
-            return FileKind.CUSTOMERS
-    return FileKind.LINES if len(_LINE_MARKS & set(as_lines)) >= 2 else FileKind.ORDERS
+        return FileKind.PAYMENTS
+    if Meaning.CUSTOMER not in orders and Meaning.ORDER_NUMBER not in orders:
+        for kind in (FileKind.SPEND, FileKind.EVENTS):
+            if kind in whole:
+                return kind
+    no_orders = any(meaning not in orders for meaning in (Meaning.ORDER_NUMBER, Meaning.DATE))
+    no_orders = no_orders or (Meaning.AMOUNT not in orders and Meaning.NAME in customers)
+    if no_orders and (Meaning.NAME in customers or Meaning.EMAIL in customers):
+        return FileKind.CUSTOMERS
+    return FileKind.LINES if len(_LINE_MARKS & set(orders)) >= 2 else FileKind.ORDERS
+
+
+def plain_name(name: str) -> str:
+    """A column's name as names are compared: words of small letters."""
+    return " ".join(re.sub(r"[^a-zà-ÿ0-9]+", " ", re.sub(r"([a-z])([A-Z])", r"\1 \2", name).lower()).split())
+
+
+def known_names(row: Sequence[str]) -> int:
+    """How many cells of a row are names that columns usually bear."""
+    return sum(plain_name(cell) in _ALL_KNOWN for cell in row)
 
 
 def _match(header: Sequence[str], samples: Sequence[Sequence[str]], meanings: Sequence[Meaning]) -> dict[Meaning, str]:
@@ -134,7 +204,7 @@ def _match(header: Sequence[str], samples: Sequence[Sequence[str]], meanings: Se
 
 
 def _score(meaning: Meaning, name: str, sample: Sequence[str]) -> float:
-    plain = " ".join(re.sub(r"[^a-z0-9]+", " ", re.sub(r"([a-z])([A-Z])", r"\1 \2", name).lower()).split())
+    plain = plain_name(name)
     words = set(plain.split())
     named = 0.0
     if plain in _KNOWN[meaning]:
@@ -156,10 +226,18 @@ def _content(meaning: Meaning, sample: Sequence[str]) -> float:
         return _share(sample, is_amount)
     if meaning is Meaning.EMAIL:
         return _share(sample, is_email)
-    if meaning in (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.CUSTOMER_NUMBER):
+    if meaning in (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.CUSTOMER_NUMBER, Meaning.REFERENCE):
         return 1 - _share(sample, is_date)
+    if meaning is Meaning.MONTH:
+        return _share(sample, is_month)
+    if meaning is Meaning.UNTIL:
+        return _share(sample, is_date)
+    if meaning is Meaning.CLOSED:
+        return _share(sample, lambda text: values.fits(values.closed, text))
+    if meaning is Meaning.DO_NOT_CONTACT:
+        return _share(sample, lambda text: values.fits(values.flag, text))
     return 0.5
 
 
-def _share(sample: Sequence[str], fits: object) -> float:
-    return sum(1 for value in sample if fits(value)) / len(sample) if sample and callable(fits) else 0.0
+def _share(sample: Sequence[str], fits: Callable[[str], bool]) -> float:
+    return sum(map(fits, sample)) / len(sample) if sample else 0.0

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from zoneinfo import ZoneInfo
 
-from goldthread.core.records import CustomerRows, FileKind, KeyKind, LineRows, OrderRows, Piece, Problem
+from goldthread.core.records import COLUMNS, FileKind, KeyKind, OrderStatus, Piece, Problem, Rows
 from goldthread.errors import InvalidInput
 from goldthread.intake import values
-from goldthread.intake.delimited import DelimitedFile, RawRows, rows_of
-from goldthread.intake.formats import DateForm, DecimalMark, Evidence
-from goldthread.intake.meanings import NEEDED, Meaning, meanings_of
+from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
+from goldthread.intake.formats import DateForm, DecimalMark, Evidence, TwoDigitYears
+from goldthread.intake.meanings import KINDS, REASON_COLUMN, Meaning, meanings_of, missing_meanings
 
 ROWS_PER_PIECE = 20_000
 _KEPT_VALUES = 200_000
@@ -21,26 +21,27 @@ _DATE_LENGTH = len("2026-03-14")
 
 @dataclass(frozen=True)
 class Reading:
-    """How a file is to be read: what a row is, which column carries each meaning, what customers are known by."""
+    """How a file is to be read: what a row is, which column carries each meaning, what customers are known by, how
+    dates, amounts and years of two digits are written, and what each status word comes down to."""
 
     kind: FileKind
     columns: Mapping[Meaning, str]
     customer_key: KeyKind
     dates: DateForm = DateForm.ISO
     decimal: DecimalMark = DecimalMark.POINT
+    years: TwoDigitYears | None = None
+    statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
 
     def validated(self, file: DelimitedFile) -> Reading:
         """Self, when it can be applied to the file. Raises `InvalidInput` naming what is missing or wrong."""
-        missing = [meaning for meaning in NEEDED[self.kind] if meaning not in self.columns]
+        if self.kind not in KINDS:
+            raise InvalidInput(f"A file cannot hold {self.kind}.", remedy=f"It can hold {', '.join(KINDS)}.")
+        missing = missing_meanings(self.kind, self.columns)
         if missing:
             raise InvalidInput(
-                f"No column is chosen for: {', '.join(meaning.replace('_', ' ') for meaning in missing)}.",
+                f"No column is chosen for: {', '.join(_words(self.kind, meaning) for meaning in missing)}.",
                 remedy=f"The file's columns are: {', '.join(file.header)}.",
                 field="columns",
-            )
-        if self.kind is FileKind.CUSTOMERS and not {Meaning.CUSTOMER_NUMBER, Meaning.EMAIL} & set(self.columns):
-            raise InvalidInput(
-                "A customers file needs a customer number or an e-mail.", remedy="Choose a column.", field="columns"
             )
         for meaning, column in self.columns.items():
             if meaning not in meanings_of(self.kind):
@@ -54,11 +55,15 @@ class Reading:
         return self
 
 
+def _words(kind: FileKind, meaning: Meaning) -> str:
+    return "customer number or an e-mail" if kind is FileKind.CUSTOMERS else meaning.replace("_", " ")
+
+
 def read_pieces(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
 ) -> Iterator[Piece]:
     """Check every row of a file; memory is bounded by one piece. ``advance`` is told the rows behind."""
-    parsers = _parsers(reading, currency, zone)
+    parsers = _parsers(reading, currency, zone, file.typed)
     place = {meaning: file.header.index(column) for meaning, column in reading.columns.items()}
     columns = {
         meaning: _Column(meaning, file.header[place[meaning]], place[meaning], parser)
@@ -66,6 +71,7 @@ def read_pieces(
         if meaning in place
     }
     further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
+    further = [(name, at) for name, at in further if name != REASON_COLUMN]
     for raw in rows_of(file, ROWS_PER_PIECE, advance):
         yield _piece(raw, reading.kind, columns, further)
 
@@ -73,16 +79,25 @@ def read_pieces(
 def survey(
     file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None, advance: Callable[[int], None]
 ) -> Evidence:
-    """What the date and amount columns speak for, over the whole file or its first rows."""
+    """What the columns of dates, amounts and statuses speak for, over the whole file or its first rows."""
     evidence = Evidence()
-    sides = ((Meaning.DATE, evidence.dates), (Meaning.AMOUNT, evidence.amounts))
+    sides = (
+        (Meaning.DATE, evidence.dates),
+        (Meaning.UNTIL, evidence.dates),
+        (Meaning.MONTH, evidence.dates),
+        (Meaning.AMOUNT, evidence.amounts),
+    )
     places = [(file.header.index(columns[meaning]), side) for meaning, side in sides if meaning in columns]
+    status = file.header.index(columns[Meaning.STATUS]) if Meaning.STATUS in columns else None
     seen = 0
     for raw in rows_of(file, ROWS_PER_PIECE, advance):
         for place, side in places:
             side.add(dict.fromkeys(row[place] for row in raw.cells))
+        if status is not None:
+            evidence.statuses.add(row[status] for row in raw.cells)
         seen += len(raw.cells)
         if most_rows is not None and seen >= most_rows:
+            evidence.whole = False
             break
     return evidence
 
@@ -100,8 +115,9 @@ class _Column:
         """Canonical texts, one per row; rows that have none are told in ``problems``."""
         if self.meaning is Meaning.ORDER_NUMBER and values.PLAIN_KEY.fullmatch("\x1f".join(texts)):
             return texts
-        if len(self._good) > _KEPT_VALUES:
-            self._good.clear()
+        for kept in (self._good, self._bad):
+            if len(kept) > _KEPT_VALUES:
+                kept.clear()
         for text in set(texts).difference(self._good):
             if text not in self._bad:
                 self._parse_one(text)
@@ -115,30 +131,40 @@ class _Column:
 
     def _parse_one(self, text: str) -> None:
         try:
-            self._good[text] = self._parse(text)
+            self._good[text] = self._parse(values.unguarded(text))
         except values.BadValue as bad:
             self._bad[text] = bad
 
 
-def _parsers(reading: Reading, currency: str, zone: ZoneInfo) -> dict[Meaning, values.Parser]:
+def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> dict[Meaning, values.Parser]:
     """Parsers in the order in which a row's problems are told."""
-    if reading.kind is FileKind.CUSTOMERS:
-        return {
-            Meaning.CUSTOMER_NUMBER: values.text_parser(values.CUSTOMER_LENGTH),
-            Meaning.EMAIL: values.optional_email,
-            Meaning.NAME: values.text_parser(255),
-        }
+    kind, form, years = reading.kind, reading.dates, reading.years
+    day = values.day_parser(zone, form, years)
+    of_orders = kind in (FileKind.ORDERS, FileKind.LINES)
+    number = values.order_number if of_orders else values.text_parser(values.ORDER_NUMBER_LENGTH)
     return {
-        Meaning.ORDER_NUMBER: values.order_number,
+        Meaning.CUSTOMER_NUMBER: values.text_parser(values.CUSTOMER_LENGTH),
+        Meaning.EMAIL: values.optional_email,
+        Meaning.NAME: values.text_parser(255),
+        Meaning.TOWN: values.text_parser(120),
+        Meaning.CLOSED: values.closed,
+        Meaning.DO_NOT_CONTACT: values.flag,
+        Meaning.ORDER_NUMBER: number,
+        Meaning.REFERENCE: values.text_parser(values.ORDER_NUMBER_LENGTH),
         Meaning.CUSTOMER: values.customer_parser(reading.customer_key),
-        Meaning.DATE: values.date_parser(zone, reading.dates),
+        Meaning.DATE: values.date_parser(zone, form, years) if of_orders else day,
+        Meaning.UNTIL: values.optional(day),
+        Meaning.MONTH: values.month_parser(zone, form, years),
+        Meaning.LABEL: values.needed_text(255),
+        Meaning.CHANNEL: values.needed_text(120) if kind is FileKind.SPEND else values.text_parser(120),
         Meaning.CURRENCY: values.currency_parser(currency),
-        Meaning.AMOUNT: values.amount_parser(currency, reading.decimal),
-        Meaning.STATUS: values.status,
+        Meaning.AMOUNT: values.amount_parser(currency, reading.decimal, typed),
+        Meaning.STATUS: values.status_parser(reading.statuses),
+        Meaning.REP: values.text_parser(120),
         Meaning.LINE_NUMBER: values.text_parser(32),
         Meaning.PRODUCT: values.text_parser(255),
         Meaning.CATEGORY: values.text_parser(120),
-        Meaning.QUANTITY: values.optional(values.amount_parser(mark=reading.decimal)),
+        Meaning.QUANTITY: values.optional(values.amount_parser("", reading.decimal, typed)),
     }
 
 
@@ -146,31 +172,44 @@ def _piece(
     raw: RawRows, kind: FileKind, columns: Mapping[Meaning, _Column], further: Sequence[tuple[str, int]]
 ) -> Piece:
     problems = list(raw.problems)
-    cells = list(zip(*raw.cells, strict=True)) or [()] * (1 + max(column.place for column in columns.values()))
-    read = {meaning: column.read(cells[column.place], raw.numbers, problems) for meaning, column in columns.items()}
+    read: dict[Meaning, Sequence[str]] = {}
+    for meaning, column in columns.items():
+        texts = [row[column.place] for row in raw.cells]
+        read[meaning] = column.read(texts, raw.numbers, problems)
     rejected = {problem.row for problem in problems}
-    if kind is FileKind.CUSTOMERS:
-        number, email = (_texts(read, meaning, raw) for meaning in (Meaning.CUSTOMER_NUMBER, Meaning.EMAIL))
-        for at, row_number in enumerate(raw.numbers):
-            if not number[at] and not email[at] and row_number not in rejected:
-                problems.append(_nameless(row_number, raw.cells[at]))
-                rejected.add(row_number)
+    _check_together(raw, kind, read, rejected, problems)
     kept: Sequence[int] = range(len(raw.numbers))
     if rejected:
         kept = [at for at, row_number in enumerate(raw.numbers) if row_number not in rejected]
-    rows = _typed_rows(raw, kind, read, further, kept)
     problems.sort(key=lambda problem: problem.row)
-    return Piece(rows, problems, len(raw.numbers) + len(raw.problems))
+    return Piece(_typed_rows(raw, kind, read, further, kept), problems, len(raw.numbers) + len(raw.problems))
 
 
-def _nameless(number: int, cells: Sequence[str]) -> Problem:
-    return Problem(
-        number,
-        "",
-        " · ".join(cells)[:200],
-        "There is neither a customer number nor an e-mail.",
-        "Give one of the two, or leave the row out.",
-    )
+def _check_together(
+    raw: RawRows,
+    kind: FileKind,
+    read: Mapping[Meaning, Sequence[str]],
+    rejected: set[int],
+    problems: list[Problem],
+) -> None:
+    """What no single column can tell: a customer without any key, an event that ends before it begins."""
+    if kind is FileKind.CUSTOMERS:
+        number, email = _texts(read, Meaning.CUSTOMER_NUMBER, raw), _texts(read, Meaning.EMAIL, raw)
+        reason, remedy = (
+            "There is neither a customer number nor an e-mail.",
+            "Give one of the two, or leave the row out.",
+        )
+        wrong = [at for at in range(len(raw.numbers)) if not number[at] and not email[at]]
+    elif kind is FileKind.EVENTS:
+        begins, until = _texts(read, Meaning.DATE, raw), _texts(read, Meaning.UNTIL, raw)
+        reason, remedy = "The event ends before it begins.", "Correct one of the two dates."
+        wrong = [at for at in range(len(raw.numbers)) if until[at] and until[at] < begins[at]]
+    else:
+        return
+    for at in wrong:
+        if raw.numbers[at] not in rejected:
+            problems.append(Problem(raw.numbers[at], "", file_value(raw.cells[at]), reason, remedy))
+            rejected.add(raw.numbers[at])
 
 
 def _texts(read: Mapping[Meaning, Sequence[str]], meaning: Meaning, raw: RawRows) -> Sequence[str]:
@@ -183,36 +222,33 @@ def _typed_rows(
     read: Mapping[Meaning, Sequence[str]],
     further: Sequence[tuple[str, int]],
     kept: Sequence[int],
-) -> OrderRows | LineRows | CustomerRows:
+) -> Rows:
     def column(meaning: Meaning) -> Sequence[str]:
         texts = _texts(read, meaning, raw)
         return texts if len(kept) == len(texts) else [texts[at] for at in kept]
 
-    numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
+    columns: dict[str, Sequence[str]] = {}
     if kind is FileKind.CUSTOMERS:
-        attributes = [
-            json.dumps(
-                {name: cell for name, place in further if (cell := raw.cells[at][place].strip())}, ensure_ascii=False
-            )
-            for at in kept
-        ]
-        return CustomerRows(
-            numbers, column(Meaning.CUSTOMER_NUMBER), column(Meaning.EMAIL), column(Meaning.NAME), attributes
-        )
-    dates, times = _dates_and_times(column(Meaning.DATE))
-    headers = (
-        numbers,
-        column(Meaning.ORDER_NUMBER),
-        column(Meaning.CUSTOMER),
-        dates,
-        times,
-        column(Meaning.AMOUNT),
-        column(Meaning.STATUS) if Meaning.STATUS in read else ["paid"] * len(kept),
-    )
-    if kind is FileKind.ORDERS:
-        return OrderRows(*headers)
-    further_meanings = (Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY)
-    return LineRows(*headers, *(column(meaning) for meaning in further_meanings))
+        columns["number"] = column(Meaning.CUSTOMER_NUMBER)
+        columns["attributes"] = [_attributes(raw.cells[at], further) for at in kept]
+    elif kind is FileKind.EVENTS:
+        columns["date"] = column(Meaning.DATE)
+        ends = column(Meaning.UNTIL)
+        columns["until"] = [end or start for end, start in zip(ends, columns["date"], strict=True)]
+    elif kind in (FileKind.ORDERS, FileKind.LINES):
+        columns["date"], columns["time"] = _dates_and_times(column(Meaning.DATE))
+        if Meaning.STATUS not in read:
+            columns["status"] = [OrderStatus.PAID.value] * len(kept)
+    for name in COLUMNS[kind]:
+        if name not in columns:
+            columns[name] = column(Meaning(name))
+    numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
+    return Rows(numbers, columns)
+
+
+def _attributes(cells: Sequence[str], further: Sequence[tuple[str, int]]) -> str:
+    told = {name: values.unguarded(cell) for name, place in further if (cell := cells[place].strip())}
+    return json.dumps(told, ensure_ascii=False)
 
 
 def _dates_and_times(moments: Sequence[str]) -> tuple[Sequence[str], Sequence[str]]:

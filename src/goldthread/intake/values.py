@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from zoneinfo import ZoneInfo
 
 from goldthread.core.records import KeyKind, OrderStatus
-from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark
+from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark, TwoDigitYears, status_word
 
 ORDER_NUMBER_LENGTH = 64
 CUSTOMER_LENGTH = 191
@@ -47,7 +47,29 @@ _SIGNS = {
 }
 _NOT_DIGITS = re.compile(r"[^0-9]")
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
-_STATUS_WORDS = {status.value: status for status in OrderStatus} | {"canceled": OrderStatus.CANCELLED}
+_STATUS_WORDS = {
+    OrderStatus.OPEN: "open|pending|unpaid|new|processing|in progress|awaiting payment|on hold|draft|offen|en cours|"
+    "pendiente",
+    OrderStatus.PAID: "paid|complete|completed|done|shipped|delivered|dispatched|sent|fulfilled|invoiced|settled|"
+    "bezahlt|geliefert|versandt|payé|livré|pagado|entregado",
+    OrderStatus.CANCELLED: "cancelled|canceled|void|voided|storniert|annulé|cancelado|anulado",
+    OrderStatus.REFUNDED: "refunded|refund|returned|credited|erstattet|retourniert|remboursé|reembolsado|devuelto",
+}
+_KNOWN_STATUS = {word: status for status, words in _STATUS_WORDS.items() for word in words.split("|")}
+_YES = frozenset(["1", "y", "yes", "true", "t", "x", "ja", "oui", "si", "sí", "sim"])
+_NO = frozenset(["0", "n", "no", "false", "f", "nein", "non", "não"])
+_CLOSED = frozenset(
+    ["closed", "inactive", "moved", "moved away", "died", "deceased", "ceased", "ceased trading", "gone", "dissolved"]
+)
+_NOT_CLOSED = frozenset(["open", "active", "current", "trading"])
+_MONTH = re.compile(
+    r"(?P<year>[0-9]{4})[-/. ]?(?P<month>[0-9]{2})|(?P<month2>[0-9]{1,2})[-/. ](?P<year2>[0-9]{4})"
+    r"|(?P<name>[A-Za-z]{3,9})\.?[ -]+(?P<year3>[0-9]{4})"
+)
+_EITHER_MARK = re.compile(
+    r"(?P<point>[0-9]+\.(?:[0-9]{1,2}|[0-9]{4,})|[0-9]{1,3}(?:,[0-9]{3})+\.[0-9]+)"
+    r"|(?P<comma>[0-9]+,(?:[0-9]{1,2}|[0-9]{4,})|[0-9]{1,3}(?:\.[0-9]{3})+,[0-9]+)"
+)
 _DECIMALS = 4
 _YEARS = range(1900, 2200)
 _UNSEEN = re.compile(r"[\x00-\x1f\x7f]")
@@ -65,8 +87,23 @@ class BadValue(Exception):
 Parser = Callable[[str], str]
 
 
-PLAIN_KEY = re.compile(r"[^\s\x00-\x20\x7f]{1,64}(?:\x1f[^\s\x00-\x20\x7f]{1,64})*")
-"""Keys joined by \x1f that are canonical as they stand: short, without white space or control characters."""
+PLAIN_KEY = re.compile(r"(?!')[^\s\x00-\x20\x7f]{1,64}(?:\x1f(?!')[^\s\x00-\x20\x7f]{1,64})*")
+"""Keys joined by \x1f that are canonical as they stand: short, without white space, control characters or a guard."""
+_GUARDED = re.compile(r"'+[=+\-@\t\r]")
+
+
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+_PLAIN_NUMBER = re.compile(r"[+-]?[0-9][0-9.,' ]*")
+
+
+def guarded(text: str) -> str:
+    """A text that no spreadsheet takes for a formula: an apostrophe is put before one that looks like it."""
+    return f"'{text}" if _FORMULA.match(text) and not _PLAIN_NUMBER.fullmatch(text) else text
+
+
+def unguarded(text: str) -> str:
+    """A text without the apostrophe that our own exports put before what a spreadsheet would take for a formula."""
+    return text[1:] if _GUARDED.match(text) else text
 
 
 def order_number(text: str) -> str:
@@ -111,10 +148,11 @@ def customer_parser(kind: KeyKind) -> Parser:
     return email if kind is KeyKind.EMAIL else number
 
 
-def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO) -> Parser:
+def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO, years: TwoDigitYears | None = None) -> Parser:
     """Parser of dates and moments; gives ``YYYY-MM-DD`` or ``YYYY-MM-DD HH:MM:SS`` in the book's zone.
 
-    ISO 8601, year-first dates and month names are read in every form; the form says how other numbers are meant.
+    ISO 8601, year-first dates and month names are read in every form; the form says how other numbers are meant, and
+    ``years`` how a year of two digits is.
     """
 
     def parse(text: str) -> str:
@@ -122,7 +160,7 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO) -> Parser:
         if not plain:
             raise BadValue("There is no date.", "Give the order's date, or leave the row out.")
         try:
-            found = _read_date(plain, form)
+            found = _read_date(plain, form, years)
         except ValueError:
             raise BadValue(
                 "There is no such date.", "Correct it; a date is never moved to a neighbouring day."
@@ -137,7 +175,7 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO) -> Parser:
     return parse
 
 
-def _read_date(plain: str, form: DateForm) -> dt.date:
+def _read_date(plain: str, form: DateForm, years: TwoDigitYears | None) -> dt.date:
     """A date, or a moment where the text tells a time. Raises `ValueError` for one that does not exist."""
     if _ISO_DATE.fullmatch(plain):
         return dt.date.fromisoformat(plain)
@@ -147,12 +185,12 @@ def _read_date(plain: str, form: DateForm) -> dt.date:
         return _with_time(dt.date(*map(int, year_first.group(1, 2, 3))), year_first[4])
     if named := _DAY_NAMED_MONTH.fullmatch(plain) or _NAMED_MONTH_DAY.fullmatch(plain):
         month = _month(named["month"].casefold())
-        return _with_time(dt.date(_four_digits(named["year"]), month, int(named["day"])), named["time"])
+        return _with_time(dt.date(_full_year(named["year"], years), month, int(named["day"])), named["time"])
     if numbers := NUMERIC_DATE.fullmatch(plain):
         if form in (DateForm.ISO, DateForm.SERIAL):
             raise BadValue("Day and month cannot be told apart.", "Say whether the day or the month comes first.")
         day, month = (int(numbers[1]), int(numbers[3])) if form is DateForm.DMY else (int(numbers[3]), int(numbers[1]))
-        return _with_time(dt.date(_four_digits(numbers[4]), month, day), numbers[5])
+        return _with_time(dt.date(_full_year(numbers[4], years), month, day), numbers[5])
     if form is DateForm.SERIAL and SERIAL_DATE.fullmatch(plain):
         return _SERIAL_START + dt.timedelta(int(float(plain)))
     raise BadValue("This is not a date.", "Write it as year-month-day, for example 2026-03-14.")
@@ -165,10 +203,38 @@ def _month(name: str) -> int:
     raise BadValue("This month's name is not known.", "Write the date as year-month-day.")
 
 
-def _four_digits(year: str) -> int:
+def _full_year(year: str, years: TwoDigitYears | None) -> int:
+    if len(year) == 2 and years is not None:
+        return years.first_year + int(year)
     if len(year) != 4:
-        raise BadValue("The year has two digits only.", "Write all four digits of the year.")
+        raise BadValue(
+            "The year has two digits only.", "Say how years of two digits are read, or write all four digits."
+        )
     return int(year)
+
+
+def month_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = None) -> Parser:
+    """Parser of months, or of any date in one; gives the month's first day."""
+    date = date_parser(zone, form, years)
+
+    def parse(text: str) -> str:
+        plain = text.strip()
+        told = _MONTH.fullmatch(plain)
+        if told is None:
+            return f"{date(text)[:7]}-01"
+        month = _month(told["name"].casefold()) if told["name"] else int(told["month"] or told["month2"])
+        year = int(told["year"] or told["year2"] or told["year3"])
+        if not 1 <= month <= 12:
+            raise BadValue("There is no such month.", "Write it as year-month, for example 2026-03.")
+        return _in_range(dt.date(year, month, 1)).isoformat()
+
+    return parse
+
+
+def day_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = None) -> Parser:
+    """Parser of dates of which only the day counts."""
+    date = date_parser(zone, form, years)
+    return lambda text: date(text)[:10]
 
 
 def _with_time(date: dt.date, time: str | None) -> dt.date:
@@ -191,11 +257,12 @@ def _in_range(date: dt.date) -> dt.date:
     return date
 
 
-def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT) -> Parser:
+def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT, typed: bool = False) -> Parser:
     """Parser of exact amounts with at most four decimals; gives a plain decimal.
 
     Thousands marks, signs and codes of the book's currency and accounting negatives, ``(12.50)`` and ``12.50-``, are
-    read. Another currency is told.
+    read. Another currency is told. Where numbers were ``typed``, they stand with a point beside texts that may not:
+    an amount that can be read in one way only is then read whatever the mark.
     """
     point, thousands = (",", ".") if mark is DecimalMark.COMMA else (".", ",")
     grouped = re.compile(
@@ -207,6 +274,8 @@ def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT) -> 
         if not plain:
             raise BadValue("There is no amount.", "Give the amount, or leave the row out.")
         plain, negative = _without_sign(_without_currency(plain, currency))
+        if typed and (either := _EITHER_MARK.fullmatch(plain)):
+            plain = _with_mark(plain, "," if either["comma"] else ".", point)
         match = grouped.fullmatch(plain)
         if match is None:
             raise BadValue("This is not a number.", f"Write digits with a decimal {mark}, for example 1234{point}50.")
@@ -217,6 +286,12 @@ def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT) -> 
         return f"-{exact}" if negative and exact != "0" else exact
 
     return parse
+
+
+def _with_mark(plain: str, own: str, wanted: str) -> str:
+    """An amount whose decimal mark is known, without thousands marks and with the wanted one."""
+    whole, _, decimals = plain.rpartition(own)
+    return f"{_NOT_DIGITS.sub('', whole)}{wanted}{decimals}"
 
 
 def _without_currency(plain: str, currency: str) -> str:
@@ -242,16 +317,53 @@ amount = amount_parser()
 """An exact amount with a decimal point, of whatever currency."""
 
 
-def status(text: str) -> str:
-    """One of open, paid, cancelled, refunded; a row without a status is a completed sale."""
+def status_parser(told: Mapping[str, OrderStatus]) -> Parser:
+    """Parser of status labels by what was told of each word; a row without one is a completed sale."""
+
+    def parse(text: str) -> str:
+        word = status_word(text)
+        if not word:
+            return OrderStatus.PAID.value
+        if word not in told:
+            raise BadValue("Nobody has said what this status means.", f"Say which it is: {', '.join(OrderStatus)}.")
+        return told[word].value
+
+    return parse
+
+
+def usual_status(word: str) -> OrderStatus | None:
+    """What a status label commonly means; None where that is not plain."""
+    return _KNOWN_STATUS.get(status_word(word))
+
+
+def flag(text: str) -> str:
+    """Yes as 1, no as 0, nothing as nothing."""
     plain = text.strip().casefold()
     if not plain:
-        return OrderStatus.PAID.value
-    if plain not in _STATUS_WORDS:
-        raise BadValue(
-            f"The status is none of {', '.join(OrderStatus)}.", "Write one of these four words, or leave it empty."
-        )
-    return _STATUS_WORDS[plain].value
+        return ""
+    if plain not in _YES | _NO:
+        raise BadValue("This is neither yes nor no.", "Write yes or no, or leave it empty.")
+    return "1" if plain in _YES else "0"
+
+
+def closed(text: str) -> str:
+    """Whether a customer is closed, as yes or no or as a word for it; nothing as nothing."""
+    plain = " ".join(text.split()).casefold()
+    if plain in _CLOSED or plain in _NOT_CLOSED:
+        return "1" if plain in _CLOSED else "0"
+    try:
+        return flag(text)
+    except BadValue:
+        raise BadValue("This does not say whether the customer is closed.", "Write open or closed.") from None
+
+
+def fits(parse: Parser, text: str) -> bool:
+    """Whether a parser takes a text: a hint for matching columns."""
+    try:
+        parse(text)
+    except BadValue:
+        return False
+    return True
 
 
 def currency_parser(wanted: str) -> Parser:
@@ -279,6 +391,19 @@ def text_parser(limit: int) -> Parser:
     return parse
 
 
+def needed_text(limit: int) -> Parser:
+    """Parser of a text that must not be empty."""
+    text = text_parser(limit)
+
+    def parse(told: str) -> str:
+        plain = text(told)
+        if not plain:
+            raise BadValue("There is nothing in it.", "Fill it in, or leave the row out.")
+        return plain
+
+    return parse
+
+
 def optional_email(text: str) -> str:
     """A normalised e-mail, or nothing."""
     return customer_parser(KeyKind.EMAIL)(text) if text.strip() else ""
@@ -296,6 +421,11 @@ def is_email(text: str) -> bool:
 def is_amount(text: str) -> bool:
     """Whether a text looks like a number in any country's writing: a hint for matching columns, no more."""
     return _LOOSE_AMOUNT.fullmatch(text.strip()) is not None
+
+
+def is_month(text: str) -> bool:
+    """Whether a text looks like a month or a date: a hint for matching columns, no more."""
+    return _MONTH.fullmatch(text.strip()) is not None or is_date(text)
 
 
 def is_date(text: str) -> bool:

@@ -6,6 +6,7 @@ import datetime as dt
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
 from sqlalchemy import Engine, func, insert, select
 from sqlalchemy.exc import IntegrityError
@@ -13,15 +14,20 @@ from sqlalchemy.orm import Session
 
 from goldthread.core.records import FileKind, OrderStatus
 from goldthread.errors import Conflict, NotFound
+from goldthread.store.delivery import RejectedRow
 from goldthread.store.models import (
     Book,
     Customer,
     CustomerKey,
     Delivery,
     DeliveryProblem,
+    Event,
     Order,
+    Payment,
     Source,
+    Spend,
 )
+from goldthread.store.orders_in import rejected_rows
 
 _IDS_PER_STATEMENT = 5_000
 
@@ -45,8 +51,41 @@ class DeliveryRow:
     source: str
     kind: FileKind
     file_name: str
+    by_hand: bool
     delivered_at: dt.datetime
+    withdrawn_at: dt.datetime | None
     counts: dict[str, int]
+
+
+@dataclass(frozen=True)
+class Remembered:
+    """How a file of a source was read: the columns it had, and what was said of them."""
+
+    source: str
+    kind: FileKind
+    header: list[str]
+    reading: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class ProblemGroupRow:
+    """Problems of a delivery by column and reason: how many, and one of the values."""
+
+    column: str
+    reason: str
+    remedy: str
+    rejected: bool
+    count: int
+    example: str
+
+
+@dataclass(frozen=True)
+class Holdings:
+    """What a book holds besides orders and customers."""
+
+    payments: int
+    spend: int
+    events: int
 
 
 @dataclass(frozen=True)
@@ -70,6 +109,22 @@ class OrderDetail:
     status: OrderStatus
     date: dt.date
     amount: Decimal
+
+
+@dataclass(frozen=True)
+class OrderRow:
+    """One order as it is on record; ``customer`` is the key that the order names."""
+
+    source: str
+    number: str
+    customer: str
+    date: dt.date
+    time: str
+    amount: Decimal
+    status: OrderStatus
+    rep: str
+    channel: str
+    file_name: str
 
 
 def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRow:
@@ -105,10 +160,42 @@ def find_book(engine: Engine, name_or_id: str | int) -> BookRow:
 
 
 def source_names(engine: Engine, book_id: int) -> list[str]:
-    """Names of a book's sources, in the order in which they first delivered."""
+    """Names of the sources of which the book has a delivery of a file, in the order in which they first delivered."""
+    delivered = select(Delivery.source_id).where(
+        Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), Delivery.by_hand.is_(False)
+    )
     with engine.connect() as connection:
-        found = connection.execute(select(Source.name).where(Source.book_id == book_id).order_by(Source.id))
+        found = connection.execute(select(Source.name).where(Source.id.in_(delivered)).order_by(Source.id))
         return list(found.scalars())
+
+
+def remembered_readings(engine: Engine, book_id: int) -> list[Remembered]:
+    """How the files of a book were read, the newest of each source and kind, newest first."""
+    newest = (
+        select(func.max(Delivery.id))
+        .where(Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), Delivery.by_hand.is_(False))
+        .group_by(Delivery.source_id, Delivery.kind)
+    )
+    with engine.connect() as connection:
+        rows = connection.execute(
+            select(Source.name, Delivery.kind, Delivery.header, Delivery.reading)
+            .join(Source, Source.id == Delivery.source_id)
+            .where(Delivery.id.in_(newest), func.json_length(Delivery.header) > 0)
+            .order_by(Delivery.id.desc())
+        ).all()
+    return [Remembered(*row) for row in rows]
+
+
+def holdings(engine: Engine, book_id: int) -> Holdings:
+    """How many payments, months and channels of spend, and events a book holds."""
+    with engine.connect() as connection:
+        counts = [
+            connection.execute(
+                select(func.count()).select_from(entry).where(entry.book_id == book_id, entry.current)
+            ).scalar_one()
+            for entry in (Payment, Spend, Event)
+        ]
+    return Holdings(*counts)
 
 
 def list_deliveries(engine: Engine, book_id: int) -> list[DeliveryRow]:
@@ -120,7 +207,9 @@ def list_deliveries(engine: Engine, book_id: int) -> list[DeliveryRow]:
                 Source.name,
                 Delivery.kind,
                 Delivery.file_name,
+                Delivery.by_hand,
                 Delivery.delivered_at,
+                Delivery.withdrawn_at,
                 Delivery.counts,
             )
             .join(Source, Source.id == Delivery.source_id)
@@ -130,15 +219,27 @@ def list_deliveries(engine: Engine, book_id: int) -> list[DeliveryRow]:
     return [DeliveryRow(*row) for row in rows]
 
 
-def list_problems(
-    engine: Engine, book_id: int, delivery_id: int, offset: int, limit: int
-) -> tuple[int, list[ProblemRow]]:
-    """How many problems a delivery had, and some of them in the order of the file. Raises `NotFound`."""
+def find_delivery(engine: Engine, book_id: int, delivery_id: int) -> DeliveryRow:
+    """One delivery of a book. Raises `NotFound`."""
+    for row in list_deliveries(engine, book_id):
+        if row.id == delivery_id:
+            return row
+    raise NotFound("There is no such delivery in this book.", remedy="Choose one from the delivery log.")
+
+
+def delivery_reading(engine: Engine, delivery_id: int) -> tuple[list[str], dict[str, Any]]:
+    """The columns that a delivery's file had, and how they were read."""
     with engine.connect() as connection:
-        owner = connection.execute(select(Delivery.book_id).where(Delivery.id == delivery_id)).scalar()
-        if owner != book_id:
-            raise NotFound("There is no such delivery in this book.", remedy="Choose one from the delivery log.")
-        mine = DeliveryProblem.delivery_id == delivery_id
+        header, reading = connection.execute(
+            select(Delivery.header, Delivery.reading).where(Delivery.id == delivery_id)
+        ).one()
+    return header, reading
+
+
+def list_problems(engine: Engine, delivery_id: int, offset: int, limit: int) -> tuple[int, list[ProblemRow]]:
+    """How many problems a delivery had, and some of them in the order of the file."""
+    mine = DeliveryProblem.delivery_id == delivery_id
+    with engine.connect() as connection:
         total = connection.execute(select(func.count()).select_from(DeliveryProblem).where(mine)).scalar_one()
         rows = connection.execute(
             select(
@@ -155,6 +256,32 @@ def list_problems(
             .limit(limit)
         ).all()
     return total, [ProblemRow(*row) for row in rows]
+
+
+def problem_groups(engine: Engine, delivery_id: int) -> list[ProblemGroupRow]:
+    """A delivery's problems by column and reason, the most frequent first."""
+    column, reason, rejected = DeliveryProblem.column_name, DeliveryProblem.reason, DeliveryProblem.rejected
+    with engine.connect() as connection:
+        rows = connection.execute(
+            select(
+                column,
+                reason,
+                func.min(DeliveryProblem.remedy),
+                rejected,
+                func.count(),
+                func.min(DeliveryProblem.value),
+            )
+            .where(DeliveryProblem.delivery_id == delivery_id)
+            .group_by(column, reason, rejected)
+            .order_by(func.count().desc(), column, reason)
+        ).all()
+    return [ProblemGroupRow(*row) for row in rows]
+
+
+def rejected_of(engine: Engine, delivery_id: int) -> Iterator[RejectedRow]:
+    """The rejected rows of a delivery as they stood in the file, one after another."""
+    with engine.connect() as connection:
+        yield from rejected_rows(connection, delivery_id)
 
 
 def customer_names(engine: Engine, customer_ids: Sequence[int]) -> dict[int, str]:
@@ -193,6 +320,30 @@ def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dic
             )
             details |= {row[0]: OrderDetail(*row[1:]) for row in rows}
     return details
+
+
+def find_order(engine: Engine, book_id: int, source: str, number: str) -> OrderRow | None:
+    """The current version of an order, and what brought it; None when there is none."""
+    with engine.connect() as connection:
+        row = connection.execute(
+            select(
+                Source.name,
+                Order.order_number,
+                CustomerKey.value,
+                Order.ordered_on,
+                func.coalesce(func.time_format(Order.ordered_at, "%H:%i:%s"), ""),
+                Order.amount,
+                Order.status,
+                Order.rep,
+                Order.channel,
+                Delivery.file_name,
+            )
+            .join(Source, Source.id == Order.source_id)
+            .join(CustomerKey, CustomerKey.id == Order.customer_key_id)
+            .join(Delivery, Delivery.id == Order.delivery_id)
+            .where(Order.book_id == book_id, Source.name == source, Order.order_number == number.strip(), Order.current)
+        ).first()
+    return OrderRow(*row) if row is not None else None
 
 
 def _pieces(ids: Sequence[int]) -> Iterator[Sequence[int]]:

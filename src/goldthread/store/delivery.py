@@ -3,14 +3,38 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Any
 
 from goldthread.core.records import FileKind, KeyKind, Problem
+
+PROBLEMS_KEPT = 1_000
+EXAMPLES_KEPT = 5
+CHANGES_SHOWN = 50
+
+
+@dataclass(frozen=True)
+class RejectedRow:
+    """A row that cannot come in, as it stands in the file, and why."""
+
+    row: int
+    cells: Sequence[str]
+    reasons: str
+
+
+RowsAt = Callable[[Sequence[int]], Iterator[tuple[int, Sequence[str]]]]
+"""Gives the cells of some rows of the file, by their numbers in ascending order."""
 
 
 @dataclass(frozen=True)
 class DeliveryOrder:
-    """What is to be brought in, and where."""
+    """What is to be brought in, and where.
+
+    ``reading`` and ``header`` are kept with the delivery: the next file of the source is read alike. A delivery
+    ``by_hand`` has neither. ``rows_at`` finds the cells of rejected rows; ``on_rejected`` is given them in a dry run.
+    """
 
     book_id: int
     source_name: str
@@ -18,16 +42,76 @@ class DeliveryOrder:
     customer_key: KeyKind
     file_name: str
     fingerprint: str
-    columns: dict[str, str]
+    header: Sequence[str] = ()
+    reading: Mapping[str, Any] = field(default_factory=dict)
+    by_hand: bool = False
     dry_run: bool = False
+    rows_at: RowsAt | None = None
+    on_rejected: Callable[[Iterator[RejectedRow]], None] | None = None
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where staged rows go. New orders get ids from ``first_order_id`` on."""
+
+    book_id: int
+    source_id: int
+    delivery_id: int
+    first_order_id: int
+    customer_key: KeyKind
+    kind: FileKind
+
+    @property
+    def values(self) -> dict[str, Any]:
+        return {
+            "book": self.book_id,
+            "source": self.source_id,
+            "delivery": self.delivery_id,
+            "base": self.first_order_id,
+            "key_kind": self.customer_key.value,
+            "from_lines": self.kind is FileKind.LINES,
+        }
+
+
+@dataclass
+class ProblemGroup:
+    """Problems of one column and reason: how many, and some of the values."""
+
+    column: str
+    reason: str
+    remedy: str
+    rejected: bool
+    count: int = 0
+    examples: list[Problem] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Change:
+    """A record that the book tells otherwise: what differs, as it was and as the file tells it."""
+
+    number: str
+    was: str
+    becomes: str
+
+
+def shown(value: object) -> str:
+    """A value of a record as people read it: 26 Aug 2026, 4.80."""
+    if isinstance(value, dt.date):
+        return f"{value.day} {value:%b} {value.year}"
+    if isinstance(value, Decimal):
+        return f"{value:.4f}".removesuffix("00")
+    return "" if value is None else str(value)
 
 
 @dataclass
 class DeliveryReport:
-    """What became of a file. ``rows_read = rows_in + rows_repeated + rows_rejected``.
+    """What became of a file, or would. ``rows_read = rows_in + rows_repeated + rows_rejected``.
 
-    ``earlier_delivery_id`` is set, and nothing was changed, when the same file was brought in before.
-    ``delivery_id`` is None when no row could come in, and in a dry run; then, too, nothing was changed.
+    ``added``, ``changed`` and ``same`` count the records that the rows make (orders, customers, payments ...), and
+    ``records`` is their sum; ``amount_added``, ``amount_changed`` (new minus old) and ``amount_same`` say what they do
+    to the total. ``earlier_delivery_id`` is set, and nothing was changed, when the same file was brought in before.
+    ``delivery_id`` is None when no row could come in, and in a dry run; then, too, nothing was changed. ``problems``
+    are the first ones; ``untold`` those that the record does not have yet.
     """
 
     dry_run: bool = False
@@ -44,12 +128,47 @@ class DeliveryReport:
     changed: int = 0
     same: int = 0
     customers_added: int = 0
+    customers_known: int = 0
+    firsts_moved: int = 0
+    negative: int = 0
+    zero: int = 0
+    amount_added: Decimal = Decimal(0)
+    amount_changed: Decimal = Decimal(0)
+    amount_same: Decimal = Decimal(0)
+    amount_negative: Decimal = Decimal(0)
+    first_date: dt.date | None = None
+    last_date: dt.date | None = None
+    changes: list[Change] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
+    groups: dict[tuple[str, str], ProblemGroup] = field(default_factory=dict)
+    untold: list[Problem] = field(default_factory=list, repr=False)
+
+    @property
+    def records(self) -> int:
+        return self.added + self.changed + self.same
+
+    @property
+    def problem_count(self) -> int:
+        return sum(group.count for group in self.groups.values())
+
+    def tell(self, problem: Problem) -> None:
+        """Note a problem: the first ones whole, all of them by column and reason."""
+        self.untold.append(problem)
+        if len(self.problems) < PROBLEMS_KEPT:
+            self.problems.append(problem)
+        key = (problem.column, problem.reason)
+        group = self.groups.get(key)
+        if group is None:
+            group = ProblemGroup(problem.column, problem.reason, problem.remedy, problem.rejected)
+            self.groups[key] = group
+        group.count += 1
+        if len(group.examples) < EXAMPLES_KEPT:
+            group.examples.append(problem)
 
     def reject(self, problem: Problem) -> None:
         """Count a row out and tell why; the row must have no problem yet."""
         self.rows_rejected += 1
-        self.problems.append(problem)
+        self.tell(problem)
 
     def counts(self) -> dict[str, int]:
         """The figures that the delivery log keeps."""

@@ -25,7 +25,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Verdict
 
 EXACT = "utf8mb4_bin"
 """Keys are compared letter by letter; names for people follow the schema's own collation."""
@@ -65,7 +65,12 @@ class Source(Base):
 
 
 class Delivery(Base):
-    """One file brought in, whole. ``fingerprint`` covers its content and how it was read."""
+    """One file brought in, whole, or one change made by hand.
+
+    ``fingerprint`` covers the content and how it was read. ``reading`` and ``header`` say how, for the next file of the
+    source. The orders of a delivery have the ids from ``first_order_id`` to ``last_order_id``. A delivery that was
+    withdrawn keeps its line in the log, and none of its records.
+    """
 
     __tablename__ = "deliveries"
     __table_args__ = (UniqueConstraint("source_id", "fingerprint"),)
@@ -75,15 +80,20 @@ class Delivery(Base):
     source_id: Mapped[int] = mapped_column(ForeignKey("sources.id"))
     kind: Mapped[FileKind] = mapped_column(_enum(FileKind, "file_kind"))
     file_name: Mapped[str] = mapped_column(String(255))
-    fingerprint: Mapped[str] = mapped_column(String(64, collation=EXACT))
-    columns: Mapped[dict[str, Any]] = mapped_column(JSON)
+    fingerprint: Mapped[str | None] = mapped_column(String(64, collation=EXACT))
+    header: Mapped[list[str]] = mapped_column(JSON)
+    reading: Mapped[dict[str, Any]] = mapped_column(JSON)
+    by_hand: Mapped[bool] = mapped_column(Boolean)
     delivered_at: Mapped[dt.datetime] = mapped_column(DateTime)
+    withdrawn_at: Mapped[dt.datetime | None] = mapped_column(DateTime)
     book_revision: Mapped[int] = mapped_column(BigInteger)
+    first_order_id: Mapped[int] = mapped_column(BigInteger)
+    last_order_id: Mapped[int] = mapped_column(BigInteger)
     counts: Mapped[dict[str, int]] = mapped_column(JSON)
 
 
 class DeliveryProblem(Base):
-    """A row that did not come in, or came in with something to tell (``rejected`` false)."""
+    """What is wrong with a row that did not come in, or came in with something to tell (``rejected`` false)."""
 
     __tablename__ = "delivery_problems"
 
@@ -97,8 +107,21 @@ class DeliveryProblem(Base):
     remedy: Mapped[str] = mapped_column(String(255))
 
 
+class RejectedCells(Base):
+    """A rejected row as it stands in the file, so that it can be taken out, mended and brought in again."""
+
+    __tablename__ = "rejected_cells"
+
+    delivery_id: Mapped[int] = mapped_column(ForeignKey("deliveries.id"), primary_key=True)
+    file_row: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    cells: Mapped[list[str]] = mapped_column(JSON)
+
+
 class Customer(Base):
-    """One person or firm. The id is that of the customer's first key."""
+    """One person or firm, worked out from keys, records and matches (`goldthread.store.identity`).
+
+    The id is that of the key that stands for the customer.
+    """
 
     __tablename__ = "customers"
     __table_args__ = (Index("ix_customers_book_id_name", "book_id", "name"),)
@@ -106,7 +129,45 @@ class Customer(Base):
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
     name: Mapped[str] = mapped_column(String(255))
+    town: Mapped[str] = mapped_column(String(120))
+    closed: Mapped[bool] = mapped_column(Boolean)
+    do_not_contact: Mapped[bool] = mapped_column(Boolean)
     attributes: Mapped[dict[str, str]] = mapped_column(JSON)
+
+
+class CustomerRecord(Base):
+    """What one delivery tells of a customer. ``email_key_id`` is set where a record with a number claims an e-mail."""
+
+    __tablename__ = "customer_records"
+    __table_args__ = (
+        Index("ix_customer_records_key", "key_id"),
+        Index("ix_customer_records_email", "email_key_id"),
+    )
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    file_row: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    key_id: Mapped[int] = mapped_column(BigInteger)
+    email_key_id: Mapped[int | None] = mapped_column(BigInteger)
+    name: Mapped[str] = mapped_column(String(255))
+    town: Mapped[str] = mapped_column(String(120))
+    closed: Mapped[bool | None] = mapped_column(Boolean)
+    do_not_contact: Mapped[bool | None] = mapped_column(Boolean)
+    attributes: Mapped[dict[str, str]] = mapped_column(JSON)
+
+
+class Match(Base):
+    """Somebody's word that two keys are one customer, or two. The newest word on a pair stands."""
+
+    __tablename__ = "matches"
+    __table_args__ = (Index("ix_matches_key", "key_id"), Index("ix_matches_other_key", "other_key_id"))
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    file_row: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    key_id: Mapped[int] = mapped_column(BigInteger)
+    other_key_id: Mapped[int] = mapped_column(BigInteger)
+    verdict: Mapped[Verdict] = mapped_column(_enum(Verdict, "verdict"))
 
 
 class CustomerKey(Base):
@@ -145,6 +206,8 @@ class Order(Base):
     ordered_at: Mapped[dt.time | None] = mapped_column(Time)
     amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
     status: Mapped[OrderStatus] = mapped_column(_enum(OrderStatus, "order_status"))
+    rep: Mapped[str] = mapped_column(String(120))
+    channel: Mapped[str] = mapped_column(String(120))
     from_lines: Mapped[bool] = mapped_column(Boolean)
     current: Mapped[bool] = mapped_column(Boolean)
 
@@ -162,3 +225,52 @@ class OrderLine(Base):
     category: Mapped[str] = mapped_column(String(120))
     quantity: Mapped[Decimal | None] = mapped_column(Numeric(19, 4))
     amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
+
+
+class _Entry:
+    """Columns of every record that is kept by an identity of its own: the version with ``current`` is read."""
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=True)
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
+    source_id: Mapped[int] = mapped_column(ForeignKey("sources.id"))
+    delivery_id: Mapped[int] = mapped_column(Integer, index=True)
+    identity: Mapped[str] = mapped_column(String(400, collation=EXACT))
+    current: Mapped[bool] = mapped_column(Boolean)
+
+
+class Payment(_Entry, Base):
+    """A payment, by its own reference, else by customer, date, amount and its place among those alike."""
+
+    __tablename__ = "payments"
+    __table_args__ = (
+        UniqueConstraint("source_id", "identity", "delivery_id"),
+        Index("ix_payments_customer_key", "customer_key_id"),
+    )
+
+    reference: Mapped[str] = mapped_column(String(64, collation=EXACT))
+    customer_key_id: Mapped[int] = mapped_column(ForeignKey("customer_keys.id"))
+    order_number: Mapped[str] = mapped_column(String(64, collation=EXACT))
+    paid_on: Mapped[dt.date] = mapped_column(Date)
+    amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
+
+
+class Spend(_Entry, Base):
+    """What was spent in a month to win customers through a channel. ``month`` is its first day."""
+
+    __tablename__ = "spend"
+    __table_args__ = (UniqueConstraint("book_id", "identity", "delivery_id"),)
+
+    month: Mapped[dt.date] = mapped_column(Date)
+    channel: Mapped[str] = mapped_column(String(120))
+    amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
+
+
+class Event(_Entry, Base):
+    """A campaign, a price change, a stock-out: something that explains a spike. Both dates are inside."""
+
+    __tablename__ = "events"
+    __table_args__ = (UniqueConstraint("book_id", "identity", "delivery_id"),)
+
+    begins_on: Mapped[dt.date] = mapped_column(Date)
+    ends_on: Mapped[dt.date] = mapped_column(Date)
+    label: Mapped[str] = mapped_column(String(255))

@@ -1,29 +1,31 @@
 """Deliveries into the record: staged in bulk, compared and written in one transaction, or not at all.
 
-Checked rows go into a temporary table by LOAD DATA LOCAL, which ignores strict mode: every load is therefore held
-against its row count and the server's warnings. Everything that changes the book happens after its row is locked and
-before the one commit; a process or a database that dies in between leaves the book as it was.
+Everything that changes the book happens after its row is locked and before the one commit; a process or a database that
+dies in between leaves the book as it was.
 """
 
 from __future__ import annotations
 
 import datetime as dt
-import tempfile
-from collections.abc import Iterable, Iterator, Sequence
-from pathlib import Path
+import json
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, Engine, insert, select, text
-from sqlalchemy.exc import DBAPIError, OperationalError
+from numpy.typing import NDArray
+from sqlalchemy import Connection, Engine, insert, select, text, update
+from sqlalchemy.exc import DBAPIError
 
-from goldthread.core.records import CustomerRows, FileKind, LineRows, OrderRows, Piece, Progress
-from goldthread.errors import Conflict, GoldThreadError, Unavailable
-from goldthread.store import staged_customers, staged_orders
-from goldthread.store.delivery import DeliveryOrder, DeliveryReport
-from goldthread.store.models import Book, Delivery, DeliveryProblem, Source
+from goldthread.core.records import FileKind, Piece, Progress
+from goldthread.errors import Conflict, Unavailable
+from goldthread.store import staged_customers, staged_entries, staged_orders, staging
+from goldthread.store.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
+from goldthread.store.models import Book, Delivery, Source
 
-_PROBLEMS_PER_INSERT = 2_000
+_CELLS_PER_LOAD = 20_000
+_GONE_AWAY = (0, 1053, 1927, 2003, 2006, 2013, 2014, 2055)
+"""Error numbers of a server that shuts down or cannot be reached any more."""
 
 
 def deliver(
@@ -33,29 +35,38 @@ def deliver(
 
     Raises whatever ``progress`` or the pieces raise; the book is then unchanged.
     """
+    with transaction(engine) as connection:
+        report = DeliveryReport(dry_run=wanted.dry_run)
+        earlier = _earlier(connection, wanted)
+        if earlier is not None:
+            report.earlier_delivery_id, report.earlier_delivered_at, report.book_revision = earlier
+            return report
+        hashes = _stage(connection, wanted.kind, pieces, report, rows_expected, progress)
+        _write(connection, wanted, report, _has_repeats(hashes), progress)
+        if wanted.dry_run and wanted.on_rejected is not None and report.rows_rejected:
+            wanted.on_rejected(rejected_rows(connection))
+        if report.delivery_id is not None:
+            connection.commit()
+        return report
+
+
+@contextmanager
+def transaction(engine: Engine) -> Iterator[Connection]:
+    """A connection of one piece of work, ended whatever state it is in: what was not committed never was.
+
+    Ending it drops its temporary tables too. Raises `Unavailable` when the database goes away.
+    """
     with engine.connect() as connection:
         try:
-            report = DeliveryReport(dry_run=wanted.dry_run)
-            earlier = _earlier(connection, wanted)
-            if earlier is not None:
-                report.earlier_delivery_id, report.earlier_delivered_at, report.book_revision = earlier
-                return report
-            hashes = _stage(connection, wanted.kind, pieces, report, rows_expected, progress)
-            _write(connection, wanted, report, _has_repeats(hashes), progress)
-            if wanted.dry_run or report.delivery_id is None:
-                connection.rollback()
-                report.delivery_id = None
-            else:
-                connection.commit()
-            return report
+            yield connection
         except DBAPIError as error:
-            if error.connection_invalidated or isinstance(error, OperationalError):
+            code = error.orig.args[0] if error.orig is not None and error.orig.args else 0
+            if error.connection_invalidated or code in _GONE_AWAY:
                 raise Unavailable(
-                    "The database stopped answering.", remedy="Nothing was changed. Bring the file in again."
+                    "The database stopped answering.", remedy="Nothing was changed. Try again when it is back."
                 ) from error
             raise
         finally:
-            # ends the connection, and with it the transaction and the temporary tables, whatever state it is in
             connection.invalidate()
 
 
@@ -80,51 +91,25 @@ def _stage(
     report: DeliveryReport,
     rows_expected: int,
     progress: Progress,
-) -> list[np.ndarray[Any, np.dtype[np.int64]]]:
+) -> list[NDArray[np.int64]]:
     """Load all checked rows; gives the hashes of the order numbers, by which repeats inside the file are suspected."""
-    create, load = staged_customers.STAGE if kind is FileKind.CUSTOMERS else staged_orders.STAGES[kind]
-    connection.execute(text(create))
+    staging.create(connection, kind)
     hashes = []
     for piece in pieces:
-        rejected = {problem.row for problem in piece.problems if problem.rejected}
         report.rows_read += piece.read
-        report.rows_rejected += len(rejected)
-        report.problems += piece.problems
-        _load(connection, load, piece.rows)
-        if isinstance(piece.rows, OrderRows):
-            hashes.append(np.fromiter(map(hash, piece.rows.order_number), np.int64, len(piece.rows.row)))
+        report.rows_rejected += len({problem.row for problem in piece.problems if problem.rejected})
+        for problem in piece.problems:
+            report.tell(problem)
+        staging.load_problems(connection, report)
+        staging.load_rows(connection, kind, piece.rows)
+        if kind is FileKind.ORDERS:
+            numbers = piece.rows.columns["order_number"]
+            hashes.append(np.fromiter(map(hash, numbers), np.int64, len(numbers)))
         progress("reading", report.rows_read, max(rows_expected, report.rows_read))
     return hashes
 
 
-def _records(rows: OrderRows | LineRows | CustomerRows) -> Iterator[Sequence[str]]:
-    number = map(str, rows.row)
-    if isinstance(rows, CustomerRows):
-        return zip(number, rows.number, rows.email, rows.name, rows.attributes, strict=True)
-    headers = (number, rows.order_number, rows.customer, rows.date, rows.time, rows.amount, rows.status)
-    if isinstance(rows, LineRows):
-        return zip(*headers, rows.line_number, rows.product, rows.category, rows.quantity, strict=True)
-    return zip(*headers, strict=True)
-
-
-def _load(connection: Connection, statement: str, rows: OrderRows | LineRows | CustomerRows) -> None:
-    """Load rows by way of a file. Checked texts hold neither tabs nor line breaks, so nothing needs quoting."""
-    count = len(rows.row)
-    if count == 0:
-        return
-    with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
-        file = Path(folder) / "rows.tsv"
-        file.write_text("\n".join(map("\t".join, _records(rows))) + "\n", encoding="utf-8")
-        loaded = connection.execute(text(statement), {"path": str(file)})
-    warnings = connection.execute(text("SELECT @@warning_count")).scalar_one()
-    if warnings or loaded.rowcount != count:
-        told = connection.execute(text("SHOW WARNINGS")).first()
-        raise GoldThreadError(
-            f"The database took {loaded.rowcount} of {count} rows: {told}.", remedy="Nothing was changed."
-        )
-
-
-def _has_repeats(hashes: list[np.ndarray[Any, np.dtype[np.int64]]]) -> bool:
+def _has_repeats(hashes: list[NDArray[np.int64]]) -> bool:
     if not hashes:
         return False
     together = np.sort(np.concatenate(hashes))
@@ -134,39 +119,68 @@ def _has_repeats(hashes: list[np.ndarray[Any, np.dtype[np.int64]]]) -> bool:
 def _write(
     connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, may_repeat: bool, progress: Progress
 ) -> None:
-    revision, next_order_id = connection.execute(
-        select(Book.revision, Book.next_order_id).where(Book.id == wanted.book_id).with_for_update()
-    ).one()
+    book = select(Book.revision, Book.next_order_id).where(Book.id == wanted.book_id)
+    revision, next_order_id = connection.execute(book if wanted.dry_run else book.with_for_update()).one()
     report.book_revision = revision
-    if wanted.kind is FileKind.CUSTOMERS:
-        staged_customers.settle(connection, report)
-    else:
-        staged_orders.settle(connection, wanted.kind, report, may_repeat)
-    if report.rows_in == 0:
+    _settle(connection, wanted.kind, report, may_repeat)
+    source_id = _known_source(connection, wanted)
+    place = Place(wanted.book_id, source_id or 0, 0, next_order_id, wanted.customer_key, wanted.kind)
+    if report.rows_in:
+        _compare(connection, place, report)
+    report.problems.sort(key=lambda problem: problem.row)
+    staging.load_problems(connection, report)
+    _find_cells(connection, wanted.rows_at, report)
+    if report.rows_in == 0 or wanted.dry_run:
         return
-    # every key that an order names comes out of the join that writes it: looking each up once more proves nothing
+    # every key that a row names comes out of the join that writes it: looking each up once more proves nothing
     connection.execute(text("SET SESSION foreign_key_checks = 0"))
-    source_id = _source(connection, wanted)
     report.book_revision = revision + 1
+    source_id = source_id or _made_source(connection, wanted)
     report.delivery_id = _record(connection, wanted, report, source_id)
-    if wanted.kind is FileKind.CUSTOMERS:
-        staged_customers.write(connection, wanted.book_id, report)
+    place = Place(wanted.book_id, source_id, report.delivery_id, next_order_id, wanted.customer_key, wanted.kind)
+    last_order_id = next_order_id - 1
+    if wanted.kind in (FileKind.ORDERS, FileKind.LINES):
+        last_order_id = staged_orders.write(connection, place, report, progress)
+    elif wanted.kind is FileKind.CUSTOMERS:
+        staged_customers.write(connection, place)
+    elif wanted.kind is FileKind.MATCHES:
+        staged_customers.write_matches(connection, place)
     else:
-        place = staged_orders.Place(
-            wanted.book_id, source_id, report.delivery_id, next_order_id, wanted.customer_key, wanted.kind
-        )
-        next_order_id = staged_orders.write(connection, place, report, progress)
-    _finish(connection, wanted, report, next_order_id)
+        staged_entries.write(connection, place)
+    _finish(connection, wanted, report, next_order_id, last_order_id)
     progress("committing", report.rows_in, report.rows_in)
 
 
-def _source(connection: Connection, wanted: DeliveryOrder) -> int:
+def _settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_repeat: bool) -> None:
+    if kind in (FileKind.ORDERS, FileKind.LINES):
+        staged_orders.settle(connection, kind, report, may_repeat)
+    elif kind is FileKind.CUSTOMERS:
+        staged_customers.settle(connection, report)
+    elif kind is FileKind.MATCHES:
+        report.rows_in = report.rows_read
+    else:
+        staged_entries.settle(connection, kind, report)
+
+
+def _compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
+    if place.kind in (FileKind.ORDERS, FileKind.LINES):
+        staged_orders.compare(connection, place, report)
+    elif place.kind is FileKind.CUSTOMERS:
+        staged_customers.compare(connection, place, report)
+    elif place.kind is FileKind.MATCHES:
+        staged_customers.compare_matches(connection, place, report)
+    else:
+        staged_entries.compare(connection, place, report)
+
+
+def _known_source(connection: Connection, wanted: DeliveryOrder) -> int | None:
     known = select(Source.id).where(Source.book_id == wanted.book_id, Source.name == wanted.source_name)
-    found = connection.execute(known).scalar()
-    if found is not None:
-        return int(found)
+    return connection.execute(known).scalar()
+
+
+def _made_source(connection: Connection, wanted: DeliveryOrder) -> int:
     made = connection.execute(insert(Source).values(book_id=wanted.book_id, name=wanted.source_name))
-    return int(_made_id(made.inserted_primary_key))
+    return _made_id(made.inserted_primary_key)
 
 
 def _record(connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, source_id: int) -> int:
@@ -182,43 +196,87 @@ def _record(connection: Connection, wanted: DeliveryOrder, report: DeliveryRepor
             kind=wanted.kind,
             file_name=wanted.file_name[-255:],
             fingerprint=wanted.fingerprint,
-            columns=wanted.columns,
-            delivered_at=dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0),
+            header=list(wanted.header),
+            reading=dict(wanted.reading),
+            by_hand=wanted.by_hand,
+            delivered_at=now(),
             book_revision=report.book_revision,
+            first_order_id=0,
+            last_order_id=-1,
             counts={},
         )
     )
-    return int(_made_id(made.inserted_primary_key))
+    return _made_id(made.inserted_primary_key)
 
 
 def _made_id(key: Any) -> int:
     return int(key[0])
 
 
-def _finish(connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, next_order_id: int) -> None:
-    report.problems.sort(key=lambda problem: problem.row)
-    rows = [
-        {
-            "delivery_id": report.delivery_id,
-            "sequence": sequence,
-            "file_row": problem.row,
-            "rejected": problem.rejected,
-            "column_name": problem.column[:255],
-            "value": problem.value,
-            "reason": problem.reason[:255],
-            "remedy": problem.remedy[:255],
-        }
-        for sequence, problem in enumerate(report.problems)
-    ]
-    for start in range(0, len(rows), _PROBLEMS_PER_INSERT):
-        connection.execute(insert(DeliveryProblem), rows[start : start + _PROBLEMS_PER_INSERT])
-    delivery = Delivery.__table__
-    connection.execute(
-        delivery.update().where(delivery.c.id == report.delivery_id).values(counts=report.counts())  # type: ignore[attr-defined]
+def now() -> dt.datetime:
+    """This moment in UTC, as the record keeps it."""
+    return dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
+
+
+def _find_cells(connection: Connection, rows_at: RowsAt | None, report: DeliveryReport) -> None:
+    """Keep rejected rows as they stand in the file: it is read once more for them."""
+    if rows_at is None or report.rows_rejected == 0:
+        return
+    wanted = text("SELECT DISTINCT file_row FROM staged_problems WHERE rejected ORDER BY file_row")
+    numbers = np.fromiter(connection.execute(wanted).scalars(), np.int64)
+    found: list[tuple[int, str]] = []
+    for number, cells in rows_at(numbers.tolist()):
+        found.append((number, json.dumps(list(cells), ensure_ascii=False)))
+        if len(found) == _CELLS_PER_LOAD:
+            staging.load_cells(connection, found)
+            found.clear()
+    staging.load_cells(connection, found)
+
+
+_REJECTED = """
+SELECT c.file_row, c.cells, GROUP_CONCAT(DISTINCT
+  CONCAT(IF(p.column_name = '', '', CONCAT(p.column_name, ': ')), p.reason) SEPARATOR ' ')
+FROM {cells} JOIN {problems} ON p.file_row = c.file_row {same} AND p.rejected
+{where} GROUP BY c.file_row, c.cells ORDER BY c.file_row
+"""
+
+
+def rejected_rows(connection: Connection, delivery_id: int | None = None) -> Iterator[RejectedRow]:
+    """Rejected rows with their reasons: of a delivery on record, else of the one that is staged."""
+    staged = delivery_id is None
+    query = _REJECTED.format(
+        cells="staged_cells c" if staged else "rejected_cells c",
+        problems="staged_problems p" if staged else "delivery_problems p",
+        same="" if staged else "AND p.delivery_id = c.delivery_id",
+        where="" if staged else "WHERE c.delivery_id = :delivery",
     )
-    book = Book.__table__
+    found = connection.execution_options(yield_per=1_000).execute(text(query), {"delivery": delivery_id})
+    for row, cells, reasons in found:
+        yield RejectedRow(row, json.loads(cells), reasons)
+
+
+_KEEP_PROBLEMS = """
+INSERT INTO delivery_problems (delivery_id, sequence, file_row, rejected, column_name, value, reason, remedy)
+SELECT :delivery, ROW_NUMBER() OVER (ORDER BY file_row) - 1, file_row, rejected, column_name, value, reason, remedy
+FROM staged_problems
+"""
+_KEEP_CELLS = """
+INSERT INTO rejected_cells (delivery_id, file_row, cells) SELECT :delivery, file_row, cells FROM staged_cells
+"""
+
+
+def _finish(
+    connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, next_order_id: int, last_order_id: int
+) -> None:
+    connection.execute(text(_KEEP_PROBLEMS), {"delivery": report.delivery_id})
+    connection.execute(text(_KEEP_CELLS), {"delivery": report.delivery_id})
     connection.execute(
-        book.update()  # type: ignore[attr-defined]
-        .where(book.c.id == wanted.book_id)
-        .values(revision=report.book_revision, next_order_id=next_order_id)
+        update(Delivery)
+        .where(Delivery.id == report.delivery_id)
+        .values(counts=report.counts(), first_order_id=next_order_id, last_order_id=last_order_id)
+    )
+    connection.execute(
+        update(Book)
+        .where(Book.id == wanted.book_id)
+        .values(revision=report.book_revision, next_order_id=last_order_id + 1)
     )

@@ -1,86 +1,49 @@
-"""Staged customer records: who is who, by number and by e-mail, and writing."""
+"""Staged customer records and matches: what they tell of who is who is kept, and customers are worked out from it."""
 
 from __future__ import annotations
 
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import Problem
-from goldthread.store.delivery import DeliveryReport
+from goldthread.store import identity
+from goldthread.store.delivery import DeliveryReport, Place
 from goldthread.store.staged_orders import found_customers
+from goldthread.store.staging import remove
 
-_CREATE = """
-CREATE TEMPORARY TABLE staged (
-  file_row INT NOT NULL PRIMARY KEY,
-  number VARCHAR(191) COLLATE utf8mb4_bin NOT NULL,
-  email VARCHAR(191) COLLATE utf8mb4_bin NOT NULL,
-  name VARCHAR(255) NOT NULL,
-  attributes LONGTEXT NOT NULL,
-  by_number BIGINT NULL,
-  by_email BIGINT NULL,
-  customer BIGINT NULL,
-  KEY (number), KEY (email), KEY (customer)
-) ENGINE=Aria TRANSACTIONAL=0
+_FIRST_NUMBERS = """
+SELECT s.file_row, s.number, f.first_row FROM staged s
+JOIN (SELECT MIN(file_row) AS first_row, number FROM staged WHERE number <> '' GROUP BY number HAVING COUNT(*) > 1) f
+  ON f.number = s.number AND s.file_row > f.first_row
 """
-
-_LOAD = r"""
-LOAD DATA LOCAL INFILE :path INTO TABLE staged CHARACTER SET utf8mb4
-FIELDS TERMINATED BY '\t' ESCAPED BY '' LINES TERMINATED BY '\n'
-(file_row, number, email, name, attributes)
-"""
-
-STAGE = (_CREATE, _LOAD)
-"""How to make and fill the staging table."""
-
-_COPY = "CREATE TEMPORARY TABLE firsts (file_row INT NOT NULL PRIMARY KEY)"
-_FIRST_NUMBERS = f"""{_COPY}
-SELECT MIN(file_row) AS file_row, number FROM staged WHERE number <> '' GROUP BY number HAVING COUNT(*) > 1
-"""
-_FIRST_EMAILS = f"""{_COPY}
-SELECT MIN(file_row) AS file_row, email FROM staged WHERE email <> '' GROUP BY email HAVING COUNT(*) > 1
+_FIRST_EMAILS = """
+SELECT s.file_row, s.email, s.number, f.first_row FROM staged s
+JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' GROUP BY email HAVING COUNT(*) > 1) f
+  ON f.email = s.email AND s.file_row > f.first_row
 """
 
 
 def settle(connection: Connection, report: DeliveryReport) -> None:
-    """Take out second records of one number; where two records share an e-mail, the first keeps it."""
-    connection.execute(text(_FIRST_NUMBERS))
-    again = connection.execute(
-        text(
-            "SELECT s.file_row, s.number, f.file_row FROM staged s JOIN firsts f USING (number) "
-            "WHERE s.file_row > f.file_row"
-        )
-    ).all()
+    """Take out second records of one number; tell an e-mail that two records claim."""
+    again = connection.execute(text(_FIRST_NUMBERS)).all()
     for file_row, number, first_row in again:
         report.reject(
             Problem(
                 file_row,
                 "customer number",
                 number,
-                f"Row {first_row} is about the same customer already.",
-                "Keep the row that is right, and bring the file in again.",
+                "An earlier row is about the same customer already.",
+                f"Compare it with row {first_row}, keep the one that is right, and bring the file in again.",
             )
         )
-    _execute_each(connection, "DELETE FROM staged WHERE file_row = :file_row", [row[0] for row in again])
-    connection.execute(text("DROP TEMPORARY TABLE firsts"))
-    _part_shared_emails(connection, report)
-    report.rows_in = report.rows_read - report.rows_rejected - report.rows_repeated
-
-
-def _part_shared_emails(connection: Connection, report: DeliveryReport) -> None:
-    connection.execute(text(_FIRST_EMAILS))
-    shared = connection.execute(
-        text(
-            "SELECT s.file_row, s.email, f.file_row, s.number FROM staged s JOIN firsts f USING (email) "
-            "WHERE s.file_row > f.file_row"
-        )
-    ).all()
-    for file_row, email, first_row, number in shared:
+    remove(connection, (row[0] for row in again))
+    shared = connection.execute(text(_FIRST_EMAILS)).all()
+    for file_row, email, number, first_row in shared:
         if number:
-            report.problems.append(_email_taken(file_row, email, f"the customer of row {first_row}"))
+            report.tell(_email_taken(file_row, email, f"the customer of row {first_row}"))
         else:
             report.rows_repeated += 1
-    _execute_each(connection, "UPDATE staged SET email = '' WHERE file_row = :file_row", [r[0] for r in shared if r[3]])
-    _execute_each(connection, "DELETE FROM staged WHERE file_row = :file_row", [r[0] for r in shared if not r[3]])
-    connection.execute(text("DROP TEMPORARY TABLE firsts"))
+    remove(connection, (row[0] for row in shared if not row[2]))
+    report.rows_in = report.rows_read - report.rows_rejected - report.rows_repeated
 
 
 def _email_taken(file_row: int, email: str, owner: str) -> Problem:
@@ -88,72 +51,107 @@ def _email_taken(file_row: int, email: str, owner: str) -> Problem:
         file_row,
         "e-mail",
         email,
-        f"This e-mail belongs to {owner} already and stays there.",
-        "If both are one person, give both the same number.",
+        "This e-mail belongs to another customer already and stays there.",
+        f"It is that of {owner}. If both are one person, say so under “Who is who”.",
         rejected=False,
     )
 
 
-def _execute_each(connection: Connection, statement: str, file_rows: list[int]) -> None:
-    if file_rows:
-        connection.execute(text(statement), [{"file_row": row} for row in file_rows])
-
-
 _FIND = """
 UPDATE staged s
-LEFT JOIN customer_keys n ON n.book_id = :book AND n.kind = 'number' AND n.value = s.number
-LEFT JOIN customer_keys e ON e.book_id = :book AND e.kind = 'email' AND e.value = s.email
-SET s.by_number = n.customer_id, s.by_email = e.customer_id
+LEFT JOIN customer_keys n ON n.book_id = :book AND n.kind = 'number' AND n.value = s.number AND s.number <> ''
+LEFT JOIN customer_keys e ON e.book_id = :book AND e.kind = 'email' AND e.value = s.email AND s.email <> ''
+SET s.key_id = IF(s.number <> '', n.id, e.id), s.email_key_id = IF(s.number <> '', e.id, NULL)
 """
 _TAKEN = """
-SELECT s.file_row, s.email, k.value FROM staged s
-JOIN customer_keys k ON k.customer_id = s.by_email AND k.kind = 'number'
-WHERE s.number <> '' AND k.value <> s.number
+SELECT s.file_row, s.email, n.value FROM staged s
+JOIN (SELECT email_key_id, key_id, ROW_NUMBER() OVER (PARTITION BY email_key_id ORDER BY delivery_id, file_row) AS nth
+  FROM customer_records WHERE book_id = :book AND email_key_id IS NOT NULL) r ON r.email_key_id = s.email_key_id
+  AND r.nth = 1 AND r.key_id <> COALESCE(s.key_id, 0)
+JOIN customer_keys n ON n.id = r.key_id
 """
-_JOIN_KEYS = """
-UPDATE customer_keys k JOIN staged s ON k.customer_id = s.by_email
-SET k.customer_id = s.by_number WHERE s.by_number <> s.by_email
+_COUNT = """
+SELECT COUNT(*), COALESCE(SUM(
+  (s.name = '' OR BINARY s.name = BINARY c.name) AND (s.town = '' OR BINARY s.town = BINARY c.town)
+  AND COALESCE(s.closed, c.closed) = c.closed AND COALESCE(s.do_not_contact, c.do_not_contact) = c.do_not_contact
+  AND JSON_EQUALS(JSON_MERGE_PATCH(c.attributes, s.attributes), c.attributes)
+  AND (s.email = '' OR s.number = '' OR e.id IS NOT NULL)), 0)
+FROM staged s JOIN customer_keys k ON k.id = s.key_id JOIN customers c ON c.id = k.customer_id
+LEFT JOIN customer_keys e ON e.id = s.email_key_id
 """
-_DROP_JOINED = "DELETE c FROM customers c JOIN staged s ON c.id = s.by_email WHERE s.by_number <> s.by_email"
+_UNKNOWN = "SELECT COUNT(*) FROM staged WHERE key_id IS NULL AND email_key_id IS NULL"
+
+
+def compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
+    """Count the records that are new, change a customer, or tell nothing new."""
+    connection.execute(text(_FIND), place.values)
+    for file_row, email, number in connection.execute(text(_TAKEN), place.values).all():
+        report.tell(_email_taken(file_row, email, f"customer {number}"))
+    total = connection.execute(text("SELECT COUNT(*) FROM staged")).scalar_one()
+    known, same = connection.execute(text(_COUNT)).one()
+    report.customers_added = int(connection.execute(text(_UNKNOWN)).scalar_one())
+    report.customers_known = int(total) - report.customers_added
+    report.added, report.same, report.changed = int(total - known), int(same), int(known - same)
+
+
 _NEW_KEYS = """
 INSERT INTO customer_keys (book_id, kind, value, customer_id)
-SELECT :book, '{kind}', s.{kind}, COALESCE(s.customer, 0) FROM staged s
+SELECT DISTINCT :book, '{kind}', s.{kind}, 0 FROM staged s
 LEFT JOIN customer_keys k ON k.book_id = :book AND k.kind = '{kind}' AND k.value = s.{kind}
 WHERE s.{kind} <> '' AND k.id IS NULL
 """
-_OWN = """
-UPDATE staged s JOIN customer_keys k ON k.book_id = :book AND k.kind = '{kind}' AND k.value = s.{kind}
-SET s.customer = k.customer_id WHERE s.customer IS NULL AND s.{kind} <> ''
-"""
-_COUNT = """
-SELECT COUNT(*), COALESCE(SUM(c.name = IF(s.name = '', c.name, s.name) AND JSON_EQUALS(c.attributes, s.attributes)), 0)
-FROM staged s JOIN customers c ON c.id = s.customer
-"""
-_UPDATE = """
-UPDATE customers c JOIN staged s ON c.id = s.customer
-SET c.name = IF(s.name = '', c.name, s.name), c.attributes = s.attributes
+_RECORDS = """
+INSERT INTO customer_records (book_id, delivery_id, file_row, key_id, email_key_id, name, town, closed, do_not_contact,
+  attributes)
+SELECT :book, :delivery, file_row, key_id, email_key_id, name, town, closed, do_not_contact, attributes FROM staged
 """
 
 
-def write(connection: Connection, book_id: int, report: DeliveryReport) -> None:
-    """Join keys that are found to be one customer, add those that are new, and write names and attributes."""
-    values = {"book": book_id}
-    connection.execute(text(_FIND), values)
-    taken = connection.execute(text(_TAKEN)).all()
-    for file_row, email, number in taken:
-        report.problems.append(_email_taken(file_row, email, f"customer {number}"))
-    _execute_each(
-        connection, "UPDATE staged SET email = '', by_email = NULL WHERE file_row = :file_row", [r[0] for r in taken]
-    )
-    connection.execute(text(_JOIN_KEYS))
-    connection.execute(text(_DROP_JOINED))
-    connection.execute(text("UPDATE staged SET customer = COALESCE(by_number, by_email)"))
-    known, same = connection.execute(text(_COUNT)).one()
-    total = connection.execute(text("SELECT COUNT(*) FROM staged")).scalar_one()
+def write(connection: Connection, place: Place) -> None:
+    """Keep the records as this delivery's, and work out the customers that they touch."""
     for kind in ("number", "email"):
-        connection.execute(text(_NEW_KEYS.format(kind=kind)), values)
-        found_customers(connection, book_id)
-        connection.execute(text(_OWN.format(kind=kind)), values)
-    connection.execute(text(_UPDATE))
-    report.added = report.customers_added = int(total - known)
-    report.same, report.changed = int(same), int(known - same)
+        connection.execute(text(_NEW_KEYS.format(kind=kind)), place.values)
+    found_customers(connection, place.book_id)
+    connection.execute(text(_FIND), place.values)
+    identity.gather(
+        connection,
+        "SELECT key_id FROM staged UNION SELECT email_key_id FROM staged WHERE email_key_id IS NOT NULL",
+        {},
+    )
+    connection.execute(text(_RECORDS), place.values)
+    identity.settle(connection)
+
+
+_PAIRS = """
+SELECT s.file_row, a.id AS key_id, b.id AS other_key_id, s.verdict FROM staged s
+JOIN customer_keys a ON a.book_id = :book AND a.kind = s.kind AND a.value = s.customer
+JOIN customer_keys b ON b.book_id = :book AND b.kind = s.other_kind AND b.value = s.other
+"""
+
+
+def compare_matches(connection: Connection, place: Place, report: DeliveryReport) -> None:
+    """Matches name customers of the book; one that is not there is told."""
+    found = set(connection.execute(text(f"SELECT file_row FROM ({_PAIRS}) pairs"), place.values).scalars())
+    rows = connection.execute(text("SELECT file_row, customer, other FROM staged")).all()
+    for file_row, customer, other in rows:
+        if file_row not in found:
+            told = Problem(file_row, "", f"{customer}, {other}", "One of the two is not in the book.", "Look it up.")
+            report.reject(told)
+    report.added = report.rows_in = len(found)
+
+
+def write_matches(connection: Connection, place: Place) -> None:
+    """Keep the words as this delivery's, and work out the customers that they touch."""
+    identity.gather(
+        connection,
+        f"SELECT key_id FROM ({_PAIRS}) p UNION SELECT other_key_id FROM ({_PAIRS}) q",
+        dict(place.values),
+    )
+    connection.execute(
+        text(
+            "INSERT INTO matches (book_id, delivery_id, file_row, key_id, other_key_id, verdict) "
+            f"SELECT :book, :delivery, file_row, key_id, other_key_id, verdict FROM ({_PAIRS}) pairs"
+        ),
+        place.values,
+    )
+    identity.settle(connection)

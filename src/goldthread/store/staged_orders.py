@@ -2,53 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
-from typing import Any
+from sqlalchemy import Connection, text
 
-from sqlalchemy import Connection, Row, text
-
-from goldthread.core.records import FileKind, KeyKind, Problem, Progress
-from goldthread.store.delivery import DeliveryReport
+from goldthread.core.records import FileKind, Problem, Progress
+from goldthread.store.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place, shown
+from goldthread.store.staging import remove
 
 ROWS_PER_WRITE = 250_000
 
-_HEADER_COLUMNS = """
-  file_row INT NOT NULL PRIMARY KEY,
-  order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL,
-  customer VARCHAR(191) COLLATE utf8mb4_bin NOT NULL,
-  ordered_on DATE NOT NULL,
-  ordered_at TIME NULL,
-  amount DECIMAL(19,4) NOT NULL,
-  status ENUM('open','paid','cancelled','refunded') NOT NULL"""
-_LINE_COLUMNS = """
-  line_number VARCHAR(32) NOT NULL,
-  product VARCHAR(255) NOT NULL,
-  category VARCHAR(120) NOT NULL,
-  quantity DECIMAL(19,4) NULL"""
-_LOAD = r"""
-LOAD DATA LOCAL INFILE :path INTO TABLE staged CHARACTER SET utf8mb4
-FIELDS TERMINATED BY '\t' ESCAPED BY '' LINES TERMINATED BY '\n'
-(file_row, order_number, customer, ordered_on, @ordered_at, amount, status{line_columns})
-SET ordered_at = NULLIF(@ordered_at, ''){line_values}
-"""
-STAGES = {
-    FileKind.ORDERS: (
-        f"CREATE TEMPORARY TABLE staged ({_HEADER_COLUMNS}) ENGINE=Aria TRANSACTIONAL=0",
-        _LOAD.format(line_columns="", line_values=""),
-    ),
-    FileKind.LINES: (
-        f"CREATE TEMPORARY TABLE staged ({_HEADER_COLUMNS}, {_LINE_COLUMNS}) ENGINE=Aria TRANSACTIONAL=0",
-        _LOAD.format(
-            line_columns=", line_number, product, category, @quantity",
-            line_values=", quantity = NULLIF(@quantity, '')",
-        ),
-    ),
-}
-"""How to make and fill the staging table of each kind of file."""
-
 _SAME_HEADER = """s.customer = f.customer AND s.ordered_on = f.ordered_on AND s.ordered_at <=> f.ordered_at
-  AND s.amount = f.amount AND s.status = f.status"""
+  AND s.amount = f.amount AND s.status = f.status AND s.rep = f.rep AND s.channel = f.channel"""
 _SAME_LINE = f"{_SAME_HEADER} AND s.product = f.product AND s.category = f.category AND s.quantity <=> f.quantity"
 
 _FIRST_HEADERS = """
@@ -69,36 +32,11 @@ SELECT MIN(file_row) AS file_row, order_number, MIN(customer) AS customer,
   CAST(NULLIF(SUBSTRING(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 12), '') AS TIME) AS ordered_at,
   SUM(amount) AS amount,
   SUBSTRING_INDEX(GROUP_CONCAT(status ORDER BY file_row), ',', 1) AS status,
+  SUBSTRING_INDEX(GROUP_CONCAT(rep ORDER BY file_row SEPARATOR '\t'), '\t', 1) AS rep,
+  SUBSTRING_INDEX(GROUP_CONCAT(channel ORDER BY file_row SEPARATOR '\t'), '\t', 1) AS channel,
   COUNT(DISTINCT ordered_on) AS dates, COUNT(DISTINCT status) AS statuses
 FROM staged GROUP BY order_number
 """
-
-
-@dataclass(frozen=True)
-class Place:
-    """Where staged orders go. New orders get ids from ``first_order_id`` on."""
-
-    book_id: int
-    source_id: int
-    delivery_id: int
-    first_order_id: int
-    customer_key: KeyKind
-    kind: FileKind
-
-    @property
-    def values(self) -> dict[str, Any]:
-        return {
-            "book": self.book_id,
-            "source": self.source_id,
-            "delivery": self.delivery_id,
-            "base": self.first_order_id,
-            "key_kind": self.customer_key.value,
-            "from_lines": self.kind is FileKind.LINES,
-        }
-
-    @property
-    def table(self) -> str:
-        return "staged_orders" if self.kind is FileKind.LINES else "staged"
 
 
 def settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_repeat: bool) -> None:
@@ -132,11 +70,11 @@ def _take_out_repeats(connection: Connection, report: DeliveryReport, firsts: st
                 file_row,
                 "order number",
                 number,
-                f"Row {first_row} tells this {'line of the order' if also else 'order'} otherwise.",
-                "Keep the row that is right, and bring the file in again.",
+                f"An earlier row tells this {'line of the order' if also else 'order'} otherwise.",
+                f"Compare it with row {first_row}, keep the one that is right, and bring the file in again.",
             )
         )
-    _remove(connection, found)
+    remove(connection, (row[0] for row in found))
     connection.execute(text("DROP TEMPORARY TABLE firsts"))
 
 
@@ -163,18 +101,12 @@ def _take_out_other_customers(connection: Connection, report: DeliveryReport) ->
                 file_row,
                 "customer",
                 customer,
-                f"Row {first_row} gives the same order to another customer.",
-                "Correct the customer or the order number.",
+                "An earlier row gives the same order to another customer.",
+                f"Compare it with row {first_row}; correct the customer or the order number.",
             )
         )
-    _remove(connection, found)
+    remove(connection, (row[0] for row in found))
     connection.execute(text("DROP TEMPORARY TABLE owners"))
-
-
-def _remove(connection: Connection, found: Iterable[Row[Any]]) -> None:
-    rows = [{"file_row": row[0]} for row in found]
-    if rows:
-        connection.execute(text("DELETE FROM staged WHERE file_row = :file_row"), rows)
 
 
 def _tell_differing_lines(connection: Connection, report: DeliveryReport) -> None:
@@ -183,7 +115,7 @@ def _tell_differing_lines(connection: Connection, report: DeliveryReport) -> Non
     )
     for file_row, number, dates, _statuses in found:
         what, rule = ("dates", "the earliest") if dates > 1 else ("statuses", "the first line's")
-        report.problems.append(
+        report.tell(
             Problem(
                 file_row,
                 "order number",
@@ -195,27 +127,120 @@ def _tell_differing_lines(connection: Connection, report: DeliveryReport) -> Non
         )
 
 
+_TOTALS = """
+SELECT COUNT(*), COALESCE(SUM(amount), 0), MIN(ordered_on), MAX(ordered_on), COALESCE(SUM(amount < 0), 0),
+  COALESCE(SUM(amount = 0), 0), COALESCE(SUM(LEAST(amount, 0)), 0) FROM {table}
+"""
+_KNOWN = """
+FROM {table} s
+JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
+JOIN customer_keys k ON k.id = o.customer_key_id
+"""
+_COMPARE = f"""
+SELECT COUNT(*), COALESCE(SUM({{same}}), 0), COALESCE(SUM(s.amount), 0), COALESCE(SUM(IF({{same}}, o.amount, 0)), 0),
+  COALESCE(SUM(IF({{same}}, 0, s.amount - o.amount)), 0) {_KNOWN}
+"""
+_CHANGES = f"""
+SELECT s.order_number, k.value, o.ordered_on, o.amount, o.status, o.rep, o.channel,
+  s.customer, s.ordered_on, s.amount, s.status, s.rep, s.channel
+{_KNOWN} WHERE NOT ({{same}}) ORDER BY s.file_row LIMIT {CHANGES_SHOWN}
+"""
+_SAME_AS_BOOK = """(k.kind = :key_kind AND k.value = s.customer AND o.ordered_on = s.ordered_on
+  AND o.ordered_at <=> s.ordered_at AND o.amount = s.amount AND o.status = s.status AND o.rep = s.rep
+  AND o.channel = s.channel)"""
+_HEADER_WINS = """
+SELECT s.file_row, s.order_number, s.amount, o.amount FROM staged_orders s
+JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current AND NOT o.from_lines
+WHERE o.amount <> s.amount
+"""
+_NAMED = """
+CREATE TEMPORARY TABLE named (customer VARCHAR(191) COLLATE utf8mb4_bin NOT NULL PRIMARY KEY)
+SELECT DISTINCT customer FROM {table}
+"""
+_NEW = """
+SELECT COUNT(*) FROM named n LEFT JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind
+  AND k.value = n.customer WHERE k.id IS NULL
+"""
+_FIRSTS_MOVED = """
+SELECT COUNT(*) FROM (
+  SELECT k.customer_id, MIN(s.ordered_on) AS day FROM {table} s JOIN customer_keys k ON k.book_id = :book
+    AND k.kind = :key_kind AND k.value = s.customer GROUP BY k.customer_id) fresh
+JOIN (SELECT k.customer_id, MIN(o.ordered_on) AS day FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id
+  WHERE o.book_id = :book AND o.current GROUP BY k.customer_id) known USING (customer_id)
+WHERE fresh.day < known.day
+"""
+
+
+def compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
+    """Count what is new, changed and the same, and what that does; lines never change an order that has a header."""
+    table, values = _table(place), place.values
+    same = f"((NOT o.from_lines) OR {_SAME_AS_BOOK})" if place.kind is FileKind.LINES else _SAME_AS_BOOK
+    total, amount, first, last, negative, zero, below = connection.execute(text(_TOTALS.format(table=table))).one()
+    found = connection.execute(text(_COMPARE.format(table=table, same=same)), values).one()
+    known, unchanged, amount_known, amount_same, difference = found
+    report.added, report.same, report.changed = int(total - known), int(unchanged), int(known - unchanged)
+    report.amount_added, report.amount_same, report.amount_changed = amount - amount_known, amount_same, difference
+    report.first_date, report.last_date = first, last
+    report.negative, report.zero, report.amount_negative = int(negative), int(zero), below
+    if report.changed:
+        changes = connection.execute(text(_CHANGES.format(table=table, same=same)), values)
+        report.changes = [_change(row[0], row[1:7], row[7:]) for row in changes]
+    count_customers(connection, place, report)
+    if place.kind is FileKind.LINES:
+        for file_row, number, lines, own in connection.execute(text(_HEADER_WINS), values):
+            report.tell(_header_wins(file_row, number, str(lines), str(own)))
+    if report.dry_run:
+        report.firsts_moved = connection.execute(text(_FIRSTS_MOVED.format(table=table)), values).scalar_one()
+
+
+def _change(number: str, was: tuple[object, ...], becomes: tuple[object, ...]) -> Change:
+    """Only what differs, in the order of customer, date, amount, status, rep and channel."""
+    differing = [(shown(a), shown(b)) for a, b in zip(was, becomes, strict=True) if a != b] or [("another time", "")]
+    return Change(number, ", ".join(a or "nothing" for a, _ in differing), ", ".join(b for _, b in differing))
+
+
+def count_customers(connection: Connection, place: Place, report: DeliveryReport) -> None:
+    """Count the customers that the rows name, new and known, and keep them in the table ``named``."""
+    named = connection.execute(text(_NAMED.format(table=_table(place)))).rowcount
+    report.customers_added = int(connection.execute(text(_NEW), place.values).scalar_one())
+    report.customers_known = named - report.customers_added
+
+
+def _header_wins(file_row: int, number: str, amount: str, own: str) -> Problem:
+    return Problem(
+        file_row,
+        "amount",
+        amount,
+        "The lines of the order do not add up to its own amount; that one counts.",
+        f"Order {number} is on record with {own}. Correct the lines if that is not right.",
+        rejected=False,
+    )
+
+
 def write(connection: Connection, place: Place, report: DeliveryReport, progress: Progress) -> int:
-    """Write the staged orders as versions of this delivery; gives the next free order id."""
-    report.customers_added = add_keys(connection, place)
-    compare(connection, place, report)
+    """Write the staged orders as versions of this delivery; gives the last id that was given out."""
+    add_keys(connection, place)
     last_row = connection.execute(text("SELECT MAX(file_row) FROM staged")).scalar_one()
     for start in range(0, last_row + 1, ROWS_PER_WRITE):
         values = place.values | {"low": start, "high": start + ROWS_PER_WRITE - 1}
-        connection.execute(text(_INSERT.format(table=place.table)), values)
+        connection.execute(text(_INSERT.format(table=_table(place))), values)
         if place.kind is FileKind.LINES:
             connection.execute(text(_INSERT_LINES), values)
         progress("writing", min(start + ROWS_PER_WRITE, last_row), last_row)
     if report.changed or report.same:
-        connection.execute(text(_RETIRE.format(table=place.table)), place.values)
-    return place.first_order_id + int(last_row) + 1
+        connection.execute(text(_RETIRE.format(table=_table(place))), place.values)
+    return place.first_order_id + int(last_row)
+
+
+def _table(place: Place) -> str:
+    return "staged_orders" if place.kind is FileKind.LINES else "staged"
 
 
 _INSERT = """
 INSERT INTO orders (book_id, id, source_id, delivery_id, order_number, customer_key_id, ordered_on, ordered_at, amount,
-  status, from_lines, current)
+  status, rep, channel, from_lines, current)
 SELECT :book, :base + s.file_row, :source, :delivery, s.order_number, k.id, s.ordered_on, s.ordered_at, s.amount,
-  s.status, :from_lines, TRUE
+  s.status, s.rep, s.channel, :from_lines, TRUE
 FROM {table} s STRAIGHT_JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind AND k.value = s.customer
 WHERE s.file_row BETWEEN :low AND :high
 """
@@ -234,16 +259,15 @@ WHERE o.source_id = :source
 """
 _ADD_KEYS = """
 INSERT INTO customer_keys (book_id, kind, value, customer_id)
-SELECT :book, :key_kind, fresh.customer, 0 FROM (SELECT DISTINCT customer FROM {table}) fresh
-LEFT JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind AND k.value = fresh.customer WHERE k.id IS NULL
+SELECT :book, :key_kind, n.customer, 0 FROM named n
+LEFT JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind AND k.value = n.customer WHERE k.id IS NULL
 """
 
 
-def add_keys(connection: Connection, place: Place) -> int:
-    """Give every customer that was not known a key and a record; how many there were."""
-    made = connection.execute(text(_ADD_KEYS.format(table=place.table)), place.values)
+def add_keys(connection: Connection, place: Place) -> None:
+    """Give every customer of the table ``named`` that is not known a key and a record of its own."""
+    connection.execute(text(_ADD_KEYS), place.values)
     found_customers(connection, place.book_id)
-    return made.rowcount
 
 
 def found_customers(connection: Connection, book_id: int) -> None:
@@ -251,48 +275,12 @@ def found_customers(connection: Connection, book_id: int) -> None:
     values = {"book": book_id}
     connection.execute(
         text(
-            "INSERT INTO customers (id, book_id, name, attributes) "
-            "SELECT id, book_id, value, '{}' FROM customer_keys WHERE book_id = :book AND customer_id = 0"
+            "INSERT INTO customers (id, book_id, name, town, closed, do_not_contact, attributes) "
+            "SELECT id, book_id, value, '', FALSE, FALSE, '{}' FROM customer_keys "
+            "WHERE book_id = :book AND customer_id = 0"
         ),
         values,
     )
     connection.execute(
         text("UPDATE customer_keys SET customer_id = id WHERE book_id = :book AND customer_id = 0"), values
-    )
-
-
-_COMPARE = """
-SELECT COUNT(*), COALESCE(SUM({same}), 0)
-FROM {table} s
-JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
-JOIN customer_keys k ON k.id = o.customer_key_id
-"""
-_SAME_AS_BOOK = """(k.kind = :key_kind AND k.value = s.customer AND o.ordered_on = s.ordered_on
-  AND o.ordered_at <=> s.ordered_at AND o.amount = s.amount AND o.status = s.status)"""
-_HEADER_WINS = """
-SELECT s.file_row, s.order_number, s.amount, o.amount FROM staged_orders s
-JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current AND NOT o.from_lines
-WHERE o.amount <> s.amount
-"""
-
-
-def compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
-    """Count the staged orders that are new, changed and the same; lines never change an order that has a header."""
-    same = f"(NOT o.from_lines) OR {_SAME_AS_BOOK}" if place.kind is FileKind.LINES else _SAME_AS_BOOK
-    total = connection.execute(text(f"SELECT COUNT(*) FROM {place.table}")).scalar_one()
-    known, unchanged = connection.execute(text(_COMPARE.format(table=place.table, same=same)), place.values).one()
-    report.added, report.same, report.changed = int(total - known), int(unchanged), int(known - unchanged)
-    if place.kind is FileKind.LINES:
-        for file_row, number, amount, own in connection.execute(text(_HEADER_WINS), place.values):
-            report.problems.append(_header_wins(file_row, number, str(amount), str(own)))
-
-
-def _header_wins(file_row: int, number: str, amount: str, own: str) -> Problem:
-    return Problem(
-        file_row,
-        "amount",
-        amount,
-        f"The lines of order {number} do not add up to its own amount, {own}; that one counts.",
-        "Correct the lines if that is not right.",
-        rejected=False,
     )

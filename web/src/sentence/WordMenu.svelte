@@ -20,8 +20,13 @@
   }
   let { text, title, chosen, options, several = false, quiet = false, onchoose, further }: Props = $props();
 
+  // the menu stands above everything that scrolls or clips, so it is placed in the window
+  const GAP = 8;
+  const WIDEST = 330;
+  const LOWEST = 240;
   let open = $state(false);
   let typed = $state('');
+  let place = $state.raw({ left: 0, top: 0 });
   let root: HTMLElement;
   let button: HTMLButtonElement;
   // ahead of the answer that will confirm it, so that quick clicks build on each other
@@ -33,6 +38,8 @@
   function show(): void {
     typed = '';
     open = true;
+    const { left, bottom } = button.getBoundingClientRect();
+    place = { left: Math.min(left, innerWidth - WIDEST), top: Math.min(bottom + GAP, innerHeight - LOWEST) };
     requestAnimationFrame(() =>
       items()[
         Math.max(
@@ -92,11 +99,16 @@
     requestAnimationFrame(() => items()[0]?.focus());
   }
 
+  function scrolled(event: Event): void {
+    if (open && !root.contains(event.target as Node)) open = false;
+  }
+
   function left(event: FocusEvent): void {
     if (!root.contains(event.relatedTarget as Node | null)) open = false;
   }
 </script>
 
+<svelte:window onresize={() => (open = false)} onscrollcapture={scrolled} />
 <!-- svelte-ignore a11y_no_static_element_interactions -->
 <span bind:this={root} class="relative inline-block whitespace-nowrap" onkeydown={pressed} onfocusout={left}>
   <button
@@ -114,7 +126,10 @@
       role="menu"
       aria-label={title}
       tabindex="-1"
-      class="absolute top-full left-0 z-30 mt-2 min-w-52 rounded-box border border-base-300 bg-base-100 p-2 font-sans text-[0.9375rem] leading-normal font-normal text-base-content shadow-lg"
+      style:left="{place.left}px"
+      style:top="{place.top}px"
+      style:max-height="calc(100vh - {place.top + GAP}px)"
+      class="fixed z-30 min-w-52 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-2 font-sans text-[0.9375rem] leading-normal font-normal text-base-content shadow-lg"
     >
       <p class="quiet px-2 pb-1 text-sm">{title}{typed ? `: ${typed}` : ''}</p>
       {#each shown as option (option.value)}

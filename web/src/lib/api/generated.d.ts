@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/customers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a customer, or change what is known of one; a delivery of one. */
+        post: operations["put_customer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/deliveries": {
         parameters: {
             query?: never;
@@ -86,6 +103,24 @@ export interface paths {
         /** Bring a file that was sent into the book; the work goes on after the reply. */
         post: operations["bring_in"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/deliveries/{delivery}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One delivery: how its file was read, and what was wrong. */
+        get: operations["open_delivery"];
+        put?: never;
+        post?: never;
+        /** Withdraw a delivery: the book becomes what it would be had it never come. */
+        delete: operations["withdraw_delivery"];
         options?: never;
         head?: never;
         patch?: never;
@@ -108,6 +143,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/deliveries/{delivery}/rejected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rejected rows of a delivery as they stood in its file, as CSV, each with its reason. */
+        get: operations["take_rejected"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/doubles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Customers that look like one: the same e-mail under two numbers, the same name in the same town. */
+        get: operations["list_doubles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The order of a source and number as it is on record, if there is one. */
+        get: operations["show_order"];
+        put?: never;
+        /** Add an order, or correct the one of that source and number; a delivery of one. */
+        post: operations["put_order"];
+        /** Cancel an order; it stays on record with that status. */
+        delete: operations["cancel_order"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Orders per month of every source, months that look missing or doubled, and customers that sources share. */
+        get: operations["show_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/uploads": {
         parameters: {
             query?: never;
@@ -117,7 +222,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a file; it is looked at, and nothing is changed. */
+        /** Send a file, or several packed in one; they are looked at, and nothing is changed. */
         post: operations["send_file"];
         delete?: never;
         options?: never;
@@ -132,10 +237,45 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Look at a file that was sent, as another kind or with other columns if wanted. */
+        /** Look at a file that was sent: another sheet, another kind, for another source or with other columns. */
         get: operations["look_at_file"];
         put?: never;
         post?: never;
+        /** Forget a file that was sent. */
+        delete: operations["forget_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/uploads/{upload}/rejected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rows that could not come in when the file was last tried, as CSV, each with its reason. */
+        get: operations["take_rejected_of_upload"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that customers are one, or different people; a delivery of one, which can be withdrawn. */
+        post: operations["say_of_customers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -241,7 +381,10 @@ export interface components {
             /** Time Zone */
             time_zone: string;
         };
-        /** BookSummaryShape */
+        /**
+         * BookSummaryShape
+         * @description What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all.
+         */
         BookSummaryShape: {
             /** Currency */
             currency: string;
@@ -249,6 +392,8 @@ export interface components {
             customers: number;
             /** Customers With Orders */
             customers_with_orders: number;
+            /** Events */
+            events: number;
             /** First Date */
             first_date: string | null;
             /** Id */
@@ -261,10 +406,14 @@ export interface components {
             name: string;
             /** Orders */
             orders: number;
+            /** Payments */
+            payments: number;
             /** Revision */
             revision: number;
             /** Sources */
             sources: string[];
+            /** Spend */
+            spend: number;
             /** Time Zone */
             time_zone: string;
         };
@@ -272,6 +421,18 @@ export interface components {
         BooksShape: {
             /** Books */
             books: components["schemas"]["BookShape"][];
+        };
+        /**
+         * ChangeShape
+         * @description A record that the book tells otherwise: what differs, as it was and as the file tells it.
+         */
+        ChangeShape: {
+            /** Becomes */
+            becomes: string;
+            /** Number */
+            number: string;
+            /** Was */
+            was: string;
         };
         /**
          * CohortColumnsShape
@@ -415,6 +576,42 @@ export interface components {
             same: number;
         };
         /**
+         * CustomerIn
+         * @description A customer by number or e-mail; null leaves a mark as it is, and an empty text what is known.
+         */
+        CustomerIn: {
+            /**
+             * Closed
+             * @default null
+             */
+            closed: boolean | null;
+            /**
+             * Do Not Contact
+             * @default null
+             */
+            do_not_contact: boolean | null;
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Town
+             * @default
+             */
+            town: string;
+        };
+        /**
          * DateForm
          * @description How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read.
          * @enum {string}
@@ -435,7 +632,7 @@ export interface components {
          * DeliveryIn
          * @description How to bring an upload in. ``columns`` changes the guess; null leaves a meaning out.
          *
-         *     ``dates`` and ``decimal`` are found out over the whole file where they are null.
+         *     ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null.
          */
         DeliveryIn: {
             /** Columns */
@@ -454,13 +651,26 @@ export interface components {
              */
             dry_run: boolean;
             kind: components["schemas"]["FileKind"];
+            /**
+             * Sheet
+             * @default null
+             */
+            sheet: string | null;
             /** Source */
             source: string;
+            /** Statuses */
+            statuses?: {
+                [key: string]: components["schemas"]["OrderStatus"];
+            };
             /** Upload */
             upload: string;
+            /** @default null */
+            years: components["schemas"]["TwoDigitYears"] | null;
         };
         /** DeliveryShape */
         DeliveryShape: {
+            /** By Hand */
+            by_hand: boolean;
             counts: components["schemas"]["CountsShape"];
             /**
              * Delivered At
@@ -474,18 +684,40 @@ export interface components {
             kind: components["schemas"]["FileKind"];
             /** Source */
             source: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+        };
+        /**
+         * DoubleShape
+         * @description Customers that look like one, and in what they are alike.
+         */
+        DoubleShape: {
+            /** Alike */
+            alike: string;
+            /** Customers */
+            customers: components["schemas"]["KnownShape"][];
+            likeness: components["schemas"]["Likeness"];
+        };
+        /** DoublesShape */
+        DoublesShape: {
+            /** Doubles */
+            doubles: components["schemas"]["DoubleShape"][];
+            /** Total */
+            total: number;
         };
         /**
          * FileKind
-         * @description What one row of a file is.
+         * @description What one row of a delivery is. Matches come in by hand only: two customers are one, or are kept apart.
          * @enum {string}
          */
-        FileKind: "orders" | "lines" | "customers";
+        FileKind: "orders" | "lines" | "customers" | "payments" | "spend" | "events" | "matches";
         /**
          * FileShape
          * @description A file that was sent, before it goes in. ``columns`` is the guess: which column carries which meaning.
          *
          *     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then told.
+         *     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
+         *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
          */
         FileShape: {
             /** Columns */
@@ -503,21 +735,50 @@ export interface components {
             encoding: string;
             /** File Name */
             file_name: string;
+            /** First Numbers */
+            first_numbers: number[];
             /** First Rows */
             first_rows: string[][];
             /** Header */
             header: string[];
+            /** Header Row */
+            header_row: number;
             kind: components["schemas"]["FileKind"];
-            /** Missing */
-            missing: components["schemas"]["Meaning"][];
+            /** Kinds */
+            kinds: components["schemas"]["FileKind"][];
+            /** Misfits */
+            misfits: string[];
             /** Needed */
             needed: components["schemas"]["Meaning"][];
             /** Optional */
             optional: components["schemas"]["Meaning"][];
+            /** Remembered */
+            remembered: boolean;
             /** Row Estimate */
             row_estimate: number;
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Short Year */
+            short_year: string;
+            /** Source */
+            source: string;
+            /** Statuses */
+            statuses: components["schemas"]["StatusWordShape"][];
             /** Upload */
             upload: string;
+            years: components["schemas"]["TwoDigitYears"] | null;
+            /** Years Open */
+            years_open: boolean;
+        };
+        /**
+         * FilesShape
+         * @description Files that were sent; several where they came packed in one.
+         */
+        FilesShape: {
+            /** Files */
+            files: components["schemas"]["FileShape"][];
         };
         /**
          * FirstColumn
@@ -525,6 +786,10 @@ export interface components {
          * @enum {string}
          */
         FirstColumn: "shown" | "hidden";
+        /** FoundOrderShape */
+        FoundOrderShape: {
+            order: components["schemas"]["OrderShape"] | null;
+        };
         /**
          * JobShape
          * @description A delivery under way.
@@ -571,6 +836,21 @@ export interface components {
             /** Inside */
             inside: boolean;
         };
+        /** KnownShape */
+        KnownShape: {
+            /** Id */
+            id: number;
+            /** Keys */
+            keys: string[];
+            /** Latest */
+            latest: string | null;
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number;
+            /** Town */
+            town: string;
+        };
         /**
          * Layout
          * @description How a table is written: one row per cell, or as people read it.
@@ -578,11 +858,32 @@ export interface components {
          */
         Layout: "tidy" | "grid";
         /**
+         * Likeness
+         * @description Why customers look like one.
+         * @enum {string}
+         */
+        Likeness: "email" | "name_and_town";
+        /**
          * Meaning
          * @description What a column of a file tells.
          * @enum {string}
          */
-        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "customer_number" | "email" | "name";
+        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
+        /**
+         * OpenedDeliveryShape
+         * @description A delivery with the columns that its file had, what they were read as, and its problems by reason.
+         */
+        OpenedDeliveryShape: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            delivery: components["schemas"]["DeliveryShape"];
+            /** Header */
+            header: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemGroupShape"][];
+        };
         /**
          * OpenedShape
          * @description What stands behind one figure: how many, how sure, and some of the customers with their threads.
@@ -628,6 +929,59 @@ export interface components {
             label: string;
             /** Value */
             value: string;
+        };
+        /**
+         * OrderIn
+         * @description An order as somebody writes it down; a customer with an @ is known by e-mail. The date is ISO 8601.
+         */
+        OrderIn: {
+            /** Amount */
+            amount: string;
+            /**
+             * Channel
+             * @default
+             */
+            channel: string;
+            /** Customer */
+            customer: string;
+            /** Date */
+            date: string;
+            /** Number */
+            number: string;
+            /**
+             * Rep
+             * @default
+             */
+            rep: string;
+            /** Source */
+            source: string;
+            /** @default paid */
+            status: components["schemas"]["OrderStatus"];
+        };
+        /** OrderShape */
+        OrderShape: {
+            /** Amount */
+            amount: string;
+            /** Channel */
+            channel: string;
+            /** Customer */
+            customer: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** File Name */
+            file_name: string;
+            /** Number */
+            number: string;
+            /** Rep */
+            rep: string;
+            /** Source */
+            source: string;
+            status: components["schemas"]["OrderStatus"];
+            /** Time */
+            time: string;
         };
         /**
          * OrderStatus
@@ -681,21 +1035,66 @@ export interface components {
             type: string;
         };
         /**
+         * ProblemGroupShape
+         * @description Problems of one column and reason: how many, and some of the values. ``rejected`` false: they came in.
+         */
+        ProblemGroupShape: {
+            /** Column */
+            column: string;
+            /** Count */
+            count: number;
+            /** Examples */
+            examples: string[];
+            /** Reason */
+            reason: string;
+            /** Rejected */
+            rejected: boolean;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
          * ReportShape
          * @description What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
+         *
+         *     ``amount_added``, ``amount_changed`` and ``amount_same`` are what the new, the changed and the same records do to
+         *     the total; ``firsts_moved``, of a dry run, counts customers whose first order moves to an earlier date.
          */
         ReportShape: {
+            /** Amount Added */
+            amount_added: string;
+            /** Amount Changed */
+            amount_changed: string;
+            /** Amount Negative */
+            amount_negative: string;
+            /** Amount Same */
+            amount_same: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeShape"][];
             counts: components["schemas"]["CountsShape"];
+            /** Customers Known */
+            customers_known: number;
             /** Delivery Id */
             delivery_id: number | null;
             /** Dry Run */
             dry_run: boolean;
             /** Earlier Delivered At */
             earlier_delivered_at: string | null;
+            /** First Date */
+            first_date: string | null;
+            /** Firsts Moved */
+            firsts_moved: number;
+            /** Last Date */
+            last_date: string | null;
+            /** Negative */
+            negative: number;
             /** Problem Count */
             problem_count: number;
+            /** Problem Groups */
+            problem_groups: components["schemas"]["ProblemGroupShape"][];
             /** Problems */
             problems: components["schemas"]["RowProblemShape"][];
+            /** Zero */
+            zero: number;
         };
         /**
          * RowProblemShape
@@ -734,6 +1133,41 @@ export interface components {
             /** Version */
             version: string;
         };
+        /**
+         * SourceMonthsShape
+         * @description Orders of a source by month; places of the months that look missing or doubled; customers shared with each
+         *     source, in the sequence of the sources, its own in its own place.
+         */
+        SourceMonthsShape: {
+            /** Doubled */
+            doubled: number[];
+            /** Missing */
+            missing: number[];
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number[];
+            /** Shared */
+            shared: number[];
+        };
+        /** SourcesShape */
+        SourcesShape: {
+            /** Months */
+            months: string[];
+            /** Sources */
+            sources: components["schemas"]["SourceMonthsShape"][];
+        };
+        /**
+         * StatusWordShape
+         * @description A status word of a file, how many of the rows looked at bear it, and what it comes down to; null: say it.
+         */
+        StatusWordShape: {
+            /** Count */
+            count: number;
+            status: components["schemas"]["OrderStatus"] | null;
+            /** Word */
+            word: string;
+        };
         /** ThreadShape */
         ThreadShape: {
             /** Customer */
@@ -746,6 +1180,12 @@ export interface components {
             name: string;
         };
         /**
+         * TwoDigitYears
+         * @description How a year of two digits is read, once somebody has said so; until then such a date is a problem.
+         * @enum {string}
+         */
+        TwoDigitYears: "20yy" | "19yy";
+        /**
          * UploadForm
          * @description A file, as a page sends it.
          */
@@ -755,6 +1195,37 @@ export interface components {
              * Format: binary
              */
             file: string;
+        };
+        /**
+         * Verdict
+         * @description What was said of two customers that look alike.
+         * @enum {string}
+         */
+        Verdict: "one" | "apart";
+        /**
+         * WithdrawalShape
+         * @description What a withdrawal undid: records that are gone, and records that are read again as they were before.
+         */
+        WithdrawalShape: {
+            /** Customers Gone */
+            customers_gone: number;
+            /** Delivery */
+            delivery: number;
+            /** File Name */
+            file_name: string;
+            /** Records Back */
+            records_back: number;
+            /** Records Gone */
+            records_gone: number;
+        };
+        /**
+         * WordIn
+         * @description What is said of customers.
+         */
+        WordIn: {
+            /** Customers */
+            customers: number[];
+            verdict: components["schemas"]["Verdict"];
         };
     };
     responses: never;
@@ -959,6 +1430,41 @@ export interface operations {
             };
         };
     };
+    put_customer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustomerIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_deliveries: {
         parameters: {
             query?: never;
@@ -1025,6 +1531,70 @@ export interface operations {
             };
         };
     };
+    open_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedDeliveryShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    withdraw_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithdrawalShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_problems: {
         parameters: {
             query?: {
@@ -1060,6 +1630,206 @@ export interface operations {
             };
         };
     };
+    take_rejected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_doubles: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoublesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_order: {
+        parameters: {
+            query: {
+                source: string;
+                number: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOrderShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    put_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    cancel_order: {
+        parameters: {
+            query: {
+                source: string;
+                number: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     send_file: {
         parameters: {
             query?: never;
@@ -1081,7 +1851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FileShape"];
+                    "application/json": components["schemas"]["FilesShape"];
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -1098,9 +1868,12 @@ export interface operations {
     look_at_file: {
         parameters: {
             query?: {
+                sheet?: string | null;
                 kind?: components["schemas"]["FileKind"] | null;
+                source?: string;
                 date?: string | null;
                 amount?: string | null;
+                status?: string | null;
             };
             header?: never;
             path: {
@@ -1118,6 +1891,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    forget_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_rejected_of_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    say_of_customers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

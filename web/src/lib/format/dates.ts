@@ -15,6 +15,13 @@ export function moment(iso: string): string {
   return `${at.getDate()} ${MONTHS[at.getMonth()]} ${at.getFullYear()}, ${two(at.getHours())}:${two(at.getMinutes())}`;
 }
 
+/** Two dates as a span: 1 to 28 Feb 2026, 2 Jan 2023 to 31 Oct 2026, or one date. */
+export function span(first: string, last: string): string {
+  if (first === last) return date(first);
+  const sameMonth = first.slice(0, 7) === last.slice(0, 7);
+  return `${sameMonth ? Number(first.slice(8)) : date(first)} to ${date(last)}`;
+}
+
 /** 2026-07-12 as Jul 2026. */
 export function monthOf(iso: string): string {
   const [year, month] = iso.split('-');

@@ -15,6 +15,11 @@ export function money(decimal: string, whole = false): string {
   return whole || !decimals ? `${sign}${digits}` : `${sign}${digits}.${decimals}`;
 }
 
+/** An exact amount with its sign: +31 204.85, −12.00. */
+export function signed(decimal: string): string {
+  return decimal.startsWith('-') ? money(decimal) : `+${money(decimal)}`;
+}
+
 /** A large figure roughly, where there is no room for all of it: 432 k, 1.2 M. */
 export function rounded(value: number): string {
   if (Math.abs(value) >= 999_500) return `${(value / 1e6).toFixed(1)} M`;
@@ -26,9 +31,15 @@ export function percent(share: number | null, decimals = 0): string {
   return share === null ? NONE : (share * 100).toFixed(decimals);
 }
 
-/** A count with its noun: 1 order, 18 orders. */
+/** A count with its noun: 1 order, 18 orders, 3 entries of spend. */
 export function counted(value: number, noun: string): string {
-  return `${count(value)} ${noun}${value === 1 ? '' : 's'}`;
+  return `${count(value)} ${nounFor(value, noun)}`;
+}
+
+/** A noun for so many: order, orders, entries of spend. */
+export function nounFor(value: number, noun: string): string {
+  if (value === 1) return noun;
+  return noun.replace(/^\w+/, (word) => (word.endsWith('y') ? `${word.slice(0, -1)}ies` : `${word}s`));
 }
 
 /** A duration that is left, roughly: 20 seconds, 3 minutes. */

@@ -1,37 +1,19 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, problemOf, told, type Schemas } from '$lib/api/client';
+  import { address } from '$lib/address.svelte';
+  import { api, problemOf, told } from '$lib/api/client';
   import { moment } from '$lib/format/dates';
-  import { count, counted } from '$lib/format/figures';
+  import { counted } from '$lib/format/figures';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import ProblemRows from './ProblemRows.svelte';
+  import Withdraw from './Withdraw.svelte';
+  import { summary } from './summary';
 
-  let { book }: { book: number } = $props();
-  const PROBLEMS_SHOWN = 500;
-  let opened = $state<number | null>(null);
+  let { book, opened }: { book: number; opened: number | null } = $props();
 
   const log = createQuery(() => ({
     queryKey: ['deliveries', book],
     queryFn: () => told(api.GET('/api/books/{book}/deliveries', { params: { path: { book } } })),
   }));
-  const problems = createQuery(() => ({
-    queryKey: ['problems', book, opened],
-    enabled: opened !== null,
-    queryFn: () =>
-      told(
-        api.GET('/api/books/{book}/deliveries/{delivery}/problems', {
-          params: { path: { book, delivery: opened ?? 0 }, query: { limit: PROBLEMS_SHOWN } },
-        }),
-      ),
-  }));
-
-  function summary({ kind, counts }: Schemas['DeliveryShape']): string {
-    const noun = kind === 'customers' ? 'customer' : 'order';
-    const parts = [`${counted(counts.added, noun)} new`];
-    if (counts.changed) parts.push(`${count(counts.changed)} changed`);
-    if (counts.same) parts.push(`${count(counts.same)} the same`);
-    return parts.join(', ');
-  }
 </script>
 
 <h2 class="text-xl">Delivered</h2>
@@ -41,23 +23,40 @@
 {/if}
 <ol class="mt-1">
   {#each log.data?.deliveries ?? [] as delivery (delivery.id)}
-    <li class="border-b border-base-300 py-2 last:border-0">
-      <p class="truncate font-semibold" title={delivery.file_name}>{delivery.file_name}</p>
-      <p class="quiet text-sm">{delivery.source} · {moment(delivery.delivered_at)}</p>
-      <p class="text-sm">{summary(delivery)}</p>
-      {#if delivery.counts.rows_rejected > 0}
+    <li
+      class="border-b border-base-300 py-2 last:border-0"
+      class:quiet={delivery.withdrawn_at}
+      aria-current={opened === delivery.id ? 'true' : undefined}
+    >
+      <p class="flex items-baseline gap-3">
         <button
-          class="word text-sm text-error"
-          onclick={() => (opened = opened === delivery.id ? null : delivery.id)}
+          class="truncate text-left font-semibold hover:underline"
+          class:line-through={delivery.withdrawn_at}
+          class:here={opened === delivery.id}
+          title={delivery.file_name}
+          onclick={() => address.change({ delivery: opened === delivery.id ? null : String(delivery.id) })}
+          >{delivery.file_name}</button
         >
-          {counted(delivery.counts.rows_rejected, 'row')} rejected
-        </button>
-        {#if opened === delivery.id && problems.data}
-          <div class="mt-2">
-            <ProblemRows problems={problems.data.problems} total={problems.data.total} />
-          </div>
+        {#if !delivery.withdrawn_at}
+          <span class="ml-auto shrink-0"><Withdraw {book} {delivery} /></span>
         {/if}
+      </p>
+      <p class="quiet text-sm">{delivery.source} · {moment(delivery.delivered_at)}</p>
+      {#if delivery.withdrawn_at}
+        <p class="text-sm">withdrawn {moment(delivery.withdrawn_at)}</p>
+      {:else}
+        <p class="text-sm">
+          {summary(delivery)}{#if delivery.counts.rows_rejected > 0}<span class="text-error"
+              >, {counted(delivery.counts.rows_rejected, 'row')} rejected</span
+            >{/if}
+        </p>
       {/if}
     </li>
   {/each}
 </ol>
+
+<style>
+  .here {
+    border-bottom: 2px solid var(--gold);
+  }
+</style>

@@ -8,8 +8,7 @@
   const session = createQuery(() => ({ queryKey: ['session'], queryFn: openSession }));
 
   function take(files: FileList | null | undefined): void {
-    const chosen = files?.[0];
-    if (chosen) void intake.send(chosen);
+    if (files?.length) void intake.send([...files], session.data?.upload_limit_mib ?? Infinity);
   }
 
   function dropped(event: DragEvent): void {
@@ -17,48 +16,54 @@
     over = false;
     take(event.dataTransfer?.files);
   }
+
+  function pasted(event: ClipboardEvent & { currentTarget: HTMLTextAreaElement }): void {
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    if (!text.includes('\n')) return;
+    event.preventDefault();
+    const limit = session.data?.upload_limit_mib ?? Infinity;
+    void intake.send([new File([text], 'pasted rows', { type: 'text/plain' })], limit);
+  }
 </script>
 
-<label
-  class="grid cursor-pointer place-items-center gap-2 rounded-box border-2 border-dashed bg-base-100 px-6 py-12 text-center"
-  class:border-accent={over}
-  class:border-base-300={!over}
-  ondragover={(event) => {
-    event.preventDefault();
-    over = true;
-  }}
-  ondragleave={() => (over = false)}
-  ondrop={dropped}
->
-  <span class="text-lg">{intake.sending ? 'Looking at the file…' : 'Drop a file here, or choose one'}</span>
-  <input
-    type="file"
-    class="file-input"
-    accept=".csv,.tsv,.txt,text/csv"
-    disabled={intake.sending}
-    onchange={(event) => {
-      take(event.currentTarget.files);
-      event.currentTarget.value = '';
+<div class="grid shrink-0 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4">
+  <label
+    class="grid cursor-pointer place-items-center gap-2 rounded-box border-2 border-dashed bg-base-100 px-6 py-7 text-center"
+    class:border-accent={over}
+    class:border-base-300={!over}
+    ondragover={(event) => {
+      event.preventDefault();
+      over = true;
     }}
-  />
-  <span class="quiet max-w-lg"
-    >CSV with a header row; dates and amounts as your country writes them.
-    {#if session.data}Up to {session.data.upload_limit_mib} MiB; larger ones with
-      <code>goldthread deliver</code>.{/if}</span
+    ondragleave={() => (over = false)}
+    ondrop={dropped}
   >
-</label>
-<dl class="grid max-w-3xl grid-cols-[9rem_1fr] gap-x-4 gap-y-2">
-  <dt class="font-semibold">Orders</dt>
-  <dd>
-    One row an order: its number, the customer, the date, the amount. A status and a currency are read too.
-  </dd>
-  <dt class="font-semibold">Order lines</dt>
-  <dd>
-    Several rows an order: they are rolled up before anything is counted, so lines are never taken for orders.
-  </dd>
-  <dt class="font-semibold">Customers</dt>
-  <dd>
-    Names, numbers and e-mails, so that one person met in two places is one customer, and nobody without an
-    order is lost.
-  </dd>
-</dl>
+    <span class="text-lg"
+      >{intake.sending ? `Looking at ${intake.sending}…` : 'Drop files here, or choose them'}</span
+    >
+    <input
+      type="file"
+      class="file-input w-full max-w-80"
+      multiple
+      disabled={intake.sending !== ''}
+      onchange={(event) => {
+        take(event.currentTarget.files);
+        event.currentTarget.value = '';
+      }}
+    />
+    <span class="quiet text-sm"
+      >CSV and its kin, XLSX, ODS, JSON, Parquet, and gzip or zip of them; dates and amounts as your country
+      writes them.{#if session.data}&nbsp; Up to {session.data.upload_limit_mib} MiB each.{/if}</span
+    >
+  </label>
+  <label class="grid grid-rows-[auto_1fr] gap-1">
+    <span class="quiet text-sm">or paste rows from a spreadsheet, their header with them</span>
+    <textarea
+      class="textarea h-full min-h-24 w-full resize-none text-sm"
+      placeholder="Ctrl + V"
+      aria-label="Paste rows"
+      onpaste={pasted}
+      disabled={intake.sending !== ''}
+      value=""></textarea>
+  </label>
+</div>

@@ -16,10 +16,24 @@
     })),
     { value: NONE, label: unread },
   ]);
+  /** Cells of the rows shown that keep their row out, or deserve a second look. */
+  const wrong = $derived(
+    new Map((intake.tried?.problems ?? []).map((told) => [`${told.row} ${told.column}`, told])),
+  );
+  const marked = $derived(
+    file.first_numbers.some((row) => file.header.some((column) => wrong.has(`${row} ${column}`))),
+  );
   const numeric = $derived(new Set([intake.columns.amount, intake.columns.quantity]));
 </script>
 
-<div class="min-h-48 overflow-x-auto rounded-box border border-base-300 bg-base-100">
+{#if file.misfits.length > 0}
+  <p class="shrink-0 text-error" role="status">
+    This file is not like the last one of {intake.source}. {file.misfits.join(' ')} Look at every column.
+  </p>
+{:else if file.remembered}
+  <p class="quiet shrink-0">Read as the last file of {file.source} was.</p>
+{/if}
+<div class="max-h-[21rem] min-h-40 shrink-0 overflow-auto rounded-box border border-base-300 bg-base-100">
   <table class="w-full border-collapse">
     <thead>
       <tr class="bg-base-200 align-bottom">
@@ -41,7 +55,7 @@
         {#each file.header as column (column)}
           <th
             scope="col"
-            class="px-3 py-1.5 text-left font-semibold whitespace-nowrap"
+            class="px-3 py-1 text-left font-semibold whitespace-nowrap"
             class:text-right={numeric.has(column)}>{column}</th
           >
         {/each}
@@ -51,10 +65,14 @@
       {#each file.first_rows as row, place (place)}
         <tr class="border-b border-base-300 last:border-0">
           {#each file.header as column, at (column)}
+            {@const told = wrong.get(`${file.first_numbers[place]} ${column}`)}
             <td
-              class="max-w-64 truncate px-3 py-1.5 whitespace-pre"
+              class="max-w-64 truncate px-3 py-1 whitespace-pre"
               class:quiet={!intake.meaningOf(column)}
-              class:text-right={numeric.has(column)}>{row[at] ?? ''}</td
+              class:text-right={numeric.has(column)}
+              class:wrong={told}
+              title={told ? `${told.reason} ${told.remedy}` : undefined}
+              >{row[at]?.trim() || !told ? (row[at] ?? '') : 'missing'}</td
             >
           {/each}
         </tr>
@@ -62,7 +80,18 @@
     </tbody>
   </table>
 </div>
-<p class="quiet text-sm">
-  The first {file.first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand in the file,
-  written in {file.encoding}. Over each column, what it is read as: one click changes it.
+<p class="quiet shrink-0 text-sm">
+  {#if marked}<span class="wrong rounded-selector px-1">cannot come in</span>&nbsp;{/if}The first {file
+    .first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand in the file,
+  {file.encoding ? `written in ${file.encoding}. ` : ''}{file.header_row > 1
+    ? `The header is in row ${file.header_row}; what stands above it is not read. `
+    : ''}Over each column, what it is read as: one click changes it.
 </p>
+
+<style>
+  .wrong {
+    background: color-mix(in oklab, var(--color-error) 12%, var(--color-base-100));
+    color: var(--color-error);
+    font-weight: 600;
+  }
+</style>

@@ -2,39 +2,59 @@
   import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
   import JobProgress from './JobProgress.svelte';
+  import Problems from './Problems.svelte';
+  import WhatComes from './WhatComes.svelte';
   import type { Intake } from './intake.svelte';
-  import { MEANING_WORDS } from './meanings';
 
-  let { intake, file }: { intake: Intake; file: Schemas['FileShape'] } = $props();
-  const ready = $derived(intake.missing.length === 0 && intake.open.length === 0 && intake.source !== '');
+  let { intake, file, currency }: { intake: Intake; file: Schemas['FileShape']; currency: string } = $props();
+  const rejectedAt = $derived(`/api/books/${intake.book}/uploads/${file.upload}/rejected`);
+  const nothing = $derived(intake.tried?.counts.rows_in === 0);
 </script>
 
-<section class="mb-5 border-b border-base-300 pb-5">
-  <h2 class="text-xl">Before it goes in</h2>
+<section class="mb-4 border-b border-base-300 pb-4" aria-label="If it goes in now">
+  <h2 class="text-xl">If it goes in now</h2>
   {#if intake.running && intake.job}
     <JobProgress job={intake.job} onstop={() => intake.stop()} />
   {:else}
-    <ul class="my-3 grid gap-1.5">
-      <li>About {counted(file.row_estimate, 'row')} will be checked, one by one.</li>
-      {#if intake.source === ''}<li class="font-semibold text-error">
-          Say which source the file is from.
-        </li>{/if}
-      {#if intake.missing.length > 0}
-        <li class="font-semibold text-error">
-          Say which column holds the {intake.missing.map((meaning) => MEANING_WORDS[meaning]).join(', the ')}.
-        </li>
+    {#if intake.tried}
+      <WhatComes report={intake.tried} kind={file.kind} {currency} />
+      {#if intake.tried.problem_groups.length > 0}
+        <div class="mt-2">
+          <Problems groups={intake.tried.problem_groups} {rejectedAt} fileName={file.file_name} />
+        </div>
       {/if}
-      {#each intake.open as question (question)}<li class="font-semibold text-error">{question}</li>{/each}
-      <li class="quiet">
-        Rows that cannot come in are listed with their reason; the others come in together or not at all.
-      </li>
-    </ul>
-    <div class="flex gap-2">
-      <button class="btn btn-primary btn-sm" disabled={!ready} onclick={() => intake.deliver()}
-        >Bring it in</button
+    {:else if intake.open.length > 0}
+      <ul class="my-2 grid gap-1.5">
+        {#each intake.open as question (question)}<li class="font-semibold text-error">{question}</li>{/each}
+      </ul>
+    {:else if intake.triedAtOnce}
+      <p class="quiet my-2">Checking {counted(file.row_estimate, 'row')}…</p>
+    {:else}
+      <p class="my-2">
+        About {counted(file.row_estimate, 'row')} will be checked, one by one. Rows that cannot come in are listed
+        with their reason; the others come in together or not at all.
+      </p>
+    {/if}
+    <div class="mt-3 flex gap-2">
+      <button
+        class="btn btn-primary btn-sm"
+        disabled={!intake.ready || nothing}
+        onclick={() => intake.deliver()}>Bring it in</button
       >
-      <button class="btn btn-sm" disabled={!ready} onclick={() => intake.deliver(true)}>Try it first</button>
+      {#if !intake.triedAtOnce}
+        <button class="btn btn-sm" disabled={!intake.ready} onclick={() => intake.tryIt()}
+          >Try it first</button
+        >
+      {/if}
       <button class="btn btn-sm" onclick={() => intake.forget()}>Not now</button>
     </div>
+    {#if intake.queue.length > 1}
+      <p class="quiet mt-2 text-sm">
+        Waiting after it: {intake.queue
+          .slice(1)
+          .map((each) => each.file_name)
+          .join(', ')}.
+      </p>
+    {/if}
   {/if}
 </section>

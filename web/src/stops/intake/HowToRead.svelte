@@ -5,24 +5,42 @@
   import {
     DATE_WORDS,
     DECIMAL_WORDS,
+    HAS,
     KEY_WORDS,
     KIND_WORDS,
+    YEAR_WORDS,
     type DateForm,
     type DecimalMark,
     type FileKind,
+    type TwoDigitYears,
   } from './meanings';
 
   let { intake, file, sources }: { intake: Intake; file: Schemas['FileShape']; sources: string[] } = $props();
 
-  const kinds = Object.entries(KIND_WORDS).map(([value, label]) => ({ value, label }));
-  const keys = Object.entries(KEY_WORDS).map(([value, label]) => ({ value, label }));
-  const dates = Object.entries(DATE_WORDS).map(([value, label]) => ({ value, label }));
-  const decimals = Object.entries(DECIMAL_WORDS).map(([value, label]) => ({ value, label }));
+  const listed = (words: Record<string, string>) =>
+    Object.entries(words).map(([value, label]) => ({ value, label }));
+  const keys = listed(KEY_WORDS);
+  const dates = listed(DATE_WORDS);
+  const decimals = listed(DECIMAL_WORDS);
+  const years = listed(YEAR_WORDS);
+  const kinds = $derived(file.kinds.map((kind) => ({ value: kind as string, label: KIND_WORDS[kind] })));
   const known = $derived([...new Set([...sources, ...(intake.source ? [intake.source] : [])])]);
+  const has = $derived(HAS[file.kind]);
+
+  function choose(name: string | undefined): void {
+    if (name && name !== intake.source) void intake.look({ source: name });
+  }
 </script>
 
 <span>
-  Bring <b class="font-semibold">{file.file_name}</b> into
+  Bring <b class="font-semibold">{file.file_name}</b>{#if file.sheets.length > 1}, sheet
+    <WordMenu
+      text={file.sheet}
+      title="Sheet"
+      chosen={[file.sheet]}
+      options={file.sheets.map((name) => ({ value: name, label: name }))}
+      onchoose={([sheet]) => intake.look({ sheet: sheet ?? '' })}
+    />,{/if} into
   {#snippet newSource(close: () => void)}
     <label class="grid gap-1">
       another source
@@ -35,13 +53,10 @@
           if (event.key !== 'Enter' || !name) return;
           event.preventDefault();
           event.stopPropagation();
-          intake.source = name;
+          choose(name);
           close();
         }}
-        onblur={(event) => {
-          const name = event.currentTarget.value.trim();
-          if (name) intake.source = name;
-        }}
+        onblur={(event) => choose(event.currentTarget.value.trim())}
       />
     </label>
   {/snippet}
@@ -50,7 +65,7 @@
     title="Source"
     chosen={[intake.source]}
     options={known.map((name) => ({ value: name, label: name }))}
-    onchoose={([name]) => (intake.source = name ?? '')}
+    onchoose={([name]) => choose(name)}
     further={newSource}
   />
   as
@@ -59,27 +74,34 @@
     title="What a row is"
     chosen={[file.kind]}
     options={kinds}
-    onchoose={([kind]) => intake.setKind(kind as FileKind)}
-  />{#if file.kind !== 'customers'}, customers known by
+    onchoose={([kind]) => intake.look({ kind: kind as FileKind })}
+  />{#if has.key}, customers known by
     <WordMenu
       text={KEY_WORDS[intake.customerKey]}
       title="What customers are known by"
       chosen={[intake.customerKey]}
       options={keys}
-      onchoose={([key]) => (intake.customerKey = key as Schemas['KeyKind'])}
-    />, dates read as
+      onchoose={([key]) => intake.say({ key: key as Schemas['KeyKind'] })}
+    />{/if}{#if has.date}, dates read as
     <WordMenu
       text={intake.dates ? DATE_WORDS[intake.dates] : 'day or month first?'}
       title="How dates are read"
       chosen={[intake.dates ?? '']}
       options={dates}
-      onchoose={([form]) => (intake.toldDates = form as DateForm)}
-    />, amounts with
+      onchoose={([form]) => intake.say({ dates: form as DateForm })}
+    />{/if}{#if has.date && file.short_year}, years such as in {file.short_year} as
+    <WordMenu
+      text={intake.years ? YEAR_WORDS[intake.years] : 'unclear'}
+      title="Years of two digits"
+      chosen={[intake.years ?? '']}
+      options={years}
+      onchoose={([form]) => intake.say({ years: form as TwoDigitYears })}
+    />{/if}{#if has.amount}, amounts with
     <WordMenu
       text={intake.decimal ? DECIMAL_WORDS[intake.decimal] : 'point or comma?'}
       title="What stands before decimals"
       chosen={[intake.decimal ?? '']}
       options={decimals}
-      onchoose={([mark]) => (intake.toldDecimal = mark as DecimalMark)}
+      onchoose={([mark]) => intake.say({ decimal: mark as DecimalMark })}
     />{/if}.
 </span>

@@ -4,6 +4,7 @@
 
   let { job, onstop }: { job: Schemas['JobShape']; onstop?: () => void } = $props();
   const PHASES: Record<string, string> = {
+    looking: 'Looking at every date and amount',
     reading: 'Checking rows',
     writing: 'Writing into the book',
     committing: 'Finishing',

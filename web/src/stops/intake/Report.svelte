@@ -2,15 +2,17 @@
   import type { Schemas } from '$lib/api/client';
   import { moment } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
-  import ProblemRows from './ProblemRows.svelte';
+  import Problems from './Problems.svelte';
+  import { address } from '$lib/address.svelte';
 
   let { report }: { report: Schemas['ReportShape'] } = $props();
   const counts = $derived(report.counts);
+  const rejectedAt = $derived(`/api/books/${address.book}/deliveries/${report.delivery_id}/rejected`);
 </script>
 
 <section
   aria-label="What became of the file"
-  class="rounded-box border border-base-300 bg-base-100 p-4"
+  class="shrink-0 rounded-box border border-base-300 bg-base-100 p-4"
   data-testid="report"
 >
   {#if report.earlier_delivered_at}
@@ -20,12 +22,9 @@
   {:else}
     <p class="text-lg">
       {#if counts.rows_in === 0}No row can come in; nothing was changed.{:else}
-        {#if report.dry_run}If it goes in now:{/if}
         <b>{counted(counts.rows_read, 'row')}</b> read: <b>{count(counts.rows_in)}</b>
-        {report.dry_run ? 'come' : 'came'} in, {count(counts.rows_repeated)}
-        {report.dry_run ? 'repeat' : 'repeated'} another row,
-        <b class:text-error={counts.rows_rejected > 0}>{count(counts.rows_rejected)}</b>
-        {report.dry_run ? 'are' : 'were'} rejected.
+        came in, {count(counts.rows_repeated)} repeated another row,
+        <b class:text-error={counts.rows_rejected > 0}>{count(counts.rows_rejected)}</b> were rejected.
       {/if}
     </p>
     {#if counts.rows_in > 0}
@@ -37,7 +36,9 @@
       </p>
     {/if}
   {/if}
-  {#if report.problem_count > 0}
-    <div class="mt-3"><ProblemRows problems={report.problems} total={report.problem_count} /></div>
+  {#if report.problem_groups.length > 0 && report.delivery_id !== null}
+    <div class="mt-3 max-h-44 overflow-y-auto">
+      <Problems groups={report.problem_groups} {rejectedAt} fileName="rejected rows" />
+    </div>
   {/if}
 </section>

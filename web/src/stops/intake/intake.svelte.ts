@@ -1,35 +1,52 @@
-/** One file on its way into the book: sent, looked at, confirmed, brought in. */
-import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+/** Files on their way into the book: sent, looked at, confirmed, tried, brought in one after another. */
+import { api, problemOf, Refusal, told, type Problem, type Schemas } from '$lib/api/client';
 import { follow } from '$lib/jobs';
-import type { DateForm, DecimalMark, FileKind, Meaning } from './meanings';
+import {
+  HAS,
+  MEANING_WORDS,
+  type DateForm,
+  type DecimalMark,
+  type FileKind,
+  type Meaning,
+  type OrderStatus,
+  type TwoDigitYears,
+} from './meanings';
+
+/** Files of up to this many rows are tried by themselves whenever something about them is changed. */
+const TRIED_AT_ONCE_ROWS = 60_000;
+const SURVEYED: Meaning[] = ['date', 'amount', 'status'];
 
 export class Intake {
-  file = $state.raw<Schemas['FileShape']>();
+  queue = $state.raw<Schemas['FileShape'][]>([]);
   source = $state('');
   customerKey = $state<Schemas['KeyKind']>('number');
   /** What the user said; null leaves it to the data. */
   toldDates = $state<DateForm | null>(null);
   toldDecimal = $state<DecimalMark | null>(null);
+  toldYears = $state<TwoDigitYears | null>(null);
+  toldStatuses = $state.raw<Record<string, OrderStatus>>({});
   columns = $state.raw<Partial<Record<Meaning, string>>>({});
   job = $state.raw<Schemas['JobShape']>();
+  /** What became of the file that was brought in last. */
   report = $state.raw<Schemas['ReportShape']>();
+  /** What would come of the file at hand, as it is read now; undefined until it was tried. */
+  tried = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
-  sending = $state(false);
+  sending = $state('');
+  #trial = 0;
 
+  readonly file = $derived(this.queue[0]);
   readonly dates = $derived(this.toldDates ?? this.file?.dates ?? null);
   readonly decimal = $derived(this.toldDecimal ?? this.file?.decimal ?? null);
-  /** Questions that the data leave open, each with an example. */
-  readonly open = $derived.by((): string[] => {
-    const file = this.file;
-    if (!file || file.kind === 'customers') return [];
-    return [
-      ...(this.dates === null ? [`Say whether the day or the month comes first: ${file.dates_open}.`] : []),
-      ...(this.decimal === null
-        ? [`Say what stands before the decimals: is ${file.decimal_open} more than a thousand?`]
-        : []),
-    ];
-  });
-  readonly running = $derived(this.job?.state === 'running');
+  readonly years = $derived(this.toldYears ?? this.file?.years ?? null);
+  readonly statuses = $derived(
+    this.columns.status && this.file
+      ? this.file.statuses.map((known) => ({
+          ...known,
+          status: this.toldStatuses[known.word] ?? known.status,
+        }))
+      : [],
+  );
   readonly missing = $derived.by((): Meaning[] => {
     if (!this.file) return [];
     if (this.file.kind === 'customers') {
@@ -37,52 +54,90 @@ export class Intake {
     }
     return this.file.needed.filter((meaning) => !this.columns[meaning]);
   });
+  /** What somebody must say before the file can go in. */
+  readonly open = $derived.by((): string[] => {
+    const file = this.file;
+    if (!file) return [];
+    const { date, amount } = HAS[file.kind];
+    const unexplained = this.statuses.filter((known) => known.status === null).map((known) => known.word);
+    return [
+      ...(this.source === '' ? ['Say which source the file is from.'] : []),
+      ...(this.missing.length
+        ? [`Say which column holds the ${this.missing.map((m) => MEANING_WORDS[m]).join(', the ')}.`]
+        : []),
+      ...(date && this.dates === null
+        ? [`Say whether the day or the month comes first: ${file.dates_open}.`]
+        : []),
+      ...(amount && this.decimal === null
+        ? [`Say what stands before the decimals: is ${file.decimal_open} more than a thousand?`]
+        : []),
+      ...(date && file.years_open && this.years === null
+        ? [`Say how years of two digits are read, as in ${file.short_year}.`]
+        : []),
+      ...(unexplained.length ? [`Say what these statuses mean: ${unexplained.join(', ')}.`] : []),
+    ];
+  });
+  readonly ready = $derived(this.file !== undefined && this.open.length === 0);
+  readonly triedAtOnce = $derived((this.file?.row_estimate ?? 0) <= TRIED_AT_ONCE_ROWS);
+  readonly running = $derived(this.job?.state === 'running');
 
   constructor(
     readonly book: number,
     readonly changed: () => Promise<void>,
   ) {}
 
-  /** Send a file and look at it. */
-  async send(chosen: File): Promise<void> {
-    this.forget();
-    this.sending = true;
-    const form = new FormData();
-    form.append('file', chosen);
-    await this.#told(async () => {
-      this.#look(
-        await told(
+  /** Send files and look at them; those that cannot be read are told, the others wait in a row. */
+  async send(chosen: File[], limitMib: number): Promise<void> {
+    this.problem = undefined;
+    this.report = undefined;
+    for (const file of chosen) {
+      this.sending = file.name;
+      await this.#told(async () => {
+        if (file.size > limitMib * 1024 * 1024) throw new Refusal(tooLarge(file.name, limitMib));
+        const form = new FormData();
+        form.append('file', file);
+        const sent = await told(
           api.POST('/api/books/{book}/uploads', {
             params: { path: { book: this.book } },
             body: form as unknown as { file: string },
             bodySerializer: (body) => body as unknown as FormData,
           }),
-        ),
-      );
-    });
-    this.sending = false;
+        );
+        const first = this.queue.length === 0;
+        this.queue = [...this.queue, ...sent.files];
+        if (first) this.#begin();
+      });
+    }
+    this.sending = '';
   }
 
-  /** Look at the file as another kind. */
-  async setKind(kind: FileKind): Promise<void> {
-    const upload = this.file?.upload;
-    if (!upload) return;
+  /** Look at the file as another kind, at another sheet of it, or as a file of another source. */
+  async look(change: { kind?: FileKind; sheet?: string; source?: string }): Promise<void> {
+    const file = this.file;
+    if (!file) return;
+    const kind =
+      change.kind ?? (change.sheet === undefined && change.source === undefined ? file.kind : null);
+    const source = change.source ?? this.source;
+    const query = {
+      sheet: change.sheet ?? file.sheet,
+      ...(kind ? { kind } : {}),
+      ...(source ? { source } : {}),
+    };
     await this.#told(async () => {
-      this.#look(
-        await told(
-          api.GET('/api/books/{book}/uploads/{upload}', {
-            params: { path: { book: this.book, upload }, query: { kind } },
-          }),
-        ),
-      );
+      this.#replace(await this.#looked(file.upload, query));
+      this.#begin(source);
     });
   }
 
   /** Say what a column means; a meaning stands over one column only. */
   async setMeaning(column: string, meaning: Meaning | null): Promise<void> {
-    const kept = Object.entries(this.columns).filter(([known, name]) => name !== column && known !== meaning);
+    const before = this.columns;
+    const kept = Object.entries(before).filter(([known, name]) => name !== column && known !== meaning);
     this.columns = Object.fromEntries(meaning ? [...kept, [meaning, column]] : kept);
-    if (meaning === 'date' || meaning === 'amount') await this.#survey();
+    if (SURVEYED.some((each) => this.columns[each] && this.columns[each] !== before[each])) {
+      await this.#survey();
+    }
+    this.attempt();
   }
 
   meaningOf(column: string): Meaning | null {
@@ -91,35 +146,58 @@ export class Intake {
     );
   }
 
-  /** Bring the file in, or only find out what would come of it; follow the work to its end. */
-  async deliver(dryRun = false): Promise<void> {
-    const file = this.file;
-    if (!file) return;
-    const columns = Object.fromEntries(
-      [...file.needed, ...file.optional].map((meaning) => [meaning, this.columns[meaning] ?? null]),
-    );
+  /** Say something about how the file is read; what would come of it is found out anew. */
+  say(change: {
+    key?: Schemas['KeyKind'];
+    dates?: DateForm;
+    decimal?: DecimalMark;
+    years?: TwoDigitYears;
+    status?: [string, OrderStatus];
+  }): void {
+    if (change.key) this.customerKey = change.key;
+    if (change.dates) this.toldDates = change.dates;
+    if (change.decimal) this.toldDecimal = change.decimal;
+    if (change.years) this.toldYears = change.years;
+    if (change.status) this.toldStatuses = { ...this.toldStatuses, [change.status[0]]: change.status[1] };
+    this.attempt();
+  }
+
+  /** Try a small file by itself; a large one is tried when somebody asks for it. */
+  attempt(): void {
+    this.tried = undefined;
+    this.problem = undefined;
+    if (this.ready && this.triedAtOnce) void this.tryIt();
+  }
+
+  /** Find out what would come of the file. An answer to an older question is passed over. */
+  async tryIt(): Promise<void> {
+    const trial = ++this.#trial;
+    const watched = !this.triedAtOnce;
+    await this.#told(async () => {
+      const started = await this.#start(true);
+      const ended = await follow(started.id, (job) => {
+        if (watched && trial === this.#trial) this.job = job;
+      });
+      if (trial !== this.#trial) return;
+      this.problem = ended.error ?? undefined;
+      this.tried = ended.report ?? undefined;
+    });
+  }
+
+  /** Bring the file in and follow the work to its end; the next file comes up. */
+  async deliver(): Promise<void> {
+    this.#trial++;
     await this.#told(async () => {
       this.problem = undefined;
-      this.job = await told(
-        api.POST('/api/books/{book}/deliveries', {
-          params: { path: { book: this.book } },
-          body: {
-            upload: file.upload,
-            source: this.source,
-            kind: file.kind,
-            customer_key: this.customerKey,
-            dates: this.toldDates,
-            decimal: this.toldDecimal,
-            dry_run: dryRun,
-            columns,
-          },
-        }),
-      );
+      this.job = await this.#start(false);
       const ended = await follow(this.job.id, (job) => (this.job = job));
       this.problem = ended.error ?? undefined;
       if (!ended.report) return;
       this.report = ended.report;
-      if (ended.report.delivery_id !== null || ended.report.earlier_delivered_at) this.file = undefined;
+      if (ended.report.delivery_id !== null || ended.report.earlier_delivered_at) {
+        this.queue = this.queue.slice(1);
+        this.#begin();
+      }
       await this.changed();
     });
   }
@@ -130,36 +208,99 @@ export class Intake {
       await this.#told(() => told(api.DELETE('/api/jobs/{job}', { params: { path: { job: job.id } } })));
   }
 
-  /** Start over. The book is as it is. */
-  forget(): void {
-    this.file = undefined;
-    this.job = undefined;
+  /** Let the file at hand be. The book is as it is. */
+  async forget(): Promise<void> {
+    const upload = this.file?.upload;
+    this.queue = this.queue.slice(1);
     this.report = undefined;
-    this.problem = undefined;
+    this.#begin();
+    if (upload)
+      await api.DELETE('/api/books/{book}/uploads/{upload}', {
+        params: { path: { book: this.book, upload } },
+      });
   }
 
-  /** Find out anew how dates and amounts are written, now that other columns hold them. */
+  #start(dryRun: boolean): Promise<Schemas['JobShape']> {
+    const file = this.file;
+    if (!file) throw new Error('There is no file at hand.');
+    const columns = Object.fromEntries(
+      [...file.needed, ...file.optional].map((meaning) => [meaning, this.columns[meaning] ?? null]),
+    );
+    return told(
+      api.POST('/api/books/{book}/deliveries', {
+        params: { path: { book: this.book } },
+        body: {
+          upload: file.upload,
+          sheet: file.sheet,
+          source: this.source,
+          kind: file.kind,
+          customer_key: this.customerKey,
+          dates: this.toldDates,
+          decimal: this.toldDecimal,
+          years: this.toldYears,
+          statuses: this.toldStatuses,
+          dry_run: dryRun,
+          columns,
+        },
+      }),
+    );
+  }
+
+  /** Find out anew how dates, amounts and statuses are written, now that other columns hold them. */
   async #survey(): Promise<void> {
     const file = this.file;
     if (!file) return;
-    const { date, amount } = this.columns;
-    const query = { kind: file.kind, ...(date ? { date } : {}), ...(amount ? { amount } : {}) };
+    const { date, amount, status } = this.columns;
+    const query = {
+      sheet: file.sheet,
+      kind: file.kind,
+      source: this.source,
+      ...(date ? { date } : {}),
+      ...(amount ? { amount } : {}),
+      ...(status ? { status } : {}),
+    };
     await this.#told(async () => {
-      const { dates, dates_open, decimal, decimal_open } = await told(
-        api.GET('/api/books/{book}/uploads/{upload}', {
-          params: { path: { book: this.book, upload: file.upload }, query },
-        }),
-      );
-      this.file = { ...file, dates, dates_open, decimal, decimal_open };
+      const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year } =
+        await this.#looked(file.upload, query);
+      this.#replace({
+        ...file,
+        dates,
+        dates_open,
+        decimal,
+        decimal_open,
+        statuses,
+        years_open,
+        short_year,
+      });
     });
   }
 
-  #look(file: Schemas['FileShape']): void {
-    this.file = file;
-    this.columns = file.columns;
-    this.customerKey = file.customer_key;
+  #looked(upload: string, query: Record<string, string>): Promise<Schemas['FileShape']> {
+    return told(
+      api.GET('/api/books/{book}/uploads/{upload}', {
+        params: { path: { book: this.book, upload }, query },
+      }),
+    );
+  }
+
+  #replace(file: Schemas['FileShape']): void {
+    this.queue = [file, ...this.queue.slice(1)];
+  }
+
+  /** Take the file at hand as it was looked at, with nothing said about it yet. */
+  #begin(source?: string): void {
+    const file = this.file;
+    this.job = undefined;
+    this.tried = undefined;
     this.toldDates = null;
     this.toldDecimal = null;
+    this.toldYears = null;
+    this.toldStatuses = {};
+    if (!file) return;
+    this.source = source ?? file.source;
+    this.columns = file.columns;
+    this.customerKey = file.customer_key;
+    this.attempt();
   }
 
   async #told(work: () => Promise<unknown>): Promise<void> {
@@ -169,4 +310,16 @@ export class Intake {
       this.problem = problemOf(error);
     }
   }
+}
+
+function tooLarge(name: string, limitMib: number): Problem {
+  return {
+    type: 'urn:goldthread:TooLarge',
+    title: 'Too large',
+    status: 413,
+    detail: `${name} is larger than ${limitMib} MiB.`,
+    remedy: 'Bring it in with goldthread deliver.',
+    field: '',
+    row: null,
+  };
 }

@@ -3,11 +3,15 @@ import type { Schemas } from '$lib/api/client';
 
 export type Meaning = Schemas['Meaning'];
 export type FileKind = Schemas['FileKind'];
+export type DateForm = Schemas['DateForm'];
+export type DecimalMark = Schemas['DecimalMark'];
+export type TwoDigitYears = Schemas['TwoDigitYears'];
+export type OrderStatus = Schemas['OrderStatus'];
 
 export const MEANING_WORDS: Record<Meaning, string> = {
   order_number: 'order number',
   customer: 'customer',
-  date: 'order date',
+  date: 'date',
   amount: 'amount',
   status: 'status',
   currency: 'currency',
@@ -18,16 +22,37 @@ export const MEANING_WORDS: Record<Meaning, string> = {
   customer_number: 'customer number',
   email: 'e-mail',
   name: 'name',
+  town: 'town',
+  closed: 'closed or not',
+  do_not_contact: 'do not contact',
+  rep: 'sales rep',
+  channel: 'channel',
+  reference: 'payment reference',
+  month: 'month',
+  until: 'last day',
+  label: 'label',
 };
 
 export const KIND_WORDS: Record<FileKind, string> = {
   orders: 'one row per order',
   lines: 'one row per order line',
   customers: 'one row per customer',
+  payments: 'one row per payment',
+  spend: 'one row per month and channel of spend',
+  events: 'one row per event',
+  matches: 'a word on who is who',
 };
 
-export type DateForm = Schemas['DateForm'];
-export type DecimalMark = Schemas['DecimalMark'];
+/** What the records of a delivery are called. */
+export const RECORD_WORDS: Record<FileKind, string> = {
+  orders: 'order',
+  lines: 'order',
+  customers: 'customer',
+  payments: 'payment',
+  spend: 'entry of spend',
+  events: 'event',
+  matches: 'word',
+};
 
 export const DATE_WORDS: Record<DateForm, string> = {
   iso: 'year-month-day',
@@ -41,4 +66,19 @@ export const DECIMAL_WORDS: Record<DecimalMark, string> = {
   comma: 'a decimal comma',
 };
 
+export const YEAR_WORDS: Record<TwoDigitYears, string> = { '20yy': '20yy', '19yy': '19yy' };
+
 export const KEY_WORDS: Record<Schemas['KeyKind'], string> = { number: 'number', email: 'e-mail' };
+
+export const STATUSES: OrderStatus[] = ['open', 'paid', 'cancelled', 'refunded'];
+
+/** Whether the rows of a kind have a date, an amount, a customer by key. */
+export const HAS: Record<FileKind, { date: boolean; amount: boolean; key: boolean }> = {
+  orders: { date: true, amount: true, key: true },
+  lines: { date: true, amount: true, key: true },
+  customers: { date: false, amount: false, key: false },
+  payments: { date: true, amount: true, key: true },
+  spend: { date: true, amount: true, key: false },
+  events: { date: true, amount: false, key: false },
+  matches: { date: false, amount: false, key: false },
+};

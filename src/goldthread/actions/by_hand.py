@@ -1,0 +1,169 @@
+"""Changes made by hand: an order, a customer, a word on who is who. Each is a delivery of one, and can be withdrawn."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from itertools import combinations
+
+from goldthread.actions.books import checked_name, zone
+from goldthread.actions.workspace import Workspace
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict
+from goldthread.errors import InvalidInput, NotFound
+from goldthread.intake import values
+from goldthread.intake.values import BadValue, Parser
+from goldthread.store.books import BookRow, find_order
+from goldthread.store.books import OrderRow as OrderRow
+from goldthread.store.delivery import DeliveryOrder, DeliveryReport
+from goldthread.store.doubles import keys_of
+from goldthread.store.orders_in import deliver
+
+BY_HAND = "by hand"
+"""The source of what is no shop's: customers and words on who is who."""
+
+
+@dataclass(frozen=True)
+class OrderByHand:
+    """An order as somebody writes it down; texts as they were typed."""
+
+    source: str
+    number: str
+    customer: str
+    date: str
+    amount: str
+    status: OrderStatus = OrderStatus.PAID
+    rep: str = ""
+    channel: str = ""
+
+
+@dataclass(frozen=True)
+class CustomerByHand:
+    """A customer as somebody writes it down. None leaves a mark as it is."""
+
+    number: str = ""
+    email: str = ""
+    name: str = ""
+    town: str = ""
+    closed: bool | None = None
+    do_not_contact: bool | None = None
+
+
+def put_order(workspace: Workspace, book: BookRow, order: OrderByHand) -> DeliveryReport:
+    """Add an order, or correct the one of that number. Raises `InvalidInput` naming the field that is wrong."""
+    key = _key_kind(order.customer)
+    moment = _read("date", values.date_parser(zone(book.time_zone)), order.date)
+    columns = {
+        "order_number": _read("number", values.order_number, order.number),
+        "customer": _read("customer", values.customer_parser(key), order.customer),
+        "date": moment[:10],
+        "time": moment[11:],
+        "amount": _read("amount", values.amount_parser(book.currency), order.amount),
+        "status": order.status.value,
+        "rep": _read("rep", values.text_parser(120), order.rep),
+        "channel": _read("channel", values.text_parser(120), order.channel),
+    }
+    source = checked_name(order.source, "source")
+    return _deliver(workspace, book, source, FileKind.ORDERS, key, f"order {columns['order_number']}", [columns])
+
+
+def cancel_order(workspace: Workspace, book: BookRow, source: str, number: str) -> DeliveryReport:
+    """Cancel an order that is on record. Raises `NotFound`."""
+    known = find_order(workspace.record.engine, book.id, source, number)
+    if known is None:
+        raise NotFound(f"{source} has no order {number}.", remedy="Check the number and the source.", field="number")
+    order = OrderByHand(
+        known.source,
+        known.number,
+        known.customer,
+        known.date.isoformat() + (f" {known.time}" if known.time else ""),
+        _plain(known.amount),
+        OrderStatus.CANCELLED,
+        known.rep,
+        known.channel,
+    )
+    return put_order(workspace, book, order)
+
+
+def show_order(workspace: Workspace, book: BookRow, source: str, number: str) -> OrderRow | None:
+    """The order of a number as it is on record; None when there is none."""
+    return find_order(workspace.record.engine, book.id, source, number)
+
+
+def put_customer(workspace: Workspace, book: BookRow, customer: CustomerByHand) -> DeliveryReport:
+    """Add a customer, or change what is known of one. Raises `InvalidInput`."""
+    columns = {
+        "number": _read("number", values.text_parser(values.CUSTOMER_LENGTH), customer.number),
+        "email": _read("email", values.optional_email, customer.email),
+        "name": _read("name", values.text_parser(255), customer.name),
+        "town": _read("town", values.text_parser(120), customer.town),
+        "closed": _mark(customer.closed),
+        "do_not_contact": _mark(customer.do_not_contact),
+        "attributes": json.dumps({}),
+    }
+    if not columns["number"] and not columns["email"]:
+        raise InvalidInput(
+            "There is neither a customer number nor an e-mail.", remedy="Give one of the two.", field="number"
+        )
+    shown = columns["name"] or columns["number"] or columns["email"]
+    return _deliver(workspace, book, BY_HAND, FileKind.CUSTOMERS, KeyKind.NUMBER, f"customer {shown}", [columns])
+
+
+def say_of_customers(
+    workspace: Workspace, book: BookRow, customer_ids: Sequence[int], verdict: Verdict
+) -> DeliveryReport:
+    """Say that customers are one, or that they are different people. Raises `NotFound` or `InvalidInput`."""
+    if len(set(customer_ids)) < 2:
+        raise InvalidInput("It takes two customers.", remedy="Choose at least two.", field="customers")
+    keys = keys_of(workspace.record.engine, book.id, customer_ids)
+    rows = [
+        {"kind": one[0].value, "customer": one[1], "other_kind": other[0].value, "other": other[1], "verdict": verdict}
+        for one, other in combinations(keys, 2)
+    ]
+    told = " and ".join(key for _, key in keys)
+    name = f"{told}: {'one customer' if verdict is Verdict.ONE else 'kept apart'}"
+    return _deliver(workspace, book, BY_HAND, FileKind.MATCHES, KeyKind.NUMBER, name, rows)
+
+
+def _deliver(
+    workspace: Workspace,
+    book: BookRow,
+    source: str,
+    kind: FileKind,
+    key: KeyKind,
+    name: str,
+    rows: Sequence[Mapping[str, str]],
+) -> DeliveryReport:
+    wanted = DeliveryOrder(
+        book_id=book.id,
+        source_name=source,
+        kind=kind,
+        customer_key=key,
+        file_name=name,
+        fingerprint=uuid.uuid4().hex,
+        by_hand=True,
+    )
+    columns = {column: [row[column] for row in rows] for column in rows[0]}
+    piece = Piece(Rows(list(range(1, len(rows) + 1)), columns), [], len(rows))
+    return deliver(workspace.record.engine, wanted, [piece], len(rows), lambda *_progress: None)
+
+
+def _read(field: str, parse: Parser, text: str) -> str:
+    try:
+        return parse(text)
+    except BadValue as bad:
+        raise InvalidInput(bad.reason, remedy=bad.remedy, field=field) from None
+
+
+def _key_kind(customer: str) -> KeyKind:
+    return KeyKind.EMAIL if values.is_email(customer) else KeyKind.NUMBER
+
+
+def _mark(told: bool | None) -> str:
+    return "" if told is None else str(int(told))
+
+
+def _plain(amount: Decimal) -> str:
+    return f"{amount:f}"

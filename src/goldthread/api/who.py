@@ -1,0 +1,74 @@
+"""Sources side by side, who is who, and changes made by hand."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+
+from goldthread.actions import books, by_hand, who
+from goldthread.actions.workspace import Workspace
+from goldthread.api.blueprints import part
+from goldthread.api.intake_shapes import PageQuery, ReportShape
+from goldthread.api.replies import reply
+from goldthread.api.shapes import BookPath
+from goldthread.api.who_shapes import (
+    CustomerIn,
+    DoubleShape,
+    DoublesShape,
+    FoundOrderShape,
+    OrderIn,
+    OrderQuery,
+    SourcesShape,
+    WordIn,
+)
+
+
+def blueprint(workspace: Workspace) -> APIBlueprint:
+    """This part of the API."""
+    api = part("who", "/api/books/<int:book>")
+
+    @api.get("/sources", responses={200: SourcesShape})
+    def show_sources(path: BookPath) -> Response:
+        """Orders per month of every source, months that look missing or doubled, and customers that sources share."""
+        book = books.find_book(workspace, path.book)
+        months = who.months_of_sources(workspace, book)
+        return reply(SourcesShape.of(months, who.shared_by_sources(workspace, book)))
+
+    @api.get("/doubles", responses={200: DoublesShape})
+    def list_doubles(path: BookPath, query: PageQuery) -> Response:
+        """Customers that look like one: the same e-mail under two numbers, the same name in the same town."""
+        book = books.find_book(workspace, path.book)
+        total, doubles = who.likely_doubles(workspace, book, query.offset, query.limit)
+        return reply(DoublesShape(total=total, doubles=[DoubleShape.of(double) for double in doubles]))
+
+    @api.post("/words", responses={201: ReportShape})
+    def say_of_customers(path: BookPath, body: WordIn) -> Response:
+        """Say that customers are one, or different people; a delivery of one, which can be withdrawn."""
+        book = books.find_book(workspace, path.book)
+        return reply(ReportShape.of(by_hand.say_of_customers(workspace, book, body.customers, body.verdict)), 201)
+
+    @api.get("/orders", responses={200: FoundOrderShape})
+    def show_order(path: BookPath, query: OrderQuery) -> Response:
+        """The order of a source and number as it is on record, if there is one."""
+        book = books.find_book(workspace, path.book)
+        return reply(FoundOrderShape.of(by_hand.show_order(workspace, book, query.source, query.number)))
+
+    @api.post("/orders", responses={201: ReportShape})
+    def put_order(path: BookPath, body: OrderIn) -> Response:
+        """Add an order, or correct the one of that source and number; a delivery of one."""
+        book = books.find_book(workspace, path.book)
+        return reply(ReportShape.of(by_hand.put_order(workspace, book, body.order())), 201)
+
+    @api.delete("/orders", responses={200: ReportShape})
+    def cancel_order(path: BookPath, query: OrderQuery) -> Response:
+        """Cancel an order; it stays on record with that status."""
+        book = books.find_book(workspace, path.book)
+        return reply(ReportShape.of(by_hand.cancel_order(workspace, book, query.source, query.number)))
+
+    @api.post("/customers", responses={201: ReportShape})
+    def put_customer(path: BookPath, body: CustomerIn) -> Response:
+        """Add a customer, or change what is known of one; a delivery of one."""
+        book = books.find_book(workspace, path.book)
+        return reply(ReportShape.of(by_hand.put_customer(workspace, book, body.customer())), 201)
+
+    return api

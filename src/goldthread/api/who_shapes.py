@@ -1,0 +1,166 @@
+"""What goes over the wire about sources, likely doubles, and changes made by hand."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from goldthread.actions.by_hand import CustomerByHand, OrderByHand, OrderRow
+from goldthread.actions.tables import plain_amount
+from goldthread.actions.who import Double, Known, Likeness, Shared
+from goldthread.api.shapes import Shape
+from goldthread.core.coverage import Coverage
+from goldthread.core.periods import Period, period_label
+from goldthread.core.records import OrderStatus, Verdict
+
+
+class SourceMonthsShape(Shape):
+    """Orders of a source by month; places of the months that look missing or doubled; customers shared with each
+    source, in the sequence of the sources, its own in its own place."""
+
+    name: str
+    orders: list[int]
+    missing: list[int]
+    doubled: list[int]
+    shared: list[int]
+
+
+class SourcesShape(Shape):
+    months: list[str]
+    sources: list[SourceMonthsShape]
+
+    @classmethod
+    def of(cls, months: Coverage, shared: Shared) -> SourcesShape:
+        labels = [period_label(months.first_month + place, Period.MONTH) for place in range(months.orders.shape[1])]
+        return cls(
+            months=labels,
+            sources=[
+                SourceMonthsShape(
+                    name=name,
+                    orders=months.orders[row].tolist(),
+                    missing=np.flatnonzero(months.missing[row]).tolist(),
+                    doubled=np.flatnonzero(months.doubled[row]).tolist(),
+                    shared=shared.customers[row].tolist(),
+                )
+                for row, name in enumerate(months.sources)
+            ],
+        )
+
+
+class KnownShape(Shape):
+    id: int
+    name: str
+    town: str
+    keys: list[str]
+    orders: int
+    latest: dt.date | None
+
+    @classmethod
+    def of(cls, known: Known) -> KnownShape:
+        return cls(
+            id=known.id,
+            name=known.name,
+            town=known.town,
+            keys=known.keys,
+            orders=known.orders,
+            latest=dt.date.fromisoformat(known.latest) if known.latest else None,
+        )
+
+
+class DoubleShape(Shape):
+    """Customers that look like one, and in what they are alike."""
+
+    likeness: Likeness
+    alike: str
+    customers: list[KnownShape]
+
+    @classmethod
+    def of(cls, double: Double) -> DoubleShape:
+        customers = [KnownShape.of(known) for known in double.customers]
+        return cls(likeness=double.likeness, alike=double.alike, customers=customers)
+
+
+class DoublesShape(Shape):
+    total: int
+    doubles: list[DoubleShape]
+
+
+class WordIn(Shape):
+    """What is said of customers."""
+
+    customers: Annotated[list[int], Field(min_length=2, max_length=20)]
+    verdict: Verdict
+
+
+class OrderQuery(BaseModel):
+    source: str
+    number: str
+
+
+class OrderIn(Shape):
+    """An order as somebody writes it down; a customer with an @ is known by e-mail. The date is ISO 8601."""
+
+    source: str
+    number: str
+    customer: str
+    date: str
+    amount: str
+    status: OrderStatus = OrderStatus.PAID
+    rep: str = ""
+    channel: str = ""
+
+    def order(self) -> OrderByHand:
+        return OrderByHand(**self.model_dump())
+
+
+class OrderShape(Shape):
+    source: str
+    number: str
+    customer: str
+    date: dt.date
+    time: str
+    amount: str
+    status: OrderStatus
+    rep: str
+    channel: str
+    file_name: str
+
+    @classmethod
+    def of(cls, row: OrderRow) -> OrderShape:
+        return cls(
+            source=row.source,
+            number=row.number,
+            customer=row.customer,
+            date=row.date,
+            time=row.time,
+            amount=plain_amount(row.amount),
+            status=row.status,
+            rep=row.rep,
+            channel=row.channel,
+            file_name=row.file_name,
+        )
+
+
+class FoundOrderShape(Shape):
+    order: OrderShape | None
+
+    @classmethod
+    def of(cls, row: OrderRow | None) -> FoundOrderShape:
+        return cls(order=OrderShape.of(row) if row else None)
+
+
+class CustomerIn(Shape):
+    """A customer by number or e-mail; null leaves a mark as it is, and an empty text what is known."""
+
+    number: str = ""
+    email: str = ""
+    name: str = ""
+    town: str = ""
+    closed: bool | None = None
+    do_not_contact: bool | None = None
+
+    def customer(self) -> CustomerByHand:
+        return CustomerByHand(**self.model_dump())

@@ -1,0 +1,107 @@
+"""Orders per month and source: where a delivery seems to be missing or doubled (``docs/definitions.md``, 1.9)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import OrderBook
+from goldthread.core.periods import Period
+
+NEIGHBOURS = 6
+"""Months on either side that say what is usual for a month."""
+FEW = 10
+"""Months with fewer orders than this are never taken for doubled."""
+
+OUT_OF_SEASON = 1.5
+"""A month that is this many times the same month of other years is no season."""
+MONTHS_OF_YEAR = 12
+
+
+@dataclass(frozen=True, eq=False)
+class Coverage:
+    """Orders of every status by source and calendar month.
+
+    Attributes
+    ----------
+    sources : names, one per row
+    first_month : months since January 1970 of the first column
+    orders : int64, shape (sources, months)
+    """
+
+    sources: tuple[str, ...]
+    first_month: int
+    orders: NDArray[np.int64]
+
+    @cached_property
+    def usual(self) -> NDArray[np.float64]:
+        """Median of the months around each month, itself left out and within its source's first and last month only.
+
+        NaN outside that span and where it has no neighbour.
+        """
+        usual = np.full(self.orders.shape, np.nan)
+        for row, counts in enumerate(self.orders):
+            filled = np.flatnonzero(counts)
+            if filled.size == 0:
+                continue
+            low, high = int(filled[0]), int(filled[-1]) + 1
+            for month in range(low, high):
+                around = np.r_[
+                    counts[max(low, month - NEIGHBOURS) : month], counts[month + 1 : min(high, month + 1 + NEIGHBOURS)]
+                ]
+                if around.size:
+                    usual[row, month] = np.median(around)
+        return usual
+
+    @cached_property
+    def season(self) -> NDArray[np.int64]:
+        """The most orders in the same month of the year before or after; −1 where the source has neither year."""
+        season = np.full(self.orders.shape, -1, np.int64)
+        known = ~np.isnan(self.usual)
+        for shift in (-MONTHS_OF_YEAR, MONTHS_OF_YEAR):
+            to = slice(max(shift, 0), self.orders.shape[1] + min(shift, 0))
+            of = slice(max(-shift, 0), self.orders.shape[1] + min(-shift, 0))
+            season[:, to] = np.maximum(season[:, to], np.where(known[:, of], self.orders[:, of], -1))
+        return season
+
+    @property
+    def missing(self) -> NDArray[np.bool_]:
+        """Months without an order in a source that usually has some around that time, and in that month of the year."""
+        empty: NDArray[np.bool_] = (self.orders == 0) & (np.nan_to_num(self.usual) > 0) & (self.season != 0)
+        return empty
+
+    @property
+    def doubled(self) -> NDArray[np.bool_]:
+        """Months with at least twice the usual number of orders, at least `FEW`, that are no season of every year."""
+        usual = np.nan_to_num(self.usual)
+        out_of_season = self.orders >= OUT_OF_SEASON * np.maximum(self.season, 0)
+        many: NDArray[np.bool_] = (self.orders >= FEW) & (usual > 0) & (self.orders >= 2 * usual) & out_of_season
+        return many
+
+
+def coverage(book: OrderBook) -> Coverage:
+    """Count a book's orders by source and month: one pass."""
+    first, month = book.period(Period.MONTH)
+    source = book.attributes["source"]
+    months = int(month.max()) + 1 if month.size else 0
+    cells = source.codes.astype(np.int64) * months + month
+    counts = np.bincount(cells, minlength=len(source.labels) * months).reshape(len(source.labels), months)
+    return Coverage(source.labels, first, counts)
+
+
+def shared_customers(book: OrderBook) -> NDArray[np.int64]:
+    """Customers with an order in each pair of sources, own ones on the diagonal; int64, shape (sources, sources)."""
+    source = book.attributes["source"]
+    count = len(source.labels)
+    if count == 0:
+        return np.zeros((0, 0), np.int64)
+    pairs = np.zeros(book.customer_count * count, np.bool_)
+    pairs[book.customer.astype(np.int64) * count + source.codes] = True
+    present = pairs.reshape(-1, count)
+    shared = np.zeros((count, count), np.int64)
+    for one in range(count):
+        shared[one] = present[present[:, one]].sum(axis=0)
+    return shared

@@ -1,0 +1,171 @@
+"""Files inside files, and tables inside files: what was sent comes down to delimited texts.
+
+gzip and zip are unpacked here, within a bound. Workbooks, JSON and Parquet are turned into delimited text by a process
+of their own (`goldthread.intake.converting`), with bounds on its memory, its time and what it may write: a file made to
+do harm ends that process and nothing else.
+"""
+
+from __future__ import annotations
+
+import gzip
+import json
+import shutil
+import subprocess
+import sys
+import zipfile
+import zlib
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path, PurePosixPath
+from typing import IO
+
+from goldthread.errors import TooLarge, UnreadableFile
+
+FILES_MOST = 200
+_CHUNK = 1 << 20
+_SECONDS_MOST = 900
+_HEAD_BYTES = 4096
+
+
+class Format(StrEnum):
+    """What a file is, told by its content."""
+
+    TEXT = "text"
+    WORKBOOK = "workbook"
+    JSON = "json"
+    PARQUET = "parquet"
+    GZIP = "gzip"
+    ZIP = "zip"
+
+
+@dataclass(frozen=True)
+class Packed:
+    """A file as it was sent, or as it came out of another; ``name`` is what people call it."""
+
+    name: str
+    path: Path
+
+
+@dataclass(frozen=True)
+class Table:
+    """One table of a file as delimited text. ``name`` is that of its sheet, empty where there is one table only."""
+
+    name: str
+    path: Path
+    typed: bool
+
+
+def unpack(sent: Packed, folder: Path, limit_bytes: int) -> list[Packed]:
+    """The files in a gzip or zip file; a list of the file itself when it is neither.
+
+    Raises `UnreadableFile`, and `TooLarge` when more comes out than the limit allows.
+    """
+    found = _format(sent.path)
+    if found is Format.GZIP:
+        name = sent.name.removesuffix(".gz") or "unpacked"
+        target = folder / "unpacked"
+        try:
+            with gzip.open(sent.path) as content:
+                _copy(content, target, limit_bytes, sent.name)
+        except (OSError, EOFError, zlib.error):
+            raise UnreadableFile(f"{sent.name} is a damaged gzip file.", remedy="Pack it again.") from None
+        return [Packed(name, target)]
+    return _unzip(sent, folder, limit_bytes) if found is Format.ZIP else [sent]
+
+
+def _unzip(sent: Packed, folder: Path, limit_bytes: int) -> list[Packed]:
+    files: list[Packed] = []
+    left = limit_bytes
+    try:
+        with zipfile.ZipFile(sent.path) as archive:
+            members = [member for member in archive.infolist() if _is_wanted(member)]
+            if len(members) > FILES_MOST:
+                raise TooLarge(f"{sent.name} holds {len(members)} files.", remedy=f"Pack at most {FILES_MOST}.")
+            for place, member in enumerate(members):
+                target = folder / f"unpacked-{place}"
+                with archive.open(member) as content:
+                    left -= _copy(content, target, left, sent.name)
+                files.append(Packed(PurePosixPath(member.filename).name, target))
+    except (zipfile.BadZipFile, zlib.error, OSError, EOFError, NotImplementedError, RuntimeError):
+        raise UnreadableFile(
+            f"{sent.name} is a damaged or locked zip file.", remedy="Pack it again, without a password."
+        ) from None
+    if not files:
+        raise UnreadableFile(f"{sent.name} holds no file.", remedy="Pack the exports themselves.")
+    for file in files:
+        if _format(file.path) in (Format.ZIP, Format.GZIP):
+            raise UnreadableFile(f"{file.name} in {sent.name} is packed once more.", remedy="Pack the files once.")
+    return files
+
+
+def _is_wanted(member: zipfile.ZipInfo) -> bool:
+    name = PurePosixPath(member.filename).name
+    return not member.is_dir() and not name.startswith(".") and not member.filename.startswith("__MACOSX/")
+
+
+def _copy(content: IO[bytes] | gzip.GzipFile, target: Path, limit_bytes: int, name: str) -> int:
+    written = 0
+    with target.open("wb") as out:
+        while piece := content.read(_CHUNK):
+            written += len(piece)
+            if written > limit_bytes:
+                raise TooLarge(
+                    f"{name} unpacks to more than {limit_bytes >> 20} MiB.",
+                    remedy="Bring its files in one by one, or raise unpacked_limit_mib in the settings.",
+                )
+            out.write(piece)
+    return written
+
+
+def tables_of(file: Packed, folder: Path, limit_bytes: int) -> list[Table]:
+    """The tables of a file as delimited texts; sheets without a filled row are left out. Raises `UnreadableFile`."""
+    found = _format(file.path, file.name)
+    if found is Format.TEXT:
+        return [Table("", file.path, typed=False)]
+    target = folder / "tables"
+    shutil.rmtree(target, ignore_errors=True)
+    target.mkdir()
+    module = "goldthread.intake.converting"
+    command = [sys.executable, "-m", module, found.value, str(file.path), str(target), str(limit_bytes)]
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=_SECONDS_MOST, check=False)
+    except subprocess.TimeoutExpired:
+        raise UnreadableFile(f"{file.name} takes too long to read.", remedy="Save the table as CSV (UTF-8).") from None
+    try:
+        told = json.loads(done.stdout)
+    except ValueError:
+        raise UnreadableFile(
+            f"{file.name} cannot be read: it asks for more memory or time than any table of its size needs.",
+            remedy="Save the table as CSV (UTF-8).",
+        ) from None
+    if "problem" in told:
+        raise UnreadableFile(f"{file.name}: {told['problem']}", remedy=told["remedy"])
+    return [Table(name, target / path, typed=True) for name, path in told["tables"]]
+
+
+def _format(path: Path, name: str = "") -> Format:
+    with path.open("rb") as file:
+        head = file.read(_HEAD_BYTES)
+    if head.startswith(b"PK\x03\x04") or head.startswith(b"PK\x05\x06"):
+        return Format.WORKBOOK if _is_workbook(path) else Format.ZIP
+    if head.startswith(b"\x1f\x8b"):
+        return Format.GZIP
+    if head.startswith(b"PAR1"):
+        return Format.PARQUET
+    if head.startswith(b"\xd0\xcf\x11\xe0"):
+        return Format.WORKBOOK
+    if head.startswith(b"%PDF"):
+        raise UnreadableFile(f"{name or 'This'} is a PDF file.", remedy="Export the table itself, as CSV or XLSX.")
+    start = head.removeprefix(b"\xef\xbb\xbf").lstrip()
+    if start.startswith((b"{", b"[")) and not start.startswith(b"[]"):
+        return Format.JSON
+    return Format.TEXT
+
+
+def _is_workbook(path: Path) -> bool:
+    try:
+        with zipfile.ZipFile(path) as archive:
+            names = set(archive.namelist())
+    except (zipfile.BadZipFile, OSError):
+        return False
+    return bool(names & {"[Content_Types].xml", "content.xml"})

@@ -1,0 +1,125 @@
+"""Customers that look like one: one e-mail claimed under two numbers, or one name in one town."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import combinations
+
+from sqlalchemy import BindParameter, Connection, Engine, bindparam, text
+
+from goldthread.core.records import KeyKind, Verdict
+from goldthread.errors import NotFound
+
+
+class Likeness(StrEnum):
+    """Why customers look like one."""
+
+    EMAIL = "email"
+    NAME_AND_TOWN = "name_and_town"
+
+
+@dataclass(frozen=True)
+class Known:
+    """A customer as a list shows it: every key, how many current orders and the newest of their dates."""
+
+    id: int
+    name: str
+    town: str
+    keys: list[str]
+    orders: int
+    latest: str
+
+
+@dataclass(frozen=True)
+class Double:
+    """Customers that look like one, and in what."""
+
+    likeness: Likeness
+    alike: str
+    customers: list[Known]
+
+
+_BY_EMAIL = """
+SELECT MIN(e.value) AS alike, GROUP_CONCAT(DISTINCT owner ORDER BY owner) FROM (
+  SELECT r.email_key_id AS email, k.customer_id AS owner FROM customer_records r JOIN customer_keys k ON k.id = r.key_id
+  WHERE r.book_id = :book AND r.email_key_id IS NOT NULL
+  UNION SELECT r.email_key_id, k.customer_id FROM customer_records r JOIN customer_keys k ON k.id = r.email_key_id
+  WHERE r.book_id = :book AND r.email_key_id IS NOT NULL) claims
+JOIN customer_keys e ON e.id = claims.email GROUP BY claims.email HAVING COUNT(DISTINCT owner) > 1
+"""
+_BY_NAME = """
+SELECT CONCAT(MIN(name), ', ', MIN(town)), GROUP_CONCAT(id ORDER BY id) FROM customers
+WHERE book_id = :book AND town <> '' GROUP BY name, town HAVING COUNT(*) > 1
+"""
+_APART = """
+SELECT a.customer_id, b.customer_id, m.verdict FROM matches m JOIN customer_keys a ON a.id = m.key_id
+JOIN customer_keys b ON b.id = m.other_key_id WHERE m.book_id = :book ORDER BY m.delivery_id, m.file_row
+"""
+_KNOWN = """
+SELECT c.id, c.name, c.town, (SELECT COUNT(*) FROM customer_keys k JOIN orders o ON o.customer_key_id = k.id
+    WHERE k.customer_id = c.id AND o.current),
+  (SELECT MAX(o.ordered_on) FROM customer_keys k JOIN orders o ON o.customer_key_id = k.id
+    WHERE k.customer_id = c.id AND o.current)
+FROM customers c WHERE c.id IN :ids
+"""
+_KEYS = """
+SELECT customer_id, value FROM customer_keys WHERE customer_id IN :ids ORDER BY kind DESC, value
+"""
+
+
+def likely_doubles(engine: Engine, book_id: int, offset: int, limit: int) -> tuple[int, list[Double]]:
+    """How many groups of customers look like one, and some of them; pairs that were said to be two are left out."""
+    with engine.connect() as connection:
+        connection.execute(text("SET SESSION group_concat_max_len = 1000000"))
+        apart = _apart(connection, book_id)
+        groups: dict[tuple[int, ...], tuple[Likeness, str]] = {}
+        for likeness, query in ((Likeness.EMAIL, _BY_EMAIL), (Likeness.NAME_AND_TOWN, _BY_NAME)):
+            for alike, listed in connection.execute(text(query), {"book": book_id}):
+                ids = tuple(int(each) for each in listed.split(","))
+                if any(frozenset(pair) not in apart for pair in combinations(ids, 2)):
+                    groups.setdefault(ids, (likeness, alike))
+        chosen = list(groups.items())[offset : offset + limit]
+        known = known_customers(connection, [each for ids, _ in chosen for each in ids])
+    doubles = [Double(likeness, alike, [known[each] for each in ids]) for ids, (likeness, alike) in chosen]
+    return len(groups), doubles
+
+
+def _apart(connection: Connection, book_id: int) -> set[frozenset[int]]:
+    newest = {
+        frozenset((int(one), int(other))): verdict
+        for one, other, verdict in connection.execute(text(_APART), {"book": book_id})
+    }
+    return {pair for pair, verdict in newest.items() if verdict == Verdict.APART}
+
+
+def known_customers(connection: Connection, ids: Iterable[int]) -> dict[int, Known]:
+    """Customers by id, with their keys and how often they ordered."""
+    listed = sorted(set(ids))
+    if not listed:
+        return {}
+    wanted: BindParameter[Sequence[int]] = bindparam("ids", listed, expanding=True)
+    keys: dict[int, list[str]] = {}
+    for customer, value in connection.execute(text(_KEYS).bindparams(wanted)):
+        keys.setdefault(customer, []).append(value)
+    rows = connection.execute(text(_KNOWN).bindparams(wanted))
+    return {
+        row[0]: Known(row[0], row[1], row[2], keys.get(row[0], []), int(row[3]), row[4].isoformat() if row[4] else "")
+        for row in rows
+    }
+
+
+def keys_of(engine: Engine, book_id: int, customer_ids: Iterable[int]) -> list[tuple[KeyKind, str]]:
+    """The key that stands for each of some customers of a book. Raises `NotFound`."""
+    with engine.connect() as connection:
+        found = []
+        for customer in customer_ids:
+            row = connection.execute(
+                text("SELECT kind, value FROM customer_keys WHERE id = :id AND customer_id = :id AND book_id = :book"),
+                {"id": customer, "book": book_id},
+            ).first()
+            if row is None:
+                raise NotFound("That customer is not in the book any more.", remedy="Look at the list anew.")
+            found.append((KeyKind(row[0]), str(row[1])))
+    return found

@@ -1,0 +1,153 @@
+"""A delivery taken back: the book becomes what it would be had the delivery never come.
+
+Its versions of orders and entries go, and of each the newest that is left is read again; its customer records and
+matches go, and whoever they touched is worked out anew; a key that nothing names any more goes with its customer. The
+delivery keeps its line in the log.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Connection, Engine, Row, select, text, update
+
+from goldthread.core.records import FileKind
+from goldthread.errors import Conflict, NotFound
+from goldthread.store import identity
+from goldthread.store.models import Book, Delivery
+from goldthread.store.orders_in import now, transaction
+from goldthread.store.staged_entries import ENTRIES
+
+
+@dataclass(frozen=True)
+class Withdrawal:
+    """What a withdrawal undid: records that are gone, and records that are read as they were before."""
+
+    delivery_id: int
+    file_name: str
+    records_gone: int
+    records_back: int
+    customers_gone: int
+    book_revision: int
+
+
+_KEYS = {
+    FileKind.ORDERS: "SELECT DISTINCT customer_key_id AS key_id FROM orders WHERE book_id = :book "
+    "AND id BETWEEN :low AND :high",
+    FileKind.PAYMENTS: "SELECT DISTINCT customer_key_id AS key_id FROM payments WHERE delivery_id = :delivery",
+    FileKind.CUSTOMERS: "SELECT key_id FROM customer_records WHERE book_id = :book AND delivery_id = :delivery "
+    "UNION SELECT email_key_id FROM customer_records WHERE book_id = :book AND delivery_id = :delivery "
+    "AND email_key_id IS NOT NULL",
+    FileKind.MATCHES: "SELECT key_id FROM matches WHERE book_id = :book AND delivery_id = :delivery "
+    "UNION SELECT other_key_id FROM matches WHERE book_id = :book AND delivery_id = :delivery",
+}
+_KEYS[FileKind.LINES] = _KEYS[FileKind.ORDERS]
+_LOOSE = "CREATE TEMPORARY TABLE loose (key_id BIGINT NOT NULL PRIMARY KEY)"
+_DROP_KEYS = """
+DELETE k FROM customer_keys k JOIN loose l ON l.key_id = k.id
+WHERE NOT EXISTS (SELECT 1 FROM orders o WHERE o.customer_key_id = k.id)
+  AND NOT EXISTS (SELECT 1 FROM payments p WHERE p.customer_key_id = k.id)
+  AND NOT EXISTS (SELECT 1 FROM customer_records r WHERE r.key_id = k.id)
+  AND NOT EXISTS (SELECT 1 FROM customer_records r WHERE r.email_key_id = k.id)
+  AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.key_id = k.id)
+  AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.other_key_id = k.id)
+"""
+
+
+def withdraw(engine: Engine, book_id: int, delivery_id: int) -> Withdrawal:
+    """Take a delivery back, in one transaction. Raises `NotFound`, or `Conflict` for one that is withdrawn already."""
+    with transaction(engine) as connection:
+        revision = connection.execute(select(Book.revision).where(Book.id == book_id).with_for_update()).scalar_one()
+        found = connection.execute(
+            select(Delivery).where(Delivery.id == delivery_id, Delivery.book_id == book_id)
+        ).first()
+        if found is None:
+            raise NotFound("There is no such delivery in this book.", remedy="Choose one from the delivery log.")
+        if found.withdrawn_at is not None:
+            raise Conflict(
+                f"{found.file_name} is withdrawn already.",
+                remedy="Bring the file in again if it belongs into the book.",
+            )
+        undone = _undo(connection, found, revision + 1)
+        connection.execute(
+            update(Delivery).where(Delivery.id == delivery_id).values(withdrawn_at=now(), fingerprint=None)
+        )
+        connection.execute(update(Book).where(Book.id == book_id).values(revision=revision + 1))
+        connection.commit()
+        return undone
+
+
+def _undo(connection: Connection, delivery: Row[Any], revision: int) -> Withdrawal:
+    values = {
+        "book": delivery.book_id,
+        "source": delivery.source_id,
+        "delivery": delivery.id,
+        "low": delivery.first_order_id,
+        "high": delivery.last_order_id,
+    }
+    connection.execute(text("SET SESSION foreign_key_checks = 0"))
+    customers_before = _customer_count(connection, delivery.book_id)
+    keys = _KEYS.get(delivery.kind)
+    if keys:
+        connection.execute(text(f"{_LOOSE} {keys}"), values)
+        identity.gather(connection, "SELECT key_id FROM loose", {})
+    if delivery.kind in (FileKind.ORDERS, FileKind.LINES):
+        gone, back = _undo_orders(connection, values)
+    elif delivery.kind in ENTRIES:
+        gone, back = _undo_entries(connection, delivery.kind, values)
+    else:
+        table = "customer_records" if delivery.kind is FileKind.CUSTOMERS else "matches"
+        mine = f"DELETE FROM {table} WHERE book_id = :book AND delivery_id = :delivery"
+        gone, back = connection.execute(text(mine), values).rowcount, 0
+    if keys:
+        connection.execute(text(_DROP_KEYS))
+        identity.settle(connection)
+    fewer = customers_before - _customer_count(connection, delivery.book_id)
+    return Withdrawal(delivery.id, delivery.file_name, gone, back, fewer, revision)
+
+
+def _customer_count(connection: Connection, book_id: int) -> int:
+    counted = text("SELECT COUNT(*) FROM customers WHERE book_id = :book")
+    return int(connection.execute(counted, {"book": book_id}).scalar_one())
+
+
+_FREED = """
+CREATE TEMPORARY TABLE freed (order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL PRIMARY KEY)
+SELECT DISTINCT order_number FROM orders WHERE book_id = :book AND id BETWEEN :low AND :high AND current
+"""
+_READ_AGAIN = """
+UPDATE orders o JOIN (SELECT v.order_number, COALESCE(MAX(IF(v.from_lines, NULL, v.id)), MAX(v.id)) AS id
+  FROM freed f JOIN orders v ON v.source_id = :source AND v.order_number = f.order_number
+  GROUP BY v.order_number) newest ON newest.order_number = o.order_number AND o.id = newest.id
+SET o.current = TRUE WHERE o.source_id = :source AND o.book_id = :book
+"""
+
+
+def _undo_orders(connection: Connection, values: dict[str, Any]) -> tuple[int, int]:
+    mine = "book_id = :book AND {0} BETWEEN :low AND :high"
+    connection.execute(text(_FREED), values)
+    connection.execute(text(f"DELETE FROM order_lines WHERE {mine.format('order_id')}"), values)
+    gone = connection.execute(text(f"DELETE FROM orders WHERE {mine.format('id')}"), values).rowcount
+    return gone, connection.execute(text(_READ_AGAIN), values).rowcount
+
+
+def _undo_entries(connection: Connection, kind: FileKind, values: dict[str, Any]) -> tuple[int, int]:
+    table = ENTRIES[kind]
+    connection.execute(
+        text(
+            "CREATE TEMPORARY TABLE freed (identity VARCHAR(400) COLLATE utf8mb4_bin NOT NULL PRIMARY KEY) "
+            f"SELECT DISTINCT identity FROM {table.name} WHERE delivery_id = :delivery AND current"
+        ),
+        values,
+    )
+    gone = connection.execute(text(f"DELETE FROM {table.name} WHERE delivery_id = :delivery"), values).rowcount
+    back = connection.execute(
+        text(
+            f"UPDATE {table.name} o JOIN (SELECT MAX(v.id) AS id FROM freed f JOIN {table.name} v "
+            f"ON v.identity = f.identity AND v.{table.scope} GROUP BY v.identity) newest ON newest.id = o.id "
+            "SET o.current = TRUE"
+        ),
+        values,
+    ).rowcount
+    return gone, back

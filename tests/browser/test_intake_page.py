@@ -1,0 +1,299 @@
+"""Intake as a person uses it, in Chromium: files in, put right, taken back."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+import unittest
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from goldthread.core.cohorts import cohort_table
+from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.periods import Period
+from goldthread.store.books import BookRow
+from tests.core.test_tiny import cells
+from tests.intake.test_packing import workbook
+from tests.support import tiny
+from tests.support.page import PageCase
+from tests.support.sharing import deliver, new_book, write_csv
+
+HEADER = ("receipt", "cust no", "sold on", "total", "note")
+
+
+class IntakeCase(PageCase):
+    def from_source(self, name: str) -> None:
+        self.word("Source").click()
+        self.page.get_by_placeholder("such as web shop").fill(name)
+        self.page.keyboard.press("Enter")
+
+    def fresh(self) -> BookRow:
+        """An empty book, open at its intake."""
+        book = new_book(self.workspace)
+        self.open(f"/books/{book.id}/intake")
+        return book
+
+    def send(self, *paths: Path) -> None:
+        self.page.set_input_files("input[type=file]", paths)
+
+    def bring_in(self, rows: int) -> None:
+        """Bring the file at hand in, and see how many rows did."""
+        self.page.get_by_role("button", name="Bring it in").click()
+        expect(self.page.get_by_test_id("report")).to_contain_text(f"{rows} came in")
+
+
+class FirstFile(IntakeCase):
+    def test_a_stranger_begins_a_book_brings_a_file_in_and_reads_who_came_back(self) -> None:
+        page = self.page
+        self.open("/")
+        page.get_by_role("button", name=re.compile("^Book:")).click()
+        page.get_by_text("Begin another book", exact=True).click()
+        page.get_by_label("Name").fill("Kiln Yard")
+        page.get_by_label("Time zone").fill("Mars")
+        page.get_by_role("button", name="Begin this book").click()
+        expect(page.get_by_role("alert")).to_contain_text("Mars is no time zone")
+        expect(page.get_by_label("Name")).to_have_value("Kiln Yard")
+        page.get_by_label("Time zone").fill("Europe/Lisbon")
+        page.get_by_role("button", name="Begin this book").click()
+        expect(page.get_by_test_id("holds")).to_contain_text("holds no order yet")
+        rows = [
+            ("K1", "7", "2024-01-05", "10.00", "x"),
+            ("K2", "8", "2024-01-09", "20.00", ""),
+            ("K3", "7", "2024-02-11", "30.50", ""),
+            ("K4", "", "2024-02-12", "5", ""),
+            ("K5", "8", "2024-04-31", "5", ""),
+            ("K6", "9", "2024-03-01", "4", ""),
+        ]
+        page.set_input_files("input[type=file]", write_csv(self.folder / "march.csv", [HEADER, *rows]))
+        expect(page.get_by_role("heading", level=1)).to_contain_text(
+            "Bring march.csv into which source? as one row per order"
+        )
+        button = page.get_by_role("button", name="Bring it in")
+        expect(button).to_be_disabled()
+        self.from_source("counter")
+        comes = page.get_by_label("If it goes in now")
+        expect(comes).to_contain_text("4 new orders, +64.50 EUR")
+        expect(comes).to_contain_text("2 rows cannot come in")
+        button.click()
+        report = page.get_by_test_id("report")
+        expect(report).to_contain_text("6 rows read: 4 came in, 0 repeated another row, 2 were rejected")
+        expect(report).to_contain_text("There is no such date.")
+        expect(report).to_contain_text("take the rejected rows as a file")
+        expect(page.get_by_test_id("holds")).to_contain_text("4 orders of 3 customers, 5 Jan 2024 to 1 Mar 2024")
+        self.assert_accessible()
+        page.get_by_role("link", name="Cohorts").click()
+        expect(self.cell(0, 1)).to_have_text("50")
+        expect(self.cell(0, 2)).to_have_text("0")
+        expect(self.cell(1, 0)).to_have_count(0)
+        self.cell(0, 1).click()
+        panel = page.get_by_label("Behind this number")
+        expect(panel).to_contain_text("1 of 2 customers")
+        expect(panel.get_by_text("7", exact=True)).to_be_visible()
+
+    def test_a_column_is_corrected_with_one_click(self) -> None:
+        book = new_book(self.workspace)
+        self.open(f"/books/{book.id}/intake")
+        header = ("receipt", "cust no", "sold on", "kept for")
+        self.page.set_input_files(
+            "input[type=file]", write_csv(self.folder / "odd.csv", [header, ("K1", "7", "2024-01-05", "10,00")])
+        )
+        expect(self.page.get_by_text("Say which column holds the amount.")).to_be_visible()
+        self.choose("The column “kept for” tells", "amount")
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
+        expect(self.page.get_by_text("Say which column holds")).to_have_count(0)
+
+    def test_what_the_data_leave_open_is_asked_with_an_example(self) -> None:
+        book = new_book(self.workspace)
+        self.open(f"/books/{book.id}/intake")
+        rows = [HEADER, ("K1", "7", "03/04/2025", "10,00", ""), ("K2", "7", "05/04/2025", "1.204,50", "")]
+        self.page.set_input_files("input[type=file]", write_csv(self.folder / "open.csv", rows))
+        expect(self.page.get_by_text("03/04/2025 is 3 Apr 2025 or 4 Mar 2025")).to_be_visible()
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
+        self.from_source("counter")
+        button = self.page.get_by_role("button", name="Bring it in")
+        expect(button).to_be_disabled()
+        self.choose("How dates are read", "day/month/year")
+        expect(self.page.get_by_test_id("comes")).to_contain_text("2 new orders, +1\u202f214.50 EUR")
+        expect(self.page.get_by_test_id("holds")).to_contain_text("holds no order yet")
+        button.click()
+        expect(self.page.get_by_test_id("holds")).to_contain_text("2 orders of 1 customer, 3 Apr 2025 to 5 Apr 2025")
+
+    def test_a_file_that_cannot_be_read_is_told_where_it_was_dropped(self) -> None:
+        (self.folder / "book.csv").write_bytes(b"PK\x03\x04")
+        self.open(f"/books/{self.tiny.id}/intake")
+        self.page.set_input_files("input[type=file]", self.folder / "book.csv")
+        expect(self.page.get_by_role("alert")).to_contain_text("book.csv is a damaged or locked zip file")
+        expect(self.page.get_by_role("alert")).to_contain_text("Pack it again")
+
+    def test_the_same_file_again_says_so_and_rejected_rows_stay_in_the_log(self) -> None:
+        book = new_book(self.workspace)
+        path = write_csv(
+            self.folder / "twice.csv", [HEADER, ("K1", "7", "2024-01-05", "1", ""), ("K2", "", "2024-01-05", "1", "")]
+        )
+        deliver(self.workspace, book, path, "counter")
+        self.open(f"/books/{book.id}/intake")
+        log = self.page.get_by_role("complementary")
+        expect(log).to_contain_text("1 order new, 1 row rejected")
+        log.get_by_role("button", name="twice.csv").click()
+        expect(self.page.get_by_test_id("delivery")).to_contain_text("Read: order number from receipt")
+        expect(self.page.get_by_test_id("problems")).to_contain_text("There is no customer.")
+        self.page.get_by_role("button", name="close").click()
+        self.page.set_input_files("input[type=file]", path)
+        expect(self.page.get_by_text("Read as the last file of counter was.")).to_be_visible()
+        expect(self.page.get_by_label("If it goes in now")).to_contain_text("The same file came in on")
+
+    def test_a_long_delivery_shows_progress_and_can_be_stopped(self) -> None:
+        book = new_book(self.workspace)
+        rows = ((f"A-{at}", str(at % 999), "2024-01-05", "1", "") for at in range(200_000))
+        self.open(f"/books/{book.id}/intake")
+        self.page.set_input_files("input[type=file]", write_csv(self.folder / "long.csv", [HEADER, *rows]))
+        self.from_source("counter")
+        self.page.get_by_role("button", name="Bring it in").click()
+        expect(self.page.get_by_role("progressbar")).to_be_visible()
+        expect(self.page.get_by_text(re.compile("Checking rows: .* of 200"))).to_be_visible()
+        self.page.get_by_role("button", name="Stop, and change nothing").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("The delivery was stopped")
+        expect(self.page.get_by_test_id("holds")).to_contain_text("holds no order yet")
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("long.csv")
+
+
+class Everything(IntakeCase):
+    def test_the_whole_small_history_goes_in_at_once_and_gives_its_figures(self) -> None:
+        book = self.fresh()
+        files = (
+            ("counter.csv", "counter", 13),
+            ("phone.tsv", "phone", 6),
+            ("web_lines.csv", "web", 15),
+            ("customers.csv", "office", 14),
+            ("payments.csv", "office", 4),
+            ("spend.csv", "office", 4),
+        )
+        self.send(*(tiny.FOLDER / name for name, _, _ in files))
+        for name, source, rows in files:
+            expect(self.page.get_by_role("heading", level=1)).to_contain_text(f"Bring {name}")
+            self.from_source(source)
+            self.bring_in(rows)
+        expect(self.page.get_by_test_id("holds")).to_contain_text("32 orders of 15 customers")
+        expect(self.page.get_by_test_id("holds")).to_contain_text("4 payments; 4 entries of spend")
+        whole = self.workspace.orders(book.id).orders
+        table = cohort_table(read_history(whole, HistoryRule(tiny.AS_OF_DAY)), Period.MONTH)
+        self.assertEqual(cells(table), tiny.expected()["cohorts_calendar_month"])
+
+    def test_a_sheet_is_chosen_and_rows_are_pasted(self) -> None:
+        book = self.fresh()
+        rows: list[list[object]] = [list(HEADER), ["K1", "7", dt.date(2024, 1, 5), 12.5, ""]]
+        (self.folder / "till.xlsx").write_bytes(workbook({"Notes": [["remember", "the", "milk"], ["x"]], "Till": rows}))
+        self.send(self.folder / "till.xlsx")
+        self.choose("Sheet", "Till")
+        self.from_source("till")
+        self.bring_in(1)
+        text = "receipt\tcust no\tsold on\ttotal\tnote\nK2\t8\t6 Jan 2024\t3.00\t\n"
+        self.page.get_by_label("Paste rows").evaluate(
+            "(box, text) => { const data = new DataTransfer(); data.setData('text/plain', text); "
+            "box.dispatchEvent(new ClipboardEvent('paste', "
+            "{ clipboardData: data, bubbles: true, cancelable: true })) }",
+            text,
+        )
+        expect(self.page.get_by_text("Read as the last file of till was.")).to_be_visible()
+        self.bring_in(1)
+        self.assertEqual(self.workspace.orders(book.id).orders.order_count, 2)
+
+    def test_statuses_are_explained_and_rejected_rows_come_back_mended(self) -> None:
+        book = self.fresh()
+        header = ("order", "customer", "date", "amount", "status")
+        rows = [header, ("K1", "7", "2024-01-05", "10", "stage 4"), ("K2", "7", "2024-02-30", "5", "paid")]
+        self.send(write_csv(self.folder / "odd.csv", rows))
+        self.from_source("till")
+        expect(self.page.get_by_text("Say what these statuses mean: stage 4.")).to_be_visible()
+        self.choose("What “stage 4” means", "open")
+        expect(self.page.locator("td.wrong")).to_have_text("2024-02-30")
+        with self.page.expect_download() as taken:
+            self.page.get_by_role("button", name="take the rejected rows as a file").click()
+        self.bring_in(1)
+        mended = self.folder / "mended.csv"
+        text = Path(taken.value.path()).read_text(encoding="utf-8")
+        self.assertEqual(text.splitlines()[0], "order,customer,date,amount,status,why it did not come in")
+        mended.write_text(text.replace("2024-02-30", "2024-02-29"), encoding="utf-8")
+        self.send(mended)
+        self.bring_in(1)
+        self.assertEqual(self.workspace.orders(book.id).orders.order_count, 2)
+
+
+class Undone(IntakeCase):
+    def test_a_delivery_is_withdrawn_from_the_log(self) -> None:
+        book = new_book(self.workspace)
+        rows = [("K1", "7", "2024-01-05", "1", ""), ("K2", "8", "2024-01-06", "1", "")]
+        deliver(self.workspace, book, write_csv(self.folder / "one.csv", [HEADER, *rows]), "till")
+        again = [("K1", "7", "2024-01-05", "9", ""), ("K3", "9", "2024-03-06", "1", "")]
+        deliver(self.workspace, book, write_csv(self.folder / "two.csv", [HEADER, *again]), "till")
+        self.open(f"/books/{book.id}/intake")
+        line = self.page.get_by_role("listitem").filter(has_text="two.csv")
+        line.get_by_role("button", name="withdraw").click()
+        line.get_by_role("button", name="yes").click()
+        expect(line).to_contain_text("withdrawn")
+        expect(self.page.get_by_test_id("holds")).to_contain_text("2 orders of 2 customers, 5 Jan 2024 to 6 Jan 2024")
+        self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [10_000, 10_000])
+
+    def test_likely_doubles_are_joined_and_the_word_is_undone(self) -> None:
+        book = new_book(self.workspace)
+        header = ("customer_no", "email", "name", "town")
+        people = [("C1", "a@x.example", "Ada Orme", "Kilnford"), ("C2", "b@x.example", "ADA ORME", "Kilnford")]
+        deliver(self.workspace, book, write_csv(self.folder / "people.csv", [header, *people]), "office")
+        self.open(f"/books/{book.id}/intake?view=who")
+        doubles = self.page.get_by_test_id("doubles")
+        expect(doubles).to_contain_text("The same name and town: Ada Orme, Kilnford")
+        self.assert_accessible()
+        doubles.get_by_role("button", name="they are one customer").click()
+        expect(self.page.get_by_test_id("holds")).to_contain_text("and 1 customer")
+        expect(self.page.get_by_text("None at present.")).to_be_visible()
+        line = self.page.get_by_role("listitem").filter(has_text="C1 and C2: one customer")
+        line.get_by_role("button", name="undo").click()
+        line.get_by_role("button", name="yes").click()
+        expect(self.page.get_by_test_id("holds")).to_contain_text("and 2 customers")
+        doubles.get_by_role("button", name="keep them apart").click()
+        expect(self.page.get_by_text("None at present.")).to_be_visible()
+        expect(self.page.get_by_test_id("holds")).to_contain_text("and 2 customers")
+
+    def test_an_order_is_added_corrected_and_cancelled_by_hand(self) -> None:
+        book = new_book(self.workspace)
+        deliver(
+            self.workspace, book, write_csv(self.folder / "f.csv", [HEADER, ("K1", "7", "2024-01-05", "1", "")]), "till"
+        )
+        self.open(f"/books/{book.id}/intake?view=hand")
+        page = self.page
+        fields = {"order number": "K2", "customer number or e-mail": "7", "date": "2024-02-30", "amount": "12.50"}
+        for label, text in fields.items():
+            page.get_by_label(label, exact=True).first.fill(text)
+        page.get_by_role("button", name="Add it").click()
+        expect(page.get_by_role("alert")).to_contain_text("There is no such date.")
+        expect(page.get_by_label("amount")).to_have_value("12.50")
+        page.get_by_label("date").fill("2024-02-29")
+        page.get_by_role("button", name="Add it").click()
+        expect(page.get_by_role("status")).to_contain_text("Order K2 is in.")
+        expect(page.get_by_test_id("holds")).to_contain_text("2 orders of 1 customer, 5 Jan 2024 to 29 Feb 2024")
+        page.get_by_label("order number").fill("K2")
+        page.get_by_label("amount").focus()
+        expect(page.get_by_text("On record from order K2.")).to_be_visible()
+        page.get_by_role("button", name="Cancel the order").click()
+        expect(page.get_by_role("status")).to_contain_text("Order K2 is cancelled.")
+        status = self.workspace.orders(book.id).orders.attributes["status"]
+        self.assertEqual([status.labels[code] for code in status.codes], ["paid", "cancelled"])
+        self.assert_accessible()
+
+    def test_a_missing_and_a_doubled_month_are_marked(self) -> None:
+        book = new_book(self.workspace)
+        rows = [
+            (f"K{month}-{at}", str(at), f"2024-{month:02d}-05", "1", "")
+            for month in range(1, 13)
+            for at in range({5: 0, 9: 40}.get(month, 12))
+        ]
+        deliver(self.workspace, book, write_csv(self.folder / "year.csv", [HEADER, *rows]), "till")
+        self.open(f"/books/{book.id}/intake")
+        strip = self.page.get_by_label("Orders per month and source", exact=True)
+        expect(strip).to_contain_text("May 2024: nothing")
+        expect(strip).to_contain_text("Sep 2024: twice the usual")
+
+
+if __name__ == "__main__":
+    unittest.main()

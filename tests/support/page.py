@@ -1,0 +1,87 @@
+"""The page of a workspace that holds the small history, in Chromium."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+import unittest
+from contextlib import ExitStack
+from pathlib import Path
+from typing import ClassVar
+
+from playwright.sync_api import Browser, Locator, Page, expect
+
+from goldthread.actions.workspace import Workspace
+from goldthread.store.books import BookRow
+from tests.support.running import ROOT, Place, browser, server
+from tests.support.sharing import tiny_book
+
+expect.set_options(timeout=20_000)
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+SIZE = {"width": 1280, "height": 800}
+
+
+class PageCase(unittest.TestCase):
+    place: ClassVar[Place]
+    browser: ClassVar[Browser]
+    address: ClassVar[str]
+    workspace: ClassVar[Workspace]
+    tiny: ClassVar[BookRow]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        stack = ExitStack()
+        cls.addClassCleanup(stack.close)
+        cls.place = Place()
+        stack.callback(cls.place.close)
+        workspace = cls.place.workspace()
+        stack.callback(workspace.record.engine.dispose)
+        cls.workspace = workspace
+        with tempfile.TemporaryDirectory() as folder:
+            cls.tiny = tiny_book(workspace, Path(folder))
+        cls.address = stack.enter_context(server(cls.place))
+        cls.browser = stack.enter_context(browser())
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        context = self.browser.new_context(viewport=SIZE, accept_downloads=True, reduced_motion="reduce")  # type: ignore[arg-type]
+        self.addCleanup(context.close)
+        self.page: Page = context.new_page()
+        self.faults: list[str] = []
+        self.page.on("pageerror", lambda error: self.faults.append(str(error)))
+        self.page.on(
+            "console",
+            lambda message: self.faults.append(message.text) if message.type in ("error", "warning") else None,
+        )
+
+    def tearDown(self) -> None:
+        self.assertEqual([fault for fault in self.faults if "422" not in fault], [])
+
+    def open(self, path: str) -> None:
+        self.page.goto(self.address + path)
+
+    def cohorts(self, query: str = "as_of=2025-08-31") -> None:
+        self.open(f"/books/{self.tiny.id}/cohorts?{query}")
+        expect(self.page.get_by_role("grid")).to_be_visible()
+
+    def cell(self, cohort: int, age: int) -> Locator:
+        return self.page.locator(f"#cell-{cohort}-{age}")
+
+    def word(self, title: str) -> Locator:
+        return self.page.get_by_role("button", name=re.compile(f"^{title}:"))
+
+    def choose(self, title: str, option: str) -> None:
+        self.word(title).click()
+        self.page.get_by_role("menu").get_by_text(option, exact=True).click()
+
+    def assert_accessible(self) -> None:
+        self.page.evaluate(AXE.read_text(encoding="utf-8"))
+        found = self.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        serious = [
+            (fault["id"], [node["html"][:160] for node in fault["nodes"][:3]])
+            for fault in found["violations"]
+            if fault["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(serious, [])

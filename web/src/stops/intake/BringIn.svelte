@@ -1,0 +1,30 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, told } from '$lib/api/client';
+  import DropPlace from './DropPlace.svelte';
+  import FileTable from './FileTable.svelte';
+  import Kinds from './Kinds.svelte';
+  import Report from './Report.svelte';
+  import SourceStrip from './SourceStrip.svelte';
+  import StatusWords from './StatusWords.svelte';
+  import type { Intake } from './intake.svelte';
+
+  let { intake, book }: { intake: Intake; book: number } = $props();
+  const sources = createQuery(() => ({
+    queryKey: ['sources', book],
+    queryFn: () => told(api.GET('/api/books/{book}/sources', { params: { path: { book } } })),
+  }));
+</script>
+
+{#if intake.report}<Report report={intake.report} />{/if}
+{#if intake.file}
+  <FileTable {intake} file={intake.file} />
+  <StatusWords {intake} />
+{:else}
+  <DropPlace {intake} />
+{/if}
+{#if sources.data && sources.data.sources.length > 0}
+  <SourceStrip sources={sources.data} tall={!intake.file} />
+{:else if sources.data && !intake.file}
+  <Kinds />
+{/if}

@@ -1,0 +1,32 @@
+<script lang="ts">
+  import { count } from '$lib/format/figures';
+  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import type { Intake } from './intake.svelte';
+  import { STATUSES, type OrderStatus } from './meanings';
+
+  let { intake }: { intake: Intake } = $props();
+  const options = STATUSES.map((value) => ({ value: value as string, label: value as string }));
+</script>
+
+{#if intake.statuses.length > 0}
+  <section aria-label="What the statuses mean" class="shrink-0">
+    <ul class="flex flex-wrap gap-x-6 gap-y-1.5">
+      <li class="quiet">The file's statuses count as</li>
+      {#each intake.statuses as known (known.word)}
+        <li>
+          <span class="font-semibold">{known.word}</span>
+          <span class="quiet text-sm">{count(known.count)}</span>
+          <span class:text-error={known.status === null}>
+            <WordMenu
+              text={known.status ?? 'say what it means'}
+              title="What “{known.word}” means"
+              chosen={known.status ? [known.status] : []}
+              {options}
+              onchoose={([status]) => intake.say({ status: [known.word, status as OrderStatus] })}
+            />
+          </span>
+        </li>
+      {/each}
+    </ul>
+  </section>
+{/if}

@@ -1,0 +1,103 @@
+<script lang="ts">
+  import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { date } from '$lib/format/dates';
+  import { count, counted } from '$lib/format/figures';
+  import ProblemNote from '$src/frame/ProblemNote.svelte';
+
+  let { book }: { book: number } = $props();
+  const SHOWN = 100;
+  const client = useQueryClient();
+  let problem = $state.raw<Problem>();
+  const path = $derived({ book });
+
+  const sources = createQuery(() => ({
+    queryKey: ['sources', book],
+    queryFn: () => told(api.GET('/api/books/{book}/sources', { params: { path } })),
+  }));
+  const doubles = createQuery(() => ({
+    queryKey: ['doubles', book],
+    queryFn: () => told(api.GET('/api/books/{book}/doubles', { params: { path, query: { limit: SHOWN } } })),
+  }));
+  const shared = $derived(sources.data?.sources ?? []);
+
+  async function say(double: Schemas['DoubleShape'], verdict: Schemas['Verdict']): Promise<void> {
+    try {
+      problem = undefined;
+      const customers = double.customers.map((known) => known.id);
+      await told(api.POST('/api/books/{book}/words', { params: { path }, body: { customers, verdict } }));
+      await client.invalidateQueries();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+</script>
+
+{#if problem}<ProblemNote {problem} />{/if}
+{#if shared.length > 1}
+  <section>
+    <h2 class="mb-1 text-lg">Customers that sources share</h2>
+    <table class="text-right" data-testid="shared">
+      <thead>
+        <tr class="quiet text-sm">
+          <th class="pr-6 text-left font-normal">ordered in</th>
+          {#each shared as source (source.name)}
+            <th scope="col" class="px-3 font-normal">also {source.name}</th>
+          {/each}
+        </tr>
+      </thead>
+      <tbody>
+        {#each shared as source, row (source.name)}
+          <tr class="border-t border-base-300">
+            <th scope="row" class="py-1 pr-6 text-left font-normal">{source.name}</th>
+            {#each source.shared as many, column (column)}
+              <td class="px-3" class:quiet={row === column}
+                >{row === column ? `of ${count(many)}` : count(many)}</td
+              >
+            {/each}
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </section>
+{/if}
+<section>
+  <h2 class="mt-2 text-lg">Likely doubles</h2>
+  <p class="quiet mb-2 max-w-prose">
+    One e-mail under two numbers, or one name in one town. Whatever is said of them is a line under
+    “Delivered” and can be undone there.
+  </p>
+  {#if doubles.error}<ProblemNote problem={problemOf(doubles.error)} />{/if}
+  {#if doubles.data?.total === 0}<p>None at present.</p>{/if}
+  <ul class="grid gap-2" data-testid="doubles">
+    {#each doubles.data?.doubles ?? [] as double (double.customers.map((known) => known.id).join())}
+      <li class="rounded-box border border-base-300 bg-base-100 px-4 py-2.5">
+        <p class="flex items-baseline gap-4">
+          <span
+            >{double.likeness === 'email' ? 'The same e-mail' : 'The same name and town'}:
+            <b class="font-semibold">{double.alike}</b></span
+          >
+          <span class="ml-auto flex gap-4 text-sm">
+            <button class="word" onclick={() => say(double, 'one')}>they are one customer</button>
+            <button class="word" onclick={() => say(double, 'apart')}>keep them apart</button>
+          </span>
+        </p>
+        <ul class="mt-1 grid gap-0.5 text-sm">
+          {#each double.customers as known (known.id)}
+            <li>
+              {known.name}{known.town ? `, ${known.town}` : ''}
+              <span class="quiet"
+                >· {known.keys.join(', ')} · {counted(known.orders, 'order')}{known.latest
+                  ? `, latest ${date(known.latest)}`
+                  : ''}</span
+              >
+            </li>
+          {/each}
+        </ul>
+      </li>
+    {/each}
+  </ul>
+  {#if (doubles.data?.total ?? 0) > SHOWN}
+    <p class="quiet mt-1">The first {SHOWN} of {count(doubles.data?.total ?? 0)}.</p>
+  {/if}
+</section>

@@ -1,0 +1,44 @@
+<script lang="ts">
+  import { useQueryClient } from '@tanstack/svelte-query';
+  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { RECORD_WORDS } from './meanings';
+
+  let { book, delivery }: { book: number; delivery: Schemas['DeliveryShape'] } = $props();
+  const client = useQueryClient();
+  let asking = $state(false);
+  let working = $state(false);
+  let problem = $state.raw<Problem>();
+  const noun = $derived(RECORD_WORDS[delivery.kind]);
+
+  async function withdraw(): Promise<void> {
+    working = true;
+    try {
+      await told(
+        api.DELETE('/api/books/{book}/deliveries/{delivery}', {
+          params: { path: { book, delivery: delivery.id } },
+        }),
+      );
+      await client.invalidateQueries();
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      working = false;
+    }
+  }
+</script>
+
+{#if problem}
+  <span class="text-sm text-error" role="alert">{problem.detail} {problem.remedy}</span>
+{:else if working}
+  <span class="quiet text-sm">withdrawing…</span>
+{:else if asking}
+  <span class="text-sm whitespace-nowrap"
+    >take {delivery.by_hand ? 'it' : `its ${noun}s`} back?
+    <button class="word text-error" onclick={withdraw}>yes</button>
+    <button class="word" onclick={() => (asking = false)}>no</button></span
+  >
+{:else}
+  <button class="word text-sm" onclick={() => (asking = true)}
+    >{delivery.by_hand ? 'undo' : 'withdraw'}</button
+  >
+{/if}
