@@ -15,7 +15,7 @@ from goldthread.actions.books import checked_name, zone
 from goldthread.actions.questions import date_words
 from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_day
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, guarded
 from goldthread.errors import InvalidInput
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look, rows_at
 from goldthread.intake.formats import DateForm as DateForm
@@ -28,7 +28,7 @@ from goldthread.intake.meanings import Meaning as Meaning
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import Reading as Reading
 from goldthread.intake.reading import read_pieces, survey
-from goldthread.intake.values import BadValue, date_parser, guarded, usual_status
+from goldthread.intake.values import BadValue, date_parser, usual_status
 from goldthread.store.books import (
     BookRow,
     Remembered,

@@ -14,7 +14,7 @@ from goldthread.actions.ask import CohortAnswer
 from goldthread.actions.questions import CohortFigure
 from goldthread.actions.wording import plain
 from goldthread.core.cohorts import CellState
-from goldthread.intake.values import guarded
+from goldthread.core.records import guarded
 from goldthread.store.books import OrderDetail
 
 MINOR = 10_000

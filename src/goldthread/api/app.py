@@ -83,6 +83,8 @@ def _document(app: OpenAPI) -> dict[str, Any]:
             operation["responses"]["default"] = {"description": "A problem (RFC 9457)", "content": failure}
             if path.endswith("/rejected"):
                 operation["responses"]["200"]["content"] = {"text/csv": {"schema": {"type": "string"}}}
+            if path.endswith("}/package"):
+                operation["responses"]["200"]["content"] = {"application/zip": {"schema": {"type": "string"}}}
             if "/cohorts" in path:
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
-from flask import Response
-from flask_openapi3 import APIBlueprint
+import tempfile
+from contextlib import closing
+from pathlib import Path
+
+from flask import Response, send_file
+from flask_openapi3 import APIBlueprint, FileStorage
+from pydantic import BaseModel
 
 from goldthread.actions import books as actions
+from goldthread.actions import package
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
 from goldthread.api.shapes import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
+from goldthread.errors import InvalidInput
+
+
+class PackageForm(BaseModel):
+    """A package as a page sends it, and the name that the book is to have if not its own."""
+
+    file: FileStorage
+    name: str = ""
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
@@ -32,5 +46,28 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         """What a book holds."""
         found = actions.find_book(workspace, path.book)
         return reply(BookSummaryShape.of_summary(actions.summarise(workspace, found)))
+
+    @api.get("/<int:book>/package", responses={200: None})
+    def take_book_out(path: BookPath) -> Response:
+        """The whole book as a Frictionless Data Package: a zip of CSVs and their description."""
+        found = actions.find_book(workspace, path.book)
+        with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
+            target = Path(folder) / "book.zip"
+            package.take_book_out(workspace, found, target, lambda *_progress: None)
+            # the open file outlives its folder
+            return send_file(
+                target.open("rb"), "application/zip", as_attachment=True, download_name=f"{found.name}.zip"
+            )
+
+    @api.post("/package", responses={201: BookShape})
+    def bring_book_back(form: PackageForm) -> Response:
+        """A book of a package that was taken out, under its own name or another."""
+        if isinstance(form.file, str):
+            raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
+        with closing(form.file) as sent, tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
+            path = Path(folder) / "book.zip"
+            sent.save(path)
+            book = package.bring_book_back(workspace, path, form.name or None, lambda *_progress: None)
+        return reply(BookShape.of(book), 201)
 
     return api

@@ -13,13 +13,14 @@ import click
 
 from goldthread import __version__
 from goldthread.actions import ask as asking
-from goldthread.actions import books
+from goldthread.actions import books, package
 from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HistoryChoice
 from goldthread.actions.tables import Layout, cohorts_csv
 from goldthread.actions.workspace import private_database
 from goldthread.api.app import describe_api
 from goldthread.api.cohort_shapes import CohortsShape
 from goldthread.cli.delivering import deliver_command, deliveries_command, withdraw_command
+from goldthread.cli.progress import progress_bar
 from goldthread.cli.serving import down_command, serve_command, up_command
 from goldthread.cli.table import cohort_text
 from goldthread.cli.words import Words, own_workspace
@@ -144,6 +145,28 @@ def check_command(book_name: str, history: HistoryChoice, period: Period, ages: 
         click.echo(f"{check.number}. {check.claim}: {word}")
     if not all(check.holds for check in checks):
         sys.exit(1)
+
+
+@main.command("export")
+@click.option("--book", "book_name", required=True)
+@click.option("--out", required=True, type=click.Path(dir_okay=False, path_type=Path), help="The zip to write.")
+def export_command(book_name: str, out: Path) -> None:
+    """Take a whole book out as a Frictionless Data Package: a zip of CSVs."""
+    workspace = own_workspace()
+    found = books.find_book(workspace, book_name)
+    with progress_bar(found.name) as progress:
+        package.take_book_out(workspace, found, out, progress)
+    click.echo(f"{found.name} is in {out}.")
+
+
+@main.command("import")
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--name", help="Of the book, where it is not to be its own.")
+def import_command(file: Path, name: str | None) -> None:
+    """Bring back a book that was taken out."""
+    with progress_bar(file.name) as progress:
+        book = package.bring_book_back(own_workspace(), file, name, progress)
+    click.echo(f"{book.name} is back.")
 
 
 @main.group("database")

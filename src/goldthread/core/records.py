@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -94,3 +95,18 @@ class Piece:
     rows: Rows
     problems: list[Problem]
     read: int
+
+
+_GUARDED = re.compile(r"'+[=+\-@\t\r]")
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+_PLAIN_NUMBER = re.compile(r"[+-]?[0-9][0-9.,' ]*")
+
+
+def guarded(text: str) -> str:
+    """A text that no spreadsheet takes for a formula: an apostrophe is put before one that looks like it."""
+    return f"'{text}" if _FORMULA.match(text) and not _PLAIN_NUMBER.fullmatch(text) else text
+
+
+def unguarded(text: str) -> str:
+    """A text without the apostrophe that `guarded` put before it."""
+    return text[1:] if _GUARDED.match(text) else text

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from zoneinfo import ZoneInfo
 
-from goldthread.core.records import COLUMNS, FileKind, KeyKind, OrderStatus, Piece, Problem, Rows
+from goldthread.core.records import COLUMNS, FileKind, KeyKind, OrderStatus, Piece, Problem, Rows, unguarded
 from goldthread.errors import InvalidInput
 from goldthread.intake import values
 from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
@@ -131,7 +131,7 @@ class _Column:
 
     def _parse_one(self, text: str) -> None:
         try:
-            self._good[text] = self._parse(values.unguarded(text))
+            self._good[text] = self._parse(unguarded(text))
         except values.BadValue as bad:
             self._bad[text] = bad
 
@@ -247,7 +247,7 @@ def _typed_rows(
 
 
 def _attributes(cells: Sequence[str], further: Sequence[tuple[str, int]]) -> str:
-    told = {name: values.unguarded(cell) for name, place in further if (cell := cells[place].strip())}
+    told = {name: unguarded(cell) for name, place in further if (cell := cells[place].strip())}
     return json.dumps(told, ensure_ascii=False)
 
 

@@ -89,21 +89,6 @@ Parser = Callable[[str], str]
 
 PLAIN_KEY = re.compile(r"(?!')[^\s\x00-\x20\x7f]{1,64}(?:\x1f(?!')[^\s\x00-\x20\x7f]{1,64})*")
 """Keys joined by \x1f that are canonical as they stand: short, without white space, control characters or a guard."""
-_GUARDED = re.compile(r"'+[=+\-@\t\r]")
-
-
-_FORMULA = re.compile(r"'*[=+\-@\t\r]")
-_PLAIN_NUMBER = re.compile(r"[+-]?[0-9][0-9.,' ]*")
-
-
-def guarded(text: str) -> str:
-    """A text that no spreadsheet takes for a formula: an apostrophe is put before one that looks like it."""
-    return f"'{text}" if _FORMULA.match(text) and not _PLAIN_NUMBER.fullmatch(text) else text
-
-
-def unguarded(text: str) -> str:
-    """A text without the apostrophe that our own exports put before what a spreadsheet would take for a formula."""
-    return text[1:] if _GUARDED.match(text) else text
 
 
 def order_number(text: str) -> str:

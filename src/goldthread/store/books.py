@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import Engine, func, insert, select
+from sqlalchemy import Connection, Engine, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -129,17 +129,24 @@ class OrderRow:
 
 def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRow:
     """Begin a book. Raises `Conflict` when the name is taken."""
+    with engine.begin() as connection:
+        book_id = insert_book(connection, name, currency, time_zone)
+    return find_book(engine, book_id)
+
+
+def insert_book(connection: Connection, name: str, currency: str, time_zone: str) -> int:
+    """Begin a book in a transaction of the caller's; its id. Raises `Conflict` when the name is taken."""
     made_at = dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
     try:
-        with engine.begin() as connection:
-            connection.execute(
-                insert(Book).values(
-                    name=name, currency=currency, time_zone=time_zone, revision=0, next_order_id=1, created_at=made_at
-                )
+        made = connection.execute(
+            insert(Book).values(
+                name=name, currency=currency, time_zone=time_zone, revision=0, next_order_id=1, created_at=made_at
             )
+        )
     except IntegrityError:
         raise Conflict(f"There is a book called {name} already.", remedy="Choose another name.", field="name") from None
-    return find_book(engine, name)
+    key: Any = made.inserted_primary_key
+    return int(key[0])
 
 
 def list_books(engine: Engine) -> list[BookRow]:

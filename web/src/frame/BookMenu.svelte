@@ -9,13 +9,16 @@
     onbegin,
   }: { book: Schemas['BookShape']; books: Schemas['BookShape'][]; onbegin: () => void } = $props();
   const BEGIN = 'begin';
+  const TAKE = 'take';
   const options = $derived([
     ...books.map((each) => ({ value: String(each.id), label: `${each.name} · ${each.currency}` })),
-    { value: BEGIN, label: 'Begin another book' },
+    { value: BEGIN, label: 'Begin another book, or bring one back' },
+    { value: TAKE, label: 'Take this whole book out as a file' },
   ]);
 
   function chosen([value]: string[]): void {
     if (value === BEGIN) onbegin();
+    else if (value === TAKE) location.assign(`/api/books/${book.id}/package`);
     else address.visit(Number(value), address.stop ?? 'intake');
   }
 </script>

@@ -12,6 +12,7 @@
   let currency = $state('EUR');
   let timeZone = $state(Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC');
   let problem = $state.raw<Problem>();
+  let returning = $state(false);
   let job = $state.raw<Schemas['JobShape']>();
 
   async function begin(event: SubmitEvent): Promise<void> {
@@ -23,6 +24,30 @@
       address.visit(book.id, 'intake');
     } catch (error) {
       problem = problemOf(error);
+    }
+  }
+
+  async function bringBack(files: FileList | null): Promise<void> {
+    const chosen = files?.[0];
+    if (!chosen) return;
+    returning = true;
+    const form = new FormData();
+    form.append('file', chosen);
+    form.append('name', name);
+    try {
+      const book = await told(
+        api.POST('/api/books/package', {
+          body: form as unknown as { file: string; name: string },
+          bodySerializer: (body) => body as unknown as FormData,
+        }),
+      );
+      await client.invalidateQueries();
+      onclose();
+      address.visit(book.id, 'intake');
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      returning = false;
     }
   }
 
@@ -39,7 +64,7 @@
   }
 </script>
 
-<main class="mx-auto mt-8 w-full max-w-2xl">
+<main class="mx-auto mt-4 w-full max-w-2xl">
   <h1 class="text-3xl">{isFirst ? 'Begin with a book.' : 'Begin another book.'}</h1>
   <p class="quiet mt-2 mb-6 max-w-prose">
     A book holds the orders of one business in one currency, from as many shops and desks as it has. Bring the
@@ -63,7 +88,22 @@
       {#if !isFirst}<button type="button" class="btn btn-ghost" onclick={onclose}>Not now</button>{/if}
     </div>
   </form>
-  <hr class="my-8 border-base-300" />
+  <hr class="my-6 border-base-300" />
+  <h2 class="text-xl">Or bring a book back</h2>
+  <p class="quiet my-2 max-w-prose">
+    A book that was taken out as a file comes back with all of its deliveries, under its own name or the one
+    above.
+  </p>
+  <input
+    type="file"
+    class="file-input"
+    accept=".zip,application/zip"
+    aria-label="A book that was taken out"
+    disabled={returning}
+    onchange={(event) => bringBack(event.currentTarget.files)}
+  />
+  {#if returning}<p class="quiet mt-1" role="status">Bringing it back…</p>{/if}
+  <hr class="my-6 border-base-300" />
   <h2 class="text-xl">Or look around first</h2>
   <p class="quiet my-2 max-w-prose">
     Marlpit & Slip, an invented supplier of potters' clay, comes with four years of orders to explore.

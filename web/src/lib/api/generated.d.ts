@@ -22,6 +22,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A book of a package that was taken out, under its own name or another. */
+        post: operations["bring_book_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}": {
         parameters: {
             query?: never;
@@ -191,6 +208,23 @@ export interface paths {
         post: operations["put_order"];
         /** Cancel an order; it stays on record with that status. */
         delete: operations["cancel_order"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole book as a Frictionless Data Package: a zip of CSVs and their description. */
+        get: operations["take_book_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -990,6 +1024,22 @@ export interface components {
          */
         OrderStatus: "open" | "paid" | "cancelled" | "refunded";
         /**
+         * PackageForm
+         * @description A package as a page sends it, and the name that the book is to have if not its own.
+         */
+        PackageForm: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * PartShape
          * @description Some words of a sentence; ``control`` names the choice that they state.
          */
@@ -1275,6 +1325,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BookIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_book_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["PackageForm"];
             };
         };
         responses: {
@@ -1786,6 +1869,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_book_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             /** @description A problem (RFC 9457) */

@@ -1,0 +1,130 @@
+"""A whole book taken out as a data package, and brought back."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+import unittest
+import zipfile
+from pathlib import Path
+
+from goldthread.actions import books, by_hand
+from goldthread.actions.deliver import take_back
+from goldthread.actions.package import bring_book_back, take_book_out
+from goldthread.core.records import Verdict
+from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
+from goldthread.store.books import BookRow
+from tests.support import tiny
+from tests.support.sharing import RAW_TINY, deliver, new_book, shared_workspace, write_csv
+from tests.support.state import state_of
+
+
+def quiet(_phase: str, _done: int, _total: int) -> None:
+    """Nobody watches."""
+
+
+class Packages(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.workspace = shared_workspace()
+
+    def full(self) -> BookRow:
+        """A book with every kind of record, problems, changes by hand, odd texts and a withdrawn delivery."""
+        book = new_book(self.workspace)
+        further = (("office", "payments.csv"), ("office", "spend.csv"), ("till", "bad_rows.csv"))
+        for source, name in (*RAW_TINY, *further):
+            deliver(self.workspace, book, tiny.FOLDER / name, source)
+        events = write_csv(self.folder / "e.csv", [("from", "until", "label"), ("2024-02-01", "", '\'=sale\\ "new"')])
+        deliver(self.workspace, book, events, "office")
+        odd = [("receipt", "customer_no", "date", "total"), ("-x'1", "@7", "2024-01-01 08:05:09", "-3.5")]
+        deliver(self.workspace, book, write_csv(self.folder / "o.csv", odd), "till")
+        gone = by_hand.put_order(self.workspace, book, by_hand.OrderByHand("counter", "K1", "C01", "2024-05-05", "1"))
+        by_hand.cancel_order(self.workspace, book, "counter", "K0001")
+        ids = self.workspace.orders(book.id).orders.customer_id.tolist()
+        by_hand.say_of_customers(self.workspace, book, ids[:2], Verdict.ONE)
+        assert gone.delivery_id is not None
+        take_back(self.workspace, book, gone.delivery_id)
+        return books.find_book(self.workspace, book.id)
+
+    def out(self, book: BookRow, name: str = "book.zip") -> Path:
+        take_book_out(self.workspace, book, self.folder / name, quiet)
+        return self.folder / name
+
+    def test_a_book_comes_back_identical_and_can_be_withdrawn_from(self) -> None:
+        book = self.full()
+        package = self.out(book)
+        back = bring_book_back(self.workspace, package, f"{book.name} back", quiet)
+        self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
+        self.assertEqual((back.revision, back.currency, back.time_zone), (book.revision, "EUR", "Europe/Lisbon"))
+        again = self.out(back, "again.zip")
+        with zipfile.ZipFile(package) as first, zipfile.ZipFile(again) as second:
+            self.assertEqual(first.namelist(), second.namelist())
+            for name in first.namelist():
+                one, other = first.read(name), second.read(name)
+                self.assertEqual(one.replace(f'"{book.name}"'.encode(), f'"{back.name}"'.encode()), other, name)
+        for one, other in zip(*(books.list_deliveries(self.workspace, each) for each in (book, back)), strict=True):
+            self.assertEqual(
+                (one.file_name, one.delivered_at, one.counts), (other.file_name, other.delivered_at, other.counts)
+            )
+            if one.withdrawn_at is None:
+                take_back(self.workspace, book, one.id)
+                take_back(self.workspace, back, other.id)
+            with self.subTest(withdrawn=one.file_name):
+                self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
+
+    def test_the_descriptor_is_a_data_package(self) -> None:
+        with zipfile.ZipFile(self.out(self.full())) as package:
+            told = json.loads(package.read("datapackage.json"))
+            names = package.namelist()
+            lines = {name: package.read(name).decode().count("\r\n") for name in names if name.endswith(".csv")}
+        self.assertEqual(told["profile"], "tabular-data-package")
+        self.assertRegex(told["name"], r"^[a-z0-9._-]+$")
+        resources = {resource["name"]: resource for resource in told["resources"]}
+        for resource in told["resources"]:
+            with self.subTest(resource=resource["name"]):
+                self.assertIn(resource["path"], names)
+                fields = [field["name"] for field in resource["schema"]["fields"]]
+                self.assertLessEqual(set(resource["schema"]["primaryKey"]), set(fields))
+                self.assertEqual(lines[resource["path"]], resource["rows"] + 1)
+                for key in resource["schema"].get("foreignKeys", []):
+                    theirs = resources[key["reference"]["resource"]]["schema"]["fields"]
+                    self.assertIn(key["reference"]["fields"][0], [field["name"] for field in theirs])
+                    self.assertIn(key["fields"][0], fields)
+
+    def test_what_is_no_whole_package_leaves_no_book(self) -> None:
+        package = self.out(self.full())
+        before = [book.name for book in books.list_books(self.workspace)]
+
+        def tampered(name: str, old: bytes, new: bytes) -> Path:
+            target = self.folder / "tampered.zip"
+            with zipfile.ZipFile(package) as whole, zipfile.ZipFile(target, "w") as made:
+                for each in whole.namelist():
+                    content = whole.read(each)
+                    made.writestr(each, content.replace(old, new) if each == name else content)
+            return target
+
+        (self.folder / "no.zip").write_bytes(b"PK\x03\x04")
+        wrong = (
+            (self.folder / "no.zip", UnreadableFile),
+            (tampered("orders.csv", b"240.0000", b"241.0000"), UnreadableFile),
+            (tampered("datapackage.json", b"tabular-data-package", b"data-package"), UnreadableFile),
+            (package, Conflict),
+        )
+        for path, kind in wrong:
+            with self.subTest(path=path.name, kind=kind), self.assertRaises(kind) as told:
+                bring_book_back(self.workspace, path, None, quiet)
+            assert isinstance(told.exception, GoldThreadError)
+            self.assertTrue(told.exception.remedy)
+
+        def stop(_phase: str, _done: int, _total: int) -> None:
+            raise Stopped("stopped")
+
+        with self.assertRaises(Stopped):
+            bring_book_back(self.workspace, package, "never", stop)
+        self.assertEqual([book.name for book in books.list_books(self.workspace)], before)
+
+
+if __name__ == "__main__":
+    unittest.main()
