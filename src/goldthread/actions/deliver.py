@@ -17,6 +17,7 @@ from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_day
 from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, guarded
 from goldthread.errors import InvalidInput
+from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look, rows_at
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
@@ -313,7 +314,8 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
     def advance(rows: int) -> None:
         progress("reading", rows, max(rows, expected))
 
-    pieces = read_pieces(file, reading, book.currency, zone(book.time_zone), advance)
+    read = read_pieces_apart if file.row_estimate >= APART_FROM_ROWS else read_pieces
+    pieces = read(file, reading, book.currency, zone(book.time_zone), advance)
     return deliver(workspace.record.engine, wanted, pieces, expected, progress)
 
 
