@@ -93,6 +93,91 @@ class Intake(ApiCase):
         self.assertEqual((held["first_date"], held["last_date"]), ("2025-03-04", "2025-05-04"))
         self.assertEqual(self.get(f"{self.into}/cohorts")["revenue"], "1259.00")
 
+    def deliver(self, upload: str, source: str, **more: Any) -> Any:
+        body = {"upload": upload, "source": source, "kind": "orders", **more}
+        return self.finished(self.changed("POST", f"{self.into}/deliveries", json=body))
+
+    def test_the_next_export_of_a_source_goes_straight_through(self) -> None:
+        first = self.sent("a;b;c;d;e\nA-1;C1;03/04/2025;1.250;stage 4\n")
+        columns = {"order_number": "a", "customer": "b", "date": "c", "amount": "d", "status": "e"}
+        told = {"dates": "dmy", "decimal": "comma", "statuses": {"Stage 4": "open"}, "columns": columns}
+        self.assertEqual(self.deliver(first["upload"], "till", **told)["state"], "done")
+        second = self.sent("a;b;c;d;e\nA-2;C1;05/04/2025;2.250;stage 4\n", "may.csv")
+        self.assertEqual(
+            (second["source"], second["remembered"], second["dates"], second["decimal"], second["columns"]),
+            ("till", True, "dmy", "comma", columns),
+        )
+        self.assertEqual([word["status"] for word in second["statuses"]], ["open"])
+        self.assertEqual(self.deliver(second["upload"], "till", columns={})["report"]["amount_added"], "2250.00")
+
+    def test_a_remembered_reading_that_does_not_fit_any_more_is_noticed(self) -> None:
+        first = self.sent("order;customer;date;total;rep\nA-1;C1;2025-04-13;1.25;Mo\n")
+        self.deliver(first["upload"], "till")
+        second = self.sent("order;customer;date;net;rep\nA-2;C1;2025-05-13;2.25;Mo\n")
+        self.assertEqual((second["source"], second["misfits"]), ("", []))
+        again = self.get(f"{self.into}/uploads/{second['upload']}?source=till")
+        self.assertEqual(again["misfits"], ["The amount was read from “total”, which this file does not have."])
+        self.assertEqual(again["columns"]["amount"], "net")
+
+    def test_a_dry_run_tells_figures_and_gives_the_rejected_rows(self) -> None:
+        self.deliver(
+            self.sent("order,customer,date,amount\nA-1,C1,2025-04-13,5\nA-2,C1,2025-05-01,6\n")["upload"], "till"
+        )
+        rows = (
+            "A-1,C1,2025-04-13,5\nA-2,C1,2025-05-01,4\nA-3,C1,2024-12-31,-1\nA-4,C2,2025-05-02,0\nA-5,,2025-05-02,9\n"
+        )
+        sent = self.sent(f"order,customer,date,amount\n{rows}", "next.csv")
+        report = self.deliver(sent["upload"], "till", dry_run=True)["report"]
+        figures = (
+            "amount_added",
+            "amount_changed",
+            "amount_same",
+            "negative",
+            "zero",
+            "firsts_moved",
+            "customers_known",
+        )
+        self.assertEqual([report[name] for name in figures], ["-1.00", "-2.00", "5.00", 1, 1, 1, 1])
+        self.assertEqual((report["first_date"], report["last_date"]), ("2024-12-31", "2025-05-02"))
+        self.assertEqual(report["changes"], [{"number": "A-2", "was": "6.00", "becomes": "4.00"}])
+        taken = self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected").text
+        self.assertEqual(taken.splitlines()[1], "A-5,,2025-05-02,9,customer: There is no customer.")
+        self.assertEqual(self.get(self.into)["orders"], 2)
+        self.assertEqual(self.changed("DELETE", f"{self.into}/uploads/{sent['upload']}").status_code, 204)
+        self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected"), 404)
+
+    def test_several_files_in_one_and_several_sheets_in_one(self) -> None:
+        from tests.intake.test_packing import workbook, zipped
+
+        row = "order,customer,date,amount\nA-1,C1,2025-04-13,5\n"
+        book = workbook(
+            {"One": [["x"], [1]], "Two": [["order", "customer", "date", "amount"], ["A-2", "C1", "2025-05-01", 3]]}
+        )
+        boundary, body = encode_multipart(
+            {"file": FileStorage(io.BytesIO(zipped({"a.csv": row.encode(), "b.xlsx": book})), "all.zip")}
+        )
+        sent = self.changed(
+            "POST", f"{self.into}/uploads", data=body, content_type=f'multipart/form-data; boundary="{boundary}"'
+        )
+        first, second = json.loads(sent.text)["files"]
+        self.assertEqual(
+            (first["file_name"], second["file_name"], second["sheets"]), ("a.csv", "b.xlsx", ["One", "Two"])
+        )
+        self.deliver(first["upload"], "till")
+        job = self.deliver(second["upload"], "till", sheet="Two")
+        self.assertEqual((job["state"], self.get(self.into)["orders"]), ("done", 2))
+        self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"][0]["file_name"], "b.xlsx, Two")
+        self.problem(self.client.get(f"{self.into}/uploads/{second['upload']}?sheet=Three"), 422)
+
+    def test_years_of_two_digits_are_confirmed(self) -> None:
+        sent = self.sent("order,customer,date,amount\nA-1,C1,13/04/25,5\nA-2,C1,14/04/25,6\n")
+        self.assertEqual((sent["years_open"], sent["short_year"]), (True, "13/04/25"))
+        body = {"upload": sent["upload"], "source": "till", "kind": "orders"}
+        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=body), 422)
+        self.assertEqual(told["field"], "years")
+        self.deliver(sent["upload"], "till", years="20yy")
+        self.assertEqual(self.get(self.into)["first_date"], "2025-04-13")
+
     def test_a_text_where_a_file_should_be_is_told(self) -> None:
         reply = self.changed("POST", f"{self.into}/uploads", data={"file": "order,customer,date,amount"})
         self.assertEqual(self.problem(reply, 422)["field"], "file")

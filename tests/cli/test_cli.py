@@ -23,6 +23,7 @@ from goldthread.cli.main import main
 from goldthread.errors import InvalidInput
 from goldthread.processes import is_alive
 from goldthread.settings import Settings, load_settings
+from tests.intake.test_packing import workbook
 from tests.support import tiny
 from tests.support.sharing import iso_tiny, shared_place, shared_workspace, tiny_book, write_csv
 
@@ -117,6 +118,52 @@ class Deliver(CliCase):
         self.assertIn(
             "1 in", self.run_("deliver", str(path), "--book", name, "--source", "web", "--dates", "dmy").output
         )
+
+    def test_rejected_rows_are_written_mended_and_the_delivery_withdrawn(self) -> None:
+        header = ("order", "customer", "date", "amount", "status")
+        rows = [header, ("A-1", "C1", "2024-01-05", "1", "stage 4"), ("A-2", "C1", "2024-02-30", "1", "paid")]
+        path, name = write_csv(self.folder / "f.csv", rows), self.new_book()
+        call = ("--book", name, "--source", "web")
+        self.assertIn("“stage 4”", self.run_("deliver", str(path), *call, code=1).output)
+        self.assertIn("WORD=STATUS", self.run_("deliver", str(path), *call, "--status", "x=moon", code=1).output)
+        out = self.folder / "mend.csv"
+        told = ("--status", "stage 4=open", "--rejected", str(out))
+        delivered = self.run_("deliver", str(path), *call, *told, code=EXIT_PROBLEMS).output
+        self.assertIn("stage 4 (1) is open", delivered)
+        self.assertIn("2024-01-05 to 2024-01-05; 1.00 EUR added.", delivered)
+        out.write_text(out.read_text(encoding="utf-8").replace("2024-02-30", "2024-02-29"), encoding="utf-8")
+        again = self.run_("deliver", str(out), *call).output
+        self.assertIn("read as the last file of the source", again)
+        log = json.loads(self.run_("deliveries", "--book", name, "--report", "json").output)
+        self.assertEqual([line["file_name"] for line in log], ["mend.csv", "f.csv"])
+        undone = self.run_("withdraw", str(log[1]["id"]), "--book", name).output
+        self.assertIn("f.csv is withdrawn: 1 record gone, 0 read again as before, 0 customers fewer.", undone)
+        self.assertIn("withdrawn", self.run_("deliveries", "--book", name).output)
+        self.assertIn("already", self.run_("withdraw", str(log[1]["id"]), "--book", name, code=1).output)
+
+    def test_a_file_unlike_the_last_of_its_source_stops_until_somebody_says_more(self) -> None:
+        name, columns = self.new_book(), ("order", "customer", "date")
+        first = write_csv(self.folder / "a.csv", [(*columns, "total"), ("A-1", "C1", "2024-01-05", "1")])
+        second = write_csv(self.folder / "b.csv", [(*columns, "net"), ("A-2", "C1", "2024-01-06", "1")])
+        call = ("--book", name, "--source", "web")
+        self.run_("deliver", str(first), *call)
+        self.assertIn("was read from “total”", self.run_("deliver", str(second), *call, code=1).output)
+        self.assertIn("1 in", self.run_("deliver", str(second), *call, "--guess-anew").output)
+
+    def test_a_sheet_is_chosen_and_a_book_goes_out_and_comes_back(self) -> None:
+        two: list[list[object]] = [["order", "customer", "date", "amount"], ["A-1", "C1", "2024-01-05", 2.5]]
+        (self.folder / "till.xlsx").write_bytes(workbook({"Notes": [["x"], ["y"]], "Till": two}))
+        name, out = self.new_book(), str(self.folder / "book.zip")
+        call = ("deliver", str(self.folder / "till.xlsx"), "--book", name, "--source", "till")
+        self.assertIn("Its sheets are: Notes, Till.", self.run_(*call, "--sheet", "May", code=1).output)
+        self.assertIn("till.xlsx, sheet “Till”: orders, read:", self.run_(*call, "--sheet", "Till").output)
+        self.assertIn(out, self.run_("export", "--book", name, "--out", out).output)
+        self.assertIn("already", self.run_("import", out, code=1).output)
+        self.run_("import", out, "--name", f"{name} back")
+        asked = [
+            self.run_("ask", "cohorts", "--format", "csv", "--book", each).output for each in (name, f"{name} back")
+        ]
+        self.assertEqual(asked[0], asked[1])
 
     def test_a_wrong_call_says_what_is_right(self) -> None:
         self.assertIn("Books on record", self.run_("ask", "cohorts", "--book", "nowhere", code=1).output)

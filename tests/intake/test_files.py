@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from goldthread.core.records import FileKind, KeyKind, Piece
 from goldthread.errors import InvalidInput, UnreadableFile
+from goldthread.intake.apart import read_pieces_apart
 from goldthread.intake.delimited import look, rows_of
 from goldthread.intake.meanings import Meaning, guess
 from goldthread.intake.reading import Reading, read_pieces
@@ -180,6 +181,54 @@ class Read(FileCase):
         self.assertEqual(sum(piece.read for piece in pieces), 45_000)
         self.assertEqual(seen[-1], 45_000)
         self.assertEqual(file.row_estimate, 45_000)
+
+
+class Titles(FileCase):
+    def test_titles_above_the_table_are_passed_over_and_rows_keep_their_numbers(self) -> None:
+        rows = "order,customer,date,amount\n\nA-1,C1,2024-01-05,x\nA-2,C1,2024-01-05,5\n"
+        file = look(self.write(f"Till of March\n\nprinted,1 April\n{rows}"))
+        self.assertEqual((file.header_row, file.header[0], file.first_numbers), (4, "order", (6, 7)))
+        pieces = self.read(self.path.read_bytes())
+        self.assertEqual([problem.row for piece in pieces for problem in piece.problems], [6])
+
+    def test_a_second_header_is_one_problem_and_no_order(self) -> None:
+        [piece] = self.read("order,customer,date,amount\norder,customer,date,amount\nA-1,C1,2024-01-05,5\n")
+        self.assertEqual(({problem.row for problem in piece.problems}, len(piece.rows.row)), ({2}, 1))
+
+
+class Kinds(FileCase):
+    def test_the_kind_of_a_file_is_guessed(self) -> None:
+        headers = {
+            "order,line,customer,date,amount,product\n1,1,C1,2024-01-05,5,Clay": FileKind.LINES,
+            "customer_no,order,paid_on,amount\nC1,1,2024-01-05,5": FileKind.PAYMENTS,
+            "payment_id,client,date,sum\nZ1,C1,2024-01-05,5": FileKind.PAYMENTS,
+            "month,channel,amount\n2024-01,web,5": FileKind.SPEND,
+            "from,until,event\n2024-01-05,2024-01-09,kiln sale": FileKind.EVENTS,
+            "E-mail,Full name,Town\na@x.example,Ada,Kilnford": FileKind.CUSTOMERS,
+            "beleg,kd_nr,datum,summe,wer,stand\n1,C1,2024-01-05,5,Mo,bezahlt": FileKind.ORDERS,
+        }
+        for content, wanted in headers.items():
+            file = look(self.write(content + "\n"))
+            with self.subTest(header=file.header):
+                self.assertEqual(guess(file.header, file.first_rows).kind, wanted)
+
+    def test_events_end_when_they_begin_unless_told_and_never_before(self) -> None:
+        [piece] = self.read("from,until,event\n2024-01-05,,sale\n2024-01-05,2024-01-04,stock-out\n")
+        self.assertEqual((piece.rows.columns["until"], [p.row for p in piece.problems]), (["2024-01-05"], [3]))
+
+    def test_a_large_file_read_apart_gives_the_same_pieces(self) -> None:
+        body = "".join(f"A-{at},C{at % 7},2024-01-{at % 33:02d},{at}\n" for at in range(25_000))
+        file = look(self.write(f"order,customer,date,amount\n{body}"))
+        seen = guess(file.header, file.first_rows)
+        reading = Reading(seen.kind, seen.columns, seen.customer_key)
+        here = list(read_pieces(file, reading, "EUR", ZONE, lambda _rows: None))
+        rows: list[int] = []
+        self.assertEqual(list(read_pieces_apart(file, reading, "EUR", ZONE, rows.append)), here)
+        self.assertEqual(rows[-1], 25_000)
+        self.path.write_bytes(self.path.read_bytes() + b'A-x,"never closed')
+        with self.assertRaisesRegex(UnreadableFile, "never closed") as told:
+            list(read_pieces_apart(file, reading, "EUR", ZONE, rows.append))
+        self.assertEqual((told.exception.row, bool(told.exception.remedy)), (25_002, True))
 
 
 class AnyBytes(FileCase):

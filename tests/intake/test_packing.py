@@ -109,6 +109,20 @@ class Workbooks(PackedCase):
             ],
         )
 
+    def test_a_formula_into_another_workbook_gives_the_value_it_was_saved_with(self) -> None:
+        out = io.BytesIO()
+        with xlsxwriter.Workbook(out) as book:
+            sheet = book.add_worksheet("S")
+            sheet.write_row(0, 0, ["order", "amount"])
+            sheet.write(1, 0, "A-1")
+            sheet.write_formula(1, 1, "='[prices.xlsx]May'!$B$2", None, 12.5)
+        self.assertEqual(self.rows(out.getvalue())["S"][1], ["A-1", "12.5"])
+
+    def test_a_sheet_with_more_columns_than_any_export_is_refused(self) -> None:
+        [table] = tables_of(self.sent(workbook({"S": [[f"c{at}" for at in range(16_000)], [1]]})), self.folder, LIMIT)
+        with self.assertRaisesRegex(UnreadableFile, "16000 columns; 500 are the most"):
+            look(table.path, table.typed)
+
     def test_rows_keep_the_numbers_they_have_in_the_sheet(self) -> None:
         rows: list[list[object]] = [[], ["Till of March"], [], [*HEADER], ["A-1", "C1", "2024-03-01", 5]]
         [table] = tables_of(self.sent(workbook({"S": rows})), self.folder, LIMIT)

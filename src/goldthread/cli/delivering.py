@@ -147,8 +147,9 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         rest = f" Dates {reading.dates}, decimal {reading.decimal}."
         rest += f" Not read: {', '.join(unread)}." if unread else ""
     if reading.statuses:
-        counts = view.evidence.statuses.counts
-        words = (f"{word} ({counts[word]}) is {status}" for word, status in reading.statuses.items())
+        counts = view.evidence.statuses.counts if view.evidence.whole else {}
+        told = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
+        words = (f"{told[word]} is {status}" for word, status in reading.statuses.items())
         rest += f" Statuses: {', '.join(words)}."
     place = f", sheet “{sheet}”" if sheet else ""
     written = f" in {encoding}" if (encoding := deliver.encoding_words(view.file)) else ""

@@ -61,10 +61,10 @@ class Coverage:
         """The most orders in the same month of the year before or after; −1 where the source has neither year."""
         season = np.full(self.orders.shape, -1, np.int64)
         known = ~np.isnan(self.usual)
-        for shift in (-MONTHS_OF_YEAR, MONTHS_OF_YEAR):
-            to = slice(max(shift, 0), self.orders.shape[1] + min(shift, 0))
-            of = slice(max(-shift, 0), self.orders.shape[1] + min(-shift, 0))
-            season[:, to] = np.maximum(season[:, to], np.where(known[:, of], self.orders[:, of], -1))
+        told = np.where(known, self.orders, -1)
+        later, earlier = season[:, MONTHS_OF_YEAR:], season[:, :-MONTHS_OF_YEAR]
+        np.maximum(later, told[:, :-MONTHS_OF_YEAR], out=later)
+        np.maximum(earlier, told[:, MONTHS_OF_YEAR:], out=earlier)
         return season
 
     @property

@@ -46,13 +46,13 @@ def _answers(stream: IO[bytes], advance: Callable[[int], None]) -> Iterator[Piec
             told = pickle.load(stream)  # noqa: S301 - written by our own process
         except EOFError:
             raise UnreadableFile("The reading of the file broke off.", remedy="Try it again.") from None
-        if told is None:
-            return
-        if isinstance(told, GoldThreadError):
-            raise told
-        rows, piece = told
+        rows, answer = told
         advance(rows)
-        yield piece
+        if isinstance(answer, GoldThreadError):
+            raise answer
+        if answer is None:
+            return
+        yield answer
 
 
 def main(question: IO[bytes], answers: IO[bytes]) -> None:
@@ -70,7 +70,7 @@ def main(question: IO[bytes], answers: IO[bytes]) -> None:
             pickle.dump((behind, piece), answers, pickle.HIGHEST_PROTOCOL)
     except GoldThreadError as error:
         ending = error
-    pickle.dump(ending, answers)
+    pickle.dump((behind, ending), answers)
     answers.flush()
 
 

@@ -1,0 +1,114 @@
+"""Sources side by side, who is who, changes by hand, withdrawal and whole books, over HTTP."""
+
+from __future__ import annotations
+
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from goldthread.store.books import BookRow
+from tests.support.api import ApiCase
+from tests.support.sharing import deliver, new_book, tiny_book, write_csv
+
+
+class Who(ApiCase):
+    fresh: BookRow
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.fresh = new_book(self.workspace)
+        self.into = f"/api/books/{self.fresh.id}"
+
+    def test_sources_stand_side_by_side(self) -> None:
+        told = self.get(f"{self.at}/sources")
+        self.assertEqual((told["months"][0], told["months"][-1]), ("2024-01", "2025-09"))
+        by_name = {source["name"]: source for source in told["sources"]}
+        self.assertEqual(list(by_name), ["counter", "phone", "web"])
+        self.assertEqual([sum(source["orders"]) for source in told["sources"]], [13, 6, 13])
+        self.assertEqual([source["shared"] for source in told["sources"]], [[7, 2, 3], [2, 4, 3], [3, 3, 8]])
+        self.assertEqual(self.get(f"{self.into}/sources"), {"months": [], "sources": []})
+
+    def test_an_email_under_two_numbers_is_listed_until_something_is_said(self) -> None:
+        rows = [("customer_no", "email", "name"), ("C1", "a@x.example", "Ada"), ("C2", "a@x.example", "Ada O.")]
+        deliver(self.workspace, self.fresh, write_csv(self.folder / "c.csv", rows), "office")
+        [double] = self.get(f"{self.into}/doubles")["doubles"]
+        self.assertEqual((double["likeness"], double["alike"]), ("email", "a@x.example"))
+        keys = [known["keys"] for known in double["customers"]]
+        self.assertEqual(keys, [["a@x.example", "C1"], ["C2"]])
+        ids = [known["id"] for known in double["customers"]]
+        said = self.changed("POST", f"{self.into}/words", json={"customers": ids, "verdict": "apart"})
+        self.assertEqual(said.status_code, 201, said.text)
+        self.assertEqual(self.get(f"{self.into}/doubles")["total"], 0)
+        delivery = self.get(f"{self.into}/deliveries")["deliveries"][0]
+        self.assertEqual((delivery["kind"], delivery["by_hand"]), ("matches", True))
+        self.assertEqual(self.changed("DELETE", f"{self.into}/deliveries/{delivery['id']}").status_code, 200)
+        self.assertEqual(self.get(f"{self.into}/doubles")["total"], 1)
+        self.problem(self.changed("POST", f"{self.into}/words", json={"customers": [1, 2], "verdict": "one"}), 404)
+        self.problem(self.changed("POST", f"{self.into}/words", json={"customers": ids[:1], "verdict": "one"}), 422)
+
+    def test_orders_and_customers_are_put_right_by_hand(self) -> None:
+        order = {"source": "till", "number": "K1", "customer": "7", "date": "2024-02-30", "amount": "5"}
+        self.assertEqual(self.problem(self.changed("POST", f"{self.into}/orders", json=order), 422)["field"], "date")
+        order["date"] = "2024-02-29 08:05"
+        self.assertEqual(self.changed("POST", f"{self.into}/orders", json=order).status_code, 201)
+        where = f"{self.into}/orders?source=till&number=K1"
+        known = self.get(where)["order"]
+        self.assertEqual((known["date"], known["time"], known["amount"]), ("2024-02-29", "08:05:00", "5.00"))
+        self.assertIsNone(self.get(f"{self.into}/orders?source=till&number=K2")["order"])
+        self.assertEqual(self.changed("DELETE", where).status_code, 200)
+        again = self.get(where)["order"]
+        self.assertEqual((again["status"], again["time"]), ("cancelled", "08:05:00"))
+        self.problem(self.changed("DELETE", f"{self.into}/orders?source=till&number=K2"), 404)
+        self.problem(self.changed("POST", f"{self.into}/customers", json={"name": "Nobody"}), 422)
+        put = self.changed("POST", f"{self.into}/customers", json={"number": "8", "name": "Bo", "closed": True})
+        self.assertEqual((put.status_code, self.get(self.into)["customers"]), (201, 2))
+
+    def test_a_delivery_is_opened_taken_from_and_withdrawn(self) -> None:
+        rows = [("no", "who", "on", "sum"), ("K1", "7", "2024-01-05", "=1+1"), ("K2", "7", "2024-01-06", "2")]
+        path = write_csv(self.folder / "f.csv", [("order", "customer", "date", "amount"), *rows[1:]])
+        report = deliver(self.workspace, self.fresh, path, "till")
+        at = f"{self.into}/deliveries/{report.delivery_id}"
+        opened = self.get(at)
+        self.assertEqual(opened["columns"]["amount"], "amount")
+        self.assertEqual([(group["count"], group["examples"]) for group in opened["problems"]], [(1, ["=1+1"])])
+        taken = self.client.get(f"{at}/rejected")
+        self.assertEqual(taken.content_type.partition(";")[0], "text/csv")
+        self.assertEqual(
+            taken.text.splitlines(),
+            [
+                "order,customer,date,amount,why it did not come in",
+                "K1,7,2024-01-05,'=1+1,amount: This is not a number.",
+            ],
+        )
+        self.problem(self.client.get(f"{self.at}/deliveries/{report.delivery_id}"), 404)
+        undone = self.changed("DELETE", at)
+        told = json.loads(undone.text)
+        self.assertEqual([told[name] for name in ("records_gone", "records_back", "customers_gone")], [1, 0, 1])
+        self.problem(self.changed("DELETE", at), 409)
+        self.assertEqual(self.get(self.into)["orders"], 0)
+
+    def test_a_book_goes_out_and_comes_back(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            book = tiny_book(self.workspace, Path(folder))
+        out = self.client.get(f"/api/books/{book.id}/package")
+        self.assertEqual((out.status_code, out.content_type), (200, "application/zip"))
+        content = out.data
+        out.close()
+        sent = {"file": (io.BytesIO(content), "book.zip"), "name": f"{book.name} back"}
+        back = self.changed("POST", "/api/books/package", data=sent, content_type="multipart/form-data")
+        self.assertEqual(back.status_code, 201, back.text)
+        assert back.json is not None
+        query = "cohorts?as_of=2025-08-31"
+        one, other = (self.get(f"/api/books/{number}/{query}") for number in (book.id, back.json["id"]))
+        self.assertEqual(one | {"book": ""}, other | {"book": ""})
+        sent = {"file": (io.BytesIO(content), "book.zip"), "name": ""}
+        again = self.changed("POST", "/api/books/package", data=sent, content_type="multipart/form-data")
+        self.problem(again, 409)
+
+
+if __name__ == "__main__":
+    unittest.main()
