@@ -35,8 +35,8 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "cohorts-months": "cohorts",
         "cohorts-quarters": "cohorts?period=quarter",
         "cohorts-behind": "cohorts?open=2024-03~7",
-        "cohorts-evening": "cohorts?period=quarter&figure=revenue&open=all~2",
         "intake": "intake",
+        "cohorts-evening": "cohorts?period=quarter&figure=revenue&open=all~2",
     }
     for name, path in views.items():
         page.goto(f"{at}/{path}")
@@ -44,23 +44,37 @@ def _take(page: Page, address: str, folder: Path) -> None:
             page.get_by_role("button", name="Evening").click()
         _shoot(page, name)
     page.get_by_role("button", name="Linen").click()
-    header = ("receipt", "cust no", "sold on", "total", "state", "till")
+    page.goto(f"{at}/intake")
     rows = [
-        ("K19001", "C1002", "2026-10-30", "12.50", "paid", "2"),
-        ("K19002", "C1377", "2026-10-30", "64.20", "paid", "1"),
-        ("K19003", "", "2026-10-31", "18.00", "paid", "1"),
-        ("K19004", "C1042", "2026-10-32", "212.75", "cancelled", "2"),
-        ("K19005", "C2215", "2026-10-31", "ten", "paid", "2"),
-        ("K19006", "C1981", "2026-10-31", "75.00", "paid", "1"),
+        ("beleg", "kd_nr", "datum", "summe", "wer", "stand"),
+        ("K19001", "C1042", "03/11/2026", "1.284,50", "Mo", "bezahlt"),
+        ("K19002", "C1377", "03/11/2026", "64,20", "Sefa", "bezahlt"),
+        ("K19003", "", "04/11/2026", "18,00", "Mo", "bezahlt"),
+        ("K19004", "C2042", "14/11/2026", "212,75", "Mo", "storniert"),
+        ("K19005", "C1215", "31/11/2026", "33,10", "Sefa", "bezahlt"),
+        ("K14000", "C1983", "16/10/2026", "99,00", "Sefa", "bezahlt"),
+        ("K19007", "C1982", "15/11/2026", "-20,00", "Sefa", "Gutschrift"),
+        ("K19008", "C3401", "16/11/2026", "75,00", "Mo", "bezahlt"),
     ]
-    page.set_input_files("input[type=file]", write_csv(folder / "counter_last_days.csv", [header, *rows]))
-    page.get_by_role("button", name="Source:").click()
-    page.get_by_role("menuitemradio", name="trade counter").click()
+    page.set_input_files("input[type=file]", write_csv(folder / "counter_nov.csv", rows))
+    page.get_by_role("button", name="What “Gutschrift” means").click()
+    page.get_by_role("menuitemradio", name="refunded").click()
+    expect(page.get_by_test_id("comes")).to_be_visible()
     _shoot(page, "intake-file")
     page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_test_id("report")).to_be_visible()
-    expect(page.get_by_title("counter_last_days.csv")).to_be_visible()
+    expect(page.get_by_title("counter_nov.csv")).to_be_visible()
+    expect(page.get_by_test_id("holds")).to_contain_text("16 Nov 2026")
     _shoot(page, "intake-report")
+    page.get_by_role("button", name="who is who").click()
+    expect(page.get_by_test_id("doubles")).to_be_visible()
+    _shoot(page, "intake-who")
+    page.get_by_role("button", name="by hand").click()
+    page.get_by_label("source").fill("trade counter")
+    page.get_by_label("order number").fill("K14000")
+    page.get_by_label("amount").focus()
+    expect(page.get_by_text("On record from counter_nov.csv.")).to_be_visible()
+    _shoot(page, "intake-hand")
 
 
 def _shoot(page: Page, name: str) -> None:

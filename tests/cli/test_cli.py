@@ -25,7 +25,7 @@ from goldthread.processes import is_alive
 from goldthread.settings import Settings, load_settings
 from tests.intake.test_packing import workbook
 from tests.support import tiny
-from tests.support.sharing import iso_tiny, shared_place, shared_workspace, tiny_book, write_csv
+from tests.support.sharing import RAW_TINY, shared_place, shared_workspace, tiny_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount")
 
@@ -53,8 +53,8 @@ class Deliver(CliCase):
     def test_a_whole_history_goes_in_and_gives_its_figures(self) -> None:
         name = self.new_book()
         self.assertIn(f"{name}\tEUR", self.run_("book", "list").output)
-        for source, path in iso_tiny(self.folder):
-            self.run_("deliver", str(path), "--book", name, "--source", source)
+        for source, file in (*RAW_TINY, ("office", "payments.csv"), ("office", "spend.csv")):
+            self.run_("deliver", str(tiny.FOLDER / file), "--book", name, "--source", source)
         told = self.run_("ask", "cohorts", "--book", name, "--as-of", "2025-08-31", "--format", "csv").output
         found: dict[str, dict[str, dict[str, int]]] = {}
         for row in csv.DictReader(io.StringIO(told)):
@@ -65,7 +65,7 @@ class Deliver(CliCase):
                     "revenue": round(float(row["revenue"]) * 10_000),
                 }
         self.assertEqual(found, tiny.expected()["cohorts_calendar_month"])
-        self.assertEqual(len(self.run_("deliveries", "--book", name).output.splitlines()), 4)
+        self.assertEqual(len(self.run_("deliveries", "--book", name).output.splitlines()), 6)
         self.assertNotIn("FAILS", self.run_("check", "--book", name, "--as-of", "2025-08-31").output)
 
     def test_rejected_rows_are_listed_and_told_by_the_exit_code(self) -> None:

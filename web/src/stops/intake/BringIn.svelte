@@ -24,7 +24,7 @@
   <DropPlace {intake} />
 {/if}
 {#if sources.data && sources.data.sources.length > 0}
-  <SourceStrip sources={sources.data} tall={!intake.file} />
+  <SourceStrip sources={sources.data} tall={!intake.file && !intake.report} />
 {:else if sources.data && !intake.file}
   <Kinds />
 {/if}
