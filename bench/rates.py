@@ -21,7 +21,8 @@ from sqlalchemy import text
 
 from bench.timing import Row, timed
 from goldthread.actions import books
-from goldthread.actions.deliver import Errand, deliver_file, look_at_table, reading_of
+from goldthread.actions.deliver import Errand, deliver_file
+from goldthread.actions.looking import look_at_table, reading_of
 from goldthread.actions.workspace import Workspace, open_workspace, private_database
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.actions.deliver import read_both_ways
+from goldthread.actions.looking import read_both_ways
 from goldthread.intake.formats import AmountEvidence, DateEvidence, DateForm, DecimalMark
 from goldthread.intake.values import BadValue, amount_parser, date_parser
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from goldthread.core.records import KeyKind, OrderStatus, guarded, unguarded
-from goldthread.intake import values
+from goldthread.intake import values, words
 from goldthread.intake.formats import DateForm
 from goldthread.intake.values import BadValue
 
@@ -123,17 +123,17 @@ class Others(unittest.TestCase):
         }
         for text, wanted in usual.items():
             with self.subTest(text=text):
-                self.assertEqual(values.usual_status(text), wanted)
-        self.assertIsNone(values.usual_status("stage 4"))
-        parse = values.status_parser({"stage 4": OrderStatus.OPEN})
+                self.assertEqual(words.usual_status(text), wanted)
+        self.assertIsNone(words.usual_status("stage 4"))
+        parse = words.status_parser({"stage 4": OrderStatus.OPEN})
         self.assertEqual([parse(text) for text in (" Stage 4", "", "  ")], ["open", "paid", "paid"])
         with self.assertRaisesRegex(BadValue, "Nobody has said"):
             parse("bezahlt")
 
     def test_marks_of_customers(self) -> None:
-        self.assertEqual([values.flag(text) for text in ("Yes", "0", "", "x")], ["1", "0", "", "1"])
-        self.assertEqual([values.closed(text) for text in ("moved", "Open", "", "no")], ["1", "0", "", "0"])
-        for parse in (values.flag, values.closed):
+        self.assertEqual([words.flag(text) for text in ("Yes", "0", "", "x")], ["1", "0", "", "1"])
+        self.assertEqual([words.closed(text) for text in ("moved", "Open", "", "no")], ["1", "0", "", "0"])
+        for parse in (words.flag, words.closed):
             with self.assertRaises(BadValue):
                 parse("perhaps")
 

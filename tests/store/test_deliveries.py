@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import tempfile
 import unittest
-from pathlib import Path
-from typing import Any
 
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Meaning, deliver_file
+from goldthread.actions.deliver import deliver_file
+from goldthread.actions.looking import Meaning
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import AgeKind, Period
@@ -21,39 +19,10 @@ from goldthread.store import orders_in, staging
 from goldthread.store.recount import recount_cohorts
 from tests.core.test_tiny import cells
 from tests.support import tiny
-from tests.support.sharing import RAW_TINY, deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv
+from tests.support.sharing import RAW_TINY, deliver, errand_for, new_book, tiny_book
+from tests.support.store import HEADER, StoreCase
 
-HEADER = ("order", "customer_no", "date", "amount", "status")
 LINES = ("order", "line", "customer_no", "date", "product", "qty", "amount")
-
-
-class StoreCase(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        self.workspace = shared_workspace()
-        self.book = new_book(self.workspace)
-
-    def write(self, *rows: tuple[object, ...], header: tuple[str, ...] = HEADER) -> Path:
-        return write_csv(self.folder / "file.csv", [header, *rows])
-
-    def orders(self) -> dict[str, tuple[str, str, str]]:
-        """Current orders of the book by number: key, date, amount."""
-        query = (
-            "SELECT o.order_number, k.value, o.ordered_on, o.amount FROM orders o "
-            "JOIN customer_keys k ON k.id = o.customer_key_id WHERE o.book_id = :book AND o.current"
-        )
-        with self.workspace.record.engine.connect() as connection:
-            rows = connection.execute(text(query), {"book": self.book.id})
-            return {row[0]: (row[1], row[2].isoformat(), f"{row[3]:f}") for row in rows}
-
-    def scalar(self, query: str) -> Any:
-        with self.workspace.record.engine.connect() as connection:
-            return connection.execute(text(query), {"book": self.book.id}).scalar()
-
-    def revision(self) -> int:
-        return books.find_book(self.workspace, self.book.id).revision
 
 
 class Headers(StoreCase):

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import random
-import tempfile
 import unittest
 from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
 
 from goldthread.actions import books, by_hand
 from goldthread.actions.deliver import take_back
@@ -15,8 +13,9 @@ from goldthread.core.records import FileKind, OrderStatus, Verdict
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.books import BookRow
 from tests.support import tiny
-from tests.support.sharing import RAW_TINY, deliver, new_book, shared_workspace, write_csv
+from tests.support.sharing import RAW_TINY, deliver, new_book, write_csv
 from tests.support.state import state_of
+from tests.support.store import StoreCase
 
 HEADERS = {
     FileKind.ORDERS: ("order", "customer_no", "date", "amount", "status", "rep"),
@@ -82,14 +81,7 @@ def planned(draw: random.Random) -> Planned:
     return Planned(kind, draw.choice(("counter", "web")), tuple(row() for _ in range(draw.randrange(1, 7))))
 
 
-class Case(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        self.workspace = shared_workspace()
-        self.book = new_book(self.workspace)
-
+class Case(StoreCase):
     def bring(self, book: BookRow, plan: Planned, place: int) -> int | None:
         path = write_csv(self.folder / f"file-{place}.csv", [HEADERS[plan.kind], *plan.rows])
         return deliver(self.workspace, book, path, plan.source, plan.kind).delivery_id
@@ -145,14 +137,14 @@ class HadItNeverCome(Case):
 
 
 class ByHand(Case):
-    def orders(self) -> list[str]:
+    def told(self) -> list[str]:
         return state_of(self.workspace, self.book)["orders"]
 
     def test_an_order_is_added_corrected_and_cancelled_and_each_can_be_undone(self) -> None:
         written = by_hand.OrderByHand("counter", "A-1", "c1@x.example", "2024-01-05", "10.50", rep="Mo")
         added = by_hand.put_order(self.workspace, self.book, written)
         self.assertEqual((added.added, added.customers_added), (1, 1))
-        first = self.orders()
+        first = self.told()
         corrected = by_hand.put_order(
             self.workspace, self.book, by_hand.OrderByHand("counter", "A-1", "c1@x.example", "2024-01-06", "11")
         )
@@ -166,7 +158,7 @@ class ByHand(Case):
         for report in (cancelled, corrected):
             assert report.delivery_id is not None
             take_back(self.workspace, self.book, report.delivery_id)
-        self.assertEqual(self.orders(), first)
+        self.assertEqual(self.told(), first)
         with self.assertRaises(NotFound):
             by_hand.cancel_order(self.workspace, self.book, "web", "A-1")
 

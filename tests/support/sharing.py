@@ -11,8 +11,9 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Errand, Meaning, Told, deliver_file, known_readings, look_at_table, reading_of
+from goldthread.actions.deliver import Errand, deliver_file
 from goldthread.actions.files import open_file
+from goldthread.actions.looking import Meaning, Told, known_readings, look_at_table, reading_of
 from goldthread.actions.workspace import Workspace
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.intake.packing import Table

@@ -1,43 +1,22 @@
-"""Bring a file in: look at it, confirm how it is to be read, deliver it; take a delivery back."""
+"""Bring a file in, take its rejected rows out, take a delivery back."""
 
 from __future__ import annotations
 
 import csv
-import datetime as dt
 import hashlib
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from goldthread.actions.books import checked_name, zone
-from goldthread.actions.questions import date_words
 from goldthread.actions.workspace import Workspace
-from goldthread.core.periods import to_day
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, guarded
-from goldthread.errors import InvalidInput
+from goldthread.core.records import Progress, guarded
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
-from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look, rows_at
-from goldthread.intake.formats import DateForm as DateForm
-from goldthread.intake.formats import DecimalMark as DecimalMark
-from goldthread.intake.formats import Evidence, status_word
-from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
-from goldthread.intake.meanings import KINDS as KINDS
-from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN, Guess, guess
-from goldthread.intake.meanings import Meaning as Meaning
-from goldthread.intake.packing import Table
-from goldthread.intake.reading import Reading as Reading
-from goldthread.intake.reading import read_pieces, survey
-from goldthread.intake.values import BadValue, date_parser, usual_status
-from goldthread.store.books import (
-    BookRow,
-    Remembered,
-    delivery_reading,
-    find_delivery,
-    rejected_of,
-    remembered_readings,
-)
+from goldthread.intake.delimited import DelimitedFile, rows_at
+from goldthread.intake.meanings import REASON_COLUMN
+from goldthread.intake.reading import Reading, read_pieces
+from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
 from goldthread.store.delivery import DeliveryOrder, RejectedRow
 from goldthread.store.delivery import DeliveryReport as DeliveryReport
 from goldthread.store.orders_in import deliver
@@ -45,234 +24,6 @@ from goldthread.store.withdrawing import Withdrawal as Withdrawal
 from goldthread.store.withdrawing import withdraw
 
 _HASH_BYTES = 1 << 20
-SURVEYED_AT_A_LOOK = 200_000
-"""Rows of which a look surveys the dates and amounts; a larger file is surveyed whole before it is delivered."""
-
-
-@dataclass(frozen=True)
-class FileView:
-    """A file before it goes in: its first rows, what it seems to be, and which meanings its columns may take.
-
-    ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
-    """
-
-    file: DelimitedFile
-    guess: Guess
-    needed: tuple[Meaning, ...]
-    optional: tuple[Meaning, ...]
-    evidence: Evidence
-    source: str = ""
-    remembered: Reading | None = None
-    misfits: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Told:
-    """What somebody said about how a file is read; None and empty leave it to the data and to what is remembered.
-
-    None as a column leaves a meaning out.
-    """
-
-    columns: Mapping[Meaning, str | None] = field(default_factory=dict)
-    customer_key: KeyKind | None = None
-    dates: DateForm | None = None
-    decimal: DecimalMark | None = None
-    years: TwoDigitYears | None = None
-    statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
-
-
-NOTHING_TOLD = Told()
-
-
-def look_at_table(
-    table: Table,
-    kind: FileKind | None = None,
-    surveyed: Mapping[Meaning, str] | None = None,
-    known: Sequence[Remembered] = (),
-    source: str = "",
-) -> FileView:
-    """Read the first rows, guess, and survey how dates, amounts and statuses are written. Raises `UnreadableFile`.
-
-    ``surveyed`` names the columns to survey where they are not the guessed ones. ``known`` are the readings that the
-    book remembers, newest first: the one of ``source`` is taken up again, or the one of a file with the same columns.
-    """
-    file = look(table.path, table.typed)
-    guessed = guess(file.header, file.first_rows, kind)
-    last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
-    if last is not None:
-        guessed = guess(file.header, file.first_rows, last.kind)
-    remembered: Reading | None = None
-    misfits: tuple[str, ...] = ()
-    if last is not None:
-        words = [older.reading["statuses"] for older in reversed(known) if older.source == last.source]
-        remembered = _reading_again(last, {word: status for told in words for word, status in told.items()})
-        misfits = _misfits(file, remembered)
-        if not misfits:
-            guessed = Guess(guessed.kind, dict(remembered.columns), remembered.customer_key)
-    for column in (surveyed or {}).values():
-        if column not in file.header:
-            raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
-    evidence = survey(file, guessed.columns | dict(surveyed or {}), SURVEYED_AT_A_LOOK, _quiet)
-    own_source = source or (last.source if last else "")
-    needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
-    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits)
-
-
-def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
-    """How the files of a book's sources were read, newest first."""
-    return remembered_readings(workspace.record.engine, book.id)
-
-
-def _last_reading(
-    file: DelimitedFile, known: Sequence[Remembered], source: str, kind: FileKind, any_kind: bool
-) -> Remembered | None:
-    """The reading of a file with the same columns, of the source where one is told; else its last of the kind."""
-    alike = [last for last in known if _same_columns(last.header, file.header) and (any_kind or last.kind == kind)]
-    if not source:
-        return alike[0] if alike else None
-    own = [last for last in known if last.source == source and last.kind == kind]
-    return next((last for last in alike if last.source == source), own[0] if own else None)
-
-
-def _same_columns(known: Sequence[str], header: Sequence[str]) -> bool:
-    return set(known) - {REASON_COLUMN} == set(header) - {REASON_COLUMN}
-
-
-def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
-    told = last.reading
-    years = told.get("years")
-    return Reading(
-        last.kind,
-        {Meaning(meaning): column for meaning, column in told["columns"].items()},
-        KeyKind(told["customer_key"]),
-        DateForm(told["dates"]),
-        DecimalMark(told["decimal"]),
-        TwoDigitYears(years) if years else None,
-        {word: OrderStatus(status) for word, status in statuses.items()},
-    )
-
-
-def _reading_kept(reading: Reading) -> dict[str, Any]:
-    return {
-        "columns": {meaning.value: column for meaning, column in reading.columns.items()},
-        "customer_key": reading.customer_key.value,
-        "dates": reading.dates.value,
-        "decimal": reading.decimal.value,
-        "years": reading.years.value if reading.years else None,
-        "statuses": {word: status.value for word, status in reading.statuses.items()},
-    }
-
-
-def _misfits(file: DelimitedFile, remembered: Reading) -> tuple[str, ...]:
-    """Columns that the last file of the source was read from, and that this one does not have."""
-    return tuple(
-        f"The {meaning.replace('_', ' ')} was read from “{column}”, which this file does not have."
-        for meaning, column in remembered.columns.items()
-        if column not in file.header
-    )
-
-
-def reading_of(view: FileView, told: Told = NOTHING_TOLD, progress: Progress | None = None) -> Reading:
-    """How to read a file: what is remembered or guessed, changed where somebody says so.
-
-    How dates and amounts are written is found out over their whole columns unless it is told. Raises `InvalidInput`
-    where it can neither be told from the data nor is remembered, and for status words that nobody has explained.
-    """
-    chosen = dict(view.guess.columns)
-    for meaning, column in told.columns.items():
-        for other in [known for known, name in chosen.items() if name == column]:
-            del chosen[other]
-        if column is None:
-            chosen.pop(meaning, None)
-        else:
-            chosen[meaning] = column
-    key = told.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
-    reading = Reading(view.guess.kind, chosen, key).validated(view.file)
-    evidence = view.evidence
-    surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.STATUS)
-    if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
-        evidence = survey(view.file, chosen, None, _surveying(view.file, progress))
-    last = view.remembered
-    return replace(
-        reading,
-        dates=told.dates or _told_dates(evidence, last),
-        decimal=told.decimal or _told_mark(evidence, last),
-        years=_told_years(evidence, told.years or (last.years if last else None)),
-        statuses=_told_statuses(evidence, told, last),
-    )
-
-
-def _surveying(file: DelimitedFile, progress: Progress | None) -> Any:
-    def advance(rows: int) -> None:
-        if progress is not None:
-            progress("looking", rows, max(rows, file.row_estimate))
-
-    return advance
-
-
-def _told_dates(evidence: Evidence, last: Reading | None) -> DateForm:
-    form = evidence.dates.form or (last.dates if last else None)
-    if form is None:
-        raise InvalidInput(
-            f"Whether the day or the month comes first cannot be told: {read_both_ways(evidence.dates.open)}.",
-            remedy="Say which it is: dmy or mdy.",
-            field="dates",
-        )
-    return form
-
-
-def _told_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
-    mark = evidence.amounts.mark or (last.decimal if last else None)
-    if mark is None:
-        raise InvalidInput(
-            f"Whether {evidence.amounts.open} has decimals or thousands cannot be told.",
-            remedy="Say what stands before the decimals: point or comma.",
-            field="decimal",
-        )
-    return mark
-
-
-def _told_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYears | None:
-    if years is None and evidence.dates.years_open:
-        raise InvalidInput(
-            f"Years have two digits, as in {evidence.dates.short_year}.",
-            remedy="Say how they are read: 20yy or 19yy.",
-            field="years",
-        )
-    return years
-
-
-def _told_statuses(evidence: Evidence, told: Told, last: Reading | None) -> dict[str, OrderStatus]:
-    known = status_meanings(evidence, last) | {status_word(word): s for word, s in told.statuses.items()}
-    statuses = {word: known[word] for word in sorted(evidence.statuses.counts) if word in known}
-    unexplained = [evidence.statuses.words[word] for word in evidence.statuses.counts if word not in statuses]
-    if unexplained:
-        listed = ", ".join(f"“{word}”" for word in unexplained)
-        raise InvalidInput(
-            f"Nobody has said what these statuses mean: {listed}.",
-            remedy=f"Say of each which it is: {', '.join(OrderStatus)}.",
-            field="statuses",
-        )
-    return statuses
-
-
-def status_meanings(evidence: Evidence, last: Reading | None) -> dict[str, OrderStatus]:
-    """What the status words of a file come down to: as remembered for its source, else as they commonly do."""
-    remembered = dict(last.statuses) if last else {}
-    usual = {word: status for word in evidence.statuses.counts if (status := usual_status(word)) is not None}
-    return usual | remembered
-
-
-def read_both_ways(date: str) -> str:
-    """An open date as it would be read day first and month first: 03/04/2025 is 3 Apr 2025 or 4 Mar 2025."""
-    ways = []
-    for form in (DateForm.DMY, DateForm.MDY):
-        try:
-            read = date_parser(ZoneInfo("UTC"), form, TwoDigitYears.CENTURY_20)(date)
-            ways.append(date_words(to_day(dt.date.fromisoformat(read[:10]))))
-        except BadValue:
-            return f"{date} can be read both ways"
-    return f"{date} is {ways[0]} or {ways[1]}"
 
 
 @dataclass(frozen=True)
@@ -366,34 +117,15 @@ def take_back(workspace: Workspace, book: BookRow, delivery_id: int) -> Withdraw
     return withdraw(workspace.record.engine, book.id, delivery_id)
 
 
-def encoding_words(file: DelimitedFile) -> str:
-    """What a file is written in, as people say it; empty for one whose values have types."""
-    return "" if file.typed else {UTF_8: "UTF-8", UTF_16: "UTF-16", WINDOWS: "Windows-1252"}[file.encoding]
-
-
-def _quiet(_rows: int) -> None:
-    """A survey is part of a look, and tells no progress of its own."""
-
-
-def meaning_named(name: str) -> Meaning:
-    """A meaning by its name, as the command line gives it. Raises `InvalidInput`."""
-    short = {"order": Meaning.ORDER_NUMBER, "line": Meaning.LINE_NUMBER, "number": Meaning.CUSTOMER_NUMBER}
-    plain = name.strip().replace("-", "_").replace(" ", "_")
-    if plain in short:
-        return short[plain]
-    try:
-        return Meaning(plain)
-    except ValueError:
-        raise InvalidInput(
-            f"{name} is nothing that a column can mean.", remedy=f"Use one of: {', '.join(Meaning)}.", field="column"
-        ) from None
-
-
-def _key_of_column(view: FileView, column: str | None) -> KeyKind:
-    if column is None or column == view.guess.columns.get(Meaning.CUSTOMER) or column not in view.file.header:
-        return view.guess.customer_key
-    sample = [(row[view.file.header.index(column)],) for row in view.file.first_rows if len(row) > 0]
-    return guess(("customer",), sample, FileKind.ORDERS).customer_key
+def _reading_kept(reading: Reading) -> dict[str, Any]:
+    return {
+        "columns": {meaning.value: column for meaning, column in reading.columns.items()},
+        "customer_key": reading.customer_key.value,
+        "dates": reading.dates.value,
+        "decimal": reading.decimal.value,
+        "years": reading.years.value if reading.years else None,
+        "statuses": {word: status.value for word, status in reading.statuses.items()},
+    }
 
 
 def _fingerprint(path: Path, reading: Reading) -> str:

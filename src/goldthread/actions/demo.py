@@ -6,8 +6,9 @@ import tempfile
 from pathlib import Path
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Errand, deliver_file, known_readings, look_at_table, reading_of
+from goldthread.actions.deliver import Errand, deliver_file
 from goldthread.actions.files import open_file
+from goldthread.actions.looking import known_readings, look_at_table, reading_of
 from goldthread.actions.workspace import Workspace
 from goldthread.core.records import Progress
 from goldthread.demo.exports import FILES, write_exports

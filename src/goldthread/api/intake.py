@@ -8,7 +8,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
-from goldthread.actions import books, deliver, demo, files
+from goldthread.actions import books, deliver, demo, files, looking
 from goldthread.actions.books import BookRow
 from goldthread.actions.deliver import DeliveryReport
 from goldthread.actions.files import SentFile
@@ -91,12 +91,12 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         sent = files.find_file(workspace.settings, body.upload)
         source = books.checked_name(body.source, "source")
         table = sent.table(body.sheet)
-        view = deliver.look_at_table(table, body.kind, known=deliver.known_readings(workspace, book), source=source)
+        view = looking.look_at_table(table, body.kind, known=looking.known_readings(workspace, book), source=source)
         # a large file is surveyed once more, whole, and that belongs to the work and not to the request
-        early = deliver.reading_of(view, body.told()) if view.evidence.whole else None
+        early = looking.reading_of(view, body.told()) if view.evidence.whole else None
 
         def work(progress: Progress) -> DeliveryReport:
-            reading = early or deliver.reading_of(view, body.told(), progress)
+            reading = early or looking.reading_of(view, body.told(), progress)
             name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
             errand = deliver.Errand(source, name, view.file, reading, body.dry_run, sent.rejected)
             report = deliver.deliver_file(workspace, book, errand, progress)
@@ -156,12 +156,12 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return csv_reply((line.encode("utf-8") for line in lines), f"{name} mend.csv")
 
     def look(book: BookRow, sent: SentFile, query: LookQuery) -> FileShape:
-        told = {deliver.Meaning.DATE: query.date, deliver.Meaning.AMOUNT: query.amount}
-        told[deliver.Meaning.STATUS] = query.status
+        told = {looking.Meaning.DATE: query.date, looking.Meaning.AMOUNT: query.amount}
+        told[looking.Meaning.STATUS] = query.status
         surveyed = {meaning: column for meaning, column in told.items() if column is not None}
         table = sent.table(query.sheet)
-        known = deliver.known_readings(workspace, book)
-        view = deliver.look_at_table(table, query.kind, surveyed, known, query.source)
+        known = looking.known_readings(workspace, book)
+        view = looking.look_at_table(table, query.kind, surveyed, known, query.source)
         return FileShape.of(sent, table.name, view)
 
     return api

@@ -8,22 +8,21 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from goldthread.actions.books import DeliveryRow, OpenedDelivery, ProblemRow
-from goldthread.actions.deliver import (
+from goldthread.actions.deliver import DeliveryReport, Withdrawal
+from goldthread.actions.files import SentFile
+from goldthread.actions.jobs import Job, JobState
+from goldthread.actions.looking import (
     KINDS,
     DateForm,
     DecimalMark,
-    DeliveryReport,
     FileView,
     Meaning,
     Told,
     TwoDigitYears,
-    Withdrawal,
     encoding_words,
     read_both_ways,
     status_meanings,
 )
-from goldthread.actions.files import SentFile
-from goldthread.actions.jobs import Job, JobState
 from goldthread.actions.tables import plain_amount
 from goldthread.api.shapes import BookPath, ProblemDetails, Shape
 from goldthread.core.records import FileKind, KeyKind, OrderStatus

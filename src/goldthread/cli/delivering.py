@@ -11,10 +11,11 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions import books, deliver
+from goldthread.actions import books, deliver, looking
 from goldthread.actions.books import BookRow
-from goldthread.actions.deliver import DeliveryReport, Errand, FileView, Reading, Told
+from goldthread.actions.deliver import DeliveryReport, Errand
 from goldthread.actions.files import SentFile, open_file
+from goldthread.actions.looking import FileView, Reading, Told
 from goldthread.actions.tables import plain_amount
 from goldthread.actions.wording import count_words
 from goldthread.actions.workspace import Workspace
@@ -48,14 +49,14 @@ class _Asked:
 @click.argument("files", nargs=-1, required=True, type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @click.option("--book", "book_name", required=True)
 @click.option("--source", required=True, help="Where the records come from, such as 'web shop'.")
-@click.option("--kind", type=click.Choice(list(deliver.KINDS)), help="What one row is; guessed when not given.")
+@click.option("--kind", type=click.Choice(list(looking.KINDS)), help="What one row is; guessed when not given.")
 @click.option("--sheet", help="Of a workbook; the first filled one when not given.")
 @click.option(
     "--column", "columns", multiple=True, help="MEANING=COLUMN, such as order=receipt; MEANING= leaves it out."
 )
-@click.option("--dates", type=Words(deliver.DateForm), help="How dates are read; found out when not given.")
-@click.option("--decimal", type=Words(deliver.DecimalMark), help="What stands before decimals; found out.")
-@click.option("--years", type=Words(deliver.TwoDigitYears), help="How years of two digits are read.")
+@click.option("--dates", type=Words(looking.DateForm), help="How dates are read; found out when not given.")
+@click.option("--decimal", type=Words(looking.DecimalMark), help="What stands before decimals; found out.")
+@click.option("--years", type=Words(looking.TwoDigitYears), help="How years of two digits are read.")
 @click.option("--status", "statuses", multiple=True, help="WORD=STATUS, such as bezahlt=paid; repeatable.")
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
@@ -71,9 +72,9 @@ def deliver_command(
     kind: str | None,
     sheet: str | None,
     columns: tuple[str, ...],
-    dates: deliver.DateForm | None,
-    decimal: deliver.DecimalMark | None,
-    years: deliver.TwoDigitYears | None,
+    dates: looking.DateForm | None,
+    decimal: looking.DecimalMark | None,
+    years: looking.TwoDigitYears | None,
     statuses: tuple[str, ...],
     key: KeyKind | None,
     guess_anew: bool,
@@ -84,7 +85,7 @@ def deliver_command(
     """Bring files into a book: CSV, XLSX, ODS, JSON, Parquet, gzip or zip of them. Exit code 3: rows rejected."""
     workspace = own_workspace()
     found = books.find_book(workspace, book_name)
-    chosen = {deliver.meaning_named(name): column or None for name, _, column in (c.partition("=") for c in columns)}
+    chosen = {looking.meaning_named(name): column or None for name, _, column in (c.partition("=") for c in columns)}
     told = Told(chosen, key, dates, decimal, years, dict(map(_status_told, statuses)))
     asked = _Asked(source, FileKind(kind) if kind else None, sheet, told, guess_anew, dry_run, rejected, report)
     rows_rejected = 0
@@ -107,8 +108,8 @@ def _status_told(told: str) -> tuple[str, OrderStatus]:
 
 def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: _Asked) -> DeliveryReport:
     table = file.table(asked.sheet)
-    known = [] if asked.guess_anew else deliver.known_readings(workspace, book)
-    view = deliver.look_at_table(table, asked.kind, known=known, source=asked.source)
+    known = [] if asked.guess_anew else looking.known_readings(workspace, book)
+    view = looking.look_at_table(table, asked.kind, known=known, source=asked.source)
     untold = [line for line in view.misfits if not asked.told.columns]
     if untold:
         raise InvalidInput(
@@ -116,7 +117,7 @@ def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: _Asked)
             remedy="Say it with --column, or give --guess-anew.",
         )
     with progress_bar(file.name) as progress:
-        reading = deliver.reading_of(view, asked.told, progress)
+        reading = looking.reading_of(view, asked.told, progress)
     if asked.report == "text":
         _tell_reading(file, table.name, view, reading)
     errand = Errand(asked.source, file.name, view.file, reading, asked.dry_run, asked.rejected)
@@ -152,7 +153,7 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         words = (f"{told[word]} is {status}" for word, status in reading.statuses.items())
         rest += f" Statuses: {', '.join(words)}."
     place = f", sheet “{sheet}”" if sheet else ""
-    written = f" in {encoding}" if (encoding := deliver.encoding_words(view.file)) else ""
+    written = f" in {encoding}" if (encoding := looking.encoding_words(view.file)) else ""
     again = " as the last file of the source" if view.remembered and not view.misfits else ""
     click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}")
 

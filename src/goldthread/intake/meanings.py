@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from goldthread.core.records import FileKind, KeyKind
-from goldthread.intake import values
-from goldthread.intake.values import is_amount, is_date, is_email, is_month
+from goldthread.intake import words
+from goldthread.intake.values import fits, is_amount, is_date, is_email, is_month
 
 
 class Meaning(StrEnum):
@@ -233,9 +233,9 @@ def _content(meaning: Meaning, sample: Sequence[str]) -> float:
     if meaning is Meaning.UNTIL:
         return _share(sample, is_date)
     if meaning is Meaning.CLOSED:
-        return _share(sample, lambda text: values.fits(values.closed, text))
+        return _share(sample, lambda text: fits(words.closed, text))
     if meaning is Meaning.DO_NOT_CONTACT:
-        return _share(sample, lambda text: values.fits(values.flag, text))
+        return _share(sample, lambda text: fits(words.flag, text))
     return 0.5
 
 

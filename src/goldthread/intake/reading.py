@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 from goldthread.core.records import COLUMNS, FileKind, KeyKind, OrderStatus, Piece, Problem, Rows, unguarded
 from goldthread.errors import InvalidInput
-from goldthread.intake import values
+from goldthread.intake import values, words
 from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
 from goldthread.intake.formats import DateForm, DecimalMark, Evidence, TwoDigitYears
 from goldthread.intake.meanings import KINDS, REASON_COLUMN, Meaning, meanings_of, missing_meanings
@@ -147,8 +147,8 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
         Meaning.EMAIL: values.optional_email,
         Meaning.NAME: values.text_parser(255),
         Meaning.TOWN: values.text_parser(120),
-        Meaning.CLOSED: values.closed,
-        Meaning.DO_NOT_CONTACT: values.flag,
+        Meaning.CLOSED: words.closed,
+        Meaning.DO_NOT_CONTACT: words.flag,
         Meaning.ORDER_NUMBER: number,
         Meaning.REFERENCE: values.text_parser(values.ORDER_NUMBER_LENGTH),
         Meaning.CUSTOMER: values.customer_parser(reading.customer_key),
@@ -159,7 +159,7 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
         Meaning.CHANNEL: values.needed_text(120) if kind is FileKind.SPEND else values.text_parser(120),
         Meaning.CURRENCY: values.currency_parser(currency),
         Meaning.AMOUNT: values.amount_parser(currency, reading.decimal, typed),
-        Meaning.STATUS: values.status_parser(reading.statuses),
+        Meaning.STATUS: words.status_parser(reading.statuses),
         Meaning.REP: values.text_parser(120),
         Meaning.LINE_NUMBER: values.text_parser(32),
         Meaning.PRODUCT: values.text_parser(255),

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from zoneinfo import ZoneInfo
 
-from goldthread.core.records import KeyKind, OrderStatus
-from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark, TwoDigitYears, status_word
+from goldthread.core.records import KeyKind
+from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark, TwoDigitYears
 
 ORDER_NUMBER_LENGTH = 64
 CUSTOMER_LENGTH = 191
@@ -47,21 +47,31 @@ _SIGNS = {
 }
 _NOT_DIGITS = re.compile(r"[^0-9]")
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
-_STATUS_WORDS = {
-    OrderStatus.OPEN: "open|pending|unpaid|new|processing|in progress|awaiting payment|on hold|draft|offen|en cours|"
-    "pendiente",
-    OrderStatus.PAID: "paid|complete|completed|done|shipped|delivered|dispatched|sent|fulfilled|invoiced|settled|"
-    "bezahlt|geliefert|versandt|payé|livré|pagado|entregado",
-    OrderStatus.CANCELLED: "cancelled|canceled|void|voided|storniert|annulé|cancelado|anulado",
-    OrderStatus.REFUNDED: "refunded|refund|returned|credited|erstattet|retourniert|remboursé|reembolsado|devuelto",
-}
-_KNOWN_STATUS = {word: status for status, words in _STATUS_WORDS.items() for word in words.split("|")}
-_YES = frozenset(["1", "y", "yes", "true", "t", "x", "ja", "oui", "si", "sí", "sim"])
-_NO = frozenset(["0", "n", "no", "false", "f", "nein", "non", "não"])
-_CLOSED = frozenset(
-    ["closed", "inactive", "moved", "moved away", "died", "deceased", "ceased", "ceased trading", "gone", "dissolved"]
+_MONTH = re.compile(
+    r"(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?[. /-]+(?P<month>[A-Za-z]{3,9})\.?[, /-]+(?P<year>[0-9]{2,4})"
+    r"(?:[ ,]+(?P<time>.+))?"
 )
-_NOT_CLOSED = frozenset(["open", "active", "current", "trading"])
+_NAMED_MONTH_DAY = re.compile(
+    r"(?P<month>[A-Za-z]{3,9})\.? +(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?,? +(?P<year>[0-9]{2,4})(?:[ ,]+(?P<time>.+))?"
+)
+_MONTHS = (
+    *("january", "february", "march", "april", "may", "june"),
+    *("july", "august", "september", "october", "november", "december"),
+)
+_TIME = re.compile(r"([0-9]{1,2}):([0-9]{2})(?::([0-9]{2})(?:\.[0-9]+)?)? ?([AaPp][Mm])?")
+_SERIAL_START = dt.date(1899, 12, 30)
+"""Spreadsheets count days so that 60 is the 29 February 1900 that never was; from 61 on this start is right."""
+_CURRENCY = re.compile(
+    r"(?P<minus>[-+(]?) ?(?P<before>[€£$¥]|[A-Za-z]{3})? ?(?P<number>[-+]?[0-9].*?) ?(?P<after>[€£$¥]|[A-Za-z]{3})?"
+)
+_SIGNS = {
+    "€": ("EUR",),
+    "£": ("GBP", "EGP", "GIP", "SHP", "FKP"),
+    "$": ("USD", "AUD", "CAD", "NZD", "HKD", "SGD", "MXN"),
+    "¥": ("JPY", "CNY"),
+}
+_NOT_DIGITS = re.compile(r"[^0-9]")
+_EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 _MONTH = re.compile(
     r"(?P<year>[0-9]{4})[-/. ]?(?P<month>[0-9]{2})|(?P<month2>[0-9]{1,2})[-/. ](?P<year2>[0-9]{4})"
     r"|(?P<name>[A-Za-z]{3,9})\.?[ -]+(?P<year3>[0-9]{4})"
@@ -300,46 +310,6 @@ def _without_sign(plain: str) -> tuple[str, bool]:
 
 amount = amount_parser()
 """An exact amount with a decimal point, of whatever currency."""
-
-
-def status_parser(told: Mapping[str, OrderStatus]) -> Parser:
-    """Parser of status labels by what was told of each word; a row without one is a completed sale."""
-
-    def parse(text: str) -> str:
-        word = status_word(text)
-        if not word:
-            return OrderStatus.PAID.value
-        if word not in told:
-            raise BadValue("Nobody has said what this status means.", f"Say which it is: {', '.join(OrderStatus)}.")
-        return told[word].value
-
-    return parse
-
-
-def usual_status(word: str) -> OrderStatus | None:
-    """What a status label commonly means; None where that is not plain."""
-    return _KNOWN_STATUS.get(status_word(word))
-
-
-def flag(text: str) -> str:
-    """Yes as 1, no as 0, nothing as nothing."""
-    plain = text.strip().casefold()
-    if not plain:
-        return ""
-    if plain not in _YES | _NO:
-        raise BadValue("This is neither yes nor no.", "Write yes or no, or leave it empty.")
-    return "1" if plain in _YES else "0"
-
-
-def closed(text: str) -> str:
-    """Whether a customer is closed, as yes or no or as a word for it; nothing as nothing."""
-    plain = " ".join(text.split()).casefold()
-    if plain in _CLOSED or plain in _NOT_CLOSED:
-        return "1" if plain in _CLOSED else "0"
-    try:
-        return flag(text)
-    except BadValue:
-        raise BadValue("This does not say whether the customer is closed.", "Write open or closed.") from None
 
 
 def fits(parse: Parser, text: str) -> bool:

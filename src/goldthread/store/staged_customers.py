@@ -8,10 +8,10 @@ from goldthread.core.records import Problem
 from goldthread.store import identity
 from goldthread.store.delivery import DeliveryReport, Place
 from goldthread.store.staged_orders import found_customers
-from goldthread.store.staging import remove
+from goldthread.store.staging import remove, take_out_repeats
 
 _FIRST_NUMBERS = """
-SELECT s.file_row, s.number, f.first_row FROM staged s
+SELECT s.file_row, s.number, f.first_row, FALSE FROM staged s
 JOIN (SELECT MIN(file_row) AS first_row, number FROM staged WHERE number <> '' GROUP BY number HAVING COUNT(*) > 1) f
   ON f.number = s.number AND s.file_row > f.first_row
 """
@@ -25,17 +25,14 @@ JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' GRO
 def settle(connection: Connection, report: DeliveryReport) -> None:
     """Take out second records of one number; tell an e-mail that two records claim."""
     again = connection.execute(text(_FIRST_NUMBERS)).all()
-    for file_row, number, first_row in again:
-        report.reject(
-            Problem(
-                file_row,
-                "customer number",
-                number,
-                "An earlier row is about the same customer already.",
-                f"Compare it with row {first_row}, keep the one that is right, and bring the file in again.",
-            )
-        )
-    remove(connection, (row[0] for row in again))
+    take_out_repeats(
+        connection,
+        report,
+        again,
+        "customer number",
+        "An earlier row is about the same customer already.",
+        "Compare it with row {row}, keep the one that is right, and bring the file in again.",
+    )
     shared = connection.execute(text(_FIRST_EMAILS)).all()
     for file_row, email, number, first_row in shared:
         if number:

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import FileKind, Problem
+from goldthread.core.records import FileKind
 from goldthread.store.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place
 from goldthread.store.staged_orders import add_keys, count_customers
-from goldthread.store.staging import remove
+from goldthread.store.staging import take_out_repeats
 
 
 @dataclass(frozen=True)
@@ -74,20 +74,14 @@ def settle(connection: Connection, kind: FileKind, report: DeliveryReport) -> No
     compared = (*table.values, "customer") if table.has_customer else table.values
     same = " AND ".join(f"s.{name} = f.{name}" for name in compared)
     found = connection.execute(text(_REPEATS.format(same=same))).all()
-    for file_row, identity, first_row, is_same in found:
-        if is_same:
-            report.rows_repeated += 1
-            continue
-        report.reject(
-            Problem(
-                file_row,
-                "",
-                identity,
-                "An earlier row of the file tells the same otherwise.",
-                f"Compare it with row {first_row}: keep the one that is right, or add the two up.",
-            )
-        )
-    remove(connection, (row[0] for row in found))
+    take_out_repeats(
+        connection,
+        report,
+        found,
+        "",
+        "An earlier row of the file tells the same otherwise.",
+        "Compare it with row {row}: keep the one that is right, or add the two up.",
+    )
     report.rows_in = report.rows_read - report.rows_repeated - report.rows_rejected
 
 

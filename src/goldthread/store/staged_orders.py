@@ -6,7 +6,7 @@ from sqlalchemy import Connection, text
 
 from goldthread.core.records import FileKind, Problem, Progress
 from goldthread.store.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place, shown
-from goldthread.store.staging import remove
+from goldthread.store.staging import remove, take_out_repeats
 
 ROWS_PER_WRITE = 250_000
 
@@ -61,20 +61,14 @@ def _take_out_repeats(connection: Connection, report: DeliveryReport, firsts: st
             f"JOIN staged s ON s.order_number = f.order_number {also} AND s.file_row > f.file_row"
         )
     ).all()
-    for file_row, number, first_row, is_same in found:
-        if is_same:
-            report.rows_repeated += 1
-            continue
-        report.reject(
-            Problem(
-                file_row,
-                "order number",
-                number,
-                f"An earlier row tells this {'line of the order' if also else 'order'} otherwise.",
-                f"Compare it with row {first_row}, keep the one that is right, and bring the file in again.",
-            )
-        )
-    remove(connection, (row[0] for row in found))
+    take_out_repeats(
+        connection,
+        report,
+        found,
+        "order number",
+        f"An earlier row tells this {'line of the order' if also else 'order'} otherwise.",
+        "Compare it with row {row}, keep the one that is right, and bring the file in again.",
+    )
     connection.execute(text("DROP TEMPORARY TABLE firsts"))
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Iterable, Sequence
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import Connection, text
 
@@ -155,6 +156,22 @@ def execute_each(connection: Connection, statement: str, file_rows: Iterable[int
     rows = [{"file_row": row} for row in file_rows]
     if rows:
         connection.execute(text(statement), rows)
+
+
+def take_out_repeats(
+    connection: Connection, report: DeliveryReport, found: Sequence[Any], column: str, reason: str, remedy: str
+) -> None:
+    """Take rows out that an earlier row tells too: those that say the same are counted, the others told.
+
+    ``found`` has the row, what it is known by, the earlier row, and whether the two say the same; ``remedy`` names the
+    earlier row as ``{row}``.
+    """
+    for file_row, known_by, first_row, is_same in found:
+        if is_same:
+            report.rows_repeated += 1
+        else:
+            report.reject(Problem(file_row, column, known_by, reason, remedy.format(row=first_row)))
+    remove(connection, (row[0] for row in found))
 
 
 def remove(connection: Connection, file_rows: Iterable[int]) -> None:

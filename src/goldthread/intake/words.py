@@ -1,0 +1,65 @@
+"""Words that a file uses for what we know by a word of our own: statuses, yes and no, closed or not."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from goldthread.core.records import OrderStatus
+from goldthread.intake.formats import status_word
+from goldthread.intake.values import BadValue, Parser
+
+_STATUS_WORDS = {
+    OrderStatus.OPEN: "open|pending|unpaid|new|processing|in progress|awaiting payment|on hold|draft|offen|en cours|"
+    "pendiente",
+    OrderStatus.PAID: "paid|complete|completed|done|shipped|delivered|dispatched|sent|fulfilled|invoiced|settled|"
+    "bezahlt|geliefert|versandt|payé|livré|pagado|entregado",
+    OrderStatus.CANCELLED: "cancelled|canceled|void|voided|storniert|annulé|cancelado|anulado",
+    OrderStatus.REFUNDED: "refunded|refund|returned|credited|erstattet|retourniert|remboursé|reembolsado|devuelto",
+}
+_KNOWN_STATUS = {word: status for status, words in _STATUS_WORDS.items() for word in words.split("|")}
+_YES = frozenset(["1", "y", "yes", "true", "t", "x", "ja", "oui", "si", "sí", "sim"])
+_NO = frozenset(["0", "n", "no", "false", "f", "nein", "non", "não"])
+_CLOSED = frozenset(
+    ["closed", "inactive", "moved", "moved away", "died", "deceased", "ceased", "ceased trading", "gone", "dissolved"]
+)
+_NOT_CLOSED = frozenset(["open", "active", "current", "trading"])
+
+
+def status_parser(told: Mapping[str, OrderStatus]) -> Parser:
+    """Parser of status labels by what was told of each word; a row without one is a completed sale."""
+
+    def parse(text: str) -> str:
+        word = status_word(text)
+        if not word:
+            return OrderStatus.PAID.value
+        if word not in told:
+            raise BadValue("Nobody has said what this status means.", f"Say which it is: {', '.join(OrderStatus)}.")
+        return told[word].value
+
+    return parse
+
+
+def usual_status(word: str) -> OrderStatus | None:
+    """What a status label commonly means; None where that is not plain."""
+    return _KNOWN_STATUS.get(status_word(word))
+
+
+def flag(text: str) -> str:
+    """Yes as 1, no as 0, nothing as nothing."""
+    plain = text.strip().casefold()
+    if not plain:
+        return ""
+    if plain not in _YES | _NO:
+        raise BadValue("This is neither yes nor no.", "Write yes or no, or leave it empty.")
+    return "1" if plain in _YES else "0"
+
+
+def closed(text: str) -> str:
+    """Whether a customer is closed, as yes or no or as a word for it; nothing as nothing."""
+    plain = " ".join(text.split()).casefold()
+    if plain in _CLOSED or plain in _NOT_CLOSED:
+        return "1" if plain in _CLOSED else "0"
+    try:
+        return flag(text)
+    except BadValue:
+        raise BadValue("This does not say whether the customer is closed.", "Write open or closed.") from None
