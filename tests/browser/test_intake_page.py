@@ -48,7 +48,7 @@ class FirstFile(IntakeCase):
         page = self.page
         self.open("/")
         page.get_by_role("button", name=re.compile("^Book:")).click()
-        page.get_by_text("Begin another book", exact=True).click()
+        page.get_by_text("Begin another book, or bring one back", exact=True).click()
         page.get_by_label("Name").fill("Kiln Yard")
         page.get_by_label("Time zone").fill("Mars")
         page.get_by_role("button", name="Begin this book").click()
