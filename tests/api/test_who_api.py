@@ -91,6 +91,13 @@ class Who(ApiCase):
         self.problem(self.changed("DELETE", at), 409)
         self.assertEqual(self.get(self.into)["orders"], 0)
 
+    def test_the_log_is_told_in_parts(self) -> None:
+        for number in range(3):
+            order = {"source": "till", "number": f"K{number}", "customer": "7", "date": "2024-01-05", "amount": "5"}
+            self.changed("POST", f"{self.into}/orders", json=order)
+        told = self.get(f"{self.into}/deliveries?offset=1&limit=1")
+        self.assertEqual((told["total"], [line["file_name"] for line in told["deliveries"]]), (3, ["order K1"]))
+
     def test_a_book_goes_out_and_comes_back(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             book = tiny_book(self.workspace, Path(folder))

@@ -116,9 +116,16 @@ def summarise(workspace: Workspace, book: BookRow) -> BookSummary:
     )
 
 
-def list_deliveries(workspace: Workspace, book: BookRow) -> list[DeliveryRow]:
-    """The delivery log, newest first."""
-    return records.list_deliveries(workspace.record.engine, book.id)
+def list_deliveries(
+    workspace: Workspace, book: BookRow, offset: int = 0, limit: int | None = None
+) -> list[DeliveryRow]:
+    """The delivery log, newest first, or a part of it."""
+    return records.list_deliveries(workspace.record.engine, book.id, offset, limit)
+
+
+def delivery_count(workspace: Workspace, book: BookRow) -> int:
+    """How many lines the delivery log has."""
+    return records.delivery_count(workspace.record.engine, book.id)
 
 
 def open_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> OpenedDelivery:

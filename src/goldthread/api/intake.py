@@ -124,10 +124,11 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return reply(_job_shape(job), 202)
 
     @api.get("/books/<int:book>/deliveries", responses={200: DeliveriesShape})
-    def list_deliveries(path: BookPath) -> Response:
+    def list_deliveries(path: BookPath, query: PageQuery) -> Response:
         """The delivery log, newest first."""
-        rows = books.list_deliveries(workspace, books.find_book(workspace, path.book))
-        return reply(DeliveriesShape(deliveries=[DeliveryShape.of(row) for row in rows]))
+        book = books.find_book(workspace, path.book)
+        rows = [DeliveryShape.of(row) for row in books.list_deliveries(workspace, book, query.offset, query.limit)]
+        return reply(DeliveriesShape(total=books.delivery_count(workspace, book), deliveries=rows))
 
     @api.get("/books/<int:book>/deliveries/<int:delivery>", responses={200: OpenedDeliveryShape})
     def open_delivery(path: DeliveryPath) -> Response:

@@ -68,6 +68,9 @@ class DeliveryShape(Shape):
 
 
 class DeliveriesShape(Shape):
+    """Some lines of the delivery log, newest first, and how many it has."""
+
+    total: int
     deliveries: list[DeliveryShape]
 
 

@@ -127,6 +127,18 @@ class OrderRow:
     file_name: str
 
 
+_LOG = select(
+    Delivery.id,
+    Source.name,
+    Delivery.kind,
+    Delivery.file_name,
+    Delivery.by_hand,
+    Delivery.delivered_at,
+    Delivery.withdrawn_at,
+    Delivery.counts,
+).join(Source, Source.id == Delivery.source_id)
+
+
 def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRow:
     """Begin a book. Raises `Conflict` when the name is taken."""
     with engine.begin() as connection:
@@ -205,32 +217,28 @@ def holdings(engine: Engine, book_id: int) -> Holdings:
     return Holdings(*counts)
 
 
-def list_deliveries(engine: Engine, book_id: int) -> list[DeliveryRow]:
-    """The delivery log of a book, newest first."""
+def list_deliveries(engine: Engine, book_id: int, offset: int = 0, limit: int | None = None) -> list[DeliveryRow]:
+    """The delivery log of a book, newest first, or a part of it."""
     with engine.connect() as connection:
         rows = connection.execute(
-            select(
-                Delivery.id,
-                Source.name,
-                Delivery.kind,
-                Delivery.file_name,
-                Delivery.by_hand,
-                Delivery.delivered_at,
-                Delivery.withdrawn_at,
-                Delivery.counts,
-            )
-            .join(Source, Source.id == Delivery.source_id)
-            .where(Delivery.book_id == book_id)
-            .order_by(Delivery.id.desc())
+            _LOG.where(Delivery.book_id == book_id).order_by(Delivery.id.desc()).offset(offset).limit(limit)
         ).all()
     return [DeliveryRow(*row) for row in rows]
 
 
+def delivery_count(engine: Engine, book_id: int) -> int:
+    """How many lines the delivery log has."""
+    with engine.connect() as connection:
+        mine = select(func.count()).select_from(Delivery).where(Delivery.book_id == book_id)
+        return int(connection.execute(mine).scalar_one())
+
+
 def find_delivery(engine: Engine, book_id: int, delivery_id: int) -> DeliveryRow:
     """One delivery of a book. Raises `NotFound`."""
-    for row in list_deliveries(engine, book_id):
-        if row.id == delivery_id:
-            return row
+    with engine.connect() as connection:
+        row = connection.execute(_LOG.where(Delivery.book_id == book_id, Delivery.id == delivery_id)).first()
+    if row is not None:
+        return DeliveryRow(*row)
     raise NotFound("There is no such delivery in this book.", remedy="Choose one from the delivery log.")
 
 

@@ -16,7 +16,12 @@ from __future__ import annotations
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import Verdict
+from goldthread.core.records import Progress, Verdict
+
+
+def _quiet(_phase: str, _done: int, _total: int) -> None:
+    """Few keys are settled at once."""
+
 
 _TOUCHED = "CREATE TEMPORARY TABLE touched (key_id BIGINT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0"
 _OTHER_CLAIMS = """
@@ -68,12 +73,16 @@ _DROP_OLD = """
 DELETE c FROM customers c JOIN owners o ON o.customer_id = c.id LEFT JOIN roots r ON r.root = c.id WHERE r.root IS NULL
 """
 _MAKE_NEW = """
-INSERT IGNORE INTO customers (id, book_id, name, town, closed, do_not_contact, attributes)
+INSERT INTO customers (id, book_id, name, town, closed, do_not_contact, attributes)
 SELECT k.id, k.book_id, k.value, '', FALSE, FALSE, '{}' FROM roots r JOIN customer_keys k ON k.id = r.root
+LEFT JOIN customers c ON c.id = r.root WHERE c.id IS NULL
 """
-_BLANK = """
-UPDATE customers c JOIN roots r ON r.root = c.id JOIN customer_keys k ON k.id = c.id
-SET c.name = k.value, c.town = '', c.closed = FALSE, c.do_not_contact = FALSE, c.attributes = '{}'
+_FIELDS = """
+CREATE TEMPORARY TABLE fields (customer_id BIGINT NOT NULL PRIMARY KEY, name VARCHAR(255) NOT NULL,
+  town VARCHAR(120) NOT NULL, closed TINYINT NOT NULL, do_not_contact TINYINT NOT NULL, attributes LONGTEXT NOT NULL)
+ENGINE=Aria TRANSACTIONAL=0
+SELECT k.id AS customer_id, k.value AS name, '' AS town, 0 AS closed, 0 AS do_not_contact, '{}' AS attributes
+FROM roots r JOIN customer_keys k ON k.id = r.root
 """
 _TOLD = """
 CREATE TEMPORARY TABLE told (nth INT NOT NULL, customer_id BIGINT NOT NULL, book_id INT NOT NULL,
@@ -83,25 +92,36 @@ SELECT ROW_NUMBER() OVER (PARTITION BY x.root ORDER BY r.delivery_id, r.file_row
 FROM resolved x JOIN customer_records r ON r.key_id = x.key_id
 """
 _FILL = """
-UPDATE told t JOIN customers c ON c.id = t.customer_id
+UPDATE told t JOIN fields f ON f.customer_id = t.customer_id
 JOIN customer_records r ON r.book_id = t.book_id AND r.delivery_id = t.delivery_id AND r.file_row = t.file_row
-SET c.name = IF(r.name = '', c.name, r.name), c.town = IF(r.town = '', c.town, r.town),
-  c.closed = COALESCE(r.closed, c.closed), c.do_not_contact = COALESCE(r.do_not_contact, c.do_not_contact),
-  c.attributes = IF(c.attributes = '{}', r.attributes, JSON_MERGE_PATCH(c.attributes, r.attributes))
+SET f.name = IF(r.name = '', f.name, r.name), f.town = IF(r.town = '', f.town, r.town),
+  f.closed = COALESCE(r.closed, f.closed), f.do_not_contact = COALESCE(r.do_not_contact, f.do_not_contact),
+  f.attributes = IF(f.attributes IN ('{}', r.attributes), r.attributes, JSON_MERGE_PATCH(f.attributes, r.attributes))
 WHERE t.nth = :nth
+"""
+_TAKE_OVER = """
+UPDATE fields f JOIN customers c ON c.id = f.customer_id
+SET c.name = f.name, c.town = f.town, c.closed = f.closed, c.do_not_contact = f.do_not_contact,
+  c.attributes = f.attributes
+WHERE BINARY c.name <> BINARY f.name OR BINARY c.town <> BINARY f.town OR c.closed <> f.closed
+  OR c.do_not_contact <> f.do_not_contact OR c.attributes <> f.attributes
 """
 
 
-def settle(connection: Connection) -> None:
-    """Give the touched keys their customers, and the customers their fields."""
+def settle(connection: Connection, progress: Progress = _quiet) -> None:
+    """Give the touched keys their customers, and the customers their fields. ``progress`` is told the steps."""
     connection.execute(text(_CLAIMS))
     connection.execute(text(_RESOLVED))
     _join_matched(connection)
-    for statement in (_ROOTS, _GIVE, _DROP_OLD, _MAKE_NEW, _BLANK, _TOLD):
+    steps = (_ROOTS, _GIVE, _DROP_OLD, _MAKE_NEW, _FIELDS, _TOLD)
+    for step, statement in enumerate(steps):
+        progress("settling", step, len(steps) + 1)
         connection.execute(text(statement))
     most = connection.execute(text("SELECT COALESCE(MAX(nth), 0) FROM told")).scalar_one()
     for nth in range(1, most + 1):
+        progress("settling", len(steps) + nth, len(steps) + most + 1)
         connection.execute(text(_FILL), {"nth": nth})
+    connection.execute(text(_TAKE_OVER))
 
 
 def _join_matched(connection: Connection) -> None:

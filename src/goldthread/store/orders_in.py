@@ -142,7 +142,7 @@ def _write(
     if wanted.kind in (FileKind.ORDERS, FileKind.LINES):
         last_order_id = staged_orders.write(connection, place, report, progress)
     elif wanted.kind is FileKind.CUSTOMERS:
-        staged_customers.write(connection, place)
+        staged_customers.write(connection, place, progress)
     elif wanted.kind is FileKind.MATCHES:
         staged_customers.write_matches(connection, place)
     else:

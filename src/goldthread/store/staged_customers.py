@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import Problem
+from goldthread.core.records import Problem, Progress
 from goldthread.store import identity
 from goldthread.store.delivery import DeliveryReport, Place
 from goldthread.store.staged_orders import found_customers
@@ -60,6 +60,7 @@ LEFT JOIN customer_keys n ON n.book_id = :book AND n.kind = 'number' AND n.value
 LEFT JOIN customer_keys e ON e.book_id = :book AND e.kind = 'email' AND e.value = s.email AND s.email <> ''
 SET s.key_id = IF(s.number <> '', n.id, e.id), s.email_key_id = IF(s.number <> '', e.id, NULL)
 """
+_NOT_FOUND = "WHERE s.key_id IS NULL OR (s.number <> '' AND s.email <> '' AND s.email_key_id IS NULL)"
 _TAKEN = """
 SELECT s.file_row, s.email, n.value FROM staged s
 JOIN (SELECT email_key_id, key_id, ROW_NUMBER() OVER (PARTITION BY email_key_id ORDER BY delivery_id, file_row) AS nth
@@ -104,19 +105,19 @@ SELECT :book, :delivery, file_row, key_id, email_key_id, name, town, closed, do_
 """
 
 
-def write(connection: Connection, place: Place) -> None:
+def write(connection: Connection, place: Place, progress: Progress) -> None:
     """Keep the records as this delivery's, and work out the customers that they touch."""
     for kind in ("number", "email"):
         connection.execute(text(_NEW_KEYS.format(kind=kind)), place.values)
     found_customers(connection, place.book_id)
-    connection.execute(text(_FIND), place.values)
+    connection.execute(text(f"{_FIND} {_NOT_FOUND}"), place.values)
     identity.gather(
         connection,
         "SELECT key_id FROM staged UNION SELECT email_key_id FROM staged WHERE email_key_id IS NOT NULL",
         {},
     )
     connection.execute(text(_RECORDS), place.values)
-    identity.settle(connection)
+    identity.settle(connection, progress)
 
 
 _PAIRS = """

@@ -66,7 +66,7 @@ _TABLES: dict[FileKind, tuple[tuple[str, ...], tuple[str, ...]]] = {
     FileKind.LINES: (_HEADERS + _LINES, ()),
     FileKind.CUSTOMERS: (
         _CUSTOMERS,
-        ("key_id BIGINT NULL", "email_key_id BIGINT NULL", "KEY (number)", "KEY (email)", "KEY (key_id)"),
+        ("key_id BIGINT NULL", "email_key_id BIGINT NULL"),
     ),
     FileKind.PAYMENTS: (_PAYMENTS, _IDENTITY),
     FileKind.SPEND: (_SPEND, _IDENTITY),

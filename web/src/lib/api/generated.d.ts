@@ -657,10 +657,15 @@ export interface components {
          * @enum {string}
          */
         DecimalMark: "point" | "comma";
-        /** DeliveriesShape */
+        /**
+         * DeliveriesShape
+         * @description Some lines of the delivery log, newest first, and how many it has.
+         */
         DeliveriesShape: {
             /** Deliveries */
             deliveries: components["schemas"]["DeliveryShape"][];
+            /** Total */
+            total: number;
         };
         /**
          * DeliveryIn
@@ -1550,7 +1555,10 @@ export interface operations {
     };
     list_deliveries: {
         parameters: {
-            query?: never;
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
             header?: never;
             path: {
                 book: number;

@@ -1,18 +1,26 @@
 <script lang="ts">
-  import { createQuery } from '@tanstack/svelte-query';
+  import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told } from '$lib/api/client';
   import { moment } from '$lib/format/dates';
-  import { counted } from '$lib/format/figures';
+  import { count, counted } from '$lib/format/figures';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import Withdraw from './Withdraw.svelte';
   import { summary } from './summary';
 
   let { book, opened }: { book: number; opened: number | null } = $props();
 
+  const AT_ONCE = 50;
+  let shown = $state(AT_ONCE);
   const log = createQuery(() => ({
-    queryKey: ['deliveries', book],
-    queryFn: () => told(api.GET('/api/books/{book}/deliveries', { params: { path: { book } } })),
+    queryKey: ['deliveries', book, shown],
+    queryFn: () =>
+      told(
+        api.GET('/api/books/{book}/deliveries', {
+          params: { path: { book }, query: { limit: shown } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
   }));
 </script>
 
@@ -54,6 +62,11 @@
     </li>
   {/each}
 </ol>
+{#if log.data && log.data.total > log.data.deliveries.length && shown < 500}
+  <button class="word self-start text-sm" onclick={() => (shown = Math.min(500, shown + AT_ONCE))}
+    >earlier ones: {count(log.data.total - log.data.deliveries.length)} more</button
+  >
+{/if}
 
 <style>
   .here {

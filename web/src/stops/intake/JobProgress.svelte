@@ -7,6 +7,7 @@
     looking: 'Looking at every date and amount',
     reading: 'Checking rows',
     writing: 'Writing into the book',
+    settling: 'Finding out who is who, step',
     committing: 'Finishing',
   };
 </script>
