@@ -11,11 +11,8 @@ from typing import Any
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import TestResponse, encode_multipart
 
-from goldthread.processes import POLL_SECONDS
 from tests.support.api import ApiCase
 from tests.support.sharing import new_book
-
-LIMIT_SECONDS = 30
 
 
 class Intake(ApiCase):
@@ -33,15 +30,6 @@ class Intake(ApiCase):
         [file] = json.loads(self.send(content, name).text)["files"]
         return file
 
-    def finished(self, reply: TestResponse) -> Any:
-        self.assertEqual(reply.status_code, 202, reply.text)
-        job = json.loads(reply.text)
-        deadline = time.monotonic() + LIMIT_SECONDS
-        while job["state"] == "running" and time.monotonic() < deadline:
-            time.sleep(POLL_SECONDS)
-            job = self.get(f"/api/jobs/{job['id']}")
-        return job
-
     def test_a_file_is_sent_looked_at_and_brought_in(self) -> None:
         sent = self.sent("no;who;on;sum\nA-1;C1;2024-01-05;10\nA-2;;2024-01-06;5\n", "../../evil.csv")
         self.assertEqual(
@@ -52,7 +40,7 @@ class Intake(ApiCase):
         self.assertEqual(again["kind"], "customers")
         columns = {"order_number": "no", "customer": "who", "date": "on", "amount": "sum"}
         body = {"upload": sent["upload"], "source": "web", "kind": "orders", "columns": columns}
-        job = self.finished(self.changed("POST", f"{self.into}/deliveries", json=body))
+        job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
         self.assertEqual((job["state"], job["error"]), ("done", None))
         counts = job["report"]["counts"]
         self.assertEqual((counts["rows_read"], counts["rows_in"], counts["rows_rejected"]), (2, 1, 1))
@@ -87,7 +75,7 @@ class Intake(ApiCase):
         self.assertEqual((other["dates"], other["decimal"], other["columns"]), ("iso", "point", sent["columns"]))
         self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}?date=moon"), 422)
         body |= {"dates": "mdy", "decimal": "comma"}
-        job = self.finished(self.changed("POST", f"{self.into}/deliveries", json=body))
+        job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
         self.assertEqual(job["report"]["counts"]["rows_in"], 2)
         held = self.get(self.into)
         self.assertEqual((held["first_date"], held["last_date"]), ("2025-03-04", "2025-05-04"))
@@ -95,7 +83,7 @@ class Intake(ApiCase):
 
     def deliver(self, upload: str, source: str, **more: Any) -> Any:
         body = {"upload": upload, "source": source, "kind": "orders", **more}
-        return self.finished(self.changed("POST", f"{self.into}/deliveries", json=body))
+        return self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
 
     def test_the_next_export_of_a_source_goes_straight_through(self) -> None:
         first = self.sent("a;b;c;d;e\nA-1;C1;03/04/2025;1.250;stage 4\n")
@@ -193,13 +181,13 @@ class Intake(ApiCase):
         self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"], [])
 
     def test_the_demo_is_one_request_away_and_comes_once(self) -> None:
-        first = self.finished(self.changed("POST", "/api/demo"))
+        first = self.ended(self.changed("POST", "/api/demo"))
         self.assertEqual((first["state"], first["report"]["counts"]["rows_rejected"]), ("done", 4))
         [demo] = [book for book in self.get("/api/books")["books"] if book["name"] == "Marlpit & Slip"]
         held = self.get(f"/api/books/{demo['id']}")
         self.assertEqual(held["sources"], ["web shop", "trade counter", "phone desk", "fairs"])
         self.assertTrue(15_000 < held["orders"] < 17_500 and held["customers_with_orders"] < held["customers"])
-        second = self.finished(self.changed("POST", "/api/demo"))
+        second = self.ended(self.changed("POST", "/api/demo"))
         self.assertIsNone(second["report"]["delivery_id"])
         self.assertEqual(self.get(f"/api/books/{demo['id']}"), held)
         self._discoveries(f"/api/books/{demo['id']}/cohorts")
@@ -222,7 +210,7 @@ class Intake(ApiCase):
         sent = self.sent(f"order,customer_no,date,amount\n{rows}")
         body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
         started = json.loads(self.changed("POST", f"{self.into}/deliveries", json=body).text)
-        job = self.finished(self.changed("DELETE", f"/api/jobs/{started['id']}"))
+        job = self.ended(self.changed("DELETE", f"/api/jobs/{started['id']}"))
         self.assertEqual((job["state"], job["report"]), ("stopped", None))
         self.assertIn("stopped", job["error"]["detail"])
         self.assertEqual(self.get(self.into)["orders"], 0)

@@ -107,14 +107,15 @@ class Who(ApiCase):
         out.close()
         sent = {"file": (io.BytesIO(content), "book.zip"), "name": f"{book.name} back"}
         back = self.changed("POST", "/api/books/package", data=sent, content_type="multipart/form-data")
-        self.assertEqual(back.status_code, 201, back.text)
-        assert back.json is not None
+        returned = self.ended(back)
+        self.assertEqual((returned["state"], returned["error"]), ("done", None))
         query = "cohorts?as_of=2025-08-31"
-        one, other = (self.get(f"/api/books/{number}/{query}") for number in (book.id, back.json["id"]))
+        one, other = (self.get(f"/api/books/{number}/{query}") for number in (book.id, returned["book"]))
         self.assertEqual(one | {"book": ""}, other | {"book": ""})
         sent = {"file": (io.BytesIO(content), "book.zip"), "name": ""}
         again = self.changed("POST", "/api/books/package", data=sent, content_type="multipart/form-data")
-        self.problem(again, 409)
+        refused = self.ended(again)
+        self.assertEqual((refused["state"], refused["error"]["status"]), ("failed", 409))
 
 
 if __name__ == "__main__":

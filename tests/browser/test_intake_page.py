@@ -153,7 +153,7 @@ class FirstFile(IntakeCase):
         expect(self.page.get_by_role("progressbar")).to_be_visible()
         expect(self.page.get_by_text(re.compile("Checking rows: .* of 200"))).to_be_visible()
         self.page.get_by_role("button", name="Stop, and change nothing").click()
-        expect(self.page.get_by_role("alert")).to_contain_text("The delivery was stopped")
+        expect(self.page.get_by_role("alert")).to_contain_text("The work was stopped")
         expect(self.page.get_by_test_id("holds")).to_contain_text("holds no order yet")
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("long.csv")
 
@@ -234,6 +234,23 @@ class Undone(IntakeCase):
         expect(line).to_contain_text("withdrawn")
         expect(self.page.get_by_test_id("holds")).to_contain_text("2 orders of 2 customers, 5 Jan 2024 to 6 Jan 2024")
         self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [10_000, 10_000])
+
+    def test_a_whole_book_is_taken_out_and_brought_back_under_another_name(self) -> None:
+        page = self.page
+        self.open(f"/books/{self.tiny.id}/intake")
+        self.word("Book").click()
+        with page.expect_download() as taken:
+            page.get_by_text("Take this whole book out as a file", exact=True).click()
+        package = self.folder / "book.zip"
+        taken.value.save_as(package)
+        self.word("Book").click()
+        page.get_by_text("Begin another book, or bring one back", exact=True).click()
+        page.get_by_label("A book that was taken out").set_input_files(package)
+        expect(page.get_by_role("alert")).to_contain_text("There is a book called")
+        page.get_by_label("Name").fill("Brought back")
+        page.get_by_label("A book that was taken out").set_input_files(package)
+        expect(page.get_by_test_id("holds")).to_contain_text("32 orders of 15 customers, 15 Jan 2024 to 15 Sep 2025")
+        expect(self.word("Book")).to_contain_text("Brought back")
 
     def test_likely_doubles_are_joined_and_the_word_is_undone(self) -> None:
         book = new_book(self.workspace)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tempfile
+import time
 import unittest
 from pathlib import Path
 from typing import Any, ClassVar
@@ -14,8 +15,11 @@ from werkzeug.test import TestResponse
 
 from goldthread.actions.workspace import Workspace
 from goldthread.api.app import create_app
+from goldthread.processes import POLL_SECONDS
 from goldthread.store.books import BookRow
 from tests.support.sharing import shared_workspace, tiny_book
+
+LIMIT_SECONDS = 60
 
 
 class ApiCase(unittest.TestCase):
@@ -42,6 +46,16 @@ class ApiCase(unittest.TestCase):
     def changed(self, method: str, path: str, **more: Any) -> TestResponse:
         token = self.get("/api/session")["csrf_token"]
         return self.client.open(path, method=method, headers={"X-CSRFToken": token}, **more)
+
+    def ended(self, reply: TestResponse) -> Any:
+        """The job that a reply began, when it is over."""
+        self.assertEqual(reply.status_code, 202, reply.text)
+        job = json.loads(reply.text)
+        deadline = time.monotonic() + LIMIT_SECONDS
+        while job["state"] == "running" and time.monotonic() < deadline:
+            time.sleep(POLL_SECONDS)
+            job = self.get(f"/api/jobs/{job['id']}")
+        return job
 
     def problem(self, reply: TestResponse, status: int) -> dict[str, Any]:
         """The problem details of a reply that must be one."""

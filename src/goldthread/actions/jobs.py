@@ -13,10 +13,15 @@ from enum import StrEnum
 
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, NotFound, Stopped
+from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryReport
 
 JOBS_KEPT = 200
 _log = logging.getLogger(__name__)
+
+
+Work = Callable[[Progress], DeliveryReport | BookRow]
+"""A piece of work: told how to report its progress, it gives what became of a file, or a book."""
 
 
 class JobState(StrEnum):
@@ -30,7 +35,7 @@ class JobState(StrEnum):
 
 @dataclass
 class Job:
-    """One delivery under way. ``seconds_left`` is None until the pace is known."""
+    """A delivery under way, or a book that is brought back. ``seconds_left`` is None until the pace is known."""
 
     id: str
     state: JobState = JobState.RUNNING
@@ -39,6 +44,7 @@ class Job:
     total: int = 0
     seconds_left: float | None = None
     report: DeliveryReport | None = None
+    book_id: int | None = None
     error: GoldThreadError | None = None
     started: float = field(default_factory=time.monotonic)
     phase_started: float = field(default_factory=time.monotonic)
@@ -48,9 +54,7 @@ class Job:
     def advance(self, phase: str, done: int, total: int) -> None:
         """Note progress. Raises `Stopped` when somebody asked for that."""
         if self.stop_wanted.is_set():
-            raise Stopped(
-                "The delivery was stopped.", remedy="Nothing was changed. Bring the file in again when ready."
-            )
+            raise Stopped("The work was stopped.", remedy="Nothing was changed. Bring the file in again when ready.")
         now = time.monotonic()
         if phase != self.phase:
             self.phase, self.phase_started = phase, now
@@ -65,7 +69,7 @@ class JobBoard:
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = threading.Lock()
 
-    def start(self, work: Callable[[Progress], DeliveryReport]) -> Job:
+    def start(self, work: Work) -> Job:
         """Begin a piece of work; it is told how to report its progress."""
         job = Job(uuid.uuid4().hex)
         with self._lock:
@@ -84,19 +88,21 @@ class JobBoard:
         return job
 
 
-def _run(job: Job, work: Callable[[Progress], DeliveryReport]) -> None:
+def _run(job: Job, work: Work) -> None:
     try:
-        job.report = work(job.advance)
+        result = work(job.advance)
+        if isinstance(result, DeliveryReport):
+            job.report = result
+        else:
+            job.book_id = result.id
         job.state = JobState.DONE
     except Stopped as stopped:
         job.error, job.state = stopped, JobState.STOPPED
     except GoldThreadError as error:
         job.error, job.state = error, JobState.FAILED
     except Exception:
-        _log.exception("A delivery failed")
-        job.error = GoldThreadError(
-            "The delivery failed for a reason of ours.", remedy="Nothing was changed. See the log."
-        )
+        _log.exception("A piece of work failed")
+        job.error = GoldThreadError("The work failed for a reason of ours.", remedy="Nothing was changed. See the log.")
         job.state = JobState.FAILED
     finally:
         job.ended.set()

@@ -38,8 +38,9 @@ def create_app(workspace: Workspace) -> OpenAPI:
     )
     secure(app, workspace.settings)
     tell_problems(app, workspace.settings)
-    app.register_api(books.blueprint(workspace))
-    app.register_api(intake.blueprint(workspace, JobBoard()))
+    jobs = JobBoard()
+    app.register_api(books.blueprint(workspace, jobs))
+    app.register_api(intake.blueprint(workspace, jobs))
     app.register_api(who.blueprint(workspace))
     app.register_api(cohorts.blueprint(workspace))
 

@@ -12,10 +12,14 @@ from pydantic import BaseModel
 
 from goldthread.actions import books as actions
 from goldthread.actions import package
+from goldthread.actions.books import BookRow
+from goldthread.actions.jobs import JobBoard
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
+from goldthread.api.intake_shapes import JobShape
 from goldthread.api.replies import reply
 from goldthread.api.shapes import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
+from goldthread.core.records import Progress
 from goldthread.errors import InvalidInput
 
 
@@ -26,7 +30,7 @@ class PackageForm(BaseModel):
     name: str = ""
 
 
-def blueprint(workspace: Workspace) -> APIBlueprint:
+def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     """The books' part of the API."""
     api = part("books", "/api/books")
 
@@ -59,15 +63,20 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
                 target.open("rb"), "application/zip", as_attachment=True, download_name=f"{found.name}.zip"
             )
 
-    @api.post("/package", responses={201: BookShape})
+    @api.post("/package", responses={202: JobShape})
     def bring_book_back(form: PackageForm) -> Response:
-        """A book of a package that was taken out, under its own name or another."""
+        """A book of a package that was taken out, under its own name or another; the work goes on after the reply."""
         if isinstance(form.file, str):
             raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
-        with closing(form.file) as sent, tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
-            path = Path(folder) / "book.zip"
+        folder = tempfile.TemporaryDirectory(prefix="goldthread-")
+        path = Path(folder.name) / "book.zip"
+        with closing(form.file) as sent:
             sent.save(path)
-            book = package.bring_book_back(workspace, path, form.name or None, lambda *_progress: None)
-        return reply(BookShape.of(book), 201)
+
+        def work(progress: Progress) -> BookRow:
+            with folder:
+                return package.bring_book_back(workspace, path, form.name or None, progress)
+
+        return reply(JobShape.of(jobs.start(work)), 202)
 
     return api

@@ -12,7 +12,7 @@ from goldthread.actions import books, deliver, demo, files, looking
 from goldthread.actions.books import BookRow
 from goldthread.actions.deliver import DeliveryReport
 from goldthread.actions.files import SentFile
-from goldthread.actions.jobs import Job, JobBoard
+from goldthread.actions.jobs import JobBoard
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import (
@@ -32,7 +32,6 @@ from goldthread.api.intake_shapes import (
     UploadPath,
     WithdrawalShape,
 )
-from goldthread.api.problems import describe
 from goldthread.api.replies import csv_reply, reply
 from goldthread.api.shapes import BookPath
 from goldthread.core.records import Progress
@@ -104,24 +103,24 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
                 files.forget(sent)
             return report
 
-        return reply(_job_shape(jobs.start(work)), 202)
+        return reply(JobShape.of(jobs.start(work)), 202)
 
     @api.post("/demo", responses={202: JobShape})
     def fill_demo() -> Response:
         """Fill a book with the invented supplier's files."""
-        return reply(_job_shape(jobs.start(lambda progress: demo.bring_in_demo(workspace, progress))), 202)
+        return reply(JobShape.of(jobs.start(lambda progress: demo.bring_in_demo(workspace, progress))), 202)
 
     @api.get("/jobs/<job>", responses={200: JobShape})
     def show_job(path: JobPath) -> Response:
         """How far a delivery is."""
-        return reply(_job_shape(jobs.find(path.job)))
+        return reply(JobShape.of(jobs.find(path.job)))
 
     @api.delete("/jobs/<job>", responses={202: JobShape})
     def stop_job(path: JobPath) -> Response:
         """Stop a delivery; nothing is changed unless it was committed already."""
         job = jobs.find(path.job)
         job.stop_wanted.set()
-        return reply(_job_shape(job), 202)
+        return reply(JobShape.of(job), 202)
 
     @api.get("/books/<int:book>/deliveries", responses={200: DeliveriesShape})
     def list_deliveries(path: BookPath, query: PageQuery) -> Response:
@@ -166,7 +165,3 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return FileShape.of(sent, table.name, view)
 
     return api
-
-
-def _job_shape(job: Job) -> JobShape:
-    return JobShape.of(job, describe(job.error) if job.error else None)

@@ -24,6 +24,7 @@ from goldthread.actions.looking import (
     status_meanings,
 )
 from goldthread.actions.tables import plain_amount
+from goldthread.api.problems import describe
 from goldthread.api.shapes import BookPath, ProblemDetails, Shape
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 
@@ -362,7 +363,7 @@ class ReportShape(Shape):
 
 
 class JobShape(Shape):
-    """A delivery under way."""
+    """A delivery under way, with its report at the end; or a book that is brought back, with its number."""
 
     id: str
     state: JobState
@@ -371,10 +372,11 @@ class JobShape(Shape):
     total: int
     seconds_left: float | None
     report: ReportShape | None
+    book: int | None
     error: ProblemDetails | None
 
     @classmethod
-    def of(cls, job: Job, error: ProblemDetails | None) -> JobShape:
+    def of(cls, job: Job) -> JobShape:
         return cls(
             id=job.id,
             state=job.state,
@@ -383,5 +385,6 @@ class JobShape(Shape):
             total=job.total,
             seconds_left=job.seconds_left,
             report=ReportShape.of(job.report) if job.report else None,
-            error=error,
+            book=job.book_id,
+            error=describe(job.error) if job.error else None,
         )

@@ -12,7 +12,7 @@
   let currency = $state('EUR');
   let timeZone = $state(Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC');
   let problem = $state.raw<Problem>();
-  let returning = $state(false);
+  let returning = $state.raw<Schemas['JobShape']>();
   let job = $state.raw<Schemas['JobShape']>();
 
   async function begin(event: SubmitEvent): Promise<void> {
@@ -30,25 +30,29 @@
   async function bringBack(files: FileList | null): Promise<void> {
     const chosen = files?.[0];
     if (!chosen) return;
-    returning = true;
     const form = new FormData();
     form.append('file', chosen);
     form.append('name', name);
     try {
-      const book = await told(
+      returning = await told(
         api.POST('/api/books/package', {
           body: form as unknown as { file: string; name: string },
           bodySerializer: (body) => body as unknown as FormData,
         }),
       );
+      const ended = await follow(returning.id, (next) => (returning = next));
+      problem = ended.error ?? undefined;
+      if (ended.book === null) return;
       await client.invalidateQueries();
       onclose();
-      address.visit(book.id, 'intake');
+      address.visit(ended.book, 'intake');
     } catch (error) {
       problem = problemOf(error);
-    } finally {
-      returning = false;
     }
+  }
+
+  async function stopReturning(): Promise<void> {
+    if (returning) await api.DELETE('/api/jobs/{job}', { params: { path: { job: returning.id } } });
   }
 
   async function fillDemo(): Promise<void> {
@@ -94,15 +98,17 @@
     A book that was taken out as a file comes back with all of its deliveries, under its own name or the one
     above.
   </p>
-  <input
-    type="file"
-    class="file-input"
-    accept=".zip,application/zip"
-    aria-label="A book that was taken out"
-    disabled={returning}
-    onchange={(event) => bringBack(event.currentTarget.files)}
-  />
-  {#if returning}<p class="quiet mt-1" role="status">Bringing it back…</p>{/if}
+  {#if returning?.state === 'running'}
+    <JobProgress job={returning} onstop={stopReturning} />
+  {:else}
+    <input
+      type="file"
+      class="file-input"
+      accept=".zip,application/zip"
+      aria-label="A book that was taken out"
+      onchange={(event) => bringBack(event.currentTarget.files)}
+    />
+  {/if}
   <hr class="my-6 border-base-300" />
   <h2 class="text-xl">Or look around first</h2>
   <p class="quiet my-2 max-w-prose">

@@ -31,7 +31,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A book of a package that was taken out, under its own name or another. */
+        /** A book of a package that was taken out, under its own name or another; the work goes on after the reply. */
         post: operations["bring_book_back"];
         delete?: never;
         options?: never;
@@ -831,9 +831,11 @@ export interface components {
         };
         /**
          * JobShape
-         * @description A delivery under way.
+         * @description A delivery under way, with its report at the end; or a book that is brought back, with its number.
          */
         JobShape: {
+            /** Book */
+            book: number | null;
             /** Done */
             done: number;
             error: components["schemas"]["ProblemDetails"] | null;
@@ -1366,13 +1368,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Created */
-            201: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BookShape"];
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

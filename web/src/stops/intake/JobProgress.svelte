@@ -9,6 +9,7 @@
     writing: 'Writing into the book',
     settling: 'Finding out who is who, step',
     committing: 'Finishing',
+    'bringing back': 'Bringing rows back',
   };
 </script>
 
