@@ -7,20 +7,19 @@ import unittest
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.actions.deliver import deliver_file
 from goldthread.actions.looking import Meaning
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import AgeKind, Period
-from goldthread.core.records import FileKind, KeyKind, OrderStatus
-from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped, UnreadableFile
+from goldthread.core.records import KeyKind, OrderStatus
+from goldthread.errors import Conflict, InvalidInput, NotFound
 from goldthread.store import books as records
-from goldthread.store import orders_in, staging
+from goldthread.store import orders_in
 from goldthread.store.recount import recount_cohorts
 from tests.core.test_tiny import cells
 from tests.support import tiny
-from tests.support.sharing import RAW_TINY, deliver, errand_for, new_book, tiny_book
-from tests.support.store import HEADER, StoreCase
+from tests.support.sharing import RAW_TINY, deliver, new_book, tiny_book
+from tests.support.store import StoreCase
 
 LINES = ("order", "line", "customer_no", "date", "product", "qty", "amount")
 
@@ -243,62 +242,6 @@ class WhoIsWho(StoreCase):
         rows[1] = ("C2", "Bo", "", "Plain")
         report = deliver(self.workspace, self.book, self.write(*rows, header=self.CUSTOMERS), "customers")
         self.assertEqual((report.added, report.changed, report.same), (0, 1, 1))
-
-
-class AllOrNothing(StoreCase):
-    def test_stopping_at_any_moment_changes_nothing(self) -> None:
-        path = self.write(*((f"A-{at}", f"C{at % 9}", "2024-01-05", at, "paid") for at in range(200)))
-        errand = errand_for(path)
-        moments: list[tuple[str, int]] = []
-
-        def note(phase: str, done: int, _total: int) -> None:
-            moments.append((phase, done))
-
-        deliver_file(self.workspace, new_book(self.workspace), errand, note)
-        self.assertEqual({phase for phase, _ in moments}, {"reading", "writing", "committing"})
-        for stop_at in range(len(moments)):
-            calls = 0
-
-            def stop(_phase: str, _done: int, _total: int, last: int = stop_at) -> None:
-                nonlocal calls
-                calls += 1
-                if calls > last:
-                    raise Stopped("stopped")
-
-            with self.subTest(moment=moments[stop_at]), self.assertRaises(Stopped):
-                deliver_file(self.workspace, self.book, errand, stop)
-            self.assertEqual((self.orders(), self.revision()), ({}, 0))
-
-    def test_a_file_that_breaks_halfway_changes_nothing(self) -> None:
-        path = self.folder / "broken.csv"
-        body = "".join(f"A-{at},C1,2024-01-05,1,paid\n" for at in range(30_000))
-        path.write_bytes(f"{','.join(HEADER)}\n{body}".encode() + b"A-x,\xff\x81,2024-01-05,1,paid\n")
-        with self.assertRaisesRegex(UnreadableFile, "Line 30002"):
-            deliver(self.workspace, self.book, path)
-        self.assertEqual((self.orders(), self.revision()), ({}, 0))
-
-    def test_values_that_the_database_would_bend_stop_the_delivery(self) -> None:
-        """LOAD DATA cuts and zeroes silently; a row that slips past the checks must not."""
-        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
-        loaded, further = staging._TABLES[FileKind.ORDERS]
-        narrow = tuple(column.replace("VARCHAR(64)", "VARCHAR(2)") for column in loaded)
-        self.addCleanup(staging._TABLES.__setitem__, FileKind.ORDERS, (loaded, further))
-        staging._TABLES[FileKind.ORDERS] = (narrow, further)
-        with self.assertRaisesRegex(GoldThreadError, "The database took 1 of 1 rows"):
-            deliver(self.workspace, self.book, path)
-        self.assertEqual(self.revision(), 0)
-
-    def test_two_identical_deliveries_at_one_moment_become_one(self) -> None:
-        path = self.write(("A-1", "C1", "2024-01-05", "10", "paid"))
-        errand = errand_for(path)
-
-        def deliver_the_twin(phase: str, _done: int, _total: int) -> None:
-            if phase == "reading" and self.revision() == 0:
-                deliver(self.workspace, self.book, path)
-
-        with self.assertRaises(Conflict):
-            deliver_file(self.workspace, self.book, errand, deliver_the_twin)
-        self.assertEqual((len(self.orders()), self.revision()), (1, 1))
 
 
 class Books(StoreCase):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import hashlib
 from collections.abc import Iterator, Sequence
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -66,8 +67,9 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         progress("reading", rows, max(rows, expected))
 
     read = read_pieces_apart if file.row_estimate >= APART_FROM_ROWS else read_pieces
-    pieces = read(file, reading, book.currency, zone(book.time_zone), advance)
-    return deliver(workspace.record.engine, wanted, pieces, expected, progress)
+    # closed at once, whatever happens: an error that is kept would keep the reading process with it
+    with closing(read(file, reading, book.currency, zone(book.time_zone), advance)) as pieces:
+        return deliver(workspace.record.engine, wanted, pieces, expected, progress)
 
 
 def _taker(file: DelimitedFile, target: Path | None) -> Any:

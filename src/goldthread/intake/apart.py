@@ -10,7 +10,7 @@ from __future__ import annotations
 import pickle
 import subprocess
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from contextlib import suppress
 from typing import IO, cast
 from zoneinfo import ZoneInfo
@@ -26,7 +26,7 @@ APART_FROM_ROWS = 50_000
 
 def read_pieces_apart(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
-) -> Iterator[Piece]:
+) -> Generator[Piece]:
     """As `read_pieces`, by another process. It ends with the iteration, however that ends."""
     with subprocess.Popen(
         [sys.executable, "-m", "goldthread.intake.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE

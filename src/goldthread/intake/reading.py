@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import dataclass, field
 from zoneinfo import ZoneInfo
 
@@ -61,7 +61,7 @@ def _words(kind: FileKind, meaning: Meaning) -> str:
 
 def read_pieces(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
-) -> Iterator[Piece]:
+) -> Generator[Piece]:
     """Check every row of a file; memory is bounded by one piece. ``advance`` is told the rows behind."""
     parsers = _parsers(reading, currency, zone, file.typed)
     place = {meaning: file.header.index(column) for meaning, column in reading.columns.items()}
