@@ -33,7 +33,12 @@ export class Intake {
   tried = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
   sending = $state('');
+  /** Whether the file is being looked at anew; until then nobody knows how it is to be read. */
+  looking = $state(false);
   #trial = 0;
+  #glance = 0;
+  /** The request that began the last trial; the file must not go in, and be gone, before it was answered. */
+  #begun: Promise<unknown> = Promise.resolve();
 
   readonly file = $derived(this.queue[0]);
   readonly dates = $derived(this.toldDates ?? this.file?.dates ?? null);
@@ -77,7 +82,7 @@ export class Intake {
       ...(unexplained.length ? [`Say what these statuses mean: ${unexplained.join(', ')}.`] : []),
     ];
   });
-  readonly ready = $derived(this.file !== undefined && this.open.length === 0);
+  readonly ready = $derived(this.file !== undefined && !this.looking && this.open.length === 0);
   readonly triedAtOnce = $derived((this.file?.row_estimate ?? 0) <= TRIED_AT_ONCE_ROWS);
   readonly running = $derived(this.job?.state === 'running');
 
@@ -118,15 +123,23 @@ export class Intake {
     const kind =
       change.kind ?? (change.sheet === undefined && change.source === undefined ? file.kind : null);
     const source = change.source ?? this.source;
+    const glance = ++this.#glance;
+    // at once, so that saying the same again asks nothing again
+    this.source = source;
+    this.looking = true;
     const query = {
       sheet: change.sheet ?? file.sheet,
       ...(kind ? { kind } : {}),
       ...(source ? { source } : {}),
     };
     await this.#told(async () => {
-      this.#replace(await this.#looked(file.upload, query));
+      const looked = await this.#looked(file.upload, query);
+      if (glance !== this.#glance || this.file?.upload !== file.upload) return;
+      this.#replace(looked);
+      this.looking = false;
       this.#begin(source);
     });
+    if (glance === this.#glance) this.looking = false;
   }
 
   /** Say what a column means; a meaning stands over one column only. */
@@ -174,7 +187,9 @@ export class Intake {
     const trial = ++this.#trial;
     const watched = !this.triedAtOnce;
     await this.#told(async () => {
-      const started = await this.#start(true);
+      const starting = this.#start(true);
+      this.#begun = starting.catch(() => undefined);
+      const started = await starting;
       const ended = await follow(started.id, (job) => {
         if (watched && trial === this.#trial) this.job = job;
       });
@@ -187,8 +202,10 @@ export class Intake {
   /** Bring the file in and follow the work to its end; the next file comes up. */
   async deliver(): Promise<void> {
     this.#trial++;
+    this.#glance++;
     await this.#told(async () => {
       this.problem = undefined;
+      await this.#begun;
       this.job = await this.#start(false);
       const ended = await follow(this.job.id, (job) => (this.job = job));
       this.problem = ended.error ?? undefined;
@@ -262,6 +279,7 @@ export class Intake {
     await this.#told(async () => {
       const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year } =
         await this.#looked(file.upload, query);
+      if (this.file?.upload !== file.upload) return;
       this.#replace({
         ...file,
         dates,
