@@ -6,7 +6,6 @@ import json
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from decimal import Decimal
 from itertools import combinations
 
 from goldthread.actions.books import checked_name, zone
@@ -79,7 +78,7 @@ def cancel_order(workspace: Workspace, book: BookRow, source: str, number: str) 
         known.number,
         known.customer,
         known.date.isoformat() + (f" {known.time}" if known.time else ""),
-        _plain(known.amount),
+        f"{known.amount:f}",
         OrderStatus.CANCELLED,
         known.rep,
         known.channel,
@@ -163,7 +162,3 @@ def _key_kind(customer: str) -> KeyKind:
 
 def _mark(told: bool | None) -> str:
     return "" if told is None else str(int(told))
-
-
-def _plain(amount: Decimal) -> str:
-    return f"{amount:f}"

@@ -17,10 +17,9 @@ from goldthread.actions.jobs import JobBoard
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import JobShape
-from goldthread.api.replies import reply
+from goldthread.api.replies import reply, sent_file
 from goldthread.api.shapes import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
 from goldthread.core.records import Progress
-from goldthread.errors import InvalidInput
 
 
 class PackageForm(BaseModel):
@@ -66,11 +65,10 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     @api.post("/package", responses={202: JobShape})
     def bring_book_back(form: PackageForm) -> Response:
         """A book of a package that was taken out, under its own name or another; the work goes on after the reply."""
-        if isinstance(form.file, str):
-            raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
+        file = sent_file(form.file)
         folder = tempfile.TemporaryDirectory(prefix="goldthread-")
         path = Path(folder.name) / "book.zip"
-        with closing(form.file) as sent:
+        with closing(file) as sent:
             sent.save(path)
 
         def work(progress: Progress) -> BookRow:

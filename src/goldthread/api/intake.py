@@ -32,10 +32,10 @@ from goldthread.api.intake_shapes import (
     UploadPath,
     WithdrawalShape,
 )
-from goldthread.api.replies import csv_reply, reply
+from goldthread.api.replies import csv_reply, reply, sent_file
 from goldthread.api.shapes import BookPath
 from goldthread.core.records import Progress
-from goldthread.errors import InvalidInput, NotFound
+from goldthread.errors import NotFound
 
 
 class UploadForm(BaseModel):
@@ -52,9 +52,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     def send_file(path: BookPath, form: UploadForm) -> Response:
         """Send a file, or several packed in one; they are looked at, and nothing is changed."""
         book = books.find_book(workspace, path.book)
-        if isinstance(form.file, str):
-            raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
-        with closing(form.file) as sent:
+        with closing(sent_file(form.file)) as sent:
             kept = files.keep_files(workspace.settings, sent.filename or "", sent.stream)
         try:
             return reply(FilesShape(files=[look(book, file, LookQuery()) for file in kept]), 201)

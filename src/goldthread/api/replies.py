@@ -6,9 +6,11 @@ import hashlib
 from collections.abc import Iterator
 
 from flask import Response, request
+from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from goldthread import __version__
+from goldthread.errors import InvalidInput
 
 
 def reply(shape: BaseModel, status: int = 200) -> Response:
@@ -42,6 +44,13 @@ def wants_csv() -> bool:
     """Whether the client prefers a table to JSON."""
     best = request.accept_mimetypes.best_match(["application/json", "text/csv"])
     return best == "text/csv"
+
+
+def sent_file(field: FileStorage | str) -> FileStorage:
+    """The file of a form. Raises `InvalidInput` when a text was sent in its place."""
+    if isinstance(field, str):
+        raise InvalidInput("No file was sent.", remedy="Send it as a file, not as a text.", field="file")
+    return field
 
 
 def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:

@@ -48,31 +48,6 @@ _SIGNS = {
 _NOT_DIGITS = re.compile(r"[^0-9]")
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 _MONTH = re.compile(
-    r"(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?[. /-]+(?P<month>[A-Za-z]{3,9})\.?[, /-]+(?P<year>[0-9]{2,4})"
-    r"(?:[ ,]+(?P<time>.+))?"
-)
-_NAMED_MONTH_DAY = re.compile(
-    r"(?P<month>[A-Za-z]{3,9})\.? +(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?,? +(?P<year>[0-9]{2,4})(?:[ ,]+(?P<time>.+))?"
-)
-_MONTHS = (
-    *("january", "february", "march", "april", "may", "june"),
-    *("july", "august", "september", "october", "november", "december"),
-)
-_TIME = re.compile(r"([0-9]{1,2}):([0-9]{2})(?::([0-9]{2})(?:\.[0-9]+)?)? ?([AaPp][Mm])?")
-_SERIAL_START = dt.date(1899, 12, 30)
-"""Spreadsheets count days so that 60 is the 29 February 1900 that never was; from 61 on this start is right."""
-_CURRENCY = re.compile(
-    r"(?P<minus>[-+(]?) ?(?P<before>[€£$¥]|[A-Za-z]{3})? ?(?P<number>[-+]?[0-9].*?) ?(?P<after>[€£$¥]|[A-Za-z]{3})?"
-)
-_SIGNS = {
-    "€": ("EUR",),
-    "£": ("GBP", "EGP", "GIP", "SHP", "FKP"),
-    "$": ("USD", "AUD", "CAD", "NZD", "HKD", "SGD", "MXN"),
-    "¥": ("JPY", "CNY"),
-}
-_NOT_DIGITS = re.compile(r"[^0-9]")
-_EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
-_MONTH = re.compile(
     r"(?P<year>[0-9]{4})[-/. ]?(?P<month>[0-9]{2})|(?P<month2>[0-9]{1,2})[-/. ](?P<year2>[0-9]{4})"
     r"|(?P<name>[A-Za-z]{3,9})\.?[ -]+(?P<year3>[0-9]{4})"
 )

@@ -27,7 +27,7 @@ from goldthread.store.models import (
     Source,
     Spend,
 )
-from goldthread.store.orders_in import rejected_rows
+from goldthread.store.orders_in import now, rejected_rows
 
 _IDS_PER_STATEMENT = 5_000
 
@@ -148,11 +148,10 @@ def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRo
 
 def insert_book(connection: Connection, name: str, currency: str, time_zone: str) -> int:
     """Begin a book in a transaction of the caller's; its id. Raises `Conflict` when the name is taken."""
-    made_at = dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
     try:
         made = connection.execute(
             insert(Book).values(
-                name=name, currency=currency, time_zone=time_zone, revision=0, next_order_id=1, created_at=made_at
+                name=name, currency=currency, time_zone=time_zone, revision=0, next_order_id=1, created_at=now()
             )
         )
     except IntegrityError:

@@ -107,8 +107,8 @@ def shown(value: object) -> str:
 class DeliveryReport:
     """What became of a file, or would. ``rows_read = rows_in + rows_repeated + rows_rejected``.
 
-    ``added``, ``changed`` and ``same`` count the records that the rows make (orders, customers, payments ...), and
-    ``records`` is their sum; ``amount_added``, ``amount_changed`` (new minus old) and ``amount_same`` say what they do
+    ``added``, ``changed`` and ``same`` count the records that the rows make (orders, customers, payments ...);
+    ``amount_added``, ``amount_changed`` (new minus old) and ``amount_same`` say what they do
     to the total. ``earlier_delivery_id`` is set, and nothing was changed, when the same file was brought in before.
     ``delivery_id`` is None when no row could come in, and in a dry run; then, too, nothing was changed. ``problems``
     are the first ones; ``untold`` those that the record does not have yet.
@@ -142,10 +142,6 @@ class DeliveryReport:
     problems: list[Problem] = field(default_factory=list)
     groups: dict[tuple[str, str], ProblemGroup] = field(default_factory=dict)
     untold: list[Problem] = field(default_factory=list, repr=False)
-
-    @property
-    def records(self) -> int:
-        return self.added + self.changed + self.same
 
     @property
     def problem_count(self) -> int:
