@@ -4,7 +4,8 @@
 
     GoldThreadError                 everything below; ``title``, ``detail``, ``remedy``, HTTP ``status``
     ├── InvalidInput        (422)   a value from outside breaks a rule; ``field`` names it
-    │   └── UnreadableFile  (422)   a delivered file cannot be read at all; ``row`` where known
+    │   ├── UnreadableFile  (422)   a delivered file cannot be read at all; ``row`` where known
+    │   └── ConditionInvalid (422)  a condition text makes no sense from the character ``at`` on
     ├── NotFound            (404)   a book, source, delivery or upload that is not there
     ├── Conflict            (409)   the request contradicts what the book holds
     ├── Stopped             (409)   work that somebody stopped; nothing was changed
@@ -40,6 +41,14 @@ class InvalidInput(GoldThreadError):
 
 class UnreadableFile(InvalidInput):
     title = "That file cannot be read"
+
+
+class ConditionInvalid(InvalidInput):
+    title = "That condition cannot be used"
+
+    def __init__(self, detail: str, *, remedy: str, at: int) -> None:
+        super().__init__(detail, remedy=remedy, field="where")
+        self.at = at
 
 
 class NotFound(GoldThreadError):

@@ -10,10 +10,12 @@ import numpy as np
 
 from goldthread.core.checks import check_all
 from goldthread.core.cohorts import Average, CohortTable, cohort_table
+from goldthread.core.facts import open_gap_days
 from goldthread.core.history import History, HistoryRule, read_history
+from goldthread.core.lapse import LapseRule
 from goldthread.core.periods import AgeKind, Period
-from goldthread.core.standing import LapseRule, Standing, standing
-from goldthread.core.threads import average_gap_days, days_since_latest, gap_days, rank
+from goldthread.core.standing import Standing, standing
+from goldthread.core.threads import average_gap_days, gap_days, rank
 from tests.support import tiny
 
 
@@ -95,7 +97,7 @@ class Threads(TinyCase):
         book, listed = self.history.book, tiny.orders()
         customers = tiny.customer_numbers()
         ranks, gaps = rank(book), gap_days(book)
-        averages, since = average_gap_days(book), days_since_latest(book, tiny.AS_OF_DAY)
+        averages, since = average_gap_days(book), open_gap_days(book, tiny.AS_OF_DAY)
         for number, thread in self.expected["threads"].items():
             customer = customers.index(number)
             positions = range(book.starts[customer], book.starts[customer + 1])
@@ -118,7 +120,9 @@ class Threads(TinyCase):
     def test_standing(self) -> None:
         rules = {"standing_90_days": LapseRule(days=90), "standing_6_months": LapseRule(months=6)}
         for name, rule in rules.items():
-            counts = np.bincount(standing(self.history, rule), minlength=len(Standing))
+            counts = np.bincount(
+                standing(self.history.whole, self.history.book, tiny.AS_OF_DAY, rule), minlength=len(Standing)
+            )
             found = {member.name.lower(): int(counts[member]) for member in Standing}
             with self.subTest(rule=name):
                 self.assertEqual(found, self.expected[name])

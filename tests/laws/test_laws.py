@@ -14,10 +14,10 @@ from goldthread.core.book import Attribute, OrderBook, OrderColumns
 from goldthread.core.checks import check_all
 from goldthread.core.cohorts import Average, CohortTable, cohort_table
 from goldthread.core.history import COUNTED_BY_DEFAULT, HistoryRule, read_history
+from goldthread.core.lapse import LapseRule
 from goldthread.core.ordering import ListedTexts
 from goldthread.core.periods import AgeKind, Period, period_of_day, to_date
 from goldthread.core.records import OrderStatus
-from goldthread.core.standing import LapseRule
 
 CUSTOMERS = 40
 AS_OF = 20_400

@@ -15,12 +15,15 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.ordering import Texts, settle_ties, sorted_rows
+from goldthread.core.ordering import Texts, number_keys, settle_ties, sorted_rows
+from goldthread.core.payments import Payments
 from goldthread.core.periods import Period, period_table
+from goldthread.core.texts import TextColumn
 from goldthread.errors import BookInvalid
 
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
+Codes = NDArray[np.unsignedinteger[Any]]
 T = TypeVar("T")
 Number = TypeVar("Number", bound=np.generic)
 
@@ -31,10 +34,34 @@ _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 @dataclass(frozen=True, eq=False)
 class Attribute:
-    """A label per order: small-integer codes into ``labels``."""
+    """A label per order or customer: small-integer codes into ``labels``. The empty label means that none is told."""
 
-    codes: NDArray[np.uint16]
+    codes: Codes
     labels: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class CustomerColumns:
+    """What is known of the customers, one entry per customer.
+
+    Attributes
+    ----------
+    attributes : town, marks and own attributes, by name
+    texts : ``name``, ``number`` and ``email``, of which nearly every one is different
+    found_by : all that a customer can be found by, folded for searching; without any text where nothing is
+    """
+
+    attributes: Mapping[str, Attribute] = field(default_factory=dict)
+    texts: Mapping[str, TextColumn] = field(default_factory=dict)
+    found_by: TextColumn = field(default_factory=lambda: TextColumn.of([]))
+
+    def name(self, customer: int) -> str:
+        """The name of a customer."""
+        return self.texts["name"].at(customer)
+
+    def key(self, customer: int) -> str:
+        """The number of a customer, or the e-mail of one without a number."""
+        return self.texts["number"].at(customer) or self.texts["email"].at(customer)
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,7 +75,8 @@ class OrderColumns:
     amount_minor : int64, shape (n,), ten-thousandths of the currency unit
     order_id : int64, shape (n,), the record's own key
     attributes : codes per order; ``source`` and ``status`` are needed by the history rule
-    numbers : order numbers, read only where customer and day tie
+    numbers : order numbers; read where customer and day tie, and for their natural order
+    number_key : int64, shape (n,), ascending as the numbers do in natural order; None to work it out
     seconds : int32, shape (n,), time of day or −1; None when no order has a time
     """
 
@@ -59,6 +87,7 @@ class OrderColumns:
     attributes: Mapping[str, Attribute]
     numbers: Texts
     seconds: Int32s | None = None
+    number_key: Int64s | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,6 +102,9 @@ class OrderBook:
     order_id : int64, shape (orders,)
     customer_id : int64, shape (customers,)
     attributes : label per order, by name
+    number_key : int64, shape (orders,), ascending, within a customer, as order numbers do in natural order
+    customers : what is known of the customers
+    payments : theirs, of any date
     """
 
     starts: Int64s
@@ -81,10 +113,19 @@ class OrderBook:
     order_id: Int64s
     customer_id: Int64s
     attributes: Mapping[str, Attribute]
+    number_key: Int64s
+    customers: CustomerColumns = field(default_factory=CustomerColumns)
+    payments: Payments = field(default_factory=Payments.none)
     _derived: dict[Any, Any] = field(default_factory=dict, repr=False)
 
     @classmethod
-    def build(cls, columns: OrderColumns, customer_id: Int64s) -> OrderBook:
+    def build(
+        cls,
+        columns: OrderColumns,
+        customer_id: Int64s,
+        customers: CustomerColumns | None = None,
+        payments: Payments | None = None,
+    ) -> OrderBook:
         """Sort unsorted columns into a book.
 
         Raises `BookInvalid` when lengths differ or a customer is out of range. Linear apart from one sort.
@@ -95,6 +136,9 @@ class OrderBook:
         settle_ties(ordered, columns.numbers, source.codes, source.labels, columns.seconds)
         starts = np.zeros(customer_id.size + 1, np.int64)
         np.cumsum(ordered.counts, out=starts[1:])
+        number_key = (
+            number_keys(columns.numbers, ordered.rows.size) if columns.number_key is None else columns.number_key
+        )
         return cls(
             starts,
             ordered.day,
@@ -102,6 +146,9 @@ class OrderBook:
             columns.order_id.take(ordered.rows),
             customer_id,
             _gathered(columns.attributes, ordered.rows),
+            number_key.take(ordered.rows),
+            customers or CustomerColumns(),
+            payments or Payments.none(),
         )
 
     @property
@@ -161,6 +208,35 @@ class OrderBook:
         for block in blocks(self.order_count, size):
             yield block, self.amount_minor[block]
 
+    def with_threads(self, places: Int64s, threads: OrderBook) -> OrderBook:
+        """The same book with all orders of some customers replaced by those of a book of these customers alone.
+
+        ``places``: ascending; customer ``places[i]`` here is customer i there. Linear; nothing is sorted again.
+        """
+        counts = self.counts.copy()
+        counts[places] = threads.counts
+        starts = np.zeros_like(self.starts)
+        np.cumsum(counts, out=starts[1:])
+
+        def spliced(old: NDArray[Any], new: NDArray[Any]) -> NDArray[Any]:
+            pieces, after = [], 0
+            for mine, place in enumerate(places.tolist()):
+                pieces += [old[after : self.starts[place]], new[threads.starts[mine] : threads.starts[mine + 1]]]
+                after = int(self.starts[place + 1])
+            return np.concatenate([*pieces, old[after:]])
+
+        return OrderBook(
+            starts,
+            spliced(self.day, threads.day),
+            spliced(self.amount_minor, threads.amount_minor),
+            spliced(self.order_id, threads.order_id),
+            self.customer_id,
+            {name: _merged(mine, threads.attributes[name], spliced) for name, mine in self.attributes.items()},
+            spliced(self.number_key, threads.number_key),
+            self.customers,
+            self.payments,
+        )
+
     def kept(self, mask: NDArray[np.bool_]) -> OrderBook:
         """The same customers with only the orders in ``mask``: linear, no sort."""
         return _Thinned.of(self, mask)
@@ -180,6 +256,8 @@ class _Thinned(OrderBook):
         thinned.__dict__.update(
             starts=starts,
             customer_id=parent.customer_id,
+            customers=parent.customers,
+            payments=parent.payments,
             _derived={},
             _parent=parent,
             _mask=mask,
@@ -188,10 +266,10 @@ class _Thinned(OrderBook):
         return thinned
 
     def __getattr__(self, name: str) -> Any:
-        if name in ("day", "amount_minor", "order_id"):
+        if name in ("day", "amount_minor", "order_id", "number_key"):
             value: Any = self._gather(getattr(self._parent, name))
         elif name == "attributes":
-            value = {k: Attribute(self._gather(a.codes), a.labels) for k, a in self._parent.attributes.items()}
+            value = _LazyAttributes(self, self._parent.attributes)
         else:
             raise AttributeError(name)
         self.__dict__[name] = value
@@ -208,7 +286,7 @@ class _Thinned(OrderBook):
         first, codes = self._parent.period(period)
         return first, self._gather(codes)
 
-    def _gather(self, column: NDArray[Number]) -> NDArray[Number]:
+    def _gather(self, column: NDArray[Any]) -> NDArray[Any]:
         out = np.empty(self._kept_count, column.dtype)
         for place, values in self._gathered_blocks(column):
             out[place] = values
@@ -222,6 +300,29 @@ class _Thinned(OrderBook):
             values = column[block][self._mask[block]]
             start, end = end, end + values.size
             yield slice(start, end), values
+
+
+class _LazyAttributes(Mapping[str, Attribute]):
+    """The attributes of a thinned book, each gathered when it is first read."""
+
+    def __init__(self, book: _Thinned, of_parent: Mapping[str, Attribute]) -> None:
+        self._book, self._of_parent = book, of_parent
+        self._gathered: dict[str, Attribute] = {}
+
+    def __getitem__(self, name: str) -> Attribute:
+        if name not in self._gathered:
+            whole = self._of_parent[name]
+            self._gathered[name] = Attribute(self._book._gather(whole.codes), whole.labels)
+        return self._gathered[name]
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._of_parent
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._of_parent)
+
+    def __len__(self) -> int:
+        return len(self._of_parent)
 
 
 def blocks(count: int, size: int = BLOCK_ORDERS) -> list[slice]:
@@ -240,11 +341,20 @@ def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
     return kept
 
 
+def _merged(old: Attribute, new: Attribute, spliced: Callable[[NDArray[Any], NDArray[Any]], NDArray[Any]]) -> Attribute:
+    """Labels of replaced orders: those that were not there before come after the others."""
+    labels = (*old.labels, *(label for label in new.labels if label not in set(old.labels)))
+    place = {label: code for code, label in enumerate(labels)}
+    wide = np.uint16 if len(labels) <= 1 << 16 else np.uint32
+    codes = np.array([place[label] for label in new.labels], wide).take(new.codes)
+    return Attribute(spliced(old.codes.astype(wide, copy=False), codes), labels)
+
+
 def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:
     """All codes in sorted order; they lie side by side while gathered, so each row is fetched once."""
     together = np.stack([attribute.codes for attribute in attributes.values()], axis=1).take(rows, axis=0)
     return {
-        name: Attribute(np.ascontiguousarray(together[:, place]), attribute.labels)
+        name: Attribute(together[:, place].astype(attribute.codes.dtype), attribute.labels)
         for place, (name, attribute) in enumerate(attributes.items())
     }
 

@@ -8,8 +8,10 @@ import numpy as np
 
 from goldthread.core.cohorts import CohortTable
 from goldthread.core.history import History
+from goldthread.core.lapse import LapseRule
+from goldthread.core.newness import NewnessTable
 from goldthread.core.periods import AgeKind
-from goldthread.core.standing import LapseRule, Standing, standing
+from goldthread.core.standing import Standing, standing
 from goldthread.core.threads import gap_count, rank
 
 
@@ -32,18 +34,21 @@ def check_sizes(table: CohortTable) -> list[Check]:
     book = table.history.book
     sizes = int(table.size.sum())
     firsts = int(np.count_nonzero(rank(book) == 1))
-    return [
-        Check(1, "Cohort sizes add up to the customers with a counted order", int(book.ordering.size), sizes),
-        Check(1, "Cohort sizes add up to the first orders", firsts, sizes),
-    ]
+    checks = [Check(1, "Cohort sizes add up to the first orders", firsts, sizes)]
+    if table.history.shown is None:
+        at_first = int(table.customers[:, :1].sum())
+        checks.append(Check(1, "Customers at age 0 are those with a counted order", int(book.ordering.size), at_first))
+    return checks
 
 
 def check_totals(table: CohortTable) -> list[Check]:
     """2. Orders and revenue of the cohort table = counted orders and their revenue, to the minor unit."""
-    book = table.history.book
-    revenue = sum(int(part.sum()) for part in np.array_split(book.amount_minor, 64))
+    history = table.history
+    amounts = history.book.amount_minor if history.shown is None else history.book.amount_minor[history.shown]
+    revenue = sum(int(part.sum()) for part in np.array_split(amounts, 64))
+    counted = history.shown_order_count
     return [
-        Check(2, "Orders in the cohort table are the counted orders", book.order_count, int(table.orders.sum())),
+        Check(2, "Orders in the cohort table are the counted orders", counted, int(table.orders.sum())),
         Check(2, "Revenue in the cohort table is the counted revenue", revenue, int(table.revenue_minor.sum())),
     ]
 
@@ -52,13 +57,15 @@ def check_diagonals(table: CohortTable) -> list[Check]:
     """3. Each diagonal = the calendar period's orders and revenue. Calendar ages only; else no check."""
     if table.age_kind is not AgeKind.CALENDAR or table.cohort_count == 0:
         return []
-    book = table.history.book
+    book, shown = table.history.book, table.history.shown
     first, codes = book.period(table.period)
-    places = codes.astype(np.int64) + (first - table.first_cohort)
+    places, amounts = codes.astype(np.int64) + (first - table.first_cohort), book.amount_minor
+    if shown is not None:
+        places, amounts = places[shown], amounts[shown]
     length = table.age_count
     orders = np.bincount(places, minlength=length)
     revenue = np.zeros(length, np.int64)
-    np.add.at(revenue, places, book.amount_minor)
+    np.add.at(revenue, places, amounts)
     diagonal = np.add.outer(np.arange(table.cohort_count), np.arange(length)).ravel()
     inside = diagonal < length
     found = np.zeros((2, length), np.int64)
@@ -70,6 +77,21 @@ def check_diagonals(table: CohortTable) -> list[Check]:
     ]
 
 
+def check_newness(table: CohortTable, newness: NewnessTable) -> list[Check]:
+    """4. New customers of a period = its cohort's size; new + returning = total, in orders and revenue."""
+    sizes = dict(zip(table.labels, table.size.tolist(), strict=True))
+    new = dict(zip(newness.labels, newness.customers.new.tolist(), strict=True))
+    differing = sum(new.get(label, 0) != size for label, size in sizes.items())
+    orders, revenue = int(newness.orders.total.sum()), int(newness.revenue_minor.total.sum())
+    checks = [
+        Check(4, "New and returning orders are the orders of the cohort table", int(table.orders.sum()), orders),
+        Check(4, "Their revenue is that of the cohort table", int(table.revenue_minor.sum()), revenue),
+    ]
+    if table.history.shown is None:
+        checks.insert(0, Check(4, "Periods whose new customers are not their cohort", 0, differing))
+    return checks
+
+
 def check_gaps(history: History) -> list[Check]:
     """5. Number of gaps = counted orders − customers with orders."""
     book = history.book
@@ -78,7 +100,7 @@ def check_gaps(history: History) -> list[Check]:
 
 def check_standing(history: History, lapse: LapseRule) -> list[Check]:
     """6. active + lapsed + never ordered + none counted = customers on file; the first two = those with orders."""
-    counts = np.bincount(standing(history, lapse), minlength=len(Standing))
+    counts = np.bincount(standing(history.whole, history.book, history.rule.as_of_day, lapse), minlength=len(Standing))
     with_orders = int(counts[Standing.ACTIVE] + counts[Standing.LAPSED])
     return [
         Check(6, "Standings add up to the customers on file", history.whole.customer_count, int(counts.sum())),

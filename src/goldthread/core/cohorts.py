@@ -8,6 +8,7 @@ order of the same customer in the same cell (they stand together, because each c
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 from functools import cached_property
@@ -15,7 +16,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import BLOCK_ORDERS, OrderBook
+from goldthread.core.book import BLOCK_ORDERS, OrderBook, blocks
 from goldthread.core.history import History
 from goldthread.core.intervals import Floats, plain_mean_interval, wilson_interval
 from goldthread.core.periods import (
@@ -32,6 +33,8 @@ from goldthread.errors import InvalidInput, TooLarge
 
 Int64s = NDArray[np.int64]
 Cells = NDArray[np.uint16] | NDArray[np.int32]
+AmountBlocks = Callable[[int], Iterator[tuple[slice, Int64s]]]
+"""Gives amounts in blocks of about a size, each with its place."""
 
 SMALL_COHORT_BELOW = 30
 ODD_STANDARD_ERRORS = 3.0
@@ -79,6 +82,7 @@ class CohortTable:
     Attributes
     ----------
     first_cohort : period index of row 0; rows follow without a gap, some may hold no customer
+    size : int64, shape (cohorts,), customers whose first order falls in the cohort's period
     customers : distinct customers with at least one order in the cell
     orders : orders in the cell
     revenue_minor : sum of their amounts, ten-thousandths of the currency unit
@@ -89,6 +93,7 @@ class CohortTable:
     period: Period
     age_kind: AgeKind
     first_cohort: int
+    size: Int64s
     customers: Int64s
     orders: Int64s
     revenue_minor: Int64s
@@ -101,11 +106,6 @@ class CohortTable:
     @property
     def age_count(self) -> int:
         return int(self.customers.shape[1])
-
-    @cached_property
-    def size(self) -> Int64s:
-        """Customers of each cohort; int64, shape (cohorts,)."""
-        return self.customers[:, 0].copy() if self.age_count else np.zeros(0, np.int64)
 
     @property
     def labels(self) -> list[str]:
@@ -186,16 +186,18 @@ class CohortTable:
                 field="age",
             )
         cells = self._cells()
-        return self._behind(np.flatnonzero(cells == cells.dtype.type(cohort * self.age_count + age)))
+        return self._behind(cells == cells.dtype.type(cohort * self.age_count + age))
 
     def behind_cells(self, wanted: NDArray[np.bool_]) -> Behind:
         """The customers and orders of several cells together, each once; ``wanted`` has the table's shape."""
-        return self._behind(np.flatnonzero(wanted.ravel().take(self._cells())))
+        return self._behind(wanted.ravel().take(self._cells()))
 
     def _cells(self) -> Cells:
         return _cells(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
 
-    def _behind(self, positions: Int64s) -> Behind:
+    def _behind(self, inside: NDArray[np.bool_]) -> Behind:
+        shown = self.history.shown
+        positions = np.flatnonzero(inside if shown is None else inside & shown)
         who = self.history.book.customer.take(positions)
         first_of_each = np.ones(who.size, np.bool_)
         first_of_each[1:] = who[1:] != who[:-1]
@@ -222,7 +224,9 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     book, as_of_day = history.book, history.rule.as_of_day
     if book.order_count == 0:
         empty = np.zeros((0, 0), np.int64)
-        return CohortTable(history, period, age_kind, 0, empty, empty, empty, empty.astype(np.uint8))
+        return CohortTable(
+            history, period, age_kind, 0, np.zeros(0, np.int64), empty, empty, empty, empty.astype(np.uint8)
+        )
     first_period = _first_periods(book, period)
     first_cohort, last_cohort = int(first_period.min()), int(first_period.max())
     cohorts = last_cohort - first_cohort + 1
@@ -234,8 +238,14 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
             field="period",
         )
     cells = _cells(book, period, age_kind, first_cohort, ages)
-    again = book.derived(("cells again", period, age_kind), lambda: _cells_again(book, cells))
-    orders, revenue = _count_and_sum(book, cells, cohorts * ages)
+    if history.shown_orders is None:
+        again = book.derived(("cells again", period, age_kind), lambda: _cells_again(book, cells))
+        orders, revenue = _count_and_sum(book.amount_blocks, cells, cohorts * ages)
+    else:
+        shown = history.shown_orders
+        cells = cells.take(shown)
+        again = _shown_again(cells, book.customer.take(shown))
+        orders, revenue = _count_and_sum(_blocks_of(book.amount_minor.take(shown)), cells, cohorts * ages)
     customers = orders - np.bincount(again, minlength=cohorts * ages)
     shape = (cohorts, ages)
     state = _states(book, period, age_kind, first_cohort, shape, as_of_day)
@@ -244,6 +254,7 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         period,
         age_kind,
         first_cohort,
+        np.bincount(first_period - np.int32(first_cohort), minlength=cohorts).astype(np.int64),
         customers.reshape(shape),
         orders.reshape(shape),
         revenue.reshape(shape),
@@ -304,10 +315,21 @@ def _cells_again(book: OrderBook, cells: Cells) -> Cells:
     return cells.take(np.flatnonzero(again))
 
 
-def _count_and_sum(book: OrderBook, cells: Cells, length: int) -> tuple[Int64s, Int64s]:
+def _shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
+    """As `_cells_again`, where only some orders of each customer are looked at."""
+    follows = (cells[1:] == cells[:-1]) & (customer[1:] == customer[:-1])
+    again: Cells = cells[1:][follows]
+    return again
+
+
+def _blocks_of(amounts: Int64s) -> AmountBlocks:
+    return lambda size: ((block, amounts[block]) for block in blocks(amounts.size, size))
+
+
+def _count_and_sum(amount_blocks: AmountBlocks, cells: Cells, length: int) -> tuple[Int64s, Int64s]:
     """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer."""
     count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
-    for place, amount in book.amount_blocks(max(BLOCK_ORDERS, 4 * length)):
+    for place, amount in amount_blocks(max(BLOCK_ORDERS, 4 * length)):
         cell = cells[place].astype(np.intp)
         count += np.bincount(cell, minlength=length)
         if _sums_exactly(amount):

@@ -6,15 +6,28 @@ them.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.conditions import Condition, Mask, evaluate, split
+from goldthread.core.fields import FieldValues, Reading
+from goldthread.core.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.records import OrderStatus
 
 COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
+
+
+class Firsts(StrEnum):
+    """Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
+    shown; ``MATCHING``, matching orders alone make up the threads."""
+
+    ALL = "all"
+    MATCHING = "matching"
 
 
 @dataclass(frozen=True)
@@ -26,11 +39,18 @@ class HistoryRule:
     as_of_day : days since 1970-01-01; orders dated after it are in no figure
     statuses : the statuses that count
     sources : names of the sources that count; None for all
+    where : a condition on orders and customers; its parts joined by AND that speak of the customer or the first order
+        alone choose customers, the others orders
+    firsts : what becomes of the parts that choose orders
+    lapse : when a customer is called lapsed
     """
 
     as_of_day: int
     statuses: frozenset[OrderStatus] = COUNTED_BY_DEFAULT
     sources: frozenset[str] | None = None
+    where: Condition | None = None
+    firsts: Firsts = Firsts.ALL
+    lapse: LapseRule = NINETY_DAYS
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,9 +60,12 @@ class History:
     Attributes
     ----------
     whole : every order on record
-    book : the counted orders; the customers are those of ``whole``, so a customer may have none
+    book : the orders that make up the threads; the customers are those of ``whole``, so a customer may have none
     left_out_by_rule_count : orders up to the as-of date whose status or source the rule leaves out
     left_out_after_as_of_count : orders that would count but are dated after the as-of date
+    left_out_by_condition_count : orders that the rule keeps and a condition or a choice of customers does not
+    chosen : bool, shape (customers,); the customers that are looked at. None for all on file
+    shown : bool, shape (orders of ``book``,); the orders that are counted and listed. None for all
     """
 
     rule: HistoryRule
@@ -50,10 +73,37 @@ class History:
     book: OrderBook
     left_out_by_rule_count: int
     left_out_after_as_of_count: int
+    left_out_by_condition_count: int = 0
+    chosen: Mask | None = None
+    shown: Mask | None = None
+
+    @property
+    def fields(self) -> FieldValues:
+        """The fields of these threads."""
+        return _fields(self.book, self.whole, self.rule)
+
+    @cached_property
+    def customers(self) -> NDArray[np.int64]:
+        """The customers that are looked at, ascending; int64. Without a condition, everybody on file."""
+        return np.arange(self.whole.customer_count) if self.chosen is None else np.flatnonzero(self.chosen)
+
+    @cached_property
+    def shown_orders(self) -> NDArray[np.int64] | None:
+        """Positions of the shown orders in ``book``, ascending; None for all."""
+        return None if self.shown is None else np.flatnonzero(self.shown)
+
+    @property
+    def shown_order_count(self) -> int:
+        """Orders that are counted and listed."""
+        return self.book.order_count if self.shown_orders is None else int(self.shown_orders.size)
 
 
-def read_history(book: OrderBook, rule: HistoryRule) -> History:
-    """Apply a rule: one mask, one linear compaction of the sorted book, no sort."""
+def read_history(book: OrderBook, rule: HistoryRule, among: Mask | None = None) -> History:
+    """Apply a rule: one mask, one linear compaction of the sorted book, no sort.
+
+    ``among``: bool, shape (customers,), further narrows the customers that are looked at. Fields of the condition are
+    those of the threads before the condition. Raises `InvalidInput` for a condition that does not fit the book.
+    """
     counted = _labelled(book.attributes["status"], {str(status) for status in rule.statuses})
     if rule.sources is not None:
         counted &= _labelled(book.attributes["source"], rule.sources)
@@ -64,7 +114,39 @@ def read_history(book: OrderBook, rule: HistoryRule) -> History:
         counted &= dated
     kept = int(np.count_nonzero(counted))
     thinned = book if kept == book.order_count else book.kept(counted)
-    return History(rule, book, thinned, dated_count - kept, passing - kept)
+    history = History(rule, book, thinned, dated_count - kept, passing - kept)
+    return history if rule.where is None and among is None else _under_condition(history, among)
+
+
+def _under_condition(history: History, among: Mask | None) -> History:
+    rule, book = history.rule, history.book
+    fields = history.fields
+    of_customers, of_orders = (None, None) if rule.where is None else split(rule.where, fields)
+    chosen = np.ones(book.customer_count, np.bool_) if among is None else among.copy()
+    if of_customers is not None:
+        chosen &= evaluate(of_customers, fields).true
+    theirs = fields.to_orders(chosen)
+    shown = None
+    if of_orders is not None:
+        matching = evaluate(of_orders, fields).true & theirs
+        if rule.firsts is Firsts.MATCHING:
+            theirs = matching
+        else:
+            shown = matching[theirs]
+        chosen &= np.bincount(book.customer[matching], minlength=book.customer_count) > 0
+    chosen_book = book.kept(theirs)
+    counted = chosen_book.order_count if shown is None else int(np.count_nonzero(shown))
+    return replace(
+        history,
+        book=chosen_book,
+        chosen=chosen,
+        shown=shown,
+        left_out_by_condition_count=book.order_count - counted,
+    )
+
+
+def _fields(book: OrderBook, whole: OrderBook, rule: HistoryRule) -> FieldValues:
+    return FieldValues(Reading(book, whole, rule.as_of_day, rule.lapse))
 
 
 def _labelled(attribute: Attribute, wanted: set[str] | frozenset[str]) -> NDArray[np.bool_]:

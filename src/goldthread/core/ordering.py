@@ -107,7 +107,7 @@ def _sort_values(values: Int64s, middle: int) -> Int64s:
 def settle_ties(
     ordered: SortedRows,
     numbers: Texts,
-    source: NDArray[np.uint16],
+    source: NDArray[np.unsignedinteger[Any]],
     source_names: Sequence[str],
     seconds: NDArray[np.int32] | None,
 ) -> None:
@@ -131,11 +131,31 @@ def settle_ties(
     ordered.rows[places] = members.take(settled)
 
 
+def number_keys(numbers: Texts, count: int) -> Int64s:
+    """A whole number for each order number, ascending in natural order; int64, shape (count,)."""
+    keys = _number_keys(numbers.at(np.arange(count, dtype=np.int64)))
+    return dense_ranks(keys) if len(keys) > 1 else keys[0]
+
+
+def dense_ranks(keys: Sequence[Int64s]) -> Int64s:
+    """Rank of each entry by several keys, the least significant first; equal entries have equal ranks."""
+    order = np.lexsort(tuple(keys))
+    differs = np.zeros(order.size, np.bool_)
+    for key in keys:
+        in_order = key.take(order)
+        differs[1:] |= in_order[1:] != in_order[:-1]
+    ranks = np.empty(order.size, np.int64)
+    ranks[order] = np.cumsum(differs)
+    return ranks
+
+
 def _number_keys(numbers: list[str]) -> tuple[Int64s, ...]:
     """Integer keys, least significant first, that sort as `natural_key` does.
 
     Numbers of the common form "some text, then digits, no leading zero" are split without a tuple for each.
     """
+    if not numbers:
+        return (np.zeros(0, np.int64),)
     matches = list(map(_PLAIN_NUMBER, numbers))
     if None in matches:
         return (_ranks([natural_key(number) for number in numbers]),)

@@ -53,18 +53,6 @@ def to_date(day: int) -> dt.date:
     return EPOCH + dt.timedelta(days=int(day))
 
 
-def period_index(days: Int32s, period: Period) -> Int32s:
-    """Index of the period that holds each day; ``int32``, same shape.
-
-    One table over the span of the days is made and looked up, so calendar arithmetic is done once per
-    distinct day and not once per order.
-    """
-    if days.size == 0:
-        return np.zeros(days.shape, np.int32)
-    low, high = int(days.min()), int(days.max())
-    return period_table(low, high, period).take(days - np.int32(low))
-
-
 def period_table(low: int, high: int, period: Period) -> Int32s:
     """Index of the period of every day from ``low`` to ``high`` inclusive; ``int32``, shape (high − low + 1,)."""
     span = np.arange(low, high + 1, dtype=np.int64)

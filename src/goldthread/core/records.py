@@ -98,8 +98,9 @@ class Piece:
 
 
 _GUARDED = re.compile(r"'+[=+\-@\t\r]")
-_FORMULA = re.compile(r"'*[=+\-@\t\r]")
-_PLAIN_NUMBER = re.compile(r"[+-]?[0-9][0-9.,' ]*")
+FORMULA_EXPRESSION = r"'*[=+\-@\t\r]"
+PLAIN_NUMBER_EXPRESSION = r"[+-]?[0-9][0-9.,' ]*"
+_FORMULA, _PLAIN_NUMBER = re.compile(FORMULA_EXPRESSION), re.compile(PLAIN_NUMBER_EXPRESSION)
 
 
 def guarded(text: str) -> str:

@@ -60,10 +60,3 @@ def average_gap_days(book: OrderBook) -> Floats:
     several = counts > 1
     result[book.ordering[several]] = apart[several] / (counts[several] - 1)
     return result
-
-
-def days_since_latest(book: OrderBook, as_of_day: int) -> Floats:
-    """as-of − date of the latest order; float64, shape (customers,), NaN for a customer without an order."""
-    result = np.full(book.customer_count, np.nan)
-    result[book.ordering] = as_of_day - book.day.take(latest_orders(book))
-    return result

@@ -1,0 +1,56 @@
+"""Order of entry against order of date (``docs/definitions.md``, 1.5): which orders were backdated.
+
+Within one customer and one source, an order is *backdated* when a later-dated order has a smaller number: it was given
+its number after that one, and dated before it. Method: per source, the smallest number of all later days of the same
+customer is a running minimum from the end; customers are kept apart by making every number of a customer larger than
+all numbers of the customers before.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.groups import positions_shown
+from goldthread.core.history import History
+
+Int64s = NDArray[np.int64]
+_BITS = 62
+
+
+def backdated_orders(history: History) -> Int64s:
+    """Positions of the shown orders that are backdated, ascending."""
+    positions = positions_shown(history)
+    source = history.book.attributes["source"].codes.take(positions)
+    found = [
+        _of_one_source(history, positions[source == code])
+        for code in range(len(history.book.attributes["source"].labels))
+    ]
+    return np.sort(np.concatenate(found)) if found else np.zeros(0, np.int64)
+
+
+def _of_one_source(history: History, positions: Int64s) -> Int64s:
+    if positions.size == 0:
+        return positions
+    book = history.book
+    customer, day = book.customer.take(positions).astype(np.int64), book.day.take(positions)
+    number = _narrow(book.number_key.take(positions), book.customer_count)
+    value = customer * (int(number.max()) + 1) + number
+    smallest_from = np.minimum.accumulate(value[::-1])[::-1]
+    new_day = np.flatnonzero((customer[1:] != customer[:-1]) | (day[1:] != day[:-1])) + 1
+    after = np.searchsorted(new_day, np.arange(positions.size), side="right")
+    next_day = np.append(new_day, positions.size).take(after)
+    beyond = np.append(smallest_from, np.iinfo(np.int64).max)
+    return positions[value > beyond.take(next_day)]
+
+
+def _narrow(number: Int64s, customers: int) -> Int64s:
+    """Numbers from 0 that leave room for the customer beside them: less the least one, else their ranks."""
+    low = int(number.min())
+    if (int(number.max()) - low).bit_length() + customers.bit_length() <= _BITS:
+        return number - low
+    order = np.argsort(number, kind="stable")
+    in_order = number.take(order)
+    ranks = np.empty(number.size, np.int64)
+    ranks[order] = np.cumsum(np.append(False, in_order[1:] != in_order[:-1]))
+    return ranks

@@ -1,0 +1,180 @@
+"""The facts of every thread (``docs/definitions.md``, section 3), for all customers at once.
+
+Arrays have the shape (customers,) of the history's book unless told otherwise. Days are int32 with `NO_DAY` where
+there is none, amounts int64 ten-thousandths, durations float64 days with NaN where nothing applies.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.payments import NO_DAY, Payments
+from goldthread.core.threads import NO_GAP, first_orders, gap_days, latest_orders
+
+Int32s = NDArray[np.int32]
+Int64s = NDArray[np.int64]
+Floats = NDArray[np.float64]
+
+OWN_MEDIAN_FROM_ORDERS = 4
+"""From so many orders on, the next one is expected by the customer's own median gap, before that by the group's."""
+
+
+def first_day(book: OrderBook) -> Int32s:
+    """Day of the first order."""
+    return book.derived("first day", lambda: _days_at(book, first_orders(book)))
+
+
+def latest_day(book: OrderBook) -> Int32s:
+    """Day of the latest order."""
+    return book.derived("latest day", lambda: _days_at(book, latest_orders(book)))
+
+
+def _days_at(book: OrderBook, positions: Int64s) -> Int32s:
+    days = np.full(book.customer_count, NO_DAY, np.int32)
+    days[book.ordering] = book.day.take(positions)
+    return days
+
+
+def first_amount_minor(book: OrderBook) -> Int64s:
+    """Amount of the first order; 0 for a customer without one (see `first_day`)."""
+    amounts = np.zeros(book.customer_count, np.int64)
+    amounts[book.ordering] = book.amount_minor.take(first_orders(book))
+    return amounts
+
+
+def first_label(book: OrderBook, name: str) -> Attribute:
+    """A label of the first order, carried by the customer; the empty label for one without an order."""
+    return book.derived(("first label", name), lambda: _first_label(book, book.attributes[name]))
+
+
+def _first_label(book: OrderBook, attribute: Attribute) -> Attribute:
+    labels = attribute.labels if "" in attribute.labels else (*attribute.labels, "")
+    codes = np.full(book.customer_count, labels.index(""), np.uint32)
+    codes[book.ordering] = attribute.codes.take(first_orders(book))
+    return Attribute(codes, labels)
+
+
+def revenue_minor(book: OrderBook) -> Int64s:
+    """Sum of the amounts of all orders, exact."""
+    return book.derived("revenue", lambda: _revenue_minor(book))
+
+
+def _revenue_minor(book: OrderBook) -> Int64s:
+    revenue = np.zeros(book.customer_count, np.int64)
+    if book.order_count:
+        revenue[book.ordering] = np.add.reduceat(book.amount_minor, first_orders(book))
+    return revenue
+
+
+def revenue_to_date_minor(book: OrderBook) -> Int64s:
+    """Sum of the customer's amounts up to and with each order; int64, shape (orders,)."""
+    running = np.cumsum(book.amount_minor)
+    before = np.zeros(book.customer_count, np.int64)
+    before[book.ordering] = running.take(first_orders(book)) - book.amount_minor.take(first_orders(book))
+    return running - np.repeat(before, book.counts)
+
+
+def average_order_value_minor(book: OrderBook) -> Int64s:
+    """revenue / orders, rounded to the ten-thousandth; 0 without an order."""
+    counts = np.maximum(book.counts, 1)
+    value: Int64s = (2 * revenue_minor(book) + counts) // (2 * counts)
+    return value
+
+
+def median_gap_days(book: OrderBook) -> Floats:
+    """Median of the customer's gaps; NaN below two orders.
+
+    Method: customer and gap are packed into one integer and sorted as values, so that each customer's gaps stand in
+    order; the median is then one or two look-ups.
+    """
+    return book.derived("median gap", lambda: _median_gap_days(book))
+
+
+def _median_gap_days(book: OrderBook) -> Floats:
+    ordered, start, count = _sorted_gaps(book)
+    result = np.full(book.customer_count, np.nan)
+    several = np.flatnonzero(book.counts > 1)
+    if several.size:
+        low, high = ordered.take(start + (count - 1) // 2), ordered.take(start + count // 2)
+        result[several] = (low + high) / 2
+    return result
+
+
+def widest_gap_days(book: OrderBook) -> Floats:
+    """The customer's longest gap; NaN below two orders."""
+    result = np.full(book.customer_count, np.nan)
+    ordered, start, count = _sorted_gaps(book)
+    result[book.counts > 1] = ordered.take(start + count - 1) if count.size else 0.0
+    return result
+
+
+def _sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
+    """Gaps sorted within each customer of two and more orders; where each such customer's begin; how many there are."""
+    return book.derived("sorted gaps", lambda: _sort_gaps(book))
+
+
+def _sort_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
+    gaps = gap_days(book)
+    places = np.flatnonzero(gaps != NO_GAP)
+    bits = max(int(gaps.max(initial=0)), 1).bit_length()
+    packed = book.customer.take(places).astype(np.int64) << bits
+    packed |= gaps.take(places)
+    packed.sort()
+    packed &= (1 << bits) - 1
+    count = book.counts[book.counts > 1] - 1
+    return packed, np.cumsum(count) - count, count
+
+
+def step_median_days(book: OrderBook, orders: int) -> float:
+    """Median gap between the order of this rank and the next, over all customers; NaN when nobody made that step."""
+    made = np.flatnonzero(book.counts > orders)
+    if made.size == 0:
+        return float("nan")
+    positions = book.starts.take(made) + orders
+    return float(np.median(book.day.take(positions) - book.day.take(positions - 1)))
+
+
+def expected_gap_days(book: OrderBook) -> Floats:
+    """The gap after which the next order is expected: own median from four orders on, else the median of all
+    customers' gaps at that step; NaN without an order, and where nobody made the step."""
+    return book.derived("expected gap", lambda: _expected_gap_days(book))
+
+
+def _expected_gap_days(book: OrderBook) -> Floats:
+    expected = np.where(book.counts >= OWN_MEDIAN_FROM_ORDERS, median_gap_days(book), np.nan)
+    for orders in range(1, OWN_MEDIAN_FROM_ORDERS):
+        expected[book.counts == orders] = step_median_days(book, orders)
+    return expected
+
+
+def next_due_day(book: OrderBook) -> Int32s:
+    """Day on which the next order is expected; half days count up. `NO_DAY` where none is expected."""
+    expected = expected_gap_days(book)
+    due = np.full(book.customer_count, NO_DAY, np.int32)
+    known = np.flatnonzero(~np.isnan(expected))
+    due[known] = latest_day(book).take(known) + np.floor(expected.take(known) + 0.5).astype(np.int32)
+    return due
+
+
+def open_gap_days(book: OrderBook, as_of_day: int) -> Floats:
+    """Days since the latest order; NaN without one."""
+    latest = latest_day(book)
+    return np.where(latest == NO_DAY, np.nan, as_of_day - latest.astype(np.int64))
+
+
+def overdue_ratio(book: OrderBook, as_of_day: int) -> Floats:
+    """Open gap / expected gap; NaN where none is expected or the expected gap is 0 days."""
+    expected = expected_gap_days(book)
+    return open_gap_days(book, as_of_day) / np.where(expected > 0, expected, np.nan)
+
+
+def last_activity_day(book: OrderBook, payments: Payments) -> Int32s:
+    """The later of latest order and latest payment; `NO_DAY` where both are missing."""
+    return np.maximum(latest_day(book), payments.latest_day(book.customer_count))
+
+
+def balance_minor(book: OrderBook, payments: Payments) -> Int64s:
+    """Counted order amounts − payments."""
+    return revenue_minor(book) - payments.total_minor(book.customer_count)

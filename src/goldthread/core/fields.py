@@ -1,0 +1,220 @@
+"""Everything that an order or a customer can be asked for by name: in conditions, columns, groups and sortings.
+
+The names are those of condition texts and of exported columns. What a file told stands beside what its thread tells;
+a field of the first order belongs to the customer.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core import facts
+from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.conditions import Level, Mask, Numbers, Values
+from goldthread.core.lapse import LapseRule
+from goldthread.core.payments import NO_DAY
+from goldthread.core.standing import STANDING_LABELS, standing
+from goldthread.core.threads import NO_GAP, average_gap_days, gap_days, rank
+from goldthread.errors import InvalidInput
+
+
+class Kind(StrEnum):
+    """What a field's values are."""
+
+    TEXT = "text"
+    LABEL = "label"
+    COUNT = "count"
+    DAYS = "days"
+    RATIO = "ratio"
+    MONEY = "money"
+    DATE = "date"
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field: ``name`` as conditions write it, ``title`` as people read it."""
+
+    name: str
+    title: str
+    kind: Kind
+    level: Level
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """What fields are read from: the counted orders, all that are on record, the as-of day and the lapse rule."""
+
+    book: OrderBook
+    whole: OrderBook
+    as_of_day: int
+    lapse: LapseRule
+
+
+_PLAIN_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_.:]*")
+_ORDER_LABELS = {
+    "source": "source",
+    "status": "status",
+    "rep": "sales rep",
+    "channel": "channel",
+    "category": "category",
+}
+_CUSTOMER_TEXTS = {"name": "name", "number": "customer number", "email": "e-mail"}
+_CUSTOMER_LABELS = {"town": "town", "closed": "closed", "do_not_contact": "do not contact"}
+_Make = Callable[[Reading], Numbers]
+
+
+def _days(make: Callable[[Reading], NDArray[np.int32]]) -> _Make:
+    def read(reading: Reading) -> Numbers:
+        days = make(reading)
+        return Numbers(days, days == NO_DAY)
+
+    return read
+
+
+def _durations(make: Callable[[Reading], NDArray[np.float64]]) -> _Make:
+    def read(reading: Reading) -> Numbers:
+        values = make(reading)
+        return Numbers(values, np.isnan(values))
+
+    return read
+
+
+def _money_of_ordering(make: Callable[[OrderBook], NDArray[np.int64]]) -> _Make:
+    return lambda reading: Numbers(make(reading.book), reading.book.counts == 0)
+
+
+def _gaps(reading: Reading) -> Numbers:
+    gaps = gap_days(reading.book)
+    return Numbers(gaps, gaps == NO_GAP)
+
+
+_OF_ORDERS: dict[str, tuple[str, Kind, _Make]] = {
+    "date": ("order date", Kind.DATE, lambda r: Numbers(r.book.day)),
+    "amount": ("amount", Kind.MONEY, lambda r: Numbers(r.book.amount_minor)),
+    "rank": ("rank", Kind.COUNT, lambda r: Numbers(rank(r.book))),
+    "gap": ("gap before it", Kind.DAYS, _gaps),
+    "revenue_to_date": ("revenue to date", Kind.MONEY, lambda r: Numbers(facts.revenue_to_date_minor(r.book))),
+}
+_OF_CUSTOMERS: dict[str, tuple[str, Kind, _Make]] = {
+    "first_date": ("first order", Kind.DATE, _days(lambda r: facts.first_day(r.book))),
+    "first_amount": ("first amount", Kind.MONEY, _money_of_ordering(facts.first_amount_minor)),
+    "latest_date": ("latest order", Kind.DATE, _days(lambda r: facts.latest_day(r.book))),
+    "days_since": (
+        "days since latest order",
+        Kind.DAYS,
+        _durations(lambda r: facts.open_gap_days(r.book, r.as_of_day)),
+    ),
+    "orders": ("orders", Kind.COUNT, lambda r: Numbers(r.book.counts)),
+    "revenue": ("revenue", Kind.MONEY, lambda r: Numbers(facts.revenue_minor(r.book))),
+    "average_order_value": ("average order value", Kind.MONEY, _money_of_ordering(facts.average_order_value_minor)),
+    "usual_gap": ("usual gap", Kind.DAYS, _durations(lambda r: facts.median_gap_days(r.book))),
+    "average_gap": ("average gap", Kind.DAYS, _durations(lambda r: average_gap_days(r.book))),
+    "widest_gap": ("widest gap", Kind.DAYS, _durations(lambda r: facts.widest_gap_days(r.book))),
+    "last_activity": (
+        "last activity",
+        Kind.DATE,
+        _days(lambda r: facts.last_activity_day(r.book, r.book.payments.up_to(r.as_of_day))),
+    ),
+    "balance": (
+        "balance",
+        Kind.MONEY,
+        lambda r: Numbers(facts.balance_minor(r.book, r.book.payments.up_to(r.as_of_day))),
+    ),
+    "next_due": ("next order due", Kind.DATE, _days(lambda r: facts.next_due_day(r.book))),
+    "overdue": ("overdue ratio", Kind.RATIO, _durations(lambda r: facts.overdue_ratio(r.book, r.as_of_day))),
+}
+
+
+class FieldValues:
+    """The fields of one reading; each is worked out when first asked for, and kept with the book."""
+
+    def __init__(self, reading: Reading) -> None:
+        self.reading = reading
+        self.by_name = fields_by_name(reading.book)
+
+    @property
+    def fields(self) -> list[Field]:
+        return list(self.by_name.values())
+
+    def field(self, name: str) -> Field:
+        """A field by its name. Raises `InvalidInput`."""
+        if name not in self.by_name:
+            raise InvalidInput(
+                f"There is no field {name}.", remedy=f"Fields are: {', '.join(self.by_name)}.", field="where"
+            )
+        return self.by_name[name]
+
+    def level(self, name: str, /) -> Level:
+        return self.field(name).level
+
+    def values(self, name: str, /) -> Values:
+        known, book = self.field(name), self.reading.book
+        key = ("field", name, self.reading.as_of_day, self.reading.lapse)
+        return book.derived(key, lambda: _values(known, self.reading))
+
+    def to_orders(self, of_customers: Mask, /) -> Mask:
+        return np.repeat(of_customers, self.reading.book.counts)
+
+
+def fields_of(book: OrderBook) -> list[Field]:
+    """Every field of a book, what identifies a customer first."""
+    attributes = book.customers.attributes
+    return [
+        *(Field(n, t, Kind.TEXT, Level.CUSTOMER) for n, t in _CUSTOMER_TEXTS.items() if n in book.customers.texts),
+        *(Field(n, t, Kind.LABEL, Level.CUSTOMER) for n, t in _CUSTOMER_LABELS.items() if n in attributes),
+        *(Field(n, _own_title(n), Kind.LABEL, Level.CUSTOMER) for n in attributes if n not in _CUSTOMER_LABELS),
+        *(Field(n, t, Kind.LABEL, Level.ORDER) for n, t in _ORDER_LABELS.items() if n in book.attributes),
+        *(Field(name, title, kind, Level.ORDER) for name, (title, kind, _) in _OF_ORDERS.items()),
+        *(Field(name, title, kind, Level.CUSTOMER) for name, (title, kind, _) in _OF_CUSTOMERS.items()),
+        *(
+            Field(f"first_{name}", f"first {title}", Kind.LABEL, Level.CUSTOMER)
+            for name, title in _ORDER_LABELS.items()
+            if name in book.attributes
+        ),
+        Field("standing", "standing", Kind.LABEL, Level.CUSTOMER),
+    ]
+
+
+def fields_by_name(book: OrderBook) -> dict[str, Field]:
+    """Every field of a book by its name, in the same sequence."""
+    return {field.name: field for field in fields_of(book)}
+
+
+def _own_title(name: str) -> str:
+    return name.removeprefix("own.").replace("_", " ")
+
+
+def own_field_name(name: str) -> str:
+    """The field name of a customer's own attribute: its own, unless a field of ours has it already."""
+    first = {f"first_{each}" for each in _ORDER_LABELS}
+    taken = {*_CUSTOMER_TEXTS, *_CUSTOMER_LABELS, *_ORDER_LABELS, *_OF_ORDERS, *_OF_CUSTOMERS, *first, "standing"}
+    return f"own.{name}" if name in taken else name
+
+
+def written_name(name: str) -> str:
+    """A field name as a condition text writes it: in double quotes where it is not plain."""
+    return name if _PLAIN_NAME.fullmatch(name) else '"' + name.replace('"', '""') + '"'
+
+
+def _values(field: Field, reading: Reading) -> Values:
+    book = reading.book
+    if field.name in _OF_ORDERS:
+        return _OF_ORDERS[field.name][2](reading)
+    if field.name in _OF_CUSTOMERS:
+        return _OF_CUSTOMERS[field.name][2](reading)
+    if field.kind is Kind.TEXT:
+        return book.customers.texts[field.name]
+    if field.level is Level.ORDER:
+        return book.attributes[field.name]
+    if field.name == "standing":
+        codes = standing(reading.whole, book, reading.as_of_day, reading.lapse)
+        return Attribute(codes.astype(np.uint16), STANDING_LABELS)
+    if field.name in book.customers.attributes:
+        return book.customers.attributes[field.name]
+    return facts.first_label(book, field.name.removeprefix("first_"))

@@ -1,0 +1,166 @@
+"""Orders grouped by what they carry: how many, how much, the extremes; earliest and latest for pairs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute
+from goldthread.core.conditions import Level
+from goldthread.core.history import History
+from goldthread.core.payments import NO_DAY
+from goldthread.errors import InvalidInput, TooLarge
+
+Int64s = NDArray[np.int64]
+CELLS_LIMIT = 24_000_000
+CUSTOMER = "customer"
+"""In place of a field: every customer is a group."""
+
+
+@dataclass(frozen=True, eq=False)
+class Groups:
+    """The shown orders by group; all but ``labels`` have the shape (groups,), and every group has an order.
+
+    ``smallest`` and ``largest``: positions of the orders with these amounts, the earlier one where several have it.
+    ``average_minor``: revenue / orders, float64, ten-thousandths.
+    """
+
+    labels: list[str]
+    customers: Int64s
+    orders: Int64s
+    revenue_minor: Int64s
+    smallest: Int64s
+    largest: Int64s
+    first_day: Int64s
+    latest_day: Int64s
+
+    @property
+    def average_minor(self) -> NDArray[np.float64]:
+        return self.revenue_minor / self.orders
+
+
+@dataclass(frozen=True, eq=False)
+class Pairs:
+    """Earliest and latest day for pairs of labels; int32, shape (rows, columns), `NO_DAY` where there is no order.
+
+    ``rows``: codes of the row labels that have an order, ascending; for customers, places of customers in the book.
+    ``orders``: int64, same shape as the days.
+    """
+
+    rows: Int64s
+    row_labels: tuple[str, ...] | None
+    column_labels: tuple[str, ...]
+    earliest: NDArray[np.int32]
+    latest: NDArray[np.int32]
+    orders: Int64s
+
+
+def positions_shown(history: History) -> Int64s:
+    """Positions of all orders that are counted, ascending."""
+    shown = history.shown_orders
+    return np.arange(history.book.order_count) if shown is None else shown
+
+
+def order_labels(history: History, name: str) -> Attribute:
+    """A label for every order, its own or its customer's. Raises `InvalidInput` for a field that has no labels."""
+    fields = history.fields
+    field, values = fields.field(name), fields.values(name)
+    if not isinstance(values, Attribute):
+        raise InvalidInput(
+            f"{field.title} has no labels to group by.", remedy="Choose a field such as source or region.", field="by"
+        )
+    if field.level is Level.ORDER:
+        return values
+    return Attribute(values.codes.take(history.book.customer), values.labels)
+
+
+def grouped(history: History, name: str | None) -> Groups:
+    """The shown orders by a label, or all together."""
+    book, positions = history.book, positions_shown(history)
+    if positions.size == 0:
+        none = np.zeros(0, np.int64)
+        return Groups([], none, none, none, none, none, none, none)
+    together = Attribute(np.zeros(book.order_count, np.uint16), ("all",))
+    told = together if name is None else order_labels(history, name)
+    codes, count = told.codes.take(positions).astype(np.intp), len(told.labels)
+    amount, day = book.amount_minor.take(positions), book.day.take(positions)
+    orders = np.bincount(codes, minlength=count)
+    present = np.flatnonzero(orders)
+    limits = np.iinfo(np.int64)
+    small, large = np.full(count, limits.max), np.full(count, limits.min)
+    np.minimum.at(small, codes, amount)
+    np.maximum.at(large, codes, amount)
+    first, latest = np.full(count, np.iinfo(np.int32).max, np.int32), np.full(count, NO_DAY, np.int32)
+    np.minimum.at(first, codes, day)
+    np.maximum.at(latest, codes, day)
+    revenue = np.zeros(count, np.int64)
+    np.add.at(revenue, codes, amount)
+    return Groups(
+        labels=[told.labels[code] for code in present.tolist()],
+        customers=_distinct(codes, book.customer.take(positions), count, book.customer_count).take(present),
+        orders=orders.take(present),
+        revenue_minor=revenue.take(present),
+        smallest=positions.take(_earliest(codes, day, amount == small.take(codes))),
+        largest=positions.take(_earliest(codes, day, amount == large.take(codes))),
+        first_day=first.take(present).astype(np.int64),
+        latest_day=latest.take(present).astype(np.int64),
+    )
+
+
+def _earliest(codes: NDArray[np.intp], day: NDArray[np.int32], among: NDArray[np.bool_]) -> Int64s:
+    """Of some orders, the earliest of each code, by ascending code; every code has one."""
+    places = np.flatnonzero(among)
+    order = np.lexsort((day.take(places), codes.take(places)))
+    in_order = codes.take(places).take(order)
+    first: Int64s = places.take(order[np.append(True, in_order[1:] != in_order[:-1])])
+    return first
+
+
+def _distinct(codes: NDArray[np.intp], customer: NDArray[np.int32], count: int, customers: int) -> Int64s:
+    """Distinct customers of each code: a table of who has what while it is small, else by sorting pairs."""
+    if count * customers <= CELLS_LIMIT:
+        seen = np.zeros((customers, count), np.bool_)
+        seen[customer, codes] = True
+        counted: Int64s = seen.sum(axis=0, dtype=np.int64)
+        return counted
+    pairs = codes.astype(np.int64) << 32 | customer
+    pairs.sort()
+    fresh = np.append(True, pairs[1:] != pairs[:-1])
+    return np.bincount(pairs[fresh] >> 32, minlength=count)
+
+
+def pairs(history: History, row_name: str, column_name: str) -> Pairs:
+    """Earliest and latest day of the shown orders for each pair of labels; rows may be customers (`CUSTOMER`).
+
+    Raises `TooLarge` when the grid would have more than 24 million cells.
+    """
+    book, positions = history.book, positions_shown(history)
+    columns = order_labels(history, column_name)
+    told = None if row_name == CUSTOMER else order_labels(history, row_name)
+    row_of = book.customer if told is None else told.codes
+    rows = book.customer_count if told is None else len(told.labels)
+    width = len(columns.labels)
+    if rows * width > CELLS_LIMIT:
+        raise TooLarge(
+            f"{rows} by {width} are more cells than a grid can hold.", remedy="Choose attributes with fewer values."
+        )
+    cells = row_of.take(positions).astype(np.int64) * width + columns.codes.take(positions)
+    day = book.day.take(positions)
+    earliest = np.full(rows * width, np.iinfo(np.int32).max, np.int32)
+    latest = np.full(rows * width, NO_DAY, np.int32)
+    np.minimum.at(earliest, cells, day)
+    np.maximum.at(latest, cells, day)
+    orders = np.bincount(cells, minlength=rows * width).reshape(rows, width)
+    earliest[latest == NO_DAY] = NO_DAY
+    having_row, having_column = np.flatnonzero(orders.any(axis=1)), np.flatnonzero(orders.any(axis=0))
+    kept = np.ix_(having_row, having_column)
+    return Pairs(
+        rows=having_row,
+        row_labels=None if told is None else told.labels,
+        column_labels=tuple(columns.labels[code] for code in having_column.tolist()),
+        earliest=earliest.reshape(rows, width)[kept],
+        latest=latest.reshape(rows, width)[kept],
+        orders=orders[kept],
+    )

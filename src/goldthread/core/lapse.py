@@ -1,0 +1,23 @@
+"""The lapse rule: since when a customer without a newer order is called lapsed (``docs/definitions.md``, section 8)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from goldthread.core.periods import months_before
+
+
+@dataclass(frozen=True)
+class LapseRule:
+    """No order in the last ``days`` days, or in the last ``months`` calendar months when that is set."""
+
+    days: int = 90
+    months: int | None = None
+
+    def last_lapsed_day(self, as_of_day: int) -> int:
+        """A latest order on or before this day means lapsed. "The last N days" is (as-of − N, as-of]."""
+        return as_of_day - self.days if self.months is None else months_before(as_of_day, self.months)
+
+
+NINETY_DAYS = LapseRule()
+"""The rule in force until another is chosen."""

@@ -1,0 +1,92 @@
+"""Customers and orders in a wanted sequence, and one order of each customer."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.conditions import Values
+from goldthread.core.history import History
+from goldthread.core.texts import TextColumn
+from goldthread.core.threads import latest_orders
+
+Int64s = NDArray[np.int64]
+LATEST = 0
+"""In place of a rank: the latest order, whatever its rank."""
+_BITS = 63
+
+
+def in_sequence(values: Values, rows: Int64s, *, descending: bool) -> Int64s:
+    """Rows in the sequence of their values; int64. Ties stay in the order of the rows, missing values come last.
+
+    Whole numbers are packed with the row's place into one integer and sorted as values.
+    """
+    key, missing = sort_key(values)
+    key, absent = key.take(rows), missing.take(rows)
+    known = np.flatnonzero(~absent)
+    ordered = _sorted_places(key.take(known), descending)
+    return np.concatenate((rows.take(known.take(ordered)), rows.take(np.flatnonzero(absent))))
+
+
+def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+    """Numbers that ascend as the values do, and where there is none."""
+    match values:
+        case Attribute():
+            order = np.argsort(np.array(values.labels, object), kind="stable")
+            place = np.empty(order.size, np.int64)
+            place[order] = np.arange(order.size)
+            empty = np.array([label == "" for label in values.labels], np.bool_)
+            return place.take(values.codes), empty.take(values.codes)
+        case TextColumn():
+            return values.ranks(), values.empty()
+        case _:
+            missing = values.missing
+            absent = missing if missing is not None else np.zeros(values.values.size, np.bool_)
+            return _whole(values.values, absent), absent
+
+
+def _whole(values: NDArray[Any], absent: NDArray[np.bool_]) -> NDArray[Any]:
+    """Days and half days as whole numbers, which are sorted faster; other values as they are."""
+    if values.dtype.kind != "f":
+        return values
+    doubled = np.where(absent, 0.0, values) * 2
+    return doubled.astype(np.int64) if np.array_equal(doubled, np.floor(doubled)) else values
+
+
+def _sorted_places(key: NDArray[Any], descending: bool) -> Int64s:
+    if key.size == 0:
+        return np.zeros(0, np.int64)
+    if key.dtype.kind != "f":
+        low, high = int(key.min()), int(key.max())
+        bits = max(key.size - 1, 1).bit_length()
+        if (high - low).bit_length() + bits <= _BITS:
+            packed = (high - key.astype(np.int64)) if descending else (key.astype(np.int64) - low)
+            packed <<= bits
+            packed |= np.arange(key.size)
+            packed.sort()
+            return packed & ((1 << bits) - 1)
+    order: Int64s = np.argsort(-key if descending else key, kind="stable")
+    return order
+
+
+def nth_orders(history: History, nth: int) -> Int64s:
+    """Position of the order with this rank, or the latest (`LATEST`), of each customer who has one and is looked at.
+
+    Where a condition chooses orders and firsts are those of all orders, the order must be among the chosen.
+    """
+    book = history.book
+    if nth == LATEST:
+        positions = latest_orders(book)
+    else:
+        positions = book.starts.take(np.flatnonzero(book.counts >= nth)) + (nth - 1)
+    if history.chosen is not None:
+        positions = positions[history.chosen.take(book.customer.take(positions))]
+    return positions if history.shown is None else positions[history.shown.take(positions)]
+
+
+def owner(book: OrderBook, positions: Int64s) -> Int64s:
+    """Customer of each of some orders; int64."""
+    return book.customer.take(positions).astype(np.int64)

@@ -1,0 +1,128 @@
+"""New and returning beside the definition worked out by hand, and the small history's own figures."""
+
+from __future__ import annotations
+
+import unittest
+from collections import defaultdict
+
+from goldthread.core.checks import check_newness
+from goldthread.core.cohorts import CellState, cohort_table
+from goldthread.core.conditions import Compare, Comparison
+from goldthread.core.history import Firsts, HistoryRule, read_history
+from goldthread.core.lapse import LapseRule
+from goldthread.core.newness import NewnessTable, Span, newness_table
+from goldthread.core.periods import Period, months_before, period_label, period_of_day, to_date
+from tests.support import tiny
+from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows, threads_of
+
+COUNTER = Comparison("source", Compare.EQUAL, "counter")
+
+
+def label(day: int, span: Span) -> str:
+    return (
+        to_date(day).isoformat() if span is Span.DAY else period_label(period_of_day(day, Period(span)), Period(span))
+    )
+
+
+def by_hand(rows: list[Row], span: Span, lapse: LapseRule, counter_only: bool) -> dict[str, dict[str, object]]:
+    """Every figure of every period that has an order."""
+    found: dict[str, dict[str, object]] = defaultdict(lambda: defaultdict(int))
+    people: dict[tuple[str, str], set[int]] = defaultdict(set)
+    for customer, thread in enumerate(threads_of(rows)):
+        for place, row in enumerate(thread):
+            if counter_only and row.source != "counter":
+                continue
+            name = label(row.day, span)
+            kind = "new" if place == 0 else "returning"
+            figures: dict[str, int] = found[name]  # type: ignore[assignment]
+            figures[f"{kind} orders"] += 1
+            figures[f"{kind} revenue"] += row.amount
+            own = "new" if label(thread[0].day, span) == name else "returning"
+            people[name, own].add(customer)
+            before = thread[place - 1].day if place else row.day
+            gone = (
+                row.day - before >= lapse.days
+                if lapse.months is None
+                else before <= months_before(row.day, lapse.months)
+            )
+            if place and gone:
+                figures["won back orders"] += 1
+                figures["won back revenue"] += row.amount
+                if own == "returning":
+                    people[name, "won back"].add(customer)
+    for (name, kind), customers in people.items():
+        found[name][f"{kind} customers"] = len(customers)
+    return found
+
+
+def told(table: NewnessTable) -> dict[str, dict[str, object]]:
+    found = {}
+    for place, name in enumerate(table.labels):
+        figures: dict[str, object] = {}
+        for measure, parts in (
+            ("orders", table.orders),
+            ("customers", table.customers),
+            ("revenue", table.revenue_minor),
+        ):
+            for kind, values in (("new", parts.new), ("returning", parts.returning), ("won back", parts.won_back)):
+                figures[f"{kind} {measure}"] = int(values[place])
+        found[name] = figures
+    return found
+
+
+class Newness(unittest.TestCase):
+    def test_the_small_history_by_month(self) -> None:
+        table = newness_table(read_history(tiny.book(), HistoryRule(tiny.AS_OF_DAY)), Span.MONTH)
+        found = {
+            name: {key.replace(" ", "_"): value for key, value in figures.items() if not key.startswith("won")}
+            for name, figures in told(table).items()
+        }
+        wanted = tiny.expected()["new_and_returning_by_month"]
+        self.assertEqual({name: found[name] for name in wanted}, wanted)
+        nothing = [figures for name, figures in found.items() if name not in wanted]
+        self.assertEqual([any(figures.values()) for figures in nothing], [False] * len(nothing))
+        years = newness_table(read_history(tiny.book(), HistoryRule(tiny.AS_OF_DAY)), Span.YEAR)
+        self.assertEqual(int(years.customers.new[years.labels.index("2025")]), tiny.expected()["new_customers_2025"])
+
+    def test_every_figure_is_its_definition(self) -> None:
+        for seed in range(8):
+            rows = random_rows(seed)
+            for span in Span:
+                for lapse in (LapseRule(days=60), LapseRule(months=3)):
+                    for where in (None, COUNTER):
+                        rule = HistoryRule(AS_OF_DAY, where=where, firsts=Firsts.ALL, lapse=lapse)
+                        table = newness_table(read_history(book_of(rows), rule), span)
+                        wanted = by_hand(rows, span, lapse, where is not None)
+                        with self.subTest(seed=seed, span=span, lapse=lapse, where=where):
+                            for name, figures in told(table).items():
+                                own = wanted.get(name, {})
+                                self.assertEqual(figures, {key: own.get(key, 0) for key in figures}, name)
+                            self.assertLessEqual(set(wanted), set(table.labels))
+
+    def test_identities(self) -> None:
+        for seed in range(8):
+            history = read_history(book_of(random_rows(seed)), HistoryRule(AS_OF_DAY))
+            for span in (Span.WEEK, Span.MONTH, Span.QUARTER, Span.YEAR):
+                table, cohorts = newness_table(history, span), cohort_table(history, Period(span))
+                with self.subTest(seed=seed, span=span):
+                    self.assertEqual(int(table.orders.total.sum()), history.book.order_count)
+                    self.assertEqual(int(table.revenue_minor.total.sum()), int(history.book.amount_minor.sum()))
+                    sizes = dict(zip(cohorts.labels, cohorts.size.tolist(), strict=True))
+                    new = dict(zip(table.labels, table.customers.new.tolist(), strict=True))
+                    self.assertEqual({name: new[name] for name in sizes}, sizes)
+                    self.assertEqual([each for each in check_newness(cohorts, table) if not each.holds], [])
+                    self.assertEqual(table.customers_in_all, int(history.book.ordering.size))
+                    self.assertTrue((table.orders.won_back <= table.orders.returning).all())
+                    self.assertTrue((table.customers.won_back <= table.customers.returning).all())
+
+    def test_the_running_period_is_partial_and_the_last(self) -> None:
+        table = newness_table(read_history(book_of(random_rows(1)), HistoryRule(AS_OF_DAY)), Span.YEAR)
+        self.assertEqual(table.labels[-1], str(to_date(AS_OF_DAY).year))
+        states = [CellState(state) for state in table.state.tolist()]
+        self.assertEqual(set(states[:-1]), {CellState.COMPLETE} if len(states) > 1 else set())
+        self.assertIs(states[-1], CellState.PARTIAL)
+        self.assertEqual(newness_table(read_history(book_of([]), HistoryRule(AS_OF_DAY)), Span.DAY).labels, [])
+
+
+if __name__ == "__main__":
+    unittest.main()
