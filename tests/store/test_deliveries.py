@@ -13,7 +13,6 @@ from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import AgeKind, Period
 from goldthread.core.records import KeyKind, OrderStatus
 from goldthread.errors import Conflict, InvalidInput, NotFound
-from goldthread.store import books as records
 from goldthread.store import orders_in
 from goldthread.store.recount import recount_cohorts
 from tests.core.test_tiny import cells
@@ -263,9 +262,8 @@ class Books(StoreCase):
         self.assertEqual(cells(cohort_table(history, Period.MONTH)), wanted["cohorts_calendar_month"])
         self.assertEqual(cells(cohort_table(history, Period.MONTH, AgeKind.ELAPSED)), wanted["cohorts_elapsed_30_days"])
         self.assertEqual(whole.customer_count, 15)
-        names = records.customer_names(self.workspace.record.engine, whole.customer_id.tolist())
-        in_order = [names[customer] for customer in whole.customer_id.tolist()]
-        self.assertEqual(in_order[:3], ["Ada O'Fallon", "Brae Road School", "C13"])
+        in_order = [whole.customers.name(customer) for customer in range(3)]
+        self.assertEqual(in_order, ["Ada O'Fallon", "Brae Road School", "C13"])
 
     def test_the_small_history_goes_in_as_its_files_are(self) -> None:
         """Day first, decimal comma and thousands point, months in words, offsets, semicolons and tabs."""

@@ -10,8 +10,8 @@ from sqlalchemy import Engine, text
 
 from goldthread.actions import books
 from goldthread.actions.workspace import Workspace
+from goldthread.store.bulk import Record
 from goldthread.store.engine import MIGRATIONS, open_engine
-from goldthread.store.orders_out import Record
 from tests.support.running import Place
 from tests.support.state import state_of
 

@@ -10,9 +10,11 @@ from pathlib import Path
 from typing import ClassVar
 
 from playwright.sync_api import Browser, Locator, Page, expect
+from sqlalchemy import select
 
 from goldthread.actions.workspace import Workspace
 from goldthread.store.books import BookRow
+from goldthread.store.models import Customer
 from tests.support.running import ROOT, Place, browser, server
 from tests.support.sharing import tiny_book
 
@@ -65,6 +67,19 @@ class PageCase(unittest.TestCase):
     def cohorts(self, query: str = "as_of=2025-08-31") -> None:
         self.open(f"/books/{self.tiny.id}/cohorts?{query}")
         expect(self.page.get_by_role("grid")).to_be_visible()
+
+    def settled(self) -> None:
+        """Wait until every answer is there and the letters are drawn."""
+        expect(self.page.locator(".dimmed")).to_have_count(0)
+        self.page.evaluate("document.fonts.ready")
+
+    def customer(self, name: str) -> int:
+        """The id of a customer of the small history."""
+        with self.workspace.record.engine.connect() as connection:
+            found = connection.execute(
+                select(Customer.id).where(Customer.book_id == self.tiny.id, Customer.name == name)
+            )
+            return int(found.scalar_one())
 
     def cell(self, cohort: int, age: int) -> Locator:
         return self.page.locator(f"#cell-{cohort}-{age}")

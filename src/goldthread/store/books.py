@@ -3,33 +3,27 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
-from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import Connection, Engine, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from goldthread.core.records import FileKind, OrderStatus
+from goldthread.core.records import FileKind
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.delivery import RejectedRow
 from goldthread.store.models import (
     Book,
-    Customer,
-    CustomerKey,
     Delivery,
     DeliveryProblem,
     Event,
-    Order,
     Payment,
     Source,
     Spend,
 )
 from goldthread.store.orders_in import now, rejected_rows
-
-_IDS_PER_STATEMENT = 5_000
 
 
 @dataclass(frozen=True)
@@ -98,33 +92,6 @@ class ProblemRow:
     value: str
     reason: str
     remedy: str
-
-
-@dataclass(frozen=True)
-class OrderDetail:
-    """What a list shows of an order."""
-
-    source: str
-    number: str
-    status: OrderStatus
-    date: dt.date
-    amount: Decimal
-
-
-@dataclass(frozen=True)
-class OrderRow:
-    """One order as it is on record; ``customer`` is the key that the order names."""
-
-    source: str
-    number: str
-    customer: str
-    date: dt.date
-    time: str
-    amount: Decimal
-    status: OrderStatus
-    rep: str
-    channel: str
-    file_name: str
 
 
 _LOG = select(
@@ -296,74 +263,6 @@ def rejected_of(engine: Engine, delivery_id: int) -> Iterator[RejectedRow]:
     """The rejected rows of a delivery as they stood in the file, one after another."""
     with engine.connect() as connection:
         yield from rejected_rows(connection, delivery_id)
-
-
-def customer_names(engine: Engine, customer_ids: Sequence[int]) -> dict[int, str]:
-    """Names of some customers by id."""
-    names: dict[int, str] = {}
-    with engine.connect() as connection:
-        for some in _pieces(customer_ids):
-            rows = connection.execute(select(Customer.id, Customer.name).where(Customer.id.in_(some)))
-            names |= {row[0]: row[1] for row in rows}
-    return names
-
-
-def customer_keys(engine: Engine, customer_ids: Sequence[int]) -> dict[int, str]:
-    """The key of each of some customers, a number before an e-mail."""
-    keys: dict[int, str] = {}
-    with engine.connect() as connection:
-        for some in _pieces(customer_ids):
-            rows = connection.execute(
-                select(CustomerKey.customer_id, CustomerKey.value)
-                .where(CustomerKey.customer_id.in_(some))
-                .order_by(CustomerKey.kind.desc(), CustomerKey.value.desc())
-            )
-            keys |= {row[0]: row[1] for row in rows}
-    return keys
-
-
-def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, OrderDetail]:
-    """Details of some orders of a book by id."""
-    details: dict[int, OrderDetail] = {}
-    with engine.connect() as connection:
-        for some in _pieces(order_ids):
-            rows = connection.execute(
-                select(Order.id, Source.name, Order.order_number, Order.status, Order.ordered_on, Order.amount)
-                .join(Source, Source.id == Order.source_id)
-                .where(Order.book_id == book_id, Order.id.in_(some))
-            )
-            details |= {row[0]: OrderDetail(*row[1:]) for row in rows}
-    return details
-
-
-def find_order(engine: Engine, book_id: int, source: str, number: str) -> OrderRow | None:
-    """The current version of an order, and what brought it; None when there is none."""
-    with engine.connect() as connection:
-        row = connection.execute(
-            select(
-                Source.name,
-                Order.order_number,
-                CustomerKey.value,
-                Order.ordered_on,
-                func.coalesce(func.time_format(Order.ordered_at, "%H:%i:%s"), ""),
-                Order.amount,
-                Order.status,
-                Order.rep,
-                Order.channel,
-                Delivery.file_name,
-            )
-            .join(Source, Source.id == Order.source_id)
-            .join(CustomerKey, CustomerKey.id == Order.customer_key_id)
-            .join(Delivery, Delivery.id == Order.delivery_id)
-            .where(Order.book_id == book_id, Source.name == source, Order.order_number == number.strip(), Order.current)
-        ).first()
-    return OrderRow(*row) if row is not None else None
-
-
-def _pieces(ids: Sequence[int]) -> Iterator[Sequence[int]]:
-    """Ids in pieces that one statement can hold."""
-    for start in range(0, len(ids), _IDS_PER_STATEMENT):
-        yield ids[start : start + _IDS_PER_STATEMENT]
 
 
 def _book(book: Book) -> BookRow:

@@ -23,6 +23,7 @@ from sqlalchemy import (
     Time,
     UniqueConstraint,
 )
+from sqlalchemy.dialects.mysql import LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 from goldthread.core.records import FileKind, KeyKind, OrderStatus, Verdict
@@ -274,3 +275,19 @@ class Event(_Entry, Base):
     begins_on: Mapped[dt.date] = mapped_column(Date)
     ends_on: Mapped[dt.date] = mapped_column(Date)
     label: Mapped[str] = mapped_column(String(255))
+
+
+class Hold(Base):
+    """Customers in hand: those whom somebody held, and what they were when they were held.
+
+    ``customer_ids`` are 64-bit whole numbers, least significant byte first.
+    """
+
+    __tablename__ = "holds"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
+    words: Mapped[str] = mapped_column(String(500))
+    customer_count: Mapped[int] = mapped_column(Integer)
+    customer_ids: Mapped[bytes] = mapped_column(LONGBLOB)
+    held_at: Mapped[dt.datetime] = mapped_column(DateTime)

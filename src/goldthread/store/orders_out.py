@@ -2,39 +2,46 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import string
+from bisect import bisect_left
+from collections.abc import Sequence
+from typing import Any
 
-import connectorx
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 from sqlalchemy import Engine, select
 
 from goldthread.core.book import Attribute, OrderBook, OrderColumns
+from goldthread.core.ordering import dense_ranks, natural_key
 from goldthread.core.records import OrderStatus
+from goldthread.core.texts import TextColumn
 from goldthread.errors import NotFound
-from goldthread.store.instance import Address
+from goldthread.store.bulk import Record, labelled, numbers, read
+from goldthread.store.customers_out import CustomersOut, texts
 from goldthread.store.models import Book, Source
 
 _READ_AGAIN = 5
 _MAX_ID = 2**62
+_MOST_DIGITS, _ZERO = 18, ord("0")
 
 ORDERS_QUERY = """
 SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '1970-01-01') AS day,
   CAST(IFNULL(TIME_TO_SEC(o.ordered_at), -1) AS SIGNED) AS second, CAST(o.amount * 10000 AS SIGNED) AS amount,
-  CAST(o.source_id AS SIGNED) AS source, CAST(o.status + 0 AS SIGNED) AS status, o.order_number AS number
+  CAST(o.source_id AS SIGNED) AS source, CAST(o.status + 0 AS SIGNED) AS status, o.order_number AS number,
+  o.rep AS rep, o.channel AS channel
 FROM orders o WHERE o.book_id = {book} AND o.current AND o.id BETWEEN {low} AND {high}
 """
-_KEYS = "SELECT id, customer_id FROM customer_keys WHERE book_id = {book}"
-_CUSTOMERS = "SELECT id FROM customers WHERE book_id = {book} ORDER BY name, id"
-
-
-@dataclass(frozen=True)
-class Record:
-    """The engine for small statements and the address for bulk reads of one database."""
-
-    engine: Engine
-    address: Address
+NUMBERS_QUERY = """
+SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND current AND id BETWEEN {low} AND {high}
+"""
+_CATEGORIES = """
+SELECT l.order_id AS id, l.category AS category, CAST(SUM(l.amount) * 10000 AS SIGNED) AS amount
+FROM order_lines l JOIN orders o ON o.book_id = l.book_id AND o.id = l.order_id
+WHERE l.book_id = {book} AND o.current AND l.category <> '' GROUP BY l.order_id, l.category
+"""
+_BY_ORDER = "GROUP BY"
 
 
 class ArrowTexts:
@@ -64,49 +71,145 @@ def load_book(record: Record, book_id: int) -> tuple[int, OrderBook]:
     """
     for _ in range(_READ_AGAIN):
         before = book_revision(record.engine, book_id)
-        columns, customer_id = read_columns(record, book_id)
+        customers = CustomersOut(record, book_id)
+        columns = read_columns(record, book_id, customers)
+        about, payments = customers.columns(), customers.payments()
         if book_revision(record.engine, book_id) == before:
-            return before, OrderBook.build(columns, customer_id)
+            return before, OrderBook.build(columns, customers.ids, about, payments)
     raise NotFound("The book kept changing while it was read.", remedy="Try again when deliveries have ended.")
 
 
-def read_columns(record: Record, book_id: int) -> tuple[OrderColumns, NDArray[np.int64]]:
-    """Unsorted order columns of a book, and its customers' ids in the order of their names."""
-    orders = _read(record, ORDERS_QUERY.format(book=int(book_id), low=0, high=_MAX_ID))
-    keys = _read(record, _KEYS.format(book=int(book_id)))
-    customer_id = _numbers(_read(record, _CUSTOMERS.format(book=int(book_id))), "id")
+def read_columns(record: Record, book_id: int, customers: CustomersOut) -> OrderColumns:
+    """Unsorted order columns of a book."""
+    orders = read(record, ORDERS_QUERY.format(book=int(book_id), low=0, high=_MAX_ID))
+    lines = read(record, _CATEGORIES.format(book=int(book_id)))
+    return _columns(record, book_id, orders, lines, customers.places(numbers(orders, "customer_key")))
+
+
+def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -> OrderBook:
+    """The orders of some customers, as a book of these customers in the sequence given."""
+    book, ids = int(book_id), ", ".join(map(str, customer_id.tolist()))
+    keys = read(record, f"SELECT id, customer_id FROM customer_keys WHERE customer_id IN ({ids})")
+    key_ids = ", ".join(map(str, numbers(keys, "id").tolist()))
+    theirs = f" AND o.customer_key_id IN ({key_ids})"
+    orders = read(record, ORDERS_QUERY.format(book=book, low=0, high=_MAX_ID) + theirs)
+    lines = read(record, _CATEGORIES.format(book=book).replace(_BY_ORDER, f"{theirs} {_BY_ORDER}"))
+    place_of = {customer: place for place, customer in enumerate(customer_id.tolist())}
+    owner_of = dict(zip(numbers(keys, "id").tolist(), numbers(keys, "customer_id").tolist(), strict=True))
+    places = [place_of[owner_of[key]] for key in numbers(orders, "customer_key").tolist()]
+    columns = _columns(record, book_id, orders, lines, np.array(places, np.int32))
+    return OrderBook.build(columns, customer_id)
+
+
+def _columns(
+    record: Record, book_id: int, orders: pa.Table, lines: pa.Table, customer: NDArray[np.int32]
+) -> OrderColumns:
     with record.engine.connect() as connection:
         sources = connection.execute(select(Source.id, Source.name).where(Source.book_id == book_id)).all()
     names = {row[0]: row[1] for row in sources}
-    source_ids, source = _present(_numbers(orders, "source"))
-    columns = OrderColumns(
-        customer=_customers(_numbers(orders, "customer_key"), keys, customer_id),
-        day=_numbers(orders, "day").astype(np.int32),
-        amount_minor=_numbers(orders, "amount"),
-        order_id=_numbers(orders, "id"),
+    source_ids, source = _present(numbers(orders, "source"))
+    order_id = numbers(orders, "id")
+    return OrderColumns(
+        customer=customer,
+        day=numbers(orders, "day").astype(np.int32),
+        amount_minor=numbers(orders, "amount"),
+        order_id=order_id,
         attributes={
-            "source": Attribute(
-                source,
-                tuple(names[int(source_id)] for source_id in source_ids),
-            ),
+            "source": Attribute(source, tuple(names[int(source_id)] for source_id in source_ids)),
             "status": Attribute(
-                (_numbers(orders, "status") - 1).astype(np.uint16), tuple(status.value for status in OrderStatus)
+                (numbers(orders, "status") - 1).astype(np.uint16), tuple(status.value for status in OrderStatus)
             ),
+            "rep": labelled(orders.column("rep")),
+            "channel": labelled(orders.column("channel")),
+            "category": _categories(lines, order_id),
         },
         numbers=ArrowTexts(orders.column("number")),
-        seconds=_seconds(_numbers(orders, "second")),
+        seconds=_seconds(numbers(orders, "second")),
+        number_key=number_key(orders.column("number")),
     )
-    return columns, customer_id
 
 
-def _read(record: Record, query: str) -> pa.Table:
-    return connectorx.read_sql(record.address.bulk_url, query, return_type="arrow", protocol="binary")
+def _categories(lines: pa.Table, order_id: NDArray[np.int64]) -> Attribute:
+    """The category of each order: the one with the largest amount, ties by name; the empty label without lines."""
+    if lines.num_rows == 0:
+        return Attribute(np.zeros(order_id.size, np.uint16), ("",))
+    told = labelled(lines.column("category"))
+    of_order, amount = numbers(lines, "id"), numbers(lines, "amount")
+    order = np.lexsort((told.codes, -amount, of_order))
+    first = np.ones(order.size, np.bool_)
+    first[1:] = of_order.take(order[1:]) != of_order.take(order[:-1])
+    having, best = of_order.take(order[first]), told.codes.take(order[first])
+    place = np.minimum(np.searchsorted(having, order_id), having.size - 1)
+    codes = np.where(having.take(place) == order_id, best.take(place), len(told.labels)).astype(told.codes.dtype)
+    return Attribute(codes, (*told.labels, ""))
 
 
-def _numbers(table: pa.Table, name: str) -> NDArray[np.int64]:
-    column = table.column(name).combine_chunks() if table.num_rows else pa.array([], pa.int64())
-    numbers: NDArray[np.int64] = np.asarray(column.to_numpy(zero_copy_only=False)).astype(np.int64, copy=False)
-    return numbers
+def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:
+    """A whole number for each order number, ascending in natural order.
+
+    Numbers of the common form, some text and then digits, are ranked as columns. The few others are sorted by
+    themselves, and each finds its place among the common ones by halving.
+    """
+    if len(column) == 0:
+        return np.zeros(0, np.int64)
+    digits, common = _last_digits(texts(column))
+    prefix = labelled(pa.chunked_array([pc.ascii_rtrim(_flat(column), characters=string.digits)]))
+    common &= ~np.array([any(map(str.isdecimal, label)) for label in prefix.labels], np.bool_).take(prefix.codes)
+    plain, other = np.flatnonzero(common), np.flatnonzero(~common)
+    if other.size == 0 and len(prefix.labels) == 1:
+        return digits
+    places = dense_ranks((digits.take(plain), prefix.codes.take(plain).astype(np.int64)))
+    first_of = np.zeros(int(places.max(initial=-1)) + 1, np.int64)
+    first_of[places] = plain
+    others = ArrowTexts(column).at(other)
+    distinct = sorted(set(others), key=natural_key)
+    room = len(distinct) + 1
+    keys = np.empty(len(column), np.int64)
+    keys[plain] = (places + 1) * room
+    among = _Sorted(ArrowTexts(column), first_of)
+    key_of = {number: bisect_left(among, natural_key(number)) * room + 1 + rank for rank, number in enumerate(distinct)}
+    keys[other] = [key_of[number] for number in others]
+    return keys
+
+
+def _last_digits(column: TextColumn) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """The number at the end of each text, and where there is one of up to 18 digits without a leading zero.
+
+    Digit by digit from the end, for all texts at once.
+    """
+    value, running = np.zeros(column.count, np.int64), np.arange(column.count)
+    length, leading = np.zeros(column.count, np.int64), np.zeros(column.count, np.uint8)
+    for place in range(_MOST_DIGITS + 1):
+        at = column.offsets[1:].take(running) - 1 - place
+        inside = at >= column.offsets.take(running)
+        running, at = running[inside], at[inside]
+        byte = column.data.take(at)
+        is_digit = (byte >= _ZERO) & (byte <= _ZERO + 9)
+        running, byte = running[is_digit], byte[is_digit]
+        if place < _MOST_DIGITS:
+            value[running] += (byte - _ZERO).astype(np.int64) * 10**place
+        length[running] += 1
+        leading[running] = byte
+    usual = (length > 0) & (length <= _MOST_DIGITS) & ((leading != _ZERO) | (length == 1))
+    return value, usual
+
+
+class _Sorted(Sequence[Any]):
+    """The natural keys of numbers that stand in order, each made when it is looked at."""
+
+    def __init__(self, numbers: ArrowTexts, rows: NDArray[np.int64]) -> None:
+        self._numbers, self._rows = numbers, rows
+
+    def __getitem__(self, place: Any) -> Any:
+        return natural_key(self._numbers.at(self._rows[place : place + 1])[0])
+
+    def __len__(self) -> int:
+        return int(self._rows.size)
+
+
+def _flat(column: pa.ChunkedArray) -> pa.Array:
+    """A column of one piece."""
+    return pa.concat_arrays(column.chunks)
 
 
 def _present(ids: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
@@ -117,13 +220,3 @@ def _present(ids: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.uint
 
 def _seconds(seconds: NDArray[np.int64]) -> NDArray[np.int32] | None:
     return seconds.astype(np.int32) if (seconds >= 0).any() else None
-
-
-def _customers(order_keys: NDArray[np.int64], keys: pa.Table, customer_id: NDArray[np.int64]) -> NDArray[np.int32]:
-    """Place in ``customer_id`` of each order's customer, by way of its key."""
-    key, owner = _numbers(keys, "id"), _numbers(keys, "customer_id")
-    by_key = np.argsort(key)
-    by_id = np.argsort(customer_id)
-    place_of_key = by_id[np.searchsorted(customer_id, owner, sorter=by_id)] if owner.size else owner
-    found = by_key[np.searchsorted(key, order_keys, sorter=by_key)] if key.size else order_keys
-    return place_of_key.take(found).astype(np.int32)

@@ -14,11 +14,18 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.book import Attribute, CustomerColumns, OrderBook
+from goldthread.core.payments import Payments
+from goldthread.core.texts import TextColumn
 
-FORMAT = 1
-_COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id")
+FORMAT = 3
+_COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
+_PAYMENTS = ("customer", "day", "amount_minor")
+_FOUND_BY = "found by"
+_HEADER_BYTES = 128
+"""A file without entries is no longer than this, and cannot be mapped."""
 _SAMPLE_BYTES = 1 << 16
 
 
@@ -26,14 +33,24 @@ def save_snapshot(folder: Path, book_id: int, revision: int, book: OrderBook) ->
     """Write a snapshot beside the others, then move it to its name; older ones of the book are removed."""
     folder.mkdir(parents=True, exist_ok=True)
     unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{revision}-", suffix=".new", dir=folder))
-    for name in _COLUMNS:
-        np.save(unfinished / f"{name}.npy", getattr(book, name))
-    for name, attribute in book.attributes.items():
-        np.save(unfinished / f"label-{name}.npy", attribute.codes)
+    about = book.customers
+    texts = {**about.texts, _FOUND_BY: about.found_by}
+    labels = [*book.attributes.values(), *about.attributes.values()]
+    columns = {
+        **{name: getattr(book, name) for name in _COLUMNS},
+        **{f"payments-{name}": getattr(book.payments, name) for name in _PAYMENTS},
+        **{f"label-{place}": attribute.codes for place, attribute in enumerate(labels)},
+    }
+    for place, text in enumerate(texts.values()):
+        columns |= {f"text-{place}": text.data, f"text-{place}-offsets": text.offsets}
+    for name, column in columns.items():
+        np.save(unfinished / f"{name}.npy", column)
     description = {
         "format": FORMAT,
         "revision": revision,
-        "labels": {name: attribute.labels for name, attribute in book.attributes.items()},
+        "of_orders": {name: attribute.labels for name, attribute in book.attributes.items()},
+        "of_customers": {name: attribute.labels for name, attribute in about.attributes.items()},
+        "texts": list(texts),
         "files": {file.name: _fingerprint(file) for file in sorted(unfinished.glob("*.npy"))},
     }
     (unfinished / "book.json").write_text(json.dumps(description), encoding="utf-8")
@@ -54,14 +71,38 @@ def open_snapshot(folder: Path, book_id: int, revision: int) -> OrderBook | None
             return None
         if any(_fingerprint(place / name) != known for name, known in description["files"].items()):
             return None
-        columns = {name: np.load(place / f"{name}.npy", mmap_mode="r") for name in _COLUMNS}
-        labels = {
-            name: Attribute(np.load(place / f"label-{name}.npy", mmap_mode="r"), tuple(texts))
-            for name, texts in description["labels"].items()
-        }
+        return _opened(place, description)
     except (OSError, ValueError, KeyError):
         return None
-    return OrderBook(**columns, attributes=labels)
+
+
+def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
+    def column(name: str) -> NDArray[Any]:
+        file = place / f"{name}.npy"
+        found: NDArray[Any] = np.load(file, mmap_mode="r" if file.stat().st_size > _HEADER_BYTES else None)
+        return found
+
+    told = [*description["of_orders"].items(), *description["of_customers"].items()]
+    labels = [Attribute(column(f"label-{at}"), tuple(texts)) for at, (_, texts) in enumerate(told)]
+    orders = len(description["of_orders"])
+    texts = {
+        name: TextColumn(column(f"text-{at}"), column(f"text-{at}-offsets"))
+        for at, name in enumerate(description["texts"])
+    }
+    found_by = texts.pop(_FOUND_BY)
+    return OrderBook(
+        starts=column("starts"),
+        day=column("day"),
+        amount_minor=column("amount_minor"),
+        order_id=column("order_id"),
+        customer_id=column("customer_id"),
+        number_key=column("number_key"),
+        attributes=dict(zip(description["of_orders"], labels[:orders], strict=True)),
+        customers=CustomerColumns(
+            dict(zip(description["of_customers"], labels[orders:], strict=True)), texts, found_by
+        ),
+        payments=Payments(**{name: column(f"payments-{name}") for name in _PAYMENTS}),
+    )
 
 
 def _place(folder: Path, book_id: int, revision: int) -> Path:

@@ -1,0 +1,154 @@
+"""What is known of customers, read back as columns for the core, in bulk."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute, CustomerColumns
+from goldthread.core.fields import own_field_name
+from goldthread.core.payments import Payments
+from goldthread.core.texts import TextColumn
+from goldthread.store.bulk import Record, labelled, numbers, read
+from goldthread.store.folding import fold
+
+_CUSTOMERS = """
+SELECT id, name, town, CAST(closed AS SIGNED) AS closed, CAST(do_not_contact AS SIGNED) AS do_not_contact,
+  CAST(attributes AS CHAR) AS attributes
+FROM customers WHERE book_id = {book} ORDER BY name, id
+"""
+_KEYS = """
+SELECT id, customer_id, CAST(kind + 0 AS SIGNED) AS kind, value FROM customer_keys WHERE book_id = {book}
+ORDER BY kind, value
+"""
+_PAYMENTS = """
+SELECT customer_key_id AS customer_key, DATEDIFF(paid_on, '1970-01-01') AS day,
+  CAST(amount * 10000 AS SIGNED) AS amount
+FROM payments WHERE book_id = {book} AND current
+"""
+_NO_YES = ("no", "yes")
+_NUMBER, _EMAIL = 1, 2
+
+
+class CustomersOut:
+    """The customers of a book in the order of their names, and the keys that stand for them."""
+
+    def __init__(self, record: Record, book_id: int) -> None:
+        self._record, self._book_id = record, book_id
+        self._customers = read(record, _CUSTOMERS.format(book=int(book_id)))
+        self._keys = read(record, _KEYS.format(book=int(book_id)))
+        self.ids = numbers(self._customers, "id")
+        self._key_ids = numbers(self._keys, "id")
+        self._by_key = np.argsort(self._key_ids)
+        by_id = np.argsort(self.ids)
+        owner = numbers(self._keys, "customer_id")
+        self._place = by_id[np.searchsorted(self.ids, owner, sorter=by_id)] if owner.size else owner
+
+    def places(self, keys: NDArray[np.int64]) -> NDArray[np.int32]:
+        """Place in ``ids`` of the customer that each key stands for."""
+        if self._key_ids.size == 0:
+            return keys.astype(np.int32)
+        found = self._by_key[np.searchsorted(self._key_ids, keys, sorter=self._by_key)]
+        return self._place.take(found).astype(np.int32)
+
+    def columns(self) -> CustomerColumns:
+        """Everything that customers can be asked for and found by."""
+        table = self._customers
+        number, email, further = self._keys_of(_NUMBER), self._keys_of(_EMAIL), self._further_keys()
+        parts = [table.column("name"), number, email, table.column("town"), further]
+        folded = [fold(pa.chunked_array([part]) if isinstance(part, pa.Array) else part) for part in parts]
+        # every part of a line follows a tab, the first one too, and so does its end
+        nothing, end, tab = (pa.scalar(each, pa.large_string()) for each in ("", "\n", "\t"))
+        lines = pc.binary_join_element_wise(nothing, *[_flat(part) for part in folded], end, tab)
+        return CustomerColumns(
+            attributes={
+                "town": labelled(table.column("town")),
+                "closed": Attribute(numbers(table, "closed").astype(np.uint16), _NO_YES),
+                "do_not_contact": Attribute(numbers(table, "do_not_contact").astype(np.uint16), _NO_YES),
+                **_own_attributes(table.column("attributes")),
+            },
+            texts={"name": texts(table.column("name")), "number": texts(number), "email": texts(email)},
+            found_by=texts(lines),
+        )
+
+    def payments(self) -> Payments:
+        """The payments of all customers."""
+        table = read(self._record, _PAYMENTS.format(book=int(self._book_id)))
+        return Payments.sorted_from(
+            self.places(numbers(table, "customer_key")),
+            numbers(table, "day").astype(np.int32),
+            numbers(table, "amount"),
+        )
+
+    def _principal(self, kind: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Customers with a key of a kind, and where each one's first key of the kind stands."""
+        rows = np.flatnonzero(numbers(self._keys, "kind") == kind)
+        first = np.full(self.ids.size, -1, np.int64)
+        first[self._place.take(rows[::-1])] = rows[::-1]
+        having = np.flatnonzero(first >= 0)
+        return having, first.take(having)
+
+    def _keys_of(self, kind: int) -> pa.Array:
+        having, rows = self._principal(kind)
+        take = np.full(self.ids.size, -1, np.int64)
+        take[having] = rows
+        found = self._keys.column("value").take(pa.array(take, mask=take < 0))
+        return pc.fill_null(_flat(found), "")
+
+    def _further_keys(self) -> pa.Array:
+        """Keys beside the first of each kind, of the few customers who have them."""
+        shown = np.zeros(self._key_ids.size, np.bool_)
+        for kind in (_NUMBER, _EMAIL):
+            shown[self._principal(kind)[1]] = True
+        rest = np.flatnonzero(~shown)
+        values = self._keys.column("value").take(pa.array(rest)).to_pylist()
+        further: dict[int, list[str]] = {}
+        for customer, value in zip(self._place.take(rest).tolist(), values, strict=True):
+            further.setdefault(customer, []).append(value)
+        out = np.full(self.ids.size, "", object)
+        for customer, more in further.items():
+            out[customer] = "\t".join(more)
+        return pa.array(out, pa.large_string())
+
+
+def texts(column: pa.Array | pa.ChunkedArray) -> TextColumn:
+    """A column of texts as the core keeps it."""
+    flat = _flat(column)
+    if len(flat) == 0:
+        return TextColumn.of([])
+    _, offsets, data = flat.buffers()
+    places = np.frombuffer(offsets, np.int64)[flat.offset : flat.offset + len(flat) + 1]
+    letters = np.frombuffer(data, np.uint8) if data is not None else np.zeros(0, np.uint8)
+    return TextColumn(letters[places[0] : places[-1]], places - places[0])
+
+
+def _flat(column: pa.Array | pa.ChunkedArray) -> pa.Array:
+    if isinstance(column, pa.ChunkedArray):
+        column = pa.concat_arrays(column.chunks) if column.num_chunks else pa.array([], column.type)
+    return column.cast(pa.large_string())
+
+
+def _own_attributes(column: pa.ChunkedArray) -> dict[str, Attribute]:
+    """Own attributes by field name. Each distinct JSON text is read once; they are few."""
+    if len(column) == 0:
+        return {}
+    encoded = _flat(column).dictionary_encode()
+    objects: list[dict[str, str]] = [json.loads(text) for text in encoded.dictionary.to_pylist()]
+    which = encoded.indices.to_numpy()
+    return {own_field_name(name): _coded([each.get(name, "") for each in objects], which) for name in _names(objects)}
+
+
+def _names(objects: Iterable[dict[str, str]]) -> list[str]:
+    return sorted({name for each in objects for name in each})
+
+
+def _coded(values: list[str], which: NDArray[np.int32]) -> Attribute:
+    labels = tuple(sorted(set(values)))
+    place = {label: code for code, label in enumerate(labels)}
+    codes = np.array([place[value] for value in values], np.uint32)
+    return Attribute(codes.take(which), labels)

@@ -1,0 +1,187 @@
+"""Details of customers and orders by id: what a page shows of the few that it lists."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from sqlalchemy import Engine, func, select
+
+from goldthread.core.records import OrderStatus
+from goldthread.store.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source
+
+_IDS_PER_STATEMENT = 5_000
+
+
+@dataclass(frozen=True)
+class OrderDetail:
+    """What a list shows of an order. ``time`` is empty where none is told;"""
+
+    source: str
+    number: str
+    status: OrderStatus
+    date: dt.date
+    amount: Decimal
+    time: str
+    rep: str
+    channel: str
+
+
+@dataclass(frozen=True)
+class LineRow:
+    """One line of an order."""
+
+    number: str
+    product: str
+    category: str
+    quantity: Decimal | None
+    amount: Decimal
+
+
+@dataclass(frozen=True)
+class PaymentRow:
+    """A payment of a customer; ``order_number`` is empty where it names none."""
+
+    date: dt.date
+    amount: Decimal
+    reference: str
+    order_number: str
+
+
+@dataclass(frozen=True)
+class EventRow:
+    """A campaign, a price change: something on the time axis. Both dates are inside."""
+
+    begins: dt.date
+    ends: dt.date
+    label: str
+
+
+@dataclass(frozen=True)
+class OrderRow:
+    """One order as it is on record; ``customer`` is the key that the order names."""
+
+    source: str
+    number: str
+    customer: str
+    date: dt.date
+    time: str
+    amount: Decimal
+    status: OrderStatus
+    rep: str
+    channel: str
+    file_name: str
+
+
+_TIME = func.coalesce(func.time_format(Order.ordered_at, "%H:%i:%s"), "")
+
+
+def owners_of_keys(engine: Engine, key_ids: Sequence[int]) -> list[int]:
+    """The customers that keys stand for now. The id of a customer is that of one of its keys."""
+    owners: list[int] = []
+    with engine.connect() as connection:
+        for some in _pieces(key_ids):
+            owners += connection.execute(select(CustomerKey.customer_id).where(CustomerKey.id.in_(some))).scalars()
+    return owners
+
+
+def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, OrderDetail]:
+    """Details of some orders of a book by id."""
+    details: dict[int, OrderDetail] = {}
+    with engine.connect() as connection:
+        # joined here: the database would begin with the sources and walk through all of their orders
+        sources = connection.execute(select(Source.id, Source.name).where(Source.book_id == book_id))
+        names = {row[0]: row[1] for row in sources}
+        for some in _pieces(order_ids):
+            rows = connection.execute(
+                select(
+                    Order.id,
+                    Order.source_id,
+                    Order.order_number,
+                    Order.status,
+                    Order.ordered_on,
+                    Order.amount,
+                    _TIME,
+                    Order.rep,
+                    Order.channel,
+                ).where(Order.book_id == book_id, Order.id.in_(some))
+            )
+            details |= {row[0]: OrderDetail(names[row[1]], *row[2:]) for row in rows}
+    return details
+
+
+def order_lines(engine: Engine, book_id: int, order_id: int) -> list[LineRow]:
+    """The lines of an order as they were delivered; none for an order that has a header alone."""
+    with engine.connect() as connection:
+        rows = connection.execute(
+            select(OrderLine.line_number, OrderLine.product, OrderLine.category, OrderLine.quantity, OrderLine.amount)
+            .where(OrderLine.book_id == book_id, OrderLine.order_id == order_id)
+            .order_by(OrderLine.sequence)
+        ).all()
+    return [LineRow(*row) for row in rows]
+
+
+def payments_of(engine: Engine, customer_id: int) -> list[PaymentRow]:
+    """The payments of a customer, earliest first."""
+    with engine.connect() as connection:
+        rows = connection.execute(
+            select(Payment.paid_on, Payment.amount, Payment.reference, Payment.order_number)
+            .join(CustomerKey, CustomerKey.id == Payment.customer_key_id)
+            .where(CustomerKey.customer_id == customer_id, Payment.current)
+            .order_by(Payment.paid_on, Payment.id)
+        ).all()
+    return [PaymentRow(*row) for row in rows]
+
+
+def events_of(engine: Engine, book_id: int) -> list[EventRow]:
+    """The events of a book, earliest first."""
+    with engine.connect() as connection:
+        rows = connection.execute(
+            select(Event.begins_on, Event.ends_on, Event.label)
+            .where(Event.book_id == book_id, Event.current)
+            .order_by(Event.begins_on, Event.label)
+        ).all()
+    return [EventRow(*row) for row in rows]
+
+
+def keys_of_customer(engine: Engine, customer_id: int) -> list[str]:
+    """Every number and e-mail under which a customer is known, numbers first."""
+    with engine.connect() as connection:
+        found = connection.execute(
+            select(CustomerKey.value)
+            .where(CustomerKey.customer_id == customer_id)
+            .order_by(CustomerKey.kind, CustomerKey.value)
+        )
+        return list(found.scalars())
+
+
+def find_order(engine: Engine, book_id: int, source: str, number: str) -> OrderRow | None:
+    """The current version of an order, and what brought it; None when there is none."""
+    with engine.connect() as connection:
+        row = connection.execute(
+            select(
+                Source.name,
+                Order.order_number,
+                CustomerKey.value,
+                Order.ordered_on,
+                _TIME,
+                Order.amount,
+                Order.status,
+                Order.rep,
+                Order.channel,
+                Delivery.file_name,
+            )
+            .join(Source, Source.id == Order.source_id)
+            .join(CustomerKey, CustomerKey.id == Order.customer_key_id)
+            .join(Delivery, Delivery.id == Order.delivery_id)
+            .where(Order.book_id == book_id, Source.name == source, Order.order_number == number.strip(), Order.current)
+        ).first()
+    return OrderRow(*row) if row is not None else None
+
+
+def _pieces(ids: Sequence[int]) -> Iterator[Sequence[int]]:
+    """Ids in pieces that one statement can hold."""
+    for start in range(0, len(ids), _IDS_PER_STATEMENT):
+        yield ids[start : start + _IDS_PER_STATEMENT]

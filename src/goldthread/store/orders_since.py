@@ -1,0 +1,62 @@
+"""A book brought from one revision to the next without reading it whole: for orders put in by hand.
+
+Only the threads of customers whose orders changed are read, and take the place of the old ones. Every other change (a
+file, a withdrawal, a customer, a word on who is who) means reading the book anew.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection, bindparam, func, select, text
+
+from goldthread.core.book import OrderBook
+from goldthread.core.records import FileKind
+from goldthread.store.bulk import Record
+from goldthread.store.models import Customer, Delivery
+from goldthread.store.orders_out import book_revision, read_threads
+
+MOST_DELIVERIES = 50
+
+_OWNERS = """
+SELECT DISTINCT k.customer_id FROM orders put
+JOIN orders o ON o.source_id = put.source_id AND o.order_number = put.order_number
+JOIN customer_keys k ON k.id = o.customer_key_id
+WHERE put.book_id = :book AND put.id IN :ids
+"""
+
+
+def book_since(record: Record, book_id: int, known: OrderBook, known_revision: int, revision: int) -> OrderBook | None:
+    """The book at a revision, made of what it was at an earlier one; None when it must be read anew."""
+    with record.engine.connect() as connection:
+        put = _orders_put(connection, book_id, known_revision, revision)
+        if put is None:
+            return None
+        owners = connection.execute(
+            text(_OWNERS).bindparams(bindparam("ids", expanding=True)), {"book": book_id, "ids": put}
+        ).scalars()
+        places = _places(known, np.array(sorted(owners), np.int64))
+        customers = connection.execute(select(func.count()).where(Customer.book_id == book_id)).scalar_one()
+    if places is None or customers != known.customer_count:
+        return None
+    threads = read_threads(record, book_id, known.customer_id.take(places))
+    return known.with_threads(places, threads) if book_revision(record.engine, book_id) == revision else None
+
+
+def _orders_put(connection: Connection, book_id: int, known_revision: int, revision: int) -> list[int] | None:
+    """Ids of the orders put in by hand since a revision; None when anything else happened."""
+    rows = connection.execute(
+        select(
+            Delivery.kind, Delivery.by_hand, Delivery.withdrawn_at, Delivery.first_order_id, Delivery.last_order_id
+        ).where(Delivery.book_id == book_id, Delivery.book_revision > known_revision)
+    ).all()
+    by_hand = all(row[0] is FileKind.ORDERS and row[1] and row[2] is None for row in rows)
+    if not by_hand or len(rows) != revision - known_revision or len(rows) > MOST_DELIVERIES:
+        return None
+    return [order for *_, first, last in rows for order in range(first, last + 1)]
+
+
+def _places(book: OrderBook, ids: NDArray[np.int64]) -> NDArray[np.int64] | None:
+    """Where customers stand in a book, ascending; None when one is not there yet."""
+    places = np.flatnonzero(np.isin(book.customer_id, ids))
+    return places if places.size == ids.size else None

@@ -1,0 +1,135 @@
+"""Customers in hand on record, and what is read back of customers: names, keys, attributes, payments, categories."""
+
+from __future__ import annotations
+
+import random
+import unittest
+
+import numpy as np
+import pyarrow as pa
+
+from goldthread.actions import holding
+from goldthread.actions.by_hand import OrderByHand, put_order, say_of_customers
+from goldthread.actions.questions import HeldAs, HistoryChoice
+from goldthread.actions.reading import Read, read_book
+from goldthread.actions.watching import Watch
+from goldthread.core.book import OrderBook
+from goldthread.core.ordering import natural_key
+from goldthread.core.periods import to_date
+from goldthread.core.records import Verdict
+from goldthread.errors import InvalidInput, NotFound
+from goldthread.store import holds
+from goldthread.store.orders_out import number_key
+from goldthread.store.snapshot import open_snapshot
+from tests.support import tiny
+from tests.support.sharing import RAW_TINY, deliver, tiny_book
+from tests.support.store import StoreCase
+
+
+class Columns(StoreCase):
+    def load(self) -> OrderBook:
+        for source, name in (*RAW_TINY, ("office", "payments.csv")):
+            deliver(self.workspace, self.book, tiny.FOLDER / name, source)
+        return self.workspace.orders(self.book.id).orders
+
+    def test_what_is_known_of_customers_is_read_back_and_survives_the_snapshot(self) -> None:
+        whole = self.load()
+        revision = self.workspace.orders(self.book.id).revision
+        again = open_snapshot(self.workspace.settings.snapshots, self.book.id, revision)
+        assert again is not None
+        for book in (whole, again):
+            about = book.customers
+            rows = {about.texts["number"].at(row): row for row in range(book.customer_count)}
+            ada = rows["C01"]
+            self.assertEqual((about.name(ada), about.key(ada)), ("Ada O'Fallon", "C01"))
+            self.assertIn("\tada ofallon\tc01\t", about.found_by.at(ada))
+            region = about.attributes["region"]
+            self.assertEqual(region.labels[region.codes[rows["C02"]]], "Hills")
+            paid = book.payments.total_minor(book.customer_count)
+            self.assertEqual(int(paid[rows["C05"]]), 5_000_000)
+            category = book.attributes["category"]
+            told = {category.labels[code] for code in category.codes.tolist()}
+            self.assertIn("", told)
+            self.assertGreater(len(told), 1)
+
+    def test_number_keys_ascend_as_the_numbers_do_in_natural_order(self) -> None:
+        book = self.load()
+        with self.workspace.record.engine.connect() as connection:
+            found = connection.exec_driver_sql(f"SELECT id, order_number FROM orders WHERE book_id = {self.book.id}")
+            numbers = {int(row[0]): str(row[1]) for row in found}
+        told = [numbers[order] for order in book.order_id.tolist()]
+        by_key = [told[place] for place in np.argsort(book.number_key, kind="stable")]
+        self.assertEqual(by_key, sorted(told, key=natural_key))
+
+    def test_odd_numbers_find_their_place_among_the_common_ones(self) -> None:
+        draw = random.Random(3)
+        begins, middles = ("A-", "B", "", "x1-", "é-", "٣"), ("007", "7", "12", "1" * 21, "9" * 18, "3b", "", "0", "00")
+        for _ in range(60):
+            told = [
+                draw.choice(begins) + draw.choice(middles) + draw.choice(("", "", "-2", "z"))
+                for _ in range(draw.randrange(1, 30))
+            ]
+            keys = number_key(pa.chunked_array([pa.array(told, pa.string())])).tolist()
+            natural = [natural_key(number) for number in told]
+            for one, key in zip(natural, keys, strict=True):
+                self.assertEqual([key < other for other in keys], [one < other for other in natural], told)
+
+    def test_the_category_is_the_one_with_the_largest_amount(self) -> None:
+        book = self.load()
+        with self.workspace.record.engine.connect() as connection:
+            lines = connection.exec_driver_sql(
+                f"SELECT order_id, category, SUM(amount) FROM order_lines WHERE book_id = {self.book.id} "
+                "AND category <> '' GROUP BY order_id, category"
+            ).all()
+        category = book.attributes["category"]
+        for order, code in zip(book.order_id.tolist(), category.codes.tolist(), strict=True):
+            mine = [(-amount, name) for of, name, amount in lines if of == order]
+            self.assertEqual(category.labels[code], min(mine)[1] if mine else "")
+
+
+class Holds(StoreCase):
+    def read(self, **choice: object) -> Read:
+        return read_book(self.workspace, self.book, HistoryChoice(**choice), to_date(tiny.AS_OF_DAY))  # type: ignore[arg-type]
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.book = tiny_book(self.workspace, self.folder)
+
+    def test_holds_are_kept_listed_and_let_go(self) -> None:
+        first = holding.hold(self.workspace, self.read(), np.array([3, 1, 3]), "two of them")
+        self.assertEqual((first.words, first.customer_count), ("two of them", 2))
+        second = holding.hold(self.workspace, self.read(), np.array([0]), "w" * 900)
+        self.assertEqual(len(second.words), holds.WORDS_LENGTH)
+        self.assertEqual([row.id for row in holding.list_holds(self.workspace, self.book)], [second.id, first.id])
+        held = self.read(held=first.id)
+        self.assertEqual(held.history.customers.tolist(), [1, 3])
+        others = self.read(held=first.id, held_as=HeldAs.OTHERS)
+        self.assertEqual(others.history.customers.size, 13)
+        holding.let_go(self.workspace, self.book, first.id)
+        with self.assertRaises(NotFound):
+            self.read(held=first.id)
+        with self.assertRaises(InvalidInput):
+            holding.hold(self.workspace, self.read(), np.zeros(0, np.int64), "nobody")
+
+    def test_a_customer_who_turns_out_to_be_another_one_is_held_as_that_one(self) -> None:
+        read = self.read()
+        ids = read.orders.customer_id
+        held = [holding.hold(self.workspace, read, np.array([place]), "one") for place in (0, 1)]
+        say_of_customers(self.workspace, self.book, ids[:2].tolist(), Verdict.ONE)
+        found = [self.read(held=row.id).history.customers.tolist() for row in held]
+        self.assertEqual(found[0], found[1])
+        self.assertEqual(len(found[0]), 1)
+
+    def test_every_change_of_a_book_is_told_once(self) -> None:
+        stream = Watch(self.workspace).revisions(self.book.id)
+        known = next(stream)
+        put_order(self.workspace, self.book, OrderByHand("counter", "K77", "C01", "2025-08-30", "5"))
+        told = next(stream)
+        assert known is not None
+        assert told is not None
+        self.assertEqual(told, known + 1)
+        stream.close()  # type: ignore[attr-defined]
+
+
+if __name__ == "__main__":
+    unittest.main()

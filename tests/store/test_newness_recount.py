@@ -1,0 +1,80 @@
+"""New and returning on the second road, through the API and on the command line."""
+
+from __future__ import annotations
+
+import datetime as dt
+import random
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.lapse import LapseRule
+from goldthread.core.newness import Span, newness_table
+from goldthread.core.periods import to_day
+from goldthread.store.recount_newness import recount_newness
+from tests.support import tiny
+from tests.support.api import ApiCase
+from tests.support.sharing import deliver, write_csv
+from tests.support.store import StoreCase
+
+
+class SecondRoad(StoreCase):
+    def test_the_database_counts_the_same(self) -> None:
+        draw = random.Random(4)
+        rows = [
+            (
+                f"A{number:04d}",
+                f"C{draw.randrange(40)}",
+                dt.date(2023, 1, 1) + dt.timedelta(draw.choice((draw.randrange(800), 58, 59, 424))),
+                draw.choice(("12.50", "3", "-1")),
+                draw.choice(("paid", "paid", "cancelled", "refunded")),
+            )
+            for number in range(400)
+        ]
+        header = ("order", "customer_no", "date", "amount", "status")
+        deliver(self.workspace, self.book, write_csv(self.folder / "many.csv", [header, *rows]), "counter")
+        whole = self.workspace.orders(self.book.id).orders
+        engine = self.workspace.record.engine
+        for lapse in (LapseRule(days=90), LapseRule(months=2)):
+            history = read_history(whole, HistoryRule(to_day(dt.date(2025, 1, 15)), lapse=lapse))
+            for span in Span:
+                table = newness_table(history, span)
+                with self.subTest(span=span, lapse=lapse):
+                    self.assertEqual(recount_newness(engine, self.book.id, table), 0)
+                    wrong = replace(table.orders, won_back=table.orders.won_back + (table.orders.new > 0))
+                    self.assertGreater(recount_newness(engine, self.book.id, replace(table, orders=wrong)), 0)
+
+
+class ThroughTheApi(ApiCase):
+    def test_the_small_history_by_month(self) -> None:
+        answer = self.get(f"{self.at}/newness?as_of=2025-08-31")
+        found = {each["period"]: each for each in answer["periods"]}
+        for period, wanted in tiny.expected()["new_and_returning_by_month"].items():
+            for kind in ("new", "returning"):
+                with self.subTest(period=period, kind=kind):
+                    each = found[period]
+                    self.assertEqual(each["orders"][kind], wanted[f"{kind}_orders"])
+                    self.assertEqual(each["customers"][kind], wanted[f"{kind}_customers"])
+                    self.assertEqual(int(Decimal(each["revenue"][kind]) * tiny.MINOR), wanted[f"{kind}_revenue"])
+        self.assertEqual(answer["customers_in_all"], 11)
+        self.assertEqual("".join(part["text"] for part in answer["sentence"])[:22], "How much of each month")
+        self.assertFalse(found["2025-08"]["partial"])
+        year = self.get(f"{self.at}/newness?as_of=2025-08-31&span=year")["periods"][-1]
+        self.assertEqual((year["partial"], year["customers"]["new"]), (True, tiny.expected()["new_customers_2025"]))
+
+    def test_the_file_is_tidy(self) -> None:
+        reply = self.client.get(f"{self.at}/newness/file?as_of=2025-08-31&span=quarter")
+        lines = reply.data.decode().split("\r\n")
+        reply.close()
+        self.assertEqual(
+            lines[0],
+            "period,state,new_orders,returning_orders,new_customers,returning_customers,new_revenue,returning_revenue,"
+            "won_back_orders,won_back_customers,won_back_revenue",
+        )
+        self.assertEqual(lines[1].split(",")[:4], ["2024-Q1", "complete", "4", "3"])
+        self.assertEqual(lines[-2].split(",")[:2], ["2025-Q3", "partial"])
+
+
+if __name__ == "__main__":
+    unittest.main()
