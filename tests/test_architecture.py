@@ -17,10 +17,11 @@ ALLOWED = {
     "settings": {"errors"},
     "processes": {"errors"},
     "core": {"core", "errors"},
+    "cql2": {"cql2", "core", "errors"},
     "intake": {"intake", "core", "errors"},
     "store": {"store", "core", "errors", "processes"},
     "demo": {"demo"},
-    "actions": {"actions", "core", "intake", "store", "demo", "errors", "settings"},
+    "actions": {"actions", "core", "cql2", "intake", "store", "demo", "errors", "settings"},
     "api": {"api", "actions", "core", "errors", "settings"},
     "cli": {"cli", "api", "actions", "core", "errors", "settings", "processes"},
 }

@@ -28,6 +28,7 @@ from goldthread.actions.questions import (
     date_words,
     period_words,
 )
+from goldthread.actions.reading import Read
 from goldthread.actions.tables import money, orders_csv, share
 from goldthread.actions.wording import (
     age_phrase,
@@ -38,14 +39,16 @@ from goldthread.actions.wording import (
     plain,
     reading_line,
 )
+from goldthread.actions.workspace import Shelved
 from goldthread.core.cohorts import Average
 from goldthread.core.history import read_history
 from goldthread.core.periods import AgeKind, Period, to_day
 from goldthread.core.records import OrderStatus, Progress
 from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped
 from goldthread.settings import Settings
-from goldthread.store.books import OrderDetail
+from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryReport
+from goldthread.store.details import OrderDetail
 from tests.support import tiny
 
 TODAY = dt.date(2025, 9, 1)
@@ -53,42 +56,44 @@ TODAY = dt.date(2025, 9, 1)
 
 class Sentences(unittest.TestCase):
     def reading(self, choice: HistoryChoice) -> str:
-        book = tiny.book()
-        return plain(reading_line(choice, read_history(book, choice.rule(book, TODAY))))
+        return plain(reading_line(self.read(choice)))
+
+    def read(self, choice: HistoryChoice) -> Read:
+        orders = tiny.book()
+        history = read_history(orders, choice.rule(orders, TODAY))
+        row = BookRow(1, "tiny", "EUR", "Europe/Lisbon", 1)
+        return Read(row, Shelved(1, 1, orders), choice, history, None, None, [], None, ())
 
     def test_the_reading_line_names_sources_statuses_and_the_date(self) -> None:
         open_, paid, *_ = OrderStatus
+        every, none = "orders of every source", "without condition"
         cases = {
-            HistoryChoice(): (
-                "Reading orders of every source, cancelled left out, as of 31 Aug 2025; 1 later order left out."
-            ),
+            HistoryChoice(): (f"{every}, cancelled left out, as of 31 Aug 2025, {none}; 1 later order left out."),
             HistoryChoice("2024-12-31", tuple(OrderStatus), ("phone", "web")): (
-                "Reading orders from phone and web, whatever their status, as of 31 Dec 2024; 9 later orders left out."
+                f"orders from phone and web, whatever their status, as of 31 Dec 2024, {none}; 9 later orders left out."
             ),
-            HistoryChoice("2026-01-01", (paid,)): "Reading orders of every source, paid ones only, as of 1 Jan 2026.",
+            HistoryChoice("2026-01-01", (paid,)): f"{every}, paid ones only, as of 1 Jan 2026, {none}.",
             HistoryChoice("2026-01-01", (open_, paid)): (
-                "Reading orders of every source, cancelled and refunded left out, as of 1 Jan 2026."
+                f"{every}, cancelled and refunded left out, as of 1 Jan 2026, {none}."
             ),
             HistoryChoice("2026-01-01", source=("counter", "phone", "web")): (
-                "Reading orders of every source, cancelled left out, as of 1 Jan 2026."
+                f"{every}, cancelled left out, as of 1 Jan 2026, {none}."
             ),
         }
         for choice, wanted in cases.items():
             with self.subTest(wanted=wanted):
-                self.assertEqual(self.reading(choice), wanted)
+                self.assertEqual(self.reading(choice), f"Reading {wanted}")
 
     def test_every_choice_has_its_own_words_and_each_control_states_one_of_its_options(self) -> None:
-        book = tiny.book()
-        seen = set()
+        read, seen = self.read(HistoryChoice()), set()
         for period in Period:
             for ages in AgeKind:
                 for figure in CohortFigure:
                     for average in Average:
                         for first in FirstColumn:
                             question = CohortQuestion(HistoryChoice(), period, ages, figure, average, first)
-                            history = read_history(book, question.history.rule(book, TODAY))
                             parts = [*cohort_sentence(question), *cohort_manner(question)]
-                            controls = {c.name: c for c in cohort_controls(question, question.history, history)}
+                            controls = {c.name: c for c in cohort_controls(question, read)}
                             for part in parts:
                                 if part.control is None:
                                     continue
@@ -168,7 +173,7 @@ class Tables(unittest.TestCase):
         self.assertEqual((share(float("nan")), share(1 / 3)), ("", "0.333333"))
 
     def test_orders_are_written_with_iso_dates_and_quoted_where_needed(self) -> None:
-        detail = OrderDetail("web", "W-9", OrderStatus.PAID, dt.date(2024, 1, 15), Decimal("188.0050"))
+        detail = OrderDetail("web", "W-9", OrderStatus.PAID, dt.date(2024, 1, 15), Decimal("188.0050"), "", "", "")
         lines = orders_csv([('Eskil "Kit", Orme', "C05", detail)]).split("\r\n")
         self.assertEqual(lines[1], 'C05,"Eskil ""Kit"", Orme",web,W-9,2024-01-15,188.0050,paid')
 

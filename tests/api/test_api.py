@@ -72,7 +72,9 @@ class Cohorts(ApiCase):
         chosen = {control["name"]: control["chosen"] for control in answer["controls"]}
         self.assertEqual((chosen["period"], chosen["status"]), (["quarter"], ["paid"]))
         self.assertEqual(
-            set(chosen), {"period", "figure", "ages", "average", "first_column", "source", "status", "as_of"}
+            set(chosen),
+            {"period", "figure", "ages", "average", "first_column", "source", "status", "as_of"}
+            | {"where", "firsts", "held", "held_as"},
         )
 
     def test_not_yet_is_absent_and_still_running_is_marked(self) -> None:

@@ -202,11 +202,47 @@ class Ask(CliCase):
     def test_the_table_for_reading_marks_what_is_odd_small_and_running(self) -> None:
         book = tiny_book(shared_workspace(), self.folder)
         told = self.run_("ask", "cohorts", "--book", book.name, "--as-of", "2025-08-15").output
-        self.assertIn("as of 15 Aug 2025; 2 later orders left out.", told)
+        self.assertIn("as of 15 Aug 2025, without condition; 2 later orders left out.", told)
         self.assertIn("2024-01         2~", told)
         self.assertRegex(told, r"2025-01 .*0\*")
         for figure in ("customers", "orders", "revenue"):
             self.assertIn("2024-05", self.run_("ask", "cohorts", "--book", book.name, "--figure", figure).output)
+
+    def test_threads_are_asked_in_every_form(self) -> None:
+        book = tiny_book(shared_workspace(), self.folder)
+        common = ("--book", book.name, "--as-of", "2025-08-31")
+        told = self.run_("ask", "latest", *common, "--where", "orders = 4").output
+        self.assertIn("The latest order of each customer", told)
+        self.assertIn("2 rows", told)
+        self.assertRegex(told, r"C01 .*W-20 .*2025-08-31 ")
+        wanted = {
+            ("first",): 11,
+            ("nth", "--rank", "3"): 5,
+            ("customers", "--by", "orders", "--show", "first_date"): 15,
+            ("orders", "--source", "phone"): 5,
+            ("thread", "ofallon"): 4,
+            ("figures", "--group", "source"): 3,
+            ("pairs", "--columns", "source"): 16,
+            ("newness", "--span", "year"): 2,
+        }
+        for question, rows in wanted.items():
+            with self.subTest(question=question):
+                found = json.loads(self.run_("ask", *question, *common, "--format", "json").output)
+                self.assertEqual(len(found), rows)
+                lines = self.run_("ask", *question, *common, "--format", "csv").output.splitlines()
+                self.assertEqual(len(lines), rows + 1)
+        checked = self.run_("check", *common, "--where", "source = 'counter'").output
+        self.assertNotIn("FAILS", checked)
+        self.assertNotIn("8.", checked)
+        out = self.folder / "backdated.parquet"
+        self.run_("ask", "backdated", *common, "--format", "parquet", "--out", str(out))
+        self.assertEqual(out.read_bytes()[:4], b"PAR1")
+        for wrong, words in (
+            (("thread", "zzz"), "No customer is found by zzz."),
+            (("first", "--where", "mood = 1"), "There is no field mood."),
+            (("first", "--lapse", "soon"), "soon is no span"),
+        ):
+            self.assertIn(words, self.run_("ask", *wrong, *common, code=1).output)
 
     def test_no_name_becomes_a_formula(self) -> None:
         workspace = shared_workspace()

@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.actions.questions import ALL, CellChoice, CohortFigure, CohortQuestion, period_words
+from goldthread.actions.reading import Read, read_book
+from goldthread.actions.thread import Thread, thread_of
 from goldthread.actions.wording import (
     Control,
     Part,
@@ -20,31 +22,42 @@ from goldthread.actions.wording import (
     reading_line,
 )
 from goldthread.actions.workspace import Shelved, Workspace
-from goldthread.core.checks import Check, check_all
+from goldthread.core.checks import Check, check_all, check_newness
 from goldthread.core.cohorts import AverageRetention, Behind, CohortTable, cohort_table
+from goldthread.core.history import History
 from goldthread.core.intervals import wilson_interval
+from goldthread.core.newness import Span, newness_table
 from goldthread.core.periods import period_start, to_date
-from goldthread.core.standing import LapseRule
 from goldthread.errors import InvalidInput
-from goldthread.store import books as records
-from goldthread.store.books import BookRow, OrderDetail
+from goldthread.store import details
+from goldthread.store.books import BookRow
+from goldthread.store.details import OrderDetail
 from goldthread.store.recount import recount_cohorts
+from goldthread.store.recount_newness import recount_newness
 
 
 @dataclass(frozen=True, eq=False)
 class CohortAnswer:
     """A cohort table with its question, its sentences and what it was asked of."""
 
-    book: BookRow
-    shelved: Shelved
+    read: Read
     question: CohortQuestion
     table: CohortTable
     averages: AverageRetention
     odd: NDArray[np.bool_]
+    rest: CohortTable | None
+
+    @property
+    def book(self) -> BookRow:
+        return self.read.book
+
+    @property
+    def shelved(self) -> Shelved:
+        return self.read.shelved
 
     @property
     def reading(self) -> list[Part]:
-        return reading_line(self.question.history, self.table.history)
+        return reading_line(self.read)
 
     @property
     def sentence(self) -> list[Part]:
@@ -56,37 +69,23 @@ class CohortAnswer:
 
     @property
     def controls(self) -> list[Control]:
-        return cohort_controls(self.question, self.question.history, self.table.history)
+        return cohort_controls(self.question, self.read)
 
 
 def ask_cohorts(workspace: Workspace, book: BookRow, question: CohortQuestion, today: dt.date) -> CohortAnswer:
     """The cohort table of a book. Raises `InvalidInput` for a choice that does not fit the book."""
-    shelved = workspace.orders(book.id)
-    rule = question.history.rule(shelved.orders, today)
-    history = workspace.history(shelved, rule)
-    key = ("cohorts", rule, question.period, question.ages)
-    table = workspace.answer(shelved, key, lambda: cohort_table(history, question.period, question.ages))
-    averages = table.average_retention(question.average)
-    return CohortAnswer(book, shelved, question, table, averages, table.odd(question.average))
+    read = read_book(workspace, book, question.history, today)
 
+    def table_of(history: History) -> CohortTable:
+        return cohort_table(history, question.period, question.ages)
 
-@dataclass(frozen=True)
-class ThreadKnot:
-    """One order on a thread; ``inside`` when the opened figure counts it."""
-
-    date: dt.date
-    amount_minor: int
-    inside: bool
-
-
-@dataclass(frozen=True)
-class Thread:
-    """One customer behind a figure, with all counted orders."""
-
-    customer_id: int
-    name: str
-    key: str
-    knots: list[ThreadKnot]
+    key = (*read.key, question.period, question.ages)
+    table = workspace.answer(read.shelved, ("cohorts", *key), lambda: table_of(read.history))
+    rest = read.rest
+    other = None if rest is None else workspace.answer(read.shelved, ("others", *key), lambda: table_of(rest))
+    return CohortAnswer(
+        read, question, table, table.average_retention(question.average), table.odd(question.average), other
+    )
 
 
 @dataclass(frozen=True)
@@ -111,7 +110,7 @@ class Opened:
     threads: list[Thread]
 
 
-def open_cohort_figure(workspace: Workspace, answer: CohortAnswer, cell: CellChoice, offset: int, limit: int) -> Opened:
+def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limit: int) -> Opened:
     """The customers and orders behind a cell, a column's average or total, or the overall average.
 
     ``offset`` and ``limit`` choose which customers are listed, in the order of their names.
@@ -134,9 +133,15 @@ def open_cohort_figure(workspace: Workspace, answer: CohortAnswer, cell: CellCho
         high=None,
         first_date=to_date(int(start)),
         last_date=to_date(table.history.rule.as_of_day),
-        threads=_threads(workspace, answer, behind, listed),
+        threads=[thread_of(table.history.book, customer, behind.orders) for customer in listed.tolist()],
     )
     return _with_share(answer, cell, wanted, opened)
+
+
+def customers_behind(answer: CohortAnswer, cell: CellChoice) -> tuple[NDArray[np.int32], str]:
+    """The customers behind a figure, by their places in the book, and who they are in words."""
+    words = _words(answer, cell).rstrip(".").removeprefix("Customers ")
+    return _behind(answer, cell)[0].customers, words
 
 
 def orders_behind(workspace: Workspace, answer: CohortAnswer, cell: CellChoice) -> list[tuple[str, str, OrderDetail]]:
@@ -144,23 +149,31 @@ def orders_behind(workspace: Workspace, answer: CohortAnswer, cell: CellChoice) 
     behind, _ = _behind(answer, cell)
     book = answer.table.history.book
     engine = workspace.record.engine
-    customer_ids = book.customer_id.take(book.customer.take(behind.orders)).tolist()
-    order_ids = book.order_id.take(behind.orders).tolist()
-    distinct = list(dict.fromkeys(customer_ids))
-    names, keys = records.customer_names(engine, distinct), records.customer_keys(engine, distinct)
-    details = records.order_details(engine, answer.book.id, order_ids)
-    return [
-        (names[customer], keys[customer], details[order])
-        for customer, order in zip(customer_ids, order_ids, strict=True)
-    ]
+    customers, order_ids = book.customer.take(behind.orders).tolist(), book.order_id.take(behind.orders).tolist()
+    about = {customer: (book.customers.name(customer), book.customers.key(customer)) for customer in set(customers)}
+    found = details.order_details(engine, answer.book.id, order_ids)
+    return [(*about[customer], found[order]) for customer, order in zip(customers, order_ids, strict=True)]
 
 
 def check_book(workspace: Workspace, book: BookRow, question: CohortQuestion, today: dt.date) -> list[Check]:
-    """Every identity of the definitions, and the cohort table recounted by SQL inside the database."""
+    """Every identity of the definitions, and the cohort table recounted by SQL inside the database.
+
+    The recount knows neither conditions nor customers in hand, so it is left out under either.
+    """
     answer = ask_cohorts(workspace, book, question, today)
-    checks = check_all(answer.table, LapseRule())
-    recounted = recount_cohorts(workspace.record.engine, book.id, answer.table)
-    return [*checks, Check(8, "Cells in which the database's own recount differs", 0, recounted.differing_count)]
+    table = answer.table
+    newness = newness_table(table.history, Span(table.period.value))
+    checks = [*check_all(table, table.history.rule.lapse), *check_newness(table, newness)]
+    checks.sort(key=lambda check: check.number)
+    if table.history.chosen is not None:
+        return checks
+    engine = workspace.record.engine
+    recounted, periods = recount_cohorts(engine, book.id, table), recount_newness(engine, book.id, newness)
+    return [
+        *checks,
+        Check(8, "Cells in which the database's own recount differs", 0, recounted.differing_count),
+        Check(8, "Periods in which its recount of new and returning differs", 0, periods),
+    ]
 
 
 def _behind(answer: CohortAnswer, cell: CellChoice) -> tuple[Behind, NDArray[np.bool_]]:
@@ -230,25 +243,3 @@ def _words(answer: CohortAnswer, cell: CellChoice) -> str:
         if cell.cohort != ALL
         else (f"{who} who ordered {age_phrase(period, ages, cell.age)}.")
     )
-
-
-def _threads(workspace: Workspace, answer: CohortAnswer, behind: Behind, listed: NDArray[np.int32]) -> list[Thread]:
-    book = answer.table.history.book
-    ids = book.customer_id.take(listed).tolist()
-    names = records.customer_names(workspace.record.engine, ids)
-    keys = records.customer_keys(workspace.record.engine, ids)
-    return [
-        Thread(customer_id, names[customer_id], keys[customer_id], _knots(answer, behind, int(customer)))
-        for customer, customer_id in zip(listed, ids, strict=True)
-    ]
-
-
-def _knots(answer: CohortAnswer, behind: Behind, customer: int) -> list[ThreadKnot]:
-    book = answer.table.history.book
-    first, after = int(book.starts[customer]), int(book.starts[customer + 1])
-    low, high = np.searchsorted(behind.orders, (first, after))
-    inside = set(behind.orders[low:high].tolist())
-    return [
-        ThreadKnot(to_date(int(book.day[place])), int(book.amount_minor[place]), place in inside)
-        for place in range(first, after)
-    ]

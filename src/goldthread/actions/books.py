@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import functools
 import re
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo, available_timezones
@@ -74,13 +75,19 @@ def checked_name(name: str, what: str) -> str:
 
 def zone(name: str) -> ZoneInfo:
     """A time zone by its IANA name. Raises `InvalidInput`."""
-    if name not in available_timezones():
+    if name not in _zone_names():
         raise InvalidInput(
             f"{name or 'Nothing'} is no time zone.",
             remedy="Give an IANA name, such as Europe/Lisbon.",
             field="time_zone",
         )
     return ZoneInfo(name)
+
+
+@functools.cache
+def _zone_names() -> frozenset[str]:
+    """Every IANA name; finding them means reading the whole folder of zones."""
+    return frozenset(available_timezones())
 
 
 def today_of(book: BookRow) -> dt.date:

@@ -14,9 +14,10 @@ from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows,
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
 from goldthread.intake.values import BadValue, Parser
-from goldthread.store.books import BookRow, find_order
-from goldthread.store.books import OrderRow as OrderRow
+from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryOrder, DeliveryReport
+from goldthread.store.details import OrderRow as OrderRow
+from goldthread.store.details import find_order
 from goldthread.store.doubles import keys_of
 from goldthread.store.orders_in import deliver
 

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from dataclasses import dataclass
 from enum import StrEnum
 
 from goldthread.core.book import OrderBook
 from goldthread.core.cohorts import Average
-from goldthread.core.history import COUNTED_BY_DEFAULT, HistoryRule
+from goldthread.core.fields import fields_by_name
+from goldthread.core.history import COUNTED_BY_DEFAULT, Firsts, HistoryRule
+from goldthread.core.lapse import LapseRule
 from goldthread.core.periods import AgeKind, Period, to_date, to_day
 from goldthread.core.records import OrderStatus
+from goldthread.cql2.meaning import meaning_of
+from goldthread.cql2.reading import read_condition
 from goldthread.errors import InvalidInput
 
 LATEST, TODAY = "latest", "today"
 ALL = "all"
+_LAPSE = re.compile(r"([0-9]{1,4})([dm])")
 
 
 class CohortFigure(StrEnum):
@@ -33,17 +39,31 @@ class FirstColumn(StrEnum):
     HIDDEN = "hidden"
 
 
+class HeldAs(StrEnum):
+    """How customers in hand are shown: alone, against the rest, or the rest alone."""
+
+    ALONE = "alone"
+    AGAINST = "against"
+    OTHERS = "others"
+
+
 @dataclass(frozen=True)
 class HistoryChoice:
     """The reading line: which orders are read, as of when.
 
     ``as_of`` is ``latest`` (the last order date that is not after today), ``today`` or an ISO date. ``status`` and
-    ``source`` name what counts; an empty ``source`` means every source.
+    ``source`` name what counts; an empty ``source`` means every source. ``where`` is a condition as CQL2 text, empty
+    for none. ``held`` is the number of a hold. ``lapse`` is a number of days or months: 90d, 6m.
     """
 
     as_of: str = LATEST
     status: tuple[OrderStatus, ...] = tuple(status for status in OrderStatus if status in COUNTED_BY_DEFAULT)
     source: tuple[str, ...] = ()
+    where: str = ""
+    firsts: Firsts = Firsts.ALL
+    held: int | None = None
+    held_as: HeldAs = HeldAs.ALONE
+    lapse: str = "90d"
 
     def rule(self, book: OrderBook, today: dt.date) -> HistoryRule:
         """The rule that this choice means for a book on a day. Raises `InvalidInput`."""
@@ -58,7 +78,13 @@ class HistoryChoice:
                 f"No source is called {', '.join(unknown)}.", remedy=f"Sources: {', '.join(known)}.", field="source"
             )
         sources = None if not self.source or set(self.source) == set(known) else frozenset(self.source)
-        return HistoryRule(self._as_of_day(book, today), frozenset(self.status), sources)
+        where = None
+        if self.where.strip():
+            where = meaning_of(read_condition(self.where), fields_by_name(book))
+        # without a condition there is nothing to stand in either layer, and answers can be shared
+        firsts = self.firsts if where is not None else Firsts.ALL
+        as_of_day = self._as_of_day(book, today)
+        return HistoryRule(as_of_day, frozenset(self.status), sources, where, firsts, lapse_rule(self.lapse))
 
     def _as_of_day(self, book: OrderBook, today: dt.date) -> int:
         if self.as_of == TODAY:
@@ -72,6 +98,18 @@ class HistoryChoice:
             raise InvalidInput(
                 f"{self.as_of} is no date.", remedy="Give latest, today, or a date such as 2026-10-31.", field="as_of"
             ) from None
+
+
+def lapse_rule(text: str) -> LapseRule:
+    """A lapse rule from its short form: 90d, 6m. Raises `InvalidInput`."""
+    found = _LAPSE.fullmatch(text)
+    if found is None or int(found[1]) == 0:
+        raise InvalidInput(
+            f"{text or 'Nothing'} is no span after which a customer is lapsed.",
+            remedy="Give days or calendar months, such as 90d or 6m.",
+            field="lapse",
+        )
+    return LapseRule(days=int(found[1])) if found[2] == "d" else LapseRule(months=int(found[1]))
 
 
 @dataclass(frozen=True)

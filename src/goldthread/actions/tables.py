@@ -15,7 +15,7 @@ from goldthread.actions.questions import CohortFigure
 from goldthread.actions.wording import plain
 from goldthread.core.cohorts import CellState
 from goldthread.core.records import guarded
-from goldthread.store.books import OrderDetail
+from goldthread.store.details import OrderDetail
 
 MINOR = 10_000
 TIDY_COLUMNS = (

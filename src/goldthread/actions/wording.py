@@ -5,8 +5,10 @@ A sentence is a list of parts; a part with a ``control`` is a word that can be c
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
+from typing import TypeVar
 
 from goldthread.actions.questions import (
     LATEST,
@@ -14,13 +16,18 @@ from goldthread.actions.questions import (
     CohortFigure,
     CohortQuestion,
     FirstColumn,
+    HeldAs,
     HistoryChoice,
     date_words,
 )
+from goldthread.actions.reading import Read
 from goldthread.core.cohorts import Average
-from goldthread.core.history import History
+from goldthread.core.history import Firsts, History
 from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period
 from goldthread.core.records import OrderStatus
+from goldthread.cql2.meaning import chooses_orders, in_words
+from goldthread.cql2.reading import read_condition
+from goldthread.store.holds import HoldRow
 
 
 @dataclass(frozen=True)
@@ -57,6 +64,14 @@ _FIGURES = {
     CohortFigure.REVENUE: "how much revenue came",
 }
 _AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}
+LET_GO = "let-go"
+"""In place of a hold: the one in hand is to be forgotten."""
+_FIRSTS = {Firsts.ALL: "all orders", Firsts.MATCHING: "matching orders only"}
+_HELD_AS = {
+    HeldAs.ALONE: "alone",
+    HeldAs.AGAINST: "against the rest",
+    HeldAs.OTHERS: "as left out: everybody else",
+}
 _FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
 
 
@@ -65,8 +80,9 @@ def plain(parts: Sequence[Part]) -> str:
     return "".join(part.text for part in parts)
 
 
-def reading_line(choice: HistoryChoice, history: History) -> list[Part]:
-    """Which orders are read, as of when, and how many are left out."""
+def reading_line(read: Read) -> list[Part]:
+    """Which orders are read, as of when, under which condition, who is in hand, and how many orders are left out."""
+    choice, history = read.choice, read.history
     parts = [
         Part("Reading "),
         Part(_sources(choice, history), "source"),
@@ -74,11 +90,41 @@ def reading_line(choice: HistoryChoice, history: History) -> list[Part]:
         Part(_statuses(choice), "status"),
         Part(", as of "),
         Part(date_words(history.rule.as_of_day), "as_of"),
+        Part(", "),
+        *_condition(read),
+        *_in_hand(read),
     ]
     later = history.left_out_after_as_of_count
     if later:
         parts.append(Part(f"; {count_words(later, 'later order')} left out"))
     return [*parts, Part(".")]
+
+
+def _condition(read: Read) -> list[Part]:
+    words = condition_words(read)
+    if not words:
+        return [Part("without condition", "where")]
+    said = [Part("where "), Part(words, "where")]
+    if chooses_orders(read_condition(read.choice.where), read.fields.by_name):
+        said += [Part(", firsts from "), Part(_FIRSTS[read.choice.firsts], "firsts")]
+    return said
+
+
+def _hold_words(hold: HoldRow) -> str:
+    return f"{count_words(hold.customer_count, 'customer')}: {hold.words}"
+
+
+def condition_words(read: Read) -> str:
+    """The condition in force as people say it; empty for none."""
+    text = read.choice.where
+    return in_words(read_condition(text), read.fields.by_name) if text.strip() else ""
+
+
+def _in_hand(read: Read) -> list[Part]:
+    if read.hold is None:
+        return [Part(", "), Part("nobody in hand", "held")] if read.holds else []
+    held = Part(f"{count_words(read.hold.customer_count, 'customer')} in hand ({read.hold.words})", "held")
+    return [Part("; "), held, Part(" shown "), Part(_HELD_AS[read.choice.held_as], "held_as")]
 
 
 def cohort_sentence(question: CohortQuestion) -> list[Part]:
@@ -105,7 +151,7 @@ def cohort_manner(question: CohortQuestion) -> list[Part]:
     return [Part("Totals are counted over all cohorts; "), *ending]
 
 
-def cohort_controls(question: CohortQuestion, choice: HistoryChoice, history: History) -> list[Control]:
+def cohort_controls(question: CohortQuestion, read: Read) -> list[Control]:
     """Every choice that the sentences state."""
     first = FirstColumn.SHOWN if question.first_column_shown else FirstColumn.HIDDEN
     return [
@@ -126,13 +172,13 @@ def cohort_controls(question: CohortQuestion, choice: HistoryChoice, history: Hi
             (first.value,),
             tuple(Option(c, words) for c, words in _FIRST_COLUMN.items()),
         ),
-        *history_controls(choice, history),
+        *history_controls(read),
     ]
 
 
-def history_controls(choice: HistoryChoice, history: History) -> list[Control]:
+def history_controls(read: Read) -> list[Control]:
     """The choices of the reading line."""
-    sources = history.whole.attributes["source"].labels
+    choice, sources = read.choice, read.history.whole.attributes["source"].labels
     return [
         Control(
             "source",
@@ -154,7 +200,28 @@ def history_controls(choice: HistoryChoice, history: History) -> list[Control]:
             (choice.as_of,),
             (Option(LATEST, "the last order date"), Option(TODAY, "today")),
         ),
+        Control("where", "Condition", (choice.where,), ()),
+        words_control("firsts", "Firsts from", choice.firsts, _FIRSTS),
+        Control(
+            "held",
+            "In hand",
+            (str(choice.held or ""),),
+            (
+                *(Option(str(hold.id), _hold_words(hold)) for hold in read.holds),
+                Option("", "nobody"),
+                *([Option(LET_GO, "nobody, and forget these")] if read.hold else []),
+            ),
+        ),
+        words_control("held_as", "Customers in hand are shown", choice.held_as, _HELD_AS),
     ]
+
+
+Word = TypeVar("Word", bound=StrEnum)
+
+
+def words_control(name: str, title: str, chosen: Word, words: Mapping[Word, str]) -> Control:
+    """A choice among the members of an enumeration."""
+    return Control(name, title, (chosen.value,), tuple(Option(each.value, label) for each, label in words.items()))
 
 
 def age_words(period: Period, ages: AgeKind) -> str:

@@ -8,18 +8,24 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
 from goldthread.core.book import OrderBook
+from goldthread.core.finding import SearchIndex
 from goldthread.core.history import History, HistoryRule, read_history
 from goldthread.errors import Unavailable
 from goldthread.settings import Settings
+from goldthread.store.bulk import Record
 from goldthread.store.engine import migrate, open_engine
 from goldthread.store.instance import Address, PrivateDatabase
-from goldthread.store.orders_out import Record, book_revision, load_book
+from goldthread.store.orders_out import book_revision, load_book
+from goldthread.store.orders_since import book_since
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 
 T = TypeVar("T")
 BOOKS_KEPT = 4
-ANSWERS_KEPT = 64
+ANSWERS_KEPT = 32
 HISTORIES_KEPT = 8
 
 
@@ -41,16 +47,32 @@ class Workspace:
         self._books: _Kept[Shelved] = _Kept(BOOKS_KEPT)
         self._histories: _Kept[History] = _Kept(HISTORIES_KEPT)
         self._answers: _Kept[Any] = _Kept(ANSWERS_KEPT)
+        self._indices: dict[int, SearchIndex] = {}
+        self._indexing = threading.Lock()
 
     def orders(self, book_id: int) -> Shelved:
-        """The book at its present revision: from memory, else from its snapshot, else from the record."""
+        """The book at its present revision: from memory, brought forward by what was put in by hand since, else from
+        its snapshot, else from the record."""
         revision = book_revision(self.record.engine, book_id)
         return self._books.get((book_id, revision), lambda: self._load(book_id, revision))
 
-    def history(self, shelved: Shelved, rule: HistoryRule) -> History:
-        """The book as a rule reads it, kept for the next question."""
-        key = (shelved.book_id, shelved.revision, rule)
-        return self._histories.get(key, lambda: read_history(shelved.orders, rule))
+    def history(
+        self, shelved: Shelved, rule: HistoryRule, selection: Hashable = None, among: NDArray[np.bool_] | None = None
+    ) -> History:
+        """The book as a rule reads it, kept for the next question. ``selection`` names the customers of ``among``."""
+        key = (shelved.book_id, shelved.revision, rule, selection)
+        return self._histories.get(key, lambda: read_history(shelved.orders, rule, among))
+
+    def search_index(self, shelved: Shelved) -> SearchIndex:
+        """What customers are found by. A change that leaves that as it is leaves the index as it is."""
+        with self._indexing:
+            known, lines = self._indices.get(shelved.book_id), shelved.orders.customers.found_by
+            if known is None or not known.lines.same_as(lines):
+                known = SearchIndex.of(lines)
+            elif known.lines is not lines:
+                known = SearchIndex(lines, known.blocks)
+            self._indices[shelved.book_id] = known
+            return known
 
     def answer(self, shelved: Shelved, question: Hashable, work: Callable[[], T]) -> T:
         """An answer, kept by revision and question."""
@@ -58,14 +80,23 @@ class Workspace:
         return answer
 
     def _load(self, book_id: int, revision: int) -> Shelved:
-        for kept in (self._books, self._histories, self._answers):
-            kept.forget_older(book_id, revision)
+        known = self._books.newest(book_id)
+        if known is not None and known.revision < revision:
+            brought = book_since(self.record, book_id, known.orders, known.revision, revision)
+            if brought is not None:
+                self._forget_older(book_id, revision)
+                return Shelved(book_id, revision, brought)
+        self._forget_older(book_id, revision)
         found = open_snapshot(self.settings.snapshots, book_id, revision)
         if found is not None:
             return Shelved(book_id, revision, found)
         read_revision, orders = load_book(self.record, book_id)
         save_snapshot(self.settings.snapshots, book_id, read_revision, orders)
         return Shelved(book_id, read_revision, orders)
+
+    def _forget_older(self, book_id: int, revision: int) -> None:
+        for kept in (self._books, self._histories, self._answers):
+            kept.forget_older(book_id, revision)
 
 
 _Key = tuple[Hashable, ...]
@@ -97,6 +128,12 @@ class _Kept(Generic[T]):
                 while len(self._values) > self._most:
                     self._values.popitem(last=False)
             return value
+
+    def newest(self, book_id: int) -> T | None:
+        """What is kept of the newest revision of a book, of a shelf whose keys are book and revision alone."""
+        with self._lock:
+            mine = [key for key in self._values if key[0] == book_id]
+            return self._values[max(mine, key=lambda key: int(str(key[1])))] if mine else None
 
     def forget_older(self, book_id: int, revision: int) -> None:
         """Drop what was made of other revisions of a book; a large book must not be in memory twice."""

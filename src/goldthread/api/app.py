@@ -12,8 +12,9 @@ from flask_wtf.csrf import generate_csrf
 
 from goldthread import __version__
 from goldthread.actions.jobs import JobBoard
+from goldthread.actions.sheets import CONTENT_TYPES
 from goldthread.actions.workspace import Workspace, detached_workspace
-from goldthread.api import books, cohorts, intake, who
+from goldthread.api import books, changes, cohorts, conditions, customers, holds, intake, newness, threads, who
 from goldthread.api.blueprints import operation_id
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
@@ -42,7 +43,8 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.register_api(books.blueprint(workspace, jobs))
     app.register_api(intake.blueprint(workspace, jobs))
     app.register_api(who.blueprint(workspace))
-    app.register_api(cohorts.blueprint(workspace))
+    for stop in (cohorts, newness, threads, customers, conditions, holds, changes):
+        app.register_api(stop.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})
     def session() -> Response:
@@ -86,7 +88,13 @@ def _document(app: OpenAPI) -> dict[str, Any]:
                 operation["responses"]["200"]["content"] = {"text/csv": {"schema": {"type": "string"}}}
             if path.endswith("}/package"):
                 operation["responses"]["200"]["content"] = {"application/zip": {"schema": {"type": "string"}}}
-            if "/cohorts" in path:
+            if path.endswith("/changes"):
+                operation["responses"]["200"]["content"] = {"text/event-stream": {"schema": {"type": "string"}}}
+            if path.endswith("/file"):
+                operation["responses"]["200"]["content"] = {
+                    kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
+                }
+            if path.endswith(("/cohorts", "/cohorts/behind")):
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}
     return document

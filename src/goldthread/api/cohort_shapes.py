@@ -10,62 +10,21 @@ from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from goldthread.actions.ask import CohortAnswer, Opened
-from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HistoryChoice
+from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn
 from goldthread.actions.tables import Layout, money
-from goldthread.actions.wording import Control, Part
+from goldthread.actions.thread import Thread
+from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
 from goldthread.api.shapes import Shape
-from goldthread.core.cohorts import Average
+from goldthread.core.cohorts import Average, AverageRetention, CohortTable
 from goldthread.core.periods import AgeKind, Period, to_date
-from goldthread.core.records import OrderStatus
 
 
-class PartShape(Shape):
-    """Some words of a sentence; ``control`` names the choice that they state."""
+class CohortQuery(HistoryQuery):
+    """A question to the cohort table."""
 
-    text: str
-    control: str | None
-
-    @classmethod
-    def list_of(cls, parts: list[Part]) -> list[PartShape]:
-        return [cls(text=part.text, control=part.control) for part in parts]
-
-
-class OptionShape(Shape):
-    value: str
-    label: str
-
-
-class ControlShape(Shape):
-    """A choice: what is chosen, and what can be."""
-
-    name: str
-    title: str
-    chosen: list[str]
-    options: list[OptionShape]
-    several: bool
-
-    @classmethod
-    def of(cls, control: Control) -> ControlShape:
-        return cls(
-            name=control.name,
-            title=control.title,
-            chosen=list(control.chosen),
-            options=[OptionShape(value=option.value, label=option.label) for option in control.options],
-            several=control.several,
-        )
-
-
-class CohortQuery(BaseModel):
-    """A question to the cohort table; the same names stand in the page's address and on the command line."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    as_of: str = "latest"
-    status: list[OrderStatus] | None = None
-    source: list[str] | None = None
     period: Period = Period.MONTH
     ages: AgeKind = AgeKind.CALENDAR
     figure: CohortFigure = CohortFigure.RETENTION
@@ -73,10 +32,7 @@ class CohortQuery(BaseModel):
     first_column: FirstColumn | None = None
 
     def question(self) -> CohortQuestion:
-        known = HistoryChoice()
-        statuses = known.status if self.status is None else tuple(s for s in OrderStatus if s in self.status)
-        history = HistoryChoice(self.as_of, statuses, tuple(sorted(self.source or ())))
-        return CohortQuestion(history, self.period, self.ages, self.figure, self.average, self.first_column)
+        return CohortQuestion(self.choice(), self.period, self.ages, self.figure, self.average, self.first_column)
 
 
 class CohortTableQuery(CohortQuery):
@@ -140,9 +96,11 @@ class CohortsShape(Shape):
     revenue: str
     left_out_by_rule: int
     left_out_after_as_of: int
+    left_out_by_condition: int
     ages_shown: int
     cohorts: list[CohortRowShape]
     all: CohortColumnsShape
+    rest: CohortColumnsShape | None
 
     @classmethod
     def of(cls, answer: CohortAnswer) -> CohortsShape:
@@ -165,9 +123,11 @@ class CohortsShape(Shape):
             revenue=money(int(table.revenue_minor.sum())),
             left_out_by_rule=history.left_out_by_rule_count,
             left_out_after_as_of=history.left_out_after_as_of_count,
+            left_out_by_condition=history.left_out_by_condition_count,
             ages_shown=table.age_count,
             cohorts=[_cohort_row(answer, row, label) for row, label in enumerate(table.labels)],
-            all=_columns(answer),
+            all=_columns(answer.table, answer.averages),
+            rest=_rest(answer),
         )
 
 
@@ -190,8 +150,13 @@ def _cohort_row(answer: CohortAnswer, row: int, label: str) -> CohortRowShape:
     )
 
 
-def _columns(answer: CohortAnswer) -> CohortColumnsShape:
-    table, averages = answer.table, answer.averages
+def _rest(answer: CohortAnswer) -> CohortColumnsShape | None:
+    if answer.rest is None:
+        return None
+    return _columns(answer.rest, answer.rest.average_retention(answer.question.average))
+
+
+def _columns(table: CohortTable, averages: AverageRetention) -> CohortColumnsShape:
     return CohortColumnsShape(
         retention_rate=_shares(averages.rate),
         low=_shares(averages.low),
@@ -225,6 +190,17 @@ class ThreadShape(Shape):
     name: str
     key: str
     knots: list[KnotShape]
+
+    @classmethod
+    def of(cls, thread: Thread) -> ThreadShape:
+        return cls(
+            customer=thread.customer_id,
+            name=thread.name,
+            key=thread.key,
+            knots=[
+                KnotShape(date=knot.date, amount=money(knot.amount_minor), inside=knot.inside) for knot in thread.knots
+            ],
+        )
 
 
 class OpenedShape(Shape):
@@ -261,16 +237,5 @@ class OpenedShape(Shape):
             first_date=opened.first_date,
             last_date=opened.last_date,
             offset=offset,
-            threads=[
-                ThreadShape(
-                    customer=thread.customer_id,
-                    name=thread.name,
-                    key=thread.key,
-                    knots=[
-                        KnotShape(date=knot.date, amount=money(knot.amount_minor), inside=knot.inside)
-                        for knot in thread.knots
-                    ],
-                )
-                for thread in opened.threads
-            ],
+            threads=[ThreadShape.of(thread) for thread in opened.threads],
         )

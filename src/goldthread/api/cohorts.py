@@ -43,7 +43,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         cell = CellChoice.read(query.cohort, query.age)
 
         def opened() -> Response:
-            found = ask.open_cohort_figure(workspace, answer, cell, query.offset, query.limit)
+            found = ask.open_cohort_figure(answer, cell, query.offset, query.limit)
             return reply(OpenedShape.of(found, query.offset))
 
         def listed() -> Response:
@@ -60,7 +60,7 @@ def _kept(
 ) -> Response:
     """The reply in the form that the client prefers, or word that it has this very answer already."""
     csv_wanted = wants_csv()
-    as_of = answer.table.history.rule.as_of_day
-    tag = entity_tag(answer.book.id, answer.shelved.revision, as_of, csv_wanted, query)
+    read = answer.read
+    tag = entity_tag(read.book.id, read.shelved.revision, *read.stamp, csv_wanted, query)
     known = unchanged(tag)
     return known if known is not None else tagged(as_csv() if csv_wanted else as_json(), tag)

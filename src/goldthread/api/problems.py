@@ -11,7 +11,7 @@ from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from goldthread.api.shapes import ProblemDetails
-from goldthread.errors import GoldThreadError, TooLarge, Unavailable
+from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge, Unavailable
 from goldthread.settings import Settings
 
 _log = logging.getLogger(__name__)
@@ -27,6 +27,7 @@ def describe(error: GoldThreadError) -> ProblemDetails:
         remedy=error.remedy,
         field=error.field,
         row=error.row,
+        at=error.at if isinstance(error, ConditionInvalid) else None,
     )
 
 

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import hashlib
+import tempfile
 from collections.abc import Iterator
+from pathlib import Path
 
-from flask import Response, request
+from flask import Response, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from goldthread import __version__
+from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, write_sheet
 from goldthread.errors import InvalidInput
 
 
@@ -59,3 +62,12 @@ def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
     response = Response(content, content_type="text/csv; charset=utf-8; header=present")
     response.headers.set("Content-Disposition", "attachment", filename=name)
     return response
+
+
+def sheet_reply(sheet: Sheet, form: Form, name: str) -> Response:
+    """A table as a file of a form."""
+    with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
+        path = Path(folder) / f"{name}.{form}"
+        write_sheet(sheet, form, path)
+        # the open file outlives its folder
+        return send_file(path.open("rb"), CONTENT_TYPES[form], as_attachment=True, download_name=path.name)

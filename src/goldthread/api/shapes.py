@@ -16,7 +16,9 @@ class Shape(BaseModel):
 
 
 class ProblemDetails(Shape):
-    """An error as RFC 9457 tells it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file."""
+    """An error as RFC 9457 tells it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
+    ``at`` at which character of a condition.
+    """
 
     type: str
     title: str
@@ -25,6 +27,7 @@ class ProblemDetails(Shape):
     remedy: str = ""
     field: str = ""
     row: int | None = None
+    at: int | None = None
 
 
 class SessionShape(Shape):

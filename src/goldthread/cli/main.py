@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import functools
 import json
 import sys
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -14,19 +12,15 @@ import click
 from goldthread import __version__
 from goldthread.actions import ask as asking
 from goldthread.actions import books, package
-from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HistoryChoice
-from goldthread.actions.tables import Layout, cohorts_csv
+from goldthread.actions.questions import CohortQuestion, HistoryChoice
 from goldthread.actions.workspace import private_database
 from goldthread.api.app import describe_api
-from goldthread.api.cohort_shapes import CohortsShape
+from goldthread.cli.asking import ask_group, history_options
 from goldthread.cli.delivering import deliver_command, deliveries_command, withdraw_command
 from goldthread.cli.progress import progress_bar
 from goldthread.cli.serving import down_command, serve_command, up_command
-from goldthread.cli.table import cohort_text
 from goldthread.cli.words import Words, own_workspace
-from goldthread.core.cohorts import Average
 from goldthread.core.periods import AgeKind, Period
-from goldthread.core.records import OrderStatus
 from goldthread.errors import GoldThreadError
 from goldthread.settings import load_settings
 
@@ -67,71 +61,8 @@ def book_list() -> None:
         click.echo(f"{known.name}\t{known.currency}\t{known.time_zone}")
 
 
-def _history_options(command: Callable[..., None]) -> Callable[..., None]:
-    """The reading line's flags; the command is given a ``history``."""
-
-    @functools.wraps(command)
-    def told(as_of: str, status: tuple[OrderStatus, ...], source: tuple[str, ...], **further: Any) -> None:
-        statuses = tuple(s for s in OrderStatus if s in status) if status else HistoryChoice().status
-        command(history=HistoryChoice(as_of, statuses, tuple(sorted(source))), **further)
-
-    options: tuple[Callable[[Any], Any], ...] = (
-        click.option("--book", "book_name", required=True),
-        click.option("--as-of", default=HistoryChoice().as_of, help="latest, today, or a date."),
-        click.option("--status", multiple=True, type=Words(OrderStatus), help="A status that counts; repeatable."),
-        click.option("--source", multiple=True, help="A source that is read; repeatable. All when not given."),
-    )
-    for option in reversed(options):
-        option(told)
-    return told
-
-
-@main.group("ask")
-def ask_group() -> None:
-    """Ask a question of a book."""
-
-
-@ask_group.command("cohorts")
-@_history_options
-@click.option("--period", type=Words(Period), default=Period.MONTH)
-@click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
-@click.option("--figure", type=Words(CohortFigure), default=CohortFigure.RETENTION)
-@click.option("--average", type=Words(Average), default=Average.WEIGHTED)
-@click.option("--first-column", type=Words(FirstColumn), default=None)
-@click.option("--format", "form", type=click.Choice(["table", "csv", "json"]), default="table")
-@click.option("--layout", type=Words(Layout), default=Layout.TIDY, help="Of the CSV.")
-@click.option("--out", type=click.Path(dir_okay=False, path_type=Path), help="A file to write to.")
-def ask_cohorts(
-    book_name: str,
-    history: HistoryChoice,
-    period: Period,
-    ages: AgeKind,
-    figure: CohortFigure,
-    average: Average,
-    first_column: FirstColumn | None,
-    form: str,
-    layout: Layout,
-    out: Path | None,
-) -> None:
-    """Of those who first ordered in the same period, who came back, when, for how much?"""
-    workspace = own_workspace()
-    found = books.find_book(workspace, book_name)
-    question = CohortQuestion(history, period, ages, figure, average, first_column)
-    answer = asking.ask_cohorts(workspace, found, question, books.today_of(found))
-    if form == "csv":
-        text = cohorts_csv(answer, layout)
-    elif form == "json":
-        text = json.dumps(CohortsShape.of(answer).model_dump(mode="json"), ensure_ascii=False, indent=1) + "\n"
-    else:
-        text = cohort_text(answer)
-    if out is None:
-        click.echo(text.encode("utf-8"), nl=False)
-    else:
-        out.write_bytes(text.encode("utf-8"))
-
-
 @main.command("check")
-@_history_options
+@history_options
 @click.option("--period", type=Words(Period), default=Period.MONTH)
 @click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
 def check_command(book_name: str, history: HistoryChoice, period: Period, ages: AgeKind) -> None:
@@ -194,5 +125,13 @@ def openapi_command() -> None:
     click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
 
 
-for _command in (serve_command, up_command, down_command, deliver_command, deliveries_command, withdraw_command):
+for _command in (
+    ask_group,
+    serve_command,
+    up_command,
+    down_command,
+    deliver_command,
+    deliveries_command,
+    withdraw_command,
+):
     main.add_command(_command)

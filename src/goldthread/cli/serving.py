@@ -13,6 +13,7 @@ import click
 import waitress
 
 from goldthread.actions.demo import bring_in_demo
+from goldthread.actions.watching import MOST_STREAMS
 from goldthread.actions.workspace import open_workspace, private_database
 from goldthread.api.app import create_app
 from goldthread.cli.progress import progress_bar
@@ -20,7 +21,8 @@ from goldthread.errors import Unavailable
 from goldthread.processes import POLL_SECONDS, end
 from goldthread.settings import Settings, load_settings
 
-THREADS = 12
+THREADS = 12 + MOST_STREAMS
+"""Twelve for requests, and one for every stream of changes."""
 _PORTS_TRIED = 40
 _START_LIMIT_SECONDS = 60
 

@@ -1,12 +1,17 @@
-"""The cohort table as text for a terminal."""
+"""Answers as text for a terminal."""
 
 from __future__ import annotations
 
+import datetime as dt
+from decimal import Decimal
+
 import numpy as np
+import pyarrow as pa
 
 from goldthread.actions.ask import CohortAnswer
 from goldthread.actions.questions import CohortFigure
-from goldthread.actions.tables import money
+from goldthread.actions.sheets import Sheet
+from goldthread.actions.tables import money, plain_amount
 from goldthread.actions.wording import plain
 from goldthread.core.cohorts import CellState
 
@@ -30,6 +35,36 @@ def cohort_text(answer: CohortAnswer) -> str:
     marks = "* still running   ! out of line, look twice   ~ small cohort"
     heading = [plain(answer.reading), plain(answer.sentence), plain(answer.manner), ""]
     return "\n".join([*heading, *body, "", marks, ""])
+
+
+def sheet_rows(sheet: Sheet) -> list[dict[str, str | int | float | None]]:
+    """A table as rows of texts and numbers: ISO dates, exact decimals as texts, None where nothing applies."""
+    return [{name: _told(value) for name, value in row.items()} for row in sheet.table.to_pylist()]
+
+
+def sheet_text(sheet: Sheet) -> str:
+    """A table as aligned columns under its sentences; figures to the right."""
+    rows = sheet_rows(sheet)
+    names = sheet.table.column_names
+    lines = [names, *(["—" if row[name] is None else str(row[name]) for name in names] for row in rows)]
+    widths = [max(len(line[place]) for line in lines) for place in range(len(names))]
+    to_right = [not pa.types.is_large_string(kind) for kind in sheet.table.schema.types]
+    body = [
+        "  ".join(
+            text.rjust(width) if right else text.ljust(width)
+            for text, width, right in zip(line, widths, to_right, strict=True)
+        ).rstrip()
+        for line in lines
+    ]
+    return "\n".join([*sheet.sentences, "", *body, "", f"{len(rows)} rows", ""])
+
+
+def _told(value: object) -> str | int | float | None:
+    if isinstance(value, Decimal):
+        return plain_amount(value)
+    if isinstance(value, dt.date):
+        return value.isoformat()
+    return value if isinstance(value, str | int | float) else None
 
 
 def _cell(answer: CohortAnswer, row: int, age: int) -> str:

@@ -1,0 +1,107 @@
+"""Conditions as somebody writes them: what can be asked, what a text means so far, what may come next."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from goldthread.actions.reading import Read
+from goldthread.core.book import Attribute
+from goldthread.core.fields import Field
+from goldthread.cql2.completing import Completion, complete
+from goldthread.cql2.meaning import chooses_orders, in_words, meaning_of
+from goldthread.cql2.nodes import Node, Property, Value, as_json_text, as_text
+from goldthread.cql2.reading import read_condition
+from goldthread.errors import ConditionInvalid
+
+VALUES_SHOWN = 400
+
+
+@dataclass(frozen=True)
+class FieldChoice:
+    """A field that can be asked for, with its values where they are labels (the empty one left out)."""
+
+    field: Field
+    values: list[str]
+
+
+@dataclass(frozen=True)
+class ConditionPart:
+    """One of the parts that are joined by AND: its text, and the same in words."""
+
+    text: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A condition text: what it says, or why it cannot be read, and what may come at the place of typing.
+
+    ``of_orders``: whether some part chooses orders, so that it matters where firsts are taken from. ``hints`` tell of
+    values that no record has.
+    """
+
+    parts: list[ConditionPart]
+    json: str
+    words: str
+    of_orders: bool
+    hints: list[str]
+    error: ConditionInvalid | None
+    completions: list[Completion]
+
+
+def list_fields(read: Read) -> list[FieldChoice]:
+    """Every field of a book."""
+    return [FieldChoice(field, _labels(read, field)) for field in read.fields.fields]
+
+
+def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
+    """A condition text as far as it is written; ``at`` asks for what may come at a place."""
+    known = read.fields.by_name
+    completions = [] if at is None else complete(text, at, known, lambda field: _labels(read, field))
+    if not text.strip():
+        return Checked([], "", "", False, [], None, completions)
+    try:
+        node = read_condition(text)
+        meaning_of(node, known)
+    except ConditionInvalid as error:
+        return Checked([], "", "", False, [], error, completions)
+    parts = node.parts if node.op == "and" else [node]
+    return Checked(
+        parts=[ConditionPart(_bracketed(part), in_words(part, known)) for part in parts],
+        json=as_json_text(node),
+        words=in_words(node, known),
+        of_orders=chooses_orders(node, known),
+        hints=_hints(read, node, known),
+        error=None,
+        completions=completions,
+    )
+
+
+def label_condition(name: str, label: str) -> str:
+    """The condition text that chooses what has a label; the empty label is what is not told."""
+    field = Property(name)
+    return as_text(Node("=", (field, Value(label))) if label else Node("isNull", (field,)))
+
+
+def _bracketed(node: Node) -> str:
+    return f"({as_text(node)})" if node.op == "or" else as_text(node)
+
+
+def _labels(read: Read, field: Field) -> list[str]:
+    values = read.fields.values(field.name)
+    return [label for label in values.labels if label][:VALUES_SHOWN] if isinstance(values, Attribute) else []
+
+
+def _hints(read: Read, node: Node, fields: Mapping[str, Field]) -> list[str]:
+    """Values that are compared with and that no order or customer has."""
+    if node.parts:
+        return [hint for part in node.parts for hint in _hints(read, part, fields)]
+    name, wanted = str(getattr(node.args[0], "name", "")), [getattr(arg, "value", None) for arg in node.args[1:]]
+    values = read.fields.values(name)
+    if not isinstance(values, Attribute) or node.op not in ("=", "in"):
+        return []
+    missing = [value for value in wanted if isinstance(value, str) and value not in values.labels]
+    near = ", ".join(label for label in values.labels if label)
+    listed = f" It is one of {near}." if len(near) < VALUES_SHOWN else ""
+    return [f"No {fields[name].title} is called {value}.{listed}" for value in missing]

@@ -1,0 +1,177 @@
+"""Whole tables as files: CSV (RFC 4180), XLSX with real dates and numbers, Parquet with exact decimals.
+
+Every column is worked out as a whole; nothing is done row by row but what the file's own writer does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.parquet as pq
+import xlsxwriter
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute
+from goldthread.core.conditions import Values
+from goldthread.core.fields import Kind
+from goldthread.core.records import FORMULA_EXPRESSION, PLAIN_NUMBER_EXPRESSION
+from goldthread.core.texts import TextColumn
+from goldthread.errors import TooLarge
+
+MONEY = pa.decimal128(19, 4)
+XLSX_ROWS = 1_048_576
+_ROWS_AT_ONCE = 50_000
+_DAY_FORMAT, _MONEY_FORMAT = "yyyy-mm-dd", "#,##0.00##"
+
+
+class Form(StrEnum):
+    """The kinds of files that a table can be taken as."""
+
+    CSV = "csv"
+    XLSX = "xlsx"
+    PARQUET = "parquet"
+
+
+CONTENT_TYPES = {
+    Form.CSV: "text/csv; charset=utf-8; header=present",
+    Form.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    Form.PARQUET: "application/vnd.apache.parquet",
+}
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A table and the sentences that say what it holds."""
+
+    sentences: tuple[str, ...]
+    table: pa.Table
+
+
+def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:
+    """A field's values in some rows: texts, whole numbers, exact decimals, dates; null where nothing applies."""
+    match values:
+        case TextColumn():
+            told = texts(values, rows)
+            return pc.if_else(pc.equal(told, ""), pa.scalar(None, pa.large_string()), told)
+        case Attribute():
+            labels = pa.array([label or None for label in values.labels], pa.large_string())
+            return labels.take(pa.array(values.codes.take(rows)))
+    found = values.values.take(rows)
+    missing = None if values.missing is None else values.missing.take(rows)
+    if kind is Kind.MONEY:
+        return exact_money(found, missing)
+    if kind is Kind.DATE:
+        return pa.array(found.astype(np.int32), pa.date32(), mask=missing)
+    return pa.array(found, mask=missing)
+
+
+def texts(column_of: TextColumn, rows: NDArray[np.int64]) -> pa.Array:
+    """The texts of some rows; the whole column is read where it lies."""
+    offsets, data = np.ascontiguousarray(column_of.offsets), np.ascontiguousarray(column_of.data)
+    whole = pa.LargeStringArray.from_buffers(column_of.count, pa.py_buffer(offsets), pa.py_buffer(data))
+    return whole.take(pa.array(rows))
+
+
+def exact_money(minor: NDArray[np.int64], missing: NDArray[np.bool_] | None = None) -> pa.Array:
+    """Ten-thousandths as exact decimals, without a loop: a decimal is a 128-bit whole number with a scale."""
+    wide = np.empty((minor.size, 2), np.int64)
+    wide[:, 0], wide[:, 1] = minor, minor >> 63
+    decimals = pa.Array.from_buffers(MONEY, minor.size, [None, pa.py_buffer(wide.tobytes())])
+    return decimals if missing is None else pc.if_else(pa.array(missing), pa.scalar(None, MONEY), decimals)
+
+
+def write_sheet(sheet: Sheet, form: Form, path: Path) -> None:
+    """Write a table as a file. Raises `TooLarge` for more rows than a workbook can hold."""
+    match form:
+        case Form.CSV:
+            with path.open("wb") as file:
+                file.writelines(_csv(sheet.table))
+        case Form.XLSX:
+            _write_xlsx(sheet, path)
+        case Form.PARQUET:
+            described = sheet.table.replace_schema_metadata({"description": "\n".join(sheet.sentences)})
+            pq.write_table(described, path)
+
+
+def _csv(table: pa.Table) -> Iterator[bytes]:
+    names = _quoted(_csv_text(pa.chunked_array([pa.array(table.column_names, pa.large_string())])))
+    yield (",".join(names.to_pylist()) + "\r\n").encode()
+    for start in range(0, table.num_rows, _ROWS_AT_ONCE):
+        piece = table.slice(start, _ROWS_AT_ONCE).combine_chunks()
+        texts = [_quoted(_csv_text(each)) for each in piece.columns]
+        rows = pc.binary_join_element_wise(*texts, pa.scalar(",", pa.large_string()))
+        yield ("\r\n".join(rows.to_pylist()) + "\r\n").encode()
+
+
+def _csv_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
+    """A column as texts that no spreadsheet takes for formulas; empty where nothing applies."""
+    if pa.types.is_decimal(values.type):
+        texts = pc.replace_substring_regex(pc.cast(values, pa.large_string()), pattern=r"00$", replacement="")
+    elif pa.types.is_floating(values.type):
+        texts = pc.replace_substring_regex(
+            pc.cast(pc.round(values, 6), pa.large_string()), pattern=r"\.0$", replacement=""
+        )
+    elif pa.types.is_large_string(values.type):
+        risky = pc.and_(
+            pc.match_substring_regex(values, f"^(?:{FORMULA_EXPRESSION})"),
+            pc.invert(pc.match_substring_regex(values, f"^(?:{PLAIN_NUMBER_EXPRESSION})$")),
+        )
+        guarded = pc.binary_join_element_wise(
+            pa.scalar("'", pa.large_string()), values, pa.scalar("", pa.large_string())
+        )
+        texts = pc.if_else(risky, guarded, values)
+    else:
+        texts = pc.cast(values, pa.large_string())
+    return pc.fill_null(texts, "")
+
+
+def _quoted(texts: pa.ChunkedArray) -> pa.ChunkedArray:
+    doubled = pc.replace_substring(texts, pattern='"', replacement='""')
+    quote, nothing = pa.scalar('"', pa.large_string()), pa.scalar("", pa.large_string())
+    quoted = pc.binary_join_element_wise(quote, doubled, quote, nothing)
+    return pc.if_else(pc.match_substring_regex(texts, '[",\r\n]'), quoted, texts)
+
+
+def _write_xlsx(sheet: Sheet, path: Path) -> None:
+    table = sheet.table
+    if table.num_rows >= XLSX_ROWS:
+        raise TooLarge(
+            f"{table.num_rows} rows are more than a workbook can hold.",
+            remedy="Take it as CSV or Parquet.",
+            field="form",
+        )
+    options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
+    with xlsxwriter.Workbook(path, options) as book:
+        day, amount = book.add_format({"num_format": _DAY_FORMAT}), book.add_format({"num_format": _MONEY_FORMAT})
+        bold = book.add_format({"bold": True})
+        page = book.add_worksheet("Table")
+        page.freeze_panes(1, 0)
+        formats = [
+            day if pa.types.is_date(each) else amount if pa.types.is_decimal(each) else None
+            for each in table.schema.types
+        ]
+        for place, name in enumerate(table.column_names):
+            page.set_column(place, place, max(11, len(name) + 1))
+            page.write_string(0, place, name, bold)
+        line = 0
+        for start in range(0, table.num_rows, _ROWS_AT_ONCE):
+            columns = [each.to_pylist() for each in table.slice(start, _ROWS_AT_ONCE).columns]
+            for values in zip(*columns, strict=True):
+                line += 1
+                for place, value in enumerate(values):
+                    if isinstance(value, str):
+                        page.write_string(line, place, value)
+                    elif value is not None and formats[place] is day:
+                        page.write_datetime(line, place, value, day)
+                    elif value is not None:
+                        page.write_number(line, place, value, formats[place])
+        about = book.add_worksheet("What it holds")
+        about.set_column(0, 0, 120)
+        for place, sentence in enumerate(sheet.sentences):
+            about.write_string(place, 0, sentence)

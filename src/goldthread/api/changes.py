@@ -1,0 +1,38 @@
+"""Changes of a book as they happen, as server-sent events."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+
+from goldthread.actions import books
+from goldthread.actions.watching import Watch
+from goldthread.actions.workspace import Workspace
+from goldthread.api.blueprints import part
+from goldthread.api.shapes import BookPath
+
+ASK_AGAIN_MS = 1_000
+
+
+def blueprint(workspace: Workspace) -> APIBlueprint:
+    """The changes' part of the API."""
+    api = part("changes", "/api/books/<int:book>")
+    watch = Watch(workspace)
+
+    @api.get("/changes", responses={200: None})
+    def changes(path: BookPath) -> Response:
+        """The book's revision, now and whenever it changes (text/event-stream). Ends after half a minute."""
+        books.find_book(workspace, path.book)
+        stream = Response(_events(watch.revisions(path.book)), content_type="text/event-stream")
+        stream.headers["Cache-Control"] = "no-store"
+        return stream
+
+    return api
+
+
+def _events(revisions: Iterator[int | None]) -> Iterator[bytes]:
+    yield f"retry: {ASK_AGAIN_MS}\n\n".encode()
+    for revision in revisions:
+        yield b": still here\n\n" if revision is None else f"event: revision\ndata: {revision}\n\n".encode()

@@ -1,0 +1,117 @@
+"""Conditions: what can be asked for, and what a text means so far."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+from pydantic import Field
+
+from goldthread.actions import books
+from goldthread.actions.conditions import Checked, FieldChoice, check_condition, list_fields
+from goldthread.actions.questions import HistoryChoice
+from goldthread.actions.reading import Read, read_book
+from goldthread.actions.workspace import Workspace
+from goldthread.api.blueprints import part
+from goldthread.api.problems import describe
+from goldthread.api.replies import reply
+from goldthread.api.shapes import BookPath, ProblemDetails, Shape
+from goldthread.core.conditions import Level
+from goldthread.core.fields import Kind, written_name
+
+
+class ConditionQuery(Shape):
+    """A condition text; ``at`` asks for what may come at a place of it."""
+
+    text: str = ""
+    at: Annotated[int, Field(ge=0)] | None = None
+
+
+class FieldChoiceShape(Shape):
+    """A field. ``written``: as a condition text writes it. ``values``: its labels, none for other kinds."""
+
+    name: str
+    title: str
+    kind: Kind
+    level: Level
+    written: str
+    values: list[str]
+
+    @classmethod
+    def of(cls, choice: FieldChoice) -> FieldChoiceShape:
+        field = choice.field
+        return cls(
+            name=field.name,
+            title=field.title,
+            kind=field.kind,
+            level=field.level,
+            written=written_name(field.name),
+            values=choice.values,
+        )
+
+
+class FieldsShape(Shape):
+    fields: list[FieldChoiceShape]
+
+
+class ConditionPartShape(Shape):
+    """One of the parts that are joined by AND."""
+
+    text: str
+    words: str
+
+
+class CompletionShape(Shape):
+    """What may stand from ``start`` on in place of what is typed there."""
+
+    start: int
+    text: str
+    title: str
+
+
+class ConditionShape(Shape):
+    """A condition text. ``error`` has its place in ``at``; ``json`` is its CQL2 JSON."""
+
+    parts: list[ConditionPartShape]
+    words: str
+    json_text: str
+    of_orders: bool
+    hints: list[str]
+    error: ProblemDetails | None
+    completions: list[CompletionShape]
+
+    @classmethod
+    def of(cls, checked: Checked) -> ConditionShape:
+        return cls(
+            parts=[ConditionPartShape(text=each.text, words=each.words) for each in checked.parts],
+            words=checked.words,
+            json_text=checked.json,
+            of_orders=checked.of_orders,
+            hints=checked.hints,
+            error=None if checked.error is None else describe(checked.error),
+            completions=[
+                CompletionShape(start=each.start, text=each.text, title=each.title) for each in checked.completions
+            ],
+        )
+
+
+def blueprint(workspace: Workspace) -> APIBlueprint:
+    """The conditions' part of the API."""
+    api = part("conditions", "/api/books/<int:book>")
+
+    def read(book_id: int) -> Read:
+        book = books.find_book(workspace, book_id)
+        return read_book(workspace, book, HistoryChoice(), books.today_of(book))
+
+    @api.get("/fields", responses={200: FieldsShape})
+    def fields(path: BookPath) -> Response:
+        """Every field that conditions, columns and groups can name."""
+        return reply(FieldsShape(fields=[FieldChoiceShape.of(each) for each in list_fields(read(path.book))]))
+
+    @api.get("/condition", responses={200: ConditionShape})
+    def condition(path: BookPath, query: ConditionQuery) -> Response:
+        """What a condition text says, where it goes wrong, and what may come next."""
+        return reply(ConditionShape.of(check_condition(read(path.book), query.text, query.at)))
+
+    return api
