@@ -8,6 +8,8 @@
     values: (number | null)[];
     low?: (number | null)[];
     high?: (number | null)[];
+    /** The same for everybody else, drawn dashed. */
+    rest?: (number | null)[];
     firstAge: number;
     width: number;
     height: number;
@@ -16,7 +18,20 @@
     pointed: number | null;
     onopen: (age: number) => void;
   }
-  let { title, values, low, high, firstAge, width, height, place, tell, pointed, onopen }: Props = $props();
+  let {
+    title,
+    values,
+    low,
+    high,
+    rest = [],
+    firstAge,
+    width,
+    height,
+    place,
+    tell,
+    pointed,
+    onopen,
+  }: Props = $props();
 
   const TOP = 22;
   const BOTTOM = 16;
@@ -25,7 +40,21 @@
       .map((value, age) => ({ age, value, low: low?.[age] ?? null, high: high?.[age] ?? null }))
       .filter((point) => point.age >= firstAge && point.value !== null),
   );
-  const top = $derived(max(points, (point) => Math.max(point.value ?? 0, (point.high ?? 0) * 0.9)) || 1);
+  const others = $derived(
+    rest
+      .map((value, age) => ({ age, value }))
+      .filter((point) => point.age >= firstAge && point.value !== null),
+  );
+  const highest = $derived(max(others, (point) => point.value ?? 0) ?? 0);
+  const top = $derived(
+    Math.max(highest, max(points, (point) => Math.max(point.value ?? 0, (point.high ?? 0) * 0.9)) ?? 0) || 1,
+  );
+  const dashed = $derived(
+    line<(typeof others)[number]>(
+      (point) => place(point.age),
+      (point) => y(point.value ?? 0),
+    )(others) ?? '',
+  );
   const y = $derived(scaleLinear([0, top], [height - BOTTOM, TOP]).nice(3));
   const path = $derived(
     line<(typeof points)[number]>(
@@ -53,6 +82,7 @@
       <text class="label" x={place(firstAge) - 18} y={y(tick) + 4} text-anchor="end">{tell(tick)}</text>
     {/each}
     <path class="band" d={band} />
+    {#if dashed}<path class="curve others" d={dashed}><title>the rest</title></path>{/if}
     <path class="curve" d={path} />
     {#each points as point (point.age)}
       <!-- the same action stands in the table for keyboards -->
@@ -86,6 +116,11 @@
     fill: none;
     stroke: var(--color-secondary);
     stroke-width: 2;
+  }
+  .curve.others {
+    stroke: var(--color-neutral);
+    stroke-dasharray: 5 4;
+    stroke-width: 1.5;
   }
   .point {
     cursor: pointer;

@@ -1,10 +1,14 @@
 <script lang="ts">
-  import { createQuery } from '@tanstack/svelte-query';
+  import { untrack } from 'svelte';
+  import { createQuery, useQueryClient } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told } from '$lib/api/client';
+  import { watchBook } from '$lib/changes';
   import CohortsStop from '$src/stops/cohorts/CohortsStop.svelte';
+  import ThreadsStop from '$src/stops/threads/ThreadsStop.svelte';
   import IntakeStop from '$src/stops/intake/IntakeStop.svelte';
   import BookMenu from './BookMenu.svelte';
+  import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';
   import ProblemNote from './ProblemNote.svelte';
@@ -18,6 +22,18 @@
   const known = $derived(books.data?.books ?? []);
   const book = $derived(known.find((candidate) => candidate.id === address.book));
   let beginning = $state(false);
+  const client = useQueryClient();
+  const bookId = $derived(book?.id);
+
+  $effect(() => {
+    if (bookId === undefined) return;
+    const id = bookId;
+    let known = untrack(() => book?.revision);
+    return watchBook(id, (revision) => {
+      if (revision !== known) void client.invalidateQueries();
+      known = revision;
+    });
+  });
 
   $effect(() => {
     const first = known[0];
@@ -37,6 +53,7 @@
       <ThreadOfStops book={book.id} stop={address.stop} />
     {/if}
     <div class="ml-auto flex items-center gap-1 not-printed">
+      {#if book && address.stop && !beginning}<FindCustomer book={book.id} />{/if}
       <Keys />
       <ThemeSwitch />
     </div>
@@ -49,6 +66,8 @@
     {#key book.id}
       {#if address.stop === 'intake'}
         <IntakeStop {book} />
+      {:else if address.stop === 'threads'}
+        <ThreadsStop {book} />
       {:else if address.stop === 'cohorts'}
         <CohortsStop {book} />
       {/if}

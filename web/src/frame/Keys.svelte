@@ -5,8 +5,11 @@
   let dialog: HTMLDialogElement;
   const keys: [string, string][] = [
     ...STOPS.map(({ title }, place): [string, string] => [String(place + 1), `go to ${title}`]),
-    ['← → ↑ ↓', 'move in the table'],
-    ['Enter', 'open what stands behind the figure'],
+    ['/', 'find a customer'],
+    ['← → ↑ ↓', 'move in the table or list; along an opened thread'],
+    ['+ − 0', 'zoom an opened thread, show all of it'],
+    ['h', 'hold the customers that are listed'],
+    ['Enter', 'open the customer, or what stands behind the figure'],
     ['Tab, Enter', 'change a word of a sentence'],
     ['Esc', 'step back'],
     ['?', 'show this'],

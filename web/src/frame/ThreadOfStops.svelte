@@ -24,7 +24,7 @@
     {#each STOPS as each (each.stop)}
       <li>
         <a
-          href={addressOf(book, each.stop)}
+          href={addressOf(book, each.stop, address.reading)}
           aria-current={each.stop === stop ? 'page' : undefined}
           onclick={(event) => follow(event, each.stop)}
           class="group flex flex-col items-center gap-1 px-3 font-semibold"

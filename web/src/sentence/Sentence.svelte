@@ -1,6 +1,10 @@
 <script lang="ts">
-  import type { Schemas } from '$lib/api/client';
+  import { useQueryClient } from '@tanstack/svelte-query';
+  import { api, type Schemas } from '$lib/api/client';
+  import { address } from '$lib/address.svelte';
+  import ConditionMenu from './ConditionMenu.svelte';
   import WordMenu from './WordMenu.svelte';
+  import WordPanel from './WordPanel.svelte';
 
   interface Props {
     parts: Schemas['PartShape'][];
@@ -8,6 +12,21 @@
     onchoose: (name: string, values: string[]) => void;
   }
   let { parts, controls, onchoose }: Props = $props();
+  const client = useQueryClient();
+  const LET_GO = 'let-go';
+
+  async function choose(control: Schemas['ControlShape'], values: string[]): Promise<void> {
+    const book = address.book;
+    if (control.name !== 'held' || values[0] !== LET_GO || book === undefined) {
+      onchoose(control.name, values);
+      return;
+    }
+    const hold = Number(control.chosen[0]);
+    onchoose(control.name, ['']);
+    await api.DELETE('/api/books/{book}/holds/{hold}', { params: { path: { book, hold } } });
+    await client.invalidateQueries();
+  }
+
   const byName = $derived(new Map(controls.map((control) => [control.name, control])));
 </script>
 
@@ -31,14 +50,28 @@
         />
       </label>
     {/snippet}
-    <WordMenu
-      text={part.text}
-      title={control.title}
-      chosen={control.chosen}
-      options={control.options}
-      several={control.several}
-      onchoose={(values) => onchoose(control.name, values)}
-      {...control.name === 'as_of' ? { further: exactDate } : {}}
-    />
+    {#if control.name === 'where'}
+      {#snippet condition(close: () => void)}
+        <ConditionMenu
+          book={address.book ?? 0}
+          text={control.chosen[0] ?? ''}
+          onchoose={(text) => {
+            close();
+            onchoose(control.name, [text]);
+          }}
+        />
+      {/snippet}
+      <WordPanel text={part.text} title={control.title} panel={condition} />
+    {:else}
+      <WordMenu
+        text={part.text}
+        title={control.title}
+        chosen={control.chosen}
+        options={control.options}
+        several={control.several}
+        onchoose={(values) => choose(control, values)}
+        {...control.name === 'as_of' ? { further: exactDate } : {}}
+      />
+    {/if}
   {:else}{part.text}{/if}
 {/each}

@@ -4,8 +4,17 @@
   import { counted, money } from '$lib/format/figures';
   import { THREAD_HEIGHT, knotRadius, type TimeScale } from './threads';
 
-  let { knots, scale, width }: { knots: Schemas['KnotShape'][]; scale: TimeScale; width: number } = $props();
+  interface Props {
+    knots: Schemas['KnotShape'][];
+    scale: TimeScale;
+    width: number;
+    /** No order stands out, so none is ringed. */
+    plain?: boolean;
+  }
+  let { knots, scale, width, plain = false }: Props = $props();
 
+  /** In a drawing narrower than this knots stand so close that they are drawn smaller. */
+  const CLOSE = 150;
   const middle = THREAD_HEIGHT / 2;
   const first = $derived(knots[0]);
   const latest = $derived(knots.at(-1));
@@ -14,13 +23,13 @@
       ...knot,
       rank,
       x: scale(dayNumber(knot.date)),
-      r: knotRadius(knot.amount),
+      r: knotRadius(knot.amount) * (width < CLOSE ? 0.6 : 1),
     })),
   );
   const inside = $derived(knots.filter((knot) => knot.inside).length);
   const words = $derived(
     first && latest
-      ? `${counted(knots.length, 'order')}, first ${date(first.date)}, latest ${date(latest.date)}; ${inside} counted here`
+      ? `${counted(knots.length, 'order')}, first ${date(first.date)}, latest ${date(latest.date)}${plain ? '' : `; ${inside} counted here`}`
       : 'no order',
   );
 </script>
@@ -34,11 +43,12 @@
       <circle
         cx={knot.x}
         cy={middle}
-        r={knot.rank === 0 ? Math.max(knot.r, 3) : knot.r}
+        r={knot.rank === 0 ? Math.max(knot.r, 2.8) : knot.r}
         class:first={knot.rank === 0}
-        class:inside={knot.inside}
+        class:inside={knot.inside && !plain}
+        class:plain
       >
-        <title>{date(knot.date)}, {money(knot.amount)}{knot.inside ? ', counted here' : ''}</title>
+        <title>{date(knot.date)}, {money(knot.amount)}{knot.inside && !plain ? ', counted here' : ''}</title>
       </circle>
     {/each}
   {/if}
@@ -59,6 +69,9 @@
     fill: var(--gold-pale);
     stroke: var(--color-base-100);
     stroke-width: 0.75;
+  }
+  circle.plain {
+    fill: var(--gold);
   }
   circle.inside {
     fill: var(--gold);

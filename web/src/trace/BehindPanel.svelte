@@ -1,5 +1,8 @@
 <script lang="ts">
-  import { takeCsv } from '$lib/api/client';
+  import { useQueryClient } from '@tanstack/svelte-query';
+  import { address } from '$lib/address.svelte';
+  import { api, problemOf, takeCsv, told } from '$lib/api/client';
+  import { isTyping } from '$lib/keys';
   import { monthOf } from '$lib/format/dates';
   import { count, counted, money, percent } from '$lib/format/figures';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
@@ -17,6 +20,7 @@
   // the panel is made anew with its book
   // svelte-ignore state_referenced_locally
   const behind = new Behind(book);
+  const client = useQueryClient();
   const head = $derived(behind.head);
 
   $effect(() => {
@@ -39,6 +43,21 @@
     return head.share === null ? 'customers' : `by ${counted(head.customers, 'customer')}`;
   });
 
+  async function hold(): Promise<void> {
+    try {
+      const params = { path: { book }, query };
+      const held = await told(api.POST('/api/books/{book}/cohorts/behind/hold', { params }));
+      await client.invalidateQueries();
+      address.change({ held: String(held.id), held_as: null, open: null });
+    } catch (error) {
+      behind.problem = problemOf(error);
+    }
+  }
+
+  function pressed(event: KeyboardEvent): void {
+    if (event.key === 'h' && !isTyping(event)) void hold();
+  }
+
   function take(): void {
     const search = new URLSearchParams();
     for (const [name, value] of Object.entries(query)) {
@@ -52,6 +71,7 @@
   }
 </script>
 
+<svelte:window onkeydown={pressed} />
 <section aria-label="Behind this number" class="flex h-full flex-col" class:dimmed={behind.stale && head}>
   <h2 class="text-xl">Behind this number</h2>
   {#if behind.problem}
@@ -81,6 +101,7 @@
   {/if}
   <div class="mt-2 flex gap-2 border-t border-base-300 pt-3 not-printed">
     <button class="btn btn-sm btn-primary" onclick={take} disabled={!head}>These orders as CSV</button>
+    <button class="btn btn-sm" onclick={hold} disabled={!head}>Hold</button>
     <button class="btn btn-sm" onclick={onclose}>Close</button>
   </div>
 </section>

@@ -1,8 +1,21 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
+  import { address, addressOf } from '$lib/address.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
   import { timeScale } from '$src/thread/threads';
   import type { Behind, BehindQuery } from './behind.svelte';
+
+  function customerQuery(customer: number): URLSearchParams {
+    const reading = address.reading;
+    reading.set('customer', String(customer));
+    return reading;
+  }
+
+  function follow(event: MouseEvent, customer: number): void {
+    if (event.metaKey || event.ctrlKey || event.shiftKey) return;
+    event.preventDefault();
+    address.visit(behind.book, 'threads', customerQuery(customer));
+  }
 
   let { behind, query, head }: { behind: Behind; query: BehindQuery; head: Schemas['OpenedShape'] } =
     $props();
@@ -47,7 +60,12 @@
         aria-posinset={row + 1}
       >
         {#if thread}
-          <span class="truncate" title="{thread.name} · {thread.key}">{thread.name}</span>
+          <a
+            class="truncate hover:underline"
+            title="{thread.name} · {thread.key}"
+            href={addressOf(behind.book, 'threads', customerQuery(thread.customer))}
+            onclick={(event) => follow(event, thread.customer)}>{thread.name}</a
+          >
           <span class="shrink-0"><SmallThread knots={thread.knots} {scale} width={THREAD_WIDTH} /></span>
         {:else}
           <span class="quiet">…</span>

@@ -20,6 +20,7 @@ const UNREACHABLE: Problem = {
   remedy: 'Start it with make start, then try again. Nothing you typed is lost.',
   field: '',
   row: null,
+  at: null,
 };
 
 export const api = createClient<paths>({ baseUrl: '/' });

@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The book's revision, now and whenever it changes (text/event-stream). Ends after half a minute. */
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/cohorts": {
         parameters: {
             query?: never;
@@ -82,6 +99,40 @@ export interface paths {
         };
         /** Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file. */
         get: operations["behind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/cohorts/behind/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the customers behind a figure of the cohort table. */
+        post: operations["hold_behind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/condition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a condition text says, where it goes wrong, and what may come next. */
+        get: operations["condition"];
         put?: never;
         post?: never;
         delete?: never;
@@ -194,6 +245,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every field that conditions, columns and groups can name. */
+        get: operations["fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every hold of a book, newest first. */
+        get: operations["list_holds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/holds/{hold}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Let customers go; gives the holds that are left. */
+        delete: operations["let_go"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/newness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** New and returning orders, customers and revenue of each period. */
+        get: operations["newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/newness/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as CSV, XLSX or Parquet. */
+        get: operations["take_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/orders": {
         parameters: {
             query?: never;
@@ -239,6 +375,312 @@ export interface paths {
         };
         /** Orders per month of every source, months that look missing or doubled, and customers that sources share. */
         get: operations["show_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/backdated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The customers for whom number order and date order disagree; the backdated orders are those inside. */
+        get: operations["list_backdated"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/backdated/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The backdated orders as a file. */
+        get: operations["take_backdated"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/backdated/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the customers whose orders were backdated. */
+        post: operations["hold_backdated"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/customers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The customers that are looked at, in sequence, with their threads. */
+        get: operations["list_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/customers/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole list of customers as CSV, XLSX or Parquet. */
+        get: operations["take_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/customers/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the customers of a list. */
+        post: operations["hold_customers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/customers/{customer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A customer with the thread and all its facts. */
+        get: operations["show_one_customer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/customers/{customer}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold one customer. */
+        post: operations["hold_one_customer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/customers/{customer}/orders/{order}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lines of an order. */
+        get: operations["show_order_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/every-order/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every shown order with what its thread tells: rank, gap, firsts, orders and revenue to date and in all. */
+        get: operations["take_every_order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Count, sum, average, smallest and largest of the shown orders, by a label or all together. */
+        get: operations["order_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/figures/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The figures as a file. */
+        get: operations["take_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The customers who fit a text best: any part of name, number, e-mail or town. */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One order of each customer who has it, with all of its details. */
+        get: operations["list_orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/orders/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One order of each customer as a file, with every field there is. */
+        get: operations["take_orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/orders/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the customers who have a first, latest or n-th order. */
+        post: operations["hold_owners"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Earliest and latest order for each pair of labels, or of customers and labels. */
+        get: operations["date_pairs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/threads/pairs/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pairs that have an order, one a row. */
+        get: operations["take_pairs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -381,6 +823,31 @@ export interface components {
          * @enum {string}
          */
         AgeKind: "calendar" | "elapsed";
+        /**
+         * AnswerShape
+         * @description What every answer of the stop says of itself. ``rest``: all others, when the held are shown against them.
+         */
+        AnswerShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            rest: components["schemas"]["TallyShape"] | null;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            tally: components["schemas"]["TallyShape"];
+        };
         /**
          * Average
          * @description How the retention rates of several cohorts are averaged: by customers, or one cohort one vote.
@@ -555,6 +1022,8 @@ export interface components {
             first_column_shown: boolean;
             /** Left Out After As Of */
             left_out_after_as_of: number;
+            /** Left Out By Condition */
+            left_out_by_condition: number;
             /** Left Out By Rule */
             left_out_by_rule: number;
             /** Manner */
@@ -564,12 +1033,54 @@ export interface components {
             period: components["schemas"]["Period"];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
+            rest: components["schemas"]["CohortColumnsShape"] | null;
             /** Revenue */
             revenue: string;
             /** Revision */
             revision: number;
             /** Sentence */
             sentence: components["schemas"]["PartShape"][];
+        };
+        /**
+         * CompletionShape
+         * @description What may stand from ``start`` on in place of what is typed there.
+         */
+        CompletionShape: {
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ConditionPartShape
+         * @description One of the parts that are joined by AND.
+         */
+        ConditionPartShape: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ConditionShape
+         * @description A condition text. ``error`` has its place in ``at``; ``json`` is its CQL2 JSON.
+         */
+        ConditionShape: {
+            /** Completions */
+            completions: components["schemas"]["CompletionShape"][];
+            error: components["schemas"]["ProblemDetails"] | null;
+            /** Hints */
+            hints: string[];
+            /** Json Text */
+            json_text: string;
+            /** Of Orders */
+            of_orders: boolean;
+            /** Parts */
+            parts: components["schemas"]["ConditionPartShape"][];
+            /** Words */
+            words: string;
         };
         /**
          * ControlShape
@@ -586,6 +1097,18 @@ export interface components {
             several: boolean;
             /** Title */
             title: string;
+        };
+        /**
+         * CountPartsShape
+         * @description A count told apart. ``won_back`` is a part of ``returning``.
+         */
+        CountPartsShape: {
+            /** New */
+            new: number;
+            /** Returning */
+            returning: number;
+            /** Won Back */
+            won_back: number;
         };
         /**
          * CountsShape
@@ -644,6 +1167,55 @@ export interface components {
              * @default
              */
             town: string;
+        };
+        /**
+         * CustomerShape
+         * @description One customer. ``facts`` are fields by name; ``titles`` say what they are called.
+         */
+        CustomerShape: {
+            /** About */
+            about: {
+                [key: string]: string;
+            };
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customer */
+            customer: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /** Expected Gap */
+            expected_gap: number | null;
+            /** Facts */
+            facts: {
+                [key: string]: string | number | null;
+            };
+            /** Keys */
+            keys: string[];
+            /** Lapse */
+            lapse: string;
+            /** Name */
+            name: string;
+            /** Not Counted */
+            not_counted: number;
+            /** Orders */
+            orders: components["schemas"]["ThreadOrderShape"][];
+            /** Own Rhythm */
+            own_rhythm: boolean;
+            /** Paid Last */
+            paid_last: boolean;
+            /** Payments */
+            payments: components["schemas"]["PaymentShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
         };
         /**
          * DateForm
@@ -727,6 +1299,12 @@ export interface components {
             withdrawn_at: string | null;
         };
         /**
+         * Direction
+         * @description The sequence of a list.
+         * @enum {string}
+         */
+        Direction: "up" | "down";
+        /**
          * DoubleShape
          * @description Customers that look like one, and in what they are alike.
          */
@@ -743,6 +1321,82 @@ export interface components {
             doubles: components["schemas"]["DoubleShape"][];
             /** Total */
             total: number;
+        };
+        /** EventShape */
+        EventShape: {
+            /**
+             * Begins
+             * Format: date
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Extreme
+         * @description Which date of a pair is shown.
+         * @enum {string}
+         */
+        Extreme: "both" | "earliest" | "latest";
+        /**
+         * ExtremeShape
+         * @description The smallest or largest order of a group.
+         */
+        ExtremeShape: {
+            /** Customer */
+            customer: number;
+            /** Name */
+            name: string;
+            order: components["schemas"]["OrderShownShape"];
+        };
+        /**
+         * FieldChoiceShape
+         * @description A field. ``written``: as a condition text writes it. ``values``: its labels, none for other kinds.
+         */
+        FieldChoiceShape: {
+            kind: components["schemas"]["Kind"];
+            level: components["schemas"]["Level"];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Values */
+            values: string[];
+            /** Written */
+            written: string;
+        };
+        /**
+         * FieldShape
+         * @description A field that is shown, or can be.
+         */
+        FieldShape: {
+            kind: components["schemas"]["Kind"];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /** FieldsShape */
+        FieldsShape: {
+            /** Fields */
+            fields: components["schemas"]["FieldChoiceShape"][];
+        };
+        /**
+         * FiguresShape
+         * @description Figures of orders. ``total``: all together, counted afresh; null where they are not grouped or there is none.
+         */
+        FiguresShape: {
+            answer: components["schemas"]["AnswerShape"];
+            /** Groups */
+            groups: components["schemas"]["GroupShape"][];
+            /** Rest */
+            rest: components["schemas"]["GroupShape"][];
+            total: components["schemas"]["GroupShape"] | null;
         };
         /**
          * FileKind
@@ -825,9 +1479,110 @@ export interface components {
          * @enum {string}
          */
         FirstColumn: "shown" | "hidden";
+        /**
+         * Firsts
+         * @description Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
+         *     shown; ``MATCHING``, matching orders alone make up the threads.
+         * @enum {string}
+         */
+        Firsts: "all" | "matching";
+        /**
+         * Form
+         * @description The kinds of files that a table can be taken as.
+         * @enum {string}
+         */
+        Form: "csv" | "xlsx" | "parquet";
+        /** FoundListShape */
+        FoundListShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Found */
+            found: components["schemas"]["FoundShape"][];
+        };
         /** FoundOrderShape */
         FoundOrderShape: {
             order: components["schemas"]["OrderShape"] | null;
+        };
+        /**
+         * FoundShape
+         * @description A customer who was found.
+         */
+        FoundShape: {
+            /** Customer */
+            customer: number;
+            /** Days Since */
+            days_since: number | null;
+            /** Email */
+            email: string;
+            /** Key */
+            key: string;
+            /** Latest Date */
+            latest_date: string | null;
+            /** Name */
+            name: string;
+            /** Town */
+            town: string;
+        };
+        /**
+         * GroupShape
+         * @description The orders of one group. ``open``: the condition that chooses them, null where no condition can.
+         */
+        GroupShape: {
+            /** Average */
+            average: string;
+            /** Customers */
+            customers: number;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Label */
+            label: string;
+            largest: components["schemas"]["ExtremeShape"];
+            /**
+             * Latest Date
+             * Format: date
+             */
+            latest_date: string;
+            /** Open */
+            open: string | null;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
+            smallest: components["schemas"]["ExtremeShape"];
+        };
+        /**
+         * HeldAs
+         * @description How customers in hand are shown: alone, against the rest, or the rest alone.
+         * @enum {string}
+         */
+        HeldAs: "alone" | "against" | "others";
+        /**
+         * HoldShape
+         * @description Customers in hand; ``words`` say who they were when they were held (UTC).
+         */
+        HoldShape: {
+            /** Customers */
+            customers: number;
+            /**
+             * Held At
+             * Format: date-time
+             */
+            held_at: string;
+            /** Id */
+            id: number;
+            /** Words */
+            words: string;
+        };
+        /** HoldsShape */
+        HoldsShape: {
+            /** Holds */
+            holds: components["schemas"]["HoldShape"][];
         };
         /**
          * JobShape
@@ -862,6 +1617,12 @@ export interface components {
          * @enum {string}
          */
         KeyKind: "number" | "email";
+        /**
+         * Kind
+         * @description What a field's values are.
+         * @enum {string}
+         */
+        Kind: "text" | "label" | "count" | "days" | "ratio" | "money" | "date";
         /**
          * KnotShape
          * @description One order on a thread; ``inside`` when the opened figure counts it.
@@ -899,17 +1660,136 @@ export interface components {
          */
         Layout: "tidy" | "grid";
         /**
+         * Level
+         * @description What a field belongs to: every order has its own, or all orders of a customer share it.
+         * @enum {string}
+         */
+        Level: "order" | "customer";
+        /**
          * Likeness
          * @description Why customers look like one.
          * @enum {string}
          */
         Likeness: "email" | "name_and_town";
+        /** LineShape */
+        LineShape: {
+            /** Amount */
+            amount: string;
+            /** Category */
+            category: string;
+            /** Number */
+            number: string;
+            /** Product */
+            product: string;
+            /** Quantity */
+            quantity: string | null;
+        };
+        /** LinesShape */
+        LinesShape: {
+            /** Lines */
+            lines: components["schemas"]["LineShape"][];
+        };
+        /**
+         * ListShape
+         * @description A part of a list: ``count`` rows there are in all, ``rows`` begin at ``offset``.
+         *
+         *     ``by`` is the field that the list goes by. All threads share the axis from ``first_date`` to ``last_date``.
+         *     ``words`` say what a row is and how many there are.
+         */
+        ListShape: {
+            answer: components["schemas"]["AnswerShape"];
+            by: components["schemas"]["FieldShape"];
+            /** Columns */
+            columns: components["schemas"]["FieldShape"][];
+            /** Count */
+            count: number;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["ListedRowShape"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ListedRowShape
+         * @description One row of a list. ``cells`` begin with the field that the list goes by. ``orders``: those that stand out.
+         */
+        ListedRowShape: {
+            /** Cells */
+            cells: (string | number | null)[];
+            /** Orders */
+            orders: components["schemas"]["OrderShownShape"][];
+            thread: components["schemas"]["ThreadShape"];
+        };
         /**
          * Meaning
          * @description What a column of a file tells.
          * @enum {string}
          */
         Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
+        /**
+         * MoneyPartsShape
+         * @description An amount told apart, as plain decimals.
+         */
+        MoneyPartsShape: {
+            /** New */
+            new: string;
+            /** Returning */
+            returning: string;
+            /** Won Back */
+            won_back: string;
+        };
+        /**
+         * NewnessPeriodShape
+         * @description One period; ``partial`` while it runs.
+         */
+        NewnessPeriodShape: {
+            customers: components["schemas"]["CountPartsShape"];
+            orders: components["schemas"]["CountPartsShape"];
+            /** Partial */
+            partial: boolean;
+            /** Period */
+            period: string;
+            revenue: components["schemas"]["MoneyPartsShape"];
+        };
+        /**
+         * NewnessShape
+         * @description New and returning. ``customers_in_all`` are distinct, counted afresh: never the sum of the periods.
+         */
+        NewnessShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customers In All */
+            customers_in_all: number;
+            /** Periods */
+            periods: components["schemas"]["NewnessPeriodShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            span: components["schemas"]["Span"];
+        };
         /**
          * OpenedDeliveryShape
          * @description A delivery with the columns that its file had, what they were read as, and its problems by reason.
@@ -1025,6 +1905,30 @@ export interface components {
             time: string;
         };
         /**
+         * OrderShownShape
+         * @description An order with all of its details. ``time`` is empty where none is told.
+         */
+        OrderShownShape: {
+            /** Amount */
+            amount: string;
+            /** Channel */
+            channel: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Number */
+            number: string;
+            /** Rep */
+            rep: string;
+            /** Source */
+            source: string;
+            status: components["schemas"]["OrderStatus"];
+            /** Time */
+            time: string;
+        };
+        /**
          * OrderStatus
          * @description What a source's own status label comes down to.
          * @enum {string}
@@ -1047,6 +1951,58 @@ export interface components {
             name: string;
         };
         /**
+         * PairRowShape
+         * @description A row of the grid; ``customer`` where rows are customers. ``open``: the condition that chooses its orders.
+         */
+        PairRowShape: {
+            /** Customer */
+            customer: number | null;
+            /** Label */
+            label: string;
+            /** Open */
+            open: string | null;
+            /** Pairs */
+            pairs: components["schemas"]["PairShape"][];
+        };
+        /**
+         * PairShape
+         * @description A pair that has orders: its column's place, how many orders, the earliest and the latest.
+         */
+        PairShape: {
+            /** Column */
+            column: number;
+            /**
+             * Earliest
+             * Format: date
+             */
+            earliest: string;
+            /**
+             * Latest
+             * Format: date
+             */
+            latest: string;
+            /** Orders */
+            orders: number;
+        };
+        /**
+         * PairsShape
+         * @description A part of the grid of pairs: ``count`` rows there are in all.
+         */
+        PairsShape: {
+            answer: components["schemas"]["AnswerShape"];
+            /** Columns */
+            columns: string[];
+            /** Count */
+            count: number;
+            extreme: components["schemas"]["Extreme"];
+            /** Offset */
+            offset: number;
+            /** Opens */
+            opens: string[];
+            /** Rows */
+            rows: components["schemas"]["PairRowShape"][];
+        };
+        /**
          * PartShape
          * @description Some words of a sentence; ``control`` names the choice that they state.
          */
@@ -1056,6 +2012,20 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** PaymentShape */
+        PaymentShape: {
+            /** Amount */
+            amount: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Order Number */
+            order_number: string;
+            /** Reference */
+            reference: string;
+        };
         /**
          * Period
          * @description The length of a cohort's period.
@@ -1064,9 +2034,15 @@ export interface components {
         Period: "week" | "month" | "quarter" | "year";
         /**
          * ProblemDetails
-         * @description An error as RFC 9457 tells it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file.
+         * @description An error as RFC 9457 tells it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
+         *     ``at`` at which character of a condition.
          */
         ProblemDetails: {
+            /**
+             * At
+             * @default null
+             */
+            at: number | null;
             /** Detail */
             detail: string;
             /**
@@ -1215,6 +2191,12 @@ export interface components {
             sources: components["schemas"]["SourceMonthsShape"][];
         };
         /**
+         * Span
+         * @description The length of a period in which new and returning are told apart.
+         * @enum {string}
+         */
+        Span: "day" | "week" | "month" | "quarter" | "year";
+        /**
          * StatusWordShape
          * @description A status word of a file, how many of the rows looked at bear it, and what it comes down to; null: say it.
          */
@@ -1224,6 +2206,39 @@ export interface components {
             status: components["schemas"]["OrderStatus"] | null;
             /** Word */
             word: string;
+        };
+        /**
+         * TallyShape
+         * @description Some customers at a glance.
+         */
+        TallyShape: {
+            /** Customers */
+            customers: number;
+            /** Median Days Since */
+            median_days_since: number | null;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
+            /** With Orders */
+            with_orders: number;
+        };
+        /**
+         * ThreadOrderShape
+         * @description An order on a thread. ``gap`` is in days, null for the first.
+         */
+        ThreadOrderShape: {
+            /** Category */
+            category: string;
+            /** Gap */
+            gap: number | null;
+            /** Id */
+            id: number;
+            order: components["schemas"]["OrderShownShape"];
+            /** Rank */
+            rank: number;
+            /** Shown */
+            shown: boolean;
         };
         /** ThreadShape */
         ThreadShape: {
@@ -1419,12 +2434,48 @@ export interface operations {
             };
         };
     };
+    changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     cohorts: {
         parameters: {
             query?: {
                 as_of?: string;
                 status?: components["schemas"]["OrderStatus"][] | null;
                 source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
                 period?: components["schemas"]["Period"];
                 ages?: components["schemas"]["AgeKind"];
                 figure?: components["schemas"]["CohortFigure"];
@@ -1474,6 +2525,11 @@ export interface operations {
                 as_of?: string;
                 status?: components["schemas"]["OrderStatus"][] | null;
                 source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
                 period?: components["schemas"]["Period"];
                 ages?: components["schemas"]["AgeKind"];
                 figure?: components["schemas"]["CohortFigure"];
@@ -1508,6 +2564,89 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_behind: {
+        parameters: {
+            query: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                ages?: components["schemas"]["AgeKind"];
+                figure?: components["schemas"]["CohortFigure"];
+                average?: components["schemas"]["Average"];
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                cohort: string;
+                age: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    condition: {
+        parameters: {
+            query?: {
+                text?: string;
+                at?: number | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionShape"];
+                };
             };
             /** @description A problem (RFC 9457) */
             default: {
@@ -1789,6 +2928,185 @@ export interface operations {
             };
         };
     };
+    fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_holds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                hold: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    newness: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                span?: components["schemas"]["Span"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewnessShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_newness: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                span?: components["schemas"]["Span"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     show_order: {
         parameters: {
             query: {
@@ -1941,6 +3259,778 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourcesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_backdated: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_backdated: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_backdated: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_customers: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                by?: string;
+                direction?: components["schemas"]["Direction"] | null;
+                show?: string[] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_customers: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                by?: string;
+                direction?: components["schemas"]["Direction"] | null;
+                show?: string[] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_customers: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                by?: string;
+                direction?: components["schemas"]["Direction"] | null;
+                show?: string[] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_one_customer: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+                customer: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_one_customer: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+                customer: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_order_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                customer: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_every_order: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    order_figures: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_figures: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                text?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_orders: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                which?: string;
+                by?: string;
+                direction?: components["schemas"]["Direction"] | null;
+                show?: string[] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_orders: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                which?: string;
+                by?: string;
+                direction?: components["schemas"]["Direction"] | null;
+                show?: string[] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_owners: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                which?: string;
+                by?: string;
+                direction?: components["schemas"]["Direction"] | null;
+                show?: string[] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    date_pairs: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                rows?: string;
+                columns?: string;
+                extreme?: components["schemas"]["Extreme"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_pairs: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                rows?: string;
+                columns?: string;
+                extreme?: components["schemas"]["Extreme"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description A problem (RFC 9457) */

@@ -33,6 +33,11 @@ export function dayNumber(iso: string): number {
   return Date.parse(`${iso}T00:00:00Z`) / DAY_MS;
 }
 
+/** A number of days since 1970-01-01 as an ISO date. */
+export function isoOf(day: number): string {
+  return new Date(Math.round(day) * DAY_MS).toISOString().slice(0, 10);
+}
+
 /** A period's ISO name in words: Mar 2024, Q1 2024, week 5 of 2024, 2024. */
 export function periodName(label: string): string {
   const [year = '', rest] = label.split('-');

@@ -39,7 +39,7 @@ export function counted(value: number, noun: string): string {
 /** A noun for so many: order, orders, entries of spend. */
 export function nounFor(value: number, noun: string): string {
   if (value === 1) return noun;
-  return noun.replace(/^\w+/, (word) => (word.endsWith('y') ? `${word.slice(0, -1)}ies` : `${word}s`));
+  return noun.replace(/^\w+/, (word) => (/[^aeiou]y$/.test(word) ? `${word.slice(0, -1)}ies` : `${word}s`));
 }
 
 /** A duration that is left, roughly: 20 seconds, 3 minutes. */

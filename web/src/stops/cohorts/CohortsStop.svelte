@@ -47,7 +47,7 @@
   const curveTitle = $derived.by(() => {
     switch (answer?.figure) {
       case 'retention':
-        return 'Average share ordering again, by age, with its 95 % band';
+        return `Average share ordering again, by age, with its 95 % band${answer.rest ? '; dashed: the rest' : ''}`;
       case 'revenue':
         return `Revenue of all cohorts by age, ${answer.currency}`;
       default:
@@ -74,17 +74,19 @@
 
 {#if asked.error}
   <div class="mt-4"><ProblemNote problem={problemOf(asked.error)} /></div>
-  <button class="btn btn-outline btn-sm mt-3 self-start" onclick={() => address.visit(book.id, 'cohorts')}
+  <button
+    class="btn btn-outline btn-sm mt-3 self-start"
+    onclick={() => address.visit(book.id, 'cohorts', new URLSearchParams())}
     >Back to the plain question</button
   >
-{:else if answer && answer.orders === 0 && answer.left_out_by_rule + answer.left_out_after_as_of === 0}
+{:else if answer && answer.orders === 0 && answer.left_out_by_rule + answer.left_out_by_condition + answer.left_out_after_as_of === 0}
   <main class="mt-8 max-w-prose">
     <h1 class="text-3xl">This book holds no orders yet.</h1>
     <p class="quiet my-3">Bring an order export in, and this table fills by itself.</p>
     <button class="btn btn-primary" onclick={() => address.visit(book.id, 'intake')}>Go to Intake</button>
   </main>
 {:else if answer}
-  <p class="flex h-9 shrink-0 items-center border-b border-base-300" data-testid="reading">
+  <p class="flex min-h-9 shrink-0 items-center border-b border-base-300 py-1" data-testid="reading">
     <span
       ><Sentence
         parts={answer.reading}
@@ -137,6 +139,7 @@
           title={curveTitle}
           values={allValues(answer)}
           {...answer.figure === 'retention' ? { low: answer.all.low, high: answer.all.high } : {}}
+          rest={answer.figure === 'retention' ? (answer.rest?.retention_rate ?? []) : []}
           firstAge={firstAge(answer)}
           {width}
           height={CURVE_HEIGHT}

@@ -33,6 +33,10 @@
     <dt class="quiet text-right">{count(answer.left_out_by_rule)}</dt>
     <dd class="quiet">left out by status or source</dd>
   {/if}
+  {#if answer.left_out_by_condition}
+    <dt class="quiet text-right">{count(answer.left_out_by_condition)}</dt>
+    <dd class="quiet">left out by the condition or by who is in hand</dd>
+  {/if}
   {#if answer.left_out_after_as_of}
     <dt class="quiet text-right">{count(answer.left_out_after_as_of)}</dt>
     <dd class="quiet">dated after the as-of date</dd>

@@ -4,8 +4,7 @@ import type { paths } from '$lib/api/generated';
 
 export type CohortQuery = NonNullable<paths['/api/books/{book}/cohorts']['get']['parameters']['query']>;
 
-const SINGLE = ['as_of', 'period', 'ages', 'figure', 'average', 'first_column'] as const;
-const SEVERAL = ['status', 'source'] as const;
+const SINGLE = ['period', 'ages', 'figure', 'average', 'first_column'] as const;
 export const ALL = 'all';
 
 export interface Opened {
@@ -15,18 +14,7 @@ export interface Opened {
 
 class CohortQuestion {
   /** The query as the API takes it; the server checks it and says what is wrong. */
-  readonly query = $derived.by((): CohortQuery => {
-    const query: Record<string, string | string[]> = {};
-    for (const name of SINGLE) {
-      const value = address.query.get(name);
-      if (value !== null) query[name] = value;
-    }
-    for (const name of SEVERAL) {
-      const values = address.query.getAll(name);
-      if (values.length > 0) query[name] = values;
-    }
-    return query as CohortQuery;
-  });
+  readonly query = $derived(address.choices(SINGLE) as CohortQuery);
 
   readonly opened = $derived.by((): Opened | null => {
     const [cohort, age] = (address.query.get('open') ?? '').split('~');
@@ -38,7 +26,8 @@ class CohortQuestion {
   /** Set a choice. What was opened belongs to the old table, so it is closed when periods or ages change. */
   choose(name: string, values: string[]): void {
     const closes = name === 'period' || name === 'ages';
-    address.change({ [name]: values, ...(closes ? { open: null } : {}) });
+    if (closes) address.change({ [name]: values, open: null });
+    else address.choose(name, values);
   }
 
   open(cohort: string, age: number | string): void {

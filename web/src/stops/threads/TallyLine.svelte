@@ -1,0 +1,36 @@
+<script lang="ts">
+  import type { Schemas } from '$lib/api/client';
+  import { trimmed } from '$lib/format/cells';
+  import { count, counted, money } from '$lib/format/figures';
+
+  let { answer }: { answer: Schemas['AnswerShape'] } = $props();
+  const sides = $derived(
+    answer.rest
+      ? [
+          { title: 'In hand', tally: answer.tally },
+          { title: 'The rest', tally: answer.rest },
+        ]
+      : [{ title: '', tally: answer.tally }],
+  );
+
+  function words(tally: Schemas['TallyShape']): string {
+    const each = tally.with_orders ? (tally.orders / tally.with_orders).toFixed(1) : '—';
+    const since =
+      tally.median_days_since === null
+        ? ''
+        : `, half of them in the last ${trimmed(tally.median_days_since)} days`;
+    return (
+      `${counted(tally.customers, 'customer')}, of whom ${count(tally.with_orders)} ordered${since}; ` +
+      `${counted(tally.orders, 'order')} (${each} each), ${money(tally.revenue, true)} ${answer.currency}.`
+    );
+  }
+</script>
+
+<div class="text-sm" aria-live="polite">
+  {#each sides as side (side.title)}
+    <p class="quiet">
+      {#if side.title}<strong class="font-semibold text-base-content">{side.title}:</strong>{/if}
+      {words(side.tally)}
+    </p>
+  {/each}
+</div>
