@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -51,7 +52,7 @@ def core_times(orders: int) -> list[Row]:
 
 
 def _threads(book: OrderBook) -> None:
-    fresh = OrderBook(book.starts, book.day, book.amount_minor, book.order_id, book.customer_id, book.attributes)
+    fresh = replace(book, _derived={})
     rank(fresh)
     gap_days(fresh)
 

@@ -38,4 +38,4 @@ def orders(count: int) -> tuple[OrderColumns, int]:
         ),
     }
     ids = np.arange(count, dtype=np.int64)
-    return OrderColumns(customer, day, amount, ids, attributes, RowNumbers()), customers
+    return OrderColumns(customer, day, amount, ids, attributes, RowNumbers(), number_key=ids), customers

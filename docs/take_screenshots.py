@@ -44,6 +44,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
             page.get_by_role("button", name="Evening").click()
         _shoot(page, name)
     page.get_by_role("button", name="Linen").click()
+    _take_threads(page, at)
     page.goto(f"{at}/intake")
     rows = [
         ("beleg", "kd_nr", "datum", "summe", "wer", "stand"),
@@ -77,8 +78,27 @@ def _take(page: Page, address: str, folder: Path) -> None:
     _shoot(page, "intake-hand")
 
 
+def _take_threads(page: Page, at: str) -> None:
+    page.goto(f"{at}/threads?by=revenue&direction=down&show=first_date&show=latest_date&show=orders&show=usual_gap")
+    _shoot(page, "threads-customers")
+    page.get_by_role("row").nth(3).click()
+    expect(page.get_by_role("application")).to_be_visible()
+    _shoot(page, "threads-customer")
+    page.goto(f"{at}/threads?view=orders&which=3&where=region+%3D+'Coast'+AND+source+%3D+'web+shop'")
+    expect(page.get_by_role("table")).to_be_visible()
+    _shoot(page, "threads-orders")
+    page.goto(f"{at}/threads?where=first_source+%3D+'fairs'")
+    page.get_by_role("button", name="hold these customers").click()
+    expect(page.get_by_test_id("reading")).to_contain_text("in hand")
+    page.goto(page.url.replace("threads?", "threads?view=figures&group=segment&held_as=against&"))
+    expect(page.get_by_role("main").get_by_text("The rest")).to_be_visible()
+    _shoot(page, "threads-figures")
+
+
 def _shoot(page: Page, name: str) -> None:
-    page.wait_for_load_state("networkidle")
+    expect(page.get_by_role("main")).to_be_visible()
+    expect(page.locator(".dimmed")).to_have_count(0)
+    page.evaluate("document.fonts.ready")
     page.mouse.move(0, 0)
     page.screenshot(path=FOLDER / f"{name}.png")
 
