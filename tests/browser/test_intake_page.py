@@ -7,7 +7,7 @@ import re
 import unittest
 from pathlib import Path
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
@@ -218,6 +218,20 @@ class Everything(IntakeCase):
         self.send(mended)
         self.bring_in(1)
         self.assertEqual(self.workspace.orders(book.id).orders.order_count, 2)
+
+    def test_what_is_said_while_a_file_is_looked_at_anew_stays_said(self) -> None:
+        self.fresh()
+        rows = [("order", "customer", "date", "amount", "status"), ("K1", "7", "2024-01-05", "10", "stage 4")]
+        self.send(write_csv(self.folder / "odd.csv", rows))
+        expect(self.page.get_by_text("Say which source the file is from.")).to_be_visible()
+        looks: list[Route] = []
+        self.page.route("**/uploads/*?*", lambda route: looks.append(route))
+        self.from_source("till")
+        expect(self.page.get_by_text("Looking at the file…")).to_be_visible()
+        self.choose("What “stage 4” means", "open")
+        looks[0].continue_()
+        self.bring_in(1)
+        expect(self.page.get_by_test_id("holds")).to_contain_text("1 order of 1 customer")
 
 
 class Undone(IntakeCase):

@@ -16,7 +16,9 @@
   {#if intake.running && intake.job}
     <JobProgress job={intake.job} onstop={() => intake.stop()} />
   {:else}
-    {#if intake.tried}
+    {#if intake.looking}
+      <p class="quiet my-2">Looking at the file…</p>
+    {:else if intake.tried}
       <WhatComes report={intake.tried} kind={file.kind} {currency} />
       {#if intake.tried.problem_groups.length > 0}
         <div class="mt-2">

@@ -124,9 +124,11 @@ export class Intake {
       change.kind ?? (change.sheet === undefined && change.source === undefined ? file.kind : null);
     const source = change.source ?? this.source;
     const glance = ++this.#glance;
-    // at once, so that saying the same again asks nothing again
+    // at once, so that saying the same again asks nothing again, and what is said meanwhile stays said
     this.source = source;
     this.looking = true;
+    this.#sayNothing();
+    const { columns, customerKey } = this;
     const query = {
       sheet: change.sheet ?? file.sheet,
       ...(kind ? { kind } : {}),
@@ -136,8 +138,10 @@ export class Intake {
       const looked = await this.#looked(file.upload, query);
       if (glance !== this.#glance || this.file?.upload !== file.upload) return;
       this.#replace(looked);
+      if (this.columns === columns) this.columns = looked.columns;
+      if (this.customerKey === customerKey) this.customerKey = looked.customer_key;
       this.looking = false;
-      this.#begin(source);
+      this.attempt();
     });
     if (glance === this.#glance) this.looking = false;
   }
@@ -306,19 +310,23 @@ export class Intake {
   }
 
   /** Take the file at hand as it was looked at, with nothing said about it yet. */
-  #begin(source?: string): void {
+  #begin(): void {
     const file = this.file;
+    this.#sayNothing();
+    if (!file) return;
+    this.source = file.source;
+    this.columns = file.columns;
+    this.customerKey = file.customer_key;
+    this.attempt();
+  }
+
+  #sayNothing(): void {
     this.job = undefined;
     this.tried = undefined;
     this.toldDates = null;
     this.toldDecimal = null;
     this.toldYears = null;
     this.toldStatuses = {};
-    if (!file) return;
-    this.source = source ?? file.source;
-    this.columns = file.columns;
-    this.customerKey = file.customer_key;
-    this.attempt();
   }
 
   async #told(work: () => Promise<unknown>): Promise<void> {
@@ -339,5 +347,6 @@ function tooLarge(name: string, limitMib: number): Problem {
     remedy: 'Bring it in with goldthread deliver.',
     field: '',
     row: null,
+    at: null,
   };
 }
