@@ -197,7 +197,7 @@ class Intake(ApiCase):
         months = {row["cohort"]: row for row in self.get(path)["cohorts"]}
         sale = months["2024-03"]
         self.assertIn(7, sale["odd"])
-        self.assertGreater(sale["retention_rate"][7], 0.7)
+        self.assertGreater(sale["values"][7], 0.7)
         fairs = self.get(f"{path}?source=fairs&source=web+shop&source=phone+desk&source=trade+counter")
         self.assertEqual(fairs["orders"], self.get(path)["orders"])
         for fair in ("2025-05", "2025-09", "2026-05"):

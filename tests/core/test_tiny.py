@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from goldthread.core.checks import check_all
-from goldthread.core.cohorts import Average, CohortTable, cohort_table
+from goldthread.core.cohort_figures import Average, CohortFigure, Costs, figure_table
+from goldthread.core.cohorts import CohortTable, cohort_table
 from goldthread.core.facts import open_gap_days
 from goldthread.core.history import History, HistoryRule, read_history
 from goldthread.core.lapse import LapseRule
@@ -78,10 +79,10 @@ class CohortFigures(TinyCase):
         table = cohort_table(self.history, Period.MONTH)
         for average in Average:
             with self.subTest(average=average):
-                found = table.average_retention(average)
-                self.assertTrue(math.isclose(found.rate[0], 1))
+                found = figure_table(table, CohortFigure.RETENTION, average, Costs.none(table)).averages
+                self.assertTrue(math.isclose(found.values[0], 1))
                 for age, wanted in self.expected["retention_calendar_month"].items():
-                    self.assertAlmostEqual(found.rate[int(age)], wanted[average.value], 6)
+                    self.assertAlmostEqual(found.values[int(age)], wanted[average.value], 6)
                 self.assertAlmostEqual(found.overall, self.expected["retention_overall"][average.value], 6)
 
     def test_every_identity_holds_in_every_period(self) -> None:

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderBook, OrderColumns
 from goldthread.core.checks import check_all
-from goldthread.core.cohorts import Average, CohortTable, cohort_table
+from goldthread.core.cohort_figures import Average, CohortFigure, Costs, FigureAverages, figure_table
+from goldthread.core.cohorts import CohortTable, cohort_table
 from goldthread.core.history import COUNTED_BY_DEFAULT, HistoryRule, read_history
 from goldthread.core.lapse import LapseRule
 from goldthread.core.ordering import ListedTexts
@@ -119,6 +120,10 @@ def _iso_label(cohort: int, period: Period, first: dict[int, int]) -> str:
     }[period]
 
 
+def averages_of(table: CohortTable, average: Average) -> FigureAverages:
+    return figure_table(table, CohortFigure.RETENTION, average, Costs.none(table)).averages
+
+
 class Laws(unittest.TestCase):
     def each(self) -> list[tuple[int, Period, AgeKind]]:
         return [(seed, period, ages) for seed in range(4) for period, ages in QUESTIONS]
@@ -190,19 +195,19 @@ class Laws(unittest.TestCase):
     def test_averages_rest_on_complete_cells_alone(self) -> None:
         for seed, period, ages in self.each():
             table = table_of(history_columns(seed), period, ages)
-            weighted, plain = (table.average_retention(average) for average in (Average.WEIGHTED, Average.PLAIN))
+            weighted, plain = (averages_of(table, average) for average in (Average.WEIGHTED, Average.PLAIN))
             for age in range(table.age_count):
                 rows = np.flatnonzero(table.complete[:, age])
                 with self.subTest(seed=seed, period=period, ages=ages, age=age):
                     self.assertEqual(int(weighted.cohorts[age]), rows.size)
                     if rows.size == 0:
-                        self.assertTrue(np.isnan(weighted.rate[age]) and np.isnan(plain.rate[age]))
+                        self.assertTrue(np.isnan(weighted.values[age]) and np.isnan(plain.values[age]))
                         continue
                     came, size = table.customers[rows, age], table.size[rows]
-                    self.assertAlmostEqual(weighted.rate[age], came.sum() / size.sum())
-                    self.assertAlmostEqual(plain.rate[age], float(np.mean(came / size)))
-                    self.assertLessEqual(weighted.low[age], weighted.rate[age] + 1e-12)
-                    self.assertGreaterEqual(weighted.high[age], weighted.rate[age] - 1e-12)
+                    self.assertAlmostEqual(weighted.values[age], came.sum() / size.sum())
+                    self.assertAlmostEqual(plain.values[age], float(np.mean(came / size)))
+                    self.assertLessEqual(weighted.low[age], weighted.values[age] + 1e-12)
+                    self.assertGreaterEqual(weighted.high[age], weighted.values[age] - 1e-12)
 
     def test_what_stands_behind_several_cells_is_their_union(self) -> None:
         for seed in range(4):
@@ -236,12 +241,12 @@ class Laws(unittest.TestCase):
         table = table_of(columns, Period.MONTH, AgeKind.ELAPSED, customers=600)
         for average in Average:
             with self.subTest(average=average):
-                odd = table.odd(average)
+                figure = figure_table(table, CohortFigure.RETENTION, average, Costs.none(table))
+                odd = figure.odd
                 self.assertEqual([age for _, age in np.argwhere(odd)], [2])
                 row = int(np.argwhere(odd)[0, 0])
-                self.assertAlmostEqual(table.retention_rate[row, 2], 0.8)
-                low, high = table.retention_interval
-                self.assertTrue(low[row, 2] < 0.8 < high[row, 2])
+                self.assertAlmostEqual(figure.values[row, 2], 0.8)
+                self.assertTrue(figure.low[row, 2] < 0.8 < figure.high[row, 2])
                 self.assertFalse(table.small.any())
 
 

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from goldthread.core.checks import Check
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, NotFound, Stopped
 from goldthread.store.books import BookRow
@@ -20,8 +21,8 @@ JOBS_KEPT = 200
 _log = logging.getLogger(__name__)
 
 
-Work = Callable[[Progress], DeliveryReport | BookRow]
-"""A piece of work: told how to report its progress, it gives what became of a file, or a book."""
+Work = Callable[[Progress], DeliveryReport | BookRow | list[Check]]
+"""A piece of work: told how to report its progress, it gives what became of a file, a book, or what checks found."""
 
 
 class JobState(StrEnum):
@@ -35,7 +36,7 @@ class JobState(StrEnum):
 
 @dataclass
 class Job:
-    """A delivery under way, or a book that is brought back. ``seconds_left`` is None until the pace is known."""
+    """A delivery, a book that is brought back, or checks. ``seconds_left`` is None until the pace is known."""
 
     id: str
     state: JobState = JobState.RUNNING
@@ -45,6 +46,7 @@ class Job:
     seconds_left: float | None = None
     report: DeliveryReport | None = None
     book_id: int | None = None
+    checks: list[Check] | None = None
     error: GoldThreadError | None = None
     started: float = field(default_factory=time.monotonic)
     phase_started: float = field(default_factory=time.monotonic)
@@ -54,7 +56,7 @@ class Job:
     def advance(self, phase: str, done: int, total: int) -> None:
         """Note progress. Raises `Stopped` when somebody asked for that."""
         if self.stop_wanted.is_set():
-            raise Stopped("The work was stopped.", remedy="Nothing was changed. Bring the file in again when ready.")
+            raise Stopped("The work was stopped.", remedy="Nothing was changed. Begin again when ready.")
         now = time.monotonic()
         if phase != self.phase:
             self.phase, self.phase_started = phase, now
@@ -93,8 +95,10 @@ def _run(job: Job, work: Work) -> None:
         result = work(job.advance)
         if isinstance(result, DeliveryReport):
             job.report = result
-        else:
+        elif isinstance(result, BookRow):
             job.book_id = result.id
+        else:
+            job.checks = result
         job.state = JobState.DONE
     except Stopped as stopped:
         job.error, job.state = stopped, JobState.STOPPED

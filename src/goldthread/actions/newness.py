@@ -1,52 +1,294 @@
-"""New and returning: ask for it, say it in words, take it as a table."""
+"""New and returning: ask for it, compare it with last year, open its figures."""
 
 from __future__ import annotations
 
-import pyarrow as pa
+import datetime as dt
+from dataclasses import dataclass, field
+from enum import StrEnum
 
+import numpy as np
+
+from goldthread.actions.opened import Figure, Opened, Unit, opened
+from goldthread.actions.questions import HistoryChoice, date_words, period_words
 from goldthread.actions.reading import Read
-from goldthread.actions.sheets import Sheet, exact_money
-from goldthread.actions.wording import Control, Part, history_controls, plain, reading_line, words_control
+from goldthread.actions.wording import count_words
 from goldthread.actions.workspace import Workspace
-from goldthread.core.cohorts import CellState
-from goldthread.core.newness import NewnessTable, Span, newness_table
+from goldthread.core.book import Attribute
+from goldthread.core.cohort_split import BANDED, NOT_TOLD, customer_groups
+from goldthread.core.cohorts import Behind, CellState, cohort_table
+from goldthread.core.groups import order_labels
+from goldthread.core.history import Firsts, History
+from goldthread.core.newness import (
+    Measure,
+    NewnessTable,
+    Side,
+    Span,
+    Tally,
+    label_groups,
+    newness_table,
+    stretch_behind,
+    tally,
+)
+from goldthread.core.periods import Period, period_of_day, period_start, to_date, to_day
+from goldthread.errors import InvalidInput
+from goldthread.store import details
+from goldthread.store.details import EventRow
+
+MOST_GROUPS = 8
+EVERYTHING = "all"
+THIS_YEAR = "this_year"
 
 
-def ask_newness(workspace: Workspace, read: Read, span: Span) -> NewnessTable:
-    """New and returning orders, customers and revenue by period."""
-    found: NewnessTable = workspace.answer(
-        read.shelved, ("newness", *read.key, span), lambda: newness_table(read.history, span)
+class NewnessView(StrEnum):
+    """How the answer is drawn."""
+
+    COLUMNS = "columns"
+    SHARES = "shares"
+    TABLE = "table"
+
+
+@dataclass(frozen=True)
+class NewnessQuestion:
+    """A question about new and returning. ``split`` names the field by whose labels orders are told apart."""
+
+    history: HistoryChoice = field(default_factory=HistoryChoice)
+    span: Span = Span.MONTH
+    measure: Measure = Measure.ORDERS
+    view: NewnessView = NewnessView.COLUMNS
+    split: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class NewnessAnswer:
+    """New and returning by period.
+
+    ``groups`` : the same by the labels of a split, None without one. ``whole`` : everything together, counted afresh.
+    ``year`` : since 1 January of the as-of date's year; ``year_before`` : the same days a year earlier. ``last_year`` :
+    for each period the same one a year earlier, up to the same day where it is still running; None before the book
+    begins. ``cohorts_agree`` : whether new customers are the sizes of the cohorts; None for days and under a condition
+    that shows only some orders. ``rest`` : everything of those who are not in hand, when they are shown beside.
+    """
+
+    read: Read
+    question: NewnessQuestion
+    table: NewnessTable
+    groups: list[tuple[str, NewnessTable]] | None
+    whole: Tally
+    year: Tally
+    year_before: Tally | None
+    last_year: list[Tally | None]
+    cohorts_agree: bool | None
+    events: list[EventRow]
+    rest: Tally | None
+
+
+@dataclass(frozen=True)
+class NewnessChoice:
+    """A figure to be opened: a period's ISO name, ``all`` or ``this_year``; a side; a group of the split or none."""
+
+    at: str
+    side: Side
+    group: str = ""
+
+
+def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> NewnessAnswer:
+    """New and returning orders, customers and revenue by period. Raises `InvalidInput` for an unknown split."""
+    span, history = question.span, read.history
+    table: NewnessTable = workspace.answer(
+        read.shelved, ("newness", *read.key, span), lambda: newness_table(history, span)
     )
+    groups = None
+    if question.split:
+        groups = workspace.answer(
+            read.shelved,
+            ("newness split", *read.key, span, question.split),
+            lambda: [(label, newness_table(group, span)) for label, group in _groups(history, question.split)],
+        )
+    day = read.as_of_day
+    begins = _first_of_year(day)
+    compared = workspace.answer(
+        read.shelved,
+        ("newness years", *read.key, span),
+        lambda: (
+            tally(history, _first_day(history), day),
+            tally(history, begins, day),
+            _tally_before(history, begins, day),
+            _years_before(table),
+        ),
+    )
+    events = details.events_of(workspace.record.engine, read.book.id)
+    rest = None if read.rest is None else tally(read.rest, _first_day(read.rest), day)
+    return NewnessAnswer(read, question, table, groups, *compared, _cohorts_agree(table), events, rest)
+
+
+def split_names(read: Read) -> list[str]:
+    """The fields by which new and returning can be split: labels of orders or of customers, first amounts in bands."""
+    return [each.name for each in read.fields.fields if each.kind.value == "label" or each.name == BANDED]
+
+
+def _groups(history: History, name: str) -> list[tuple[str, History]]:
+    if name == BANDED:
+        bands = customer_groups(history, name)
+        attribute = Attribute(bands.codes.astype(np.uint16).take(history.book.customer), bands.labels)
+        found = dict(label_groups(history, attribute, bands.count))
+        return [(label, found[label]) for label in bands.labels if label in found]
+    attribute = order_labels(history, name)
+    return [(label or NOT_TOLD, group) for label, group in label_groups(history, attribute, MOST_GROUPS)]
+
+
+def _first_day(history: History) -> int:
+    return history.book.day_span[0] if history.book.order_count else history.rule.as_of_day
+
+
+def _first_of_year(day: int) -> int:
+    return to_day(dt.date(to_date(day).year, 1, 1))
+
+
+def year_earlier(day: int) -> int:
+    """The same date a year earlier; 28 February for the 29th."""
+    date = to_date(day)
+    clipped = min(date.day, 28) if date.month == 2 else date.day
+    return to_day(dt.date(date.year - 1, date.month, clipped))
+
+
+def _tally_before(history: History, first_day: int, last_day: int) -> Tally | None:
+    """The same days a year earlier; None when the book begins later."""
+    first, last = year_earlier(first_day), year_earlier(last_day)
+    return tally(history, first, last) if first >= _first_day(history) else None
+
+
+def _years_before(table: NewnessTable) -> list[Tally | None]:
+    """For each period the one a year earlier: weeks by their number, days by their date."""
+    history = table.history
+    earliest = _first_day(history)
+    found: list[Tally | None] = []
+    for place in range(table.state.size):
+        first, last = table.days_of(place)
+        before, until = _period_before(table, place, first, last)
+        reached = before >= _period_begin(earliest, table.span)
+        found.append(tally(history, before, until) if reached and until >= earliest else None)
     return found
 
 
-def newness_sentence(span: Span) -> list[Part]:
-    """The question as people read it aloud."""
-    return [Part("How much of each "), Part(span.value, "span"), Part(" is new, how much is people coming back?")]
+def _period_before(table: NewnessTable, place: int, first: int, last: int) -> tuple[int, int]:
+    partial = int(table.state[place]) == CellState.PARTIAL
+    match table.span:
+        case Span.DAY:
+            return year_earlier(first), year_earlier(first)
+        case Span.WEEK:
+            year, week, _ = to_date(first).isocalendar()
+            weeks = dt.date(year - 1, 12, 28).isocalendar().week
+            before = to_day(dt.date.fromisocalendar(year - 1, min(week, weeks), 1))
+            return before, before + (last - first)
+    before = year_earlier(first)
+    whole = table.first + place - {Span.MONTH: 12, Span.QUARTER: 4, Span.YEAR: 1}[table.span]
+    end = int(period_start(whole + 1, Period(table.span.value))) - 1
+    return before, min(year_earlier(last), end) if partial else end
 
 
-def newness_controls(read: Read, span: Span) -> list[Control]:
-    """The choices of the question and of the reading line."""
-    return [words_control("span", "Periods", span, {each: each.value for each in Span}), *history_controls(read)]
+def _period_begin(day: int, span: Span) -> int:
+    if span is Span.DAY:
+        return day
+    period = Period(span.value)
+    return int(period_start(period_of_day(day, period), period))
 
 
-def newness_sheet(read: Read, table: NewnessTable) -> Sheet:
-    """One row a period."""
-    sentences = (plain(newness_sentence(table.span)), plain(reading_line(read)))
-    states = [CellState(state).name.lower() for state in table.state.tolist()]
-    columns: dict[str, object] = {
-        "period": pa.array(table.labels, pa.large_string()),
-        "state": pa.array(states, pa.large_string()),
-    }
-    for kind in ("new", "returning"):
-        columns[f"{kind}_orders"] = getattr(table.orders, kind)
-    for kind in ("new", "returning"):
-        columns[f"{kind}_customers"] = getattr(table.customers, kind)
-    for kind in ("new", "returning"):
-        columns[f"{kind}_revenue"] = exact_money(getattr(table.revenue_minor, kind))
-    columns |= {
-        "won_back_orders": table.orders.won_back,
-        "won_back_customers": table.customers.won_back,
-        "won_back_revenue": exact_money(table.revenue_minor.won_back),
-    }
-    return Sheet(sentences, pa.table(columns))
+def _cohorts_agree(table: NewnessTable) -> bool | None:
+    if table.span is Span.DAY or table.history.shown is not None or table.history.rule.firsts is Firsts.MATCHING:
+        return None
+    cohorts = cohort_table(table.history, Period(table.span.value))
+    sizes = dict(zip(cohorts.labels, cohorts.size.tolist(), strict=True))
+    new = dict(zip(table.labels, table.customers.new.tolist(), strict=True))
+    return all(new.get(label, 0) == sizes.get(label, 0) for label in new.keys() | sizes.keys())
+
+
+@dataclass(frozen=True, eq=False)
+class Stretch:
+    """What a figure looks at: a stretch of days in a history, which shows the orders of one group alone for a group."""
+
+    history: History
+    first_day: int
+    last_day: int
+    behind: Behind
+
+
+def stretch_of(answer: NewnessAnswer, choice: NewnessChoice) -> Stretch:
+    """The stretch of a figure and what it counts. Raises `InvalidInput` for a period or group that is not there."""
+    history = answer.read.history
+    if choice.group:
+        known = dict(_groups(history, answer.question.split)) if answer.question.split else {}
+        if choice.group not in known:
+            raise InvalidInput(f"There is no group {choice.group}.", remedy="Name one of the split.", field="group")
+        history = known[choice.group]
+    first, last = _days(answer, choice.at)
+    behind = stretch_behind(history, first, last, answer.question.measure, choice.side)
+    return Stretch(history, first, last, behind)
+
+
+def _days(answer: NewnessAnswer, at: str) -> tuple[int, int]:
+    table = answer.table
+    if at == EVERYTHING:
+        return answer.whole.first_day, answer.whole.last_day
+    if at == THIS_YEAR:
+        return answer.year.first_day, answer.year.last_day
+    return table.days_of(table.labels.index(at) if at in table.labels else -1)
+
+
+def open_newness_figure(answer: NewnessAnswer, choice: NewnessChoice, offset: int, limit: int) -> Opened:
+    """The customers and orders behind one figure."""
+    stretch = stretch_of(answer, choice)
+    book, behind, measure = stretch.history.book, stretch.behind, answer.question.measure
+    customers, orders = int(behind.customers.size), int(behind.orders.size)
+    match measure:
+        case Measure.ORDERS:
+            figure = Figure(Unit.COUNT, orders, f"orders of {count_words(customers, 'customer')}", "")
+        case Measure.CUSTOMERS:
+            figure = Figure(Unit.COUNT, customers, "customers", "")
+        case Measure.REVENUE:
+            revenue = float(book.amount_minor.take(behind.orders).sum())
+            figure = Figure(Unit.MONEY, revenue, f"from {count_words(orders, 'order')}", "")
+    partial = stretch.last_day == answer.read.as_of_day and choice.at not in (EVERYTHING, THIS_YEAR)
+    partial = partial and int(answer.table.state[-1]) == CellState.PARTIAL
+    figure = Figure(
+        figure.unit,
+        figure.value,
+        figure.beside,
+        f"{choice_words(answer, choice)}.",
+        f"Still running: up to {date_words(stretch.last_day)}." if partial else "",
+    )
+    days = min(stretch.first_day, _first_day(stretch.history)), answer.read.as_of_day
+    return opened(figure, book, behind, days, offset, limit)
+
+
+_OF_ORDERS = {
+    Side.NEW: "First orders",
+    Side.RETURNING: "Orders that follow an earlier one",
+    Side.WON_BACK: "Orders of customers who had lapsed",
+    Side.ALL: "Orders",
+}
+_OF_CUSTOMERS = {
+    Side.NEW: "Customers whose first order falls",
+    Side.RETURNING: "Customers who ordered, and had before it,",
+    Side.WON_BACK: "Customers who had lapsed and came back",
+    Side.ALL: "Customers who ordered",
+}
+
+
+def choice_words(answer: NewnessAnswer, choice: NewnessChoice) -> str:
+    """Who and what a figure counts, as a sentence without its full stop."""
+    words = (_OF_CUSTOMERS if answer.question.measure is Measure.CUSTOMERS else _OF_ORDERS)[choice.side]
+    group = ""
+    if choice.group:
+        group = f" ({answer.read.fields.field(answer.question.split).title}: {choice.group})"
+    return f"{words} {_when(answer, choice.at)}{group}"
+
+
+def _when(answer: NewnessAnswer, at: str) -> str:
+    if at in (EVERYTHING, THIS_YEAR):
+        first, last = _days(answer, at)
+        return f"from {date_words(first)} to {date_words(last)}, both included"
+    return (
+        f"on {date_words(to_day(dt.date.fromisoformat(at)))}"
+        if answer.question.span is Span.DAY
+        else f"in {period_words(at)}"
+    )

@@ -8,35 +8,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from goldthread.core.book import OrderBook
-from goldthread.core.cohorts import Average
 from goldthread.core.fields import fields_by_name
 from goldthread.core.history import COUNTED_BY_DEFAULT, Firsts, HistoryRule
 from goldthread.core.lapse import LapseRule
-from goldthread.core.periods import AgeKind, Period, to_date, to_day
+from goldthread.core.periods import to_date, to_day
 from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import meaning_of
 from goldthread.cql2.reading import read_condition
 from goldthread.errors import InvalidInput
 
 LATEST, TODAY = "latest", "today"
-ALL = "all"
 _LAPSE = re.compile(r"([0-9]{1,4})([dm])")
-
-
-class CohortFigure(StrEnum):
-    """What the cells of the cohort table show."""
-
-    RETENTION = "retention"
-    CUSTOMERS = "customers"
-    ORDERS = "orders"
-    REVENUE = "revenue"
-
-
-class FirstColumn(StrEnum):
-    """Whether the cohort's own period is shown; its retention rate is always 100 %."""
-
-    SHOWN = "shown"
-    HIDDEN = "hidden"
 
 
 class HeldAs(StrEnum):
@@ -110,42 +92,6 @@ def lapse_rule(text: str) -> LapseRule:
             field="lapse",
         )
     return LapseRule(days=int(found[1])) if found[2] == "d" else LapseRule(months=int(found[1]))
-
-
-@dataclass(frozen=True)
-class CohortQuestion:
-    """A question to the cohort table."""
-
-    history: HistoryChoice = HistoryChoice()
-    period: Period = Period.MONTH
-    ages: AgeKind = AgeKind.CALENDAR
-    figure: CohortFigure = CohortFigure.RETENTION
-    average: Average = Average.WEIGHTED
-    first_column: FirstColumn | None = None
-
-    @property
-    def first_column_shown(self) -> bool:
-        """As chosen; else hidden for the retention rate and shown for all other figures."""
-        if self.first_column is None:
-            return self.figure is not CohortFigure.RETENTION
-        return self.first_column is FirstColumn.SHOWN
-
-
-@dataclass(frozen=True)
-class CellChoice:
-    """A figure to be opened: a cohort's ISO name or ``all``, and an age or ``all``."""
-
-    cohort: str
-    age: int | None
-
-    @classmethod
-    def read(cls, cohort: str, age: str) -> CellChoice:
-        """From texts. Raises `InvalidInput`."""
-        if age == ALL:
-            return cls(cohort, None)
-        if not age.isascii() or not age.isdigit() or len(age) > 6:
-            raise InvalidInput(f"{age} is no age.", remedy="Give a whole number from 0, or all.", field="age")
-        return cls(cohort, int(age))
 
 
 def period_words(label: str) -> str:

@@ -27,7 +27,7 @@ from goldthread.errors import TooLarge
 MONEY = pa.decimal128(19, 4)
 XLSX_ROWS = 1_048_576
 _ROWS_AT_ONCE = 50_000
-_DAY_FORMAT, _MONEY_FORMAT = "yyyy-mm-dd", "#,##0.00##"
+_DAY_FORMAT, _MONEY_FORMAT, _SHARE_FORMAT = "yyyy-mm-dd", "#,##0.00##", "0.0%"
 
 
 class Form(StrEnum):
@@ -47,10 +47,11 @@ CONTENT_TYPES = {
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """A table and the sentences that say what it holds."""
+    """A table and the sentences that say what it holds. ``shares`` are columns of fractions, read as percent."""
 
     sentences: tuple[str, ...]
     table: pa.Table
+    shares: frozenset[str] = frozenset()
 
 
 def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:
@@ -91,7 +92,7 @@ def write_sheet(sheet: Sheet, form: Form, path: Path) -> None:
     match form:
         case Form.CSV:
             with path.open("wb") as file:
-                file.writelines(_csv(sheet.table))
+                file.writelines(csv_lines(sheet.table))
         case Form.XLSX:
             _write_xlsx(sheet, path)
         case Form.PARQUET:
@@ -99,7 +100,7 @@ def write_sheet(sheet: Sheet, form: Form, path: Path) -> None:
             pq.write_table(described, path)
 
 
-def _csv(table: pa.Table) -> Iterator[bytes]:
+def csv_lines(table: pa.Table) -> Iterator[bytes]:
     names = _quoted(_csv_text(pa.chunked_array([pa.array(table.column_names, pa.large_string())])))
     yield (",".join(names.to_pylist()) + "\r\n").encode()
     for start in range(0, table.num_rows, _ROWS_AT_ONCE):
@@ -149,13 +150,11 @@ def _write_xlsx(sheet: Sheet, path: Path) -> None:
     options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
     with xlsxwriter.Workbook(path, options) as book:
         day, amount = book.add_format({"num_format": _DAY_FORMAT}), book.add_format({"num_format": _MONEY_FORMAT})
-        bold = book.add_format({"bold": True})
+        bold, share = book.add_format({"bold": True}), book.add_format({"num_format": _SHARE_FORMAT})
         page = book.add_worksheet("Table")
         page.freeze_panes(1, 0)
-        formats = [
-            day if pa.types.is_date(each) else amount if pa.types.is_decimal(each) else None
-            for each in table.schema.types
-        ]
+        formats_of = {pa.date32(): day, MONEY: amount}
+        formats = [share if field.name in sheet.shares else formats_of.get(field.type) for field in table.schema]
         for place, name in enumerate(table.column_names):
             page.set_column(place, place, max(11, len(name) + 1))
             page.write_string(0, place, name, bold)

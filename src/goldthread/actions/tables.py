@@ -1,4 +1,4 @@
-"""Answers as CSV (RFC 4180): tidy, one row per cell, or the grid as people read it. Safe to open in a spreadsheet."""
+"""The cohort table as a sheet: tidy, one row per cell, or the grid as people read it; orders behind a figure as CSV."""
 
 from __future__ import annotations
 
@@ -9,27 +9,24 @@ from decimal import Decimal
 from enum import StrEnum
 
 import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
 
-from goldthread.actions.ask import CohortAnswer
-from goldthread.actions.questions import CohortFigure
+from goldthread.actions.cohort_behind import UNITS
+from goldthread.actions.cohorts import CohortAnswer
+from goldthread.actions.opened import Unit
+from goldthread.actions.sheets import Sheet, csv_lines, exact_money
 from goldthread.actions.wording import plain
-from goldthread.core.cohorts import CellState
+from goldthread.core.cohort_figures import COUNTS, CohortFigure, FigureTable
+from goldthread.core.cohorts import CellState, CohortCounts
+from goldthread.core.intervals import wilson_interval
+from goldthread.core.periods import period_label
 from goldthread.core.records import guarded
 from goldthread.store.details import OrderDetail
 
 MINOR = 10_000
-TIDY_COLUMNS = (
-    "cohort",
-    "size",
-    "age",
-    "state",
-    "customers",
-    "orders",
-    "revenue",
-    "retention_rate",
-    "low",
-    "high",
-)
+_SHARES = frozenset({"retention_rate", "low", "high"})
+_IN_EVERY_ROW = frozenset({CohortFigure.RETENTION, *COUNTS})
 
 
 class Layout(StrEnum):
@@ -50,17 +47,40 @@ def plain_amount(amount: Decimal) -> str:
     return text[:-2] if text.endswith("00") else text
 
 
-def share(value: float) -> str:
-    """A fraction with six decimals; empty where undefined."""
-    return "" if np.isnan(value) else f"{value:.6f}"
+def unit_of(figure: CohortFigure) -> Unit:
+    """What a figure is counted in."""
+    return UNITS.get(figure, Unit.SHARE)
 
 
-def cohorts_csv(answer: CohortAnswer, layout: Layout) -> str:
+def cohort_sheet(answer: CohortAnswer, layout: Layout) -> Sheet:
+    """The cohort table; with a split, one table under the other, told apart by their first column."""
+    sentences = tuple(plain(each) for each in (answer.sentence, answer.reading, answer.manner))
+    write = _tidy if layout is Layout.TIDY else _grid
+    if answer.split is None:
+        table = write(answer, answer.table, answer.figure)
+    else:
+        parts = []
+        for group in answer.split.parts:
+            part = write(answer, group.counts, group.figure)
+            parts.append(part.add_column(0, "group", pa.array([group.label] * part.num_rows, pa.large_string())))
+        table = pa.concat_tables(parts)
+    own = unit_of(answer.question.figure) is Unit.SHARE
+    named = (
+        set(table.column_names) - {"group", "cohort", "customers"} if layout is Layout.GRID else {_value_name(answer)}
+    )
+    return Sheet(sentences, table, _SHARES | named if own else _SHARES)
+
+
+def cohorts_csv(answer: CohortAnswer, layout: Layout) -> bytes:
     """The cohort table as CSV. The grid's first line is the sentence that the figures answer."""
-    return _written(_tidy(answer) if layout is Layout.TIDY else _grid(answer))
+    sheet = cohort_sheet(answer, layout)
+    lines = b"".join(csv_lines(sheet.table))
+    if layout is Layout.TIDY:
+        return lines
+    return _written([[" ".join(sheet.sentences)]]).encode() + lines
 
 
-def orders_csv(orders: Sequence[tuple[str, str, OrderDetail]]) -> str:
+def orders_csv(orders: Iterable[tuple[str, str, OrderDetail]]) -> str:
     """The orders behind a figure, one per row."""
     header = ("customer", "name", "source", "order", "date", "amount", "status")
     rows = (
@@ -84,45 +104,66 @@ def _written(rows: Iterable[Sequence[object]]) -> str:
     return out.getvalue()
 
 
-def _tidy(answer: CohortAnswer) -> Iterable[Sequence[object]]:
-    table = answer.table
-    rate, (low, high) = table.retention_rate, table.retention_interval
-    yield TIDY_COLUMNS
-    for row, label in enumerate(table.labels):
-        for age in np.flatnonzero(table.observed[row]).tolist():
-            yield (
-                label,
-                int(table.size[row]),
-                age,
-                CellState(int(table.state[row, age])).name.lower(),
-                int(table.customers[row, age]),
-                int(table.orders[row, age]),
-                money(int(table.revenue_minor[row, age])),
-                share(rate[row, age]),
-                share(low[row, age]),
-                share(high[row, age]),
-            )
+def _value_name(answer: CohortAnswer) -> str:
+    return answer.question.figure.value
 
 
-def _grid(answer: CohortAnswer) -> Iterable[Sequence[object]]:
-    table, figure = answer.table, answer.question.figure
-    first = 0 if answer.question.first_column_shown else 1
-    yield [f"{plain(answer.sentence)} {plain(answer.reading)} {plain(answer.manner)}"]
-    yield ["cohort", "customers", *range(first, table.age_count)]
-    if figure is CohortFigure.RETENTION:
-        yield ["all", int(table.size.sum()), *(share(rate) for rate in answer.averages.rate[first:])]
-    for row, label in enumerate(table.labels):
-        cells = (_cell(answer, row, age) for age in range(first, table.age_count))
-        yield [label, int(table.size[row]), *cells]
+def _tidy(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> pa.Table:
+    """The columns that every figure has in common, and that of the figure which was asked for."""
+    rows, ages = np.nonzero(counts.observed)
+    labels = pa.array(counts.labels, pa.large_string())
+    states = pa.array([state.name.lower() for state in CellState], pa.large_string())
+    with np.errstate(invalid="ignore", divide="ignore"):
+        rate = counts.customers[rows, ages] / counts.size[rows]
+    columns: dict[str, object] = {
+        "cohort": labels.take(pa.array(rows)),
+        "size": counts.size[rows],
+        "age": ages,
+        "state": states.take(pa.array(counts.state[rows, ages])),
+        "customers": counts.customers[rows, ages],
+        "orders": counts.orders[rows, ages],
+        "revenue": exact_money(counts.revenue_minor[rows, ages]),
+        "retention_rate": rate,
+    }
+    low, high = wilson_interval(counts.customers, np.broadcast_to(counts.size[:, None], counts.customers.shape))
+    columns |= {"low": low[rows, ages], "high": high[rows, ages]}
+    if answer.question.figure not in _IN_EVERY_ROW:
+        columns[_value_name(answer)] = _column(answer, figure.values[rows, ages])
+    return pa.table(columns)
 
 
-def _cell(answer: CohortAnswer, row: int, age: int) -> str | int:
-    table = answer.table
-    if not table.observed[row, age]:
-        return ""
-    if answer.question.figure is CohortFigure.RETENTION:
-        return share(table.retention_rate[row, age])
-    if answer.question.figure is CohortFigure.REVENUE:
-        return money(int(table.revenue_minor[row, age]))
-    counts = table.customers if answer.question.figure is CohortFigure.CUSTOMERS else table.orders
-    return int(counts[row, age])
+def _grid(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> pa.Table:
+    question = answer.question
+    first = 0 if question.first_column_shown else 1
+    columns: dict[str, object] = {
+        "cohort": pa.array(["all", *counts.labels], pa.large_string()),
+        "customers": np.concatenate(([counts.size.sum()], counts.size)),
+    }
+    if question.by_calendar:
+        by_period = calendar_values(counts, figure.values, first)
+        for place in range(counts.age_count):
+            name = period_label(counts.first_cohort + place, counts.period)
+            columns[name] = _column(answer, np.concatenate(([np.nan], by_period[:, place])))
+    else:
+        for age in range(first, counts.age_count):
+            columns[str(age)] = _column(answer, np.concatenate(([figure.averages.values[age]], figure.values[:, age])))
+    return pa.table(columns)
+
+
+def calendar_values(counts: CohortCounts, values: NDArray[np.float64], first_age: int) -> NDArray[np.float64]:
+    """Values by cohort and calendar period instead of age; float64, same shape, NaN where there is no cell."""
+    moved = np.full(values.shape, np.nan)
+    for row in range(min(counts.cohort_count, counts.age_count)):
+        moved[row, row + first_age :] = values[row, first_age : counts.age_count - row]
+    return moved
+
+
+def _column(answer: CohortAnswer, values: NDArray[np.float64]) -> pa.Array:
+    missing = np.isnan(values)
+    match unit_of(answer.question.figure):
+        case Unit.SHARE:
+            return pa.array(np.where(missing, 0.0, values), mask=missing)
+        case Unit.COUNT:
+            return pa.array(np.where(missing, 0, values).astype(np.int64), mask=missing)
+        case Unit.MONEY:
+            return exact_money(np.rint(np.where(missing, 0, values)).astype(np.int64), missing)

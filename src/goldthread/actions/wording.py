@@ -13,17 +13,12 @@ from typing import TypeVar
 from goldthread.actions.questions import (
     LATEST,
     TODAY,
-    CohortFigure,
-    CohortQuestion,
-    FirstColumn,
     HeldAs,
     HistoryChoice,
     date_words,
 )
 from goldthread.actions.reading import Read
-from goldthread.core.cohorts import Average
 from goldthread.core.history import Firsts, History
-from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period
 from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import chooses_orders, in_words
 from goldthread.cql2.reading import read_condition
@@ -57,13 +52,6 @@ class Control:
     several: bool = False
 
 
-_FIGURES = {
-    CohortFigure.RETENTION: "what share ordered",
-    CohortFigure.CUSTOMERS: "how many customers ordered",
-    CohortFigure.ORDERS: "how many orders came",
-    CohortFigure.REVENUE: "how much revenue came",
-}
-_AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}
 LET_GO = "let-go"
 """In place of a hold: the one in hand is to be forgotten."""
 _FIRSTS = {Firsts.ALL: "all orders", Firsts.MATCHING: "matching orders only"}
@@ -72,7 +60,6 @@ _HELD_AS = {
     HeldAs.AGAINST: "against the rest",
     HeldAs.OTHERS: "as left out: everybody else",
 }
-_FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
 
 
 def plain(parts: Sequence[Part]) -> str:
@@ -127,55 +114,6 @@ def _in_hand(read: Read) -> list[Part]:
     return [Part("; "), held, Part(" shown "), Part(_HELD_AS[read.choice.held_as], "held_as")]
 
 
-def cohort_sentence(question: CohortQuestion) -> list[Part]:
-    """The question itself."""
-    return [
-        Part("Of those who first ordered in each "),
-        Part(question.period.value, "period"),
-        Part(", "),
-        Part(_FIGURES[question.figure], "figure"),
-        Part(" "),
-        Part(age_words(question.period, question.ages), "ages"),
-        Part(" later?"),
-    ]
-
-
-def cohort_manner(question: CohortQuestion) -> list[Part]:
-    """How the question is averaged and laid out."""
-    first = Part(
-        _FIRST_COLUMN[FirstColumn.SHOWN if question.first_column_shown else FirstColumn.HIDDEN], "first_column"
-    )
-    ending = [Part(f"the first {question.period.value} is "), first, Part(".")]
-    if question.figure is CohortFigure.RETENTION:
-        return [Part("Averages are "), Part(_AVERAGES[question.average], "average"), Part("; "), *ending]
-    return [Part("Totals are counted over all cohorts; "), *ending]
-
-
-def cohort_controls(question: CohortQuestion, read: Read) -> list[Control]:
-    """Every choice that the sentences state."""
-    first = FirstColumn.SHOWN if question.first_column_shown else FirstColumn.HIDDEN
-    return [
-        Control("period", "Cohorts by", (question.period.value,), tuple(Option(p, p) for p in Period)),
-        Control("figure", "Figure", (question.figure.value,), tuple(Option(f, words) for f, words in _FIGURES.items())),
-        Control(
-            "ages",
-            "Time since the first order",
-            (question.ages.value,),
-            tuple(Option(kind, age_words(question.period, kind)) for kind in AgeKind),
-        ),
-        Control(
-            "average", "Averages", (question.average.value,), tuple(Option(a, words) for a, words in _AVERAGES.items())
-        ),
-        Control(
-            "first_column",
-            "First column",
-            (first.value,),
-            tuple(Option(c, words) for c, words in _FIRST_COLUMN.items()),
-        ),
-        *history_controls(read),
-    ]
-
-
 def history_controls(read: Read) -> list[Control]:
     """The choices of the reading line."""
     choice, sources = read.choice, read.history.whole.attributes["source"].labels
@@ -222,25 +160,6 @@ Word = TypeVar("Word", bound=StrEnum)
 def words_control(name: str, title: str, chosen: Word, words: Mapping[Word, str]) -> Control:
     """A choice among the members of an enumeration."""
     return Control(name, title, (chosen.value,), tuple(Option(each.value, label) for each, label in words.items()))
-
-
-def age_words(period: Period, ages: AgeKind) -> str:
-    """What the columns count: that many calendar months, that many spans of 30 days."""
-    return (
-        f"that many calendar {period}s"
-        if ages is AgeKind.CALENDAR
-        else f"that many spans of {ELAPSED_DAYS[period]} days"
-    )
-
-
-def age_phrase(period: Period, ages: AgeKind, age: int) -> str:
-    """An age in words: in the same month, 1 calendar month later, 3 spans of 30 days later."""
-    if age == 0:
-        return f"in the same {period}" if ages is AgeKind.CALENDAR else f"within {ELAPSED_DAYS[period]} days"
-    plural = "" if age == 1 else "s"
-    if ages is AgeKind.CALENDAR:
-        return f"{age} calendar {period}{plural} later"
-    return f"{age} span{plural} of {ELAPSED_DAYS[period]} days later"
 
 
 def count_words(count: int, noun: str) -> str:

@@ -14,7 +14,20 @@ from goldthread import __version__
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.sheets import CONTENT_TYPES
 from goldthread.actions.workspace import Workspace, detached_workspace
-from goldthread.api import books, changes, cohorts, conditions, customers, holds, intake, newness, threads, who
+from goldthread.api import (
+    books,
+    changes,
+    checks,
+    cohorts,
+    conditions,
+    customers,
+    holds,
+    intake,
+    newness,
+    saved,
+    threads,
+    who,
+)
 from goldthread.api.blueprints import operation_id
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
@@ -43,7 +56,8 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.register_api(books.blueprint(workspace, jobs))
     app.register_api(intake.blueprint(workspace, jobs))
     app.register_api(who.blueprint(workspace))
-    for stop in (cohorts, newness, threads, customers, conditions, holds, changes):
+    app.register_api(checks.blueprint(workspace, jobs))
+    for stop in (cohorts, newness, threads, customers, conditions, holds, saved, changes):
         app.register_api(stop.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})
@@ -94,7 +108,7 @@ def _document(app: OpenAPI) -> dict[str, Any]:
                 operation["responses"]["200"]["content"] = {
                     kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
                 }
-            if path.endswith(("/cohorts", "/cohorts/behind")):
+            if path.endswith(("/cohorts", "/cohorts/behind", "/newness/behind")):
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}
     return document

@@ -1,25 +1,31 @@
 """What goes over the wire about cohorts, and how answers are put into it.
 
-Shares are fractions, null where undefined. Money is a plain decimal text, exact.
+Shares are fractions, null where undefined. Money is a plain decimal text, exact; where it is a quotient, a number.
 """
 
 from __future__ import annotations
 
 import datetime as dt
-from typing import Annotated
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from goldthread.actions.ask import CohortAnswer, Opened
-from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn
-from goldthread.actions.tables import Layout, money
-from goldthread.actions.thread import Thread
+from goldthread.actions.cohort_questions import SPEND, CohortQuestion, CohortView, FirstColumn
+from goldthread.actions.cohort_questions import Columns as TableColumns
+from goldthread.actions.cohorts import CohortAnswer, EventRow, Split
+from goldthread.actions.opened import Unit
+from goldthread.actions.tables import MINOR, Layout, money, unit_of
+from goldthread.api.opened_shapes import PageQuery
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
 from goldthread.api.shapes import Shape
-from goldthread.core.cohorts import Average, AverageRetention, CohortTable
-from goldthread.core.periods import AgeKind, Period, to_date
+from goldthread.api.thread_shapes import FormQuery
+from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure, FigureAverages, FigureTable
+from goldthread.core.cohort_split import Differences
+from goldthread.core.cohorts import CohortCounts
+from goldthread.core.periods import AgeKind, Period, period_label, to_date
+from goldthread.core.second_look import Apart
 
 
 class CohortQuery(HistoryQuery):
@@ -30,24 +36,57 @@ class CohortQuery(HistoryQuery):
     figure: CohortFigure = CohortFigure.RETENTION
     average: Average = Average.WEIGHTED
     first_column: FirstColumn | None = None
+    columns: TableColumns = TableColumns.AGES
+    view: CohortView = CohortView.TABLE
+    split: str = ""
+    against: str = ""
+    margin: str = "100"
+    cac: str = SPEND
 
     def question(self) -> CohortQuestion:
-        return CohortQuestion(self.choice(), self.period, self.ages, self.figure, self.average, self.first_column)
+        return CohortQuestion(
+            self.choice(),
+            self.period,
+            self.ages,
+            self.figure,
+            self.average,
+            self.first_column,
+            self.columns,
+            self.view,
+            self.split,
+            self.against,
+            self.margin,
+            self.cac,
+        )
 
 
 class CohortTableQuery(CohortQuery):
     layout: Layout = Layout.TIDY
 
 
-class BehindQuery(CohortQuery):
+class CohortFile(CohortTableQuery, FormQuery):
+    pass
+
+
+class CellQuery(CohortQuery):
+    """One figure of the table. ``age`` is a number or ``all``, ``cohort`` an ISO name or ``all``."""
+
     cohort: str
     age: str
-    offset: Annotated[int, Field(ge=0)] = 0
-    limit: Annotated[int, Field(ge=1, le=200)] = 60
+    group: str = ""
+
+
+class BehindQuery(CellQuery, PageQuery):
+    pass
 
 
 class CohortRowShape(Shape):
-    """One cohort. Lists run from age 0 to the last age that has begun; the first ``complete`` of them are over."""
+    """One cohort. Lists run from age 0 to the last age that has begun; the first ``complete`` of them are over.
+
+    ``values`` are the figure's: fractions, counts or amounts; ``low`` and ``high`` are empty where it has no interval.
+    ``came_back`` are customers with an order at any age from 1 on, counted afresh. ``apart`` is what its neighbours'
+    share is, for a cohort whose own differs from it.
+    """
 
     cohort: str
     size: int
@@ -56,16 +95,31 @@ class CohortRowShape(Shape):
     customers: list[int]
     orders: list[int]
     revenue: list[str]
-    retention_rate: list[float | None]
+    values: list[float | None]
     low: list[float | None]
     high: list[float | None]
     odd: list[int]
+    came_back: int
+    apart: ApartShape | None
+
+
+class ApartShape(Shape):
+    """A cohort unlike its neighbours: the share that came back up to ``age``, and theirs."""
+
+    age: int
+    share: float
+    neighbours_share: float
+
+    @classmethod
+    def of(cls, apart: Apart) -> ApartShape:
+        return cls(age=apart.age, share=round(apart.share, 6), neighbours_share=round(apart.neighbours_share, 6))
 
 
 class CohortColumnsShape(Shape):
-    """Over all cohorts, by age. Averages are over complete cells, totals over all that have begun."""
+    """Over all cohorts, by age. Averages are over complete cells, totals over all that have begun; ``cells`` is on how
+    many cells ``overall`` rests."""
 
-    retention_rate: list[float | None]
+    values: list[float | None]
     low: list[float | None]
     high: list[float | None]
     cohorts: list[int]
@@ -73,7 +127,61 @@ class CohortColumnsShape(Shape):
     customers: list[int]
     orders: list[int]
     revenue: list[str]
-    overall_retention_rate: float | None
+    overall: float | None
+    cells: int
+    came_back: int
+
+
+class SplitRowShape(Shape):
+    """One cohort of a group."""
+
+    size: int
+    small: bool
+    complete: int
+    values: list[float | None]
+
+
+class SplitGroupShape(Shape):
+    """One group of a split. ``once`` of its customers ordered once only, ``more`` is its average retention less that of
+    the group it is compared with, by age, with its 95 % interval.
+
+    ``periods`` are what its orders come to by calendar period, for stacked bars: orders, customers or revenue.
+    """
+
+    label: str
+    customers: int
+    once: int
+    cohorts: list[SplitRowShape]
+    values: list[float | None]
+    low: list[float | None]
+    high: list[float | None]
+    rests_on_customers: list[int]
+    overall: float | None
+    more: list[float | None]
+    more_low: list[float | None]
+    more_high: list[float | None]
+    periods: list[float]
+
+
+class SplitShape(Shape):
+    """The same table by groups of customers; ``against`` is the group that the others are compared with."""
+
+    title: str
+    against: str
+    merged: int
+    groups: list[SplitGroupShape]
+
+
+class EventShape(Shape):
+    """Something on the time axis; both dates are inside."""
+
+    begins: dt.date
+    ends: dt.date
+    label: str
+
+    @classmethod
+    def list_of(cls, events: list[EventRow]) -> list[EventShape]:
+        return [cls(begins=each.begins, ends=each.ends, label=each.label) for each in events]
 
 
 class CohortsShape(Shape):
@@ -86,7 +194,11 @@ class CohortsShape(Shape):
     period: Period
     ages: AgeKind
     figure: CohortFigure
+    unit: Unit
+    totalled: bool = Field(description="Whether the row over all cohorts holds totals; else averages.")
     first_column_shown: bool
+    by_calendar: bool
+    view: CohortView
     reading: list[PartShape]
     sentence: list[PartShape]
     manner: list[PartShape]
@@ -98,13 +210,17 @@ class CohortsShape(Shape):
     left_out_after_as_of: int
     left_out_by_condition: int
     ages_shown: int
+    periods: list[str]
     cohorts: list[CohortRowShape]
     all: CohortColumnsShape
     rest: CohortColumnsShape | None
+    split: SplitShape | None
+    events: list[EventShape]
 
     @classmethod
     def of(cls, answer: CohortAnswer) -> CohortsShape:
         table, question, history = answer.table, answer.question, answer.table.history
+        rest = answer.rest
         return cls(
             book=answer.book.name,
             currency=answer.book.currency,
@@ -113,7 +229,11 @@ class CohortsShape(Shape):
             period=question.period,
             ages=question.ages,
             figure=question.figure,
+            unit=unit_of(question.figure),
+            totalled=question.figure in COUNTS,
             first_column_shown=question.first_column_shown,
+            by_calendar=question.by_calendar,
+            view=question.view,
             reading=PartShape.list_of(answer.reading),
             sentence=PartShape.list_of(answer.sentence),
             manner=PartShape.list_of(answer.manner),
@@ -125,117 +245,144 @@ class CohortsShape(Shape):
             left_out_after_as_of=history.left_out_after_as_of_count,
             left_out_by_condition=history.left_out_by_condition_count,
             ages_shown=table.age_count,
-            cohorts=[_cohort_row(answer, row, label) for row, label in enumerate(table.labels)],
-            all=_columns(answer.table, answer.averages),
-            rest=_rest(answer),
+            periods=[period_label(table.first_cohort + place, table.period) for place in range(table.age_count)],
+            cohorts=_rows(answer),
+            all=_columns(table, answer.figure),
+            rest=None if rest is None or answer.rest_table is None else _columns(answer.rest_table, rest),
+            split=None if answer.split is None else _split(answer, answer.split),
+            events=EventShape.list_of(answer.events),
         )
 
 
-def _cohort_row(answer: CohortAnswer, row: int, label: str) -> CohortRowShape:
-    table = answer.table
-    seen = int(table.observed[row].sum())
-    low, high = table.retention_interval
-    return CohortRowShape(
-        cohort=label,
-        size=int(table.size[row]),
-        small=bool(table.small[row]),
-        complete=int(table.complete[row].sum()),
-        customers=table.customers[row, :seen].tolist(),
-        orders=table.orders[row, :seen].tolist(),
-        revenue=[money(minor) for minor in table.revenue_minor[row, :seen].tolist()],
-        retention_rate=_shares(table.retention_rate[row, :seen]),
-        low=_shares(low[row, :seen]),
-        high=_shares(high[row, :seen]),
-        odd=np.flatnonzero(answer.odd[row]).tolist(),
-    )
+def _rows(answer: CohortAnswer) -> list[CohortRowShape]:
+    table, figure = answer.table, answer.figure
+    unit, came_back = unit_of(figure.figure), table.came_back.tolist()
+    seen_of, complete = table.observed.sum(axis=1).tolist(), table.complete.sum(axis=1).tolist()
+    apart = {each.row: ApartShape.of(each) for each in answer.apart}
+    bounded = not np.isnan(figure.low).all()
+    values, low, high = (_told(each, unit) for each in (figure.values, figure.low, figure.high))
+    rows = []
+    for row, label in enumerate(table.labels):
+        seen = seen_of[row]
+        rows.append(
+            CohortRowShape(
+                cohort=label,
+                size=int(table.size[row]),
+                small=bool(table.small[row]),
+                complete=complete[row],
+                customers=table.customers[row, :seen].tolist(),
+                orders=table.orders[row, :seen].tolist(),
+                revenue=[money(minor) for minor in table.revenue_minor[row, :seen].tolist()],
+                values=values[row][:seen],
+                low=low[row][:seen] if bounded else [],
+                high=high[row][:seen] if bounded else [],
+                odd=np.flatnonzero(figure.odd[row]).tolist(),
+                came_back=came_back[row],
+                apart=apart.get(row),
+            )
+        )
+    return rows
 
 
-def _rest(answer: CohortAnswer) -> CohortColumnsShape | None:
-    if answer.rest is None:
-        return None
-    return _columns(answer.rest, answer.rest.average_retention(answer.question.average))
-
-
-def _columns(table: CohortTable, averages: AverageRetention) -> CohortColumnsShape:
+def _columns(table: CohortCounts, figure: FigureTable) -> CohortColumnsShape:
+    averages, unit = figure.averages, unit_of(figure.figure)
+    values, low, high = _told_averages(averages, unit)
     return CohortColumnsShape(
-        retention_rate=_shares(averages.rate),
-        low=_shares(averages.low),
-        high=_shares(averages.high),
+        values=values,
+        low=low,
+        high=high,
         cohorts=averages.cohorts.tolist(),
         rests_on_customers=averages.customers.tolist(),
         customers=table.customers.sum(axis=0).tolist(),
         orders=table.orders.sum(axis=0).tolist(),
         revenue=[money(minor) for minor in table.revenue_minor.sum(axis=0).tolist()],
-        overall_retention_rate=None if np.isnan(averages.overall) else round(averages.overall, 6),
+        overall=_overall(averages, unit),
+        cells=averages.cells,
+        came_back=int(table.came_back.sum()),
     )
 
 
-def _shares(values: NDArray[np.float64]) -> list[float | None]:
-    listed = np.round(values, 6).astype(object)
+def _split(answer: CohortAnswer, split: Split) -> SplitShape:
+    groups = []
+    for part, difference in zip(split.parts, split.differences, strict=True):
+        counts, figure, unit = part.counts, part.figure, unit_of(part.figure.figure)
+        seen, complete = counts.observed.sum(axis=1).tolist(), counts.complete.sum(axis=1).tolist()
+        cells = _told(figure.values, unit)
+        values, low, high = _told_averages(figure.averages, unit)
+        more, more_low, more_high = _differences(difference)
+        groups.append(
+            SplitGroupShape(
+                label=part.label,
+                customers=part.ordered,
+                once=part.once,
+                cohorts=[
+                    SplitRowShape(
+                        size=int(counts.size[row]),
+                        small=bool(counts.small[row]),
+                        complete=complete[row],
+                        values=cells[row][: seen[row]],
+                    )
+                    for row in range(counts.cohort_count)
+                ],
+                values=values,
+                low=low,
+                high=high,
+                rests_on_customers=figure.averages.customers.tolist(),
+                overall=_overall(figure.averages, unit),
+                more=more,
+                more_low=more_low,
+                more_high=more_high,
+                periods=_by_period(answer, counts),
+            )
+        )
+    return SplitShape(
+        title=split.groups.field.title,
+        against=split.groups.labels[split.base] if split.groups.labels else "",
+        merged=split.groups.merged,
+        groups=groups,
+    )
+
+
+def _by_period(answer: CohortAnswer, counts: CohortCounts) -> list[float]:
+    """The diagonals: what comes to each calendar period over all cohorts; none for elapsed ages."""
+    if answer.question.ages is AgeKind.ELAPSED:
+        return []
+    match answer.question.figure:
+        case CohortFigure.ORDERS | CohortFigure.AVERAGE_ORDER_VALUE:
+            counted = counts.orders
+        case CohortFigure.REVENUE | CohortFigure.REVENUE_PER_CUSTOMER | CohortFigure.PROFIT_PER_CUSTOMER:
+            counted = counts.revenue_minor
+        case CohortFigure.REVENUE_RETENTION:
+            counted = counts.revenue_minor
+        case _:
+            counted = counts.customers
+    scale = MINOR if counted is counts.revenue_minor else 1
+    length = counts.age_count
+    sums = np.zeros(length, np.int64)
+    for row in range(min(counts.cohort_count, length)):
+        sums[row:] += counted[row, : length - row]
+    return [value / scale for value in sums.tolist()]
+
+
+def _differences(found: Differences) -> tuple[list[float | None], list[float | None], list[float | None]]:
+    return _told(found.difference, Unit.SHARE), _told(found.low, Unit.SHARE), _told(found.high, Unit.SHARE)
+
+
+def _told_averages(
+    averages: FigureAverages, unit: Unit
+) -> tuple[list[float | None], list[float | None], list[float | None]]:
+    values, low, high = (_told(each, unit) for each in (averages.values, averages.low, averages.high))
+    return values, low, high
+
+
+def _overall(averages: FigureAverages, unit: Unit) -> float | None:
+    return None if np.isnan(averages.overall) else round(averages.overall / (MINOR if unit is Unit.MONEY else 1), 6)
+
+
+def _told(values: NDArray[np.float64], unit: Unit) -> list[Any]:
+    """Shares and counts as they are, amounts in the currency's unit; null where undefined."""
+    told = np.round(values / MINOR, 4) if unit is Unit.MONEY else np.round(values, 6)
+    listed = told.astype(object)
     listed[np.isnan(values)] = None
-    shares: list[float | None] = listed.tolist()
-    return shares
-
-
-class KnotShape(Shape):
-    """One order on a thread; ``inside`` when the opened figure counts it."""
-
-    date: dt.date
-    amount: str
-    inside: bool
-
-
-class ThreadShape(Shape):
-    customer: int
-    name: str
-    key: str
-    knots: list[KnotShape]
-
-    @classmethod
-    def of(cls, thread: Thread) -> ThreadShape:
-        return cls(
-            customer=thread.customer_id,
-            name=thread.name,
-            key=thread.key,
-            knots=[
-                KnotShape(date=knot.date, amount=money(knot.amount_minor), inside=knot.inside) for knot in thread.knots
-            ],
-        )
-
-
-class OpenedShape(Shape):
-    """What stands behind one figure: how many, how sure, and some of the customers with their threads."""
-
-    figure: CohortFigure
-    words: str
-    note: str
-    customers: int
-    orders: int
-    revenue: str
-    of_customers: int | None
-    share: float | None
-    low: float | None
-    high: float | None
-    first_date: dt.date
-    last_date: dt.date
-    offset: int
-    threads: list[ThreadShape]
-
-    @classmethod
-    def of(cls, opened: Opened, offset: int) -> OpenedShape:
-        return cls(
-            figure=opened.figure,
-            words=opened.words,
-            note=opened.note,
-            customers=opened.customers,
-            orders=opened.orders,
-            revenue=money(opened.revenue_minor),
-            of_customers=opened.of_customers,
-            share=opened.share,
-            low=opened.low,
-            high=opened.high,
-            first_date=opened.first_date,
-            last_date=opened.last_date,
-            offset=offset,
-            threads=[ThreadShape.of(thread) for thread in opened.threads],
-        )
+    found: list[Any] = listed.tolist()
+    return found

@@ -1,4 +1,4 @@
-"""Cohorts: the table, and what stands behind each of its figures."""
+"""Cohorts: the table, what stands behind each of its figures, and whether the database agrees."""
 
 from __future__ import annotations
 
@@ -7,13 +7,18 @@ from collections.abc import Callable
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import ask, books
-from goldthread.actions.questions import CellChoice
-from goldthread.actions.tables import cohorts_csv, orders_csv
+from goldthread.actions import books
+from goldthread.actions.cohort_behind import covered_cells, open_cohort_figure
+from goldthread.actions.cohort_questions import CellChoice
+from goldthread.actions.cohorts import CohortAnswer, ask_cohorts
+from goldthread.actions.opened import listed_orders
+from goldthread.actions.recounting import recount_cohort_figure
+from goldthread.actions.tables import cohort_sheet, cohorts_csv, orders_csv
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
-from goldthread.api.cohort_shapes import BehindQuery, CohortQuery, CohortsShape, CohortTableQuery, OpenedShape
-from goldthread.api.replies import csv_reply, entity_tag, reply, tagged, unchanged, wants_csv
+from goldthread.api.cohort_shapes import BehindQuery, CellQuery, CohortFile, CohortQuery, CohortsShape, CohortTableQuery
+from goldthread.api.opened_shapes import OpenedShape, RecountedShape
+from goldthread.api.replies import csv_reply, kept, reply, sheet_reply, wants_csv
 from goldthread.api.shapes import BookPath
 
 
@@ -21,9 +26,9 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     """The cohorts' part of the API."""
     api = part("cohorts", "/api/books/<int:book>")
 
-    def answered(book_id: int, query: CohortQuery) -> ask.CohortAnswer:
+    def answered(book_id: int, query: CohortQuery) -> CohortAnswer:
         book = books.find_book(workspace, book_id)
-        return ask.ask_cohorts(workspace, book, query.question(), books.today_of(book))
+        return ask_cohorts(workspace, book, query.question(), books.today_of(book))
 
     @api.get("/cohorts", responses={200: CohortsShape})
     def cohorts(path: BookPath, query: CohortTableQuery) -> Response:
@@ -36,31 +41,41 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
             as_csv=lambda: csv_reply(cohorts_csv(answer, query.layout), "cohorts.csv"),
         )
 
+    @api.get("/cohorts/file", responses={200: None})
+    def take_cohorts(path: BookPath, query: CohortFile) -> Response:
+        """The cohort table as CSV, XLSX or Parquet, one row a cell or as people read it."""
+        answer = answered(path.book, query)
+        return sheet_reply(cohort_sheet(answer, query.layout), query.form, f"cohorts-by-{query.period}")
+
     @api.get("/cohorts/behind", responses={200: OpenedShape})
     def behind(path: BookPath, query: BehindQuery) -> Response:
         """Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file."""
         answer = answered(path.book, query)
-        cell = CellChoice.read(query.cohort, query.age)
+        cell = CellChoice.read(query.cohort, query.age, query.group)
 
-        def opened() -> Response:
-            found = ask.open_cohort_figure(answer, cell, query.offset, query.limit)
-            return reply(OpenedShape.of(found, query.offset))
+        def found() -> Response:
+            return reply(OpenedShape.of(open_cohort_figure(answer, cell, query.offset, query.limit), query.offset))
 
         def listed() -> Response:
-            orders = ask.orders_behind(workspace, answer, cell)
+            positions = covered_cells(answer, cell).behind.orders
+            orders = listed_orders(workspace, path.book, answer.table.history.book, positions)
             return csv_reply(orders_csv(orders), f"orders-behind-{query.cohort}-{query.age}.csv")
 
-        return _kept(answer, query, as_json=opened, as_csv=listed)
+        return _kept(answer, query, as_json=found, as_csv=listed)
+
+    @api.get("/cohorts/behind/recount", responses={200: RecountedShape})
+    def recount(path: BookPath, query: CellQuery) -> Response:
+        """One figure counted again by the database, from its own records."""
+        answer = answered(path.book, query)
+        cell = CellChoice.read(query.cohort, query.age, query.group)
+        return reply(RecountedShape.of(recount_cohort_figure(workspace, answer, cell)))
 
     return api
 
 
 def _kept(
-    answer: ask.CohortAnswer, query: CohortQuery, *, as_json: Callable[[], Response], as_csv: Callable[[], Response]
+    answer: CohortAnswer, query: CohortQuery, *, as_json: Callable[[], Response], as_csv: Callable[[], Response]
 ) -> Response:
     """The reply in the form that the client prefers, or word that it has this very answer already."""
     csv_wanted = wants_csv()
-    read = answer.read
-    tag = entity_tag(read.book.id, read.shelved.revision, *read.stamp, csv_wanted, query)
-    known = unchanged(tag)
-    return known if known is not None else tagged(as_csv() if csv_wanted else as_json(), tag)
+    return kept(answer.read, (csv_wanted, query), as_csv if csv_wanted else as_json)

@@ -9,17 +9,21 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 from numpy.typing import NDArray
 
-from goldthread.actions import ask, books, holding, threads
+from goldthread.actions import books, holding, threads
+from goldthread.actions.cohort_behind import customers_behind
+from goldthread.actions.cohort_questions import CellChoice
+from goldthread.actions.cohorts import ask_cohorts
 from goldthread.actions.customer import place_of
 from goldthread.actions.holding import HoldRow
-from goldthread.actions.questions import CellChoice
+from goldthread.actions.newness import NewnessChoice, ask_newness, choice_words, stretch_of
 from goldthread.actions.reading import Read, read_book, read_for_one
 from goldthread.actions.thread_wording import which_words
 from goldthread.actions.wording import condition_words
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
-from goldthread.api.cohort_shapes import BehindQuery
+from goldthread.api.cohort_shapes import CellQuery
 from goldthread.api.customer_shapes import CustomerPath
+from goldthread.api.newness_shapes import StretchQuery
 from goldthread.api.replies import reply
 from goldthread.api.sentence_shapes import HistoryQuery
 from goldthread.api.shapes import BookPath, Shape
@@ -108,12 +112,19 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return held(found, np.array([place]), found.orders.customers.name(place))
 
     @api.post("/cohorts/behind/hold", responses={201: HoldShape})
-    def hold_behind(path: BookPath, query: BehindQuery) -> Response:
+    def hold_behind(path: BookPath, query: CellQuery) -> Response:
         """Hold the customers behind a figure of the cohort table."""
         book = books.find_book(workspace, path.book)
-        answer = ask.ask_cohorts(workspace, book, query.question(), books.today_of(book))
-        cell = CellChoice.read(query.cohort, query.age)
-        customers, words = ask.customers_behind(answer, cell)
+        answer = ask_cohorts(workspace, book, query.question(), books.today_of(book))
+        customers, words = customers_behind(answer, CellChoice.read(query.cohort, query.age, query.group))
         return held(answer.read, customers.astype(np.int64), words)
+
+    @api.post("/newness/behind/hold", responses={201: HoldShape})
+    def hold_behind_newness(path: BookPath, query: StretchQuery) -> Response:
+        """Hold the customers behind a figure of new and returning."""
+        answer = ask_newness(workspace, read(path.book, query), query.question())
+        choice = NewnessChoice(query.at, query.side, query.group)
+        customers = stretch_of(answer, choice).behind.customers
+        return held(answer.read, customers.astype(np.int64), choice_words(answer, choice))
 
     return api

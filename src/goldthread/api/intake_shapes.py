@@ -26,6 +26,7 @@ from goldthread.actions.looking import (
 from goldthread.actions.tables import plain_amount
 from goldthread.api.problems import describe
 from goldthread.api.shapes import BookPath, ProblemDetails, Shape
+from goldthread.core.checks import Check
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 
 PROBLEMS_SHOWN = 200
@@ -362,8 +363,30 @@ class ReportShape(Shape):
         )
 
 
+class CheckShape(Shape):
+    """One identity of the definitions: what was found, what must be, and in which table it was looked at."""
+
+    number: int
+    claim: str
+    where: str
+    expected: int
+    found: int
+    holds: bool
+
+    @classmethod
+    def of(cls, check: Check) -> CheckShape:
+        return cls(
+            number=check.number,
+            claim=check.claim,
+            where=check.where,
+            expected=check.expected,
+            found=check.found,
+            holds=check.holds,
+        )
+
+
 class JobShape(Shape):
-    """A delivery under way, with its report at the end; or a book that is brought back, with its number."""
+    """A delivery under way, with its report at the end; a book that is brought back, with its number; or checks."""
 
     id: str
     state: JobState
@@ -373,6 +396,7 @@ class JobShape(Shape):
     seconds_left: float | None
     report: ReportShape | None
     book: int | None
+    checks: list[CheckShape] | None
     error: ProblemDetails | None
 
     @classmethod
@@ -386,5 +410,6 @@ class JobShape(Shape):
             seconds_left=job.seconds_left,
             report=ReportShape.of(job.report) if job.report else None,
             book=job.book_id,
+            checks=None if job.checks is None else [CheckShape.of(check) for check in job.checks],
             error=describe(job.error) if job.error else None,
         )

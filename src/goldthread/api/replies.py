@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from flask import Response, request, send_file
@@ -12,6 +12,7 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from goldthread import __version__
+from goldthread.actions.reading import Read
 from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, write_sheet
 from goldthread.errors import InvalidInput
 
@@ -41,6 +42,16 @@ def tagged(response: Response, tag: str) -> Response:
     response.headers["Cache-Control"] = "private, no-cache"
     response.headers["Vary"] = "Accept"
     return response
+
+
+def kept(read: Read, question: tuple[object, ...], make: Callable[[], Response]) -> Response:
+    """The reply to a question, or word that the client has this very answer already.
+
+    Events and spend change with the book's revision, so revision, reading and question tell answers apart.
+    """
+    tag = entity_tag(read.book.id, read.shelved.revision, *read.stamp, *question)
+    known = unchanged(tag)
+    return known if known is not None else tagged(make(), tag)
 
 
 def wants_csv() -> bool:

@@ -28,8 +28,8 @@ from goldthread.actions.thread_questions import (
 from goldthread.actions.thread_wording import Question, thread_controls, thread_sentence
 from goldthread.actions.threads import ListedRow, Listing, Tally, date_span, tally
 from goldthread.actions.wording import reading_line
-from goldthread.api.cohort_shapes import ThreadShape
 from goldthread.api.customer_shapes import OrderShownShape
+from goldthread.api.opened_shapes import ThreadShape
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
 from goldthread.api.shapes import Shape
 from goldthread.core.fields import Kind

@@ -12,14 +12,16 @@ from typing import Any
 
 import click
 
-from goldthread.actions import ask as asking
 from goldthread.actions import books
+from goldthread.actions.cohort_questions import SPEND, CohortQuestion, Columns, FirstColumn
+from goldthread.actions.cohorts import ask_cohorts as answer_cohorts
 from goldthread.actions.finding import find_customers
-from goldthread.actions.newness import ask_newness, newness_sheet
-from goldthread.actions.questions import CohortFigure, CohortQuestion, FirstColumn, HeldAs, HistoryChoice
+from goldthread.actions.newness import NewnessQuestion, ask_newness
+from goldthread.actions.newness_wording import newness_sheet
+from goldthread.actions.questions import HeldAs, HistoryChoice
 from goldthread.actions.reading import Read, read_book, read_for_one
 from goldthread.actions.sheets import Form, Sheet, write_sheet
-from goldthread.actions.tables import Layout, cohorts_csv
+from goldthread.actions.tables import Layout, cohort_sheet, cohorts_csv
 from goldthread.actions.thread_questions import (
     SHOWN_OF_CUSTOMERS,
     BackdatedQuestion,
@@ -35,7 +37,7 @@ from goldthread.actions.workspace import Workspace
 from goldthread.api.cohort_shapes import CohortsShape
 from goldthread.cli.table import cohort_text, sheet_rows, sheet_text
 from goldthread.cli.words import Words, own_workspace
-from goldthread.core.cohorts import Average
+from goldthread.core.cohort_figures import Average, CohortFigure
 from goldthread.core.groups import CUSTOMER
 from goldthread.core.history import Firsts
 from goldthread.core.newness import Span
@@ -103,9 +105,14 @@ def ask_group() -> None:
 @click.option("--figure", type=Words(CohortFigure), default=CohortFigure.RETENTION)
 @click.option("--average", type=Words(Average), default=Average.WEIGHTED)
 @click.option("--first-column", type=Words(FirstColumn), default=None)
-@click.option("--format", "form", type=click.Choice(["table", "csv", "json"]), default="table")
-@click.option("--layout", type=Words(Layout), default=Layout.TIDY, help="Of the CSV.")
-@click.option("--out", type=click.Path(dir_okay=False, path_type=Path), help="A file to write to.")
+@click.option("--columns", type=Words(Columns), default=Columns.AGES, help="Of the grid: ages, or calendar periods.")
+@click.option("--split", default="", help="The field by which customers are told apart.")
+@click.option("--against", default="", help="The group that the others are compared with.")
+@click.option("--margin", default="100", help="Gross margin in percent, for profit.")
+@click.option("--cac", default=SPEND, help="What winning a customer cost, or spend for what is recorded.")
+@click.option("--format", "form", type=Words(SheetForm), default=SheetForm.TABLE)
+@click.option("--layout", type=Words(Layout), default=Layout.TIDY, help="Of CSV, XLSX and Parquet.")
+@_OUT
 def ask_cohorts(
     book_name: str,
     history: HistoryChoice,
@@ -114,22 +121,42 @@ def ask_cohorts(
     figure: CohortFigure,
     average: Average,
     first_column: FirstColumn | None,
-    form: str,
+    columns: Columns,
+    split: str,
+    against: str,
+    margin: str,
+    cac: str,
+    form: SheetForm,
     layout: Layout,
     out: Path | None,
 ) -> None:
     """Of those who first ordered in the same period, who came back, when, for how much?"""
     workspace = own_workspace()
     found = books.find_book(workspace, book_name)
-    question = CohortQuestion(history, period, ages, figure, average, first_column)
-    answer = asking.ask_cohorts(workspace, found, question, books.today_of(found))
-    if form == "csv":
-        text = cohorts_csv(answer, layout)
-    elif form == "json":
-        text = json.dumps(CohortsShape.of(answer).model_dump(mode="json"), ensure_ascii=False, indent=1) + "\n"
-    else:
-        text = cohort_text(answer)
-    _give(text.encode("utf-8"), out)
+    question = CohortQuestion(
+        history,
+        period,
+        ages,
+        figure,
+        average,
+        first_column,
+        columns,
+        split=split,
+        against=against,
+        margin=margin,
+        cac=cac,
+    )
+    answer = answer_cohorts(workspace, found, question, books.today_of(found))
+    match form:
+        case SheetForm.CSV:
+            _give(cohorts_csv(answer, layout), out)
+        case SheetForm.JSON:
+            text = json.dumps(CohortsShape.of(answer).model_dump(mode="json"), ensure_ascii=False, indent=1)
+            _give(f"{text}\n".encode(), out)
+        case SheetForm.TABLE:
+            _give(cohort_text(answer).encode(), out)
+        case _:
+            _tell(cohort_sheet(answer, layout), form, out)
 
 
 def _sheet_options(command: Callable[..., None]) -> Callable[..., None]:
@@ -259,7 +286,11 @@ def ask_backdated(book_name: str, history: HistoryChoice, form: SheetForm, out: 
 @ask_group.command("newness")
 @_sheet_options
 @click.option("--span", type=Words(Span), default=Span.MONTH, help="day, week, month, quarter or year.")
-def ask_newness_command(book_name: str, history: HistoryChoice, span: Span, form: SheetForm, out: Path | None) -> None:
+@click.option("--split", default="", help="The field by whose labels orders are told apart.")
+def ask_newness_command(
+    book_name: str, history: HistoryChoice, span: Span, split: str, form: SheetForm, out: Path | None
+) -> None:
     """How much of each period is new, how much is people coming back?"""
     workspace, read = _read(book_name, history)
-    _tell(newness_sheet(read, ask_newness(workspace, read, span)), form, out)
+    answer = ask_newness(workspace, read, NewnessQuestion(history, span, split=split))
+    _tell(newness_sheet(answer), form, out)

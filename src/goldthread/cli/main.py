@@ -10,17 +10,16 @@ from typing import Any
 import click
 
 from goldthread import __version__
-from goldthread.actions import ask as asking
 from goldthread.actions import books, package
-from goldthread.actions.questions import CohortQuestion, HistoryChoice
+from goldthread.actions.checking import check_book
+from goldthread.actions.questions import HistoryChoice
 from goldthread.actions.workspace import private_database
 from goldthread.api.app import describe_api
 from goldthread.cli.asking import ask_group, history_options
 from goldthread.cli.delivering import deliver_command, deliveries_command, withdraw_command
 from goldthread.cli.progress import progress_bar
 from goldthread.cli.serving import down_command, serve_command, up_command
-from goldthread.cli.words import Words, own_workspace
-from goldthread.core.periods import AgeKind, Period
+from goldthread.cli.words import own_workspace
 from goldthread.errors import GoldThreadError
 from goldthread.settings import load_settings
 
@@ -63,17 +62,15 @@ def book_list() -> None:
 
 @main.command("check")
 @history_options
-@click.option("--period", type=Words(Period), default=Period.MONTH)
-@click.option("--ages", type=Words(AgeKind), default=AgeKind.CALENDAR)
-def check_command(book_name: str, history: HistoryChoice, period: Period, ages: AgeKind) -> None:
-    """Hold the identities of the definitions, and recount the cohort table in the database."""
+def check_command(book_name: str, history: HistoryChoice) -> None:
+    """Hold the identities of the definitions over every table, and have the database count whole tables again."""
     workspace = own_workspace()
     found = books.find_book(workspace, book_name)
-    question = CohortQuestion(history, period, ages)
-    checks = asking.check_book(workspace, found, question, books.today_of(found))
+    with progress_bar(found.name) as progress:
+        checks = check_book(workspace, found, history, books.today_of(found), progress)
     for check in checks:
         word = "holds" if check.holds else f"FAILS: {check.found}, not {check.expected}"
-        click.echo(f"{check.number}. {check.claim}: {word}")
+        click.echo(f"{check.number}. {check.claim}{f' ({check.where})' if check.where else ''}: {word}")
     if not all(check.holds for check in checks):
         sys.exit(1)
 

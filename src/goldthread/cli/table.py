@@ -8,33 +8,42 @@ from decimal import Decimal
 import numpy as np
 import pyarrow as pa
 
-from goldthread.actions.ask import CohortAnswer
-from goldthread.actions.questions import CohortFigure
+from goldthread.actions.cohorts import CohortAnswer
+from goldthread.actions.opened import Unit
 from goldthread.actions.sheets import Sheet
-from goldthread.actions.tables import money, plain_amount
-from goldthread.actions.wording import plain
-from goldthread.core.cohorts import CellState
+from goldthread.actions.tables import money, plain_amount, unit_of
+from goldthread.actions.wording import count_words, plain
+from goldthread.core.cohort_figures import FigureTable
+from goldthread.core.cohorts import CellState, CohortCounts
 
 
 def cohort_text(answer: CohortAnswer) -> str:
-    """Aligned columns under the sentences.
+    """Aligned columns under the sentences; with a split, one table under the other.
 
     ``*`` marks a period still running, ``!`` an odd cell, ``~`` a small cohort.
     """
-    table = answer.table
-    first = 0 if answer.question.first_column_shown else 1
-    ages = range(first, table.age_count)
-    lines = [["first order", "customers", *(str(age) for age in ages)]]
-    if answer.question.figure is CohortFigure.RETENTION:
-        lines.append(["all", str(int(table.size.sum())), *(_percent(rate, 1) for rate in answer.averages.rate[first:])])
-    for row, label in enumerate(table.labels):
-        size = f"{table.size[row]}{'~' if table.small[row] else ''}"
-        lines.append([label, size, *(_cell(answer, row, age) for age in ages)])
-    widths = [max(len(line[place]) for line in lines) for place in range(len(lines[0]))]
-    body = ["  ".join(text.rjust(width) for text, width in zip(line, widths, strict=True)).rstrip() for line in lines]
-    marks = "* still running   ! out of line, look twice   ~ small cohort"
     heading = [plain(answer.reading), plain(answer.sentence), plain(answer.manner), ""]
+    if answer.split is None:
+        body = _grid_lines(answer, answer.table, answer.figure)
+    else:
+        body = []
+        for group in answer.split.parts:
+            once = f"{count_words(group.ordered, 'customer')}, {group.once} of them with one order"
+            body += [f"{group.label}: {once}", *_grid_lines(answer, group.counts, group.figure), ""]
+    marks = "* still running   ! out of line, look twice   ~ small cohort"
     return "\n".join([*heading, *body, "", marks, ""])
+
+
+def _grid_lines(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> list[str]:
+    first, unit = 0 if answer.question.first_column_shown else 1, unit_of(figure.figure)
+    ages = range(first, counts.age_count)
+    averages = [_value(figure.averages.values[age], unit, 1) for age in ages]
+    lines = [["first order", "customers", *map(str, ages)], ["all", str(int(counts.size.sum())), *averages]]
+    for row, label in enumerate(counts.labels):
+        size = f"{counts.size[row]}{'~' if counts.small[row] else ''}"
+        lines.append([label, size, *(_cell(counts, figure, unit, row, age) for age in ages)])
+    widths = [max(len(line[place]) for line in lines) for place in range(len(lines[0]))]
+    return ["  ".join(text.rjust(width) for text, width in zip(line, widths, strict=True)).rstrip() for line in lines]
 
 
 def sheet_rows(sheet: Sheet) -> list[dict[str, str | int | float | None]]:
@@ -67,18 +76,20 @@ def _told(value: object) -> str | int | float | None:
     return value if isinstance(value, str | int | float) else None
 
 
-def _cell(answer: CohortAnswer, row: int, age: int) -> str:
-    table = answer.table
-    if not table.observed[row, age]:
+def _cell(counts: CohortCounts, figure: FigureTable, unit: Unit, row: int, age: int) -> str:
+    if not counts.observed[row, age]:
         return ""
-    mark = "!" if answer.odd[row, age] else "*" if table.state[row, age] == CellState.PARTIAL else ""
-    if answer.question.figure is CohortFigure.RETENTION:
-        return _percent(table.retention_rate[row, age], 0) + mark
-    if answer.question.figure is CohortFigure.REVENUE:
-        return money(int(table.revenue_minor[row, age])) + mark
-    counts = table.customers if answer.question.figure is CohortFigure.CUSTOMERS else table.orders
-    return f"{counts[row, age]}{mark}"
+    mark = "!" if figure.odd[row, age] else "*" if counts.state[row, age] == CellState.PARTIAL else ""
+    return _value(figure.values[row, age], unit, 0) + mark
 
 
-def _percent(rate: float, decimals: int) -> str:
-    return "—" if np.isnan(rate) else f"{100 * rate:.{decimals}f}"
+def _value(value: float, unit: Unit, decimals: int) -> str:
+    if np.isnan(value):
+        return "—"
+    match unit:
+        case Unit.SHARE:
+            return f"{100 * value:.{decimals}f}"
+        case Unit.COUNT:
+            return str(round(value))
+        case Unit.MONEY:
+            return money(round(value / 100) * 100)

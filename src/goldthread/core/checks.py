@@ -9,7 +9,7 @@ import numpy as np
 from goldthread.core.cohorts import CohortTable
 from goldthread.core.history import History
 from goldthread.core.lapse import LapseRule
-from goldthread.core.newness import NewnessTable
+from goldthread.core.newness import Measure, NewnessTable, Side, stretch_behind
 from goldthread.core.periods import AgeKind
 from goldthread.core.standing import Standing, standing
 from goldthread.core.threads import gap_count, rank
@@ -17,12 +17,16 @@ from goldthread.core.threads import gap_count, rank
 
 @dataclass(frozen=True)
 class Check:
-    """One identity: what must equal what, and the two figures found (or how many places differ)."""
+    """One identity: what must equal what, and the two figures found (or how many places differ).
+
+    ``where`` says in which table it was looked at, where there are several.
+    """
 
     number: int
     claim: str
     expected: int
     found: int
+    where: str = ""
 
     @property
     def holds(self) -> bool:
@@ -118,6 +122,28 @@ def check_behind(table: CohortTable) -> list[Check]:
         shown = (table.customers[cohort, age], table.orders[cohort, age], table.revenue_minor[cohort, age])
         differing += listed != tuple(int(figure) for figure in shown)
     return [Check(7, "Cells that differ from what stands behind them", 0, differing)]
+
+
+def check_newness_behind(newness: NewnessTable) -> list[Check]:
+    """7. Every figure of new and returning equals the customers, orders or revenue that its trace lists."""
+    amounts, differing = newness.history.book.amount_minor, 0
+    for place in range(newness.state.size):
+        days = newness.days_of(place)
+        for measure in Measure:
+            parts = newness.parts(measure)
+            for side, shown in (
+                (Side.NEW, parts.new),
+                (Side.RETURNING, parts.returning),
+                (Side.WON_BACK, parts.won_back),
+            ):
+                behind = stretch_behind(newness.history, *days, measure, side)
+                listed = {
+                    Measure.ORDERS: behind.orders.size,
+                    Measure.CUSTOMERS: behind.customers.size,
+                    Measure.REVENUE: amounts.take(behind.orders).sum(),
+                }
+                differing += int(listed[measure]) != int(shown[place])
+    return [Check(7, "Figures of new and returning that differ from what stands behind them", 0, differing)]
 
 
 def check_all(table: CohortTable, lapse: LapseRule) -> list[Check]:

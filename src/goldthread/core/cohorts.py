@@ -10,15 +10,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from enum import IntEnum, StrEnum
+from enum import IntEnum
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import BLOCK_ORDERS, OrderBook, blocks
 from goldthread.core.history import History
-from goldthread.core.intervals import Floats, plain_mean_interval, wilson_interval
 from goldthread.core.periods import (
     ELAPSED_DAYS,
     AgeKind,
@@ -37,8 +37,6 @@ AmountBlocks = Callable[[int], Iterator[tuple[slice, Int64s]]]
 """Gives amounts in blocks of about a size, each with its place."""
 
 SMALL_COHORT_BELOW = 30
-ODD_STANDARD_ERRORS = 3.0
-ODD_SHARE = 0.05
 CELLS_LIMIT = 4_000_000
 _EXACT_FLOAT = 2**53
 
@@ -51,33 +49,9 @@ class CellState(IntEnum):
     COMPLETE = 2
 
 
-class Average(StrEnum):
-    """How the retention rates of several cohorts are averaged: by customers, or one cohort one vote."""
-
-    WEIGHTED = "weighted"
-    PLAIN = "plain"
-
-
 @dataclass(frozen=True, eq=False)
-class AverageRetention:
-    """Average retention rate by age, over the cohorts that are complete there.
-
-    ``rate``, ``low``, ``high`` : float64, shape (ages,), NaN where no cohort is complete.
-    ``cohorts``, ``customers`` : int64, shape (ages,), how many cohorts and customers it rests on.
-    ``overall`` : over all complete cells with age ≥ 1; NaN when there are none.
-    """
-
-    rate: Floats
-    low: Floats
-    high: Floats
-    cohorts: Int64s
-    customers: Int64s
-    overall: float
-
-
-@dataclass(frozen=True, eq=False)
-class CohortTable:
-    """Cohorts by age. Arrays have the shape (cohorts, ages).
+class CohortCounts:
+    """What is counted by cohort and age. Arrays have the shape (cohorts, ages).
 
     Attributes
     ----------
@@ -87,9 +61,10 @@ class CohortTable:
     orders : orders in the cell
     revenue_minor : sum of their amounts, ten-thousandths of the currency unit
     state : `CellState` of each cell
+    reach : gives, when it is first needed, the customers by the age of their latest order, and by the age of the first
+        one they placed at age 1 or later
     """
 
-    history: History
     period: Period
     age_kind: AgeKind
     first_cohort: int
@@ -98,6 +73,7 @@ class CohortTable:
     orders: Int64s
     revenue_minor: Int64s
     state: NDArray[np.uint8]
+    reach: Callable[[], Reach]
 
     @property
     def cohort_count(self) -> int:
@@ -107,7 +83,7 @@ class CohortTable:
     def age_count(self) -> int:
         return int(self.customers.shape[1])
 
-    @property
+    @cached_property
     def labels(self) -> list[str]:
         """ISO names of the cohorts."""
         return [period_label(self.first_cohort + row, self.period) for row in range(self.cohort_count)]
@@ -125,54 +101,47 @@ class CohortTable:
         return over & (self.size > 0)[:, None]
 
     @cached_property
-    def retention_rate(self) -> Floats:
-        """customers / size; float64, NaN where not yet or where the cohort is empty."""
-        size = np.where(self.size > 0, self.size, np.nan)[:, None]
-        return np.where(self.observed, self.customers / size, np.nan)
-
-    @cached_property
-    def retention_interval(self) -> tuple[Floats, Floats]:
-        """95 % Wilson interval of `retention_rate`, NaN where that is NaN."""
-        low, high = wilson_interval(self.customers, np.broadcast_to(self.size[:, None], self.customers.shape))
-        return np.where(self.observed, low, np.nan), np.where(self.observed, high, np.nan)
-
-    @cached_property
     def small(self) -> NDArray[np.bool_]:
         """Cohorts too small to read a rate from without its interval; bool, shape (cohorts,)."""
         return (self.size > 0) & (self.size < SMALL_COHORT_BELOW)
 
-    def average_retention(self, average: Average) -> AverageRetention:
-        """Average over the complete cells of each column, and over all complete cells with age ≥ 1."""
-        included = self.complete
-        sizes = np.where(included, self.size[:, None], 0)
-        came = np.where(included, self.customers, 0)
-        rests_on = sizes.sum(axis=0)
-        cohorts = included.sum(axis=0)
-        later = included[:, 1:]
-        if average is Average.WEIGHTED:
-            rate = came.sum(axis=0) / np.where(rests_on > 0, rests_on, np.nan)
-            low, high = wilson_interval(came.sum(axis=0), rests_on)
-            total = int(sizes[:, 1:].sum())
-            overall = int(came[:, 1:].sum()) / total if total else float("nan")
-        else:
-            rates = np.where(included, self.retention_rate, 0.0)
-            rate = rates.sum(axis=0) / np.where(cohorts > 0, cohorts, np.nan)
-            low, high = plain_mean_interval(came, sizes, included)
-            overall = float(rates[:, 1:].sum() / later.sum()) if later.any() else float("nan")
-        return AverageRetention(rate, low, high, cohorts.astype(np.int64), rests_on.astype(np.int64), overall)
+    @cached_property
+    def still_buying(self) -> Int64s:
+        """Customers with at least one order at this age or any later one that has begun."""
+        later: Int64s = self._reached.latest[:, ::-1].cumsum(axis=1)[:, ::-1]
+        return later
 
-    def odd(self, average: Average) -> NDArray[np.bool_]:
-        """Complete cells of age ≥ 1 that differ from their column's average by more than three binomial
-        standard errors and more than five points; bool."""
-        rate = self.average_retention(average).rate
-        expected = np.broadcast_to(rate, self.customers.shape)
-        size = np.where(self.size > 0, self.size, np.nan)[:, None]
-        with np.errstate(invalid="ignore"):
-            error = np.sqrt(expected * (1 - expected) / size)
-            away = np.abs(self.retention_rate - expected)
-            marked = (away > ODD_STANDARD_ERRORS * error) & (away > ODD_SHARE) & self.complete
-        marked[:, :1] = False
-        return marked
+    @cached_property
+    def came_back_by(self) -> Int64s:
+        """Customers with at least one order at an age from 1 to this one."""
+        by: Int64s = self._reached.returned.cumsum(axis=1)
+        return by
+
+    @property
+    def came_back(self) -> Int64s:
+        """Customers with an order at any age from 1 on, counted afresh and never summed; int64, shape (cohorts,)."""
+        ever: Int64s = self._reached.returned.sum(axis=1)
+        return ever
+
+    @cached_property
+    def _reached(self) -> Reach:
+        return self.reach()
+
+
+@dataclass(frozen=True, eq=False)
+class Reach:
+    """Customers by the age of their latest order, and by the age of their first order at age 1 or later; int64, shape
+    (cohorts, ages)."""
+
+    latest: Int64s
+    returned: Int64s
+
+
+@dataclass(frozen=True, eq=False)
+class CohortTable(CohortCounts):
+    """Cohorts by age, and the history they were counted in."""
+
+    history: History
 
     def behind(self, cohort: int, age: int) -> Behind:
         """The customers and orders that cell (row ``cohort``, column ``age``) counts.
@@ -185,14 +154,19 @@ class CohortTable:
                 remedy="Choose a cohort that has customers and an age that has begun by the as-of date.",
                 field="age",
             )
-        cells = self._cells()
+        cells = self.cells()
         return self._behind(cells == cells.dtype.type(cohort * self.age_count + age))
 
     def behind_cells(self, wanted: NDArray[np.bool_]) -> Behind:
         """The customers and orders of several cells together, each once; ``wanted`` has the table's shape."""
-        return self._behind(wanted.ravel().take(self._cells()))
+        return self._behind(wanted.ravel().take(self.cells()))
 
-    def _cells(self) -> Cells:
+    def cohort_of_customers(self) -> NDArray[np.int32]:
+        """Row of each customer in ``history.book.ordering``; int32."""
+        return _first_periods(self.history.book, self.period) - np.int32(self.first_cohort)
+
+    def cells(self) -> Cells:
+        """Cell number of each order of the history's book, cohort · ages + age."""
         return _cells(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
 
     def _behind(self, inside: NDArray[np.bool_]) -> Behind:
@@ -224,8 +198,9 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     book, as_of_day = history.book, history.rule.as_of_day
     if book.order_count == 0:
         empty = np.zeros((0, 0), np.int64)
+        nobody, nothing = np.zeros(0, np.int64), empty.astype(np.uint8)
         return CohortTable(
-            history, period, age_kind, 0, np.zeros(0, np.int64), empty, empty, empty, empty.astype(np.uint8)
+            period, age_kind, 0, nobody, empty, empty, empty, nothing, lambda: Reach(empty, empty), history
         )
     first_period = _first_periods(book, period)
     first_cohort, last_cohort = int(first_period.min()), int(first_period.max())
@@ -238,19 +213,17 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
             field="period",
         )
     cells = _cells(book, period, age_kind, first_cohort, ages)
+    shape = (cohorts, ages)
     if history.shown_orders is None:
         again = book.derived(("cells again", period, age_kind), lambda: _cells_again(book, cells))
         orders, revenue = _count_and_sum(book.amount_blocks, cells, cohorts * ages)
     else:
         shown = history.shown_orders
-        cells = cells.take(shown)
-        again = _shown_again(cells, book.customer.take(shown))
-        orders, revenue = _count_and_sum(_blocks_of(book.amount_minor.take(shown)), cells, cohorts * ages)
+        cells_shown = cells.take(shown)
+        again = _shown_again(cells_shown, book.customer.take(shown))
+        orders, revenue = _count_and_sum(_blocks_of(book.amount_minor.take(shown)), cells_shown, cohorts * ages)
     customers = orders - np.bincount(again, minlength=cohorts * ages)
-    shape = (cohorts, ages)
-    state = _states(book, period, age_kind, first_cohort, shape, as_of_day)
     return CohortTable(
-        history,
         period,
         age_kind,
         first_cohort,
@@ -258,7 +231,114 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         customers.reshape(shape),
         orders.reshape(shape),
         revenue.reshape(shape),
-        state,
+        _states(book, period, age_kind, first_cohort, shape, as_of_day),
+        lambda: _reach_of(reaching(history, cells), shape),
+        history,
+    )
+
+
+def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int) -> list[CohortCounts]:
+    """The same table for groups of customers, counted in one pass; every customer is in one group.
+
+    ``codes`` : the group of each customer of the book, 0 … groups − 1, shape (customers,). The groups' tables add up to
+    ``table``. Whether a cell is complete is told for the whole table, so for the elapsed kind with the customers of
+    all groups in mind. Raises `TooLarge` beyond four million cells.
+    """
+    history, (cohorts, ages) = table.history, table.customers.shape
+    book, length = history.book, cohorts * ages
+    if groups * length > CELLS_LIMIT:
+        raise TooLarge(
+            f"{groups} tables of {length} cells are more than can be shown.",
+            remedy="Choose a longer period, or an attribute with fewer values.",
+            field="split",
+        )
+    if length == 0:
+        return [table] * groups
+    own = codes.take(book.ordering).astype(np.int32)
+    cells = table.cells()
+    placed = np.repeat(own * np.int32(length), book.counts.take(book.ordering))
+    placed += cells
+    shown = history.shown_orders
+    if shown is None:
+        again = _cells_again(book, placed)
+        orders, revenue = _count_and_sum(book.amount_blocks, placed, groups * length)
+    else:
+        placed = placed.take(shown)
+        again = _shown_again(placed, book.customer.take(shown))
+        orders, revenue = _count_and_sum(_blocks_of(book.amount_minor.take(shown)), placed, groups * length)
+    customers = orders - np.bincount(again, minlength=groups * length)
+    row = _first_periods(book, table.period) - np.int32(table.first_cohort)
+    sizes = np.bincount(own * np.int32(cohorts) + row, minlength=groups * cohorts).reshape(groups, cohorts)
+    shape = (groups, cohorts, ages)
+    customers, orders, revenue = customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
+    reached = reaching(history, cells)
+
+    def counts(group: int) -> CohortCounts:
+        return CohortCounts(
+            table.period,
+            table.age_kind,
+            table.first_cohort,
+            sizes[group].astype(np.int64),
+            customers[group],
+            orders[group],
+            revenue[group],
+            table.state,
+            lambda: _reach_of(reached.among(codes == group), (cohorts, ages)),
+        )
+
+    return [counts(group) for group in range(groups)]
+
+
+@dataclass(frozen=True, eq=False)
+class Reaching:
+    """How far each customer came; arrays have one place per customer with a shown order.
+
+    ``customer`` : int, places of customers in the book. ``latest``, ``returned`` : cell of the latest order and of the
+    first order at age 1 or later, −1 where there is none; int64.
+    """
+
+    customer: Int64s
+    latest: Int64s
+    returned: Int64s
+
+    def among(self, wanted: NDArray[np.bool_]) -> Reaching:
+        """Those of some customers; bool, shape (customers of the book,)."""
+        kept = np.flatnonzero(wanted.take(self.customer))
+        return Reaching(self.customer.take(kept), self.latest.take(kept), self.returned.take(kept))
+
+
+def reaching(history: History, cells: Cells) -> Reaching:
+    """The cells in which each customer's shown orders begin again and end.
+
+    Within a customer's slice ages never fall, so the orders at age 0 stand first: counting them gives the place of the
+    first later one.
+    """
+    book, shown = history.book, history.shown_orders
+    if shown is None:
+        customer, starts = book.ordering, first_orders(book)
+        counts, inside = book.counts.take(customer), cells
+    else:
+        who = book.customer.take(shown)
+        starts = np.flatnonzero(np.append(True, who[1:] != who[:-1])) if who.size else np.zeros(0, np.int64)
+        customer, inside = who.take(starts).astype(np.int64), cells.take(shown)
+        counts = np.diff(np.append(starts, who.size))
+    if starts.size == 0:
+        none = np.zeros(0, np.int64)
+        return Reaching(none, none, none)
+    home = cells.take(book.starts.take(customer))
+    at_home = np.add.reduceat(np.repeat(home, counts) == inside, starts, dtype=np.int64)
+    returned = np.full(starts.size, -1, np.int64)
+    later = np.flatnonzero(at_home < counts)
+    returned[later] = inside.take((starts + at_home).take(later))
+    return Reaching(customer, inside.take(starts + counts - 1).astype(np.int64), returned)
+
+
+def _reach_of(reached: Reaching, shape: tuple[int, int]) -> Reach:
+    length = shape[0] * shape[1]
+    returned = reached.returned[reached.returned >= 0]
+    return Reach(
+        np.bincount(reached.latest, minlength=length).reshape(shape),
+        np.bincount(returned, minlength=length).reshape(shape),
     )
 
 

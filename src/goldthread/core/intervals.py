@@ -1,7 +1,9 @@
-"""Intervals of shares.
+"""Intervals of shares and of their differences.
 
 Wilson's score interval: E. B. Wilson, "Probable inference, the law of succession, and statistical inference",
-Journal of the American Statistical Association 22 (1927), 209–212.
+Journal of the American Statistical Association 22 (1927), 209–212. The difference of two shares: R. G. Newcombe,
+"Interval estimation for the difference between independent proportions", Statistics in Medicine 17 (1998), 873–890,
+method 10.
 """
 
 from __future__ import annotations
@@ -42,3 +44,20 @@ def plain_mean_interval(
     mean = np.where(included, successes / np.maximum(trials, 1), 0.0).sum(axis=0) / rows
     half = Z_95 * np.sqrt(variance) / rows
     return np.clip(mean - half, 0.0, 1.0), np.clip(mean + half, 0.0, 1.0)
+
+
+def difference_interval(
+    successes: NDArray[np.int64],
+    trials: NDArray[np.int64],
+    other_successes: NDArray[np.int64],
+    other_trials: NDArray[np.int64],
+) -> tuple[Floats, Floats, Floats]:
+    """One share less another, and its 95 % interval; float64 in −1 … 1, NaN where either has no trials."""
+    low, high = wilson_interval(successes, trials)
+    other_low, other_high = wilson_interval(other_successes, other_trials)
+    share = successes / np.where(trials > 0, trials, np.nan)
+    other = other_successes / np.where(other_trials > 0, other_trials, np.nan)
+    difference = share - other
+    below = np.sqrt((share - low) ** 2 + (other_high - other) ** 2)
+    above = np.sqrt((high - share) ** 2 + (other - other_low) ** 2)
+    return difference, difference - below, difference + above

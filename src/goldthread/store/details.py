@@ -10,7 +10,7 @@ from decimal import Decimal
 from sqlalchemy import Engine, func, select
 
 from goldthread.core.records import OrderStatus
-from goldthread.store.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source
+from goldthread.store.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source, Spend
 
 _IDS_PER_STATEMENT = 5_000
 
@@ -57,6 +57,15 @@ class EventRow:
     begins: dt.date
     ends: dt.date
     label: str
+
+
+@dataclass(frozen=True)
+class SpendRow:
+    """What was spent in a month, told by its first day, to win customers through a channel."""
+
+    month: dt.date
+    channel: str
+    amount: Decimal
 
 
 @dataclass(frozen=True)
@@ -144,6 +153,17 @@ def events_of(engine: Engine, book_id: int) -> list[EventRow]:
             .order_by(Event.begins_on, Event.label)
         ).all()
     return [EventRow(*row) for row in rows]
+
+
+def spend_of(engine: Engine, book_id: int) -> list[SpendRow]:
+    """What was spent to win customers, by month and channel."""
+    with engine.connect() as connection:
+        rows = connection.execute(
+            select(Spend.month, Spend.channel, Spend.amount)
+            .where(Spend.book_id == book_id, Spend.current)
+            .order_by(Spend.month, Spend.channel)
+        ).all()
+    return [SpendRow(*row) for row in rows]
 
 
 def keys_of_customer(engine: Engine, customer_id: int) -> list[str]:

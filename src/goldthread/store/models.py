@@ -291,3 +291,19 @@ class Hold(Base):
     customer_count: Mapped[int] = mapped_column(Integer)
     customer_ids: Mapped[bytes] = mapped_column(LONGBLOB)
     held_at: Mapped[dt.datetime] = mapped_column(DateTime)
+
+
+class SavedQuestion(Base):
+    """One version of a saved question: the stop, its address query, and the question in words."""
+
+    __tablename__ = "saved_questions"
+    __table_args__ = (UniqueConstraint("book_id", "name", "version"),)
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
+    name: Mapped[str] = mapped_column(String(120))
+    version: Mapped[int] = mapped_column(Integer)
+    stop: Mapped[str] = mapped_column(String(20))
+    query: Mapped[str] = mapped_column(Text)
+    words: Mapped[str] = mapped_column(String(1000))
+    saved_at: Mapped[dt.datetime] = mapped_column(DateTime)

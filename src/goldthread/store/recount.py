@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from sqlalchemy import Engine, bindparam, text
 
 from goldthread.core.cohorts import CohortTable
+from goldthread.core.history import History
 from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period, to_date
 
 MINOR = 10_000
@@ -46,24 +47,37 @@ class Recount:
     differing_count: int
 
 
-def recount_cohorts(engine: Engine, book_id: int, table: CohortTable) -> Recount:
-    """Count a cohort table again, and say in how many cells the two differ (cells outside the table included)."""
-    rule, period = table.history.rule, table.period
-    cohort = _PERIOD_SQL[period].format(day="first_day")
-    if table.age_kind is AgeKind.CALENDAR:
-        age = f"{_PERIOD_SQL[period].format(day='day')} - {cohort}"
-    else:
-        age = f"DATEDIFF(day, first_day) DIV {ELAPSED_DAYS[period]}"
-    statement = text(_COHORTS.format(cohort=cohort, age=age)).bindparams(
-        bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
-    )
-    sources = rule.sources if rule.sources is not None else table.history.whole.attributes["source"].labels
-    values = {
+def cohort_sql(period: Period) -> str:
+    """The index of the period of ``first_day``."""
+    return _PERIOD_SQL[period].format(day="first_day")
+
+
+def age_sql(period: Period, age_kind: AgeKind) -> str:
+    """The age of an order of ``day``, counted from ``first_day``."""
+    if age_kind is AgeKind.CALENDAR:
+        return f"{_PERIOD_SQL[period].format(day='day')} - {cohort_sql(period)}"
+    return f"DATEDIFF(day, first_day) DIV {ELAPSED_DAYS[period]}"
+
+
+def rule_values(book_id: int, history: History) -> dict[str, object]:
+    """What a statement is told of a history rule: book, as-of date, statuses, sources."""
+    rule = history.rule
+    sources = rule.sources if rule.sources is not None else history.whole.attributes["source"].labels
+    return {
         "book": book_id,
         "as_of": to_date(rule.as_of_day),
         "statuses": [status.value for status in rule.statuses],
         "sources": list(sources) or [""],
     }
+
+
+def recount_cohorts(engine: Engine, book_id: int, table: CohortTable) -> Recount:
+    """Count a cohort table again, and say in how many cells the two differ (cells outside the table included)."""
+    cohort, age = cohort_sql(table.period), age_sql(table.period, table.age_kind)
+    statement = text(_COHORTS.format(cohort=cohort, age=age)).bindparams(
+        bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
+    )
+    values = rule_values(book_id, table.history)
     figures = np.zeros((3, *table.customers.shape), np.int64)
     outside = 0
     with engine.connect() as connection:

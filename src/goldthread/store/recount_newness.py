@@ -8,6 +8,7 @@ from sqlalchemy import Engine, bindparam, text
 
 from goldthread.core.newness import NewnessTable, Span
 from goldthread.core.periods import to_date
+from goldthread.store.recount import rule_values
 
 MINOR = 10_000
 _BEGINS = {
@@ -49,13 +50,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     statement = text(
         _NEWNESS.format(begins=begins.format(day="day"), first_begins=begins.format(day="first_day"), limit=limit)
     ).bindparams(bindparam("statuses", expanding=True), bindparam("sources", expanding=True))
-    sources = rule.sources if rule.sources is not None else table.history.whole.attributes["source"].labels
-    values = {
-        "book": book_id,
-        "as_of": to_date(rule.as_of_day),
-        "statuses": [status.value for status in rule.statuses],
-        "sources": list(sources) or [""],
-    }
+    values = rule_values(book_id, table.history)
     known = dict(zip(_days(table), _figures(table), strict=True))
     counted: dict[dt.date, list[int]] = {}
     with engine.connect() as connection:

@@ -4,10 +4,13 @@
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told } from '$lib/api/client';
   import { watchBook } from '$lib/changes';
+  import ChecksStop from '$src/stops/checks/ChecksStop.svelte';
   import CohortsStop from '$src/stops/cohorts/CohortsStop.svelte';
+  import NewnessStop from '$src/stops/newness/NewnessStop.svelte';
   import ThreadsStop from '$src/stops/threads/ThreadsStop.svelte';
   import IntakeStop from '$src/stops/intake/IntakeStop.svelte';
   import BookMenu from './BookMenu.svelte';
+  import ChecksLink from './ChecksLink.svelte';
   import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';
@@ -54,6 +57,7 @@
     {/if}
     <div class="ml-auto flex items-center gap-1 not-printed">
       {#if book && address.stop && !beginning}<FindCustomer book={book.id} />{/if}
+      {#if book && address.stop && !beginning}<ChecksLink book={book.id} stop={address.stop} />{/if}
       <Keys />
       <ThemeSwitch />
     </div>
@@ -70,6 +74,10 @@
         <ThreadsStop {book} />
       {:else if address.stop === 'cohorts'}
         <CohortsStop {book} />
+      {:else if address.stop === 'newness'}
+        <NewnessStop {book} />
+      {:else if address.stop === 'checks'}
+        <ChecksStop {book} />
       {/if}
     {/key}
   {/if}

@@ -1,13 +1,14 @@
 /** Where the page is: the address holds every state, so that back, bookmarks and links lose nothing. */
 
-export type Stop = 'intake' | 'threads' | 'cohorts';
+export type Stop = 'intake' | 'threads' | 'cohorts' | 'newness' | 'checks';
 export const STOPS: { stop: Stop; title: string }[] = [
   { stop: 'intake', title: 'Intake' },
   { stop: 'threads', title: 'Threads' },
   { stop: 'cohorts', title: 'Cohorts' },
+  { stop: 'newness', title: 'New & returning' },
 ];
 
-const PATH = /^\/books\/(\d+)\/(intake|threads|cohorts)$/;
+const PATH = /^\/books\/(\d+)\/(intake|threads|cohorts|newness|checks)$/;
 /** The choices of the reading line: they go along from stop to stop. */
 const READING_SINGLE = ['as_of', 'where', 'firsts', 'held', 'held_as', 'lapse'] as const;
 const READING_SEVERAL = ['status', 'source'] as const;

@@ -50,6 +50,26 @@
         />
       </label>
     {/snippet}
+    {#snippet exactNumber(close: () => void)}
+      <label class="flex items-center gap-2">
+        {control.name === 'margin' ? 'percent' : 'an amount'}
+        <input
+          type="number"
+          class="input input-sm w-28"
+          min="0"
+          max={control.name === 'margin' ? 100 : undefined}
+          step="any"
+          value={control.chosen[0]}
+          onchange={(event) => {
+            const value = event.currentTarget.value;
+            if (value) {
+              close();
+              onchoose(control.name, [value]);
+            }
+          }}
+        />
+      </label>
+    {/snippet}
     {#if control.name === 'where'}
       {#snippet condition(close: () => void)}
         <ConditionMenu
@@ -71,6 +91,7 @@
         several={control.several}
         onchoose={(values) => choose(control, values)}
         {...control.name === 'as_of' ? { further: exactDate } : {}}
+        {...control.name === 'margin' || control.name === 'cac' ? { further: exactNumber } : {}}
       />
     {/if}
   {:else}{part.text}{/if}

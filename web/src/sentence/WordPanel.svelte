@@ -21,7 +21,9 @@
     place = { left: Math.max(GAP, Math.min(left, innerWidth - WIDEST)), top: bottom + GAP };
     open = true;
     requestAnimationFrame(() =>
-      root.querySelector<HTMLElement>('[role=dialog] select, [role=dialog] textarea')?.focus(),
+      root
+        .querySelector<HTMLElement>('[role=dialog] select, [role=dialog] textarea, [role=dialog] input')
+        ?.focus(),
     );
   }
 

@@ -3,7 +3,7 @@
   import { address, addressOf } from '$lib/address.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
   import { timeScale } from '$src/thread/threads';
-  import type { Behind, BehindQuery } from './behind.svelte';
+  import type { Behind } from './behind.svelte';
 
   function customerQuery(customer: number): URLSearchParams {
     const reading = address.reading;
@@ -17,8 +17,7 @@
     address.visit(behind.book, 'threads', customerQuery(customer));
   }
 
-  let { behind, query, head }: { behind: Behind; query: BehindQuery; head: Schemas['OpenedShape'] } =
-    $props();
+  let { behind, head }: { behind: Behind; head: Schemas['OpenedShape'] } = $props();
 
   const ROW_HEIGHT = 30;
   const THREAD_WIDTH = 168;
@@ -35,7 +34,7 @@
     void head;
     if (box) box.scrollTop = 0;
   });
-  $effect(() => behind.want(query, from, to));
+  $effect(() => behind.want(from, to));
 </script>
 
 <!-- a scrolled list must be reachable by keyboard -->

@@ -1,38 +1,42 @@
-/** The customers behind one figure, fetched page by page as the list is scrolled. */
-import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
-import type { paths } from '$lib/api/generated';
+/** The customers behind one figure, fetched page by page as the list is scrolled; and the database's own count of it. */
+import { problemOf, type Problem, type Schemas } from '$lib/api/client';
+import type { Trace } from './trace';
 
-export type BehindQuery = paths['/api/books/{book}/cohorts/behind']['get']['parameters']['query'];
 const PAGE = 60;
 
 export class Behind {
   head = $state.raw<Schemas['OpenedShape']>();
+  recounted = $state.raw<Schemas['RecountedShape']>();
   problem = $state.raw<Problem>();
   stale = $state(false);
+  #trace: Trace | undefined;
   #pages = $state.raw<ReadonlyMap<number, Schemas['ThreadShape'][]>>(new Map());
   #asked = new Set<number>();
   #request = new AbortController();
 
   constructor(readonly book: number) {}
 
-  /** Open another figure. The old one stays, dimmed, until the new one is here. */
-  async open(query: BehindQuery): Promise<void> {
+  /** Open another figure. The old one stays, dimmed, until the new one is here; then the database counts it again. */
+  async open(trace: Trace): Promise<void> {
     this.#request.abort();
     this.#request = new AbortController();
+    this.#trace = trace;
     this.stale = true;
     this.#asked = new Set([0]);
-    const head = await this.#fetch(query, 0);
-    if (!head) return;
+    const head = await this.#fetch(0);
+    if (!head || this.#trace !== trace) return;
     this.head = head;
+    this.recounted = undefined;
     this.problem = undefined;
     this.#pages = new Map([[0, head.threads]]);
     this.stale = false;
+    await this.#recount(trace);
   }
 
   /** Make sure that some rows are here, or on their way. */
-  want(query: BehindQuery, from: number, to: number): void {
+  want(from: number, to: number): void {
     for (let page = Math.floor(from / PAGE); page <= Math.floor(Math.max(from, to - 1) / PAGE); page += 1) {
-      if (!this.#asked.has(page) && !this.stale) void this.#more(query, page);
+      if (!this.#asked.has(page) && !this.stale) void this.#more(page);
     }
   }
 
@@ -41,21 +45,26 @@ export class Behind {
     return this.#pages.get(Math.floor(row / PAGE))?.[row % PAGE];
   }
 
-  async #more(query: BehindQuery, page: number): Promise<void> {
+  async #more(page: number): Promise<void> {
     this.#asked.add(page);
-    const found = await this.#fetch(query, page);
+    const found = await this.#fetch(page);
     if (found) this.#pages = new Map(this.#pages).set(page, found.threads);
   }
 
-  async #fetch(query: BehindQuery, page: number): Promise<Schemas['OpenedShape'] | undefined> {
+  async #fetch(page: number): Promise<Schemas['OpenedShape'] | undefined> {
     const { signal } = this.#request;
+    return this.#unlessAborted(signal, () => this.#trace?.page(page * PAGE, PAGE, signal));
+  }
+
+  async #recount(trace: Trace): Promise<void> {
+    const { signal } = this.#request;
+    const found = await this.#unlessAborted(signal, () => trace.recount(signal));
+    if (found && this.#trace === trace && !signal.aborted) this.recounted = found;
+  }
+
+  async #unlessAborted<T>(signal: AbortSignal, work: () => Promise<T> | undefined): Promise<T | undefined> {
     try {
-      return await told(
-        api.GET('/api/books/{book}/cohorts/behind', {
-          params: { path: { book: this.book }, query: { ...query, offset: page * PAGE, limit: PAGE } },
-          signal,
-        }),
-      );
+      return await work();
     } catch (error) {
       if (!signal.aborted) {
         this.problem = problemOf(error);

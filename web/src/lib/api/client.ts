@@ -67,7 +67,12 @@ export function problemOf(error: unknown): Problem {
 export async function takeCsv(path: string, fileName: string): Promise<void> {
   const reply = await fetch(path, { headers: { Accept: 'text/csv' } });
   if (!reply.ok) throw new Refusal((await reply.json()) as Problem);
-  const address = URL.createObjectURL(await reply.blob());
+  handOver(await reply.blob(), fileName);
+}
+
+/** Hand something to the browser as a file. */
+export function handOver(content: Blob, fileName: string): void {
+  const address = URL.createObjectURL(content);
   const link = document.createElement('a');
   link.href = address;
   link.download = fileName;

@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the checks; the job gives what they found. */
+        post: operations["begin_checks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/cohorts": {
         parameters: {
             query?: never;
@@ -118,6 +135,40 @@ export interface paths {
         put?: never;
         /** Hold the customers behind a figure of the cohort table. */
         post: operations["hold_behind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/cohorts/behind/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One figure counted again by the database, from its own records. */
+        get: operations["recount"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/cohorts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cohort table as CSV, XLSX or Parquet, one row a cell or as people read it. */
+        get: operations["take_cohorts"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -313,6 +364,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/newness/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file. */
+        get: operations["behind_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/newness/behind/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the customers behind a figure of new and returning. */
+        post: operations["hold_behind_newness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/newness/behind/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One figure counted again by the database, from its own records. */
+        get: operations["recount_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/newness/file": {
         parameters: {
             query?: never;
@@ -358,6 +460,75 @@ export interface paths {
         };
         /** The whole book as a Frictionless Data Package: a zip of CSVs and their description. */
         get: operations["take_book_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every saved question with all its versions. */
+        get: operations["list_questions"];
+        put?: never;
+        /** Save a question; under a known name it becomes the next version. */
+        post: operations["save_question"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/questions/{saved}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a question with all its versions. */
+        delete: operations["forget_question"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/questions/{saved}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an earlier version the newest one. */
+        post: operations["bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which orders are read, as of when, in words. */
+        get: operations["reading"];
         put?: never;
         post?: never;
         delete?: never;
@@ -849,8 +1020,20 @@ export interface components {
             tally: components["schemas"]["TallyShape"];
         };
         /**
+         * ApartShape
+         * @description A cohort unlike its neighbours: the share that came back up to ``age``, and theirs.
+         */
+        ApartShape: {
+            /** Age */
+            age: number;
+            /** Neighbours Share */
+            neighbours_share: number;
+            /** Share */
+            share: number;
+        };
+        /**
          * Average
-         * @description How the retention rates of several cohorts are averaged: by customers, or one cohort one vote.
+         * @description How the values of several cohorts are averaged: by customers, or one cohort one vote.
          * @enum {string}
          */
         Average: "weighted" | "plain";
@@ -936,10 +1119,33 @@ export interface components {
             was: string;
         };
         /**
+         * CheckShape
+         * @description One identity of the definitions: what was found, what must be, and in which table it was looked at.
+         */
+        CheckShape: {
+            /** Claim */
+            claim: string;
+            /** Expected */
+            expected: number;
+            /** Found */
+            found: number;
+            /** Holds */
+            holds: boolean;
+            /** Number */
+            number: number;
+            /** Where */
+            where: string;
+        };
+        /**
          * CohortColumnsShape
-         * @description Over all cohorts, by age. Averages are over complete cells, totals over all that have begun.
+         * @description Over all cohorts, by age. Averages are over complete cells, totals over all that have begun; ``cells`` is on how
+         *     many cells ``overall`` rests.
          */
         CohortColumnsShape: {
+            /** Came Back */
+            came_back: number;
+            /** Cells */
+            cells: number;
             /** Cohorts */
             cohorts: number[];
             /** Customers */
@@ -950,26 +1156,33 @@ export interface components {
             low: (number | null)[];
             /** Orders */
             orders: number[];
-            /** Overall Retention Rate */
-            overall_retention_rate: number | null;
+            /** Overall */
+            overall: number | null;
             /** Rests On Customers */
             rests_on_customers: number[];
-            /** Retention Rate */
-            retention_rate: (number | null)[];
             /** Revenue */
             revenue: string[];
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * CohortFigure
          * @description What the cells of the cohort table show.
          * @enum {string}
          */
-        CohortFigure: "retention" | "customers" | "orders" | "revenue";
+        CohortFigure: "retention" | "churn" | "still_buying" | "came_back" | "customers" | "orders" | "revenue" | "average_order_value" | "revenue_per_customer" | "profit_per_customer" | "revenue_retention";
         /**
          * CohortRowShape
          * @description One cohort. Lists run from age 0 to the last age that has begun; the first ``complete`` of them are over.
+         *
+         *     ``values`` are the figure's: fractions, counts or amounts; ``low`` and ``high`` are empty where it has no interval.
+         *     ``came_back`` are customers with an order at any age from 1 on, counted afresh. ``apart`` is what its neighbours'
+         *     share is, for a cohort whose own differs from it.
          */
         CohortRowShape: {
+            apart: components["schemas"]["ApartShape"] | null;
+            /** Came Back */
+            came_back: number;
             /** Cohort */
             cohort: string;
             /** Complete */
@@ -984,15 +1197,21 @@ export interface components {
             odd: number[];
             /** Orders */
             orders: number[];
-            /** Retention Rate */
-            retention_rate: (number | null)[];
             /** Revenue */
             revenue: string[];
             /** Size */
             size: number;
             /** Small */
             small: boolean;
+            /** Values */
+            values: (number | null)[];
         };
+        /**
+         * CohortView
+         * @description How the answer is drawn: as a table, or as stacked bars over the calendar.
+         * @enum {string}
+         */
+        CohortView: "table" | "bars";
         /**
          * CohortsShape
          * @description The cohort table with its question in words and everything that can be changed about it.
@@ -1009,6 +1228,8 @@ export interface components {
             as_of: string;
             /** Book */
             book: string;
+            /** By Calendar */
+            by_calendar: boolean;
             /** Cohorts */
             cohorts: components["schemas"]["CohortRowShape"][];
             /** Controls */
@@ -1017,6 +1238,8 @@ export interface components {
             currency: string;
             /** Customers */
             customers: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
             figure: components["schemas"]["CohortFigure"];
             /** First Column Shown */
             first_column_shown: boolean;
@@ -1031,6 +1254,8 @@ export interface components {
             /** Orders */
             orders: number;
             period: components["schemas"]["Period"];
+            /** Periods */
+            periods: string[];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             rest: components["schemas"]["CohortColumnsShape"] | null;
@@ -1040,7 +1265,21 @@ export interface components {
             revision: number;
             /** Sentence */
             sentence: components["schemas"]["PartShape"][];
+            split: components["schemas"]["SplitShape"] | null;
+            /**
+             * Totalled
+             * @description Whether the row over all cohorts holds totals; else averages.
+             */
+            totalled: boolean;
+            unit: components["schemas"]["Unit"];
+            view: components["schemas"]["CohortView"];
         };
+        /**
+         * Columns
+         * @description What the columns of the table are: ages since the first order, or periods of the calendar.
+         * @enum {string}
+         */
+        Columns: "ages" | "periods";
         /**
          * CompletionShape
          * @description What may stand from ``start`` on in place of what is typed there.
@@ -1586,11 +1825,13 @@ export interface components {
         };
         /**
          * JobShape
-         * @description A delivery under way, with its report at the end; or a book that is brought back, with its number.
+         * @description A delivery under way, with its report at the end; a book that is brought back, with its number; or checks.
          */
         JobShape: {
             /** Book */
             book: number | null;
+            /** Checks */
+            checks: components["schemas"]["CheckShape"][] | null;
             /** Done */
             done: number;
             error: components["schemas"]["ProblemDetails"] | null;
@@ -1738,6 +1979,12 @@ export interface components {
          */
         Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
         /**
+         * Measure
+         * @description What of a period is told apart.
+         * @enum {string}
+         */
+        Measure: "orders" | "customers" | "revenue";
+        /**
          * MoneyPartsShape
          * @description An amount told apart, as plain decimals.
          */
@@ -1750,11 +1997,25 @@ export interface components {
             won_back: string;
         };
         /**
+         * NewnessGroupShape
+         * @description The periods of one group of the split, for the measure that was asked for; amounts in the currency's unit.
+         */
+        NewnessGroupShape: {
+            /** Label */
+            label: string;
+            /** New */
+            new: number[];
+            /** Returning */
+            returning: number[];
+        };
+        /**
          * NewnessPeriodShape
-         * @description One period; ``partial`` while it runs.
+         * @description One period; ``partial`` while it runs. ``last_year`` is the same one a year earlier, up to the same day while
+         *     this one runs; null before the book begins.
          */
         NewnessPeriodShape: {
             customers: components["schemas"]["CountPartsShape"];
+            last_year: components["schemas"]["StretchShape"] | null;
             orders: components["schemas"]["CountPartsShape"];
             /** Partial */
             partial: boolean;
@@ -1764,7 +2025,10 @@ export interface components {
         };
         /**
          * NewnessShape
-         * @description New and returning. ``customers_in_all`` are distinct, counted afresh: never the sum of the periods.
+         * @description New and returning. ``whole`` is everything at once: its customers are counted afresh, never summed.
+         *
+         *     ``cohorts_agree`` says whether the new customers of each period are the size of its cohort; null where there are no
+         *     such cohorts. ``groups`` stand in the sequence of ``periods``.
          */
         NewnessShape: {
             /**
@@ -1774,22 +2038,44 @@ export interface components {
             as_of: string;
             /** Book */
             book: string;
+            /** Cohorts Agree */
+            cohorts_agree: boolean | null;
             /** Controls */
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
             /** Customers In All */
             customers_in_all: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /** Groups */
+            groups: components["schemas"]["NewnessGroupShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            measure: components["schemas"]["Measure"];
             /** Periods */
             periods: components["schemas"]["NewnessPeriodShape"][];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
+            rest: components["schemas"]["StretchShape"] | null;
             /** Revision */
             revision: number;
             /** Sentence */
             sentence: components["schemas"]["PartShape"][];
             span: components["schemas"]["Span"];
+            /** Split Title */
+            split_title: string;
+            view: components["schemas"]["NewnessView"];
+            whole: components["schemas"]["StretchShape"];
+            year: components["schemas"]["StretchShape"];
+            year_before: components["schemas"]["StretchShape"] | null;
         };
+        /**
+         * NewnessView
+         * @description How the answer is drawn.
+         * @enum {string}
+         */
+        NewnessView: "columns" | "shares" | "table";
         /**
          * OpenedDeliveryShape
          * @description A delivery with the columns that its file had, what they were read as, and its problems by reason.
@@ -1807,12 +2093,17 @@ export interface components {
         };
         /**
          * OpenedShape
-         * @description What stands behind one figure: how many, how sure, and some of the customers with their threads.
+         * @description What stands behind one figure: how many, how sure, what is unusual, and some of the customers.
+         *
+         *     ``value`` is a fraction, a count or a plain decimal of money by its ``unit``; null where undefined.
          */
         OpenedShape: {
+            /** Averaged */
+            averaged: boolean;
+            /** Beside */
+            beside: string;
             /** Customers */
             customers: number;
-            figure: components["schemas"]["CohortFigure"];
             /**
              * First Date
              * Format: date
@@ -1829,18 +2120,19 @@ export interface components {
             low: number | null;
             /** Note */
             note: string;
-            /** Of Customers */
-            of_customers: number | null;
             /** Offset */
             offset: number;
             /** Orders */
             orders: number;
             /** Revenue */
             revenue: string;
-            /** Share */
-            share: number | null;
             /** Threads */
             threads: components["schemas"]["ThreadShape"][];
+            unit: components["schemas"]["Unit"];
+            /** Unusual */
+            unusual: string[];
+            /** Value */
+            value: string | null;
             /** Words */
             words: string;
         };
@@ -2086,6 +2378,46 @@ export interface components {
             remedy: string;
         };
         /**
+         * QuestionBody
+         * @description A question to be saved: ``query`` is that of its address, ``words`` what it says.
+         */
+        QuestionBody: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /**
+             * Stop
+             * @enum {string}
+             */
+            stop: "threads" | "cohorts" | "newness";
+            /** Words */
+            words: string;
+        };
+        /**
+         * ReadingShape
+         * @description The reading line in words, with everything that can be changed about it.
+         */
+        ReadingShape: {
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+        };
+        /**
+         * RecountedShape
+         * @description One figure counted twice: here, and by SQL inside the database. ``database`` is null where that cannot be told
+         *     what is looked at; ``reason`` says why.
+         */
+        RecountedShape: {
+            /** Agrees */
+            agrees: boolean;
+            database: components["schemas"]["TalliedShape"] | null;
+            page: components["schemas"]["TalliedShape"];
+            /** Reason */
+            reason: string;
+        };
+        /**
          * ReportShape
          * @description What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
          *
@@ -2155,6 +2487,21 @@ export interface components {
             total: number;
         };
         /**
+         * SavedQuestionShape
+         * @description A saved question; its newest version comes first.
+         */
+        SavedQuestionShape: {
+            /** Name */
+            name: string;
+            /** Versions */
+            versions: components["schemas"]["VersionShape"][];
+        };
+        /** SavedQuestionsShape */
+        SavedQuestionsShape: {
+            /** Questions */
+            questions: components["schemas"]["SavedQuestionShape"][];
+        };
+        /**
          * SessionShape
          * @description What a page needs before it may change anything.
          */
@@ -2166,6 +2513,12 @@ export interface components {
             /** Version */
             version: string;
         };
+        /**
+         * Side
+         * @description One part of a period. ``WON_BACK`` is a part of ``RETURNING``; ``ALL`` is everything.
+         * @enum {string}
+         */
+        Side: "new" | "returning" | "won_back" | "all";
         /**
          * SourceMonthsShape
          * @description Orders of a source by month; places of the months that look missing or doubled; customers shared with each
@@ -2197,6 +2550,69 @@ export interface components {
          */
         Span: "day" | "week" | "month" | "quarter" | "year";
         /**
+         * SplitGroupShape
+         * @description One group of a split. ``once`` of its customers ordered once only, ``more`` is its average retention less that of
+         *     the group it is compared with, by age, with its 95 % interval.
+         *
+         *     ``periods`` are what its orders come to by calendar period, for stacked bars: orders, customers or revenue.
+         */
+        SplitGroupShape: {
+            /** Cohorts */
+            cohorts: components["schemas"]["SplitRowShape"][];
+            /** Customers */
+            customers: number;
+            /** High */
+            high: (number | null)[];
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** More */
+            more: (number | null)[];
+            /** More High */
+            more_high: (number | null)[];
+            /** More Low */
+            more_low: (number | null)[];
+            /** Once */
+            once: number;
+            /** Overall */
+            overall: number | null;
+            /** Periods */
+            periods: number[];
+            /** Rests On Customers */
+            rests_on_customers: number[];
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * SplitRowShape
+         * @description One cohort of a group.
+         */
+        SplitRowShape: {
+            /** Complete */
+            complete: number;
+            /** Size */
+            size: number;
+            /** Small */
+            small: boolean;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * SplitShape
+         * @description The same table by groups of customers; ``against`` is the group that the others are compared with.
+         */
+        SplitShape: {
+            /** Against */
+            against: string;
+            /** Groups */
+            groups: components["schemas"]["SplitGroupShape"][];
+            /** Merged */
+            merged: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * StatusWordShape
          * @description A status word of a file, how many of the rows looked at bear it, and what it comes down to; null: say it.
          */
@@ -2206,6 +2622,37 @@ export interface components {
             status: components["schemas"]["OrderStatus"] | null;
             /** Word */
             word: string;
+        };
+        /**
+         * StretchShape
+         * @description A stretch of days, both ends inside, told apart; customers are distinct in the whole stretch.
+         */
+        StretchShape: {
+            customers: components["schemas"]["CountPartsShape"];
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            orders: components["schemas"]["CountPartsShape"];
+            revenue: components["schemas"]["MoneyPartsShape"];
+        };
+        /**
+         * TalliedShape
+         * @description Distinct customers, orders, and the sum of their amounts.
+         */
+        TalliedShape: {
+            /** Customers */
+            customers: number;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
         };
         /**
          * TallyShape
@@ -2258,6 +2705,12 @@ export interface components {
          */
         TwoDigitYears: "20yy" | "19yy";
         /**
+         * Unit
+         * @description What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit.
+         * @enum {string}
+         */
+        Unit: "share" | "count" | "money";
+        /**
          * UploadForm
          * @description A file, as a page sends it.
          */
@@ -2274,6 +2727,27 @@ export interface components {
          * @enum {string}
          */
         Verdict: "one" | "apart";
+        /**
+         * VersionShape
+         * @description One version of a saved question (UTC).
+         */
+        VersionShape: {
+            /** Id */
+            id: number;
+            /** Query */
+            query: string;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Stop */
+            stop: string;
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
+        };
         /**
          * WithdrawalShape
          * @description What a withdrawal undid: records that are gone, and records that are read again as they were before.
@@ -2465,6 +2939,46 @@ export interface operations {
             };
         };
     };
+    begin_checks: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     cohorts: {
         parameters: {
             query?: {
@@ -2481,6 +2995,12 @@ export interface operations {
                 figure?: components["schemas"]["CohortFigure"];
                 average?: components["schemas"]["Average"];
                 first_column?: components["schemas"]["FirstColumn"] | null;
+                columns?: components["schemas"]["Columns"];
+                view?: components["schemas"]["CohortView"];
+                split?: string;
+                against?: string;
+                margin?: string;
+                cac?: string;
                 layout?: components["schemas"]["Layout"];
             };
             header?: never;
@@ -2522,6 +3042,8 @@ export interface operations {
     behind: {
         parameters: {
             query: {
+                offset?: number;
+                limit?: number;
                 as_of?: string;
                 status?: components["schemas"]["OrderStatus"][] | null;
                 source?: string[] | null;
@@ -2535,10 +3057,15 @@ export interface operations {
                 figure?: components["schemas"]["CohortFigure"];
                 average?: components["schemas"]["Average"];
                 first_column?: components["schemas"]["FirstColumn"] | null;
+                columns?: components["schemas"]["Columns"];
+                view?: components["schemas"]["CohortView"];
+                split?: string;
+                against?: string;
+                margin?: string;
+                cac?: string;
                 cohort: string;
                 age: string;
-                offset?: number;
-                limit?: number;
+                group?: string;
             };
             header?: never;
             path: {
@@ -2592,10 +3119,15 @@ export interface operations {
                 figure?: components["schemas"]["CohortFigure"];
                 average?: components["schemas"]["Average"];
                 first_column?: components["schemas"]["FirstColumn"] | null;
+                columns?: components["schemas"]["Columns"];
+                view?: components["schemas"]["CohortView"];
+                split?: string;
+                against?: string;
+                margin?: string;
+                cac?: string;
                 cohort: string;
                 age: string;
-                offset?: number;
-                limit?: number;
+                group?: string;
             };
             header?: never;
             path: {
@@ -2612,6 +3144,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount: {
+        parameters: {
+            query: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                ages?: components["schemas"]["AgeKind"];
+                figure?: components["schemas"]["CohortFigure"];
+                average?: components["schemas"]["Average"];
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                columns?: components["schemas"]["Columns"];
+                view?: components["schemas"]["CohortView"];
+                split?: string;
+                against?: string;
+                margin?: string;
+                cac?: string;
+                cohort: string;
+                age: string;
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_cohorts: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["Form"];
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                ages?: components["schemas"]["AgeKind"];
+                figure?: components["schemas"]["CohortFigure"];
+                average?: components["schemas"]["Average"];
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                columns?: components["schemas"]["Columns"];
+                view?: components["schemas"]["CohortView"];
+                split?: string;
+                against?: string;
+                margin?: string;
+                cac?: string;
+                layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -3034,6 +3675,9 @@ export interface operations {
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
                 span?: components["schemas"]["Span"];
+                measure?: components["schemas"]["Measure"];
+                view?: components["schemas"]["NewnessView"];
+                split?: string;
             };
             header?: never;
             path: {
@@ -3063,6 +3707,157 @@ export interface operations {
             };
         };
     };
+    behind_newness: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                span?: components["schemas"]["Span"];
+                measure?: components["schemas"]["Measure"];
+                view?: components["schemas"]["NewnessView"];
+                split?: string;
+                at: string;
+                side?: components["schemas"]["Side"];
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_behind_newness: {
+        parameters: {
+            query: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                span?: components["schemas"]["Span"];
+                measure?: components["schemas"]["Measure"];
+                view?: components["schemas"]["NewnessView"];
+                split?: string;
+                at: string;
+                side?: components["schemas"]["Side"];
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_newness: {
+        parameters: {
+            query: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+                span?: components["schemas"]["Span"];
+                measure?: components["schemas"]["Measure"];
+                view?: components["schemas"]["NewnessView"];
+                split?: string;
+                at: string;
+                side?: components["schemas"]["Side"];
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     take_newness: {
         parameters: {
             query?: {
@@ -3076,6 +3871,9 @@ export interface operations {
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
                 span?: components["schemas"]["Span"];
+                measure?: components["schemas"]["Measure"];
+                view?: components["schemas"]["NewnessView"];
+                split?: string;
             };
             header?: never;
             path: {
@@ -3228,6 +4026,176 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQuestionsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    save_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQuestionsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    forget_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                saved: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQuestionsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                saved: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQuestionsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    reading: {
+        parameters: {
+            query?: {
+                as_of?: string;
+                status?: components["schemas"]["OrderStatus"][] | null;
+                source?: string[] | null;
+                where?: string;
+                firsts?: components["schemas"]["Firsts"];
+                held?: number | null;
+                held_as?: components["schemas"]["HeldAs"];
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

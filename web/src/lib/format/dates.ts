@@ -55,3 +55,17 @@ export function shortPeriodName(label: string, first: boolean): string {
   const own = rest.startsWith('Q') ? rest : (MONTHS[Number(rest) - 1] ?? rest);
   return begins ? `${own} ${year}` : own;
 }
+
+/** What stands under a column of a chart over time: as many names as there is room for, years where they begin. */
+export function periodTick(label: string, place: number, every: number): string {
+  const [year = '', rest = '', day] = label.split('-');
+  if (!rest) return place % every === 0 ? year : '';
+  if (day !== undefined) {
+    const begins = rest === '01' && day === '01';
+    return begins ? year : day === '01' && every <= 20 ? (MONTHS[Number(rest) - 1] ?? '') : '';
+  }
+  const begins = place === 0 || rest === '01' || rest === 'Q1' || rest === 'W01';
+  if (begins) return every > 1 || rest.startsWith('W') ? year : shortPeriodName(label, true);
+  if (every === 1) return shortPeriodName(label, false);
+  return every <= 4 && ['04', '07', '10'].includes(rest) ? shortPeriodName(label, false) : '';
+}

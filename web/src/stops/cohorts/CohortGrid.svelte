@@ -1,30 +1,34 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { periodName, shortPeriodName } from '$lib/format/dates';
-  import { count, rounded } from '$lib/format/figures';
+  import { count, percent, rounded } from '$lib/format/figures';
   import { isTyping } from '$lib/keys';
+  import { eventsOver } from '$lib/periods';
+  import { windowOf } from '$lib/windows';
+  import GridLights from './GridLights.svelte';
   import { ALL, type Opened } from './cohorts.svelte';
   import {
     ALL_HEIGHT,
+    BACK_WIDTH,
     HEAD_HEIGHT,
     LABEL_WIDTH,
+    LEFT_WIDTH,
     SIZE_WIDTH,
     WOVEN_GAP,
+    ageAt,
     allText,
     allValues,
+    backShare,
     cellText,
+    columnCount,
+    columnOf,
     firstAge,
+    firstColumn,
     ramp,
     valueOf,
-    windowOf,
     type Fit,
   } from './grid';
-
-  export interface Pointed {
-    /** −1 is the row over all cohorts. */
-    row: number;
-    age: number;
-  }
+  import type { Pointed } from './pointed';
 
   interface Props {
     answer: Schemas['CohortsShape'];
@@ -33,23 +37,34 @@
     opened: Opened | null;
     pointed: Pointed | null;
     onpoint: (at: Pointed | null) => void;
-    onopen: (cohort: string, age: number) => void;
+    onopen: (cohort: string, age: number | string) => void;
   }
   let { answer, fit, room, opened, pointed, onpoint, onopen }: Props = $props();
 
   let box: HTMLElement;
   let scrollTop = $state(0);
   let scrollLeft = $state(0);
-  const first = $derived(firstAge(answer));
-  const columns = $derived(Math.max(0, answer.ages_shown - first));
+  const first = $derived(firstColumn(answer));
+  const youngest = $derived(firstAge(answer));
+  const columns = $derived(columnCount(answer));
   const colours = $derived(ramp(answer));
   const rows = $derived(windowOf(scrollTop, room.height, fit.rowHeight, answer.cohorts.length));
-  const ages = $derived(
+  const shown = $derived(
     windowOf(scrollLeft, room.width, fit.cellWidth, columns).map((at) => at + first) as [number, number],
   );
-  const shownAges = $derived(Array.from({ length: Math.max(0, ages[1] - ages[0]) }, (_, at) => ages[0] + at));
+  const shownColumns = $derived(
+    Array.from({ length: Math.max(0, shown[1] - shown[0]) }, (_, at) => shown[0] + at),
+  );
   const labelEvery = $derived(fit.woven ? Math.max(1, Math.ceil(13 / fit.rowHeight)) : 1);
   const ageEvery = $derived(fit.cellWidth >= 24 ? 1 : fit.cellWidth >= 12 ? 3 : 6);
+  const events = $derived(
+    new Map(eventsOver(answer.periods, answer.events).map(({ place, labels }) => [place, labels])),
+  );
+  const pointedColumn = $derived(pointed ? columnAt(pointed) : -1);
+
+  function columnAt({ row, age }: Pointed): number {
+    return row < 0 ? age : columnOf(answer, row, age);
+  }
 
   function labelOf(cohort: string, row: number): string {
     if (!fit.woven || labelEvery === 1) return shortPeriodName(cohort, row === 0);
@@ -57,13 +72,23 @@
     return begins ? periodName(cohort) : '';
   }
 
+  function headOf(column: number): string {
+    if (!answer.by_calendar)
+      return column % ageEvery === 0 || pointedColumn === column || column === first ? String(column) : '';
+    const period = answer.periods[column] ?? '';
+    if (fit.cellWidth >= 44) return shortPeriodName(period, column === 0);
+    const begins = !period.includes('-') || /-(01|Q1|W01)$/.test(period) || column === 0;
+    return begins ? period.slice(0, 4) : '';
+  }
+
   /** The totals in the first form that fits every column; the line under the table tells them exactly. */
   const totals = $derived.by(() => {
-    const room = (fit.cellWidth - 4) / (fit.cellWidth < 24 ? 4.9 : 7.2);
-    const exact = allValues(answer).map((_, age) => allText(answer, age, fit.cellWidth < 40));
-    const rough = allValues(answer).map((value) => rounded(value ?? 0));
-    const fits = (texts: string[]) => texts.slice(first).every((text) => text.length <= Math.ceil(room));
-    return fits(exact) ? exact : answer.figure !== 'retention' && fits(rough) ? rough : [];
+    const values = allValues(answer);
+    const wide = (fit.cellWidth - 4) / (fit.cellWidth < 24 ? 4.9 : 7.2);
+    const exact = values.map((value) => allText(answer, value, fit.cellWidth < 40));
+    const rough = values.map((value) => (value === null ? '' : rounded(value)));
+    const fits = (texts: string[]) => texts.slice(first).every((text) => text.length <= Math.ceil(wide));
+    return fits(exact) ? exact : answer.unit !== 'share' && fits(rough) ? rough : [];
   });
 
   function at(event: Event): Pointed | null {
@@ -71,15 +96,17 @@
     return cell ? { row: Number(cell.dataset['row']), age: Number(cell.dataset['age']) } : null;
   }
 
-  function open(where: Pointed | null): void {
+  function open(where: Pointed | null, event?: Event): void {
     if (!where) return;
     const cohort = where.row < 0 ? ALL : answer.cohorts[where.row]?.cohort;
-    if (cohort) onopen(cohort, where.age);
+    const back = event ? (event.target as HTMLElement).closest('[data-back]') : null;
+    const inAll = where.row < 0 && answer.by_calendar && !back;
+    if (cohort) onopen(cohort, back ? ALL : inAll ? (answer.periods[where.age] ?? ALL) : where.age);
   }
 
   function pressed(event: KeyboardEvent): void {
     if (isTyping(event)) return;
-    const now = pointed ?? { row: 0, age: first };
+    const now = pointed ?? { row: 0, age: youngest };
     const steps: Record<string, [number, number]> = {
       ArrowUp: [-1, 0],
       ArrowDown: [1, 0],
@@ -88,23 +115,26 @@
     };
     const step = steps[event.key];
     if (event.key === 'Enter') open(pointed);
-    else if (step) move(pointed ? { row: now.row + step[0], age: now.age + step[1] } : now);
+    else if (step) move(pointed ? next(now, step) : now);
     else return;
     event.preventDefault();
   }
 
-  function move(to: Pointed): void {
-    const row = Math.max(-1, Math.min(answer.cohorts.length - 1, to.row));
+  /** The next cell in the picture: by calendar, up and down keep the period and not the age. */
+  function next(now: Pointed, [down, right]: [number, number]): Pointed {
+    const row = Math.max(-1, Math.min(answer.cohorts.length - 1, now.row + down));
+    const column = columnAt(now) + right;
+    return { row, age: row < 0 ? column : ageAt(answer, row, column) };
+  }
+
+  function move({ row, age: wanted }: Pointed): void {
     const last = row < 0 ? answer.ages_shown - 1 : (answer.cohorts[row]?.customers.length ?? 1) - 1;
-    const age = Math.max(first, Math.min(last, to.age));
+    const age = Math.max(row < 0 ? first : youngest, Math.min(last, wanted));
     onpoint({ row, age });
     if (!fit.scrolls) return;
-    const left = (age - first) * fit.cellWidth;
+    const left = (columnAt({ row, age }) - first) * fit.cellWidth;
     const top = row * fit.rowHeight;
-    const inner = {
-      width: room.width - LABEL_WIDTH - SIZE_WIDTH,
-      height: room.height - HEAD_HEIGHT - ALL_HEIGHT,
-    };
+    const inner = { width: room.width - LEFT_WIDTH, height: room.height - HEAD_HEIGHT - ALL_HEIGHT };
     if (left < box.scrollLeft) box.scrollLeft = left;
     if (left + fit.cellWidth > box.scrollLeft + inner.width)
       box.scrollLeft = left + fit.cellWidth - inner.width;
@@ -113,7 +143,7 @@
       box.scrollTop = top + fit.rowHeight - inner.height;
   }
 
-  const isOpen = (cohort: string, age: number) => opened?.cohort === cohort && opened.age === String(age);
+  const isOpen = (cohort: string, age: string) => opened?.cohort === cohort && opened.age === age;
 </script>
 
 <div
@@ -132,52 +162,69 @@
     class:woven={fit.woven}
     class:scrolls={fit.scrolls}
     class:close={!fit.woven && (fit.cellWidth < 40 || fit.rowHeight < 22)}
-    aria-label="Cohorts by age"
+    aria-label={answer.by_calendar ? 'Cohorts by calendar period' : 'Cohorts by age'}
     aria-rowcount={answer.cohorts.length + 2}
-    aria-colcount={columns + 2}
+    aria-colcount={columns + 3}
     aria-activedescendant={pointed ? `cell-${pointed.row}-${pointed.age}` : undefined}
-    style:width="{LABEL_WIDTH + SIZE_WIDTH + columns * fit.cellWidth}px"
+    style:width="{LEFT_WIDTH + columns * fit.cellWidth}px"
     onkeydown={pressed}
-    onclick={(event) => open(at(event))}
+    onclick={(event) => open(at(event), event)}
     onmouseover={(event) => onpoint(at(event) ?? pointed)}
-    onfocus={() => onpoint(pointed ?? { row: 0, age: first })}
+    onmouseleave={() => onpoint(null)}
+    onfocus={() => onpoint(pointed ?? { row: 0, age: youngest })}
   >
     <thead>
       <tr aria-rowindex="1" style:height="{HEAD_HEIGHT}px">
         <th scope="col" class="period" style:width="{LABEL_WIDTH}px">First order</th>
         <th scope="col" class="size" style:width="{SIZE_WIDTH}px">Customers</th>
-        {#if ages[0] > first}<td aria-hidden="true" style:width="{(ages[0] - first) * fit.cellWidth}px"
+        <th
+          scope="col"
+          class="size"
+          style:width="{BACK_WIDTH}px"
+          title="Customers with an order at any later age, counted afresh: not the sum of the cells, because one customer can come back at many ages."
+          >Back, %</th
+        >
+        {#if shown[0] > first}<td aria-hidden="true" style:width="{(shown[0] - first) * fit.cellWidth}px"
           ></td>{/if}
-        {#each shownAges as age (age)}
+        {#each shownColumns as column (column)}
           <th
             scope="col"
-            aria-colindex={age - first + 3}
+            aria-colindex={column - first + 4}
             style:width="{fit.cellWidth}px"
-            class:lit={pointed?.age === age}
-            >{#if age % ageEvery === 0 || pointed?.age === age || age === first}<span class="age">{age}</span
+            class:event={answer.by_calendar && events.has(column)}
+            title={answer.by_calendar
+              ? [periodName(answer.periods[column] ?? ''), ...(events.get(column) ?? [])].join(' · ')
+              : undefined}
+            >{#if headOf(column)}<span class="age" class:lit={pointedColumn === column}>{headOf(column)}</span
               >{/if}</th
           >
         {/each}
-        {#if ages[1] < first + columns}<td aria-hidden="true"></td>{/if}
+        {#if shown[1] < first + columns}<td aria-hidden="true"></td>{/if}
       </tr>
       <tr aria-rowindex="2" class="all" style:height="{ALL_HEIGHT}px">
-        <th scope="row" class="period">{answer.figure === 'retention' ? 'Average' : 'Total'}</th>
-        <td class="size figure" data-row="-1" data-age="0">{count(answer.customers)}</td>
-        {#if ages[0] > first}<td aria-hidden="true"></td>{/if}
-        {#each shownAges as age (age)}
+        <th scope="row" class="period"
+          >{answer.by_calendar ? 'In the period' : answer.totalled ? 'Total' : 'Average'}</th
+        >
+        <td class="size figure" data-row="-1" data-age="0" data-back={undefined}>{count(answer.customers)}</td
+        >
+        <td class="size figure" data-row="-1" data-age="0" data-back="1"
+          >{percent(answer.customers ? answer.all.came_back / answer.customers : null, 1)}</td
+        >
+        {#if shown[0] > first}<td aria-hidden="true"></td>{/if}
+        {#each shownColumns as column (column)}
           <td
-            id="cell--1-{age}"
+            id="cell--1-{column}"
             role="gridcell"
-            aria-colindex={age - first + 3}
+            aria-colindex={column - first + 4}
             data-row="-1"
-            data-age={age}
+            data-age={column}
             class="figure"
             class:tight={fit.cellWidth < 24}
-            class:open={isOpen(ALL, age)}
-            class:cursor={pointed?.row === -1 && pointed.age === age}>{totals[age] ?? ''}</td
+            class:open={isOpen(ALL, answer.by_calendar ? (answer.periods[column] ?? '') : String(column))}
+            >{totals[column] ?? ''}</td
           >
         {/each}
-        {#if ages[1] < first + columns}<td aria-hidden="true"></td>{/if}
+        {#if shown[1] < first + columns}<td aria-hidden="true"></td>{/if}
       </tr>
     </thead>
     <tbody>
@@ -185,9 +232,19 @@
       {#if rows[0] > 0}<tr aria-hidden="true" style:height="{rows[0] * fit.rowHeight}px"></tr>{/if}
       {#each answer.cohorts.slice(rows[0], rows[1]) as row, offset (row.cohort)}
         {@const place = rows[0] + offset}
-        {@const seen = Math.min(ages[1], row.customers.length)}
+        {@const begins = answer.by_calendar ? Math.max(shown[0], place + youngest) : shown[0]}
+        {@const seen = Math.min(
+          shown[1],
+          answer.by_calendar ? place + row.customers.length : row.customers.length,
+        )}
         <tr aria-rowindex={place + 3} style:height="{fit.rowHeight}px">
-          <th scope="row" class="period" class:lit={pointed?.row === place} title={periodName(row.cohort)}>
+          <th
+            scope="row"
+            class="period"
+            class:lit={pointed?.row === place}
+            class:event={events.has(place)}
+            title={[periodName(row.cohort), ...(events.get(place) ?? [])].join(' · ')}
+          >
             <span class="name"
               >{pointed?.row === place && fit.woven
                 ? periodName(row.cohort)
@@ -201,27 +258,42 @@
               >
             {/if}
           </td>
-          {#if ages[0] > first}<td aria-hidden="true"></td>{/if}
-          {#each shownAges as age (age)}
-            {#if row.size > 0 && age < seen}
+          <td
+            class="size"
+            class:lit={pointed?.row === place}
+            class:apart={row.apart !== null}
+            data-row={place}
+            data-age="0"
+            data-back="1"
+          >
+            {#if !fit.woven || labelEvery === 1 || pointed?.row === place || labelOf(row.cohort, place)}
+              <span class="name">{percent(backShare(row))}</span>
+            {/if}
+          </td>
+          {#if shown[0] > first}<td aria-hidden="true"></td>{/if}
+          {#if begins > shown[0] && row.size > 0}
+            <td aria-label="before the first order" colspan={Math.min(begins, shown[1]) - shown[0]}></td>
+          {/if}
+          {#each shownColumns as column (column)}
+            {#if row.size > 0 && column >= begins && column < seen}
+              {@const age = ageAt(answer, place, column)}
               <td
                 id="cell-{place}-{age}"
                 role="gridcell"
-                aria-colindex={age - first + 3}
+                aria-colindex={column - first + 4}
                 aria-label={fit.woven ? cellText(answer, row, age, Infinity) : undefined}
                 data-row={place}
                 data-age={age}
-                class="figure ramp-{colours.step(valueOf(answer, row, age))}"
+                class="figure ramp-{colours.step(valueOf(row, age))}"
                 class:partial={age >= row.complete}
-                class:odd={answer.figure === 'retention' && row.odd.includes(age)}
-                class:open={isOpen(row.cohort, age)}
-                class:cursor={pointed?.row === place && pointed.age === age}
+                class:odd={row.odd.includes(age)}
+                class:open={isOpen(row.cohort, String(age))}
                 >{#if !fit.woven}{cellText(answer, row, age, fit.cellWidth)}{/if}</td
               >
             {/if}
           {/each}
           {#if seen < first + columns || row.size === 0}
-            <td aria-label="not yet" colspan={Math.max(1, ages[1] - Math.max(seen, ages[0]))}></td>
+            <td aria-label="not yet" colspan={Math.max(1, shown[1] - Math.max(seen, shown[0]))}></td>
           {/if}
         </tr>
       {/each}
@@ -230,11 +302,22 @@
       {/if}
     </tbody>
   </table>
+  {#if pointed}<GridLights {answer} {fit} {pointed} />{/if}
 </div>
 
 <style>
   .box {
+    position: relative;
     width: 100%;
+  }
+  .event .name::after,
+  th.event > .age::after {
+    content: '◦';
+    color: var(--gold);
+    font-weight: 700;
+  }
+  td.apart {
+    background: linear-gradient(var(--color-error), var(--color-error)) no-repeat right 1px center / 5px 4px;
   }
   table {
     table-layout: fixed;
@@ -343,10 +426,6 @@
   .small {
     margin-right: 4px;
     font-size: 0.6875rem;
-  }
-  .cursor {
-    outline: 2px solid var(--color-base-content);
-    outline-offset: -2px;
   }
   .open {
     outline: 3px solid var(--gold);

@@ -1,29 +1,37 @@
 <script lang="ts">
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, takeCsv, told, type Schemas } from '$lib/api/client';
-  import { count, percent } from '$lib/format/figures';
+  import { api, problemOf, told as toldBy, type Schemas } from '$lib/api/client';
   import { isTyping } from '$lib/keys';
-  import AgeCurve from '$src/charts/AgeCurve.svelte';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import Question from '$src/sentence/Question.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
+  import TakeMenu from '$src/sentence/TakeMenu.svelte';
   import BehindPanel from '$src/trace/BehindPanel.svelte';
-  import CohortGrid, { type Pointed } from './CohortGrid.svelte';
+  import { cohortTrace } from '$src/trace/trace';
+  import CohortBars from './CohortBars.svelte';
+  import CohortTableView from './CohortTableView.svelte';
   import Guide from './Guide.svelte';
-  import Readout from './Readout.svelte';
-  import { ALL, question } from './cohorts.svelte';
-  import { LABEL_WIDTH, SIZE_WIDTH, allValues, firstAge, fit } from './grid';
+  import SplitGuide from './SplitGuide.svelte';
+  import SplitView from './SplitView.svelte';
+  import { question } from './cohorts.svelte';
+  import type { Pointed } from './pointed';
+  import { usualAge } from './split';
 
   let { book }: { book: Schemas['BookShape'] } = $props();
-  const CURVE_HEIGHT = 118;
-  let width = $state(0);
-  let height = $state(0);
+  const LAYOUTS = [
+    { value: 'grid', label: 'as shown' },
+    { value: 'tidy', label: 'one row a cell' },
+  ];
   let pointed = $state.raw<Pointed | null>(null);
+  let comparedAge = $state<number | null>(null);
+  let drawing = $state<HTMLElement>();
+  let canAbridge = $state(false);
 
   const asked = createQuery(() => ({
     queryKey: ['cohorts', book.id, question.query],
     queryFn: ({ signal }) =>
-      told(
+      toldBy(
         api.GET('/api/books/{book}/cohorts', {
           params: { path: { book: book.id }, query: question.query },
           signal,
@@ -32,41 +40,16 @@
     placeholderData: keepPreviousData,
   }));
   const answer = $derived(asked.data);
-  const room = $derived({ width, height });
-  const laid = $derived(answer ? fit(answer, width, height, question.layout === 'figures') : undefined);
-  const canAbridge = $derived(answer && fit(answer, width, height, false).abridged);
-  const behindQuery = $derived(question.opened ? { ...question.query, ...question.opened } : undefined);
-
-  const place = $derived.by(() => {
-    const left = LABEL_WIDTH + SIZE_WIDTH;
-    const first = answer ? firstAge(answer) : 0;
-    const ages = (answer?.ages_shown ?? 1) - first;
-    const step = laid && !laid.scrolls ? laid.cellWidth : (width - left - 8) / Math.max(1, ages);
-    return (age: number) => left + (age - first + 0.5) * step;
-  });
-  const curveTitle = $derived.by(() => {
-    switch (answer?.figure) {
-      case 'retention':
-        return `Average share ordering again, by age, with its 95 % band${answer.rest ? '; dashed: the rest' : ''}`;
-      case 'revenue':
-        return `Revenue of all cohorts by age, ${answer.currency}`;
-      default:
-        return `All ${answer?.figure ?? ''} by age`;
-    }
-  });
-  const tell = $derived((value: number) =>
-    answer?.figure === 'retention' ? `${percent(value)} %` : count(Math.round(value)),
+  const age = $derived(
+    answer ? Math.min(comparedAge ?? usualAge(answer), Math.max(0, answer.ages_shown - 1)) : 0,
   );
+  const trace = $derived(
+    question.opened ? cohortTrace(book.id, { ...question.query, ...question.opened }) : undefined,
+  );
+  const words = (parts: Schemas['PartShape'][]) => parts.map((part) => part.text).join('');
 
   function pressed(event: KeyboardEvent): void {
     if (event.key === 'Escape' && question.opened && !isTyping(event)) question.close();
-  }
-
-  function take(layout: 'tidy' | 'grid'): void {
-    const query = new URLSearchParams(address.query);
-    for (const ours of ['open', 'table']) query.delete(ours);
-    query.set('layout', layout);
-    void takeCsv(`/api/books/${book.id}/cohorts?${query}`, `cohorts-${layout}.csv`);
   }
 </script>
 
@@ -86,18 +69,12 @@
     <button class="btn btn-primary" onclick={() => address.visit(book.id, 'intake')}>Go to Intake</button>
   </main>
 {:else if answer}
-  <p class="flex min-h-9 shrink-0 items-center border-b border-base-300 py-1" data-testid="reading">
-    <span
-      ><Sentence
-        parts={answer.reading}
-        controls={answer.controls}
-        onchoose={(n, v) => question.choose(n, v)}
-      /></span
-    >
-  </p>
-  <h1 class="shrink-0 pt-2 text-[1.45rem] leading-10 font-normal" data-testid="question">
-    <Sentence parts={answer.sentence} controls={answer.controls} onchoose={(n, v) => question.choose(n, v)} />
-  </h1>
+  <Question
+    reading={answer.reading}
+    sentence={answer.sentence}
+    controls={answer.controls}
+    onchoose={(n, v) => question.choose(n, v)}
+  />
   <main class="flex min-h-0 flex-1 gap-6 pt-1" class:dimmed={asked.isPlaceholderData}>
     <div class="flex min-w-0 flex-1 flex-col">
       <p class="quiet flex min-h-7 flex-wrap items-center justify-between gap-x-4 text-sm">
@@ -109,58 +86,64 @@
           /></span
         >
         <span class="flex gap-4 whitespace-nowrap not-printed">
-          {#if laid?.abridged}
-            <button class="word" onclick={() => question.lay('figures')}>every figure</button>
-          {:else if canAbridge}
-            <button class="word" onclick={() => question.lay('fitted')}>all on one page</button>
+          {#if canAbridge && answer.view === 'table' && !answer.split}
+            {#if question.layout === 'figures'}
+              <button class="word" onclick={() => question.lay('fitted')}>all on one page</button>
+            {:else}
+              <button class="word" onclick={() => question.lay('figures')}>every figure</button>
+            {/if}
           {/if}
-          <span
-            >take it as CSV: <button class="word" onclick={() => take('tidy')}>one row a cell</button>,
-            <button class="word" onclick={() => take('grid')}>as shown</button></span
-          >
+          <TakeMenu
+            file="/api/books/{book.id}/cohorts/file"
+            query={question.query}
+            name="cohorts-by-{answer.period}"
+            layouts={LAYOUTS}
+            {drawing}
+            question={words(answer.sentence)}
+            reading={`${words(answer.reading)} ${words(answer.manner)}`}
+          />
         </span>
       </p>
-      <div class="mt-1 min-h-0 flex-1" bind:clientWidth={width} bind:clientHeight={height}>
-        {#if laid && width > 0}
-          <CohortGrid
+      <div class="flex min-h-0 flex-1 flex-col" bind:this={drawing}>
+        {#if answer.view === 'bars'}
+          <CohortBars {answer} onopen={(cohort, at, group) => question.open(cohort, at, group)} />
+        {:else if answer.split}
+          <SplitView
             {answer}
-            fit={laid}
-            {room}
+            split={answer.split}
+            {age}
+            onage={(at) => (comparedAge = at)}
+            onopen={(cohort, at, group) => question.open(cohort, at, group)}
+          />
+        {:else}
+          <CohortTableView
+            {answer}
             {pointed}
-            opened={question.opened}
             onpoint={(at) => (pointed = at)}
-            onopen={(cohort, age) => question.open(cohort, age)}
+            onfit={(abridged) => (canAbridge = abridged)}
           />
         {/if}
       </div>
-      <Readout {answer} {pointed} />
-      {#if width > 0}
-        <AgeCurve
-          title={curveTitle}
-          values={allValues(answer)}
-          {...answer.figure === 'retention' ? { low: answer.all.low, high: answer.all.high } : {}}
-          rest={answer.figure === 'retention' ? (answer.rest?.retention_rate ?? []) : []}
-          firstAge={firstAge(answer)}
-          {width}
-          height={CURVE_HEIGHT}
-          {place}
-          {tell}
-          pointed={pointed?.age ?? null}
-          onopen={(age) => question.open(ALL, age)}
-        />
-      {/if}
     </div>
     <aside class="w-[348px] shrink-0 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-4">
-      {#if behindQuery}
+      {#if trace}
         <BehindPanel
           book={book.id}
           revision={answer.revision}
-          query={behindQuery}
+          {trace}
           currency={answer.currency}
           onclose={() => question.close()}
         />
+      {:else if answer.split}
+        <SplitGuide
+          {answer}
+          split={answer.split}
+          {age}
+          onchoose={(n, v) => question.choose(n, v)}
+          onopen={(group, at) => question.open('all', at, group)}
+        />
       {:else}
-        <Guide {answer} onopenall={() => question.open(ALL, ALL)} />
+        <Guide {answer} {pointed} onopen={(cohort, at) => question.open(cohort, at)} />
       {/if}
     </aside>
   </main>

@@ -4,12 +4,27 @@ import type { paths } from '$lib/api/generated';
 
 export type CohortQuery = NonNullable<paths['/api/books/{book}/cohorts']['get']['parameters']['query']>;
 
-const SINGLE = ['period', 'ages', 'figure', 'average', 'first_column'] as const;
+const SINGLE = [
+  'period',
+  'ages',
+  'figure',
+  'average',
+  'first_column',
+  'columns',
+  'view',
+  'split',
+  'against',
+  'margin',
+  'cac',
+] as const;
+/** What was opened belongs to the old cells, so it is closed when one of these changes. */
+const CLOSES = ['period', 'ages', 'split'];
 export const ALL = 'all';
 
 export interface Opened {
   cohort: string;
   age: string;
+  group: string;
 }
 
 class CohortQuestion {
@@ -17,21 +32,21 @@ class CohortQuestion {
   readonly query = $derived(address.choices(SINGLE) as CohortQuery);
 
   readonly opened = $derived.by((): Opened | null => {
-    const [cohort, age] = (address.query.get('open') ?? '').split('~');
-    return cohort && age !== undefined ? { cohort, age } : null;
+    const [cohort, age, ...group] = (address.query.get('open') ?? '').split('~');
+    return cohort && age !== undefined ? { cohort, age, group: group.join('~') } : null;
   });
 
   readonly layout = $derived(address.query.get('table') === 'figures' ? 'figures' : 'fitted');
 
-  /** Set a choice. What was opened belongs to the old table, so it is closed when periods or ages change. */
   choose(name: string, values: string[]): void {
-    const closes = name === 'period' || name === 'ages';
-    if (closes) address.change({ [name]: values, open: null });
+    if (name === 'split')
+      address.change({ split: values[0] === '' ? null : values, against: null, open: null });
+    else if (CLOSES.includes(name)) address.change({ [name]: values, open: null });
     else address.choose(name, values);
   }
 
-  open(cohort: string, age: number | string): void {
-    address.change({ open: `${cohort}~${age}` });
+  open(cohort: string, age: number | string, group = ''): void {
+    address.change({ open: `${cohort}~${age}${group ? `~${group}` : ''}` });
   }
 
   close(): void {

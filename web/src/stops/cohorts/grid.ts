@@ -1,12 +1,16 @@
 /** How the cohort table is laid out and coloured; nothing here touches the page. */
 import type { Schemas } from '$lib/api/client';
-import { count, money, percent, rounded } from '$lib/format/figures';
+import { percent } from '$lib/format/figures';
+import { inCell } from '$lib/format/units';
 
 type Cohorts = Schemas['CohortsShape'];
 type Row = Schemas['CohortRowShape'];
 
 export const LABEL_WIDTH = 96;
 export const SIZE_WIDTH = 74;
+export const BACK_WIDTH = 62;
+/** Everything left of the cells. */
+export const LEFT_WIDTH = LABEL_WIDTH + SIZE_WIDTH + BACK_WIDTH;
 export const HEAD_HEIGHT = 26;
 export const ALL_HEIGHT = 30;
 /** Between the row over all cohorts and a weave, so that the first row's name has room. */
@@ -14,12 +18,12 @@ export const WOVEN_GAP = 7;
 export const RAMP_STEPS = 10;
 const ROW_HEIGHT = 27;
 const LOWEST_ROW = 16.5;
-const EXACT_REVENUE = 58;
+const EXACT_MONEY = 58;
 const WIDEST_CELL = 74;
 const SMALLEST_WOVEN = { width: 7, height: 6 };
 /** What a figure needs when the whole table has to fit, and what it gets when the table may be scrolled. */
-const NARROWEST = { retention: 28, customers: 32, orders: 32, revenue: 38 } as const;
-const COMFORTABLE = { retention: 44, customers: 48, orders: 48, revenue: 74 } as const;
+const NARROWEST = { share: 28, count: 32, money: 38 } as const;
+const COMFORTABLE = { share: 44, count: 48, money: 74 } as const;
 
 export interface Fit {
   /** Tones without figures. */
@@ -33,16 +37,16 @@ export interface Fit {
 
 /** Figures in every cell when they fit or are wanted; else a weave that shows all cells at once, by tone. */
 export function fit(answer: Cohorts, width: number, height: number, wantsFigures: boolean): Fit {
-  const columns = Math.max(1, answer.ages_shown - firstAge(answer));
+  const columns = Math.max(1, columnCount(answer));
   const rows = Math.max(1, answer.cohorts.length);
-  const roomX = (width - LABEL_WIDTH - SIZE_WIDTH - 4) / columns;
+  const roomX = (width - LEFT_WIDTH - 4) / columns;
   const roomY = (height - HEAD_HEIGHT - ALL_HEIGHT - WOVEN_GAP) / rows;
-  const needed = (wantsFigures ? COMFORTABLE : NARROWEST)[answer.figure];
+  const needed = (wantsFigures ? COMFORTABLE : NARROWEST)[answer.unit];
   const fits = roomX >= needed && roomY >= (wantsFigures ? ROW_HEIGHT - 3 : LOWEST_ROW);
   if (fits) {
     return {
       woven: false,
-      abridged: answer.figure === 'revenue' && roomX < EXACT_REVENUE,
+      abridged: answer.unit === 'money' && roomX < EXACT_MONEY,
       scrolls: false,
       cellWidth: Math.floor(Math.min(WIDEST_CELL, roomX)),
       rowHeight: Math.min(ROW_HEIGHT, Math.floor(roomY)),
@@ -53,7 +57,7 @@ export function fit(answer: Cohorts, width: number, height: number, wantsFigures
       woven: false,
       abridged: false,
       scrolls: true,
-      cellWidth: COMFORTABLE[answer.figure],
+      cellWidth: COMFORTABLE[answer.unit],
       rowHeight: ROW_HEIGHT,
     };
   }
@@ -70,75 +74,106 @@ export function firstAge(answer: Cohorts): number {
   return answer.first_column_shown ? 0 : 1;
 }
 
+/** The first column that has cells: an age, or the place of a calendar period. */
+export function firstColumn(answer: Cohorts): number {
+  return answer.by_calendar ? 0 : firstAge(answer);
+}
+
+export function columnCount(answer: Cohorts): number {
+  return Math.max(0, answer.ages_shown - firstColumn(answer));
+}
+
+/** The age that a row shows in a column; by calendar, rows begin further right with each period. */
+export function ageAt(answer: Cohorts, row: number, column: number): number {
+  return answer.by_calendar ? column - row : column;
+}
+
+/** The column in which a row shows an age. */
+export function columnOf(answer: Cohorts, row: number, age: number): number {
+  return answer.by_calendar ? row + age : age;
+}
+
 /** The number that a cell shows, for its colour. */
-export function valueOf(answer: Cohorts, row: Row, age: number): number {
-  switch (answer.figure) {
-    case 'retention':
-      return row.retention_rate[age] ?? 0;
-    case 'customers':
-      return row.customers[age] ?? 0;
-    case 'orders':
-      return row.orders[age] ?? 0;
-    case 'revenue':
-      return Number(row.revenue[age] ?? 0);
-  }
+export function valueOf(row: Row, age: number): number {
+  return row.values[age] ?? 0;
 }
 
-/** The text of a cell; revenue is rounded where its column is too narrow for all digits. */
+/** The text of a cell; amounts are rounded where their column is too narrow for all digits. */
 export function cellText(answer: Cohorts, row: Row, age: number, width: number): string {
-  switch (answer.figure) {
-    case 'retention':
-      return percent(row.retention_rate[age] ?? null);
-    case 'revenue':
-      return width < EXACT_REVENUE
-        ? rounded(valueOf(answer, row, age))
-        : money(row.revenue[age] ?? '0', true);
-    case 'customers':
-    case 'orders':
-      return count(valueOf(answer, row, age));
-  }
+  return inCell(row.values[age] ?? null, answer.unit, width < EXACT_MONEY);
 }
 
-/** The row over all cohorts: averages of rates, totals of counts. */
+/** What everybody did in a calendar period: the diagonal. Customers of several cohorts are different people. */
+export function diagonal(
+  answer: Cohorts,
+  place: number,
+): { customers: number; orders: number; revenue: number; back: number; earlier: number } {
+  const sum = { customers: 0, orders: 0, revenue: 0, back: 0, earlier: 0 };
+  answer.cohorts.forEach((row, at) => {
+    const age = place - at;
+    if (age < 0 || age >= row.customers.length) return;
+    sum.customers += row.customers[age] ?? 0;
+    sum.orders += row.orders[age] ?? 0;
+    sum.revenue += Number(row.revenue[age] ?? 0);
+    if (age > 0) {
+      sum.back += row.customers[age] ?? 0;
+      sum.earlier += row.size;
+    }
+  });
+  return sum;
+}
+
+/** The row over all cohorts: by age averages of rates and totals of counts; by calendar what each period came to. */
 export function allValues(answer: Cohorts): (number | null)[] {
-  switch (answer.figure) {
-    case 'retention':
-      return answer.all.retention_rate;
-    case 'customers':
-      return answer.all.customers;
-    case 'orders':
-      return answer.all.orders;
-    case 'revenue':
-      return answer.all.revenue.map(Number);
-  }
+  if (!answer.by_calendar) return answer.all.values;
+  return answer.periods.map((_, place) => {
+    const sum = diagonal(answer, place);
+    switch (answer.figure) {
+      case 'retention':
+        return sum.earlier ? sum.back / sum.earlier : null;
+      case 'customers':
+        return sum.customers;
+      case 'orders':
+        return sum.orders;
+      case 'revenue':
+        return sum.revenue;
+      case 'average_order_value':
+        return sum.orders ? sum.revenue / sum.orders : null;
+      default:
+        return null;
+    }
+  });
 }
 
-export function allText(answer: Cohorts, age: number, narrow: boolean): string {
-  const value = allValues(answer)[age] ?? null;
-  if (answer.figure === 'retention') return percent(value, narrow ? 0 : 1);
-  if (answer.figure === 'revenue') return money(answer.all.revenue[age] ?? '0', true);
-  return value === null ? '—' : count(value);
+export function allText(answer: Cohorts, value: number | null, narrow: boolean): string {
+  if (value === null) return answer.by_calendar ? '' : '—';
+  if (answer.unit === 'share') return percent(value, narrow ? 0 : 1);
+  return inCell(value, answer.unit, false);
 }
 
 /** A rounded top of the ramp, and the step of a value on it. */
-export function ramp(answer: Cohorts): { top: number; step: (value: number) => number } {
+export function ramp(answer: Cohorts): Ramp {
   const first = firstAge(answer);
+  const rows = answer.cohorts.map((row) => row.values.slice(first));
+  return rampOf(rows, answer.unit);
+}
+
+export interface Ramp {
+  top: number;
+  step: (value: number) => number;
+}
+
+/** One ramp for several tables. */
+export function rampOf(rows: (number | null)[][], unit: Cohorts['unit']): Ramp {
   let top = 0;
-  for (const row of answer.cohorts) {
-    for (let age = first; age < row.customers.length; age += 1)
-      top = Math.max(top, valueOf(answer, row, age));
-  }
-  if (answer.figure === 'retention') top = Math.ceil(top * 20) / 20;
+  for (const row of rows) for (const value of row) top = Math.max(top, value ?? 0);
+  if (unit === 'share') top = Math.ceil(top * 20) / 20;
   const step = (value: number) =>
     Math.max(0, Math.min(RAMP_STEPS - 1, Math.floor((value / (top || 1)) * RAMP_STEPS)));
   return { top, step };
 }
 
-/** Indices of a list that a scrolled window shows, with a margin. */
-export function windowOf(scroll: number, room: number, size: number, length: number): [number, number] {
-  const margin = 4;
-  return [
-    Math.max(0, Math.floor(scroll / size) - margin),
-    Math.min(length, Math.ceil((scroll + room) / size) + margin),
-  ];
+/** What a cohort's own share of customers who came back is. */
+export function backShare(row: { came_back: number; size: number }): number | null {
+  return row.size > 0 ? row.came_back / row.size : null;
 }

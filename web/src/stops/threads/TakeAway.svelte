@@ -5,7 +5,8 @@
   import { isTyping } from '$lib/keys';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import WordMenu from '$src/sentence/WordMenu.svelte';
-  import { searchOf, type View } from './threads.svelte';
+  import { searchOf } from '$lib/search';
+  import type { View } from './threads.svelte';
 
   let { book, view, query }: { book: number; view: View; query: Record<string, string | string[]> } =
     $props();

@@ -5,7 +5,7 @@
   import { isTyping } from '$lib/keys';
   import CustomerPage from '$src/customer/CustomerPage.svelte';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import Sentence from '$src/sentence/Sentence.svelte';
+  import Question from '$src/sentence/Question.svelte';
   import FiguresTable from './FiguresTable.svelte';
   import PairsGrid, { LIMIT } from './PairsGrid.svelte';
   import TakeAway from './TakeAway.svelte';
@@ -93,18 +93,12 @@
     <button class="btn btn-primary" onclick={() => address.visit(book.id, 'intake')}>Go to Intake</button>
   </main>
 {:else if answer}
-  <p class="flex min-h-9 shrink-0 items-center border-b border-base-300 py-1" data-testid="reading">
-    <span
-      ><Sentence
-        parts={answer.reading}
-        controls={answer.controls}
-        onchoose={(n, v) => question.choose(n, v)}
-      /></span
-    >
-  </p>
-  <h1 class="shrink-0 pt-2 text-[1.45rem] leading-9 font-normal" data-testid="question">
-    <Sentence parts={answer.sentence} controls={answer.controls} onchoose={(n, v) => question.choose(n, v)} />
-  </h1>
+  <Question
+    reading={answer.reading}
+    sentence={answer.sentence}
+    controls={answer.controls}
+    onchoose={(n, v) => question.choose(n, v)}
+  />
   <div class="flex shrink-0 flex-wrap items-start justify-between gap-x-6 pt-1 pb-2">
     <TallyLine {answer} />
     <TakeAway book={book.id} {view} query={question.query} />

@@ -57,14 +57,3 @@ class ThreadQuestion {
 }
 
 export const question = new ThreadQuestion();
-
-/** A query as the search part of an address. */
-export function searchOf(
-  query: Record<string, string | string[]>,
-  more: Record<string, string> = {},
-): string {
-  const search = new URLSearchParams(more);
-  for (const [name, value] of Object.entries(query))
-    for (const each of [value].flat()) search.append(name, each);
-  return search.toString();
-}

@@ -1,0 +1,281 @@
+"""Open a figure of the cohort table: who and which orders stand behind it, and does the database agree."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.actions.cohort_questions import ALL, CellChoice
+from goldthread.actions.cohort_wording import age_phrase, cell_words
+from goldthread.actions.cohorts import CohortAnswer
+from goldthread.actions.opened import Figure, Opened, Unit, opened
+from goldthread.actions.questions import date_words
+from goldthread.actions.wording import count_words
+from goldthread.core.cohort_figures import AT_EACH_AGE, COUNTS, OF_CUSTOMERS, CohortFigure, FigureTable
+from goldthread.core.cohorts import Behind, CohortCounts
+from goldthread.core.intervals import wilson_interval
+from goldthread.core.periods import AgeKind, period_label, period_start, to_day
+from goldthread.core.second_look import Crowd, crowding
+from goldthread.errors import InvalidInput
+
+Mask = NDArray[np.bool_]
+UNITS = {
+    CohortFigure.CUSTOMERS: Unit.COUNT,
+    CohortFigure.ORDERS: Unit.COUNT,
+    CohortFigure.REVENUE: Unit.MONEY,
+    CohortFigure.AVERAGE_ORDER_VALUE: Unit.MONEY,
+    CohortFigure.REVENUE_PER_CUSTOMER: Unit.MONEY,
+    CohortFigure.PROFIT_PER_CUSTOMER: Unit.MONEY,
+}
+"""All other figures are shares."""
+_UP_TO = frozenset({CohortFigure.REVENUE_PER_CUSTOMER, CohortFigure.PROFIT_PER_CUSTOMER})
+
+
+@dataclass(frozen=True, eq=False)
+class Cells:
+    """The cells that a figure covers.
+
+    ``wanted`` : cells whose orders it counts; ``rows`` : cohorts it speaks of. ``behind`` : what it counts.
+    """
+
+    counts: CohortCounts
+    figure: FigureTable
+    wanted: Mask
+    rows: NDArray[np.int64]
+    behind: Behind
+
+
+def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limit: int) -> Opened:
+    """The customers and orders behind a cell, a row's later ages, a column's average or total, or the overall one."""
+    cells = covered_cells(answer, cell)
+    table = answer.table
+    first = int(cells.rows[0]) if cells.rows.size else 0
+    days = int(period_start(table.first_cohort + first, table.period)), table.history.rule.as_of_day
+    return opened(_figure(answer, cell, cells), table.history.book, cells.behind, days, offset, limit)
+
+
+def customers_behind(answer: CohortAnswer, cell: CellChoice) -> tuple[NDArray[np.int32], str]:
+    """The customers behind a figure, by their places in the book, and who they are in words."""
+    words = _words(answer, cell).removeprefix("Customers ")
+    return covered_cells(answer, cell).behind.customers, words
+
+
+def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
+    """What a figure covers. Raises `InvalidInput` for a cell that is not in the table."""
+    counts, figure, among = _part(answer, cell)
+    wanted = _wanted(answer, cell, counts)
+    rows = np.flatnonzero(wanted.any(axis=1))
+    behind = answer.table.behind_cells(spread_cells(answer, cell, counts, wanted))
+    if among is not None:
+        behind = _among(answer, behind, among)
+    if counts_those_away(answer, cell):
+        behind = _stayed_away(answer, rows, behind, among)
+    return Cells(counts, figure, wanted, rows, behind)
+
+
+def counts_those_away(answer: CohortAnswer, cell: CellChoice) -> bool:
+    """Whether a figure counts the customers who did not order."""
+    wanted = answer.question.figure is CohortFigure.CHURN and not cell.period
+    return wanted and (cell.cohort == ALL or cell.age is not None)
+
+
+def _part(answer: CohortAnswer, cell: CellChoice) -> tuple[CohortCounts, FigureTable, Mask | None]:
+    if not cell.group:
+        return answer.table, answer.figure, None
+    split = answer.split
+    if split is None or cell.group not in split.groups.labels:
+        raise InvalidInput(f"There is no group {cell.group}.", remedy="Name a group of the split.", field="group")
+    place = split.groups.labels.index(cell.group)
+    return split.parts[place].counts, split.parts[place].figure, split.groups.codes == place
+
+
+def _wanted(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts) -> Mask:
+    """The cells that are named: one, a row's or all later ages, or a column. Averages rest on complete cells only."""
+    wanted = np.zeros(counts.customers.shape, np.bool_)
+    if cell.cohort != ALL:
+        row = counts.labels.index(cell.cohort) if cell.cohort in counts.labels else -1
+        if row < 0 or (cell.age is not None and not (cell.age < counts.age_count and counts.observed[row, cell.age])):
+            raise InvalidInput(
+                "That cell is not in the table.",
+                remedy="Choose a cohort that has customers and an age that has begun by the as-of date.",
+                field="cohort",
+            )
+        ages = slice(1, None) if cell.age is None else slice(cell.age, cell.age + 1)
+        wanted[row, ages] = counts.observed[row, ages]
+        return wanted
+    if cell.period:
+        return _diagonal(answer, counts, cell.period)
+    rests_on = counts.observed if answer.question.figure in COUNTS else counts.complete
+    if cell.age is None:
+        wanted[:, 1:] = rests_on[:, 1:]
+    elif cell.age < counts.age_count:
+        wanted[:, cell.age] = rests_on[:, cell.age]
+    return wanted
+
+
+def _diagonal(answer: CohortAnswer, counts: CohortCounts, period: str) -> Mask:
+    """The cells of one calendar period. Elapsed ages have no such diagonal."""
+    names = [period_label(counts.first_cohort + place, counts.period) for place in range(counts.age_count)]
+    if period not in names or answer.question.ages is AgeKind.ELAPSED:
+        raise InvalidInput(
+            "That period is not in the table.", remedy="Choose calendar ages and a period of the table.", field="age"
+        )
+    rows, ages = np.indices(counts.customers.shape)
+    along: Mask = (rows + ages == names.index(period)) & counts.observed
+    return along
+
+
+def spread_cells(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts, wanted: Mask) -> Mask:
+    """Figures that look beyond their own age count the orders of further cells of the same cohorts."""
+    if cell.age is None:
+        return wanted
+    rows = wanted.any(axis=1, keepdims=True)
+    ages = np.arange(counts.age_count)
+    match answer.question.figure:
+        case CohortFigure.STILL_BUYING:
+            further: Mask = ages >= cell.age
+        case CohortFigure.CAME_BACK:
+            further = (ages >= 1) & (ages <= cell.age)
+        case CohortFigure.REVENUE_PER_CUSTOMER | CohortFigure.PROFIT_PER_CUSTOMER:
+            further = ages <= cell.age
+        case _:
+            return wanted
+    spread: Mask = rows & further & counts.observed
+    return spread
+
+
+def _among(answer: CohortAnswer, behind: Behind, among: Mask) -> Behind:
+    who = answer.table.history.book.customer.take(behind.orders)
+    return Behind(behind.customers[among.take(behind.customers)], behind.orders[among.take(who)])
+
+
+def _stayed_away(answer: CohortAnswer, rows: NDArray[np.int64], came: Behind, among: Mask | None) -> Behind:
+    """The customers of some cohorts who are not among those who came; they have no order to list."""
+    table = answer.table
+    members = np.isin(table.cohort_of_customers(), rows)
+    places = table.history.book.ordering[members]
+    if among is not None:
+        places = places[among.take(places)]
+    away = places[~np.isin(places, came.customers, assume_unique=True)]
+    return Behind(away.astype(np.int32), np.zeros(0, np.int64))
+
+
+def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
+    question, counts, behind = answer.question, cells.counts, cells.behind
+    words = f"{_words(answer, cell)}."
+    if cell.cohort != ALL:
+        size = (
+            int(counts.size[cells.rows[0]]) if cells.rows.size else int(counts.size[counts.labels.index(cell.cohort)])
+        )
+        if cell.age is None:
+            return _came_back(behind, size, words)
+        return _of_cell(answer, cell, cells, size, words)
+    averages = cells.figure.averages
+    if cell.period and question.figure not in COUNTS:
+        customers = count_words(int(behind.orders.size), "order")
+        return Figure(Unit.COUNT, float(behind.customers.size), f"customers with {customers}", words)
+    if question.figure in COUNTS:
+        value = _total(question.figure, answer, behind)
+        return Figure(UNITS[question.figure], value, _beside(question.figure, behind), words)
+    cohorts = count_words(int(cells.rows.size), "cohort")
+    if cell.age is None:
+        return _overall(answer, cells, words, cohorts)
+    return Figure(
+        UNITS.get(question.figure, Unit.SHARE),
+        _number(averages.values[cell.age]),
+        f"over {count_words(int(averages.customers[cell.age]), 'customer')}",
+        words,
+        f"Over the {cohorts} for which this age is complete.",
+        _number(averages.low[cell.age]),
+        _number(averages.high[cell.age]),
+        averaged=True,
+    )
+
+
+def _of_cell(answer: CohortAnswer, cell: CellChoice, cells: Cells, size: int, words: str) -> Figure:
+    row, age = int(cells.rows[0]), cell.age or 0
+    figure, kind = cells.figure, answer.question.figure
+    unusual = () if cell.group else _unusual(answer, cells.behind, age, bool(figure.odd[row, age]))
+    made = Figure(
+        UNITS.get(kind, Unit.SHARE),
+        _number(figure.values[row, age]),
+        _beside(kind, cells.behind, size),
+        words,
+        low=_number(figure.low[row, age]),
+        high=_number(figure.high[row, age]),
+        unusual=unusual,
+    )
+    small = kind in OF_CUSTOMERS and bool(cells.counts.small[row])
+    return replace(made, note="This cohort is small: read the range, not the rate.") if small else made
+
+
+def _came_back(behind: Behind, size: int, words: str) -> Figure:
+    low, high = wilson_interval(np.array(behind.customers.size), np.array(size))
+    share = behind.customers.size / size if size else None
+    beside = f"{behind.customers.size} of {count_words(size, 'customer')}"
+    note = "Counted afresh: somebody who came back at several ages is one customer here."
+    return Figure(Unit.SHARE, share, beside, words, note, _number(float(low)), _number(float(high)))
+
+
+def _overall(answer: CohortAnswer, cells: Cells, words: str, cohorts: str) -> Figure:
+    counts, figure = cells.counts, answer.question.figure
+    who = count_words(int(cells.behind.customers.size), "customer")
+    note = f"Over {count_words(int(cells.wanted.sum()), 'complete cell')} of {cohorts}"
+    if figure in (CohortFigure.RETENTION, CohortFigure.CHURN):
+        taken, chances = int(counts.customers[cells.wanted].sum()), int((cells.wanted * counts.size[:, None]).sum())
+        note += f": {count_words(taken, 'chance')} to come back of {chances} were taken"
+    value = _number(cells.figure.averages.overall) if figure in AT_EACH_AGE else None
+    beside = f"{'by' if figure is not CohortFigure.CHURN else 'never:'} {who}"
+    return Figure(UNITS.get(figure, Unit.SHARE), value, beside, words, f"{note}.", averaged=True)
+
+
+def _total(figure: CohortFigure, answer: CohortAnswer, behind: Behind) -> float:
+    if figure is CohortFigure.REVENUE:
+        return float(answer.table.history.book.amount_minor.take(behind.orders).sum())
+    return float(behind.customers.size if figure is CohortFigure.CUSTOMERS else behind.orders.size)
+
+
+def _beside(figure: CohortFigure, behind: Behind, size: int | None = None) -> str:
+    customers = count_words(int(behind.customers.size), "customer")
+    if figure in OF_CUSTOMERS and size is not None:
+        return f"{behind.customers.size} of {count_words(size, 'customer')}"
+    if figure is CohortFigure.ORDERS:
+        return f"orders of {customers}"
+    if figure is CohortFigure.CUSTOMERS:
+        return "customers"
+    if figure in _UP_TO and size is not None:
+        return f"for each of {count_words(size, 'customer')}"
+    return f"from {count_words(int(behind.orders.size), 'order')} of {customers}"
+
+
+def _unusual(answer: CohortAnswer, behind: Behind, age: int, odd: bool) -> tuple[str, ...]:
+    """What the orders of a cell crowd in, in words. An odd cell without a crowd says so."""
+    if answer.question.figure in _UP_TO or behind.orders.size == 0:
+        return ()
+    found = crowding(answer.table, behind, age)[:4]
+    if not found:
+        return ("Its orders crowd in no day, source or other label more than elsewhere at this age.",) if odd else ()
+    when = age_phrase(answer.question.period, answer.question.ages, age)
+    return tuple(_crowd_words(answer, crowd, when) for crowd in found)
+
+
+def _crowd_words(answer: CohortAnswer, crowd: Crowd, when: str) -> str:
+    usual = f"{100 * crowd.expected_share:.0f} %"
+    here = f"{100 * crowd.orders / crowd.of:.0f} % of its orders ({crowd.orders} of {crowd.of})"
+    if crowd.field == "day":
+        day = date_words(to_day(dt.date.fromisoformat(crowd.label)))
+        return f"{here} are of one day, {day}; spread evenly it were {usual}."
+    title = answer.read.fields.field(crowd.field).title
+    return f"{here} have {title} {crowd.label}; elsewhere {when} {usual}."
+
+
+def _words(answer: CohortAnswer, cell: CellChoice) -> str:
+    title = "" if answer.split is None else answer.split.groups.field.title
+    return cell_words(answer.question, cell, title)
+
+
+def _number(value: float) -> float | None:
+    return None if np.isnan(value) else float(value)

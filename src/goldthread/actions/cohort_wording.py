@@ -1,0 +1,158 @@
+"""The sentences of the cohort table, and every choice that they state."""
+
+from __future__ import annotations
+
+from goldthread.actions.cohort_questions import (
+    ALL,
+    SPEND,
+    CellChoice,
+    CohortQuestion,
+    CohortView,
+    Columns,
+    FirstColumn,
+)
+from goldthread.actions.questions import period_words
+from goldthread.actions.reading import Read
+from goldthread.actions.wording import Control, Option, Part, history_controls, words_control
+from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure
+from goldthread.core.cohort_split import CustomerGroups, split_fields
+from goldthread.core.fields import FieldValues
+from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period
+
+FIGURES = {
+    CohortFigure.RETENTION: "what share ordered",
+    CohortFigure.CHURN: "what share did not order",
+    CohortFigure.STILL_BUYING: "what share was still ordering",
+    CohortFigure.CAME_BACK: "what share had come back",
+    CohortFigure.CUSTOMERS: "how many customers ordered",
+    CohortFigure.ORDERS: "how many orders came",
+    CohortFigure.REVENUE: "how much revenue came",
+    CohortFigure.AVERAGE_ORDER_VALUE: "what was the average order worth",
+    CohortFigure.REVENUE_PER_CUSTOMER: "how much revenue had each brought in all",
+    CohortFigure.PROFIT_PER_CUSTOMER: "how much profit had each brought in all",
+    CohortFigure.REVENUE_RETENTION: "what share of the first revenue came again",
+}
+_AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}
+_FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
+_VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar"}
+_MARGINS = ("100", "75", "60", "50", "40", "30", "20")
+TOGETHER = "All customers together"
+
+
+def cohort_sentence(question: CohortQuestion) -> list[Part]:
+    """The question itself."""
+    return [
+        Part("Of those who first ordered in each "),
+        Part(question.period.value, "period"),
+        Part(", "),
+        Part(FIGURES[question.figure], "figure"),
+        Part(" "),
+        Part(age_words(question.period, question.ages), "ages"),
+        Part(" later?"),
+    ]
+
+
+def cohort_manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
+    """How customers are told apart, and how the answer is averaged and laid out."""
+    parts = [Part(_split_words(question, fields), "split"), Part(", shown as "), Part(_VIEWS[question.view], "view")]
+    if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
+        parts += [Part("; gross margin "), Part(f"{question.margin} %", "margin")]
+        parts += [Part(", winning a customer cost "), Part(_cac_words(question.cac), "cac")]
+    if question.view is CohortView.BARS:
+        return [*parts, Part(".")]
+    if question.ages is AgeKind.CALENDAR and not question.split:
+        parts += [Part(" by "), Part(_column_words(question, question.columns), "columns")]
+    if question.figure not in COUNTS:
+        parts += [Part("; averages "), Part(_AVERAGES[question.average], "average")]
+    return [
+        *parts,
+        Part(f"; the first {question.period} "),
+        Part(_FIRST_COLUMN[_first_column(question)], "first_column"),
+        Part("."),
+    ]
+
+
+def cohort_controls(question: CohortQuestion, read: Read, groups: CustomerGroups | None) -> list[Control]:
+    """Every choice that the sentences state, and the group that others are compared with."""
+    kinds = tuple(Option(kind, age_words(question.period, kind)) for kind in AgeKind)
+    splits = tuple(Option(field.name, f"Split by {field.title}") for field in split_fields(read.fields))
+    layouts = tuple(Option(each, _column_words(question, each)) for each in Columns)
+    labels = () if groups is None else tuple(Option(label, label) for label in groups.labels)
+    return [
+        words_control("period", "Cohorts by", question.period, {each: each.value for each in Period}),
+        words_control("figure", "Figure", question.figure, FIGURES),
+        Control("ages", "Time since the first order", (question.ages.value,), kinds),
+        words_control("average", "Averages", question.average, _AVERAGES),
+        words_control("first_column", "First column", _first_column(question), _FIRST_COLUMN),
+        Control("columns", "Columns are", (question.columns.value,), layouts),
+        words_control("view", "Shown as", question.view, _VIEWS),
+        Control("split", "Customers", (question.split,), (Option("", TOGETHER), *splits)),
+        Control("against", "Compared with", (question.against,), labels),
+        Control("margin", "Gross margin", (question.margin,), tuple(Option(each, f"{each} %") for each in _MARGINS)),
+        Control(
+            "cac",
+            "Winning a customer cost",
+            (question.cac,),
+            (Option(SPEND, _cac_words(SPEND)), Option("0", "nothing")),
+        ),
+        *history_controls(read),
+    ]
+
+
+def age_words(period: Period, ages: AgeKind) -> str:
+    """What the columns count: that many calendar months, that many spans of 30 days."""
+    return (
+        f"that many calendar {period}s"
+        if ages is AgeKind.CALENDAR
+        else f"that many spans of {ELAPSED_DAYS[period]} days"
+    )
+
+
+def age_phrase(period: Period, ages: AgeKind, age: int) -> str:
+    """An age in words: in the same month, 1 calendar month later, 3 spans of 30 days later."""
+    if age == 0:
+        return f"in the same {period}" if ages is AgeKind.CALENDAR else f"within {ELAPSED_DAYS[period]} days"
+    plural = "" if age == 1 else "s"
+    if ages is AgeKind.CALENDAR:
+        return f"{age} calendar {period}{plural} later"
+    return f"{age} span{plural} of {ELAPSED_DAYS[period]} days later"
+
+
+def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> str:
+    """Who and what a figure counts, as a sentence without its full stop."""
+    period = question.period
+    who = "All customers" if cell.cohort == ALL else f"Customers who first ordered in {period_words(cell.cohort)}"
+    if cell.group:
+        who += f" ({group}: {cell.group})"
+    joined = " and" if cell.cohort != ALL or cell.group else " who"
+    if cell.period:
+        return f"{who} who ordered in {period_words(cell.period)}, whenever they first did"
+    if cell.age is None:
+        return f"{who}{joined} came back in any {period} after the first"
+    when = age_phrase(period, question.ages, cell.age)
+    match question.figure:
+        case CohortFigure.CHURN:
+            return f"{who}{joined} did not order {when}"
+        case CohortFigure.STILL_BUYING:
+            return f"{who}{joined} ordered {when} or at any later time"
+        case CohortFigure.CAME_BACK:
+            return f"{who}{joined} came back in a {period} after the first, up to {when}"
+        case CohortFigure.REVENUE_PER_CUSTOMER | CohortFigure.PROFIT_PER_CUSTOMER:
+            return f"{who}, and all they ordered up to {when}"
+    return f"{who}, and what they ordered {when}" if cell.age == 0 else f"{who}{joined} ordered {when}"
+
+
+def _first_column(question: CohortQuestion) -> FirstColumn:
+    return FirstColumn.SHOWN if question.first_column_shown else FirstColumn.HIDDEN
+
+
+def _column_words(question: CohortQuestion, columns: Columns) -> str:
+    return "age" if columns is Columns.AGES else f"calendar {question.period}"
+
+
+def _split_words(question: CohortQuestion, fields: FieldValues) -> str:
+    return f"Split by {fields.field(question.split).title}" if question.split else TOGETHER
+
+
+def _cac_words(cac: str) -> str:
+    return "what the records of spend tell" if cac == SPEND else "nothing" if cac == "0" else f"{cac} each"

@@ -1,0 +1,151 @@
+"""Ask the cohort table a question: the figure, split by an attribute, with what deserves a second look."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from functools import cached_property
+
+from goldthread.actions.cohort_questions import CohortQuestion
+from goldthread.actions.cohort_wording import cohort_controls, cohort_manner, cohort_sentence
+from goldthread.actions.costs import costs_of, costs_of_groups
+from goldthread.actions.reading import Read, read_book
+from goldthread.actions.wording import Control, Part, reading_line
+from goldthread.actions.workspace import Shelved, Workspace
+from goldthread.core.cohort_figures import FigureTable, figure_table
+from goldthread.core.cohort_split import (
+    CustomerGroups,
+    Differences,
+    bought_once,
+    customer_groups,
+    retention_difference,
+)
+from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.history import History
+from goldthread.core.second_look import Apart, cohorts_apart
+from goldthread.errors import InvalidInput
+from goldthread.store import details
+from goldthread.store.books import BookRow
+from goldthread.store.details import EventRow as EventRow
+
+
+@dataclass(frozen=True, eq=False)
+class Group:
+    """One group of a split: its counts and figure, how many of its customers ordered, and how many of those once."""
+
+    label: str
+    counts: CohortCounts
+    figure: FigureTable
+    ordered: int
+    once: int
+
+
+@dataclass(frozen=True, eq=False)
+class Split:
+    """Customers told apart. ``base`` is the group that the others are compared with; ``differences`` are those of
+    each group's average retention from that of the base."""
+
+    groups: CustomerGroups
+    parts: list[Group]
+    base: int
+    differences: list[Differences]
+
+
+@dataclass(frozen=True, eq=False)
+class CohortAnswer:
+    """A cohort table with its question, its sentences and what it was asked of."""
+
+    read: Read
+    question: CohortQuestion
+    table: CohortTable
+    figure: FigureTable
+    rest: FigureTable | None
+    rest_table: CohortTable | None
+    split: Split | None
+    events: list[EventRow]
+
+    @property
+    def book(self) -> BookRow:
+        return self.read.book
+
+    @property
+    def shelved(self) -> Shelved:
+        return self.read.shelved
+
+    @property
+    def reading(self) -> list[Part]:
+        return reading_line(self.read)
+
+    @property
+    def sentence(self) -> list[Part]:
+        return cohort_sentence(self.question)
+
+    @property
+    def manner(self) -> list[Part]:
+        return cohort_manner(self.question, self.read.fields)
+
+    @property
+    def controls(self) -> list[Control]:
+        return cohort_controls(self.question, self.read, None if self.split is None else self.split.groups)
+
+    @cached_property
+    def apart(self) -> list[Apart]:
+        """Cohorts that came back more or less than their neighbours."""
+        return cohorts_apart(self.table)
+
+
+def ask_cohorts(workspace: Workspace, book: BookRow, question: CohortQuestion, today: dt.date) -> CohortAnswer:
+    """The cohort table of a book. Raises `InvalidInput` for a choice that does not fit the book."""
+    read = read_book(workspace, book, question.history, today)
+
+    def table_of(history: History) -> CohortTable:
+        return cohort_table(history, question.period, question.ages)
+
+    key = (*read.key, question.period, question.ages)
+    table = workspace.answer(read.shelved, ("cohorts", *key), lambda: table_of(read.history))
+    costs = costs_of(workspace, read, question, table)
+    other = read.rest
+    rest_table = None if other is None else workspace.answer(read.shelved, ("others", *key), lambda: table_of(other))
+    rest = None
+    if rest_table is not None:
+        rest_costs = costs_of(workspace, read, question, rest_table)
+        rest = figure_table(rest_table, question.figure, question.average, rest_costs)
+    return CohortAnswer(
+        read,
+        question,
+        table,
+        figure_table(table, question.figure, question.average, costs),
+        rest,
+        rest_table,
+        _split(workspace, read, question, table, key) if question.split else None,
+        details.events_of(workspace.record.engine, book.id),
+    )
+
+
+def _split(
+    workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable, key: tuple[object, ...]
+) -> Split:
+    def made() -> tuple[CustomerGroups, list[CohortCounts]]:
+        groups = customer_groups(read.history, question.split)
+        return groups, split_table(table, groups.codes, groups.count)
+
+    groups, tables = workspace.answer(read.shelved, ("split", *key, question.split), made)
+    if question.against and question.against not in groups.labels:
+        raise InvalidInput(
+            f"There is no group {question.against}.", remedy=f"Groups: {', '.join(groups.labels)}.", field="against"
+        )
+    base = groups.labels.index(question.against) if question.against else 0
+    ordered, once = bought_once(read.history, groups)
+    all_costs = costs_of_groups(workspace, read, question, table, groups)
+    parts = [
+        Group(
+            label,
+            tables[place],
+            figure_table(tables[place], question.figure, question.average, all_costs[place]),
+            int(ordered[place]),
+            int(once[place]),
+        )
+        for place, label in enumerate(groups.labels)
+    ]
+    differences = [retention_difference(each, tables[base]) for each in tables]
+    return Split(groups, parts, base, differences)

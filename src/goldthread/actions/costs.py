@@ -1,0 +1,94 @@
+"""What profit needs: the gross margin as chosen, and what winning a customer of each cohort cost.
+
+The cost of winning a customer in a period is the spend of its months divided by all new customers of the period,
+whoever is being looked at; per channel, by the channel of the first order.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.actions.cohort_questions import CohortQuestion
+from goldthread.actions.reading import Read
+from goldthread.actions.workspace import Workspace
+from goldthread.core.cohort_figures import CohortFigure, Costs
+from goldthread.core.cohort_split import CustomerGroups, customer_groups
+from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.history import Firsts, History
+from goldthread.core.periods import Period, period_of_day, to_day
+from goldthread.store import details
+from goldthread.store.details import SpendRow
+
+MINOR = 10_000
+BY_CHANNEL = "first_channel"
+_EVERY_CHANNEL = 100_000
+
+
+def costs_of(workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable) -> Costs:
+    """The costs for a table of all customers that are looked at."""
+    fixed = _unspent(question, table)
+    if fixed is not None:
+        return fixed
+    spend = details.spend_of(workspace.record.engine, read.book.id)
+    everybody = _everybody(workspace, read, question)
+    return Costs(question.margin_share, _cac(table, everybody, spend))
+
+
+def costs_of_groups(
+    workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable, groups: CustomerGroups
+) -> list[Costs]:
+    """The costs for each group: per channel where customers are split by their first channel, else the same for all."""
+    together = costs_of(workspace, read, question, table)
+    if groups.field.name != BY_CHANNEL or _unspent(question, table) is not None:
+        return [together] * groups.count
+    everybody = _everybody(workspace, read, question)
+    channels = customer_groups(everybody.history, BY_CHANNEL, _EVERY_CHANNEL)
+    of_channel = dict(zip(channels.labels, split_table(everybody, channels.codes, channels.count), strict=True))
+    spend = details.spend_of(workspace.record.engine, read.book.id)
+    nothing = np.full(table.cohort_count, np.nan)
+    costs = []
+    for label in groups.labels:
+        counts = of_channel.get(label)
+        own = [each for each in spend if each.channel == label]
+        costs.append(Costs(question.margin_share, nothing if counts is None else _cac(table, counts, own)))
+    return costs
+
+
+def _unspent(question: CohortQuestion, table: CohortTable) -> Costs | None:
+    """Costs that need no record of spend; None when they do."""
+    margin, cac = question.margin_share, question.cac_minor
+    if question.figure is not CohortFigure.PROFIT_PER_CUSTOMER:
+        return Costs.none(table)
+    return None if cac is None else Costs(margin, np.full(table.cohort_count, float(cac)))
+
+
+def _everybody(workspace: Workspace, read: Read, question: CohortQuestion) -> CohortTable:
+    """The same table of all customers, without a condition and with nobody in hand."""
+    rule = replace(read.history.rule, where=None, firsts=Firsts.ALL)
+    history: History = workspace.history(read.shelved, rule)
+    found: CohortTable = workspace.answer(
+        read.shelved,
+        ("cohorts", rule, question.period, question.ages),
+        lambda: cohort_table(history, question.period, question.ages),
+    )
+    return found
+
+
+def _cac(table: CohortTable, everybody: CohortCounts, spend: list[SpendRow]) -> NDArray[np.float64]:
+    """Spend of each cohort's months per new customer, ten-thousandths; NaN where none is recorded, and for weeks."""
+    cac = np.full(table.cohort_count, np.nan)
+    if table.period is Period.WEEK:
+        return cac
+    spent: dict[int, Decimal] = {}
+    for entry in spend:
+        index = period_of_day(to_day(entry.month), table.period)
+        spent[index] = spent.get(index, Decimal(0)) + entry.amount
+    for index, amount in spent.items():
+        row, place = index - table.first_cohort, index - everybody.first_cohort
+        if 0 <= row < table.cohort_count and 0 <= place < everybody.cohort_count and everybody.size[place]:
+            cac[row] = float(amount * MINOR / int(everybody.size[place]))
+    return cac

@@ -1,0 +1,147 @@
+"""Groups of customers for splitting a table: by a label that a customer carries, or by first amounts in bands.
+
+The attributes are those that every order carries from its thread (``docs/definitions.md``, section 3): what the
+customer's record tells, and what the first order was.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import Attribute
+from goldthread.core.cohorts import CohortCounts
+from goldthread.core.conditions import Level, Numbers
+from goldthread.core.fields import Field, FieldValues, Kind
+from goldthread.core.history import History
+from goldthread.core.intervals import difference_interval
+from goldthread.errors import InvalidInput
+
+Int64s = NDArray[np.int64]
+Floats = NDArray[np.float64]
+MOST_GROUPS = 8
+BANDED = "first_amount"
+MINOR = 10_000
+NOT_TOLD = "not told"
+
+
+@dataclass(frozen=True, eq=False)
+class CustomerGroups:
+    """Every customer in one group.
+
+    ``codes`` : int64, shape (customers,), the group of each. ``labels`` : what each group is called. ``merged`` : how
+    many labels stand together in the last group; 0 when none do.
+    """
+
+    field: Field
+    codes: Int64s
+    labels: tuple[str, ...]
+    merged: int
+
+    @property
+    def count(self) -> int:
+        return len(self.labels)
+
+
+@dataclass(frozen=True, eq=False)
+class Differences:
+    """How much more often a group did something than another, by age; float64, NaN where either has nobody."""
+
+    difference: Floats
+    low: Floats
+    high: Floats
+
+
+def split_fields(fields: FieldValues) -> list[Field]:
+    """The fields by which customers can be told apart."""
+    return [f for f in fields.fields if f.level is Level.CUSTOMER and (f.kind is Kind.LABEL or f.name == BANDED)]
+
+
+def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> CustomerGroups:
+    """Customers by a field: the groups with the most ordering customers first, what is beyond ``most`` together last.
+
+    Raises `InvalidInput` for a field that does not tell customers apart.
+    """
+    fields = history.fields
+    known = {field.name: field for field in split_fields(fields)}
+    if name not in known:
+        raise InvalidInput(
+            f"Customers cannot be split by {name or 'nothing'}.",
+            remedy=f"Choose one of: {', '.join(known)}.",
+            field="split",
+        )
+    values = fields.values(name)
+    if isinstance(values, Numbers):
+        return _bands(known[name], history, values)
+    if not isinstance(values, Attribute):
+        raise InvalidInput(f"{name} has no labels.", remedy="Choose another field.", field="split")
+    return _labels(known[name], history, values, most)
+
+
+def _labels(field: Field, history: History, values: Attribute, most: int) -> CustomerGroups:
+    codes = values.codes.astype(np.int64)
+    ordering = np.bincount(codes.take(history.book.ordering), minlength=len(values.labels))
+    having = np.flatnonzero(ordering)
+    ranked = having[np.argsort(-ordering.take(having), kind="stable")].tolist()
+    alone = ranked if len(ranked) <= most else ranked[: most - 1]
+    merged = len(ranked) - len(alone)
+    place = np.full(len(values.labels), max(0, len(alone) - (merged == 0)), np.int64)
+    place[alone] = np.arange(len(alone))
+    labels = [values.labels[code] or NOT_TOLD for code in alone]
+    if merged:
+        labels.append(f"{merged} others")
+    return CustomerGroups(field, place.take(codes), tuple(labels), merged)
+
+
+def _bands(field: Field, history: History, values: Numbers) -> CustomerGroups:
+    """Four bands or fewer that hold about as many customers each, between round amounts."""
+    ordering = history.book.ordering
+    amounts = values.values.take(ordering)
+    limits: list[int] = []
+    if amounts.size:
+        quartiles = np.quantile(amounts, [0.25, 0.5, 0.75], method="lower").tolist()
+        limits = sorted({_round_amount(int(each)) for each in quartiles} - {0})
+    codes = np.searchsorted(np.array(limits, np.int64), values.values, side="right").astype(np.int64)
+    names = [_amount(limit) for limit in limits]
+    if not names:
+        return CustomerGroups(field, codes, ("any amount",), 0)
+    between = [f"{low} to under {high}" for low, high in pairwise(names)]
+    return CustomerGroups(field, codes, (f"under {names[0]}", *between, f"{names[-1]} and more"), 0)
+
+
+def _round_amount(minor: int) -> int:
+    """The nearest of 1, 1.5, 2, 2.5, 3, 4, 5, 7.5 times a power of ten."""
+    if minor <= 0:
+        return 0
+    power = 10 ** (len(str(minor)) - 1)
+    steps = [int(step * power) for step in (1, 1.5, 2, 2.5, 3, 4, 5, 7.5, 10)]
+    return min(steps, key=lambda step: abs(step - minor))
+
+
+def _amount(minor: int) -> str:
+    whole, part = divmod(minor, MINOR)
+    return f"{whole}" if part == 0 else f"{minor / MINOR:.2f}"
+
+
+def bought_once(history: History, groups: CustomerGroups) -> tuple[Int64s, Int64s]:
+    """Customers with an order, and those of them with exactly one, by group; int64, shape (groups,)."""
+    book = history.book
+    own = groups.codes.take(book.ordering)
+    once = own[book.counts.take(book.ordering) == 1]
+    return np.bincount(own, minlength=groups.count), np.bincount(once, minlength=groups.count)
+
+
+def retention_difference(one: CohortCounts, other: CohortCounts) -> Differences:
+    """Average retention of one group less that of another at each age, over cells complete for each."""
+    (came, of), (came_there, of_there) = _chances(one), _chances(other)
+    difference, low, high = difference_interval(came, of, came_there, of_there)
+    return Differences(difference, low, high)
+
+
+def _chances(counts: CohortCounts) -> tuple[Int64s, Int64s]:
+    included = counts.complete
+    came = np.where(included, counts.customers, 0).sum(axis=0)
+    return came, np.where(included, counts.size[:, None], 0).sum(axis=0)

@@ -1,0 +1,177 @@
+<script lang="ts">
+  import { periodTick } from '$lib/format/dates';
+  import { pathOf, stack, type Series } from './columns';
+
+  interface Props {
+    label: string;
+    periods: string[];
+    series: Series[];
+    width: number;
+    height: number;
+    shares?: boolean;
+    /** The last so many periods are still running. */
+    partial?: number;
+    /** A mark on each column: the same period a year earlier. */
+    before?: (number | null)[];
+    events?: { place: number; labels: string[] }[];
+    tell: (value: number) => string;
+    pointed?: number | null;
+    onpoint?: (place: number | null) => void;
+    onopen?: (place: number, key: string) => void;
+    /** What the largest column is measured by, when several charts share a scale. */
+    most?: number;
+  }
+  let {
+    label,
+    periods,
+    series,
+    width,
+    height,
+    shares = false,
+    partial = 0,
+    before = [],
+    events = [],
+    tell,
+    pointed = null,
+    onpoint,
+    onopen,
+    most = 0,
+  }: Props = $props();
+
+  const LEFT = 56;
+  const TOP = 18;
+  const BOTTOM = 20;
+  const NARROWEST = 3;
+  const step = $derived(Math.max(NARROWEST, Math.min(64, (width - LEFT - 6) / Math.max(1, periods.length))));
+  const wide = $derived(Math.max(width, LEFT + step * periods.length + 6));
+  const floor = $derived(height - BOTTOM);
+  const laid = $derived(stack(series, { step, top: TOP, bottom: floor, shares, most }));
+  const y = $derived(laid.y);
+  const boxes = $derived(laid.boxes);
+  const ticks = $derived(y.ticks(height > 160 ? 4 : 2));
+  const labelEvery = $derived(Math.max(1, Math.ceil(58 / step)));
+  const hatchId = $props.id();
+
+  function placeOf(event: MouseEvent): number | null {
+    const left = (event.currentTarget as SVGElement).getBoundingClientRect().left;
+    const place = Math.floor((event.clientX - left - LEFT) / step);
+    return place >= 0 && place < periods.length ? place : null;
+  }
+
+  function opened(event: MouseEvent): void {
+    const place = placeOf(event);
+    if (place === null || !onopen) return;
+    const top = event.clientY - (event.currentTarget as SVGElement).getBoundingClientRect().top;
+    // the part that is drawn last lies on top
+    const hit = [...series.keys()].reverse().find((at) => {
+      const box = boxes[at]?.[place];
+      return box && top >= box.y && top <= box.y + box.height;
+    });
+    onopen(place, hit === undefined ? 'all' : (series[hit]?.key ?? 'all'));
+  }
+</script>
+
+<!-- a scrolled drawing must be reachable by keyboard; the same figures stand in a table -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div
+  class="max-w-full overflow-x-auto overflow-y-hidden"
+  style:width="{width}px"
+  tabindex={wide > width ? 0 : undefined}
+  role={wide > width ? 'region' : undefined}
+  aria-label={wide > width ? label : undefined}
+>
+  <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+  <svg
+    width={wide}
+    {height}
+    role="img"
+    aria-label={label}
+    class:cursor-pointer={onopen !== undefined}
+    onmousemove={(event) => onpoint?.(placeOf(event))}
+    onmouseleave={() => onpoint?.(null)}
+    onclick={opened}
+  >
+    <defs>
+      <pattern id={hatchId} width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <line class="hatch" x1="0" y1="0" x2="0" y2="5" />
+      </pattern>
+    </defs>
+    {#each ticks as tick (tick)}
+      <line class="tick" x1={LEFT} x2={wide} y1={y(tick)} y2={y(tick)} />
+      <text class="label" x={LEFT - 6} y={y(tick) + 4} text-anchor="end">{tell(tick)}</text>
+    {/each}
+    <g transform="translate({LEFT} 0)">
+      {#each events as event (event.place)}
+        <g>
+          <rect class="event" x={event.place * step} y={TOP - 8} width={step} height={floor - TOP + 8}>
+            <title>{event.labels.join(', ')}</title>
+          </rect>
+          <text class="mark" x={(event.place + 0.5) * step} y={TOP - 6} text-anchor="middle">◦</text>
+        </g>
+      {/each}
+      {#if pointed !== null}
+        <rect class="pointed" x={pointed * step} y={TOP - 8} width={step} height={floor - TOP + 8} />
+      {/if}
+      {#each series as each, at (each.key)}
+        <path class="tone-{each.tone}" d={pathOf(boxes[at] ?? [])} />
+        {#if each.hatched}<path fill="url(#{hatchId})" d={pathOf(boxes[at] ?? [])} />{/if}
+      {/each}
+      {#each before as value, at (at)}
+        {#if value !== null}
+          <line class="before" x1={at * step} x2={(at + 1) * step} y1={y(value)} y2={y(value)} />
+        {/if}
+      {/each}
+      {#if partial > 0}
+        <rect
+          class="running"
+          x={(periods.length - partial) * step}
+          y={TOP - 8}
+          width={partial * step}
+          height={floor - TOP + 8}
+        />
+      {/if}
+      {#each periods as period, at (period)}
+        {#if periodTick(period, at, labelEvery)}
+          <text class="label" x={(at + 0.5) * step} y={height - 5} text-anchor="middle"
+            >{periodTick(period, at, labelEvery)}</text
+          >
+        {/if}
+      {/each}
+    </g>
+  </svg>
+</div>
+
+<style>
+  .label {
+    fill: var(--color-neutral);
+    font-size: 12.5px;
+  }
+  .tick {
+    stroke: var(--color-base-300);
+  }
+  .hatch {
+    stroke: var(--hatch);
+    stroke-width: 3;
+  }
+  .event {
+    fill: var(--gold);
+    opacity: 0.13;
+  }
+  .mark {
+    fill: var(--gold);
+    font-weight: 700;
+  }
+  .pointed {
+    fill: var(--color-base-content);
+    opacity: 0.08;
+  }
+  .before {
+    stroke: var(--color-base-content);
+    stroke-width: 2;
+  }
+  .running {
+    fill: none;
+    stroke: var(--color-neutral);
+    stroke-dasharray: 3 3;
+  }
+</style>

@@ -1,0 +1,22 @@
+<script lang="ts">
+  import type { Schemas } from '$lib/api/client';
+  import SavedQuestions from './SavedQuestions.svelte';
+  import Sentence from './Sentence.svelte';
+
+  interface Props {
+    reading: Schemas['PartShape'][];
+    sentence: Schemas['PartShape'][];
+    controls: Schemas['ControlShape'][];
+    onchoose: (name: string, values: string[]) => void;
+  }
+  let { reading, sentence, controls, onchoose }: Props = $props();
+  const words = $derived(sentence.map((part) => part.text).join(''));
+</script>
+
+<div class="flex min-h-9 shrink-0 items-center justify-between gap-4 border-b border-base-300 py-1">
+  <p data-testid="reading"><Sentence parts={reading} {controls} {onchoose} /></p>
+  <SavedQuestions {words} />
+</div>
+<h1 class="shrink-0 pt-2 text-[1.45rem] leading-10 font-normal" data-testid="question">
+  <Sentence parts={sentence} {controls} {onchoose} />
+</h1>

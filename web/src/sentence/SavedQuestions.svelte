@@ -1,0 +1,143 @@
+<script lang="ts">
+  import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+  import { address, addressOf, type Stop } from '$lib/address.svelte';
+  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { moment } from '$lib/format/dates';
+  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import WordPanel from './WordPanel.svelte';
+
+  let { words }: { words: string } = $props();
+  const client = useQueryClient();
+  const book = $derived(address.book ?? 0);
+  let name = $state('');
+  let older = $state<string | null>(null);
+  let problem = $state.raw<Problem>();
+
+  const saved = createQuery(() => ({
+    queryKey: ['saved', book],
+    queryFn: () => told(api.GET('/api/books/{book}/questions', { params: { path: { book } } })),
+  }));
+  const questions = $derived(saved.data?.questions ?? []);
+  const known = $derived(questions.find((each) => each.name === name.trim()));
+
+  async function change(work: () => Promise<Schemas['SavedQuestionsShape']>): Promise<void> {
+    try {
+      client.setQueryData(['saved', book], await work());
+      problem = undefined;
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  async function save(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const stop = address.stop;
+    if (stop !== 'threads' && stop !== 'cohorts' && stop !== 'newness') return;
+    const kept = new URLSearchParams(address.query);
+    kept.delete('open');
+    const body = { name: name.trim() || words, stop, query: kept.toString(), words };
+    await change(() => told(api.POST('/api/books/{book}/questions', { params: { path: { book } }, body })));
+    if (!problem) name = '';
+  }
+
+  function follow(event: MouseEvent, version: Schemas['VersionShape'], close: () => void): void {
+    if (event.metaKey || event.ctrlKey || event.shiftKey) return;
+    event.preventDefault();
+    close();
+    address.visit(book, version.stop as Stop, new URLSearchParams(version.query));
+  }
+
+  const target = (version: Schemas['VersionShape']) =>
+    addressOf(book, version.stop as Stop, new URLSearchParams(version.query));
+</script>
+
+{#snippet panel(close: () => void)}
+  <div class="grid w-[26rem] gap-3">
+    <form class="flex gap-2" onsubmit={save}>
+      <input
+        class="input input-sm flex-1"
+        bind:value={name}
+        aria-label="Name of the question"
+        maxlength="120"
+        placeholder={words}
+      />
+      <button class="btn btn-primary btn-sm"
+        >{known ? `Save as version ${(known.versions[0]?.version ?? 0) + 1}` : 'Save this question'}</button
+      >
+    </form>
+    {#if problem}<ProblemNote {problem} />{/if}
+    {#if questions.length === 0}
+      <p class="quiet text-sm">
+        Nothing saved yet. A saved question keeps every choice of both sentences; saving under a name again
+        keeps the earlier versions too.
+      </p>
+    {/if}
+    <ul class="grid max-h-80 gap-2 overflow-y-auto">
+      {#each questions as each (each.name)}
+        {@const newest = each.versions[0]}
+        {#if newest}
+          <li class="border-t border-base-300 pt-2">
+            <p class="flex items-baseline justify-between gap-3">
+              <a
+                class="font-semibold hover:underline"
+                href={target(newest)}
+                onclick={(event) => follow(event, newest, close)}>{each.name}</a
+              >
+              <span class="quiet text-sm whitespace-nowrap">version {newest.version}</span>
+            </p>
+            {#if newest.words !== each.name}<p class="quiet text-sm">{newest.words}</p>{/if}
+            <p class="flex gap-4 text-sm">
+              <button class="word" onclick={() => (name = each.name)}>save over it</button>
+              {#if each.versions.length > 1}
+                <button class="word" onclick={() => (older = older === each.name ? null : each.name)}
+                  >earlier versions</button
+                >
+              {/if}
+              <button
+                class="word"
+                onclick={() =>
+                  change(() =>
+                    told(
+                      api.DELETE('/api/books/{book}/questions/{saved}', {
+                        params: { path: { book, saved: newest.id } },
+                      }),
+                    ),
+                  )}>forget</button
+              >
+            </p>
+            {#if older === each.name}
+              <ol class="mt-1 grid gap-1 border-l-2 border-base-300 pl-3 text-sm">
+                {#each each.versions.slice(1) as version (version.id)}
+                  <li>
+                    <a
+                      class="hover:underline"
+                      href={target(version)}
+                      onclick={(event) => follow(event, version, close)}
+                      >version {version.version}, {moment(version.saved_at)}</a
+                    >:
+                    {version.words}
+                    <button
+                      class="word"
+                      onclick={() =>
+                        change(() =>
+                          told(
+                            api.POST('/api/books/{book}/questions/{saved}/back', {
+                              params: { path: { book, saved: version.id } },
+                            }),
+                          ),
+                        )}>bring back</button
+                    >
+                  </li>
+                {/each}
+              </ol>
+            {/if}
+          </li>
+        {/if}
+      {/each}
+    </ul>
+  </div>
+{/snippet}
+
+<span class="shrink-0 text-sm not-printed">
+  <WordPanel text="saved questions" title="Saved questions" {panel} />
+</span>

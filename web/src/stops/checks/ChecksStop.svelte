@@ -1,0 +1,159 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { address } from '$lib/address.svelte';
+  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { count, counted, duration } from '$lib/format/figures';
+  import { follow } from '$lib/jobs';
+  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import Sentence from '$src/sentence/Sentence.svelte';
+
+  let { book }: { book: Schemas['BookShape'] } = $props();
+  /** What each number stands for, in the words of the definitions. */
+  const TITLES: Record<number, string> = {
+    1: 'Cohort sizes, customers with an order and first orders are one number',
+    2: 'The cohort table holds every counted order and all of its revenue',
+    3: 'Diagonals are the calendar’s own totals',
+    4: 'New customers are the cohorts; new and returning add up',
+    5: 'Gaps are orders less customers',
+    6: 'Every customer stands in exactly one standing',
+    7: 'Every figure is what stands behind it',
+    8: 'The database, counting by itself, comes to the same',
+  };
+  let job = $state.raw<Schemas['JobShape']>();
+  let problem = $state.raw<Problem>();
+  let asked = $state('');
+  const query = $derived(address.choices([]));
+  const key = $derived(JSON.stringify([query, book.revision]));
+
+  const reading = createQuery(() => ({
+    queryKey: ['reading', book.id, query],
+    queryFn: () => told(api.GET('/api/books/{book}/reading', { params: { path: { book: book.id }, query } })),
+  }));
+  const checks = $derived(job?.checks ?? []);
+  const failed = $derived(checks.filter((check) => !check.holds));
+  const byNumber = $derived(
+    Object.entries(TITLES).flatMap(([number, title]) => {
+      const own = checks.filter((check) => check.number === Number(number));
+      return own.length ? [{ number: Number(number), title, own, bad: own.filter((c) => !c.holds) }] : [];
+    }),
+  );
+
+  async function run(): Promise<void> {
+    asked = key;
+    problem = undefined;
+    try {
+      job = await told(api.POST('/api/books/{book}/checks', { params: { path: { book: book.id }, query } }));
+      const ended = await follow(job.id, (now) => (job = now));
+      problem = ended.error ?? undefined;
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  async function stop(): Promise<void> {
+    if (job) await api.DELETE('/api/jobs/{job}', { params: { path: { job: job.id } } });
+  }
+</script>
+
+{#if reading.data}
+  <p class="min-h-9 border-b border-base-300 py-1.5" data-testid="reading">
+    <Sentence
+      parts={reading.data.reading}
+      controls={reading.data.controls}
+      onchoose={(name, values) => address.choose(name, values)}
+    />
+  </p>
+{/if}
+{#if reading.error}<ProblemNote problem={problemOf(reading.error)} />{/if}
+<main class="min-h-0 flex-1 overflow-y-auto pt-2">
+  <div class="flex items-start justify-between gap-8">
+    <div class="max-w-prose">
+      <h1 class="text-[1.45rem] leading-10 font-normal">Does everything add up?</h1>
+      <p class="quiet">
+        Every identity that must hold is held over every table of this reading, by week, month, quarter and
+        year; then MariaDB counts the whole tables again from its own records, by its own road.
+      </p>
+    </div>
+    {#if job?.state === 'running'}
+      <button class="btn btn-sm" onclick={stop}>Stop</button>
+    {:else}
+      <button class="btn btn-primary btn-sm" onclick={run}
+        >{checks.length ? 'Run the checks again' : 'Run the checks'}</button
+      >
+    {/if}
+  </div>
+  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#if job?.state === 'running'}
+    <div class="my-4 grid max-w-xl gap-2" role="status">
+      <p>
+        {job.phase}: {count(job.done)} of {counted(
+          job.total,
+          'step',
+        )}{#if job.seconds_left !== null && job.seconds_left >= 1}, about {duration(job.seconds_left)} left{/if}
+      </p>
+      <progress
+        class="progress progress-accent w-full"
+        value={job.done}
+        max={Math.max(1, job.total)}
+        aria-label="Progress"
+      ></progress>
+    </div>
+  {/if}
+  {#if checks.length}
+    <p class="mt-3 text-lg" role="status" data-testid="verdict">
+      {#if failed.length === 0}
+        <strong class="text-success">All {counted(checks.length, 'check')} hold.</strong>
+      {:else}
+        <strong class="text-error">{counted(failed.length, 'check')} of {checks.length} fail.</strong>
+      {/if}
+      {#if asked !== key}<span class="quiet">This was before the book or the reading changed.</span>{/if}
+      {#if !checks.some((check) => check.number === 8)}
+        <span class="quiet"
+          >The database knows neither conditions nor who is in hand, so it was not asked.</span
+        >
+      {/if}
+    </p>
+    <ol class="mt-2 grid gap-x-8 md:grid-cols-2">
+      {#each byNumber as { number, title, own, bad } (number)}
+        <li class="border-t border-base-300 py-2">
+          <p class="flex items-baseline gap-3">
+            <span class="w-4 text-right font-serif text-lg font-semibold">{number}</span>
+            <span class="flex-1 font-semibold">{title}</span>
+            <span
+              class="font-semibold"
+              class:text-success={bad.length === 0}
+              class:text-error={bad.length > 0}
+              >{bad.length === 0 ? 'holds' : `${bad.length} of ${own.length} fail`}</span
+            >
+          </p>
+          <details class="ml-7 text-sm" open={bad.length > 0}>
+            <summary class="quiet cursor-pointer">{counted(own.length, 'check')}</summary>
+            <table class="mt-1 w-full">
+              <thead class="sr-only"
+                ><tr><th>Claim</th><th>Where</th><th>Found</th><th>Must be</th></tr></thead
+              >
+              <tbody>
+                {#each own as check, at (at)}
+                  <tr class:font-semibold={!check.holds} class:text-error={!check.holds}>
+                    <td class="pr-3">{check.claim}</td>
+                    <td class="quiet pr-3">{check.where}</td>
+                    <td class="text-right whitespace-nowrap">{count(check.found)}</td>
+                    <td class="pl-3 text-right whitespace-nowrap"
+                      >{check.holds ? '' : `must be ${count(check.expected)}`}</td
+                    >
+                  </tr>
+                {/each}
+              </tbody>
+            </table>
+          </details>
+        </li>
+      {/each}
+    </ol>
+  {:else if job?.state !== 'running'}
+    <p class="quiet mt-6">
+      Nothing was run yet in this window. It takes about a second for a small book, and longer for one of
+      millions of orders: it can be stopped at any time and changes nothing. The same on the command line:
+      <code>goldthread check --book "{book.name}"</code>.
+    </p>
+  {/if}
+</main>

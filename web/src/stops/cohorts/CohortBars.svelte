@@ -1,0 +1,106 @@
+<script lang="ts">
+  import type { Schemas } from '$lib/api/client';
+  import { periodName } from '$lib/format/dates';
+  import { count, money } from '$lib/format/figures';
+  import StackedColumns from '$src/charts/StackedColumns.svelte';
+  import type { Series } from '$src/charts/columns';
+  import Swatch from '$src/charts/Swatch.svelte';
+  import { eventsOver } from '$lib/periods';
+
+  interface Props {
+    answer: Schemas['CohortsShape'];
+    onopen: (cohort: string, age: string, group: string) => void;
+  }
+  let { answer, onopen }: Props = $props();
+
+  const LEGEND = 26;
+  let width = $state(0);
+  let height = $state(0);
+  let pointed = $state<number | null>(null);
+  const unit = $derived(
+    answer.figure === 'orders' ? 'orders' : answer.unit === 'money' ? answer.currency : 'customers',
+  );
+
+  /** Cohorts of one year share a tone; the newest are the lightest, because they are new. */
+  const series = $derived.by((): Series[] => {
+    if (answer.split)
+      return answer.split.groups.map((group, at) => ({
+        key: group.label,
+        label: group.label,
+        values: group.periods,
+        tone: [9, 2, 7, 4, 6, 0, 8, 5][at] ?? 3,
+        hatched: at % 2 === 1,
+      }));
+    const years = [...new Set(answer.cohorts.map((row) => row.cohort.slice(0, 4)))];
+    return years.map((year, at) => ({
+      key: year,
+      label: `first ordered in ${year}`,
+      values: answer.periods.map((_, place) => sumOf(year, place)),
+      tone: Math.max(0, 9 - Math.round((at * 8) / Math.max(1, years.length - 1))),
+      hatched: at % 2 === 1,
+    }));
+  });
+
+  function sumOf(year: string, place: number): number {
+    let sum = 0;
+    answer.cohorts.forEach((row, at) => {
+      const age = place - at;
+      if (!row.cohort.startsWith(year) || age < 0 || age >= row.customers.length) return;
+      sum +=
+        unit === 'orders'
+          ? (row.orders[age] ?? 0)
+          : unit === 'customers'
+            ? (row.customers[age] ?? 0)
+            : Number(row.revenue[age] ?? 0);
+    });
+    return sum;
+  }
+
+  const tell = (value: number) => (unit === answer.currency ? money(value.toFixed(0), true) : count(value));
+  const words = $derived.by(() => {
+    if (pointed === null) return '';
+    const place = pointed;
+    const parts = series
+      .filter((each) => (each.values[place] ?? 0) > 0)
+      .map((each) => `${tell(each.values[place] ?? 0)} ${each.label}`);
+    return `${periodName(answer.periods[place] ?? '')}, ${unit}: ${parts.join(' · ')}`;
+  });
+  const running = $derived(answer.cohorts.some((row) => row.complete < row.customers.length) ? 1 : 0);
+</script>
+
+{#if answer.ages === 'elapsed'}
+  <p class="quiet mt-6 max-w-prose">
+    Spans of days since each customer’s own first order have no place on the calendar. Choose calendar {answer.period}s
+    in the question to see cohorts over time.
+  </p>
+{:else}
+  <div class="flex min-h-0 flex-1 flex-col" bind:clientWidth={width} bind:clientHeight={height}>
+    <p class="flex flex-wrap gap-x-4 text-sm" style:min-height="{LEGEND}px">
+      {#each series as each (each.key)}<Swatch tone={each.tone} hatched={each.hatched ?? false}
+          >{each.label}</Swatch
+        >{/each}
+    </p>
+    {#if width > 0}
+      <StackedColumns
+        label="{unit} by calendar {answer.period}, by {answer.split?.title ?? 'year of the first order'}"
+        periods={answer.periods}
+        {series}
+        {width}
+        height={Math.max(160, height - LEGEND - 34)}
+        partial={running}
+        events={eventsOver(answer.periods, answer.events)}
+        {tell}
+        {pointed}
+        onpoint={(place) => (pointed = place)}
+        onopen={(place, key) =>
+          onopen('all', answer.periods[place] ?? 'all', answer.split && key !== 'all' ? key : '')}
+      />
+    {/if}
+    <p class="mt-1 h-6 truncate text-sm" aria-live="polite" title={words}>
+      {#if words}{words}{:else}<span class="quiet"
+          >Every column is one {answer.period}; its parts are the customers by when they came first. Click one
+          to see who they are.</span
+        >{/if}
+    </p>
+  </div>
+{/if}

@@ -1,0 +1,180 @@
+<script lang="ts">
+  import { max } from 'd3-array';
+  import { scaleLinear } from 'd3-scale';
+  import { area, line } from 'd3-shape';
+  import type { Schemas } from '$lib/api/client';
+  import { told } from '$lib/format/units';
+  import { firstAge } from './grid';
+  import { DASHES, TONES } from './split';
+
+  interface Props {
+    answer: Schemas['CohortsShape'];
+    groups: Schemas['SplitGroupShape'][];
+    width: number;
+    height: number;
+    age: number;
+    onpoint: (age: number | null) => void;
+    onopen: (group: string, age: number) => void;
+  }
+  let { answer, groups, width, height, age, onpoint, onopen }: Props = $props();
+
+  interface Point {
+    age: number;
+    value: number;
+    low: number | null;
+    high: number | null;
+  }
+  const LEFT = 50;
+  const RIGHT = 150;
+  const TOP = 8;
+  const BOTTOM = 18;
+  const LABEL_HEIGHT = 15;
+  /** An average over fewer customers is noise. */
+  const FEWEST = 30;
+  const first = $derived(firstAge(answer));
+  const x = $derived(scaleLinear([first, Math.max(first + 1, answer.ages_shown - 1)], [LEFT, width - RIGHT]));
+  const lines = $derived(
+    groups.map((group) => ({
+      group,
+      points: group.values.flatMap((value, at): Point[] =>
+        at < first || value === null || (group.rests_on_customers[at] ?? 0) < FEWEST
+          ? []
+          : [{ age: at, value, low: group.low[at] ?? null, high: group.high[at] ?? null }],
+      ),
+    })),
+  );
+  const top = $derived(
+    max(lines, ({ points }) => max(points, (point) => Math.max(point.value, (point.low ?? 0) * 1.4))) || 1,
+  );
+  const y = $derived(scaleLinear([0, top], [height - BOTTOM, TOP]).nice(3));
+  const path = $derived(
+    line<Point>(
+      (point) => x(point.age),
+      (point) => y(point.value),
+    ),
+  );
+  const band = $derived(
+    area<Point>()
+      .defined((point) => point.low !== null)
+      .x((point) => x(point.age))
+      .y0((point) => y(point.low ?? 0))
+      .y1((point) => Math.max(TOP, y(point.high ?? 0))),
+  );
+  /** Names at the ends of the lines, pushed apart so that none lies on another. */
+  const ends = $derived.by(() => {
+    const wanted = lines
+      .filter(({ points }) => points.length > 0)
+      .map(({ group, points }) => ({ group, at: groups.indexOf(group), y: y(points.at(-1)?.value ?? 0) }))
+      .sort((one, other) => one.y - other.y);
+    let below = TOP;
+    const placed = wanted.map((end) => {
+      below = Math.max(below + LABEL_HEIGHT, end.y + 4);
+      return { ...end, y: below };
+    });
+    const over = (placed.at(-1)?.y ?? 0) - (height - 4);
+    return over > 0 ? placed.map((end) => ({ ...end, y: end.y - over })) : placed;
+  });
+  let lit = $state<string | null>(null);
+
+  function ageOf(event: MouseEvent): number {
+    const left = (event.currentTarget as SVGElement).getBoundingClientRect().left;
+    return Math.max(first, Math.min(answer.ages_shown - 1, Math.round(x.invert(event.clientX - left))));
+  }
+</script>
+
+<svg
+  {width}
+  {height}
+  role="img"
+  aria-label="Each group's average by age; the same figures stand in the table beside"
+  onmousemove={(event) => onpoint(ageOf(event))}
+  onmouseleave={() => onpoint(null)}
+>
+  {#each y.ticks(3) as tick (tick)}
+    <line class="tick" x1={LEFT} x2={width - RIGHT} y1={y(tick)} y2={y(tick)} />
+    <text class="label" x={LEFT - 6} y={y(tick) + 4} text-anchor="end">{told(tick, answer.unit, 0)}</text>
+  {/each}
+  {#each x.ticks(10).filter(Number.isInteger) as tick (tick)}
+    <text class="label" x={x(tick)} y={height - 3} text-anchor="middle">{tick}</text>
+  {/each}
+  <line class="age" x1={x(age)} x2={x(age)} y1={TOP} y2={height - BOTTOM} />
+  {#each lines as { group, points }, at (group.label)}
+    {@const faint = lit !== null && lit !== group.label}
+    <g class:faint>
+      <path class="band tone-{TONES[at] ?? 8}" class:strong={lit === group.label} d={band(points) ?? ''} />
+      <path
+        class="curve stroke-{TONES[at] ?? 8}"
+        stroke-dasharray={DASHES[at] ?? ''}
+        d={path(points) ?? ''}
+      />
+    </g>
+  {/each}
+  {#each ends as { group, at, y: place } (group.label)}
+    <!-- the same is opened from the table beside -->
+    <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions, a11y_mouse_events_have_key_events -->
+    <g
+      class="end"
+      onmouseover={() => (lit = group.label)}
+      onmouseout={() => (lit = null)}
+      onclick={() => onopen(group.label, age)}
+    >
+      <line
+        class="curve stroke-{TONES[at] ?? 8}"
+        stroke-dasharray={DASHES[at] ?? ''}
+        x1={width - RIGHT + 6}
+        x2={width - RIGHT + 30}
+        y1={place - 4}
+        y2={place - 4}
+      />
+      <text class="name" x={width - RIGHT + 35} y={place}
+        >{group.label.length > 16 ? `${group.label.slice(0, 15)}…` : group.label}</text
+      >
+    </g>
+  {/each}
+</svg>
+
+<style>
+  .label {
+    fill: var(--color-neutral);
+    font-size: 12.5px;
+  }
+  .name {
+    fill: var(--color-base-content);
+    font-size: 13px;
+  }
+  .tick {
+    stroke: var(--color-base-300);
+  }
+  .age {
+    stroke: var(--gold);
+    stroke-width: 1.5;
+  }
+  .band {
+    opacity: 0.1;
+  }
+  .band.strong {
+    opacity: 0.3;
+  }
+  .faint {
+    opacity: 0.35;
+  }
+  .curve {
+    fill: none;
+    stroke-width: 2;
+  }
+  .stroke-6 {
+    stroke: var(--ramp-6);
+  }
+  .stroke-7 {
+    stroke: var(--ramp-7);
+  }
+  .stroke-8 {
+    stroke: var(--ramp-8);
+  }
+  .stroke-9 {
+    stroke: var(--ramp-9);
+  }
+  .end {
+    cursor: pointer;
+  }
+</style>

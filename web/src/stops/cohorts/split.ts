@@ -1,0 +1,43 @@
+/** Groups of a split: how they are told apart in drawings, and how their differences are told in words. */
+import type { Schemas } from '$lib/api/client';
+import { counted, percent } from '$lib/format/figures';
+import { later } from './readings';
+
+type Cohorts = Schemas['CohortsShape'];
+type Group = Schemas['SplitGroupShape'];
+
+/** Line patterns, so that groups differ without colour too; tones repeat from dark to light. */
+export const DASHES = ['', '7 4', '2 3', '10 3 2 3', '5 2', '1 4', '12 4', '3 6'];
+export const TONES = [9, 7, 8, 6, 9, 7, 8, 6];
+
+export function onceShare(group: Group): number {
+  return group.customers ? group.once / group.customers : 0;
+}
+
+/** What one group did more or less than the one it is compared with, at one age. */
+export function differenceWords(answer: Cohorts, group: Group, age: number): string {
+  const against = answer.split?.against ?? '';
+  const [more, low, high] = [group.more[age], group.more_low[age], group.more_high[age]];
+  if (typeof more !== 'number' || typeof low !== 'number' || typeof high !== 'number')
+    return 'nothing complete to compare yet';
+  const bounds = `95 % range ${points(low)} to ${points(high)}`;
+  if (low <= 0 && high >= 0) return `no difference from ${against} that chance could not make (${bounds})`;
+  return `${percent(Math.abs(more), 1)} points ${more > 0 ? 'more' : 'less'} than ${against} (${bounds})`;
+}
+
+function points(value: number): string {
+  return `${value < 0 ? '−' : value > 0 ? '+' : ''}${percent(Math.abs(value), 1)}`;
+}
+
+/** One line about a group at an age. */
+export function groupWords(answer: Cohorts, group: Group, age: number): string {
+  const value = group.values[age] ?? null;
+  const rests = counted(group.rests_on_customers[age] ?? 0, 'customer');
+  if (value === null) return `${later(answer, age)}: no cohort is complete yet`;
+  return `over ${rests}`;
+}
+
+/** The age at which groups are compared until one is pointed at: the first that is complete for most. */
+export function usualAge(answer: Cohorts): number {
+  return answer.ages_shown > 3 ? 3 : Math.max(1, answer.ages_shown - 1);
+}
