@@ -5,13 +5,23 @@ from __future__ import annotations
 import unittest
 from collections import defaultdict
 
-from goldthread.core.checks import check_newness
+from goldthread.core.checks import check_newness, check_newness_behind
 from goldthread.core.cohorts import CellState, cohort_table
 from goldthread.core.conditions import Compare, Comparison
 from goldthread.core.history import Firsts, HistoryRule, read_history
 from goldthread.core.lapse import LapseRule
-from goldthread.core.newness import NewnessTable, Span, newness_table
+from goldthread.core.newness import (
+    Measure,
+    NewnessTable,
+    Side,
+    Span,
+    label_groups,
+    newness_table,
+    stretch_behind,
+    tally,
+)
 from goldthread.core.periods import Period, months_before, period_label, period_of_day, to_date
+from goldthread.errors import InvalidInput
 from tests.support import tiny
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows, threads_of
 
@@ -114,6 +124,59 @@ class Newness(unittest.TestCase):
                     self.assertEqual(table.customers_in_all, int(history.book.ordering.size))
                     self.assertTrue((table.orders.won_back <= table.orders.returning).all())
                     self.assertTrue((table.customers.won_back <= table.customers.returning).all())
+
+    def test_any_stretch_is_told_apart_like_a_period_of_its_own(self) -> None:
+        for seed in range(6):
+            rows = random_rows(seed)
+            for where in (None, COUNTER):
+                history = read_history(book_of(rows), HistoryRule(AS_OF_DAY, where=where, lapse=LapseRule(days=60)))
+                for span in (Span.WEEK, Span.YEAR):
+                    table = newness_table(history, span)
+                    for place in range(table.state.size):
+                        found = tally(history, *table.days_of(place))
+                        with self.subTest(seed=seed, where=where, span=span, place=place):
+                            for measure, figures in (
+                                (Measure.ORDERS, found.orders),
+                                (Measure.CUSTOMERS, found.customers),
+                                (Measure.REVENUE, found.revenue_minor),
+                            ):
+                                parts = table.parts(measure)
+                                wanted = (parts.new[place], parts.returning[place], parts.won_back[place])
+                                self.assertEqual(figures, tuple(int(each) for each in wanted))
+                    self.assertEqual([each for each in check_newness_behind(table) if not each.holds], [])
+
+    def test_a_whole_stretch_counts_customers_afresh(self) -> None:
+        history = read_history(book_of(random_rows(2)), HistoryRule(AS_OF_DAY))
+        table = newness_table(history, Span.MONTH)
+        whole = tally(history, int(table.begins[0]), AS_OF_DAY)
+        self.assertEqual(whole.customers[:2], (table.customers_in_all, 0))
+        self.assertGreater(int(table.customers.total.sum()), table.customers_in_all)
+        everybody = stretch_behind(history, int(table.begins[0]), AS_OF_DAY, Measure.CUSTOMERS, Side.ALL)
+        self.assertEqual(
+            (everybody.customers.size, everybody.orders.size), (table.customers_in_all, sum(whole.orders[:2]))
+        )
+
+    def test_groups_of_orders_add_up_and_firsts_stay_those_of_all(self) -> None:
+        for seed in range(6):
+            history = read_history(book_of(random_rows(seed)), HistoryRule(AS_OF_DAY))
+            table = newness_table(history, Span.MONTH)
+            for most in (2, 8):
+                groups = label_groups(history, history.book.attributes["rep"], most)
+                tables = [newness_table(group, Span.MONTH) for _, group in groups]
+                with self.subTest(seed=seed, most=most):
+                    self.assertEqual(len(groups), min(most, 3))
+                    for measure in (Measure.ORDERS, Measure.REVENUE):
+                        for side in ("new", "returning", "won_back"):
+                            found = sum(int(getattr(each.parts(measure), side).sum()) for each in tables)
+                            self.assertEqual(found, int(getattr(table.parts(measure), side).sum()))
+                    counts = [group.shown_order_count for _, group in groups]
+                    self.assertEqual(counts[:-1], sorted(counts[:-1], reverse=True))
+
+    def test_a_period_that_is_not_there_cannot_be_opened(self) -> None:
+        table = newness_table(read_history(book_of(random_rows(1)), HistoryRule(AS_OF_DAY)), Span.MONTH)
+        for place in (-1, table.state.size):
+            with self.subTest(place=place), self.assertRaises(InvalidInput):
+                table.days_of(place)
 
     def test_the_running_period_is_partial_and_the_last(self) -> None:
         table = newness_table(read_history(book_of(random_rows(1)), HistoryRule(AS_OF_DAY)), Span.YEAR)

@@ -58,7 +58,7 @@ class ThroughTheApi(ApiCase):
                     self.assertEqual(each["customers"][kind], wanted[f"{kind}_customers"])
                     self.assertEqual(int(Decimal(each["revenue"][kind]) * tiny.MINOR), wanted[f"{kind}_revenue"])
         self.assertEqual(answer["customers_in_all"], 11)
-        self.assertEqual("".join(part["text"] for part in answer["sentence"])[:22], "How much of each month")
+        self.assertEqual("".join(part["text"] for part in answer["sentence"])[:24], "How many orders of each ")
         self.assertFalse(found["2025-08"]["partial"])
         year = self.get(f"{self.at}/newness?as_of=2025-08-31&span=year")["periods"][-1]
         self.assertEqual((year["partial"], year["customers"]["new"]), (True, tiny.expected()["new_customers_2025"]))

@@ -198,7 +198,7 @@ def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
 def _of_cell(answer: CohortAnswer, cell: CellChoice, cells: Cells, size: int, words: str) -> Figure:
     row, age = int(cells.rows[0]), cell.age or 0
     figure, kind = cells.figure, answer.question.figure
-    unusual = () if cell.group else _unusual(answer, cells.behind, age, bool(figure.odd[row, age]))
+    unusual = () if cell.group else _unusual(answer, cells.behind, row, age)
     made = Figure(
         UNITS.get(kind, Unit.SHARE),
         _number(figure.values[row, age]),
@@ -251,13 +251,17 @@ def _beside(figure: CohortFigure, behind: Behind, size: int | None = None) -> st
     return f"from {count_words(int(behind.orders.size), 'order')} of {customers}"
 
 
-def _unusual(answer: CohortAnswer, behind: Behind, age: int, odd: bool) -> tuple[str, ...]:
+def _unusual(answer: CohortAnswer, behind: Behind, row: int, age: int) -> tuple[str, ...]:
     """What the orders of a cell crowd in, in words. An odd cell without a crowd says so."""
     if answer.question.figure in _UP_TO or behind.orders.size == 0:
         return ()
-    found = crowding(answer.table, behind, age)[:4]
+    found = crowding(answer.table, behind, row, age)[:4]
     if not found:
-        return ("Its orders crowd in no day, source or other label more than elsewhere at this age.",) if odd else ()
+        return (
+            ("Its orders crowd in no day, source or other label more than elsewhere at this age.",)
+            if answer.figure.odd[row, age]
+            else ()
+        )
     when = age_phrase(answer.question.period, answer.question.ages, age)
     return tuple(_crowd_words(answer, crowd, when) for crowd in found)
 

@@ -28,8 +28,8 @@ FIGURES = {
     CohortFigure.ORDERS: "how many orders came",
     CohortFigure.REVENUE: "how much revenue came",
     CohortFigure.AVERAGE_ORDER_VALUE: "what was the average order worth",
-    CohortFigure.REVENUE_PER_CUSTOMER: "how much revenue had each brought in all",
-    CohortFigure.PROFIT_PER_CUSTOMER: "how much profit had each brought in all",
+    CohortFigure.REVENUE_PER_CUSTOMER: "how much revenue had each brought",
+    CohortFigure.PROFIT_PER_CUSTOMER: "how much profit had each brought",
     CohortFigure.REVENUE_RETENTION: "what share of the first revenue came again",
 }
 _AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}

@@ -14,6 +14,7 @@ from goldthread.actions.wording import Control, Part, reading_line
 from goldthread.actions.workspace import Shelved, Workspace
 from goldthread.core.cohort_figures import FigureTable, figure_table
 from goldthread.core.cohort_split import (
+    NOT_TOLD,
     CustomerGroups,
     Differences,
     bought_once,
@@ -134,7 +135,8 @@ def _split(
         raise InvalidInput(
             f"There is no group {question.against}.", remedy=f"Groups: {', '.join(groups.labels)}.", field="against"
         )
-    base = groups.labels.index(question.against) if question.against else 0
+    named = [place for place, label in enumerate(groups.labels) if label != NOT_TOLD]
+    base = groups.labels.index(question.against) if question.against else (named or [0])[0]
     ordered, once = bought_once(read.history, groups)
     all_costs = costs_of_groups(workspace, read, question, table, groups)
     parts = [

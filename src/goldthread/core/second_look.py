@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.cohort_split import NOT_TOLD
 from goldthread.core.cohorts import Behind, CohortCounts, CohortTable
-from goldthread.core.periods import to_date
+from goldthread.core.periods import ELAPSED_DAYS, AgeKind, period_end, period_start, to_date
 
 STANDARD_ERRORS = 3.0
 APART_SHARE = 0.05
@@ -67,7 +67,7 @@ def cohorts_apart(counts: CohortCounts) -> list[Apart]:
     return found
 
 
-def crowding(table: CohortTable, behind: Behind, age: int) -> list[Crowd]:
+def crowding(table: CohortTable, behind: Behind, row: int, age: int) -> list[Crowd]:
     """Where the orders of a cell crowd: the day, and labels that are more frequent than at the same age elsewhere.
 
     A place is told when its share exceeds the expected one by more than three standard errors and ten points, and it
@@ -76,7 +76,7 @@ def crowding(table: CohortTable, behind: Behind, age: int) -> list[Crowd]:
     book, orders = table.history.book, behind.orders
     if orders.size < FEWEST_ORDERS:
         return []
-    found = _crowded_days(book.day.take(orders))
+    found = _crowded_days(book.day.take(orders), _days_open(table, row, age))
     column = np.zeros(table.customers.shape, np.bool_)
     column[:, age] = table.observed[:, age]
     everywhere = table.behind_cells(column).orders
@@ -93,10 +93,22 @@ def crowding(table: CohortTable, behind: Behind, age: int) -> list[Crowd]:
     return sorted(found, key=lambda crowd: crowd.expected_share - crowd.orders / crowd.of)
 
 
-def _crowded_days(days: NDArray[np.int32]) -> list[Crowd]:
-    first, last = int(days.min()), int(days.max())
+def _days_open(table: CohortTable, row: int, age: int) -> int:
+    """On how many days an order could fall into a cell, up to the as-of date."""
+    own = table.first_cohort + row
+    if table.age_kind is AgeKind.CALENDAR:
+        first, last = period_start(own + age, table.period), period_end(own + age, table.period)
+    else:
+        length = ELAPSED_DAYS[table.period]
+        first = period_start(own, table.period) + age * length
+        last = period_end(own, table.period) + (age + 1) * length - 1
+    return max(1, min(int(last), table.history.rule.as_of_day) - int(first) + 1)
+
+
+def _crowded_days(days: NDArray[np.int32], days_open: int) -> list[Crowd]:
+    first = int(days.min())
     here = np.bincount(days - first)
-    usual = np.full(here.size, 1 / (last - first + 1))
+    usual = np.full(here.size, 1 / days_open)
     return [
         Crowd("day", to_date(first + place).isoformat(), int(here[place]), int(days.size), float(usual[place]))
         for place in _crowded(here, usual).tolist()

@@ -30,13 +30,18 @@ _COUNTED = """
 WITH counted AS (
   SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
     MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day,
-    ROW_NUMBER() OVER (PARTITION BY k.customer_id ORDER BY o.ordered_on, o.ordered_at) = 1 AS is_new,
-    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id ORDER BY o.ordered_on, o.ordered_at) AS day_before
+    ROW_NUMBER() OVER (PARTITION BY k.customer_id ORDER BY {sequence}) = 1 AS is_new,
+    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id ORDER BY {sequence}) AS day_before
   FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
   WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
     {among}
 )
 """
+_SEQUENCE = (
+    "o.ordered_on, o.ordered_at, NATURAL_SORT_KEY(o.order_number) COLLATE utf8mb4_bin, o.order_number, "
+    "s.name COLLATE utf8mb4_bin"
+)
+"""Which of two orders of one day comes first decides what is new (definitions, 1.5)."""
 _TALLY = "SELECT COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0) FROM"
 _CELLS = (
     _COUNTED + _TALLY + " (SELECT customer, amount, {cohort} AS cohort, {age} AS age FROM counted) aged WHERE {where}"
@@ -80,7 +85,7 @@ def recount_cells(
     cohort = cohort_sql(counts.period)
     where = _where(counts, wanted)
     statement = _CELLS.format(
-        among=_among(among), cohort=cohort, age=age_sql(counts.period, counts.age_kind), where=where
+        sequence=_SEQUENCE, among=_among(among), cohort=cohort, age=age_sql(counts.period, counts.age_kind), where=where
     )
     return _tallied(engine, statement, rule_values(book_id, history), among)
 
@@ -98,7 +103,7 @@ def recount_stretch(
     lapse = history.rule.lapse
     limit = f"day - INTERVAL {lapse.days} DAY" if lapse.months is None else f"day - INTERVAL {lapse.months} MONTH"
     where = "TRUE" if side is Side.ALL else _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
-    statement = _STRETCH.format(among=_among(among), limit=limit, where=where)
+    statement = _STRETCH.format(sequence=_SEQUENCE, among=_among(among), limit=limit, where=where)
     values = rule_values(book_id, history) | {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
     return _tallied(engine, statement, values, among)
 

@@ -27,7 +27,7 @@
           href={addressOf(book, each.stop, address.reading)}
           aria-current={each.stop === stop ? 'page' : undefined}
           onclick={(event) => follow(event, each.stop)}
-          class="group flex flex-col items-center gap-1 px-3 font-semibold"
+          class="group flex flex-col items-center gap-1 px-1 font-semibold whitespace-nowrap"
           class:quiet={each.stop !== stop}
         >
           <span class="knot" class:here={each.stop === stop}></span>

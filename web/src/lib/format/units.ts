@@ -19,3 +19,8 @@ export function inCell(value: number | null, unit: Unit, narrow: boolean): strin
   if (unit === 'count') return count(value);
   return narrow && Math.abs(value) >= 1000 ? rounded(value) : money(value.toFixed(0), true);
 }
+
+/** For an axis: no decimals anywhere. */
+export function onAxis(value: number, unit: Unit): string {
+  return unit === 'money' ? money(value.toFixed(0), true) : told(value, unit, 0);
+}

@@ -8,7 +8,7 @@ export function svgOf({ width, height, ground, marks }: Picture): string {
   const parts = marks.map((mark, at) => {
     if (mark.kind === 'text') {
       const { size, weight, family } = mark.font;
-      return `<text x="${n(mark.x)}" y="${n(mark.y)}" font-size="${size}" font-weight="${weight}" font-family="${escaped(family)}" fill="${mark.fill}" opacity="${mark.opacity}">${escaped(mark.text)}</text>`;
+      return `<text x="${n(mark.x)}" y="${n(mark.y)}" textLength="${n(mark.length)}" lengthAdjust="spacingAndGlyphs" font-size="${size}" font-weight="${weight}" font-family="${escaped(family)}" fill="${mark.fill}" opacity="${mark.opacity}">${escaped(mark.text)}</text>`;
     }
     const { a, b, c, d, e, f } = mark.matrix;
     const matrix = `transform="matrix(${[a, b, c, d, e, f].map(n).join(' ')})"`;

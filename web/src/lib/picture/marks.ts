@@ -11,7 +11,17 @@ export interface Look {
 export type Mark =
   | ({ kind: 'path'; d: string; matrix: DOMMatrix } & Look)
   | { kind: 'hatch'; d: string; matrix: DOMMatrix; box: DOMRect; colour: string; opacity: number }
-  | { kind: 'text'; x: number; y: number; text: string; font: Font; fill: string; opacity: number };
+  | {
+      kind: 'text';
+      x: number;
+      y: number;
+      text: string;
+      /** How long the text is on the page; other fonts are fitted to it. */
+      length: number;
+      font: Font;
+      fill: string;
+      opacity: number;
+    };
 
 export interface Font {
   size: number;
@@ -44,7 +54,8 @@ export function pictureOf(root: HTMLElement, question: string, reading: string):
   let y = PAD;
   for (const { text, font } of lines) {
     y += font.size;
-    marks.push({ kind: 'text', x: PAD, y, text, font, fill: style.color, opacity: 1 });
+    const length = widthOf(text, font);
+    marks.push({ kind: 'text', x: PAD, y, text, length, font, fill: style.color, opacity: 1 });
     y += font.size * 0.35;
   }
   const top = y + CAPTION.gap;
@@ -86,7 +97,7 @@ function collect(element: Element, origin: Origin, opacity: number, marks: Mark[
   const style = getComputedStyle(element);
   if (style.display === 'none' || style.visibility === 'hidden') return;
   const own = opacity * Number(style.opacity);
-  if (own === 0 || element.matches('defs, title, .reach')) return;
+  if (own === 0 || element.matches('defs, title, .reach, .not-printed')) return;
   if (element instanceof SVGGraphicsElement && !(element instanceof SVGSVGElement))
     drawn(element, style, origin, own, marks);
   else if (element instanceof HTMLElement) boxed(element, style, origin, own, marks);
@@ -147,6 +158,7 @@ function written(
     x: place.left - origin.left,
     y: place.top - origin.top + baseline(place.height, font),
     text,
+    length: place.width,
     font,
     fill: style.color,
     opacity,
@@ -175,10 +187,19 @@ function drawn(
   if (element instanceof SVGTextElement) {
     const font = { size: parseFloat(style.fontSize), weight: style.fontWeight, family: style.fontFamily };
     const text = element.textContent.trim();
-    const start = element.getNumberOfChars() ? element.getStartPositionOfChar(0) : null;
+    const start = text ? element.getStartPositionOfChar(0) : null;
     if (!text || !start) return;
     const { x, y } = new DOMPoint(start.x, start.y).matrixTransform(matrix);
-    marks.push({ kind: 'text', x, y, text, font, fill: style.fill, opacity });
+    marks.push({
+      kind: 'text',
+      x,
+      y,
+      text,
+      length: element.getComputedTextLength(),
+      font,
+      fill: style.fill,
+      opacity,
+    });
     return;
   }
   const d = outline(element);

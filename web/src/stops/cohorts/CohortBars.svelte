@@ -97,7 +97,7 @@
       />
     {/if}
     <p class="mt-1 h-6 truncate text-sm" aria-live="polite" title={words}>
-      {#if words}{words}{:else}<span class="quiet"
+      {#if words}{words}{:else}<span class="quiet not-printed"
           >Every column is one {answer.period}; its parts are the customers by when they came first. Click one
           to see who they are.</span
         >{/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import { told } from '$lib/format/units';
+  import { onAxis } from '$lib/format/units';
   import AgeCurve from '$src/charts/AgeCurve.svelte';
   import CohortGrid from './CohortGrid.svelte';
   import Readout from './Readout.svelte';
@@ -68,7 +68,7 @@
     {width}
     height={CURVE_HEIGHT}
     {place}
-    tell={(value) => told(value, answer.unit, 0).replace(/\.\d+$/, '')}
+    tell={(value) => onAxis(value, answer.unit)}
     pointed={pointed?.age ?? null}
     onopen={(age) => question.open(ALL, age)}
   />

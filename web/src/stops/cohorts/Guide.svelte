@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import { told } from '$lib/format/units';
+  import { onAxis } from '$lib/format/units';
   import Counted from './Counted.svelte';
   import { ramp, RAMP_STEPS } from './grid';
   import type { Pointed } from './pointed';
@@ -13,7 +13,7 @@
   }
   let { answer, pointed, onopen }: Props = $props();
 
-  const top = $derived(told(ramp(answer).top, answer.unit, 0).replace(/\.\d+$/, ''));
+  const top = $derived(onAxis(ramp(answer).top, answer.unit));
   const steps = Array.from({ length: RAMP_STEPS }, (_, at) => at);
   // the words stay where the pointer was last, so that they can be reached and opened
   let last = $state.raw<Pointed | null>(null);

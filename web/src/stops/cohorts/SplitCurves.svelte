@@ -3,7 +3,7 @@
   import { scaleLinear } from 'd3-scale';
   import { area, line } from 'd3-shape';
   import type { Schemas } from '$lib/api/client';
-  import { told } from '$lib/format/units';
+  import { onAxis } from '$lib/format/units';
   import { firstAge } from './grid';
   import { DASHES, TONES } from './split';
 
@@ -92,7 +92,7 @@
 >
   {#each y.ticks(3) as tick (tick)}
     <line class="tick" x1={LEFT} x2={width - RIGHT} y1={y(tick)} y2={y(tick)} />
-    <text class="label" x={LEFT - 6} y={y(tick) + 4} text-anchor="end">{told(tick, answer.unit, 0)}</text>
+    <text class="label" x={LEFT - 6} y={y(tick) + 4} text-anchor="end">{onAxis(tick, answer.unit)}</text>
   {/each}
   {#each x.ticks(10).filter(Number.isInteger) as tick (tick)}
     <text class="label" x={x(tick)} y={height - 3} text-anchor="middle">{tick}</text>

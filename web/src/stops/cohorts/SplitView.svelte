@@ -60,7 +60,7 @@
       {/each}
     </div>
     <p class="mt-1 h-6 shrink-0 truncate text-sm" aria-live="polite">
-      {#if words}{words}{:else}<span class="quiet"
+      {#if words}{words}{:else}<span class="quiet not-printed"
           >All tables share one ramp: cohorts downwards, ages to the right. Below, each group’s average with
           its 95 % band, where it rests on 30 customers or more.</span
         >{/if}

@@ -73,7 +73,7 @@
     />
   {/if}
   <p class="mt-1 h-6 shrink-0 truncate text-sm" aria-live="polite" title={words}>
-    {#if words}{words}{:else}<span class="quiet"
+    {#if words}{words}{:else}<span class="quiet not-printed"
         >Point at a column to read it, click a part of it to see who stands behind it.</span
       >{/if}
   </p>

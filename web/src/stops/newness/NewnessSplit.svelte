@@ -87,7 +87,7 @@
     </div>
   {/if}
   <p class="mt-1 h-6 shrink-0 truncate text-sm" aria-live="polite">
-    {#if words}{words}{:else}<span class="quiet"
+    {#if words}{words}{:else}<span class="quiet not-printed"
         >New means the customer’s first order of all, whatever its {answer.split_title}.{answer.measure ===
         'customers'
           ? ' A customer can stand in several groups.'

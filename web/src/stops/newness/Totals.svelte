@@ -46,7 +46,7 @@
   {@const earlier = against ? partsOf(against, answer.measure) : null}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">{title}</h2>
   <dl class="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-0.5">
-    {#each rows as [label, side] (side)}
+    {#each at === 'all' && answer.measure === 'customers' ? [] : rows as [label, side] (side)}
       <dt class:pl-4={side === 'won_back'}>{label}</dt>
       <dd class="text-right">
         <button class="font-semibold hover:underline" onclick={() => onopen(at, side)}

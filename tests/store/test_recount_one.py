@@ -1,0 +1,169 @@
+"""The second road for opened figures: whatever can be opened is counted again, and a wrong record is found out."""
+
+from __future__ import annotations
+
+import datetime as dt
+import random
+import unittest
+from dataclasses import replace
+
+from sqlalchemy import text
+
+from goldthread.actions.checking import check_book
+from goldthread.actions.cohort_questions import ALL, CellChoice, CohortQuestion
+from goldthread.actions.cohorts import CohortAnswer, ask_cohorts
+from goldthread.actions.newness import (
+    EVERYTHING,
+    THIS_YEAR,
+    NewnessAnswer,
+    NewnessChoice,
+    NewnessQuestion,
+    ask_newness,
+)
+from goldthread.actions.questions import HistoryChoice
+from goldthread.actions.reading import read_book
+from goldthread.actions.recounting import recount_cohort_figure, recount_newness_figure
+from goldthread.core.cohort_figures import CohortFigure
+from goldthread.core.newness import Measure, Side, Span
+from goldthread.core.periods import AgeKind, Period
+from goldthread.core.records import OrderStatus
+from goldthread.errors import Stopped
+from tests.support.sharing import deliver, write_csv
+from tests.support.store import StoreCase
+
+TODAY = dt.date(2025, 1, 15)
+CHOICES = (
+    HistoryChoice(TODAY.isoformat()),
+    HistoryChoice(TODAY.isoformat(), (OrderStatus.PAID,), ("counter",), lapse="2m"),
+    HistoryChoice(TODAY.isoformat(), where="number LIKE 'C1%'"),
+)
+
+
+class RecountCase(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        draw = random.Random(11)
+        header = ("order", "customer_no", "date", "amount", "status")
+        for source in ("counter", "web"):
+            rows = [
+                (
+                    f"{draw.choice(('A-', 'b', ''))}{number}",
+                    f"C{draw.randrange(40)}",
+                    dt.date(2023, 1, 1) + dt.timedelta(draw.choice((draw.randrange(800), 58, 59, 424))),
+                    draw.choice(("12.50", "3", "-1")),
+                    draw.choice(("paid", "paid", "cancelled", "refunded")),
+                )
+                for number in range(150)
+            ]
+            deliver(self.workspace, self.book, write_csv(self.folder / f"{source}.csv", [header, *rows]), source)
+
+    def cohorts(self, question: CohortQuestion) -> CohortAnswer:
+        return ask_cohorts(self.workspace, self.book, question, TODAY)
+
+    def newness(self, choice: HistoryChoice, span: Span, measure: Measure) -> NewnessAnswer:
+        read = read_book(self.workspace, self.book, choice, TODAY)
+        return ask_newness(self.workspace, read, NewnessQuestion(choice, span, measure))
+
+
+class Agreement(RecountCase):
+    def test_figures_of_the_cohort_table(self) -> None:
+        draw = random.Random(3)
+        for choice in CHOICES:
+            for kind in AgeKind:
+                for figure in CohortFigure:
+                    question = CohortQuestion(choice, Period.MONTH, kind, figure, split="first_source")
+                    answer = self.cohorts(question)
+                    label = draw.choice(answer.table.labels[:12])
+                    cells = [
+                        CellChoice(ALL, None),
+                        CellChoice(ALL, 2),
+                        CellChoice(ALL, 1, "web" if not choice.source else "counter"),
+                    ]
+                    if answer.table.size[answer.table.labels.index(label)]:
+                        cells += [CellChoice(label, 3), CellChoice(label, None)]
+                    if kind is AgeKind.CALENDAR:
+                        cells.append(CellChoice(ALL, None, period="2024-03"))
+                    for cell in cells:
+                        found = recount_cohort_figure(self.workspace, answer, cell)
+                        with self.subTest(choice=choice, kind=kind, figure=figure, cell=cell):
+                            self.assertTrue(found.agrees, found)
+
+    def test_figures_of_new_and_returning(self) -> None:
+        for choice in CHOICES:
+            for measure in Measure:
+                answer = self.newness(choice, Span.QUARTER, measure)
+                for at in ("2023-Q3", answer.table.labels[-1], EVERYTHING, THIS_YEAR):
+                    for side in Side:
+                        found = recount_newness_figure(self.workspace, answer, NewnessChoice(at, side))
+                        with self.subTest(choice=choice, measure=measure, at=at, side=side):
+                            self.assertTrue(found.agrees, found)
+
+    def test_what_the_database_cannot_be_told_is_said(self) -> None:
+        choice = replace(CHOICES[0], where="amount > 5")
+        answer = self.cohorts(CohortQuestion(choice))
+        found = recount_cohort_figure(self.workspace, answer, CellChoice(ALL, 1))
+        self.assertEqual((found.database, found.agrees), (None, False))
+        self.assertIn("no condition on orders", found.reason)
+
+
+class Disagreement(RecountCase):
+    def test_a_record_that_was_changed_behind_our_back_is_found(self) -> None:
+        choice = CHOICES[0]
+        answer = self.cohorts(CohortQuestion(choice))
+        newness = self.newness(choice, Span.YEAR, Measure.ORDERS)
+        cell = CellChoice(ALL, None, period="2024-02")
+        self.assertTrue(recount_cohort_figure(self.workspace, answer, cell).agrees)
+        with self.workspace.record.engine.begin() as connection:
+            changed = connection.execute(
+                text(
+                    "UPDATE orders SET amount = amount + 1 WHERE book_id = :book AND current AND status = 'paid' "
+                    "AND ordered_on BETWEEN '2024-02-01' AND '2024-02-29' LIMIT 1"
+                ),
+                {"book": self.book.id},
+            )
+        self.assertEqual(changed.rowcount, 1)
+        found = recount_cohort_figure(self.workspace, answer, cell)
+        assert found.database is not None
+        self.assertEqual(found.database.revenue_minor - found.page.revenue_minor, 10_000)
+        self.assertEqual((found.database.customers, found.database.orders), (found.page.customers, found.page.orders))
+        self.assertFalse(recount_newness_figure(self.workspace, newness, NewnessChoice("2024", Side.ALL)).agrees)
+
+
+class Checks(RecountCase):
+    def test_every_identity_is_held_and_whole_tables_are_counted_again(self) -> None:
+        steps: list[tuple[str, int, int]] = []
+
+        def progress(phase: str, done: int, total: int) -> None:
+            steps.append((phase, done, total))
+
+        checks = check_book(self.workspace, self.book, CHOICES[0], TODAY, progress)
+        self.assertEqual([check for check in checks if not check.holds], [])
+        self.assertEqual({check.number for check in checks}, set(range(1, 9)))
+        self.assertEqual(len([check for check in checks if check.number == 8]), 13)
+        self.assertEqual([done for _, done, _ in steps], list(range(len(steps))))
+        self.assertEqual(steps[-1][1], steps[-1][2])
+        under_condition = check_book(self.workspace, self.book, CHOICES[2], TODAY, progress)
+        self.assertEqual({check.number for check in under_condition}, set(range(1, 8)))
+
+    def test_a_changed_record_fails_and_the_work_can_be_stopped(self) -> None:
+        read_book(self.workspace, self.book, CHOICES[0], TODAY)
+        with self.workspace.record.engine.begin() as connection:
+            connection.execute(
+                text("UPDATE orders SET ordered_on = '2023-05-05' WHERE book_id = :book AND current LIMIT 20"),
+                {"book": self.book.id},
+            )
+        checks = check_book(self.workspace, self.book, CHOICES[0], TODAY, lambda *_: None)
+        failed = {(check.number, check.where) for check in checks if not check.holds}
+        self.assertEqual({number for number, _ in failed}, {8})
+        self.assertIn((8, "by month"), failed)
+
+        def stop(_phase: str, done: int, _total: int) -> None:
+            if done == 3:
+                raise Stopped("Enough.", remedy="")
+
+        with self.assertRaises(Stopped):
+            check_book(self.workspace, self.book, CHOICES[0], TODAY, stop)
+
+
+if __name__ == "__main__":
+    unittest.main()
