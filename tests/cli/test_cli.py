@@ -20,6 +20,7 @@ from goldthread.actions import books
 from goldthread.api.app import create_app
 from goldthread.cli.delivering import EXIT_PROBLEMS
 from goldthread.cli.main import main
+from goldthread.core.cohort_figures import CohortFigure
 from goldthread.errors import InvalidInput
 from goldthread.processes import is_alive
 from goldthread.settings import Settings, load_settings
@@ -205,8 +206,16 @@ class Ask(CliCase):
         self.assertIn("as of 15 Aug 2025, without condition; 2 later orders left out.", told)
         self.assertIn("2024-01         2~", told)
         self.assertRegex(told, r"2025-01 .*0\*")
-        for figure in ("customers", "orders", "revenue"):
+        for figure in CohortFigure:
             self.assertIn("2024-05", self.run_("ask", "cohorts", "--book", book.name, "--figure", figure).output)
+        common = ("ask", "cohorts", "--book", book.name, "--as-of", "2025-08-31", "--split", "first_source")
+        told = self.run_(*common).output
+        self.assertIn("counter: 6 customers, 0 of them with one order", told)
+        out = self.folder / "split.xlsx"
+        self.run_(*common, "--format", "xlsx", "--layout", "grid", "--out", str(out))
+        self.assertEqual(out.read_bytes()[:2], b"PK")
+        grouped = self.run_("ask", "newness", "--book", book.name, "--split", "source", "--format", "csv").output
+        self.assertTrue(grouped.startswith("group,period,state,"))
 
     def test_threads_are_asked_in_every_form(self) -> None:
         book = tiny_book(shared_workspace(), self.folder)

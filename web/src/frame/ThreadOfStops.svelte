@@ -18,7 +18,7 @@
 
 <svelte:window onkeydown={pressed} />
 
-<nav aria-label="Stops" class="relative min-w-72 max-w-xl flex-1 not-printed">
+<nav aria-label="Stops" class="relative max-w-xl min-w-72 flex-1 text-sm not-printed lg:text-[0.9375rem]">
   <div class="thread absolute inset-x-0 top-[11px] h-[3px]"></div>
   <ol class="relative flex justify-around">
     {#each STOPS as each (each.stop)}

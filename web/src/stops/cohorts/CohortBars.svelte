@@ -14,6 +14,7 @@
   let { answer, onopen }: Props = $props();
 
   const LEGEND = 26;
+  let legend = $state(LEGEND);
   let width = $state(0);
   let height = $state(0);
   let pointed = $state<number | null>(null);
@@ -75,7 +76,7 @@
   </p>
 {:else}
   <div class="flex min-h-0 flex-1 flex-col" bind:clientWidth={width} bind:clientHeight={height}>
-    <p class="flex flex-wrap gap-x-4 text-sm" style:min-height="{LEGEND}px">
+    <p class="flex flex-wrap gap-x-4 text-sm" style:min-height="{LEGEND}px" bind:clientHeight={legend}>
       {#each series as each (each.key)}<Swatch tone={each.tone} hatched={each.hatched ?? false}
           >{each.label}</Swatch
         >{/each}
@@ -86,7 +87,7 @@
         periods={answer.periods}
         {series}
         {width}
-        height={Math.max(160, height - LEGEND - 34)}
+        height={Math.max(160, height - legend - 34)}
         partial={running}
         events={eventsOver(answer.periods, answer.events)}
         {tell}

@@ -33,6 +33,7 @@ function points(value: number): string {
 export function groupWords(answer: Cohorts, group: Group, age: number): string {
   const value = group.values[age] ?? null;
   const rests = counted(group.rests_on_customers[age] ?? 0, 'customer');
+  if (answer.totalled) return later(answer, age);
   if (value === null) return `${later(answer, age)}: no cohort is complete yet`;
   return `over ${rests}`;
 }

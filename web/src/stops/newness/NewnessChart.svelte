@@ -9,6 +9,7 @@
   let { answer, onopen }: { answer: Newness; onopen: (at: string, side: Side) => void } = $props();
 
   const LEGEND = 28;
+  let legend = $state(LEGEND);
   let width = $state(0);
   let height = $state(0);
   let pointed = $state<number | null>(null);
@@ -41,7 +42,11 @@
 </script>
 
 <div class="flex min-h-0 flex-1 flex-col" bind:clientWidth={width} bind:clientHeight={height}>
-  <p class="flex flex-wrap items-center gap-x-5 text-sm" style:min-height="{LEGEND}px">
+  <p
+    class="flex flex-wrap items-center gap-x-5 text-sm"
+    style:min-height="{LEGEND}px"
+    bind:clientHeight={legend}
+  >
     {#each [...drawn].reverse() as each (each.key)}
       <Swatch tone={each.tone} hatched={each.hatched ?? false}>{each.label}</Swatch>
     {/each}
@@ -61,7 +66,7 @@
       {periods}
       series={drawn}
       {width}
-      height={Math.max(160, height - LEGEND - 30)}
+      height={Math.max(160, height - legend - 30)}
       {shares}
       partial={answer.periods.at(-1)?.partial ? 1 : 0}
       {before}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { date } from '$lib/format/dates';
-  import { count } from '$lib/format/figures';
+  import { count, nounFor } from '$lib/format/figures';
   import type { Side } from './newness.svelte';
   import { change, exact, partsOf, share, tell, type Newness } from './parts';
 
@@ -27,7 +27,7 @@
 
 <p>
   <span class="font-serif text-4xl leading-tight font-semibold">{count(year.customers.new)}</span>
-  <span class="quiet font-semibold">new customers in {yearName}</span>
+  <span class="quiet font-semibold">new {nounFor(year.customers.new, 'customer')} in {yearName}</span>
 </p>
 <p class="text-sm">
   First order from {date(year.first_date)} to {date(year.last_date)}, both included.
