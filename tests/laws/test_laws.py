@@ -192,6 +192,20 @@ class Laws(unittest.TestCase):
             with self.subTest(seed=seed, period=period, ages=ages):
                 self.assertEqual(cells(table_of(known, period, ages)), cells(table_of(columns, period, ages)))
 
+    def test_what_is_kept_with_a_book_answers_for_every_as_of_date(self) -> None:
+        """A later as-of date adds ages; the same book asked before under an earlier one must not remember those."""
+        for seed, period, ages in self.each():
+            columns = taken(history_columns(seed), np.flatnonzero(history_columns(seed).day <= AS_OF))
+            shared = OrderBook.build(columns, np.arange(CUSTOMERS, dtype=np.int64))
+            for later in (0, 400, 40):
+                rule = HistoryRule(AS_OF + later, frozenset(OrderStatus))
+                found = cohort_table(read_history(shared, rule), period, ages)
+                book = OrderBook.build(columns, np.arange(CUSTOMERS, dtype=np.int64))
+                fresh = cohort_table(read_history(book, rule), period, ages)
+                with self.subTest(seed=seed, period=period, ages=ages, later=later):
+                    for name in ("customers", "orders", "still_buying", "came_back_by"):
+                        np.testing.assert_array_equal(getattr(found, name), getattr(fresh, name), name)
+
     def test_averages_rest_on_complete_cells_alone(self) -> None:
         for seed, period, ages in self.each():
             table = table_of(history_columns(seed), period, ages)

@@ -106,19 +106,17 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
         )
     day = read.as_of_day
     begins = _first_of_year(day)
-    compared = workspace.answer(
+    year, year_before = workspace.answer(
         read.shelved,
-        ("newness years", *read.key, span),
-        lambda: (
-            tally(history, _first_day(history), day),
-            tally(history, begins, day),
-            _tally_before(history, begins, day),
-            _years_before(table),
-        ),
+        ("newness years", *read.key),
+        lambda: (tally(history, begins, day), _tally_before(history, begins, day)),
     )
+    last_year = workspace.answer(read.shelved, ("newness before", *read.key, span), lambda: _years_before(table))
+    whole = table.whole(_first_day(history))
     events = details.events_of(workspace.record.engine, read.book.id)
     rest = None if read.rest is None else tally(read.rest, _first_day(read.rest), day)
-    return NewnessAnswer(read, question, table, groups, *compared, _cohorts_agree(table), events, rest)
+    agree = workspace.answer(read.shelved, ("newness agrees", *read.key, span), lambda: _cohorts_agree(table))
+    return NewnessAnswer(read, question, table, groups, whole, year, year_before, last_year, agree, events, rest)
 
 
 def split_names(read: Read) -> list[str]:
@@ -158,39 +156,36 @@ def _tally_before(history: History, first_day: int, last_day: int) -> Tally | No
 
 
 def _years_before(table: NewnessTable) -> list[Tally | None]:
-    """For each period the one a year earlier: weeks by their number, days by their date."""
-    history = table.history
-    earliest = _first_day(history)
+    """For each period the one a year earlier: weeks by their number, days by their date; the last period, while it
+    runs, against the same days alone."""
     found: list[Tally | None] = []
     for place in range(table.state.size):
-        first, last = table.days_of(place)
-        before, until = _period_before(table, place, first, last)
-        reached = before >= _period_begin(earliest, table.span)
-        found.append(tally(history, before, until) if reached and until >= earliest else None)
+        before = _place_before(table, place)
+        found.append(None if before < 0 else table.tally(before))
+    if found and found[-1] is not None and int(table.state[-1]) == CellState.PARTIAL:
+        first, last = table.days_of(table.state.size - 1)
+        began = found[-1].first_day
+        same_days = began + (last - first) if table.span is Span.WEEK else year_earlier(last)
+        found[-1] = tally(table.history, began, same_days)
     return found
 
 
-def _period_before(table: NewnessTable, place: int, first: int, last: int) -> tuple[int, int]:
-    partial = int(table.state[place]) == CellState.PARTIAL
+def _place_before(table: NewnessTable, place: int) -> int:
+    """The place of the period a year earlier; negative when the table begins later."""
     match table.span:
         case Span.DAY:
-            return year_earlier(first), year_earlier(first)
+            day = table.first + place
+            return year_earlier(day) - table.first
         case Span.WEEK:
-            year, week, _ = to_date(first).isocalendar()
-            weeks = dt.date(year - 1, 12, 28).isocalendar().week
-            before = to_day(dt.date.fromisocalendar(year - 1, min(week, weeks), 1))
-            return before, before + (last - first)
-    before = year_earlier(first)
-    whole = table.first + place - {Span.MONTH: 12, Span.QUARTER: 4, Span.YEAR: 1}[table.span]
-    end = int(period_start(whole + 1, Period(table.span.value))) - 1
-    return before, min(year_earlier(last), end) if partial else end
+            return _week_before(table.first + place) - table.first
+    return place - {Span.MONTH: 12, Span.QUARTER: 4, Span.YEAR: 1}[table.span]
 
 
-def _period_begin(day: int, span: Span) -> int:
-    if span is Span.DAY:
-        return day
-    period = Period(span.value)
-    return int(period_start(period_of_day(day, period), period))
+def _week_before(index: int) -> int:
+    """The ISO week of the same number a year earlier; week 52 where that year has no week 53."""
+    year, week, _ = to_date(int(period_start(index, Period.WEEK))).isocalendar()
+    weeks = dt.date(year - 1, 12, 28).isocalendar().week
+    return period_of_day(to_day(dt.date.fromisocalendar(year - 1, min(week, weeks), 1)), Period.WEEK)
 
 
 def _cohorts_agree(table: NewnessTable) -> bool | None:

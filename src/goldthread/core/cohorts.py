@@ -8,7 +8,7 @@ order of the same customer in the same cell (they stand together, because each c
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import IntEnum
 from functools import cached_property
@@ -17,7 +17,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import BLOCK_ORDERS, OrderBook, blocks
+from goldthread.core.book import OrderBook
 from goldthread.core.history import History
 from goldthread.core.periods import (
     ELAPSED_DAYS,
@@ -28,17 +28,14 @@ from goldthread.core.periods import (
     period_of_day,
     period_start,
 )
+from goldthread.core.summing import blocks_of, count_and_sum
 from goldthread.core.threads import first_orders
 from goldthread.errors import InvalidInput, TooLarge
 
 Int64s = NDArray[np.int64]
 Cells = NDArray[np.uint16] | NDArray[np.int32]
-AmountBlocks = Callable[[int], Iterator[tuple[slice, Int64s]]]
-"""Gives amounts in blocks of about a size, each with its place."""
-
 SMALL_COHORT_BELOW = 30
 CELLS_LIMIT = 4_000_000
-_EXACT_FLOAT = 2**53
 
 
 class CellState(IntEnum):
@@ -215,13 +212,15 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     cells = _cells(book, period, age_kind, first_cohort, ages)
     shape = (cohorts, ages)
     if history.shown_orders is None:
-        again = book.derived(("cells again", period, age_kind), lambda: _cells_again(book, cells))
-        orders, revenue = _count_and_sum(book.amount_blocks, cells, cohorts * ages)
+        again = book.derived(
+            ("cells again", period, age_kind, ages), lambda: cells.take(_again_at(book, period, age_kind, cells))
+        )
+        orders, revenue = count_and_sum(book.amount_blocks, cells, cohorts * ages)
     else:
         shown = history.shown_orders
         cells_shown = cells.take(shown)
         again = _shown_again(cells_shown, book.customer.take(shown))
-        orders, revenue = _count_and_sum(_blocks_of(book.amount_minor.take(shown)), cells_shown, cohorts * ages)
+        orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(shown)), cells_shown, cohorts * ages)
     customers = orders - np.bincount(again, minlength=cohorts * ages)
     return CohortTable(
         period,
@@ -232,7 +231,7 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         orders.reshape(shape),
         revenue.reshape(shape),
         _states(book, period, age_kind, first_cohort, shape, as_of_day),
-        lambda: _reach_of(reaching(history, cells), shape),
+        lambda: _reach_of(reaching(history, period, age_kind, ages), shape),
         history,
     )
 
@@ -256,22 +255,23 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
         return [table] * groups
     own = codes.take(book.ordering).astype(np.int32)
     cells = table.cells()
-    placed = np.repeat(own * np.int32(length), book.counts.take(book.ordering))
-    placed += cells
+    dtype: type[np.uint16] | type[np.int32] = np.uint16 if groups * length <= 1 << 16 else np.int32
+    placed: Cells = np.repeat((own * np.int32(length)).astype(dtype), book.counts.take(book.ordering))
+    placed += cells.astype(dtype, copy=False)
     shown = history.shown_orders
     if shown is None:
-        again = _cells_again(book, placed)
-        orders, revenue = _count_and_sum(book.amount_blocks, placed, groups * length)
+        again = placed.take(_again_at(book, table.period, table.age_kind, cells))
+        orders, revenue = count_and_sum(book.amount_blocks, placed, groups * length)
     else:
         placed = placed.take(shown)
         again = _shown_again(placed, book.customer.take(shown))
-        orders, revenue = _count_and_sum(_blocks_of(book.amount_minor.take(shown)), placed, groups * length)
+        orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(shown)), placed, groups * length)
     customers = orders - np.bincount(again, minlength=groups * length)
     row = _first_periods(book, table.period) - np.int32(table.first_cohort)
     sizes = np.bincount(own * np.int32(cohorts) + row, minlength=groups * cohorts).reshape(groups, cohorts)
     shape = (groups, cohorts, ages)
     customers, orders, revenue = customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
-    reached = reaching(history, cells)
+    reached = reaching(history, table.period, table.age_kind, ages)
 
     def counts(group: int) -> CohortCounts:
         return CohortCounts(
@@ -307,26 +307,40 @@ class Reaching:
         return Reaching(self.customer.take(kept), self.latest.take(kept), self.returned.take(kept))
 
 
-def reaching(history: History, cells: Cells) -> Reaching:
+def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> Reaching:
     """The cells in which each customer's shown orders begin again and end.
 
     Within a customer's slice ages never fall, so the orders at age 0 stand first: counting them gives the place of the
     first later one.
     """
     book, shown = history.book, history.shown_orders
+    cells = _cells(book, period, age_kind, int(_first_periods(book, period).min()), ages)
     if shown is None:
-        customer, starts = book.ordering, first_orders(book)
-        counts, inside = book.counts.take(customer), cells
-    else:
-        who = book.customer.take(shown)
-        starts = np.flatnonzero(np.append(True, who[1:] != who[:-1])) if who.size else np.zeros(0, np.int64)
-        customer, inside = who.take(starts).astype(np.int64), cells.take(shown)
-        counts = np.diff(np.append(starts, who.size))
-    if starts.size == 0:
+        key = ("reaching", period, age_kind, ages)
+        return book.derived(key, lambda: _reaching_all(book, period, age_kind, cells))
+    who = book.customer.take(shown)
+    if who.size == 0:
         none = np.zeros(0, np.int64)
         return Reaching(none, none, none)
+    starts = np.flatnonzero(np.append(True, who[1:] != who[:-1]))
+    customer, inside = who.take(starts).astype(np.int64), cells.take(shown)
+    counts = np.diff(np.append(starts, who.size))
     home = cells.take(book.starts.take(customer))
     at_home = np.add.reduceat(np.repeat(home, counts) == inside, starts, dtype=np.int64)
+    return _reached(customer, inside, starts, counts, at_home)
+
+
+def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Reaching:
+    """As `reaching` where every order is shown: what stands at age 0 beyond the first follows an order in its cell."""
+    customer, starts = book.ordering, first_orders(book)
+    again = _again_at(book, period, age_kind, cells)
+    who = book.customer.take(again)
+    at_first = cells.take(again) == cells.take(book.starts.take(who))
+    at_home = np.bincount(who[at_first], minlength=book.customer_count).take(customer) + 1
+    return _reached(customer, cells, starts, book.counts.take(customer), at_home)
+
+
+def _reached(customer: Int64s, inside: Cells, starts: Int64s, counts: Int64s, at_home: Int64s) -> Reaching:
     returned = np.full(starts.size, -1, np.int64)
     later = np.flatnonzero(at_home < counts)
     returned[later] = inside.take((starts + at_home).take(later))
@@ -386,13 +400,17 @@ def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort
     return cells
 
 
-def _cells_again(book: OrderBook, cells: Cells) -> Cells:
-    """The cells of orders that follow an order of the same customer in the same cell: a short list."""
-    again = np.empty(cells.size, np.bool_)
-    again[:1] = False
-    np.equal(cells[1:], cells[:-1], out=again[1:])
-    again[first_orders(book)] = False
-    return cells.take(np.flatnonzero(again))
+def _again_at(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Int64s:
+    """Positions of the orders that follow an order of the same customer in the same cell: a short list, kept."""
+
+    def found() -> Int64s:
+        again = np.empty(cells.size, np.bool_)
+        again[:1] = False
+        np.equal(cells[1:], cells[:-1], out=again[1:])
+        again[first_orders(book)] = False
+        return np.flatnonzero(again)
+
+    return book.derived(("again at", period, age_kind), found)
 
 
 def _shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
@@ -400,28 +418,6 @@ def _shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
     follows = (cells[1:] == cells[:-1]) & (customer[1:] == customer[:-1])
     again: Cells = cells[1:][follows]
     return again
-
-
-def _blocks_of(amounts: Int64s) -> AmountBlocks:
-    return lambda size: ((block, amounts[block]) for block in blocks(amounts.size, size))
-
-
-def _count_and_sum(amount_blocks: AmountBlocks, cells: Cells, length: int) -> tuple[Int64s, Int64s]:
-    """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer."""
-    count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
-    for place, amount in amount_blocks(max(BLOCK_ORDERS, 4 * length)):
-        cell = cells[place].astype(np.intp)
-        count += np.bincount(cell, minlength=length)
-        if _sums_exactly(amount):
-            total += np.bincount(cell, amount, minlength=length).astype(np.int64)
-        else:
-            np.add.at(total, cell, amount)
-    return count, total
-
-
-def _sums_exactly(amount: Int64s) -> bool:
-    largest = max(int(amount.max()), -int(amount.min())) if amount.size else 0
-    return largest * amount.size < _EXACT_FLOAT
 
 
 def _states(

@@ -1,15 +1,13 @@
 """New and returning (``docs/definitions.md``, section 6): how much of each period is new, how much comes back.
 
 An order is new when its rank is 1. A customer of a period is new when the first order falls in it. Won back is the part
-of returning whose gap reaches the lapse rule in force. Method: every order gets its period's code; what is new is
-counted at the first orders, distinct customers at the orders that begin a run of one customer in one period, the rest
-is the difference.
+of returning whose gap reaches the lapse rule in force.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from enum import StrEnum
+from enum import IntEnum, StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +26,7 @@ from goldthread.core.periods import (
     period_start,
     to_date,
 )
+from goldthread.core.summing import Codes, blocks_of, count_and_sum
 from goldthread.core.threads import NO_GAP, first_orders, gap_days
 from goldthread.errors import InvalidInput
 
@@ -56,6 +55,9 @@ class Parts:
     @property
     def total(self) -> Int64s:
         return self.new + self.returning
+
+
+_LONGEST_DAYS = {Span.DAY: 1, Span.WEEK: 7, Span.MONTH: 31, Span.QUARTER: 92, Span.YEAR: 366}
 
 
 class Measure(StrEnum):
@@ -135,62 +137,158 @@ class NewnessTable:
             raise InvalidInput("That period is not in the table.", remedy="Name a period of the table.", field="at")
         return self._begin(place), min(self._begin(place + 1) - 1, self.history.rule.as_of_day)
 
+    def tally(self, place: int) -> Tally:
+        """One period as a stretch of days."""
+        first, last = self.days_of(place)
+        orders, customers, revenue = (_at(parts, place) for parts in (self.orders, self.customers, self.revenue_minor))
+        return Tally(first, last, orders, customers, revenue)
+
+    def whole(self, first_day: int) -> Tally:
+        """Everything at once, from ``first_day``, that of the first order: nobody has one before."""
+        orders, revenue = (
+            (int(parts.new.sum()), int(parts.returning.sum()), int(parts.won_back.sum()))
+            for parts in (self.orders, self.revenue_minor)
+        )
+        return Tally(first_day, self.history.rule.as_of_day, orders, (self.customers_in_all, 0, 0), revenue)
+
     def _begin(self, place: int) -> int:
         index = self.first + place
         return index if self.span is Span.DAY else int(period_start(index, Period(self.span.value)))
 
 
+def _at(parts: Parts, place: int) -> tuple[int, int, int]:
+    return int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])
+
+
 def newness_table(history: History, span: Span) -> NewnessTable:
-    """Orders, customers and revenue of each period, new against returning. One pass over columns kept with the book."""
-    book, positions = history.book, positions_shown(history)
-    if positions.size == 0:
+    """Orders, customers and revenue of each period, new against returning. One pass over columns kept with the book.
+
+    Every order has a class (new, won back, returning otherwise), and is counted with its amount by period and class.
+    Distinct customers are the orders less those that follow an order of the same customer in the same period.
+    """
+    book, shown = history.book, history.shown_orders
+    if history.shown_order_count == 0:
         none = np.zeros(0, np.int64)
         parts = Parts(none, none, none)
         return NewnessTable(history, span, 0, none.astype(np.uint8), parts, parts, parts, 0)
-    origin, every_code = _codes(book, span)
-    codes = every_code.take(positions).astype(np.int64)
-    low = int(codes.min())
-    length = _last(history, span, origin) - low + 1
-    codes -= low
-    fresh, back = _is_first(book).take(positions), won_back(book, history.rule.lapse).take(positions)
-    amounts, who = book.amount_minor.take(positions), book.customer.take(positions)
-    begins = np.append(True, (codes[1:] != codes[:-1]) | (who[1:] != who[:-1]))
-    own_first = every_code.take(book.starts[:-1].take(who)).astype(np.int64) - low
-    run_of = np.cumsum(begins) - 1
-    back_runs = np.unique(run_of[back & (own_first != codes)])
-    runs = np.flatnonzero(begins)
-    new_runs = own_first.take(runs) == codes.take(runs)
+    origin, codes = _codes(book, span)
+    length, lapse = _last(history, span, origin) + 1, history.rule.lapse
+    classed = _classed(codes, _classes(book, lapse), length)
+    if shown is None:
+        orders, revenue = count_and_sum(book.amount_blocks, classed, length * len(_Class))
+        again = book.derived(("again in", span), lambda: codes.take(_again_in(codes, first_orders(book))))
+        new, in_all = codes.take(first_orders(book)), int(book.ordering.size)
+        total = _by_class(orders).sum(axis=1) - np.bincount(again, minlength=length)
+    else:
+        amounts = blocks_of(book.amount_minor.take(shown))
+        orders, revenue = count_and_sum(amounts, classed.take(shown), length * len(_Class))
+        who, inside = book.customer.take(shown), codes.take(shown)
+        begins = np.append(True, (who[1:] != who[:-1]) | (inside[1:] != inside[:-1]))
+        home = inside == codes.take(book.starts.take(who))
+        new, in_all = inside[begins & home], _distinct(who)
+        total = np.bincount(inside[begins], minlength=length)
+    new_customers = np.bincount(new, minlength=length)
+    counted, summed = _by_class(orders), _by_class(revenue)
+    low = int(np.flatnonzero(total)[0])
+    won_back_customers = counted[:, _Class.WON_BACK]
+    if not _once_in(span, lapse):
+        won_back_customers = _won_back_customers(history, codes, length)
     return NewnessTable(
         history,
         span,
         origin + low,
-        _states(origin + low, length, span, history.rule.as_of_day),
-        orders=_parts(codes, fresh, back, length),
-        customers=Parts(
-            new=np.bincount(codes.take(runs[new_runs]), minlength=length),
-            returning=np.bincount(codes.take(runs[~new_runs]), minlength=length),
-            won_back=np.bincount(codes.take(runs.take(back_runs)), minlength=length),
-        ),
-        revenue_minor=_sums(codes, fresh, back, amounts, length),
-        customers_in_all=int(np.count_nonzero(np.bincount(who, minlength=1))),
+        _states(origin + low, length - low, span, history.rule.as_of_day),
+        orders=_parts(counted[low:]),
+        customers=Parts(new_customers[low:], (total - new_customers)[low:], won_back_customers[low:]),
+        revenue_minor=_parts(summed[low:]),
+        customers_in_all=in_all,
     )
+
+
+class _Class(IntEnum):
+    """What an order is in its thread."""
+
+    OTHERWISE = 0
+    WON_BACK = 1
+    NEW = 2
+
+
+def _classes(book: OrderBook, lapse: LapseRule) -> NDArray[np.uint8]:
+    """The class of each order; uint8, kept with the book."""
+
+    def classes() -> NDArray[np.uint8]:
+        found = won_back(book, lapse).astype(np.uint8)
+        found[first_orders(book)] = _Class.NEW
+        return found
+
+    return book.derived(("classes", lapse), classes)
+
+
+def _classed(codes: Codes, classes: NDArray[np.uint8], length: int) -> Codes:
+    """Period · classes + class, in as few bytes as hold it."""
+    narrow = length * len(_Class) <= 1 << 16
+    placed: Codes = codes.astype(np.uint16 if narrow else np.int32)
+    placed *= len(_Class)
+    placed += classes
+    return placed
+
+
+def _by_class(counts: Int64s) -> Int64s:
+    """Counts by period and class; shape (periods, classes)."""
+    return counts.reshape(-1, len(_Class))
+
+
+def _parts(counted: Int64s) -> Parts:
+    back = counted[:, _Class.WON_BACK]
+    return Parts(counted[:, _Class.NEW], counted[:, _Class.OTHERWISE] + back, back)
+
+
+def _once_in(span: Span, lapse: LapseRule) -> bool:
+    """Whether a period is so short that nobody can lapse and come back within it: every such order is one customer."""
+    shortest = lapse.days if lapse.months is None else 28 * lapse.months
+    return shortest >= _LONGEST_DAYS[span]
+
+
+def _won_back_customers(history: History, codes: Codes, length: int) -> Int64s:
+    """Distinct customers by period with an order that won them back, but for the period of their first order."""
+    book = history.book
+    back = won_back(book, history.rule.lapse)
+    positions = np.flatnonzero(back if history.shown is None else back & history.shown)
+    inside, who = codes.take(positions), book.customer.take(positions)
+    once = inside != codes.take(book.starts.take(who))
+    once[1:] &= (inside[1:] != inside[:-1]) | (who[1:] != who[:-1])
+    return np.bincount(inside[once], minlength=length)
+
+
+def _again_in(codes: Codes, first: Int64s) -> Int64s:
+    """Positions of the orders that follow an order of the same customer in the same period."""
+    again = np.empty(codes.size, np.bool_)
+    again[:1] = False
+    np.equal(codes[1:], codes[:-1], out=again[1:])
+    again[first] = False
+    return np.flatnonzero(again)
 
 
 def tally(history: History, first_day: int, last_day: int) -> Tally:
     """A stretch of days as one period: a customer whose first order falls in it is new there, else returning."""
     book = history.book
     positions = _within(history, first_day, last_day)
-    fresh, back = _is_first(book).take(positions), won_back(book, history.rule.lapse).take(positions)
-    who, amounts = book.customer.take(positions), book.amount_minor.take(positions)
-    began_here = book.day.take(book.starts.take(who)) >= first_day
+    classes = _classes(book, history.rule.lapse).take(positions)
+    orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(positions)), classes, len(_Class))
+    who = book.customer.take(positions)
+    begins = np.flatnonzero(np.append(True, who[1:] != who[:-1])) if who.size else np.zeros(0, np.int64)
+    fresh = book.day.take(book.starts.take(who.take(begins))) >= first_day
     new = int(np.count_nonzero(fresh))
-    revenue, revenue_new, revenue_back = (int(some.sum()) for some in (amounts, amounts[fresh], amounts[back]))
+    back = 0
+    if begins.size:
+        came = np.bitwise_or.reduceat(classes & np.uint8(_Class.WON_BACK), begins).astype(np.bool_)
+        back = int(np.count_nonzero(came & ~fresh))
     return Tally(
         first_day,
         last_day,
-        (new, positions.size - new, int(np.count_nonzero(back))),
-        (_distinct(who[began_here]), _distinct(who[~began_here]), _distinct(who[back & ~began_here])),
-        (revenue_new, revenue - revenue_new, revenue_back),
+        _at(_parts(_by_class(orders)), 0),
+        (new, begins.size - new, back),
+        _at(_parts(_by_class(revenue)), 0),
     )
 
 
@@ -249,12 +347,18 @@ def label_groups(history: History, attribute: Attribute, most: int) -> list[tupl
 
 
 def _within(history: History, first_day: int, last_day: int) -> Int64s:
-    positions = positions_shown(history)
-    day = history.book.day.take(positions)
-    return positions[(day >= first_day) & (day <= last_day)]
+    inside = history.book.day >= np.int32(first_day)
+    inside &= history.book.day <= np.int32(last_day)
+    if history.shown is not None:
+        inside &= history.shown
+    return np.flatnonzero(inside)
 
 
 def _is_first(book: OrderBook) -> Mask:
+    return book.derived("is first", lambda: _first_mask(book))
+
+
+def _first_mask(book: OrderBook) -> Mask:
     is_first = np.zeros(book.order_count, np.bool_)
     is_first[first_orders(book)] = True
     return is_first
@@ -267,9 +371,14 @@ def _distinct(who: NDArray[np.int32]) -> int:
 
 def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,)."""
+    return book.derived(("won back", lapse), lambda: _won_back(book, lapse))
+
+
+def _won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     gaps = gap_days(book)
     if lapse.months is None:
-        reached: Mask = (gaps != NO_GAP) & (gaps >= lapse.days)
+        # no gap is told by −1, and a rule has at least one day
+        reached: Mask = gaps >= max(lapse.days, NO_GAP + 1)
         return reached
     low, high = book.day_span
     limit = np.array([months_before(day, lapse.months) for day in range(low, high + 1)], np.int32)
@@ -277,12 +386,13 @@ def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     return mask
 
 
-def _codes(book: OrderBook, span: Span) -> tuple[int, NDArray[np.int32]]:
-    if span is Span.DAY:
-        low = book.day_span[0]
-        return low, book.day - np.int32(low)
-    first, codes = book.period(Period(span.value))
-    return first, codes.astype(np.int32)
+def _codes(book: OrderBook, span: Span) -> tuple[int, Codes]:
+    """The period of each order, counted from the first of them; kept with the book."""
+    if span is not Span.DAY:
+        return book.period(Period(span.value))
+    low, high = book.day_span
+    narrow = np.uint16 if high - low < 1 << 16 else np.int32
+    return low, book.derived("day codes", lambda: (book.day - np.int32(low)).astype(narrow))
 
 
 def _last(history: History, span: Span, origin: int) -> int:
@@ -297,20 +407,6 @@ def _states(first: int, length: int, span: Span, as_of_day: int) -> NDArray[np.u
     index = first + np.arange(length)
     ends = index if span is Span.DAY else period_end(index, Period(span.value))
     return np.where(ends <= as_of_day, CellState.COMPLETE, CellState.PARTIAL).astype(np.uint8)
-
-
-def _parts(codes: Int64s, fresh: Mask, back: Mask, length: int) -> Parts:
-    new = np.bincount(codes[fresh], minlength=length)
-    return Parts(new, np.bincount(codes, minlength=length) - new, np.bincount(codes[back], minlength=length))
-
-
-def _sums(codes: Int64s, fresh: Mask, back: Mask, amounts: Int64s, length: int) -> Parts:
-    sums = []
-    for mask in (fresh, ~fresh, back):
-        total = np.zeros(length, np.int64)
-        np.add.at(total, codes[mask], amounts[mask])
-        sums.append(total)
-    return Parts(*sums)
 
 
 def _label(index: int, span: Span) -> str:

@@ -1,0 +1,40 @@
+"""Counts and exact sums of amounts by a code, in blocks that stay in the processor's cache."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book import BLOCK_ORDERS, blocks
+
+Int64s = NDArray[np.int64]
+Codes = NDArray[np.integer[Any]]
+AmountBlocks = Callable[[int], Iterator[tuple[slice, Int64s]]]
+"""Gives amounts in blocks of about a size, each with its place."""
+_EXACT_FLOAT = 2**53
+
+
+def blocks_of(amounts: Int64s) -> AmountBlocks:
+    """Amounts that lie in one array, as blocks."""
+    return lambda size: ((block, amounts[block]) for block in blocks(amounts.size, size))
+
+
+def count_and_sum(amount_blocks: AmountBlocks, cells: Codes, length: int) -> tuple[Int64s, Int64s]:
+    """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer."""
+    count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
+    for place, amount in amount_blocks(max(BLOCK_ORDERS, 4 * length)):
+        cell = cells[place].astype(np.intp)
+        count += np.bincount(cell, minlength=length)
+        if _sums_exactly(amount):
+            total += np.bincount(cell, amount, minlength=length).astype(np.int64)
+        else:
+            np.add.at(total, cell, amount)
+    return count, total
+
+
+def _sums_exactly(amount: Int64s) -> bool:
+    largest = max(int(amount.max()), -int(amount.min())) if amount.size else 0
+    return largest * amount.size < _EXACT_FLOAT
