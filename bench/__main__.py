@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 
 from bench.core import core_times
+from bench.questions import question_times
 from bench.rates import store_rates
 from bench.threads import thread_times
 from bench.timing import show
@@ -17,6 +18,7 @@ def main() -> None:
     parts = 100 if parser.parse_args().small else 1
     for orders in (1_000_000 // parts, 10_000_000 // parts):
         show(f"The core, {orders:,} orders", core_times(orders))
+        show(f"Cohorts, new and returning, {orders:,} orders", question_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
     show("The store", store_rates(1_000_000 // parts))
 

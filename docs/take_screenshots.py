@@ -35,6 +35,10 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "cohorts-months": "cohorts",
         "cohorts-quarters": "cohorts?period=quarter",
         "cohorts-behind": "cohorts?open=2024-03~7",
+        "cohorts-split": "cohorts?split=first_source",
+        "cohorts-bars": "cohorts?view=bars&figure=orders",
+        "newness": "newness",
+        "newness-split": "newness?split=channel&measure=revenue&span=quarter",
         "intake": "intake",
         "cohorts-evening": "cohorts?period=quarter&figure=revenue&open=all~2",
     }
@@ -45,6 +49,10 @@ def _take(page: Page, address: str, folder: Path) -> None:
         _shoot(page, name)
     page.get_by_role("button", name="Linen").click()
     _take_threads(page, at)
+    page.goto(f"{at}/checks")
+    page.get_by_role("button", name="Run the checks").click()
+    expect(page.get_by_test_id("verdict")).to_be_visible()
+    _shoot(page, "checks")
     page.goto(f"{at}/intake")
     rows = [
         ("beleg", "kd_nr", "datum", "summe", "wer", "stand"),
@@ -98,6 +106,7 @@ def _take_threads(page: Page, at: str) -> None:
 def _shoot(page: Page, name: str) -> None:
     expect(page.get_by_role("main")).to_be_visible()
     expect(page.locator(".dimmed")).to_have_count(0)
+    expect(page.get_by_text("The database is counting it again")).to_have_count(0)
     page.evaluate("document.fonts.ready")
     page.mouse.move(0, 0)
     page.screenshot(path=FOLDER / f"{name}.png")
