@@ -17,7 +17,7 @@ from sqlalchemy.exc import OperationalError
 from goldthread.core.cohorts import CohortCounts
 from goldthread.core.history import History
 from goldthread.core.newness import Measure, Side
-from goldthread.core.periods import to_date
+from goldthread.core.periods import period_end, period_start, to_date
 from goldthread.errors import Unavailable
 from goldthread.store.recount import age_sql, cohort_sql, rule_values
 
@@ -26,42 +26,44 @@ CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
 LONGEST_SECONDS = 60
 _TIMED_OUT = 1969
-_COUNTED = """
-WITH counted AS (
-  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
-    MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day,
-    ROW_NUMBER() OVER (PARTITION BY k.customer_id ORDER BY {sequence}) = 1 AS is_new,
-    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id ORDER BY {sequence}) AS day_before
+_RULE = "o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources"
+_COUNTED = f"""
+WITH there AS (
+  SELECT DISTINCT k.customer_id AS customer
   FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
-  WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
-    {among}
-)
+  WHERE {_RULE} {{among}} AND o.ordered_on BETWEEN :first_day AND :last_day
+), counted AS (
+  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount{{told}}
+  FROM there t JOIN customer_keys k ON k.customer_id = t.customer JOIN orders o ON o.customer_key_id = k.id
+    JOIN sources s ON s.id = o.source_id
+  WHERE {_RULE}
+), inside AS (SELECT * FROM counted WHERE {{within}} BETWEEN :first_day AND :last_day)
+SELECT COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0) FROM {{table}} WHERE {{where}}
 """
+"""Whoever first ordered in a stretch of days has an order in it, so threads are looked for among a few."""
+_OF_EACH = "OVER (PARTITION BY k.customer_id"
+_FIRST_DAY = f", MIN(o.ordered_on) {_OF_EACH}) AS first_day"
+_AGED = "(SELECT customer, amount, {cohort} AS cohort, {age} AS age FROM inside) aged"
+_FRESH = f", MIN(o.ordered_on) {_OF_EACH}) >= :first_day AS fresh"
 _SEQUENCE = (
-    "o.ordered_on, o.ordered_at, NATURAL_SORT_KEY(o.order_number) COLLATE utf8mb4_bin, o.order_number, "
-    "s.name COLLATE utf8mb4_bin"
+    "ORDER BY o.ordered_on, o.ordered_at, NATURAL_SORT_KEY(o.order_number) COLLATE utf8mb4_bin, o.order_number, "
+    "s.name COLLATE utf8mb4_bin)"
 )
-"""Which of two orders of one day comes first decides what is new (definitions, 1.5)."""
-_TALLY = "SELECT COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0) FROM"
-_CELLS = (
-    _COUNTED + _TALLY + " (SELECT customer, amount, {cohort} AS cohort, {age} AS age FROM counted) aged WHERE {where}"
-)
-_STRETCH = (
-    _COUNTED
-    + """, inside AS (
-  SELECT customer, amount, is_new, first_day >= :first_day AS fresh, day_before <= {limit} AS back
-  FROM counted WHERE day BETWEEN :first_day AND :last_day
-), told AS (SELECT *, MAX(COALESCE(back, 0)) OVER (PARTITION BY customer) AS any_back FROM inside)
-"""
-    + _TALLY
-    + " told WHERE {where}"
-)
+"""Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
+_BACK = f", LAG(o.ordered_on) {_OF_EACH} {_SEQUENCE} <= {{limit}} AS back"
+_IS_NEW = f", ROW_NUMBER() {_OF_EACH} {_SEQUENCE} = 1 AS is_new"
+_ANY_BACK = "(SELECT *, MAX(COALESCE(back, 0)) OVER (PARTITION BY customer) AS any_back FROM inside) told"
 _SIDES = {
-    (Measure.CUSTOMERS, Side.NEW): "fresh",
-    (Measure.CUSTOMERS, Side.RETURNING): "NOT fresh",
-    (Measure.CUSTOMERS, Side.WON_BACK): "NOT fresh AND any_back",
+    (Measure.CUSTOMERS, Side.NEW): (_FRESH, "inside", "fresh"),
+    (Measure.CUSTOMERS, Side.RETURNING): (_FRESH, "inside", "NOT fresh"),
+    (Measure.CUSTOMERS, Side.WON_BACK): (_FRESH + _BACK, _ANY_BACK, "NOT fresh AND any_back"),
 }
-_SIDES_OF_ORDERS = {Side.NEW: "is_new", Side.RETURNING: "NOT is_new", Side.WON_BACK: "back"}
+"""What must be known of each order, what is counted, and which of it. Nothing more is asked, because it takes time."""
+_SIDES_OF_ORDERS = {
+    Side.NEW: (_IS_NEW, "inside", "is_new"),
+    Side.RETURNING: (_IS_NEW, "inside", "NOT is_new"),
+    Side.WON_BACK: (_BACK, "inside", "back"),
+}
 
 
 @dataclass(frozen=True)
@@ -82,12 +84,18 @@ def recount_cells(
     among: NDArray[np.int64] | None,
 ) -> Tallied:
     """Count the orders of some cells again. ``among``: ids of the customers that are looked at; None for all."""
-    cohort = cohort_sql(counts.period)
+    rows = np.flatnonzero(wanted.any(axis=1))
+    if rows.size == 0:
+        return Tallied(0, 0, 0)
+    first, last = (int(row) + counts.first_cohort for row in (rows[0], rows[-1]))
+    aged = _AGED.format(cohort=cohort_sql(counts.period), age=age_sql(counts.period, counts.age_kind))
     where = _where(counts, wanted)
-    statement = _CELLS.format(
-        sequence=_SEQUENCE, among=_among(among), cohort=cohort, age=age_sql(counts.period, counts.age_kind), where=where
-    )
-    return _tallied(engine, statement, rule_values(book_id, history), among)
+    statement = _COUNTED.format(among=_among(among), told=_FIRST_DAY, within="first_day", table=aged, where=where)
+    values = rule_values(book_id, history) | {
+        "first_day": to_date(int(period_start(first, counts.period))),
+        "last_day": to_date(int(period_end(last, counts.period))),
+    }
+    return _tallied(engine, statement, values, among)
 
 
 def recount_stretch(
@@ -101,9 +109,17 @@ def recount_stretch(
 ) -> Tallied:
     """Count one side of a stretch of days again, both ends included."""
     lapse = history.rule.lapse
-    limit = f"day - INTERVAL {lapse.days} DAY" if lapse.months is None else f"day - INTERVAL {lapse.months} MONTH"
-    where = "TRUE" if side is Side.ALL else _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
-    statement = _STRETCH.format(sequence=_SEQUENCE, among=_among(among), limit=limit, where=where)
+    limit = (
+        f"o.ordered_on - INTERVAL {lapse.days} DAY"
+        if lapse.months is None
+        else f"o.ordered_on - INTERVAL {lapse.months} MONTH"
+    )
+    told, table, where = "", "inside", "TRUE"
+    if side is not Side.ALL:
+        told, table, where = _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
+    statement = _COUNTED.format(
+        among=_among(among), told=told.format(limit=limit), within="day", table=table, where=where
+    )
     values = rule_values(book_id, history) | {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
     return _tallied(engine, statement, values, among)
 
