@@ -38,7 +38,9 @@ class Layout(StrEnum):
 
 def money(minor: int) -> str:
     """An exact amount as a plain decimal, with at least two decimals."""
-    return plain_amount(Decimal(minor) / MINOR)
+    units, part = divmod(abs(minor), MINOR)
+    text = f"{'-' if minor < 0 else ''}{units}.{part:04d}"
+    return text if part % 100 else text[:-2]
 
 
 def plain_amount(amount: Decimal) -> str:

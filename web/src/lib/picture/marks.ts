@@ -132,7 +132,7 @@ function boxed(
     marks.push({ kind: 'path', d: rectangle(line), matrix, fill: style.borderBottomColor, ...plain });
   }
   const ring = style.outlineStyle === 'none' ? 0 : parseFloat(style.outlineWidth);
-  if (ring > 0 && element.matches('.odd, .open')) {
+  if (ring > 0 && element.matches('.odd')) {
     const inner = new DOMRect(box.x + ring / 2, box.y + ring / 2, box.width - ring, box.height - ring);
     const stroke = { stroke: style.outlineColor, strokeWidth: ring, dash: '', opacity };
     marks.push({ kind: 'path', d: rectangle(inner), matrix, fill: 'none', ...stroke });

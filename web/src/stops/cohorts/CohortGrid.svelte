@@ -6,6 +6,7 @@
   import { eventsOver } from '$lib/periods';
   import { windowOf } from '$lib/windows';
   import GridLights from './GridLights.svelte';
+  import OpenedRing from './OpenedRing.svelte';
   import { ALL, type Opened } from './cohorts.svelte';
   import {
     ALL_HEIGHT,
@@ -30,6 +31,7 @@
   } from './grid';
   import type { Pointed } from './pointed';
 
+  type Row = Schemas['CohortRowShape'];
   interface Props {
     answer: Schemas['CohortsShape'];
     fit: Fit;
@@ -93,7 +95,8 @@
 
   function at(event: Event): Pointed | null {
     const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-age]');
-    return cell ? { row: Number(cell.dataset['row']), age: Number(cell.dataset['age']) } : null;
+    const row = cell?.closest<HTMLElement>('[data-row]')?.dataset['row'];
+    return cell ? { row: Number(row), age: Number(cell.dataset['age']) } : null;
   }
 
   function open(where: Pointed | null, event?: Event): void {
@@ -143,7 +146,43 @@
       box.scrollTop = top + fit.rowHeight - inner.height;
   }
 
-  const isOpen = (cohort: string, age: string) => opened?.cohort === cohort && opened.age === age;
+  interface Cell {
+    id: string;
+    age: number;
+    text: string;
+    label: string | undefined;
+    looks: string;
+  }
+
+  /** The cells of a row, worked out as plain values: thousands of them are made at once. */
+  function cellsOf(row: Row, place: number, from: number, to: number): Cell[] {
+    if (row.size === 0) return [];
+    const cells: Cell[] = [];
+    for (let column = from; column < to; column += 1) {
+      const age = ageAt(answer, place, column);
+      const text = cellText(answer, row, age, fit.woven ? Infinity : fit.cellWidth);
+      const running = age >= row.complete ? ' partial' : '';
+      const odd = row.odd.length > 0 && row.odd.includes(age) ? ' odd' : '';
+      cells.push({
+        id: `cell-${place}-${age}`,
+        age,
+        text: fit.woven ? '' : text,
+        label: fit.woven ? text : undefined,
+        looks: `figure ramp-${colours.step(valueOf(row, age))}${running}${odd}`,
+      });
+    }
+    return cells;
+  }
+
+  /** The place of what is opened, where the table shows it. */
+  const openedAt = $derived.by((): Pointed | null => {
+    if (!opened || opened.group || opened.age === ALL) return null;
+    const row =
+      opened.cohort === ALL ? -1 : answer.cohorts.findIndex(({ cohort }) => cohort === opened.cohort);
+    const period = answer.periods.indexOf(opened.age);
+    if (row === -1 && opened.cohort !== ALL) return null;
+    return { row, age: row < 0 && answer.by_calendar ? period : Number(opened.age) };
+  });
 </script>
 
 <div
@@ -201,13 +240,12 @@
         {/each}
         {#if shown[1] < first + columns}<td aria-hidden="true"></td>{/if}
       </tr>
-      <tr aria-rowindex="2" class="all" style:height="{ALL_HEIGHT}px">
+      <tr aria-rowindex="2" data-row="-1" class="all" style:height="{ALL_HEIGHT}px">
         <th scope="row" class="period"
           >{answer.by_calendar ? 'In the period' : answer.totalled ? 'Total' : 'Average'}</th
         >
-        <td class="size figure" data-row="-1" data-age="0" data-back={undefined}>{count(answer.customers)}</td
-        >
-        <td class="size figure" data-row="-1" data-age="0" data-back="1"
+        <td class="size figure" data-age="0">{count(answer.customers)}</td>
+        <td class="size figure" data-age="0" data-back="1"
           >{percent(answer.customers ? answer.all.came_back / answer.customers : null, 1)}</td
         >
         {#if shown[0] > first}<td aria-hidden="true"></td>{/if}
@@ -216,12 +254,9 @@
             id="cell--1-{column}"
             role="gridcell"
             aria-colindex={column - first + 4}
-            data-row="-1"
             data-age={column}
             class="figure"
-            class:tight={fit.cellWidth < 24}
-            class:open={isOpen(ALL, answer.by_calendar ? (answer.periods[column] ?? '') : String(column))}
-            >{totals[column] ?? ''}</td
+            class:tight={fit.cellWidth < 24}>{totals[column] ?? ''}</td
           >
         {/each}
         {#if shown[1] < first + columns}<td aria-hidden="true"></td>{/if}
@@ -237,7 +272,7 @@
           shown[1],
           answer.by_calendar ? place + row.customers.length : row.customers.length,
         )}
-        <tr aria-rowindex={place + 3} style:height="{fit.rowHeight}px">
+        <tr aria-rowindex={place + 3} data-row={place} style:height="{fit.rowHeight}px">
           <th
             scope="row"
             class="period"
@@ -251,7 +286,7 @@
                 : labelOf(row.cohort, place)}</span
             >
           </th>
-          <td class="size" class:lit={pointed?.row === place} data-row={place} data-age="0">
+          <td class="size" class:lit={pointed?.row === place} data-age="0">
             {#if !fit.woven || labelEvery === 1 || pointed?.row === place || labelOf(row.cohort, place)}
               {#if row.small && !fit.woven}<span class="small">small</span>{/if}<span class="name"
                 >{row.size ? count(row.size) : '—'}</span
@@ -262,7 +297,6 @@
             class="size"
             class:lit={pointed?.row === place}
             class:apart={row.apart !== null}
-            data-row={place}
             data-age="0"
             data-back="1"
           >
@@ -274,23 +308,10 @@
           {#if begins > shown[0] && row.size > 0}
             <td aria-label="before the first order" colspan={Math.min(begins, shown[1]) - shown[0]}></td>
           {/if}
-          {#each shownColumns as column (column)}
-            {#if row.size > 0 && column >= begins && column < seen}
-              {@const age = ageAt(answer, place, column)}
-              <td
-                id="cell-{place}-{age}"
-                role="gridcell"
-                aria-colindex={column - first + 4}
-                aria-label={fit.woven ? cellText(answer, row, age, Infinity) : undefined}
-                data-row={place}
-                data-age={age}
-                class="figure ramp-{colours.step(valueOf(row, age))}"
-                class:partial={age >= row.complete}
-                class:odd={row.odd.includes(age)}
-                class:open={isOpen(row.cohort, String(age))}
-                >{#if !fit.woven}{cellText(answer, row, age, fit.cellWidth)}{/if}</td
-              >
-            {/if}
+          {#each cellsOf(row, place, begins, seen) as cell (cell.age)}
+            <td id={cell.id} role="gridcell" aria-label={cell.label} data-age={cell.age} class={cell.looks}
+              >{cell.text}</td
+            >
           {/each}
           {#if seen < first + columns || row.size === 0}
             <td aria-label="not yet" colspan={Math.max(1, shown[1] - Math.max(seen, shown[0]))}></td>
@@ -303,6 +324,7 @@
     </tbody>
   </table>
   {#if pointed}<GridLights {answer} {fit} {pointed} />{/if}
+  {#if openedAt}<OpenedRing {answer} {fit} at={openedAt} />{/if}
 </div>
 
 <style>
@@ -426,9 +448,5 @@
   .small {
     margin-right: 4px;
     font-size: 0.6875rem;
-  }
-  .open {
-    outline: 3px solid var(--gold);
-    outline-offset: -2px;
   }
 </style>
