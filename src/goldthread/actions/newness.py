@@ -16,6 +16,7 @@ from goldthread.actions.workspace import Workspace
 from goldthread.core.book import Attribute
 from goldthread.core.cohort_split import BANDED, NOT_TOLD, customer_groups
 from goldthread.core.cohorts import Behind, CellState, cohort_table
+from goldthread.core.fields import Kind
 from goldthread.core.groups import order_labels
 from goldthread.core.history import Firsts, History
 from goldthread.core.newness import (
@@ -121,7 +122,7 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
 
 def split_names(read: Read) -> list[str]:
     """The fields by which new and returning can be split: labels of orders or of customers, first amounts in bands."""
-    return [each.name for each in read.fields.fields if each.kind.value == "label" or each.name == BANDED]
+    return [each.name for each in read.fields.fields if each.kind is Kind.LABEL or each.name == BANDED]
 
 
 def _groups(history: History, name: str) -> list[tuple[str, History]]:

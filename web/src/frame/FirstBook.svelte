@@ -3,7 +3,7 @@
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
   import { follow } from '$lib/jobs';
-  import JobProgress from '$src/stops/intake/JobProgress.svelte';
+  import JobProgress from './JobProgress.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
   let { isFirst, onclose }: { isFirst: boolean; onclose: () => void } = $props();

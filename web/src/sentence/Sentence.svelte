@@ -14,6 +14,12 @@
   let { parts, controls, onchoose }: Props = $props();
   const client = useQueryClient();
   const LET_GO = 'let-go';
+  /** Words that can also be typed. */
+  const EXACT: Record<string, { type: string; label: string }> = {
+    as_of: { type: 'date', label: 'a date' },
+    margin: { type: 'number', label: 'percent' },
+    cac: { type: 'number', label: 'an amount' },
+  };
 
   async function choose(control: Schemas['ControlShape'], values: string[]): Promise<void> {
     const book = address.book;
@@ -33,32 +39,16 @@
 {#each parts as part, place (place)}
   {@const control = part.control ? byName.get(part.control) : undefined}
   {#if control}
-    {#snippet exactDate(close: () => void)}
+    {@const exact = EXACT[control.name]}
+    {#snippet typed(close: () => void)}
       <label class="flex items-center gap-2">
-        a date
+        {exact?.label}
         <input
-          type="date"
+          type={exact?.type}
           class="input input-sm w-40"
-          value={control.chosen[0]}
-          onchange={(event) => {
-            const value = event.currentTarget.value;
-            if (value) {
-              close();
-              onchoose(control.name, [value]);
-            }
-          }}
-        />
-      </label>
-    {/snippet}
-    {#snippet exactNumber(close: () => void)}
-      <label class="flex items-center gap-2">
-        {control.name === 'margin' ? 'percent' : 'an amount'}
-        <input
-          type="number"
-          class="input input-sm w-28"
-          min="0"
+          min={exact?.type === 'number' ? 0 : undefined}
           max={control.name === 'margin' ? 100 : undefined}
-          step="any"
+          step={exact?.type === 'number' ? 'any' : undefined}
           value={control.chosen[0]}
           onchange={(event) => {
             const value = event.currentTarget.value;
@@ -90,8 +80,7 @@
         options={control.options}
         several={control.several}
         onchoose={(values) => choose(control, values)}
-        {...control.name === 'as_of' ? { further: exactDate } : {}}
-        {...control.name === 'margin' || control.name === 'cac' ? { further: exactNumber } : {}}
+        {...exact ? { further: typed } : {}}
       />
     {/if}
   {:else}{part.text}{/if}

@@ -2,8 +2,9 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
-  import { count, counted, duration } from '$lib/format/figures';
+  import { count, counted } from '$lib/format/figures';
   import { follow } from '$lib/jobs';
+  import JobProgress from '$src/frame/JobProgress.svelte';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
 
@@ -74,9 +75,7 @@
         year; then MariaDB counts the whole tables again from its own records, by its own road.
       </p>
     </div>
-    {#if job?.state === 'running'}
-      <button class="btn btn-sm" onclick={stop}>Stop</button>
-    {:else}
+    {#if job?.state !== 'running'}
       <button class="btn btn-primary btn-sm" onclick={run}
         >{checks.length ? 'Run the checks again' : 'Run the checks'}</button
       >
@@ -84,20 +83,7 @@
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
   {#if job?.state === 'running'}
-    <div class="my-4 grid max-w-xl gap-2" role="status">
-      <p>
-        {job.phase}: {count(job.done)} of {counted(
-          job.total,
-          'step',
-        )}{#if job.seconds_left !== null && job.seconds_left >= 1}, about {duration(job.seconds_left)} left{/if}
-      </p>
-      <progress
-        class="progress progress-accent w-full"
-        value={job.done}
-        max={Math.max(1, job.total)}
-        aria-label="Progress"
-      ></progress>
-    </div>
+    <div class="max-w-xl"><JobProgress {job} onstop={stop} /></div>
   {/if}
   {#if checks.length}
     <p class="mt-3 text-lg" role="status" data-testid="verdict">

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
-  import JobProgress from './JobProgress.svelte';
+  import JobProgress from '$src/frame/JobProgress.svelte';
   import Problems from './Problems.svelte';
   import WhatComes from './WhatComes.svelte';
   import type { Intake } from './intake.svelte';
