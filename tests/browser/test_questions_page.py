@@ -103,8 +103,8 @@ class Readings(QuestionCase):
         odd = self.cell(3, 2)
         expect(odd).to_have_class(re.compile(r"\bodd\b"))
         odd.click()
-        expect(self.panel).to_contain_text("100 % of its orders (45 of 45) are of one day, 14 Jun 2024")
-        expect(self.panel).to_contain_text("have channel letter; elsewhere 2 calendar months later 0 %.")
+        expect(self.panel).to_contain_text("100 % of its customers (45 of 45) ordered on one day, 14 Jun 2024")
+        expect(self.panel).to_contain_text("have channel letter; of others 2 calendar months later 0 %.")
         expect(self.page.locator("td.apart").first).to_be_visible()
 
 

@@ -8,11 +8,10 @@ from collections.abc import Callable
 
 import numpy as np
 
-from goldthread.core.cohort_figures import Average, CohortFigure, Costs, figure_table
+from goldthread.core.cohort_figures import Average, CohortFigure, Costs, difference, figure_table
 from goldthread.core.cohort_split import (
     bought_once,
     customer_groups,
-    retention_difference,
     split_fields,
 )
 from goldthread.core.cohorts import CohortTable, cohort_table, split_table
@@ -244,8 +243,8 @@ class Intervals(unittest.TestCase):
     def test_a_difference_is_that_of_the_published_example(self) -> None:
         """Newcombe (1998), table II, example a: 56/70 and 48/80 give 0.0524 to 0.3339 by method 10."""
         sample = [np.array([value]) for value in (56, 70, 48, 80)]
-        difference, low, high = difference_interval(*sample)
-        self.assertAlmostEqual(difference[0], 0.2)
+        apart, low, high = difference_interval(*sample)
+        self.assertAlmostEqual(apart[0], 0.2)
         self.assertAlmostEqual(low[0], 0.0524, 4)
         self.assertAlmostEqual(high[0], 0.3339, 4)
 
@@ -253,9 +252,14 @@ class Intervals(unittest.TestCase):
         history = read(random_rows(2))
         table = cohort_table(history, Period.QUARTER)
         one, other, *_ = split_table(table, customer_groups(history, "region").codes, 3)
-        there, back = retention_difference(one, other), retention_difference(other, one)
+        there = difference(CohortFigure.RETENTION, one, other)
+        back = difference(CohortFigure.RETENTION, other, one)
+        churned = difference(CohortFigure.CHURN, one, other)
         np.testing.assert_allclose(there.difference, -back.difference)
         np.testing.assert_allclose(there.low, -back.high)
+        np.testing.assert_allclose(churned.difference, -there.difference, atol=1e-12)
+        np.testing.assert_allclose(churned.low, -there.high, atol=1e-12)
+        self.assertTrue(np.isnan(difference(CohortFigure.ORDERS, one, other).difference).all())
 
 
 class SecondLook(unittest.TestCase):
@@ -290,9 +294,9 @@ class SecondLook(unittest.TestCase):
         table = self.table({3: 50})
         row = next(each.row for each in cohorts_apart(table) if each.share > 0.8)
         found = {crowd.field: crowd for crowd in crowding(table, table.behind(row, 1), row, 1)}
-        self.assertEqual((found["source"].label, found["source"].orders, found["source"].of), ("web", 50, 50))
+        self.assertEqual((found["source"].label, found["source"].customers, found["source"].of), ("web", 50, 50))
         self.assertEqual(found["source"].expected_share, 0.0)
-        self.assertEqual(found["day"].orders, 50)
+        self.assertEqual(found["day"].customers, 50)
         plain = next(at for at in range(table.cohort_count) if table.size[at] and at != row)
         self.assertNotIn("source", {crowd.field for crowd in crowding(table, table.behind(plain, 1), plain, 1)})
 

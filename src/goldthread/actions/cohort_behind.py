@@ -252,13 +252,13 @@ def _beside(figure: CohortFigure, behind: Behind, size: int | None = None) -> st
 
 
 def _unusual(answer: CohortAnswer, behind: Behind, row: int, age: int) -> tuple[str, ...]:
-    """What the orders of a cell crowd in, in words. An odd cell without a crowd says so."""
+    """What the customers of a cell crowd in, in words. An odd cell without a crowd says so."""
     if answer.question.figure in _UP_TO or behind.orders.size == 0:
         return ()
-    found = crowding(answer.table, behind, row, age)[:4]
+    found = crowding(answer.table, behind, row, age)[:3]
     if not found:
         return (
-            ("Its orders crowd in no day, source or other label more than elsewhere at this age.",)
+            ("Its customers crowd in no day, source or other label more than elsewhere at this age.",)
             if answer.figure.odd[row, age]
             else ()
         )
@@ -268,12 +268,12 @@ def _unusual(answer: CohortAnswer, behind: Behind, row: int, age: int) -> tuple[
 
 def _crowd_words(answer: CohortAnswer, crowd: Crowd, when: str) -> str:
     usual = f"{100 * crowd.expected_share:.0f} %"
-    here = f"{100 * crowd.orders / crowd.of:.0f} % of its orders ({crowd.orders} of {crowd.of})"
+    here = f"{100 * crowd.customers / crowd.of:.0f} % of its customers ({crowd.customers} of {crowd.of})"
     if crowd.field == "day":
         day = date_words(to_day(dt.date.fromisoformat(crowd.label)))
-        return f"{here} are of one day, {day}; spread evenly it were {usual}."
+        return f"{here} ordered on one day, {day}; spread evenly it were {usual}."
     title = answer.read.fields.field(crowd.field).title
-    return f"{here} have {title} {crowd.label}; elsewhere {when} {usual}."
+    return f"{here} have {title} {crowd.label}; of others {when} {usual}."
 
 
 def _words(answer: CohortAnswer, cell: CellChoice) -> str:

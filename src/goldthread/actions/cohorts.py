@@ -12,14 +12,12 @@ from goldthread.actions.costs import costs_of, costs_of_groups
 from goldthread.actions.reading import Read, read_book
 from goldthread.actions.wording import Control, Part, reading_line
 from goldthread.actions.workspace import Shelved, Workspace
-from goldthread.core.cohort_figures import FigureTable, figure_table
+from goldthread.core.cohort_figures import Differences, FigureTable, difference, figure_table
 from goldthread.core.cohort_split import (
     NOT_TOLD,
     CustomerGroups,
-    Differences,
     bought_once,
     customer_groups,
-    retention_difference,
 )
 from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, split_table
 from goldthread.core.history import History
@@ -44,7 +42,7 @@ class Group:
 @dataclass(frozen=True, eq=False)
 class Split:
     """Customers told apart. ``base`` is the group that the others are compared with; ``differences`` are those of
-    each group's average retention from that of the base."""
+    each group's average share from that of the base."""
 
     groups: CustomerGroups
     parts: list[Group]
@@ -149,5 +147,5 @@ def _split(
         )
         for place, label in enumerate(groups.labels)
     ]
-    differences = [retention_difference(each, tables[base]) for each in tables]
+    differences = [difference(question.figure, each, tables[base]) for each in tables]
     return Split(groups, parts, base, differences)

@@ -21,8 +21,7 @@ from goldthread.api.opened_shapes import PageQuery
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
 from goldthread.api.shapes import Shape
 from goldthread.api.thread_shapes import FormQuery
-from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure, FigureAverages, FigureTable
-from goldthread.core.cohort_split import Differences
+from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure, Differences, FigureAverages, FigureTable
 from goldthread.core.cohorts import CohortCounts
 from goldthread.core.periods import AgeKind, Period, period_label, to_date
 from goldthread.core.second_look import Apart
@@ -142,8 +141,8 @@ class SplitRowShape(Shape):
 
 
 class SplitGroupShape(Shape):
-    """One group of a split. ``once`` of its customers ordered once only, ``more`` is its average retention less that of
-    the group it is compared with, by age, with its 95 % interval.
+    """One group of a split. ``once`` of its customers ordered once only. ``more`` is its average share less that of the
+    group it is compared with, by age, with its 95 % interval; null for figures that are no share of customers.
 
     ``periods`` are what its orders come to by calendar period, for stacked bars: orders, customers or revenue.
     """

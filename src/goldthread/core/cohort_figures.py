@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.cohorts import CohortCounts
-from goldthread.core.intervals import Floats, plain_mean_interval, wilson_interval
+from goldthread.core.intervals import Floats, difference_interval, plain_mean_interval, wilson_interval
 
 Int64s = NDArray[np.int64]
 ODD_STANDARD_ERRORS = 3.0
@@ -107,6 +107,15 @@ class FigureTable:
     high: Floats
     odd: NDArray[np.bool_]
     averages: FigureAverages
+
+
+@dataclass(frozen=True, eq=False)
+class Differences:
+    """How much more often a group did something than another, by age; float64, NaN where either has nobody."""
+
+    difference: Floats
+    low: Floats
+    high: Floats
 
 
 def figure_table(counts: CohortCounts, figure: CohortFigure, average: Average, costs: Costs) -> FigureTable:
@@ -213,3 +222,24 @@ def _odd(counts: CohortCounts, figure: CohortFigure, values: Floats, averages: F
         marked |= (away > ODD_STANDARD_ERRORS * error) & (away > ODD_SHARE) & counts.complete
     marked[:, :1] = False
     return marked
+
+
+def difference(figure: CohortFigure, one: CohortCounts, other: CohortCounts) -> Differences:
+    """The average of a share of customers in one group less that in another at each age, over cells complete for each.
+
+    NaN throughout for figures that are no share of customers: their spread is not known.
+    """
+    if figure not in OF_CUSTOMERS:
+        nothing = np.full(one.age_count, np.nan)
+        return Differences(nothing, nothing, nothing)
+    (did, of), (did_there, of_there) = _chances(figure, one), _chances(figure, other)
+    return Differences(*difference_interval(did, of, did_there, of_there))
+
+
+def _chances(figure: CohortFigure, counts: CohortCounts) -> tuple[Int64s, Int64s]:
+    above, below = _ratio(counts, figure, Costs.none(counts))
+    included = counts.complete
+    return (
+        np.where(included, above, 0).sum(axis=0).astype(np.int64),
+        np.where(included, below, 0).sum(axis=0).astype(np.int64),
+    )

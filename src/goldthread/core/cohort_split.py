@@ -13,15 +13,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute
-from goldthread.core.cohorts import CohortCounts
 from goldthread.core.conditions import Level, Numbers
 from goldthread.core.fields import Field, FieldValues, Kind
 from goldthread.core.history import History
-from goldthread.core.intervals import difference_interval
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
-Floats = NDArray[np.float64]
 MOST_GROUPS = 8
 BANDED = "first_amount"
 MINOR = 10_000
@@ -44,15 +41,6 @@ class CustomerGroups:
     @property
     def count(self) -> int:
         return len(self.labels)
-
-
-@dataclass(frozen=True, eq=False)
-class Differences:
-    """How much more often a group did something than another, by age; float64, NaN where either has nobody."""
-
-    difference: Floats
-    low: Floats
-    high: Floats
 
 
 def split_fields(fields: FieldValues) -> list[Field]:
@@ -132,16 +120,3 @@ def bought_once(history: History, groups: CustomerGroups) -> tuple[Int64s, Int64
     own = groups.codes.take(book.ordering)
     once = own[book.counts.take(book.ordering) == 1]
     return np.bincount(own, minlength=groups.count), np.bincount(once, minlength=groups.count)
-
-
-def retention_difference(one: CohortCounts, other: CohortCounts) -> Differences:
-    """Average retention of one group less that of another at each age, over cells complete for each."""
-    (came, of), (came_there, of_there) = _chances(one), _chances(other)
-    difference, low, high = difference_interval(came, of, came_there, of_there)
-    return Differences(difference, low, high)
-
-
-def _chances(counts: CohortCounts) -> tuple[Int64s, Int64s]:
-    included = counts.complete
-    came = np.where(included, counts.customers, 0).sum(axis=0)
-    return came, np.where(included, counts.size[:, None], 0).sum(axis=0)

@@ -99,7 +99,7 @@ def grouped(history: History, name: str | None) -> Groups:
     np.add.at(revenue, codes, amount)
     return Groups(
         labels=[told.labels[code] for code in present.tolist()],
-        customers=_distinct(codes, book.customer.take(positions), count, book.customer_count).take(present),
+        customers=distinct_customers(codes, book.customer.take(positions), count, book.customer_count).take(present),
         orders=orders.take(present),
         revenue_minor=revenue.take(present),
         smallest=positions.take(_earliest(codes, day, amount == small.take(codes))),
@@ -118,8 +118,11 @@ def _earliest(codes: NDArray[np.intp], day: NDArray[np.int32], among: NDArray[np
     return first
 
 
-def _distinct(codes: NDArray[np.intp], customer: NDArray[np.int32], count: int, customers: int) -> Int64s:
-    """Distinct customers of each code: a table of who has what while it is small, else by sorting pairs."""
+def distinct_customers(codes: NDArray[np.intp], customer: NDArray[np.int32], count: int, customers: int) -> Int64s:
+    """Distinct customers of each code; int64, shape (count,).
+
+    A table of who has what while it is small, else by sorting pairs.
+    """
     if count * customers <= CELLS_LIMIT:
         seen = np.zeros((customers, count), np.bool_)
         seen[customer, codes] = True

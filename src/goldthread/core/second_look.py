@@ -7,15 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.cohort_split import NOT_TOLD
+from goldthread.core.book import Attribute, OrderBook
 from goldthread.core.cohorts import Behind, CohortCounts, CohortTable
+from goldthread.core.groups import distinct_customers
 from goldthread.core.periods import ELAPSED_DAYS, AgeKind, period_end, period_start, to_date
 
+Int64s = NDArray[np.int64]
 STANDARD_ERRORS = 3.0
 APART_SHARE = 0.05
 CROWDED_SHARE = 0.10
 NEIGHBOURS_EACH_SIDE = 2
-FEWEST_ORDERS = 5
+FEWEST_CUSTOMERS = 5
 
 
 @dataclass(frozen=True)
@@ -31,14 +33,14 @@ class Apart:
 
 @dataclass(frozen=True)
 class Crowd:
-    """Orders of a cell that crowd in one place: ``orders`` of ``of``, where ``expected_share`` was to be expected.
+    """Customers of a cell that crowd in one place: ``customers`` of ``of``, where ``expected_share`` was expected.
 
     ``field`` is ``day`` or an attribute of orders; ``label`` the day's ISO date or the attribute's label.
     """
 
     field: str
     label: str
-    orders: int
+    customers: int
     of: int
     expected_share: float
 
@@ -68,29 +70,37 @@ def cohorts_apart(counts: CohortCounts) -> list[Apart]:
 
 
 def crowding(table: CohortTable, behind: Behind, row: int, age: int) -> list[Crowd]:
-    """Where the orders of a cell crowd: the day, and labels that are more frequent than at the same age elsewhere.
+    """Where the customers of a cell crowd: the day, and labels that more of them have than at the same age elsewhere.
 
-    A place is told when its share exceeds the expected one by more than three standard errors and ten points, and it
-    has at least five orders. Of a day, an even spread over the cell's days is expected. Most surprising first.
+    Customers are counted, because one of them can place many orders alike. A place is told when its share exceeds the
+    expected one by more than three standard errors and ten points, and it has at least five customers. Of a day, an
+    even spread over the cell's days is expected. What is not told crowds nowhere. Most surprising first.
     """
-    book, orders = table.history.book, behind.orders
-    if orders.size < FEWEST_ORDERS:
+    book, orders, of = table.history.book, behind.orders, int(behind.customers.size)
+    if of < FEWEST_CUSTOMERS:
         return []
-    found = _crowded_days(book.day.take(orders), _days_open(table, row, age))
+    found = _crowded_days(table, behind, row, age)
     column = np.zeros(table.customers.shape, np.bool_)
     column[:, age] = table.observed[:, age]
-    everywhere = table.behind_cells(column).orders
-    elsewhere = everywhere[~np.isin(everywhere, orders, assume_unique=True)]
+    column[row] = False
+    elsewhere = table.behind_cells(column)
     for name, attribute in book.attributes.items():
-        if name == "status" or elsewhere.size == 0:
+        if name == "status" or elsewhere.customers.size == 0:
             continue
-        usual = np.bincount(attribute.codes.take(elsewhere), minlength=len(attribute.labels)) / elsewhere.size
-        here = np.bincount(attribute.codes.take(orders), minlength=len(attribute.labels))
+        here = _customers_of(book, attribute, orders)
+        usual = _customers_of(book, attribute, elsewhere.orders) / elsewhere.customers.size
         found += [
-            Crowd(name, attribute.labels[code] or NOT_TOLD, int(here[code]), int(orders.size), float(usual[code]))
-            for code in _crowded(here, usual).tolist()
+            Crowd(name, attribute.labels[code], int(here[code]), of, float(usual[code]))
+            for code in _crowded(here, of, usual).tolist()
+            if attribute.labels[code]
         ]
-    return sorted(found, key=lambda crowd: crowd.expected_share - crowd.orders / crowd.of)
+    return sorted(found, key=lambda crowd: crowd.expected_share - crowd.customers / crowd.of)
+
+
+def _customers_of(book: OrderBook, attribute: Attribute, positions: Int64s) -> Int64s:
+    """Distinct customers of some orders, by label."""
+    codes, who = attribute.codes.take(positions).astype(np.intp), book.customer.take(positions)
+    return distinct_customers(codes, who, len(attribute.labels), book.customer_count)
 
 
 def _days_open(table: CohortTable, row: int, age: int) -> int:
@@ -105,19 +115,22 @@ def _days_open(table: CohortTable, row: int, age: int) -> int:
     return max(1, min(int(last), table.history.rule.as_of_day) - int(first) + 1)
 
 
-def _crowded_days(days: NDArray[np.int32], days_open: int) -> list[Crowd]:
+def _crowded_days(table: CohortTable, behind: Behind, row: int, age: int) -> list[Crowd]:
+    book, of = table.history.book, int(behind.customers.size)
+    days = book.day.take(behind.orders)
     first = int(days.min())
-    here = np.bincount(days - first)
-    usual = np.full(here.size, 1 / days_open)
+    places = (days - first).astype(np.intp)
+    who = book.customer.take(behind.orders)
+    here = distinct_customers(places, who, int(places.max()) + 1, book.customer_count)
+    usual = np.full(here.size, min(1.0, behind.orders.size / of / _days_open(table, row, age)))
     return [
-        Crowd("day", to_date(first + place).isoformat(), int(here[place]), int(days.size), float(usual[place]))
-        for place in _crowded(here, usual).tolist()
+        Crowd("day", to_date(first + place).isoformat(), int(here[place]), of, float(usual[place]))
+        for place in _crowded(here, of, usual).tolist()
     ]
 
 
-def _crowded(here: NDArray[np.int64], usual: NDArray[np.float64]) -> NDArray[np.int64]:
-    total = int(here.sum())
-    share = here / total
-    error = np.sqrt(usual * (1 - usual) / total)
+def _crowded(here: Int64s, of: int, usual: NDArray[np.float64]) -> Int64s:
+    share = here / of
+    error = np.sqrt(usual * (1 - usual) / of)
     beyond = share - usual > np.maximum(STANDARD_ERRORS * error, CROWDED_SHARE)
-    return np.flatnonzero(beyond & (here >= FEWEST_ORDERS))
+    return np.flatnonzero(beyond & (here >= FEWEST_CUSTOMERS))

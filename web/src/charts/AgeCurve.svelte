@@ -1,6 +1,6 @@
 <script lang="ts">
   import { max } from 'd3-array';
-  import { scaleLinear } from 'd3-scale';
+  import { shareScale } from './columns';
   import { area, line } from 'd3-shape';
 
   interface Props {
@@ -55,7 +55,7 @@
       (point) => y(point.value ?? 0),
     )(others) ?? '',
   );
-  const y = $derived(scaleLinear([0, top], [height - BOTTOM, TOP]).nice(3));
+  const y = $derived(shareScale([height - BOTTOM, TOP], top, low !== undefined));
   const path = $derived(
     line<(typeof points)[number]>(
       (point) => place(point.age),

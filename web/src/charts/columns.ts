@@ -57,6 +57,16 @@ export function stack(series: Series[], { step, top, bottom, shares, most }: Mea
   return { y, boxes };
 }
 
+/** A scale from 0 with round ends; one of shares never goes beyond the whole. */
+export function shareScale(
+  range: [number, number],
+  top: number,
+  shares: boolean,
+): ScaleLinear<number, number> {
+  const scale = scaleLinear([0, top], range).nice(3);
+  return shares && (scale.domain()[1] ?? 0) > 1 ? scale.domain([0, 1]) : scale;
+}
+
 /** What each column comes to. */
 export function totalsOf(series: Series[]): number[] {
   const whole = series.filter((each) => !each.within);

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { max } from 'd3-array';
   import { scaleLinear } from 'd3-scale';
+  import { shareScale } from '$src/charts/columns';
   import { area, line } from 'd3-shape';
   import type { Schemas } from '$lib/api/client';
   import { onAxis } from '$lib/format/units';
@@ -46,7 +47,7 @@
   const top = $derived(
     max(lines, ({ points }) => max(points, (point) => Math.max(point.value, (point.low ?? 0) * 1.4))) || 1,
   );
-  const y = $derived(scaleLinear([0, top], [height - BOTTOM, TOP]).nice(3));
+  const y = $derived(shareScale([height - BOTTOM, TOP], top, answer.unit === 'share'));
   const path = $derived(
     line<Point>(
       (point) => x(point.age),

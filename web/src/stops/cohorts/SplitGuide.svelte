@@ -39,7 +39,7 @@
       <p>
         {groupWords(answer, group, age)}; {percent(onceShare(group))} % of {count(group.customers)} bought once
       </p>
-      {#if group.label !== split.against && answer.figure === 'retention'}
+      {#if group.label !== split.against && typeof group.more[age] === 'number'}
         <p class="quiet">{differenceWords(answer, group, age)}</p>
       {/if}
     </li>

@@ -61,8 +61,8 @@
     </div>
     <p class="mt-1 h-6 shrink-0 truncate text-sm" aria-live="polite">
       {#if words}{words}{:else}<span class="quiet not-printed"
-          >All tables share one ramp: cohorts downwards, ages to the right. Below, each group’s average with
-          its 95 % band, where it rests on 30 customers or more.</span
+          >One ramp for all: cohorts downwards, ages to the right. Below, averages with 95 % bands, from 30
+          customers on.</span
         >{/if}
     </p>
     <SplitCurves
