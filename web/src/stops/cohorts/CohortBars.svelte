@@ -37,7 +37,7 @@
       key: year,
       label: `first ordered in ${year}`,
       values: answer.periods.map((_, place) => sumOf(year, place)),
-      tone: Math.max(0, 9 - Math.round((at * 8) / Math.max(1, years.length - 1))),
+      tone: Math.max(2, 9 - Math.round((at * 7) / Math.max(1, years.length - 1))),
       hatched: at % 2 === 1,
     }));
   });

@@ -410,6 +410,9 @@
   .close .figure {
     padding-right: 5px;
   }
+  .close tr.all .figure:not(.size) {
+    font-size: 0.78rem;
+  }
   .woven tbody th,
   .woven tbody td {
     font-size: 0;

@@ -28,7 +28,7 @@
 
 {#if answer.view === 'table'}
   <h2 class="mt-3 text-xl">Three ways to read it</h2>
-  <dl class="mt-1 grid min-h-[168px] content-start gap-1.5 text-sm">
+  <dl class="mt-1 grid min-h-[150px] content-start gap-1.5 text-sm">
     {#each readings as { way, words, opens } (way)}
       <div>
         <dt class="inline font-semibold">{way}:</dt>
@@ -71,10 +71,7 @@
       </li>
     {/if}
   </ul>
-  <p class="quiet mt-2 text-sm">
-    “Back” counts each customer once, afresh. It is not the sum of a row: one customer can come back at many
-    ages.
-  </p>
+  <p class="quiet mt-2 text-sm">“Back” counts each customer once: it is not the sum of a row.</p>
 {:else}
   <p class="quiet mt-3 text-sm">
     Read a column from its foot: who came first long ago, then the later ones, on top those who are new. A

@@ -9,18 +9,19 @@
 </script>
 
 <div
-  class="ring"
+  class="around"
   aria-hidden="true"
   style:left="{LEFT_WIDTH + (column - firstColumn(answer)) * fit.cellWidth}px"
   style:top="{at.row < 0 ? HEAD_HEIGHT : below + at.row * fit.rowHeight}px"
-  style:width="{fit.cellWidth}px"
-  style:height="{at.row < 0 ? ALL_HEIGHT : fit.rowHeight}px"
+  style:width="{fit.cellWidth + 4}px"
+  style:height="{(at.row < 0 ? ALL_HEIGHT : fit.rowHeight) + 4}px"
 ></div>
 
 <style>
-  .ring {
+  .around {
     position: absolute;
     pointer-events: none;
-    border: 3px solid var(--gold);
+    margin: -2px;
+    border: 2.5px solid var(--gold);
   }
 </style>

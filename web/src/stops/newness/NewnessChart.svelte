@@ -16,6 +16,10 @@
   const shares = $derived(answer.view === 'shares');
   const periods = $derived(answer.periods.map((period) => period.period));
   const drawn = $derived(series(answer));
+  /** As people name them; drawn in another order, because one lies on another. */
+  const legendOrder = $derived(
+    ['new', 'returning', 'won_back'].flatMap((key) => drawn.filter((each) => each.key === key)),
+  );
   const before = $derived(
     shares
       ? []
@@ -47,7 +51,7 @@
     style:min-height="{LEGEND}px"
     bind:clientHeight={legend}
   >
-    {#each [...drawn].reverse() as each (each.key)}
+    {#each legendOrder as each (each.key)}
       <Swatch tone={each.tone} hatched={each.hatched ?? false}>{each.label}</Swatch>
     {/each}
     {#if hasBefore}
