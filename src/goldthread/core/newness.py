@@ -319,16 +319,11 @@ def stretch_behind(history: History, first_day: int, last_day: int, measure: Mea
     return Behind(who[first_of_each], positions)
 
 
-def split_newness(history: History, span: Span, attribute: Attribute, most: int) -> list[tuple[str, NewnessTable]]:
-    """The table for each label of an attribute of orders, the most frequent first; those beyond ``most`` together last.
+def label_groups(history: History, attribute: Attribute, most: int) -> list[tuple[str, History]]:
+    """The history showing the orders of one label at a time, the most frequent first, those beyond ``most`` together.
 
     First orders stay those of the whole history: an order is new by its rank, whatever its label.
     """
-    return [(label, newness_table(group, span)) for label, group in label_groups(history, attribute, most)]
-
-
-def label_groups(history: History, attribute: Attribute, most: int) -> list[tuple[str, History]]:
-    """The history showing the orders of one label at a time, the most frequent label first."""
     positions = positions_shown(history)
     counts = np.bincount(attribute.codes.take(positions), minlength=len(attribute.labels))
     having = np.flatnonzero(counts)
