@@ -2551,8 +2551,8 @@ export interface components {
         Span: "day" | "week" | "month" | "quarter" | "year";
         /**
          * SplitGroupShape
-         * @description One group of a split. ``once`` of its customers ordered once only, ``more`` is its average retention less that of
-         *     the group it is compared with, by age, with its 95 % interval.
+         * @description One group of a split. ``once`` of its customers ordered once only. ``more`` is its average share less that of the
+         *     group it is compared with, by age, with its 95 % interval; null for figures that are no share of customers.
          *
          *     ``periods`` are what its orders come to by calendar period, for stacked bars: orders, customers or revenue.
          */
