@@ -294,6 +294,7 @@ class Undone(IntakeCase):
         )
         self.open(f"/books/{book.id}/intake?view=hand")
         page = self.page
+        expect(page.get_by_label("source", exact=True)).to_have_value("till")
         fields = {"order number": "K2", "customer number or e-mail": "7", "date": "2024-02-30", "amount": "12.50"}
         for label, text in fields.items():
             page.get_by_label(label, exact=True).first.fill(text)
