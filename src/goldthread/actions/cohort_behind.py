@@ -38,7 +38,8 @@ _UP_TO = frozenset({CohortFigure.REVENUE_PER_CUSTOMER, CohortFigure.PROFIT_PER_C
 class Cells:
     """The cells that a figure covers.
 
-    ``wanted`` : cells whose orders it counts; ``rows`` : cohorts it speaks of. ``behind`` : what it counts.
+    ``wanted`` : cells whose orders it counts; ``rows`` : cohorts it speaks of. ``behind`` : what it counts. ``among`` :
+    the customers of its group, shape (customers,); None for all.
     """
 
     counts: CohortCounts
@@ -46,6 +47,7 @@ class Cells:
     wanted: Mask
     rows: NDArray[np.int64]
     behind: Behind
+    among: Mask | None
 
 
 def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limit: int) -> Opened:
@@ -73,7 +75,7 @@ def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
         behind = _among(answer, behind, among)
     if counts_those_away(answer, cell):
         behind = _stayed_away(answer, rows, behind, among)
-    return Cells(counts, figure, wanted, rows, behind)
+    return Cells(counts, figure, wanted, rows, behind, among)
 
 
 def counts_those_away(answer: CohortAnswer, cell: CellChoice) -> bool:

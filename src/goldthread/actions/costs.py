@@ -42,9 +42,8 @@ def costs_of_groups(
     workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable, groups: CustomerGroups
 ) -> list[Costs]:
     """The costs for each group: per channel where customers are split by their first channel, else the same for all."""
-    together = costs_of(workspace, read, question, table)
     if groups.field.name != BY_CHANNEL or _unspent(question, table) is not None:
-        return [together] * groups.count
+        return [costs_of(workspace, read, question, table)] * groups.count
     everybody = _everybody(workspace, read, question)
     channels = customer_groups(everybody.history, BY_CHANNEL, _EVERY_CHANNEL)
     of_channel = dict(zip(channels.labels, split_table(everybody, channels.codes, channels.count), strict=True))

@@ -235,23 +235,15 @@ def open_newness_figure(answer: NewnessAnswer, choice: NewnessChoice, offset: in
     stretch = stretch_of(answer, choice)
     book, behind, measure = stretch.history.book, stretch.behind, answer.question.measure
     customers, orders = int(behind.customers.size), int(behind.orders.size)
-    match measure:
-        case Measure.ORDERS:
-            figure = Figure(Unit.COUNT, orders, f"orders of {count_words(customers, 'customer')}", "")
-        case Measure.CUSTOMERS:
-            figure = Figure(Unit.COUNT, customers, "customers", "")
-        case Measure.REVENUE:
-            revenue = float(book.amount_minor.take(behind.orders).sum())
-            figure = Figure(Unit.MONEY, revenue, f"from {count_words(orders, 'order')}", "")
-    partial = stretch.last_day == answer.read.as_of_day and choice.at not in (EVERYTHING, THIS_YEAR)
-    partial = partial and int(answer.table.state[-1]) == CellState.PARTIAL
-    figure = Figure(
-        figure.unit,
-        figure.value,
-        figure.beside,
-        f"{choice_words(answer, choice)}.",
-        f"Still running: up to {date_words(stretch.last_day)}." if partial else "",
-    )
+    unit, value, beside = Unit.COUNT, float(orders), f"orders of {count_words(customers, 'customer')}"
+    if measure is Measure.CUSTOMERS:
+        value, beside = float(customers), "customers"
+    elif measure is Measure.REVENUE:
+        unit, value = Unit.MONEY, float(book.amount_minor.take(behind.orders).sum())
+        beside = f"from {count_words(orders, 'order')}"
+    runs = answer.table.labels[-1:] == [choice.at] and int(answer.table.state[-1]) == CellState.PARTIAL
+    note = f"Still running: up to {date_words(stretch.last_day)}." if runs else ""
+    figure = Figure(unit, value, beside, f"{choice_words(answer, choice)}.", note)
     days = min(stretch.first_day, _first_day(stretch.history)), answer.read.as_of_day
     return opened(figure, book, behind, days, offset, limit)
 

@@ -39,7 +39,7 @@ def recount_cohort_figure(workspace: Workspace, answer: CohortAnswer, cell: Cell
     cells = covered_cells(answer, cell)
     history = answer.table.history
     page = _tallied(history.book, cells.behind)
-    among, reason = _among(history, answer.read.choice.where, _group_members(answer, cell))
+    among, reason = _among(history, answer.read.choice.where, cells.among)
     if reason:
         return Recounted(page, None, reason)
     engine, book = workspace.record.engine, answer.book.id
@@ -72,14 +72,6 @@ def recount_newness_figure(workspace: Workspace, answer: NewnessAnswer, choice: 
 def _tallied(book: OrderBook, behind: Behind) -> Tallied:
     revenue = int(book.amount_minor.take(behind.orders).sum())
     return Tallied(int(behind.customers.size), int(behind.orders.size), revenue)
-
-
-def _group_members(answer: CohortAnswer, cell: CellChoice) -> NDArray[np.bool_] | None:
-    if not cell.group or answer.split is None:
-        return None
-    groups = answer.split.groups
-    members: NDArray[np.bool_] = groups.codes == groups.labels.index(cell.group)
-    return members
 
 
 def _among(history: History, where: str, members: NDArray[np.bool_] | None) -> tuple[NDArray[np.int64] | None, str]:

@@ -8,9 +8,9 @@ from flask_openapi3 import APIBlueprint
 from goldthread.actions import books
 from goldthread.actions.checking import check_book
 from goldthread.actions.jobs import JobBoard
-from goldthread.actions.reading import read_book
 from goldthread.actions.wording import history_controls, reading_line
 from goldthread.actions.workspace import Workspace
+from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import JobShape
 from goldthread.api.replies import reply
@@ -32,8 +32,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     @api.get("/reading", responses={200: ReadingShape})
     def reading(path: BookPath, query: HistoryQuery) -> Response:
         """Which orders are read, as of when, in words."""
-        book = books.find_book(workspace, path.book)
-        read = read_book(workspace, book, query.choice(), books.today_of(book))
+        read = read_asked(workspace, path.book, query)
         controls = [ControlShape.of(control) for control in history_controls(read)]
         return reply(ReadingShape(reading=PartShape.list_of(reading_line(read)), controls=controls))
 

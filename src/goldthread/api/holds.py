@@ -16,10 +16,11 @@ from goldthread.actions.cohorts import ask_cohorts
 from goldthread.actions.customer import place_of
 from goldthread.actions.holding import HoldRow
 from goldthread.actions.newness import NewnessChoice, ask_newness, choice_words, stretch_of
-from goldthread.actions.reading import Read, read_book, read_for_one
+from goldthread.actions.reading import Read, read_for_one
 from goldthread.actions.thread_wording import which_words
 from goldthread.actions.wording import condition_words
 from goldthread.actions.workspace import Workspace
+from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.cohort_shapes import CellQuery
 from goldthread.api.customer_shapes import CustomerPath
@@ -60,10 +61,6 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     """The holds' part of the API."""
     api = part("holds", "/api/books/<int:book>")
 
-    def read(book_id: int, query: HistoryQuery) -> Read:
-        book = books.find_book(workspace, book_id)
-        return read_book(workspace, book, query.choice(), books.today_of(book))
-
     def held(found: Read, customers: NDArray[np.int64], words: str) -> Response:
         return reply(HoldShape.of(holding.hold(workspace, found, customers, words)), 201)
 
@@ -83,14 +80,14 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     @api.post("/threads/customers/hold", responses={201: HoldShape})
     def hold_customers(path: BookPath, query: CustomersQuery) -> Response:
         """Hold the customers of a list."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
         listing = threads.list_customers(workspace, found, query.question())
         return held(found, listing.rows, condition_words(found) or "everybody")
 
     @api.post("/threads/orders/hold", responses={201: HoldShape})
     def hold_owners(path: BookPath, query: OrdersQuery) -> Response:
         """Hold the customers who have a first, latest or n-th order."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
         listing = threads.list_orders(workspace, found, query.question())
         words = f"with a {which_words(query.which)} order"
         more = condition_words(found)
@@ -99,7 +96,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     @api.post("/threads/backdated/hold", responses={201: HoldShape})
     def hold_backdated(path: BookPath, query: BackdatedQuery) -> Response:
         """Hold the customers whose orders were backdated."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
         listing, _ = threads.list_backdated(workspace, found, query.question())
         return held(found, listing.rows, "with backdated orders")
 
@@ -122,7 +119,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     @api.post("/newness/behind/hold", responses={201: HoldShape})
     def hold_behind_newness(path: BookPath, query: StretchQuery) -> Response:
         """Hold the customers behind a figure of new and returning."""
-        answer = ask_newness(workspace, read(path.book, query), query.question())
+        answer = ask_newness(workspace, read_asked(workspace, path.book, query), query.question())
         choice = NewnessChoice(query.at, query.side, query.group)
         customers = stretch_of(answer, choice).behind.customers
         return held(answer.read, customers.astype(np.int64), choice_words(answer, choice))

@@ -5,14 +5,13 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import books
 from goldthread.actions.newness import NewnessAnswer, NewnessChoice, ask_newness, open_newness_figure, stretch_of
 from goldthread.actions.newness_wording import newness_sheet
 from goldthread.actions.opened import listed_orders
-from goldthread.actions.reading import read_book
 from goldthread.actions.recounting import recount_newness_figure
 from goldthread.actions.tables import orders_csv
 from goldthread.actions.workspace import Workspace
+from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.newness_shapes import NewnessBehindQuery, NewnessFile, NewnessQuery, NewnessShape, StretchQuery
 from goldthread.api.opened_shapes import OpenedShape, RecountedShape
@@ -25,9 +24,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     api = part("newness", "/api/books/<int:book>")
 
     def answered(book_id: int, query: NewnessQuery) -> NewnessAnswer:
-        book = books.find_book(workspace, book_id)
-        read = read_book(workspace, book, query.choice(), books.today_of(book))
-        return ask_newness(workspace, read, query.question())
+        return ask_newness(workspace, read_asked(workspace, book_id, query), query.question())
 
     @api.get("/newness", responses={200: NewnessShape})
     def newness(path: BookPath, query: NewnessQuery) -> Response:

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import books, threads
-from goldthread.actions.reading import Read, read_book
+from goldthread.actions import threads
+from goldthread.actions.reading import Read
 from goldthread.actions.sheets import Form
 from goldthread.actions.thread_questions import FiguresQuestion, ThreadView
 from goldthread.actions.thread_sheets import all_orders_sheet, thread_sheet
 from goldthread.actions.thread_wording import Question, which_words
 from goldthread.actions.wording import count_words
 from goldthread.actions.workspace import Workspace
+from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.group_shapes import FiguresShape, GroupShape, PairsShape, groups_of
-from goldthread.api.replies import entity_tag, reply, sheet_reply, tagged, unchanged
+from goldthread.api.replies import kept, reply, sheet_reply
 from goldthread.api.sentence_shapes import HistoryQuery
 from goldthread.api.shapes import BookPath
 from goldthread.api.thread_shapes import (
@@ -41,14 +40,10 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     """The threads' part of the API."""
     api = part("threads", "/api/books/<int:book>/threads")
 
-    def read(book_id: int, query: HistoryQuery) -> Read:
-        book = books.find_book(workspace, book_id)
-        return read_book(workspace, book, query.choice(), books.today_of(book))
-
     @api.get("/customers", responses={200: ListShape})
     def list_customers(path: BookPath, query: CustomersWindow) -> Response:
         """The customers that are looked at, in sequence, with their threads."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
             listing = threads.list_customers(workspace, found, query.question())
@@ -56,12 +51,12 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
             words = f"{count_words(int(listing.rows.size), 'customer')}, one a row."
             return reply(ListShape.of(listing, query.question(), words, rows, query.offset))
 
-        return _kept(found, query, told)
+        return kept(found, (query,), told)
 
     @api.get("/orders", responses={200: ListShape})
     def list_orders(path: BookPath, query: OrdersWindow) -> Response:
         """One order of each customer who has it, with all of its details."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
             listing = threads.list_orders(workspace, found, query.question())
@@ -70,12 +65,12 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
                 ListShape.of(listing, query.question(), _order_words(found, query, listing), rows, query.offset)
             )
 
-        return _kept(found, query, told)
+        return kept(found, (query,), told)
 
     @api.get("/backdated", responses={200: ListShape})
     def list_backdated(path: BookPath, query: BackdatedWindow) -> Response:
         """The customers for whom number order and date order disagree; the backdated orders are those inside."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
             listing, positions = threads.list_backdated(workspace, found, query.question())
@@ -86,12 +81,12 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
             )
             return reply(ListShape.of(listing, query.question(), words, rows, query.offset))
 
-        return _kept(found, query, told)
+        return kept(found, (query,), told)
 
     @api.get("/figures", responses={200: FiguresShape})
     def order_figures(path: BookPath, query: FiguresQuery) -> Response:
         """Count, sum, average, smallest and largest of the shown orders, by a label or all together."""
-        found, question = read(path.book, query), query.question()
+        found, question = read_asked(workspace, path.book, query), query.question()
 
         def told() -> Response:
             def of(history: History, asked: FiguresQuestion) -> list[GroupShape]:
@@ -102,26 +97,30 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
             rest = [] if found.rest is None else of(found.rest, question)
             return reply(FiguresShape.of(found, question, of(found.history, question), total, rest))
 
-        return _kept(found, query, told)
+        return kept(found, (query,), told)
 
     @api.get("/pairs", responses={200: PairsShape})
     def date_pairs(path: BookPath, query: PairsWindow) -> Response:
         """Earliest and latest order for each pair of labels, or of customers and labels."""
-        found = read(path.book, query)
+        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
             grid = threads.date_pairs(workspace, found, query.question())
             return reply(PairsShape.of(found, query.question(), grid, query.offset, query.limit))
 
-        return _kept(found, query, told)
+        return kept(found, (query,), told)
 
     @api.get("/every-order/file", responses={200: None})
     def take_every_order(path: BookPath, query: EveryOrderFile) -> Response:
         """Every shown order with what its thread tells: rank, gap, firsts, orders and revenue to date and in all."""
-        return sheet_reply(all_orders_sheet(workspace, read(path.book, query)), query.form, "orders-with-their-threads")
+        return sheet_reply(
+            all_orders_sheet(workspace, read_asked(workspace, path.book, query)),
+            query.form,
+            "orders-with-their-threads",
+        )
 
     def take(path: BookPath, query: HistoryQuery, form: Form, question: Question, name: str) -> Response:
-        return sheet_reply(thread_sheet(workspace, read(path.book, query), question), form, name)
+        return sheet_reply(thread_sheet(workspace, read_asked(workspace, path.book, query), question), form, name)
 
     @api.get("/customers/file", responses={200: None})
     def take_customers(path: BookPath, query: CustomersFile) -> Response:
@@ -161,10 +160,3 @@ def _order_words(read: Read, query: OrdersWindow, listing: threads.Listing) -> s
     if question.nth > 1:
         return f"{customers} {has} at least {question.nth} orders: one a row."
     return f"{customers} {has} an order: one a row."
-
-
-def _kept(read: Read, query: HistoryQuery, make: Callable[[], Response]) -> Response:
-    """The reply, or word that the client has this very answer already."""
-    tag = entity_tag(read.book.id, read.shelved.revision, *read.stamp, type(query).__name__, query)
-    known = unchanged(tag)
-    return known if known is not None else tagged(make(), tag)

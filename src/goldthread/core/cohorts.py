@@ -28,7 +28,7 @@ from goldthread.core.periods import (
     period_of_day,
     period_start,
 )
-from goldthread.core.summing import blocks_of, count_and_sum
+from goldthread.core.summing import AmountBlocks, blocks_of, count_and_sum, following
 from goldthread.core.threads import first_orders
 from goldthread.errors import InvalidInput, TooLarge
 
@@ -168,11 +168,7 @@ class CohortTable(CohortCounts):
 
     def _behind(self, inside: NDArray[np.bool_]) -> Behind:
         shown = self.history.shown
-        positions = np.flatnonzero(inside if shown is None else inside & shown)
-        who = self.history.book.customer.take(positions)
-        first_of_each = np.ones(who.size, np.bool_)
-        first_of_each[1:] = who[1:] != who[:-1]
-        return Behind(who[first_of_each], positions)
+        return Behind.of(self.history.book, np.flatnonzero(inside if shown is None else inside & shown))
 
 
 @dataclass(frozen=True, eq=False)
@@ -184,6 +180,14 @@ class Behind:
 
     customers: NDArray[np.int32]
     orders: Int64s
+
+    @classmethod
+    def of(cls, book: OrderBook, positions: Int64s) -> Behind:
+        """Some orders with their customers; ``positions`` ascend, so each customer's stand together."""
+        who = book.customer.take(positions)
+        first_of_each = np.ones(who.size, np.bool_)
+        first_of_each[1:] = who[1:] != who[:-1]
+        return cls(who[first_of_each], positions)
 
 
 def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.CALENDAR) -> CohortTable:
@@ -211,17 +215,12 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         )
     cells = _cells(book, period, age_kind, first_cohort, ages)
     shape = (cohorts, ages)
-    if history.shown_orders is None:
-        again = book.derived(
-            ("cells again", period, age_kind, ages), lambda: cells.take(_again_at(book, period, age_kind, cells))
-        )
-        orders, revenue = count_and_sum(book.amount_blocks, cells, cohorts * ages)
-    else:
-        shown = history.shown_orders
-        cells_shown = cells.take(shown)
-        again = _shown_again(cells_shown, book.customer.take(shown))
-        orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(shown)), cells_shown, cohorts * ages)
-    customers = orders - np.bincount(again, minlength=cohorts * ages)
+
+    def again() -> Cells:
+        key = ("cells again", period, age_kind, ages)
+        return book.derived(key, lambda: cells.take(_again_at(book, period, age_kind, cells)))
+
+    customers, orders, revenue = _counted(history, cells, again, cohorts * ages)
     return CohortTable(
         period,
         age_kind,
@@ -234,6 +233,23 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         lambda: _reach_of(reaching(history, period, age_kind, ages), shape),
         history,
     )
+
+
+def _counted(history: History, cells: Cells, again: Callable[[], Cells], length: int) -> tuple[Int64s, Int64s, Int64s]:
+    """Distinct customers, orders and revenue of the shown orders by cell; int64, shape (length,).
+
+    ``again`` gives the cells of the orders that follow one of the same customer in the same cell, where all are shown.
+    """
+    book, shown = history.book, history.shown_orders
+    if shown is None:
+        repeated = again()
+        amounts: AmountBlocks = book.amount_blocks
+    else:
+        cells = cells.take(shown)
+        repeated = _shown_again(cells, book.customer.take(shown))
+        amounts = blocks_of(book.amount_minor.take(shown))
+    orders, revenue = count_and_sum(amounts, cells, length)
+    return orders - np.bincount(repeated, minlength=length), orders, revenue
 
 
 def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int) -> list[CohortCounts]:
@@ -258,15 +274,11 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
     dtype: type[np.uint16] | type[np.int32] = np.uint16 if groups * length <= 1 << 16 else np.int32
     placed: Cells = np.repeat((own * np.int32(length)).astype(dtype), book.counts.take(book.ordering))
     placed += cells.astype(dtype, copy=False)
-    shown = history.shown_orders
-    if shown is None:
-        again = placed.take(_again_at(book, table.period, table.age_kind, cells))
-        orders, revenue = count_and_sum(book.amount_blocks, placed, groups * length)
-    else:
-        placed = placed.take(shown)
-        again = _shown_again(placed, book.customer.take(shown))
-        orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(shown)), placed, groups * length)
-    customers = orders - np.bincount(again, minlength=groups * length)
+
+    def again() -> Cells:
+        return placed.take(_again_at(book, table.period, table.age_kind, cells))
+
+    customers, orders, revenue = _counted(history, placed, again, groups * length)
     row = _first_periods(book, table.period) - np.int32(table.first_cohort)
     sizes = np.bincount(own * np.int32(cohorts) + row, minlength=groups * cohorts).reshape(groups, cohorts)
     shape = (groups, cohorts, ages)
@@ -403,14 +415,7 @@ def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort
 def _again_at(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Int64s:
     """Positions of the orders that follow an order of the same customer in the same cell: a short list, kept."""
 
-    def found() -> Int64s:
-        again = np.empty(cells.size, np.bool_)
-        again[:1] = False
-        np.equal(cells[1:], cells[:-1], out=again[1:])
-        again[first_orders(book)] = False
-        return np.flatnonzero(again)
-
-    return book.derived(("again at", period, age_kind), found)
+    return book.derived(("again at", period, age_kind), lambda: following(cells, first_orders(book)))
 
 
 def _shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:

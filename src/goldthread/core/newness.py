@@ -26,7 +26,7 @@ from goldthread.core.periods import (
     period_start,
     to_date,
 )
-from goldthread.core.summing import Codes, blocks_of, count_and_sum
+from goldthread.core.summing import Codes, blocks_of, count_and_sum, following
 from goldthread.core.threads import NO_GAP, first_orders, gap_days
 from goldthread.errors import InvalidInput
 
@@ -176,7 +176,7 @@ def newness_table(history: History, span: Span) -> NewnessTable:
     classed = _classed(codes, _classes(book, lapse), length)
     if shown is None:
         orders, revenue = count_and_sum(book.amount_blocks, classed, length * len(_Class))
-        again = book.derived(("again in", span), lambda: codes.take(_again_in(codes, first_orders(book))))
+        again = book.derived(("again in", span), lambda: codes.take(following(codes, first_orders(book))))
         new, in_all = codes.take(first_orders(book)), int(book.ordering.size)
         total = _by_class(orders).sum(axis=1) - np.bincount(again, minlength=length)
     else:
@@ -260,15 +260,6 @@ def _won_back_customers(history: History, codes: Codes, length: int) -> Int64s:
     return np.bincount(inside[once], minlength=length)
 
 
-def _again_in(codes: Codes, first: Int64s) -> Int64s:
-    """Positions of the orders that follow an order of the same customer in the same period."""
-    again = np.empty(codes.size, np.bool_)
-    again[:1] = False
-    np.equal(codes[1:], codes[:-1], out=again[1:])
-    again[first] = False
-    return np.flatnonzero(again)
-
-
 def tally(history: History, first_day: int, last_day: int) -> Tally:
     """A stretch of days as one period: a customer whose first order falls in it is new there, else returning."""
     book = history.book
@@ -300,23 +291,17 @@ def stretch_behind(history: History, first_day: int, last_day: int, measure: Mea
     """
     book = history.book
     positions = _within(history, first_day, last_day)
-    who = book.customer.take(positions)
     if side is not Side.ALL:
-        back = won_back(book, history.rule.lapse).take(positions)
-        fresh = (
-            book.day.take(book.starts.take(who)) >= first_day
-            if measure is Measure.CUSTOMERS
-            else _is_first(book).take(positions)
-        )
-        if measure is Measure.CUSTOMERS and side is Side.WON_BACK:
+        classes = _classes(book, history.rule.lapse).take(positions)
+        fresh, back = classes == _Class.NEW, classes == _Class.WON_BACK
+        if measure is Measure.CUSTOMERS:
+            who = book.customer.take(positions)
+            fresh = book.day.take(book.starts.take(who)) >= first_day
             won = np.zeros(book.customer_count, np.bool_)
             won[who[back & ~fresh]] = True
             back = won.take(who)
-        inside = fresh if side is Side.NEW else ~fresh if side is Side.RETURNING else back
-        positions, who = positions[inside], who[inside]
-    first_of_each = np.ones(who.size, np.bool_)
-    first_of_each[1:] = who[1:] != who[:-1]
-    return Behind(who[first_of_each], positions)
+        positions = positions[fresh if side is Side.NEW else ~fresh if side is Side.RETURNING else back]
+    return Behind.of(book, positions)
 
 
 def label_groups(history: History, attribute: Attribute, most: int) -> list[tuple[str, History]]:
@@ -347,16 +332,6 @@ def _within(history: History, first_day: int, last_day: int) -> Int64s:
     if history.shown is not None:
         inside &= history.shown
     return np.flatnonzero(inside)
-
-
-def _is_first(book: OrderBook) -> Mask:
-    return book.derived("is first", lambda: _first_mask(book))
-
-
-def _first_mask(book: OrderBook) -> Mask:
-    is_first = np.zeros(book.order_count, np.bool_)
-    is_first[first_orders(book)] = True
-    return is_first
 
 
 def _distinct(who: NDArray[np.int32]) -> int:

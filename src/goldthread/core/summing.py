@@ -38,3 +38,15 @@ def count_and_sum(amount_blocks: AmountBlocks, cells: Codes, length: int) -> tup
 def _sums_exactly(amount: Int64s) -> bool:
     largest = max(int(amount.max()), -int(amount.min())) if amount.size else 0
     return largest * amount.size < _EXACT_FLOAT
+
+
+def following(codes: Codes, first: Int64s) -> Int64s:
+    """Positions of the orders of a book that follow an order of the same customer with the same code; int64.
+
+    ``first`` : positions of each customer's first order, which follows nothing.
+    """
+    again = np.empty(codes.size, np.bool_)
+    again[:1] = False
+    np.equal(codes[1:], codes[:-1], out=again[1:])
+    again[first] = False
+    return np.flatnonzero(again)
