@@ -10,7 +10,7 @@ import numpy as np
 
 from bench import synthetic
 from bench.timing import Row, timed
-from goldthread.core.book import OrderBook
+from goldthread.core.book import Derived, OrderBook
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import AgeKind, Period
@@ -52,7 +52,7 @@ def core_times(orders: int) -> list[Row]:
 
 
 def _threads(book: OrderBook) -> None:
-    fresh = replace(book, _derived={})
+    fresh = replace(book, _derived=Derived())
     rank(fresh)
     gap_days(fresh)
 

@@ -11,7 +11,7 @@ import numpy as np
 from bench import synthetic
 from bench.timing import Row, timed
 from goldthread.core.backdated import backdated_orders
-from goldthread.core.book import OrderBook
+from goldthread.core.book import Derived, OrderBook
 from goldthread.core.conditions import And, Compare, Comparison
 from goldthread.core.facts import median_gap_days
 from goldthread.core.finding import SearchIndex
@@ -66,7 +66,7 @@ def thread_times(orders: int) -> list[Row]:
 
 def _fresh(history: History) -> History:
     """The same history with nothing worked out yet."""
-    return replace(history, book=replace(history.book, _derived={}))
+    return replace(history, book=replace(history.book, _derived=Derived()))
 
 
 def _sorted(history: History) -> None:

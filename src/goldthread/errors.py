@@ -11,6 +11,9 @@
     ├── Stopped             (409)   work that somebody stopped; nothing was changed
     ├── TooLarge            (413)   a file or table beyond a limit that the settings fix
     ├── Unavailable         (503)   the database or a program we need does not answer
+    │   ├── Busy            (503)   somebody else is in the way: begun again, it may well succeed
+    │   └── Outdated        (503)   the book changed while it was read: it is read again as it is now
+    ├── DiskFull            (507)   there is no room for what was to be written
     └── BookInvalid         (500)   columns that do not form an order book: a fault of ours
 """
 
@@ -74,6 +77,19 @@ class TooLarge(GoldThreadError):
 class Unavailable(GoldThreadError):
     title = "Not available"
     status = 503
+
+
+class Busy(Unavailable):
+    title = "Busy"
+
+
+class Outdated(Unavailable):
+    title = "The book changed meanwhile"
+
+
+class DiskFull(GoldThreadError):
+    title = "The disk is full"
+    status = 507
 
 
 class BookInvalid(GoldThreadError):

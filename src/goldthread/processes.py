@@ -1,39 +1,117 @@
-"""Processes of ours, known by their number: whether one runs, and ending it."""
+"""Processes of ours, known by number and start: a number alone is given out again, to a stranger, after a restart."""
 
 from __future__ import annotations
 
-import os
-import signal
+import contextlib
+import fcntl
 import time
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
+
+import psutil
 
 from goldthread.errors import Unavailable
 
 POLL_SECONDS = 0.02
 _END_LIMIT_SECONDS = 60
+_START_LOCK_SECONDS = 120
+_SAME_START_SECONDS = 2.0
+"""A start is told against the moment of booting, which moves a little when the clock is set."""
+
+
+@dataclass(frozen=True)
+class KnownProcess:
+    """A process by its number and the moment it started, in seconds since 1970."""
+
+    pid: int
+    started: float
+
+    @classmethod
+    def of(cls, pid: int) -> KnownProcess:
+        """A process that runs. Raises `psutil.NoSuchProcess`."""
+        return cls(pid, psutil.Process(pid).create_time())
+
+    @property
+    def is_alive(self) -> bool:
+        """Whether this very process runs; one that has ended but was not yet collected does not."""
+        try:
+            process = psutil.Process(self.pid)
+            same = abs(process.create_time() - self.started) <= _SAME_START_SECONDS
+            return same and process.status() != psutil.STATUS_ZOMBIE
+        except psutil.NoSuchProcess:
+            return False
+
+
+def write_known(file: Path, pid: int) -> None:
+    """Note a running process in a file that its owner alone can read."""
+    known = KnownProcess.of(pid)
+    write_private(file, f"{known.pid} {known.started!r}")
+
+
+def read_known(file: Path) -> KnownProcess | None:
+    """The process that a file names; None when it names none, or was written in part."""
+    try:
+        pid, started = file.read_text(encoding="ascii").split()
+        return KnownProcess(int(pid), float(started))
+    except (FileNotFoundError, ValueError):
+        return None
 
 
 def is_alive(pid: int) -> bool:
-    """Whether the process runs; one that has ended but was not yet collected does not."""
+    """Whether a process of this number runs, whoever's it is."""
     try:
-        state = Path(f"/proc/{pid}/stat").read_text(encoding="ascii", errors="replace").rpartition(")")[2].split()[0]
-    except (FileNotFoundError, ProcessLookupError):
+        return bool(psutil.Process(pid).status() != psutil.STATUS_ZOMBIE)
+    except psutil.NoSuchProcess:
         return False
-    return state != "Z"
 
 
 def end(pid_file: Path) -> bool:
-    """End the process named in a file and wait until it has; True when it was running. Raises `Unavailable`."""
-    if not pid_file.exists():
-        return False
-    pid = int(pid_file.read_text(encoding="ascii"))
-    was_alive = is_alive(pid)
-    if was_alive:
-        os.kill(pid, signal.SIGTERM)
+    """End the process named in a file and wait until it has; True when it was running. Raises `Unavailable`.
+
+    A file that names no running process of ours is removed, and nobody is signalled.
+    """
+    known = read_known(pid_file)
+    was_alive = known is not None and known.is_alive
+    if known is not None and was_alive:
+        with contextlib.suppress(psutil.NoSuchProcess):
+            psutil.Process(known.pid).terminate()
         deadline = time.monotonic() + _END_LIMIT_SECONDS
-        while is_alive(pid):
+        while known.is_alive:
             if time.monotonic() > deadline:
-                raise Unavailable(f"Process {pid} did not end.", remedy="See its log under the folder of running data.")
+                raise Unavailable(
+                    f"Process {known.pid} did not end.", remedy="See its log under the folder of running data."
+                )
             time.sleep(POLL_SECONDS)
     pid_file.unlink(missing_ok=True)
     return was_alive
+
+
+def write_private(file: Path, text: str) -> Path:
+    """Write a small file that its owner alone can read; whoever reads it meanwhile sees the old one or the new one."""
+    unfinished = file.with_name(f"{file.name}.{time.monotonic_ns()}.new")
+    unfinished.touch(mode=0o600)
+    unfinished.write_text(text, encoding="ascii")
+    unfinished.replace(file)
+    return file
+
+
+@contextlib.contextmanager
+def alone(lock_file: Path) -> Iterator[None]:
+    """Keep every other process out of the block, until it is over or this process ends. Raises `Unavailable`."""
+    lock_file.parent.mkdir(parents=True, exist_ok=True)
+    lock_file.touch(mode=0o600)
+    with lock_file.open("r+") as lock:
+        deadline = time.monotonic() + _START_LOCK_SECONDS
+        while True:
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                break
+            except BlockingIOError:
+                if time.monotonic() > deadline:
+                    raise Unavailable(
+                        "Somebody else is starting or stopping Gold Thread here.",
+                        remedy="Try again when they are done.",
+                    ) from None
+                time.sleep(POLL_SECONDS)
+        yield

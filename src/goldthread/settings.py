@@ -15,6 +15,13 @@ from typing import Any
 from goldthread.errors import InvalidInput
 
 PREFIX = "GOLDTHREAD_"
+_PRIVATE = 0o700
+
+
+def _home() -> Path:
+    """The folder that Gold Thread was set up in, from wherever a command is called; else the current one."""
+    home = Path(__file__).absolute().parents[2]
+    return home if (home / "pyproject.toml").exists() else Path.cwd()
 
 
 @dataclass(frozen=True)
@@ -27,6 +34,7 @@ class Settings:
     web : folder of the built front end
     host, port : where the server listens; loopback unless told otherwise
     upload_limit_mib : largest file that the page takes, in MiB
+    uploads_limit_mib : most that all files which wait to be imported may take together, in MiB
     unpacked_limit_mib : most that a packed file or a workbook may unpack to, in MiB
     database_memory_mib : the private database's page cache, in MiB
     """
@@ -36,6 +44,7 @@ class Settings:
     host: str = "127.0.0.1"
     port: int = 8321
     upload_limit_mib: int = 512
+    uploads_limit_mib: int = 4096
     unpacked_limit_mib: int = 8192
     database_memory_mib: int = 1024
 
@@ -51,12 +60,18 @@ class Settings:
     def database(self) -> Path:
         return self.var / "database"
 
+    @property
+    def scratch(self) -> Path:
+        """Where temporary files are: never in the system's own folder, which outlives a killed process."""
+        return self.var / "tmp"
+
 
 def load_settings() -> Settings:
     """Defaults, then ``settings.toml``, then the environment. Raises `InvalidInput` for a value of the wrong kind."""
     known = {field.name: field for field in fields(Settings)}
-    var = Path(os.environ.get(PREFIX + "VAR", Settings.var)).absolute()
-    chosen: dict[str, Any] = {"web": Settings.web.absolute()}
+    home = _home()
+    var = Path(os.environ.get(PREFIX + "VAR", home / Settings.var)).absolute()
+    chosen: dict[str, Any] = {"web": home / Settings.web}
     file = var / "settings.toml"
     if file.exists():
         chosen |= tomllib.loads(file.read_text(encoding="utf-8"))
@@ -68,6 +83,13 @@ def load_settings() -> Settings:
             remedy=f"Settings are: {', '.join(known)}.",
         )
     return Settings(**{name: _typed(name, value) for name, value in chosen.items()} | {"var": var})
+
+
+def private_folder(folder: Path) -> Path:
+    """A folder that its owner alone can enter, made where it is missing."""
+    folder.mkdir(mode=_PRIVATE, parents=True, exist_ok=True)
+    folder.chmod(_PRIVATE)
+    return folder
 
 
 def _typed(name: str, value: Any) -> Any:

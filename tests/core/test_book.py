@@ -10,7 +10,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.core import cohorts, ordering
+from goldthread.core import limits, ordering
 from goldthread.core.book import Attribute, OrderBook, OrderColumns
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
@@ -124,7 +124,7 @@ class ExactSums(unittest.TestCase):
 class Refusals(unittest.TestCase):
     def test_a_table_with_too_many_cells_is_refused_with_a_way_out(self) -> None:
         history = read_history(tiny.book(), HistoryRule(tiny.AS_OF_DAY))
-        with mock.patch.object(cohorts, "CELLS_LIMIT", 10), self.assertRaisesRegex(TooLarge, "longer period"):
+        with mock.patch.object(limits, "CELLS_MOST", 10), self.assertRaisesRegex(TooLarge, "longer period"):
             cohort_table(history, Period.MONTH)
 
     def test_a_cell_that_is_not_yet_cannot_be_opened(self) -> None:

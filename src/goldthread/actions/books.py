@@ -10,9 +10,11 @@ from zoneinfo import ZoneInfo, available_timezones
 
 from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_date
-from goldthread.errors import InvalidInput
+from goldthread.core.records import HIDDEN
+from goldthread.errors import InvalidInput, TooLarge
 from goldthread.store import books as records
 from goldthread.store.books import BookRow as BookRow
+from goldthread.store.books import BookState as BookState
 from goldthread.store.books import DeliveryRow as DeliveryRow
 from goldthread.store.books import Holdings as Holdings
 from goldthread.store.books import ProblemGroupRow as ProblemGroupRow
@@ -20,6 +22,7 @@ from goldthread.store.books import ProblemRow as ProblemRow
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
 _NAME_LENGTH = 120
+BOOKS_MOST = 500
 
 
 @dataclass(frozen=True)
@@ -60,17 +63,29 @@ def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> 
             field="currency",
         )
     zone(time_zone)
+    if len(list_books(workspace)) >= BOOKS_MOST:
+        raise TooLarge(f"There are {BOOKS_MOST} books already.", remedy="Use one of them.", field="name")
     return records.add_book(workspace.record.engine, plain, currency, time_zone)
 
 
 def checked_name(name: str, what: str) -> str:
     """A trimmed name of a book or source. Raises `InvalidInput`."""
-    plain = name.strip()
+    plain = plain_text(name.strip(), what)
     if not plain or len(plain) > _NAME_LENGTH:
         raise InvalidInput(
             f"The {what}'s name must have 1 to {_NAME_LENGTH} characters.", remedy="Give it a name.", field=what
         )
     return plain
+
+
+def plain_text(text: str, what: str) -> str:
+    """A text that is what it looks like. Raises `InvalidInput` for one with line breaks, marks that turn the direction
+    of writing, or other characters that nobody sees."""
+    if HIDDEN.search(text):
+        raise InvalidInput(
+            f"The {what}'s name holds characters that cannot be seen.", remedy="Write it again by hand.", field=what
+        )
+    return text
 
 
 def zone(name: str) -> ZoneInfo:
@@ -93,6 +108,11 @@ def _zone_names() -> frozenset[str]:
 def today_of(book: BookRow) -> dt.date:
     """Today in the book's time zone."""
     return dt.datetime.now(zone(book.time_zone)).date()
+
+
+def find_state(workspace: Workspace, book_id: int) -> BookState:
+    """A book with all that its answers depend on, in one statement. Raises `NotFound`."""
+    return records.book_state(workspace.record.engine, book_id)
 
 
 def list_books(workspace: Workspace) -> list[BookRow]:
@@ -133,6 +153,11 @@ def list_deliveries(
 def delivery_count(workspace: Workspace, book: BookRow) -> int:
     """How many lines the delivery log has."""
     return records.delivery_count(workspace.record.engine, book.id)
+
+
+def find_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> DeliveryRow:
+    """One line of the delivery log. Raises `NotFound`."""
+    return records.find_delivery(workspace.record.engine, book.id, delivery_id)
 
 
 def open_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> OpenedDelivery:

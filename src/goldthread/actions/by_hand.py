@@ -15,13 +15,16 @@ from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
 from goldthread.intake.values import BadValue, Parser
 from goldthread.store.books import BookRow
+from goldthread.store.conflicts import Unless, order_changed, something_said
 from goldthread.store.delivery import DeliveryOrder, DeliveryReport
 from goldthread.store.details import OrderRow as OrderRow
-from goldthread.store.details import find_order
+from goldthread.store.details import order_on_record
 from goldthread.store.doubles import keys_of
+from goldthread.store.faults import tried_again
 from goldthread.store.orders_in import deliver
 
 BY_HAND = "by hand"
+SAID_OF_MOST = 20
 """The source of what is no shop's: customers and words on who is who."""
 
 
@@ -51,8 +54,12 @@ class CustomerByHand:
     do_not_contact: bool | None = None
 
 
-def put_order(workspace: Workspace, book: BookRow, order: OrderByHand) -> DeliveryReport:
-    """Add an order, or correct the one of that number. Raises `InvalidInput` naming the field that is wrong."""
+def put_order(workspace: Workspace, book: BookRow, order: OrderByHand, seen: int | None = None) -> DeliveryReport:
+    """Add an order, or correct the one of that number.
+
+    ``seen`` is the version of it that whoever writes has seen last, 0 for none. Raises `InvalidInput` naming the field
+    that is wrong, and `Conflict` when somebody changed the order since.
+    """
     key = _key_kind(order.customer)
     moment = _read("date", values.date_parser(zone(book.time_zone)), order.date)
     columns = {
@@ -66,12 +73,18 @@ def put_order(workspace: Workspace, book: BookRow, order: OrderByHand) -> Delive
         "channel": _read("channel", values.text_parser(120), order.channel),
     }
     source = checked_name(order.source, "source")
-    return _deliver(workspace, book, source, FileKind.ORDERS, key, f"order {columns['order_number']}", [columns])
+    number = columns["order_number"]
+
+    unless = order_changed(book.id, source, number, seen)
+    return _deliver(workspace, book, source, FileKind.ORDERS, key, f"order {number}", [columns], unless)
 
 
-def cancel_order(workspace: Workspace, book: BookRow, source: str, number: str) -> DeliveryReport:
-    """Cancel an order that is on record. Raises `NotFound`."""
-    known = find_order(workspace.record.engine, book.id, source, number)
+def cancel_order(
+    workspace: Workspace, book: BookRow, source: str, number: str, seen: int | None = None
+) -> DeliveryReport:
+    """Cancel an order that is on record. Raises `NotFound`, and `Conflict` when somebody changed it since it was
+    ``seen``."""
+    known = show_order(workspace, book, source, number)
     if known is None:
         raise NotFound(f"{source} has no order {number}.", remedy="Check the number and the source.", field="number")
     order = OrderByHand(
@@ -84,16 +97,18 @@ def cancel_order(workspace: Workspace, book: BookRow, source: str, number: str) 
         known.rep,
         known.channel,
     )
-    return put_order(workspace, book, order)
+    # what is cancelled is what was just read, whoever else is at it
+    return put_order(workspace, book, order, known.version if seen is None else seen)
 
 
 def show_order(workspace: Workspace, book: BookRow, source: str, number: str) -> OrderRow | None:
     """The order of a number as it is on record; None when there is none."""
-    return find_order(workspace.record.engine, book.id, source, number)
+    with workspace.record.engine.connect() as connection:
+        return order_on_record(connection, book.id, source, number)
 
 
 def put_customer(workspace: Workspace, book: BookRow, customer: CustomerByHand) -> DeliveryReport:
-    """Add a customer, or change what is known of one. Raises `InvalidInput`."""
+    """Add a customer, or change what is known of one: what is left blank stays as it is. Raises `InvalidInput`."""
     columns = {
         "number": _read("number", values.text_parser(values.CUSTOMER_LENGTH), customer.number),
         "email": _read("email", values.optional_email, customer.email),
@@ -112,19 +127,36 @@ def put_customer(workspace: Workspace, book: BookRow, customer: CustomerByHand) 
 
 
 def say_of_customers(
-    workspace: Workspace, book: BookRow, customer_ids: Sequence[int], verdict: Verdict
+    workspace: Workspace, book: BookRow, customer_ids: Sequence[int], verdict: Verdict, seen: int | None = None
 ) -> DeliveryReport:
-    """Say that customers are one, or that they are different people. Raises `NotFound` or `InvalidInput`."""
-    if len(set(customer_ids)) < 2:
-        raise InvalidInput("It takes two customers.", remedy="Choose at least two.", field="customers")
-    keys = keys_of(workspace.record.engine, book.id, customer_ids)
+    """Say that customers are one, or that they are different people.
+
+    ``seen`` is the newest word on any of them that whoever says so has seen, 0 for none. Raises `NotFound`,
+    `InvalidInput`, and `Conflict` when somebody said otherwise since.
+    """
+    if not 2 <= len(set(customer_ids)) <= SAID_OF_MOST:
+        raise InvalidInput(
+            f"It takes two customers, and {SAID_OF_MOST} at most.", remedy="Choose at least two.", field="customers"
+        )
+    with workspace.record.engine.connect() as connection:
+        keys = keys_of(connection, book.id, customer_ids)
+
     rows = [
         {"kind": one[0].value, "customer": one[1], "other_kind": other[0].value, "other": other[1], "verdict": verdict}
         for one, other in combinations(keys, 2)
     ]
     told = " and ".join(key for _, key in keys)
     name = f"{told}: {'one customer' if verdict is Verdict.ONE else 'kept apart'}"
-    return _deliver(workspace, book, BY_HAND, FileKind.MATCHES, KeyKind.NUMBER, name, rows)
+    return _deliver(
+        workspace,
+        book,
+        BY_HAND,
+        FileKind.MATCHES,
+        KeyKind.NUMBER,
+        name,
+        rows,
+        something_said(book.id, customer_ids, seen),
+    )
 
 
 def _deliver(
@@ -135,6 +167,7 @@ def _deliver(
     key: KeyKind,
     name: str,
     rows: Sequence[Mapping[str, str]],
+    unless: Unless | None = None,
 ) -> DeliveryReport:
     wanted = DeliveryOrder(
         book_id=book.id,
@@ -144,10 +177,11 @@ def _deliver(
         file_name=name,
         fingerprint=uuid.uuid4().hex,
         by_hand=True,
+        unless=unless,
     )
     columns = {column: [row[column] for row in rows] for column in rows[0]}
     piece = Piece(Rows(list(range(1, len(rows) + 1)), columns), [], len(rows))
-    return deliver(workspace.record.engine, wanted, [piece], len(rows), lambda *_progress: None)
+    return tried_again(lambda: deliver(workspace.record.engine, wanted, [piece], len(rows), lambda *_progress: None))
 
 
 def _read(field: str, parse: Parser, text: str) -> str:

@@ -100,22 +100,28 @@ def _wanted(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts) -> Mas
     if cell.cohort != ALL:
         row = counts.labels.index(cell.cohort) if cell.cohort in counts.labels else -1
         if row < 0 or (cell.age is not None and not (cell.age < counts.age_count and counts.observed[row, cell.age])):
-            raise InvalidInput(
-                "That cell is not in the table.",
-                remedy="Choose a cohort that has customers and an age that has begun by the as-of date.",
-                field="cohort",
-            )
+            raise _not_in_table()
         ages = slice(1, None) if cell.age is None else slice(cell.age, cell.age + 1)
         wanted[row, ages] = counts.observed[row, ages]
         return wanted
     if cell.period:
         return _diagonal(answer, counts, cell.period)
+    if cell.age is not None and cell.age >= counts.age_count:
+        raise _not_in_table()
     rests_on = counts.observed if answer.question.figure in COUNTS else counts.complete
     if cell.age is None:
         wanted[:, 1:] = rests_on[:, 1:]
-    elif cell.age < counts.age_count:
+    else:
         wanted[:, cell.age] = rests_on[:, cell.age]
     return wanted
+
+
+def _not_in_table() -> InvalidInput:
+    return InvalidInput(
+        "That cell is not in the table.",
+        remedy="Choose a cohort that has customers and an age that has begun by the as-of date.",
+        field="cohort",
+    )
 
 
 def _diagonal(answer: CohortAnswer, counts: CohortCounts, period: str) -> Mask:

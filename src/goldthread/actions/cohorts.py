@@ -9,6 +9,8 @@ from functools import cached_property
 from goldthread.actions.cohort_questions import CohortQuestion
 from goldthread.actions.cohort_wording import cohort_controls, cohort_manner, cohort_sentence
 from goldthread.actions.costs import costs_of, costs_of_groups
+from goldthread.actions.further import EventRow as EventRow
+from goldthread.actions.further import events_of
 from goldthread.actions.reading import Read, read_book
 from goldthread.actions.wording import Control, Part, reading_line
 from goldthread.actions.workspace import Shelved, Workspace
@@ -23,9 +25,7 @@ from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, spl
 from goldthread.core.history import History
 from goldthread.core.second_look import Apart, cohorts_apart
 from goldthread.errors import InvalidInput
-from goldthread.store import details
 from goldthread.store.books import BookRow
-from goldthread.store.details import EventRow as EventRow
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,7 +117,7 @@ def ask_cohorts(workspace: Workspace, book: BookRow, question: CohortQuestion, t
         rest,
         rest_table,
         _split(workspace, read, question, table, key) if question.split else None,
-        details.events_of(workspace.record.engine, book.id),
+        events_of(workspace, read.shelved),
     )
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.actions.cohort_questions import CohortQuestion
+from goldthread.actions.further import spend_of
 from goldthread.actions.reading import Read
 from goldthread.actions.workspace import Workspace
 from goldthread.core.cohort_figures import CohortFigure, Costs
@@ -20,7 +21,6 @@ from goldthread.core.cohort_split import CustomerGroups, customer_groups
 from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, split_table
 from goldthread.core.history import Firsts, History
 from goldthread.core.periods import Period, period_of_day, to_day
-from goldthread.store import details
 from goldthread.store.details import SpendRow
 
 MINOR = 10_000
@@ -33,7 +33,7 @@ def costs_of(workspace: Workspace, read: Read, question: CohortQuestion, table: 
     fixed = _unspent(question, table)
     if fixed is not None:
         return fixed
-    spend = details.spend_of(workspace.record.engine, read.book.id)
+    spend = spend_of(workspace, read.shelved)
     everybody = _everybody(workspace, read, question)
     return Costs(question.margin_share, _cac(table, everybody, spend))
 
@@ -46,13 +46,16 @@ def costs_of_groups(
         return [costs_of(workspace, read, question, table)] * groups.count
     everybody = _everybody(workspace, read, question)
     channels = customer_groups(everybody.history, BY_CHANNEL, _EVERY_CHANNEL)
-    of_channel = dict(zip(channels.labels, split_table(everybody, channels.codes, channels.count), strict=True))
-    spend = details.spend_of(workspace.record.engine, read.book.id)
+    # spend knows a channel whatever the case it is written in, so the customers of every writing share it
+    names = sorted({label.casefold() for label in channels.labels})
+    place = np.array([names.index(label.casefold()) for label in channels.labels], np.int64)
+    of_channel = dict(zip(names, split_table(everybody, place.take(channels.codes), len(names)), strict=True))
+    spend = spend_of(workspace, read.shelved)
     nothing = np.full(table.cohort_count, np.nan)
     costs = []
     for label in groups.labels:
-        counts = of_channel.get(label)
-        own = [each for each in spend if each.channel == label]
+        counts = of_channel.get(label.casefold())
+        own = [each for each in spend if each.channel.casefold() == label.casefold()]
         costs.append(Costs(question.margin_share, nothing if counts is None else _cac(table, counts, own)))
     return costs
 

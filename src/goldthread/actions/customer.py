@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from goldthread.actions.cells import Cell, cells
+from goldthread.actions.further import EventRow, events_of
 from goldthread.actions.reading import Read
 from goldthread.actions.workspace import Workspace
 from goldthread.core.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
@@ -15,9 +16,9 @@ from goldthread.core.threads import NO_GAP, gap_days
 from goldthread.errors import NotFound
 from goldthread.store import details
 from goldthread.store.books import BookRow
-from goldthread.store.details import EventRow, PaymentRow
 from goldthread.store.details import LineRow as LineRow
 from goldthread.store.details import OrderDetail as OrderDetail
+from goldthread.store.details import PaymentRow
 
 FACTS = (
     "first_date",
@@ -86,13 +87,16 @@ def show_customer(workspace: Workspace, read: Read, customer_id: int) -> Custome
     facts = {name: cells(read.fields.values(name), known[name].kind, row)[0] for name in FACTS if name in known}
     expected = float(expected_gap_days(book)[customer])
     about = read.shelved.orders.customers
-    as_of = to_date(read.as_of_day)
-    payments = [row for row in details.payments_of(engine, int(book.customer_id[customer])) if row.date <= as_of]
+    as_of, own_id = to_date(read.as_of_day), int(book.customer_id[customer])
+    keys, paid = workspace.bound(
+        read.shelved, lambda: (details.keys_of_customer(engine, own_id), details.payments_of(engine, own_id))
+    )
+    payments = [row for row in paid if row.date <= as_of]
     orders = _orders(workspace, read, customer)
     return CustomerPage(
-        id=int(book.customer_id[customer]),
+        id=own_id,
         name=about.name(customer),
-        keys=details.keys_of_customer(engine, int(book.customer_id[customer])),
+        keys=keys,
         about={
             name: attribute.labels[attribute.codes[customer]]
             for name, attribute in about.attributes.items()
@@ -105,7 +109,7 @@ def show_customer(workspace: Workspace, read: Read, customer_id: int) -> Custome
         not_counted=int(read.shelved.orders.counts[customer] - book.counts[customer]),
         orders=orders,
         payments=payments,
-        events=[event for event in details.events_of(engine, read.book.id) if event.begins <= as_of],
+        events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
 
 

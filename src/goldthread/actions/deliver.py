@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import csv
 import hashlib
+import logging
 from collections.abc import Iterator, Sequence
-from contextlib import closing
+from contextlib import closing, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from goldthread.actions.books import checked_name, zone
-from goldthread.actions.workspace import Workspace
+from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.core.records import Progress, guarded
+from goldthread.errors import GoldThreadError, Stopped
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import DelimitedFile, rows_at
 from goldthread.intake.meanings import REASON_COLUMN
@@ -20,11 +22,17 @@ from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
 from goldthread.store.delivery import DeliveryOrder, RejectedRow
 from goldthread.store.delivery import DeliveryReport as DeliveryReport
+from goldthread.store.faults import tried_again
 from goldthread.store.orders_in import deliver
 from goldthread.store.withdrawing import Withdrawal as Withdrawal
 from goldthread.store.withdrawing import withdraw
 
 _HASH_BYTES = 1 << 20
+_log = logging.getLogger(__name__)
+
+
+def _untold(_phase: str, _done: int, _total: int) -> None:
+    """Nobody wants to know how far it is."""
 
 
 @dataclass(frozen=True)
@@ -67,9 +75,24 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         progress("reading", rows, max(rows, expected))
 
     read = read_pieces_apart if file.row_estimate >= APART_FROM_ROWS else read_pieces
-    # closed at once, whatever happens: an error that is kept would keep the reading process with it
-    with closing(read(file, reading, book.currency, zone(book.time_zone), advance)) as pieces:
-        return deliver(workspace.record.engine, wanted, pieces, expected, progress)
+
+    def once() -> DeliveryReport:
+        # closed at once, whatever happens: an error that is kept would keep the reading process with it
+        with closing(read(file, reading, book.currency, zone(book.time_zone), advance)) as pieces:
+            return deliver(workspace.record.engine, wanted, pieces, expected, progress)
+
+    return tried_again(once)
+
+
+def bring_forward(workspace: Workspace, book_id: int, progress: Progress) -> None:
+    """Have a book that was changed at hand before anybody asks it something. What goes wrong here goes wrong again, and
+    is told, when somebody asks."""
+    with suppress(Stopped):
+        progress("bringing forward", 0, 0)
+    try:
+        asked_anew(lambda: workspace.orders(book_id))
+    except GoldThreadError as error:
+        _log.warning("Book %s could not be brought forward: %s", book_id, error)
 
 
 def _taker(file: DelimitedFile, target: Path | None) -> Any:
@@ -114,9 +137,12 @@ def _csv_line(cells: Sequence[str]) -> str:
     return line.text
 
 
-def take_back(workspace: Workspace, book: BookRow, delivery_id: int) -> Withdrawal:
-    """Withdraw a delivery: the book becomes what it would be had it never come. Raises `NotFound` or `Conflict`."""
-    return withdraw(workspace.record.engine, book.id, delivery_id)
+def take_back(workspace: Workspace, book: BookRow, delivery_id: int, progress: Progress = _untold) -> Withdrawal:
+    """Withdraw a delivery: the book becomes what it would be had it never come.
+
+    Raises `NotFound`, `Conflict`, and what ``progress`` raises; the book is then unchanged.
+    """
+    return tried_again(lambda: withdraw(workspace.record.engine, book.id, delivery_id, progress))
 
 
 def _reading_kept(reading: Reading) -> dict[str, Any]:

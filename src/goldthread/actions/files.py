@@ -7,17 +7,21 @@ import re
 import shutil
 import time
 import uuid
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
-from goldthread.errors import InvalidInput, NotFound
+from goldthread.core.records import Progress
+from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
-from goldthread.settings import Settings
+from goldthread.settings import Settings, private_folder
 
 KEPT_SECONDS = 24 * 3600
 _TOKEN = re.compile(r"[0-9a-f]{32}")
 _ABOUT = "about.json"
+_ARRIVING, _SENT = "arriving-", "sent"
+_PIECE_BYTES = 1 << 20
 
 
 @dataclass(frozen=True)
@@ -53,60 +57,95 @@ def open_file(settings: Settings, path: Path, folder: Path) -> list[SentFile]:
     """A file on this machine, or the files packed in it. ``folder`` must live as long as they are used."""
     limit = settings.unpacked_limit_mib << 20
     opened = []
-    for place, file in enumerate(unpack(Packed(path.name, path), folder, limit)):
+    for place, file in enumerate(unpack(Packed(path.name, path), folder, limit, _quiet)):
         own = folder / f"file-{place}"
         own.mkdir()
-        opened.append(SentFile(file.name, own, tuple(tables_of(file, own, limit))))
+        opened.append(SentFile(file.name, own, tuple(tables_of(file, own, limit, _quiet))))
     return opened
 
 
-def keep_files(settings: Settings, name: str, content: IO[bytes]) -> list[SentFile]:
-    """Keep a file that was sent, or the files packed in it. The sender's name is never used as a path."""
-    settings.uploads.mkdir(parents=True, exist_ok=True)
+@dataclass(frozen=True)
+class Arrival:
+    """A file that has just been sent to a book, not yet unpacked."""
+
+    book_id: int
+    name: str
+    folder: Path
+
+
+def receive(settings: Settings, book_id: int, name: str, content: IO[bytes]) -> Arrival:
+    """Take in a file that is sent. The sender's name is never used as a path.
+
+    Raises `TooLarge` when the files that wait to be imported would take more room than they may.
+    """
+    private_folder(settings.uploads)
     _remove_old(settings)
+    room = (settings.uploads_limit_mib << 20) - _bytes_in(settings.uploads)
     shown = name.replace("\\", "/").rsplit("/", 1)[-1] or "unnamed"
+    folder = private_folder(settings.uploads / f"{_ARRIVING}{uuid.uuid4().hex}")
+    try:
+        with (folder / _SENT).open("wb") as out:
+            while piece := content.read(_PIECE_BYTES):
+                room -= len(piece)
+                if room < 0:
+                    raise TooLarge(
+                        f"The files that wait to be imported would take more than {settings.uploads_limit_mib} MiB.",
+                        remedy="Import or discard some of them first.",
+                    )
+                out.write(piece)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    return Arrival(book_id, shown, folder)
+
+
+def keep_files(settings: Settings, arrival: Arrival, progress: Progress) -> list[SentFile]:
+    """Keep a file that arrived, or the files packed in it; nothing is left of one that cannot be read."""
     limit = settings.unpacked_limit_mib << 20
-    arrived = settings.uploads / f"arriving-{uuid.uuid4().hex}"
-    arrived.mkdir(mode=0o700)
     kept: list[SentFile] = []
     try:
-        with (arrived / "sent").open("wb") as out:
-            shutil.copyfileobj(content, out, 1 << 20)
-        for file in unpack(Packed(shown, arrived / "sent"), arrived, limit):
-            kept.append(_kept(settings, file, limit))
-    except Exception:
+        for file in unpack(Packed(arrival.name, arrival.folder / _SENT), arrival.folder, limit, progress):
+            kept.append(_kept(settings, arrival.book_id, file, limit, progress))
+    except BaseException:
         for sent in kept:
             forget(sent)
         raise
     finally:
-        shutil.rmtree(arrived, ignore_errors=True)
+        shutil.rmtree(arrival.folder, ignore_errors=True)
     return kept
 
 
-def _kept(settings: Settings, file: Packed, limit_bytes: int) -> SentFile:
+def _kept(settings: Settings, book_id: int, file: Packed, limit_bytes: int, progress: Progress) -> SentFile:
     token = uuid.uuid4().hex
-    folder = settings.uploads / token
-    folder.mkdir(mode=0o700)
+    folder = private_folder(settings.uploads / token)
     path = folder / "file"
     file.path.rename(path)
     try:
-        tables = tables_of(Packed(file.name, path), folder, limit_bytes)
-    except Exception:
+        tables = tables_of(Packed(file.name, path), folder, limit_bytes, progress)
+        listed = [(table.name, str(table.path.relative_to(folder)), table.typed) for table in tables]
+        about = {"book": book_id, "name": file.name, "tables": listed}
+        (folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
+    except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
-    listed = [(table.name, str(table.path.relative_to(folder)), table.typed) for table in tables]
-    (folder / _ABOUT).write_text(json.dumps({"name": file.name, "tables": listed}), encoding="utf-8")
     return SentFile(file.name, folder, tuple(tables), token)
 
 
-def find_file(settings: Settings, token: str) -> SentFile:
-    """A file that is kept. Raises `NotFound`."""
+def find_file(settings: Settings, book_id: int, token: str) -> SentFile:
+    """A file that was sent to a book. Raises `NotFound`."""
     folder = settings.uploads / token
-    if not _TOKEN.fullmatch(token) or not (folder / _ABOUT).exists():
+    about: dict[str, Any] = {}
+    if _TOKEN.fullmatch(token):
+        with suppress(FileNotFoundError):
+            about = json.loads((folder / _ABOUT).read_text(encoding="utf-8"))
+    if about.get("book") != book_id:
         raise NotFound("That file is not here any more.", remedy="Choose it again.", field="upload")
-    about = json.loads((folder / _ABOUT).read_text(encoding="utf-8"))
     tables = tuple(Table(name, folder / path, typed) for name, path, typed in about["tables"])
     return SentFile(about["name"], folder, tables, token)
+
+
+def _quiet(_phase: str, _done: int, _total: int) -> None:
+    """A file on this machine is opened by the one who asked for it."""
 
 
 def forget(sent: SentFile) -> None:
@@ -114,7 +153,25 @@ def forget(sent: SentFile) -> None:
     shutil.rmtree(sent.folder, ignore_errors=True)
 
 
+def remove_unfinished(settings: Settings) -> None:
+    """Remove files whose arrival was broken off: nobody can name them."""
+    if settings.uploads.exists():
+        for folder in settings.uploads.iterdir():
+            if not (folder / _ABOUT).exists():
+                shutil.rmtree(folder, ignore_errors=True)
+
+
 def _remove_old(settings: Settings) -> None:
     for folder in settings.uploads.iterdir():
-        if folder.stat().st_mtime < time.time() - KEPT_SECONDS:
-            shutil.rmtree(folder, ignore_errors=True)
+        # somebody else may be removing it at this moment
+        with suppress(FileNotFoundError):
+            if folder.stat().st_mtime < time.time() - KEPT_SECONDS:
+                shutil.rmtree(folder, ignore_errors=True)
+
+
+def _bytes_in(folder: Path) -> int:
+    total = 0
+    for each in folder.rglob("*"):
+        with suppress(FileNotFoundError):
+            total += each.stat().st_size
+    return total

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import threading
 import time
@@ -10,19 +11,47 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
+from pathlib import Path
 
+from goldthread.actions.files import SentFile
+from goldthread.actions.looking import FileView
 from goldthread.core.checks import Check
 from goldthread.core.records import Progress
-from goldthread.errors import GoldThreadError, NotFound, Stopped
+from goldthread.errors import GoldThreadError, NotFound, Stopped, Unavailable
 from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryReport
+from goldthread.store.faults import disk_full
+from goldthread.store.withdrawing import Withdrawal
 
 JOBS_KEPT = 200
+AT_ONCE, WAITING_MOST = 4, 36
+"""How many pieces of work are done side by side, and how many more may wait for their turn."""
+FORGOTTEN_SECONDS = 60
+"""A look at a file is stopped when nobody has asked about it for so long: its page was closed."""
 _log = logging.getLogger(__name__)
 
 
-Work = Callable[[Progress], DeliveryReport | BookRow | list[Check]]
-"""A piece of work: told how to report its progress, it gives what became of a file, a book, or what checks found."""
+@dataclass(frozen=True)
+class Made:
+    """A file that a piece of work made; it is taken away once, and removed with the work."""
+
+    path: Path
+    name: str
+    content_type: str
+
+
+@dataclass(frozen=True)
+class LookedAt:
+    """A file that was sent, one sheet of it, and what it seems to be."""
+
+    sent: SentFile
+    sheet: str
+    view: FileView
+
+
+Result = DeliveryReport | BookRow | Withdrawal | Made | list[LookedAt] | list[Check]
+Work = Callable[[Progress], Result]
+"""A piece of work: told how to report its progress, it gives what came of it."""
 
 
 class JobState(StrEnum):
@@ -36,18 +65,21 @@ class JobState(StrEnum):
 
 @dataclass
 class Job:
-    """A delivery, a book that is brought back, or checks. ``seconds_left`` is None until the pace is known."""
+    """A piece of work. ``seconds_left`` is None until the pace is known; ``result`` is there when it is done.
+
+    One that is ``attended`` stops when nobody asks about it any more.
+    """
 
     id: str
+    attended: bool = False
     state: JobState = JobState.RUNNING
-    phase: str = "reading"
+    phase: str = "waiting"
     done: int = 0
     total: int = 0
     seconds_left: float | None = None
-    report: DeliveryReport | None = None
-    book_id: int | None = None
-    checks: list[Check] | None = None
+    result: Result | None = None
     error: GoldThreadError | None = None
+    asked: float = field(default_factory=time.monotonic)
     started: float = field(default_factory=time.monotonic)
     phase_started: float = field(default_factory=time.monotonic)
     stop_wanted: threading.Event = field(default_factory=threading.Event)
@@ -55,9 +87,9 @@ class Job:
 
     def advance(self, phase: str, done: int, total: int) -> None:
         """Note progress. Raises `Stopped` when somebody asked for that."""
-        if self.stop_wanted.is_set():
-            raise Stopped("The work was stopped.", remedy="Nothing was changed. Begin again when ready.")
         now = time.monotonic()
+        if self.stop_wanted.is_set() or (self.attended and now - self.asked > FORGOTTEN_SECONDS):
+            raise Stopped("The work was stopped.", remedy="Nothing was changed. Begin again when ready.")
         if phase != self.phase:
             self.phase, self.phase_started = phase, now
         self.done, self.total = done, total
@@ -65,20 +97,28 @@ class Job:
 
 
 class JobBoard:
-    """The jobs of this process, each in a thread of its own."""
+    """The jobs of this process, each in a thread of its own; a few at once, the others wait for their turn."""
 
     def __init__(self) -> None:
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = threading.Lock()
+        self._turns = threading.BoundedSemaphore(AT_ONCE)
 
-    def start(self, work: Work) -> Job:
-        """Begin a piece of work; it is told how to report its progress."""
-        job = Job(uuid.uuid4().hex)
+    def start(self, work: Work, *, attended: bool = False) -> Job:
+        """Begin a piece of work; it is told how to report its progress. Raises `Unavailable` when too much waits."""
+        job = Job(uuid.uuid4().hex, attended)
         with self._lock:
+            running = sum(not each.ended.is_set() for each in self._jobs.values())
+            if running >= AT_ONCE + WAITING_MOST:
+                raise Unavailable(
+                    f"{running} pieces of work are under way or wait already.", remedy="Try again when some have ended."
+                )
             self._jobs[job.id] = job
-            while len(self._jobs) > JOBS_KEPT:
-                self._jobs.popitem(last=False)
-        threading.Thread(target=_run, args=(job, work), name=f"delivery-{job.id[:8]}", daemon=True).start()
+            ended = [each for each in self._jobs.values() if each.ended.is_set()]
+            for old in ended[: max(0, len(self._jobs) - JOBS_KEPT)]:
+                del self._jobs[old.id]
+                _remove_file(old)
+        threading.Thread(target=self._run, args=(job, work), name=f"work-{job.id[:8]}", daemon=True).start()
         return job
 
     def find(self, job_id: str) -> Job:
@@ -87,26 +127,40 @@ class JobBoard:
             job = self._jobs.get(job_id)
         if job is None:
             raise NotFound("That work is not known here.", remedy="Look into the delivery log for what came in.")
+        job.asked = time.monotonic()
         return job
 
+    def take_file(self, job_id: str) -> Made:
+        """The file that a piece of work made. Raises `NotFound`."""
+        made = self.find(job_id).result
+        if not isinstance(made, Made) or not made.path.exists():
+            raise NotFound("There is no such file any more.", remedy="Ask for it again.")
+        return made
 
-def _run(job: Job, work: Work) -> None:
-    try:
-        result = work(job.advance)
-        if isinstance(result, DeliveryReport):
-            job.report = result
-        elif isinstance(result, BookRow):
-            job.book_id = result.id
-        else:
-            job.checks = result
-        job.state = JobState.DONE
-    except Stopped as stopped:
-        job.error, job.state = stopped, JobState.STOPPED
-    except GoldThreadError as error:
-        job.error, job.state = error, JobState.FAILED
-    except Exception:
-        _log.exception("A piece of work failed")
-        job.error = GoldThreadError("The work failed for a reason of ours.", remedy="Nothing was changed. See the log.")
-        job.state = JobState.FAILED
-    finally:
-        job.ended.set()
+    def _run(self, job: Job, work: Work) -> None:
+        with self._turns:
+            try:
+                job.advance("reading", 0, 0)
+                job.result = work(job.advance)
+                job.state = JobState.DONE
+            except Stopped as stopped:
+                job.error, job.state = stopped, JobState.STOPPED
+            except GoldThreadError as error:
+                job.error, job.state = error, JobState.FAILED
+            except Exception as error:
+                full = isinstance(error, OSError) and error.errno == errno.ENOSPC
+                if not full:
+                    _log.exception("A piece of work failed")
+                job.error = disk_full() if full else _unforeseen()
+                job.state = JobState.FAILED
+            finally:
+                job.ended.set()
+
+
+def _unforeseen() -> GoldThreadError:
+    return GoldThreadError("The work failed for a reason of ours.", remedy="Nothing was changed. See the log.")
+
+
+def _remove_file(job: Job) -> None:
+    if isinstance(job.result, Made):
+        job.result.path.unlink(missing_ok=True)

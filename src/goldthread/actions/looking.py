@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
 from zoneinfo import ZoneInfo
 
 from goldthread.actions.questions import date_words
@@ -13,6 +12,7 @@ from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_day
 from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress
 from goldthread.errors import InvalidInput
+from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
@@ -37,6 +37,7 @@ class FileView:
     """A file before it goes in: its first rows, what it seems to be, and which meanings its columns may take.
 
     ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
+    ``apart`` when the file is looked at by a bounded process of its own alone.
     """
 
     file: DelimitedFile
@@ -47,6 +48,7 @@ class FileView:
     source: str = ""
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
+    apart: bool = False
 
 
 @dataclass(frozen=True)
@@ -73,13 +75,15 @@ def look_at_table(
     surveyed: Mapping[Meaning, str] | None = None,
     known: Sequence[Remembered] = (),
     source: str = "",
+    apart: Progress | None = None,
 ) -> FileView:
     """Read the first rows, guess, and survey how dates, amounts and statuses are written. Raises `UnreadableFile`.
 
     ``surveyed`` names the columns to survey where they are not the guessed ones. ``known`` are the readings that the
     book remembers, newest first: the one of ``source`` is taken up again, or the one of a file with the same columns.
+    ``apart`` is told how far a process of its own has come, which then does all the looking.
     """
-    file = look(table.path, table.typed)
+    file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
     guessed = guess(file.header, file.first_rows, kind)
     last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
     if last is not None:
@@ -95,10 +99,15 @@ def look_at_table(
     for column in (surveyed or {}).values():
         if column not in file.header:
             raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
-    evidence = survey(file, guessed.columns | dict(surveyed or {}), SURVEYED_AT_A_LOOK, _quiet)
+    columns = guessed.columns | dict(surveyed or {})
+    evidence = (
+        survey(file, columns, SURVEYED_AT_A_LOOK, _quiet)
+        if apart is None
+        else survey_apart(file, columns, SURVEYED_AT_A_LOOK, apart)
+    )
     own_source = source or (last.source if last else "")
     needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
-    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits)
+    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits, apart is not None)
 
 
 def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
@@ -163,7 +172,11 @@ def reading_of(view: FileView, told: Told = NOTHING_TOLD, progress: Progress | N
     evidence = view.evidence
     surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.STATUS)
     if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
-        evidence = survey(view.file, chosen, None, _surveying(view.file, progress))
+        evidence = (
+            survey_apart(view.file, chosen, None, progress or _untold)
+            if view.apart or view.file.row_estimate >= APART_FROM_ROWS
+            else survey(view.file, chosen, None, _quiet)
+        )
     last = view.remembered
     return replace(
         reading,
@@ -172,14 +185,6 @@ def reading_of(view: FileView, told: Told = NOTHING_TOLD, progress: Progress | N
         years=_told_years(evidence, told.years or (last.years if last else None)),
         statuses=_told_statuses(evidence, told, last),
     )
-
-
-def _surveying(file: DelimitedFile, progress: Progress | None) -> Any:
-    def advance(rows: int) -> None:
-        if progress is not None:
-            progress("looking", rows, max(rows, file.row_estimate))
-
-    return advance
 
 
 def _told_dates(evidence: Evidence, last: Reading | None) -> DateForm:
@@ -254,6 +259,10 @@ def encoding_words(file: DelimitedFile) -> str:
 
 def _quiet(_rows: int) -> None:
     """A survey is part of a look, and tells no progress of its own."""
+
+
+def _untold(_phase: str, _done: int, _total: int) -> None:
+    """Nobody wants to know how far it is."""
 
 
 def meaning_named(name: str) -> Meaning:

@@ -8,6 +8,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from goldthread.actions.further import EventRow, events_of
 from goldthread.actions.opened import Figure, Opened, Unit, opened
 from goldthread.actions.questions import HistoryChoice, date_words, period_words
 from goldthread.actions.reading import Read
@@ -32,8 +33,6 @@ from goldthread.core.newness import (
 )
 from goldthread.core.periods import Period, period_of_day, period_start, to_date, to_day
 from goldthread.errors import InvalidInput
-from goldthread.store import details
-from goldthread.store.details import EventRow
 
 MOST_GROUPS = 8
 EVERYTHING = "all"
@@ -53,7 +52,7 @@ class NewnessQuestion:
     """A question about new and returning. ``split`` names the field by whose labels orders are told apart."""
 
     history: HistoryChoice = field(default_factory=HistoryChoice)
-    span: Span = Span.MONTH
+    period: Span = Span.MONTH
     measure: Measure = Measure.ORDERS
     view: NewnessView = NewnessView.COLUMNS
     split: str = ""
@@ -94,7 +93,7 @@ class NewnessChoice:
 
 def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> NewnessAnswer:
     """New and returning orders, customers and revenue by period. Raises `InvalidInput` for an unknown split."""
-    span, history = question.span, read.history
+    span, history = question.period, read.history
     table: NewnessTable = workspace.answer(
         read.shelved, ("newness", *read.key, span), lambda: newness_table(history, span)
     )
@@ -114,7 +113,7 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
     )
     last_year = workspace.answer(read.shelved, ("newness before", *read.key, span), lambda: _years_before(table))
     whole = table.whole(_first_day(history))
-    events = details.events_of(workspace.record.engine, read.book.id)
+    events = events_of(workspace, read.shelved)
     rest = None if read.rest is None else tally(read.rest, _first_day(read.rest), day)
     agree = workspace.answer(read.shelved, ("newness agrees", *read.key, span), lambda: _cohorts_agree(table))
     return NewnessAnswer(read, question, table, groups, whole, year, year_before, last_year, agree, events, rest)
@@ -277,6 +276,6 @@ def _when(answer: NewnessAnswer, at: str) -> str:
         return f"from {date_words(first)} to {date_words(last)}, both included"
     return (
         f"on {date_words(to_day(dt.date.fromisoformat(at)))}"
-        if answer.question.span is Span.DAY
+        if answer.question.period is Span.DAY
         else f"in {period_words(at)}"
     )

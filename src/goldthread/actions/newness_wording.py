@@ -6,7 +6,7 @@ import pyarrow as pa
 
 from goldthread.actions.newness import NewnessAnswer, NewnessQuestion, NewnessView, split_names
 from goldthread.actions.reading import Read
-from goldthread.actions.sheets import Sheet, exact_money
+from goldthread.actions.sheets import Sheet, exact_money, one_under_the_other
 from goldthread.actions.thread_wording import LAPSE_WORDS
 from goldthread.actions.wording import Control, Option, Part, history_controls, plain, reading_line, words_control
 from goldthread.core.cohorts import CellState
@@ -30,7 +30,7 @@ def newness_sentence(question: NewnessQuestion) -> list[Part]:
     return [
         Part(_MEASURES[question.measure], "measure"),
         Part(" of each "),
-        Part(question.span.value, "span"),
+        Part(question.period.value, "period"),
         Part(" came from new customers, and " if question.measure is not Measure.CUSTOMERS else " were new, and "),
         Part("how many" if question.measure is not Measure.REVENUE else "how much"),
         Part(" from people coming back?" if question.measure is not Measure.CUSTOMERS else " came back?"),
@@ -56,7 +56,7 @@ def newness_controls(read: Read, question: NewnessQuestion) -> list[Control]:
     titles = {name: read.fields.field(name).title for name in split_names(read)}
     splits = tuple(Option(name, f"Split by {title}") for name, title in titles.items())
     return [
-        words_control("span", "Periods", question.span, {each: each.value for each in Span}),
+        words_control("period", "Periods", question.period, {each: each.value for each in Span}),
         words_control("measure", "Counted are", question.measure, _MEASURES),
         words_control("view", "Shown as", question.view, _VIEWS),
         Control("split", "Orders", (question.split,), (Option("", TOGETHER), *splits)),
@@ -78,11 +78,7 @@ def newness_sheet(answer: NewnessAnswer) -> Sheet:
     )
     if answer.groups is None:
         return Sheet(sentences, _rows(answer.table))
-    tables = []
-    for label, table in answer.groups:
-        rows = _rows(table)
-        tables.append(rows.add_column(0, "group", pa.array([label] * rows.num_rows, pa.large_string())))
-    return Sheet(sentences, pa.concat_tables(tables))
+    return Sheet(sentences, one_under_the_other((label, _rows(table)) for label, table in answer.groups))
 
 
 def _rows(table: NewnessTable) -> pa.Table:

@@ -16,7 +16,7 @@ def take_book_out(workspace: Workspace, book: BookRow, target: Path, progress: P
     """Write a book with everything that was ever delivered to it. The file appears when it is whole."""
     unfinished = target.with_name(f"{target.name}.new")
     try:
-        take_out(workspace.record.engine, book, unfinished, lambda rows: progress("taking out", rows, rows))
+        take_out(workspace.record.engine, book, unfinished, lambda rows, total: progress("taking out", rows, total))
         unfinished.rename(target)
     finally:
         unfinished.unlink(missing_ok=True)

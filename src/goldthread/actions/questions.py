@@ -11,6 +11,7 @@ from goldthread.core.book import OrderBook
 from goldthread.core.fields import fields_by_name
 from goldthread.core.history import COUNTED_BY_DEFAULT, Firsts, HistoryRule
 from goldthread.core.lapse import LapseRule
+from goldthread.core.limits import as_of_date
 from goldthread.core.periods import to_date, to_day
 from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import meaning_of
@@ -70,16 +71,19 @@ class HistoryChoice:
 
     def _as_of_day(self, book: OrderBook, today: dt.date) -> int:
         if self.as_of == TODAY:
-            return to_day(today)
+            return to_day(as_of_date(today))
         if self.as_of == LATEST:
             past = book.day[book.day <= to_day(today)]
             return int(past.max()) if past.size else to_day(today)
         try:
-            return to_day(dt.date.fromisoformat(self.as_of))
+            chosen = dt.date.fromisoformat(self.as_of)
         except ValueError:
             raise InvalidInput(
-                f"{self.as_of} is no date.", remedy="Give latest, today, or a date such as 2026-10-31.", field="as_of"
+                f"{self.as_of[:40]} is no date.",
+                remedy="Give latest, today, or a date such as 2026-10-31.",
+                field="as_of",
             ) from None
+        return to_day(as_of_date(chosen))
 
 
 def lapse_rule(text: str) -> LapseRule:

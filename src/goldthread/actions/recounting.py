@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.actions.askers import asker_is_gone
 from goldthread.actions.cohort_behind import counts_those_away, covered_cells, spread_cells
 from goldthread.actions.cohort_questions import CellChoice
 from goldthread.actions.cohorts import CohortAnswer
@@ -44,11 +45,11 @@ def recount_cohort_figure(workspace: Workspace, answer: CohortAnswer, cell: Cell
         return Recounted(page, None, reason)
     engine, book = workspace.record.engine, answer.book.id
     wanted = spread_cells(answer, cell, cells.counts, cells.wanted)
-    found = recount_cells(engine, book, history, cells.counts, wanted, among)
+    found = recount_cells(engine, book, history, cells.counts, wanted, among, asker_is_gone())
     if counts_those_away(answer, cell):
         members = np.zeros_like(wanted)
         members[cells.rows] = True
-        everybody = recount_cells(engine, book, history, cells.counts, members, among)
+        everybody = recount_cells(engine, book, history, cells.counts, members, among, asker_is_gone())
         found = Tallied(everybody.customers - found.customers, 0, 0)
     return Recounted(page, found)
 
@@ -65,7 +66,9 @@ def recount_newness_figure(workspace: Workspace, answer: NewnessAnswer, choice: 
     days = stretch.first_day, stretch.last_day
     measure = answer.question.measure
     engine = workspace.record.engine
-    found = recount_stretch(engine, answer.read.book.id, answer.read.history, days, measure, choice.side, among)
+    found = recount_stretch(
+        engine, answer.read.book.id, answer.read.history, days, measure, choice.side, among, asker_is_gone()
+    )
     return Recounted(page, found)
 
 

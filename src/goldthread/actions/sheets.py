@@ -5,7 +5,7 @@ Every column is worked out as a whole; nothing is done row by row but what the f
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from goldthread.core.book import Attribute
 from goldthread.core.conditions import Values
 from goldthread.core.fields import Kind
-from goldthread.core.records import FORMULA_EXPRESSION, PLAIN_NUMBER_EXPRESSION
+from goldthread.core.records import GUARDED_PLACE, PLAIN_NUMBER_EXPRESSION
 from goldthread.core.texts import TextColumn
 from goldthread.errors import TooLarge
 
@@ -52,6 +52,14 @@ class Sheet:
     sentences: tuple[str, ...]
     table: pa.Table
     shares: frozenset[str] = frozenset()
+
+
+def one_under_the_other(groups: Iterable[tuple[str, pa.Table]]) -> pa.Table:
+    """Tables of the same columns, told apart by a first column with the group of each; no column but that of none."""
+    parts = [
+        table.add_column(0, "group", pa.array([label] * table.num_rows, pa.large_string())) for label, table in groups
+    ]
+    return pa.concat_tables(parts) if parts else pa.table({"group": pa.array([], pa.large_string())})
 
 
 def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:
@@ -119,14 +127,8 @@ def _csv_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
             pc.cast(pc.round(values, 6), pa.large_string()), pattern=r"\.0$", replacement=""
         )
     elif pa.types.is_large_string(values.type):
-        risky = pc.and_(
-            pc.match_substring_regex(values, f"^(?:{FORMULA_EXPRESSION})"),
-            pc.invert(pc.match_substring_regex(values, f"^(?:{PLAIN_NUMBER_EXPRESSION})$")),
-        )
-        guarded = pc.binary_join_element_wise(
-            pa.scalar("'", pa.large_string()), values, pa.scalar("", pa.large_string())
-        )
-        texts = pc.if_else(risky, guarded, values)
+        plain = pc.match_substring_regex(values, f"^(?:{PLAIN_NUMBER_EXPRESSION})$")
+        texts = pc.if_else(plain, values, pc.replace_substring_regex(values, GUARDED_PLACE, r"\1'\2"))
     else:
         texts = pc.cast(values, pa.large_string())
     return pc.fill_null(texts, "")

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from goldthread.actions.cohort_behind import UNITS
 from goldthread.actions.cohorts import CohortAnswer
 from goldthread.actions.opened import Unit
-from goldthread.actions.sheets import Sheet, csv_lines, exact_money
+from goldthread.actions.sheets import Sheet, csv_lines, exact_money, one_under_the_other
 from goldthread.actions.wording import plain
 from goldthread.core.cohort_figures import COUNTS, CohortFigure, FigureTable
 from goldthread.core.cohorts import CellState, CohortCounts
@@ -61,11 +61,9 @@ def cohort_sheet(answer: CohortAnswer, layout: Layout) -> Sheet:
     if answer.split is None:
         table = write(answer, answer.table, answer.figure)
     else:
-        parts = []
-        for group in answer.split.parts:
-            part = write(answer, group.counts, group.figure)
-            parts.append(part.add_column(0, "group", pa.array([group.label] * part.num_rows, pa.large_string())))
-        table = pa.concat_tables(parts)
+        table = one_under_the_other(
+            (group.label, write(answer, group.counts, group.figure)) for group in answer.split.parts
+        )
     own = unit_of(answer.question.figure) is Unit.SHARE
     named = (
         set(table.column_names) - {"group", "cohort", "customers"} if layout is Layout.GRID else {_value_name(answer)}

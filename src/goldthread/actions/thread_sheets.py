@@ -13,6 +13,7 @@ from goldthread.actions.sheets import Sheet, column, exact_money, texts
 from goldthread.actions.thread_questions import (
     BackdatedQuestion,
     CustomersQuestion,
+    Extreme,
     FiguresQuestion,
     OrdersQuestion,
     PairsQuestion,
@@ -21,7 +22,7 @@ from goldthread.actions.thread_wording import Question, thread_sentence
 from goldthread.actions.threads import (
     Listing,
     date_pairs,
-    figures_with_orders,
+    figures,
     list_backdated,
     list_customers,
     list_orders,
@@ -32,8 +33,7 @@ from goldthread.core.conditions import Level
 from goldthread.core.fields import Field
 from goldthread.core.groups import Groups, positions_shown
 from goldthread.core.threads import rank
-from goldthread.store.bulk import numbers, read
-from goldthread.store.orders_out import NUMBERS_QUERY
+from goldthread.store.orders_out import order_numbers
 
 Int64s = NDArray[np.int64]
 _FIRST_OF_ORDER = ("source", "date", "amount", "status", "rep", "channel", "category", "rank", "gap")
@@ -48,7 +48,7 @@ def thread_sheet(workspace: Workspace, reading: Read, question: Question) -> She
         case OrdersQuestion():
             table = _orders(workspace, list_orders(workspace, reading, question))
         case FiguresQuestion():
-            table = _figures(workspace, reading, figures_with_orders(workspace, reading, reading.history, question)[0])
+            table = _figures(workspace, reading, figures(workspace, reading, reading.history, question))
         case PairsQuestion():
             table = _pairs(workspace, reading, question)
         case BackdatedQuestion():
@@ -142,8 +142,11 @@ def _pairs(workspace: Workspace, reading: Read, question: PairsQuestion) -> pa.T
             **rows,
             question.columns: labels.take(pa.array(place)),
             "orders": grid.orders[row, place],
-            "earliest": pa.array(grid.earliest[row, place], pa.date32()),
-            "latest": pa.array(grid.latest[row, place], pa.date32()),
+            **{
+                extreme.value: pa.array(days[row, place], pa.date32())
+                for extreme, days in ((Extreme.EARLIEST, grid.earliest), (Extreme.LATEST, grid.latest))
+                if question.extreme in (extreme, Extreme.BOTH)
+            },
         }
     )
 
@@ -172,12 +175,4 @@ def _column(reading: Read, name: str, rows: Int64s) -> pa.Array:
 
 def _numbers(workspace: Workspace, reading: Read, positions: Int64s) -> pa.Array:
     """Order numbers, from the record, in bulk."""
-    ids = reading.orders.order_id.take(positions)
-    if ids.size == 0:
-        return pa.array([], pa.large_string())
-    low, high = int(ids.min()), int(ids.max())
-    table = read(workspace.record, NUMBERS_QUERY.format(book=int(reading.book.id), low=low, high=high))
-    known = numbers(table, "id")
-    order = np.argsort(known)
-    found = order[np.searchsorted(known, ids, sorter=order)]
-    return pc.cast(table.column("number").take(pa.array(found)), pa.large_string()).combine_chunks()
+    return order_numbers(workspace.record, reading.book.id, reading.orders.order_id.take(positions))

@@ -29,6 +29,7 @@ from goldthread.core.facts import open_gap_days
 from goldthread.core.fields import Field
 from goldthread.core.groups import Groups, Pairs, grouped, pairs
 from goldthread.core.history import History
+from goldthread.core.limits import hold_groups
 from goldthread.core.listing import in_sequence, nth_orders, owner
 from goldthread.core.periods import to_date
 from goldthread.errors import InvalidInput
@@ -169,13 +170,21 @@ def tally(history: History) -> Tally:
     )
 
 
-def figures_with_orders(
-    workspace: Workspace, read: Read, history: History, question: FiguresQuestion
-) -> tuple[Groups, dict[int, OrderDetail]]:
-    """The figures of one of the histories of a reading, and their extreme orders by id."""
+def figures(workspace: Workspace, read: Read, history: History, question: FiguresQuestion) -> Groups:
+    """The figures of one of the histories of a reading."""
     group = _field(read, question.group, "group").name if question.group else None
     key = ("figures", *read.key, history is read.rest, group)
     groups: Groups = workspace.answer(read.shelved, key, lambda: grouped(history, group))
+    return groups
+
+
+def figures_with_orders(
+    workspace: Workspace, read: Read, history: History, question: FiguresQuestion, most: int
+) -> tuple[Groups, dict[int, OrderDetail]]:
+    """The figures of one of the histories of a reading, and their extreme orders by id. Raises `TooLarge` for more
+    groups than ``most``."""
+    groups = figures(workspace, read, history, question)
+    hold_groups(len(groups.labels), most, "group")
     ids = history.book.order_id.take(np.concatenate((groups.smallest, groups.largest)))
     return groups, details.order_details(workspace.record.engine, read.book.id, ids.tolist())
 

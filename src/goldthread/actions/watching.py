@@ -1,48 +1,130 @@
-"""Watch books for changes, whoever makes them: this server, another one, or the command line."""
+"""Watch books for changes, whoever makes them: this server, another one, or the command line.
+
+One thread looks after each book that somebody listens to. When the book has changed it is brought forward at once,
+before anybody asks, and the listeners are told that this is under way.
+"""
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from goldthread.actions.workspace import Workspace
-from goldthread.store.orders_out import book_revision
+from goldthread.errors import GoldThreadError
+from goldthread.store.revisions import present_revision
 
 LOOK_EVERY_SECONDS = 0.25
 STREAM_SECONDS = 30.0
 BEAT_SECONDS = 10.0
-MOST_STREAMS = 24
+MOST_STREAMS = 96
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Seen:
+    """How a book stands: its revision, and whether it is being brought to it."""
+
+    revision: int
+    reading: bool
 
 
 class Watch:
-    """Streams of revisions. Each holds a thread of the server, so there are only so many, and each ends in a while;
-    who still wants to know asks again."""
+    """Streams of what is seen of books. Each holds a thread of the server, so there are only so many, and each ends in
+    a while; who still wants to know asks again."""
 
     def __init__(self, workspace: Workspace) -> None:
         self._workspace = workspace
         self._free = threading.BoundedSemaphore(MOST_STREAMS)
+        self._lookouts: dict[int, _Lookout] = {}
+        self._lock = threading.Lock()
 
-    def revisions(self, book_id: int) -> Iterator[int | None]:
-        """The revision now and after every change; None now and then, so that a lost listener is noticed."""
-        known = book_revision(self._workspace.record.engine, book_id)
-        yield known
+    def follow(self, book_id: int) -> Iterator[Seen | None]:
+        """How the book stands now and after every change; None now and then, so that a lost listener is noticed.
+        Raises `NotFound`."""
+        at = present_revision(self._workspace.record.engine, book_id)
+        seen = Seen(at.number, False)
+        yield seen
         if not self._free.acquire(blocking=False):
             return
         try:
-            yield from self._changes(book_id, known)
+            yield from self._changes(book_id, seen)
         finally:
             self._free.release()
 
-    def _changes(self, book_id: int, known: int) -> Iterator[int | None]:
-        engine = self._workspace.record.engine
-        began = beat = time.monotonic()
-        while time.monotonic() - began < STREAM_SECONDS:
-            time.sleep(LOOK_EVERY_SECONDS)
-            revision = book_revision(engine, book_id)
-            if revision != known:
-                known = revision
-                yield revision
-            elif time.monotonic() - beat > BEAT_SECONDS:
-                beat = time.monotonic()
-                yield None
+    def _changes(self, book_id: int, seen: Seen) -> Iterator[Seen | None]:
+        lookout = self._joined(book_id, seen)
+        began = time.monotonic()
+        try:
+            while (left := STREAM_SECONDS - (time.monotonic() - began)) > 0:
+                now = lookout.next_after(seen, min(left, BEAT_SECONDS))
+                if now is None:
+                    yield None
+                else:
+                    seen = now
+                    yield seen
+        finally:
+            lookout.leave()
+
+    def _joined(self, book_id: int, seen: Seen) -> _Lookout:
+        with self._lock:
+            lookout = self._lookouts.get(book_id)
+            if lookout is None or not lookout.join():
+                lookout = self._lookouts[book_id] = _Lookout(self._workspace, book_id, seen)
+            return lookout
+
+
+class _Lookout:
+    """One thread that looks at a book as long as somebody listens."""
+
+    def __init__(self, workspace: Workspace, book_id: int, seen: Seen) -> None:
+        self._workspace, self._book_id, self._seen = workspace, book_id, seen
+        self._listeners = 1
+        self._changed = threading.Condition()
+        threading.Thread(target=self._look, name=f"watch-{book_id}", daemon=True).start()
+
+    def join(self) -> bool:
+        """Listen too; False when it has ended already."""
+        with self._changed:
+            if self._listeners == 0:
+                return False
+            self._listeners += 1
+            return True
+
+    def leave(self) -> None:
+        with self._changed:
+            self._listeners -= 1
+            self._changed.notify_all()
+
+    def next_after(self, seen: Seen, seconds: float) -> Seen | None:
+        """How the book stands as soon as that is something else; None when it is not after a while."""
+        with self._changed:
+            self._changed.wait_for(lambda: self._seen != seen, seconds)
+            return self._seen if self._seen != seen else None
+
+    def _tell(self, seen: Seen) -> None:
+        with self._changed:
+            self._seen = seen
+            self._changed.notify_all()
+
+    def _look(self) -> None:
+        while self._still_wanted():
+            try:
+                at = present_revision(self._workspace.record.engine, self._book_id)
+                if at.number != self._seen.revision:
+                    behind = not self._workspace.has_at_hand(self._book_id, at)
+                    self._tell(Seen(at.number, behind))
+                    if behind:
+                        self._workspace.orders(self._book_id)
+                        self._tell(Seen(at.number, False))
+            except GoldThreadError as error:
+                _log.info("Book %s cannot be watched: %s", self._book_id, error)
+            except Exception:
+                _log.exception("Book %s cannot be watched", self._book_id)
+
+    def _still_wanted(self) -> bool:
+        with self._changed:
+            self._changed.wait_for(lambda: self._listeners == 0, LOOK_EVERY_SECONDS)
+            return self._listeners > 0

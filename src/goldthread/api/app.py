@@ -7,10 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from flask import Response, request, send_from_directory
+from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
 from flask_wtf.csrf import generate_csrf
 
 from goldthread import __version__
+from goldthread.actions.askers import asked_by
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.sheets import CONTENT_TYPES
 from goldthread.actions.workspace import Workspace, detached_workspace
@@ -28,6 +30,7 @@ from goldthread.api import (
     threads,
     who,
 )
+from goldthread.api.answers import Answers
 from goldthread.api.blueprints import operation_id
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
@@ -52,13 +55,16 @@ def create_app(workspace: Workspace) -> OpenAPI:
     )
     secure(app, workspace.settings)
     tell_problems(app, workspace.settings)
-    jobs = JobBoard()
+    app.before_request(_note_asker)
+    app.json = StrictJson(app)
+    jobs, answers = JobBoard(), Answers(workspace)
     app.register_api(books.blueprint(workspace, jobs))
     app.register_api(intake.blueprint(workspace, jobs))
-    app.register_api(who.blueprint(workspace))
-    app.register_api(checks.blueprint(workspace, jobs))
-    for stop in (cohorts, newness, threads, customers, conditions, holds, saved, changes):
-        app.register_api(stop.blueprint(workspace))
+    app.register_api(checks.blueprint(workspace, jobs, answers))
+    for question in (cohorts, newness, threads, customers, conditions):
+        app.register_api(question.blueprint(workspace, answers))
+    for action in (who, holds, saved, changes):
+        app.register_api(action.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})
     def session() -> Response:
@@ -81,6 +87,25 @@ def create_app(workspace: Workspace) -> OpenAPI:
     return app
 
 
+class StrictJson(DefaultJSONProvider):
+    """Reads what a client sends, as long as it can be kept: no deeper than anything is, no halves of characters."""
+
+    def loads(self, s: str | bytes, **kwargs: Any) -> Any:
+        try:
+            loaded = super().loads(s, **kwargs)
+        except RecursionError:
+            raise ValueError("It is nested too deeply.") from None
+        # a text that was written half can be neither kept nor sent
+        self.dumps(loaded).encode()
+        return loaded
+
+    ensure_ascii = False
+
+
+def _note_asker() -> None:
+    asked_by(request.environ.get("waitress.client_disconnected", lambda: False))
+
+
 def describe_api() -> dict[str, Any]:
     """The OpenAPI document, without a database."""
     with tempfile.TemporaryDirectory(prefix="goldthread-api-") as folder:
@@ -100,15 +125,15 @@ def _document(app: OpenAPI) -> dict[str, Any]:
             operation["responses"]["default"] = {"description": "A problem (RFC 9457)", "content": failure}
             if path.endswith("/rejected"):
                 operation["responses"]["200"]["content"] = {"text/csv": {"schema": {"type": "string"}}}
-            if path.endswith("}/package"):
+            if path.startswith("/api/jobs/") and path.endswith("/file"):
                 operation["responses"]["200"]["content"] = {"application/zip": {"schema": {"type": "string"}}}
             if path.endswith("/changes"):
                 operation["responses"]["200"]["content"] = {"text/event-stream": {"schema": {"type": "string"}}}
-            if path.endswith("/file"):
+            elif path.endswith("/file"):
                 operation["responses"]["200"]["content"] = {
                     kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
                 }
-            if path.endswith(("/cohorts", "/cohorts/behind", "/newness/behind")):
+            if path.endswith(("/cohorts", "/cohorts/behind", "/newness", "/newness/behind")):
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}
     return document

@@ -6,15 +6,15 @@ import tempfile
 from contextlib import closing
 from pathlib import Path
 
-from flask import Response, send_file
+from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
 from goldthread.actions import books as actions
 from goldthread.actions import package
 from goldthread.actions.books import BookRow
-from goldthread.actions.jobs import JobBoard
-from goldthread.actions.workspace import Workspace
+from goldthread.actions.jobs import JobBoard, Made
+from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import JobShape
 from goldthread.api.replies import reply, sent_file
@@ -48,25 +48,28 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     def show_book(path: BookPath) -> Response:
         """What a book holds."""
         found = actions.find_book(workspace, path.book)
-        return reply(BookSummaryShape.of_summary(actions.summarise(workspace, found)))
+        return reply(BookSummaryShape.of_summary(asked_anew(lambda: actions.summarise(workspace, found))))
 
-    @api.get("/<int:book>/package", responses={200: None})
+    @api.post("/<int:book>/package", responses={202: JobShape})
     def take_book_out(path: BookPath) -> Response:
-        """The whole book as a Frictionless Data Package: a zip of CSVs and their description."""
+        """Take the whole book out as a Frictionless Data Package: a zip of CSVs and their description.
+
+        The work goes on after the reply; its file is taken from it.
+        """
         found = actions.find_book(workspace, path.book)
-        with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
-            target = Path(folder) / "book.zip"
-            package.take_book_out(workspace, found, target, lambda *_progress: None)
-            # the open file outlives its folder
-            return send_file(
-                target.open("rb"), "application/zip", as_attachment=True, download_name=f"{found.name}.zip"
-            )
+
+        def work(progress: Progress) -> Made:
+            target = Path(tempfile.mkstemp(prefix="package-", suffix=".zip")[1])
+            package.take_book_out(workspace, found, target, progress)
+            return Made(target, f"{found.name}.zip", "application/zip")
+
+        return reply(JobShape.of(jobs.start(work)), 202)
 
     @api.post("/package", responses={202: JobShape})
     def bring_book_back(form: PackageForm) -> Response:
         """A book of a package that was taken out, under its own name or another; the work goes on after the reply."""
         file = sent_file(form.file)
-        folder = tempfile.TemporaryDirectory(prefix="goldthread-")
+        folder = tempfile.TemporaryDirectory(prefix="package-")
         path = Path(folder.name) / "book.zip"
         with closing(file) as sent:
             sent.save(path)

@@ -8,7 +8,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
-from goldthread.actions.watching import Watch
+from goldthread.actions.watching import Seen, Watch
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
 from goldthread.api.shapes import BookPath
@@ -23,16 +23,20 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
 
     @api.get("/changes", responses={200: None})
     def changes(path: BookPath) -> Response:
-        """The book's revision, now and whenever it changes (text/event-stream). Ends after half a minute."""
+        """The book's revision, and whether the book is being brought to it, now and whenever that changes
+        (text/event-stream). Ends after half a minute."""
         books.find_book(workspace, path.book)
-        stream = Response(_events(watch.revisions(path.book)), content_type="text/event-stream")
+        stream = Response(_events(watch.follow(path.book)), content_type="text/event-stream")
         stream.headers["Cache-Control"] = "no-store"
         return stream
 
     return api
 
 
-def _events(revisions: Iterator[int | None]) -> Iterator[bytes]:
+def _events(seen: Iterator[Seen | None]) -> Iterator[bytes]:
     yield f"retry: {ASK_AGAIN_MS}\n\n".encode()
-    for revision in revisions:
-        yield b": still here\n\n" if revision is None else f"event: revision\ndata: {revision}\n\n".encode()
+    for each in seen:
+        if each is None:
+            yield b": still here\n\n"
+        else:
+            yield f"event: reading\ndata: {int(each.reading)}\n\nevent: revision\ndata: {each.revision}\n\n".encode()

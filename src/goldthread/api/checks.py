@@ -10,6 +10,7 @@ from goldthread.actions.checking import check_book
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.wording import history_controls, reading_line
 from goldthread.actions.workspace import Workspace
+from goldthread.api.answers import Answers
 from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import JobShape
@@ -25,16 +26,20 @@ class ReadingShape(Shape):
     controls: list[ControlShape]
 
 
-def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
+def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlueprint:
     """The checks' part of the API."""
     api = part("checks", "/api/books/<int:book>")
 
     @api.get("/reading", responses={200: ReadingShape})
     def reading(path: BookPath, query: HistoryQuery) -> Response:
         """Which orders are read, as of when, in words."""
-        read = read_asked(workspace, path.book, query)
-        controls = [ControlShape.of(control) for control in history_controls(read)]
-        return reply(ReadingShape(reading=PartShape.list_of(reading_line(read)), controls=controls))
+
+        def found() -> Response:
+            read = read_asked(workspace, path.book, query)
+            controls = [ControlShape.of(control) for control in history_controls(read)]
+            return reply(ReadingShape(reading=PartShape.list_of(reading_line(read)), controls=controls))
+
+        return answers.reply(path.book, found)
 
     @api.post("/checks", responses={202: JobShape})
     def begin_checks(path: BookPath, query: HistoryQuery) -> Response:

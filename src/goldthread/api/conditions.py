@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
 from flask import Response
 from flask_openapi3 import APIBlueprint
-from pydantic import Field
 
 from goldthread.actions import books
 from goldthread.actions.conditions import Checked, FieldChoice, check_condition, list_fields
 from goldthread.actions.questions import HistoryChoice
 from goldthread.actions.reading import Read, read_book
 from goldthread.actions.workspace import Workspace
+from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
 from goldthread.api.problems import describe
 from goldthread.api.replies import reply
-from goldthread.api.shapes import BookPath, ProblemDetails, Shape
+from goldthread.api.shapes import BookPath, Place, ProblemDetails, Shape
 from goldthread.core.conditions import Level
 from goldthread.core.fields import Kind, written_name
 
@@ -25,7 +23,7 @@ class ConditionQuery(Shape):
     """A condition text; ``at`` asks for what may come at a place of it."""
 
     text: str = ""
-    at: Annotated[int, Field(ge=0)] | None = None
+    at: Place | None = None
 
 
 class FieldChoiceShape(Shape):
@@ -96,7 +94,7 @@ class ConditionShape(Shape):
         )
 
 
-def blueprint(workspace: Workspace) -> APIBlueprint:
+def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
     """The conditions' part of the API."""
     api = part("conditions", "/api/books/<int:book>")
 
@@ -107,11 +105,16 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     @api.get("/fields", responses={200: FieldsShape})
     def fields(path: BookPath) -> Response:
         """Every field that conditions, columns and groups can name."""
-        return reply(FieldsShape(fields=[FieldChoiceShape.of(each) for each in list_fields(read(path.book))]))
+        return answers.reply(
+            path.book,
+            lambda: reply(FieldsShape(fields=[FieldChoiceShape.of(each) for each in list_fields(read(path.book))])),
+        )
 
     @api.get("/condition", responses={200: ConditionShape})
     def condition(path: BookPath, query: ConditionQuery) -> Response:
         """What a condition text says, where it goes wrong, and what may come next."""
-        return reply(ConditionShape.of(check_condition(read(path.book), query.text, query.at)))
+        return answers.reply(
+            path.book, lambda: reply(ConditionShape.of(check_condition(read(path.book), query.text, query.at)))
+        )
 
     return api

@@ -15,7 +15,7 @@ from goldthread.actions.tables import plain_amount
 from goldthread.actions.thread_wording import lapse_control
 from goldthread.actions.wording import history_controls, reading_line
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
-from goldthread.api.shapes import BookPath, Shape
+from goldthread.api.shapes import BookPath, Id, Shape
 from goldthread.core.periods import to_date
 from goldthread.core.records import OrderStatus
 
@@ -26,11 +26,11 @@ class FindQuery(HistoryQuery):
 
 
 class CustomerPath(BookPath):
-    customer: int
+    customer: Id
 
 
 class OrderPath(CustomerPath):
-    order: int
+    order: Id
 
 
 class OrderShownShape(Shape):

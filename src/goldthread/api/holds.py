@@ -27,7 +27,7 @@ from goldthread.api.customer_shapes import CustomerPath
 from goldthread.api.newness_shapes import StretchQuery
 from goldthread.api.replies import reply
 from goldthread.api.sentence_shapes import HistoryQuery
-from goldthread.api.shapes import BookPath, Shape
+from goldthread.api.shapes import BookPath, Id, Shape
 from goldthread.api.thread_shapes import BackdatedQuery, CustomersQuery, OrdersQuery
 
 
@@ -54,7 +54,7 @@ class HoldsShape(Shape):
 
 
 class HoldPath(BookPath):
-    hold: int
+    hold: Id
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:

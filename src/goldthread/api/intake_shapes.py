@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Annotated
+from collections.abc import Callable
+from typing import Annotated, TypeVar
 
 from pydantic import BaseModel, Field
 
-from goldthread.actions.books import DeliveryRow, OpenedDelivery, ProblemRow
+from goldthread.actions.books import BookRow, DeliveryRow, OpenedDelivery, ProblemRow
 from goldthread.actions.deliver import DeliveryReport, Withdrawal
 from goldthread.actions.files import SentFile
-from goldthread.actions.jobs import Job, JobState
+from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
 from goldthread.actions.looking import (
     KINDS,
     DateForm,
@@ -25,11 +26,13 @@ from goldthread.actions.looking import (
 )
 from goldthread.actions.tables import plain_amount
 from goldthread.api.problems import describe
-from goldthread.api.shapes import BookPath, ProblemDetails, Shape
+from goldthread.api.shapes import BookPath, Id, Place, ProblemDetails, Shape
 from goldthread.core.checks import Check
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 
 PROBLEMS_SHOWN = 200
+Given = TypeVar("Given")
+Shaped = TypeVar("Shaped")
 
 
 class CountsShape(Shape):
@@ -132,11 +135,11 @@ class WithdrawalShape(Shape):
 
 
 class DeliveryPath(BookPath):
-    delivery: int
+    delivery: Id
 
 
 class PageQuery(BaseModel):
-    offset: Annotated[int, Field(ge=0)] = 0
+    offset: Place = 0
     limit: Annotated[int, Field(ge=1, le=500)] = 100
 
 
@@ -160,7 +163,7 @@ class RowProblemsShape(Shape):
     problems: list[RowProblemShape]
 
 
-class LookQuery(BaseModel):
+class LookIn(Shape):
     """``date``, ``amount`` and ``status`` name the columns whose writing is surveyed, where not the guessed ones."""
 
     sheet: str | None = None
@@ -256,12 +259,6 @@ class FileShape(Shape):
                 for word, count in counted.counts.most_common()
             ],
         )
-
-
-class FilesShape(Shape):
-    """Files that were sent; several where they came packed in one."""
-
-    files: list[FileShape]
 
 
 class DeliveryIn(Shape):
@@ -386,7 +383,8 @@ class CheckShape(Shape):
 
 
 class JobShape(Shape):
-    """A delivery under way, with its report at the end; a book that is brought back, with its number; or checks."""
+    """Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
+    withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken."""
 
     id: str
     state: JobState
@@ -395,12 +393,16 @@ class JobShape(Shape):
     total: int
     seconds_left: float | None
     report: ReportShape | None
+    files: list[FileShape] | None
+    withdrawal: WithdrawalShape | None
     book: int | None
     checks: list[CheckShape] | None
+    file: str | None
     error: ProblemDetails | None
 
     @classmethod
     def of(cls, job: Job) -> JobShape:
+        result = job.result
         return cls(
             id=job.id,
             state=job.state,
@@ -408,8 +410,18 @@ class JobShape(Shape):
             done=job.done,
             total=job.total,
             seconds_left=job.seconds_left,
-            report=ReportShape.of(job.report) if job.report else None,
-            book=job.book_id,
-            checks=None if job.checks is None else [CheckShape.of(check) for check in job.checks],
+            report=ReportShape.of(result) if isinstance(result, DeliveryReport) else None,
+            files=_listed(result, LookedAt, lambda each: FileShape.of(each.sent, each.sheet, each.view)),
+            withdrawal=WithdrawalShape.of(result) if isinstance(result, Withdrawal) else None,
+            book=result.id if isinstance(result, BookRow) else None,
+            checks=_listed(result, Check, CheckShape.of),
+            file=result.name if isinstance(result, Made) else None,
             error=describe(job.error) if job.error else None,
         )
+
+
+def _listed(result: Result | None, kind: type[Given], shape: Callable[[Given], Shaped]) -> list[Shaped] | None:
+    """A result that is a list of one kind of things, each in its shape; None for any other result."""
+    if not isinstance(result, list) or not all(isinstance(each, kind) for each in result):
+        return None
+    return [shape(each) for each in result if isinstance(each, kind)]

@@ -21,13 +21,13 @@ from goldthread.core.periods import to_date
 class NewnessQuery(HistoryQuery):
     """New and returning by day, week, month, quarter or year."""
 
-    span: Span = Span.MONTH
+    period: Span = Span.MONTH
     measure: Measure = Measure.ORDERS
     view: NewnessView = NewnessView.COLUMNS
     split: str = ""
 
     def question(self) -> NewnessQuestion:
-        return NewnessQuestion(self.choice(), self.span, self.measure, self.view, self.split)
+        return NewnessQuestion(self.choice(), self.period, self.measure, self.view, self.split)
 
 
 class NewnessFile(NewnessQuery, FormQuery):
@@ -129,7 +129,7 @@ class NewnessShape(Shape):
     currency: str
     revision: int
     as_of: dt.date
-    span: Span
+    period: Span
     measure: Measure
     view: NewnessView
     reading: list[PartShape]
@@ -155,7 +155,7 @@ class NewnessShape(Shape):
             currency=read.book.currency,
             revision=read.shelved.revision,
             as_of=to_date(read.as_of_day),
-            span=question.span,
+            period=question.period,
             measure=question.measure,
             view=question.view,
             reading=PartShape.list_of(reading_line(read)),

@@ -11,13 +11,13 @@ from goldthread.actions.opened import Figure, Opened, Unit
 from goldthread.actions.recounting import Recounted, Tallied
 from goldthread.actions.tables import money
 from goldthread.actions.thread import Thread
-from goldthread.api.shapes import Shape
+from goldthread.api.shapes import Place, Shape
 
 
 class PageQuery(BaseModel):
     """Which of the customers behind a figure are listed."""
 
-    offset: Annotated[int, Field(ge=0)] = 0
+    offset: Place = 0
     limit: Annotated[int, Field(ge=1, le=200)] = 60
 
 

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 
 from flask import Flask, Response
 from flask_wtf.csrf import CSRFError
 from pydantic import ValidationError
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DBAPIError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
+from goldthread.actions.faults import disk_full, in_our_words
 from goldthread.api.shapes import ProblemDetails
-from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge, Unavailable
+from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
 from goldthread.settings import Settings
 
 _log = logging.getLogger(__name__)
@@ -58,10 +60,17 @@ def tell_problems(app: Flask, settings: Settings) -> None:
     def ours(error: GoldThreadError) -> Response:
         return problem_response(describe(error))
 
-    @app.errorhandler(OperationalError)
-    def database(error: OperationalError) -> Response:
-        _log.error("The database did not answer: %s", error)
-        return ours(Unavailable("The database does not answer.", remedy="Start it with make start and try again."))
+    @app.errorhandler(DBAPIError)
+    def database(error: DBAPIError) -> Response:
+        told = in_our_words(error)
+        if told is None:
+            return unforeseen(error)
+        _log.error("The database: %s", error)
+        return ours(told)
+
+    @app.errorhandler(OSError)
+    def system(error: OSError) -> Response:
+        return ours(disk_full()) if error.errno == errno.ENOSPC else unforeseen(error)
 
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(_: RequestEntityTooLarge) -> Response:

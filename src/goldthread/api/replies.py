@@ -1,63 +1,50 @@
-"""Typed responses."""
+"""Typed responses, none of them larger than a reply may be."""
 
 from __future__ import annotations
 
-import hashlib
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 from flask import Response, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
-from goldthread import __version__
-from goldthread.actions.reading import Read
+from goldthread.actions.jobs import Made
 from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, write_sheet
-from goldthread.errors import InvalidInput
+from goldthread.core.limits import REPLY_BYTES_MOST
+from goldthread.errors import InvalidInput, TooLarge
 
 
 def reply(shape: BaseModel, status: int = 200) -> Response:
-    """A shape as JSON."""
-    return Response(shape.model_dump_json(), status=status, content_type="application/json")
-
-
-def entity_tag(*parts: object) -> str:
-    """The tag of an answer: revision and question, and the version that gave it."""
-    return hashlib.sha256(repr((__version__, *parts)).encode()).hexdigest()[:32]
-
-
-def unchanged(tag: str) -> Response | None:
-    """The short reply when the client has this answer already."""
-    if not request.if_none_match.contains(tag):
-        return None
-    response = Response(status=304)
-    response.set_etag(tag)
-    return response
-
-
-def tagged(response: Response, tag: str) -> Response:
-    """A response that may be kept, but is asked for again each time."""
-    response.set_etag(tag)
-    response.headers["Cache-Control"] = "private, no-cache"
-    response.headers["Vary"] = "Accept"
-    return response
-
-
-def kept(read: Read, question: tuple[object, ...], make: Callable[[], Response]) -> Response:
-    """The reply to a question, or word that the client has this very answer already.
-
-    Events and spend change with the book's revision, so revision, reading and question tell answers apart.
-    """
-    tag = entity_tag(read.book.id, read.shelved.revision, *read.stamp, *question)
-    known = unchanged(tag)
-    return known if known is not None else tagged(make(), tag)
+    """A shape as JSON. Raises `TooLarge`."""
+    text = shape.model_dump_json()
+    if len(text) > REPLY_BYTES_MOST:
+        raise TooLarge(
+            f"The answer would take {len(text) >> 20} MiB; {REPLY_BYTES_MOST >> 20} are the most.",
+            remedy="Choose a longer period or fewer groups, or take it as a file.",
+        )
+    return Response(text, status=status, content_type="application/json")
 
 
 def wants_csv() -> bool:
     """Whether the client prefers a table to JSON."""
     best = request.accept_mimetypes.best_match(["application/json", "text/csv"])
     return best == "text/csv"
+
+
+def seen_version() -> int | None:
+    """The version that a change is made of, as ``If-Match`` tells it; None where the client does not care.
+
+    Raises `InvalidInput` for a header that no version of ours could be.
+    """
+    tags = request.if_match
+    if not tags or tags.star_tag:
+        return None
+    told = next(iter(tags.as_set()), "").removeprefix("W/").strip('"')
+    if not told.isascii() or not told.isdigit() or len(told) > len(str(2**63)):
+        raise InvalidInput("If-Match is no version.", remedy='Send the version as it was given, such as "3".')
+    return int(told)
 
 
 def sent_file(field: FileStorage | str) -> FileStorage:
@@ -77,8 +64,13 @@ def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
 
 def sheet_reply(sheet: Sheet, form: Form, name: str) -> Response:
     """A table as a file of a form."""
-    with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
+    with tempfile.TemporaryDirectory(prefix="sheet-") as folder:
         path = Path(folder) / f"{name}.{form}"
         write_sheet(sheet, form, path)
         # the open file outlives its folder
         return send_file(path.open("rb"), CONTENT_TYPES[form], as_attachment=True, download_name=path.name)
+
+
+def made_reply(made: Made) -> Response:
+    """A file that a piece of work made."""
+    return send_file(made.path.open("rb"), made.content_type, as_attachment=True, download_name=made.name)

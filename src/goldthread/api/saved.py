@@ -14,14 +14,14 @@ from goldthread.actions import books, saving
 from goldthread.actions.saving import SavedRow
 from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
-from goldthread.api.replies import reply
-from goldthread.api.shapes import BookPath, Shape
+from goldthread.api.replies import reply, seen_version
+from goldthread.api.shapes import BookPath, Id, Shape
 
 SavedStop = Literal["threads", "cohorts", "newness"]
 
 
 class SavedPath(BookPath):
-    saved: int
+    saved: Id
 
 
 class QuestionBody(BaseModel):
@@ -87,19 +87,19 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     def save_question(path: BookPath, body: QuestionBody) -> Response:
         """Save a question; under a known name it becomes the next version."""
         book = books.find_book(workspace, path.book)
-        saving.save_question(workspace, book, body.name, body.stop, body.query, body.words)
+        saving.save_question(workspace, book, body.name, body.stop, body.query, body.words, seen_version())
         return listed(path.book, 201)
 
     @api.post("/questions/<int:saved>/back", responses={201: SavedQuestionsShape})
     def bring_back(path: SavedPath) -> Response:
         """Make an earlier version the newest one."""
-        saving.bring_back(workspace, books.find_book(workspace, path.book), path.saved)
+        saving.bring_back(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
         return listed(path.book, 201)
 
     @api.delete("/questions/<int:saved>", responses={200: SavedQuestionsShape})
     def forget_question(path: SavedPath) -> Response:
         """Forget a question with all its versions."""
-        saving.forget_question(workspace, books.find_book(workspace, path.book), path.saved)
+        saving.forget_question(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
         return listed(path.book)
 
     return api

@@ -1,14 +1,16 @@
-"""Who may ask, and what a page may do: Host check, CSRF, content policy."""
+"""Who may ask, and what a page may do: Host check, origin, CSRF, content policy."""
 
 from __future__ import annotations
 
 import secrets
 from pathlib import Path
+from urllib.parse import urlsplit
 
-from flask import Flask, Response
+from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFProtect
+from werkzeug.exceptions import Forbidden
 
-from goldthread.settings import Settings
+from goldthread.settings import Settings, private_folder
 
 CONTENT_POLICY = "; ".join(
     (
@@ -23,20 +25,52 @@ CONTENT_POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
+_OF_OURSELVES = ("same-origin", "none")
+"""What a browser says of a request of our own page, and of one that somebody typed."""
 
 
 def secure(app: Flask, settings: Settings) -> None:
     """Apply every rule to an application."""
+    secret = kept_secret(settings.var / "session-secret")
     app.config.update(
-        SECRET_KEY=_secret(settings.var / "session-secret"),
+        SECRET_KEY=secret,
+        # two copies on one machine share its cookies, whatever their ports
+        SESSION_COOKIE_NAME=f"gold-thread-{kept_secret(settings.var / 'installation')[:12]}",
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,
         MAX_CONTENT_LENGTH=settings.upload_limit_mib * 1024 * 1024,
         TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", settings.host],
     )
+    app.before_request(_refuse_other_sites)
     CSRFProtect(app)
     app.after_request(_headers)
+
+
+def kept_secret(file: Path) -> str:
+    """A random text that an installation makes once, readable by its owner alone; never seen half written."""
+    private_folder(file.parent)
+    if not file.exists():
+        unfinished = file.with_name(f"{file.name}.{secrets.token_hex(8)}.new")
+        unfinished.touch(mode=0o600)
+        unfinished.write_text(secrets.token_hex(32), encoding="ascii")
+        try:
+            # whoever comes first makes it; a link never takes the place of a file
+            file.hardlink_to(unfinished)
+        except FileExistsError:
+            pass
+        finally:
+            unfinished.unlink()
+    return file.read_text(encoding="ascii")
+
+
+def _refuse_other_sites() -> None:
+    """A second barrier behind the token: what another site's page asks of the API is refused. Raises `Forbidden`."""
+    if not request.path.startswith("/api/"):
+        return
+    site, origin = request.headers.get("Sec-Fetch-Site"), request.headers.get("Origin")
+    if (site and site not in _OF_OURSELVES) or (origin and urlsplit(origin).netloc != request.host):
+        raise Forbidden("Another site's page may not ask this.")
 
 
 def _headers(response: Response) -> Response:
@@ -45,12 +79,3 @@ def _headers(response: Response) -> Response:
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
     return response
-
-
-def _secret(file: Path) -> str:
-    """The key that signs session cookies, made once per installation and readable by its owner alone."""
-    if not file.exists():
-        file.parent.mkdir(parents=True, exist_ok=True)
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_hex(32), encoding="ascii")
-    return file.read_text(encoding="ascii")

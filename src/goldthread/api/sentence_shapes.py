@@ -63,7 +63,7 @@ class HistoryQuery(BaseModel):
     source: list[str] | None = None
     where: str = ""
     firsts: Firsts = Firsts.ALL
-    held: Annotated[int, Field(ge=1)] | None = None
+    held: Annotated[int, Field(ge=1, lt=2**31)] | None = None
     held_as: HeldAs = HeldAs.ALONE
     lapse: str = "90d"
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from goldthread.actions.books import BookRow, BookSummary
 
@@ -38,8 +39,14 @@ class SessionShape(Shape):
     upload_limit_mib: int
 
 
+Id = Annotated[int, Field(ge=0, lt=2**63)]
+"""The number of something on record."""
+Place = Annotated[int, Field(ge=0, lt=2**31)]
+"""A place in a list."""
+
+
 class BookPath(BaseModel):
-    book: int
+    book: Id
 
 
 class BookIn(Shape):

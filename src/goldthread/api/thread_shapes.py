@@ -31,7 +31,7 @@ from goldthread.actions.wording import reading_line
 from goldthread.api.customer_shapes import OrderShownShape
 from goldthread.api.opened_shapes import ThreadShape
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
-from goldthread.api.shapes import Shape
+from goldthread.api.shapes import Place, Shape
 from goldthread.core.fields import Kind
 from goldthread.core.groups import CUSTOMER
 from goldthread.core.periods import to_date
@@ -40,7 +40,7 @@ from goldthread.core.periods import to_date
 class Window(BaseModel):
     """Which rows of a long list."""
 
-    offset: Annotated[int, Field(ge=0)] = 0
+    offset: Place = 0
     limit: Annotated[int, Field(ge=1, le=500)] = 60
 
 

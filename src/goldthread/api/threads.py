@@ -12,11 +12,12 @@ from goldthread.actions.thread_questions import FiguresQuestion, ThreadView
 from goldthread.actions.thread_sheets import all_orders_sheet, thread_sheet
 from goldthread.actions.thread_wording import Question, which_words
 from goldthread.actions.wording import count_words
-from goldthread.actions.workspace import Workspace
+from goldthread.actions.workspace import Workspace, asked_anew
+from goldthread.api.answers import Answers
 from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.group_shapes import FiguresShape, GroupShape, PairsShape, groups_of
-from goldthread.api.replies import kept, reply, sheet_reply
+from goldthread.api.replies import reply, sheet_reply
 from goldthread.api.sentence_shapes import HistoryQuery
 from goldthread.api.shapes import BookPath
 from goldthread.api.thread_shapes import (
@@ -34,45 +35,46 @@ from goldthread.api.thread_shapes import (
     PairsWindow,
 )
 from goldthread.core.history import History
+from goldthread.core.limits import GROUPS_SHOWN_MOST, hold_groups
 
 
-def blueprint(workspace: Workspace) -> APIBlueprint:
+def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
     """The threads' part of the API."""
     api = part("threads", "/api/books/<int:book>/threads")
 
     @api.get("/customers", responses={200: ListShape})
     def list_customers(path: BookPath, query: CustomersWindow) -> Response:
         """The customers that are looked at, in sequence, with their threads."""
-        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
+            found = read_asked(workspace, path.book, query)
             listing = threads.list_customers(workspace, found, query.question())
             rows = threads.listed(workspace, listing, query.offset, query.limit)
             words = f"{count_words(int(listing.rows.size), 'customer')}, one a row."
             return reply(ListShape.of(listing, query.question(), words, rows, query.offset))
 
-        return kept(found, (query,), told)
+        return answers.reply(path.book, told)
 
     @api.get("/orders", responses={200: ListShape})
     def list_orders(path: BookPath, query: OrdersWindow) -> Response:
         """One order of each customer who has it, with all of its details."""
-        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
+            found = read_asked(workspace, path.book, query)
             listing = threads.list_orders(workspace, found, query.question())
             rows = threads.listed(workspace, listing, query.offset, query.limit)
             return reply(
                 ListShape.of(listing, query.question(), _order_words(found, query, listing), rows, query.offset)
             )
 
-        return kept(found, (query,), told)
+        return answers.reply(path.book, told)
 
     @api.get("/backdated", responses={200: ListShape})
     def list_backdated(path: BookPath, query: BackdatedWindow) -> Response:
         """The customers for whom number order and date order disagree; the backdated orders are those inside."""
-        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
+            found = read_asked(workspace, path.book, query)
             listing, positions = threads.list_backdated(workspace, found, query.question())
             rows = threads.listed(workspace, listing, query.offset, query.limit, positions)
             words = (
@@ -81,46 +83,46 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
             )
             return reply(ListShape.of(listing, query.question(), words, rows, query.offset))
 
-        return kept(found, (query,), told)
+        return answers.reply(path.book, told)
 
     @api.get("/figures", responses={200: FiguresShape})
     def order_figures(path: BookPath, query: FiguresQuery) -> Response:
         """Count, sum, average, smallest and largest of the shown orders, by a label or all together."""
-        found, question = read_asked(workspace, path.book, query), query.question()
 
         def told() -> Response:
+            found, question = read_asked(workspace, path.book, query), query.question()
+
             def of(history: History, asked: FiguresQuestion) -> list[GroupShape]:
-                groups, orders = threads.figures_with_orders(workspace, found, history, asked)
+                groups, orders = threads.figures_with_orders(workspace, found, history, asked, GROUPS_SHOWN_MOST)
                 return groups_of(history.book, asked, groups, orders)
 
             total = of(found.history, FiguresQuestion()) if question.group else []
             rest = [] if found.rest is None else of(found.rest, question)
             return reply(FiguresShape.of(found, question, of(found.history, question), total, rest))
 
-        return kept(found, (query,), told)
+        return answers.reply(path.book, told)
 
     @api.get("/pairs", responses={200: PairsShape})
     def date_pairs(path: BookPath, query: PairsWindow) -> Response:
         """Earliest and latest order for each pair of labels, or of customers and labels."""
-        found = read_asked(workspace, path.book, query)
 
         def told() -> Response:
+            found = read_asked(workspace, path.book, query)
             grid = threads.date_pairs(workspace, found, query.question())
+            hold_groups(len(grid.column_labels), GROUPS_SHOWN_MOST, "columns")
             return reply(PairsShape.of(found, query.question(), grid, query.offset, query.limit))
 
-        return kept(found, (query,), told)
+        return answers.reply(path.book, told)
 
     @api.get("/every-order/file", responses={200: None})
     def take_every_order(path: BookPath, query: EveryOrderFile) -> Response:
         """Every shown order with what its thread tells: rank, gap, firsts, orders and revenue to date and in all."""
-        return sheet_reply(
-            all_orders_sheet(workspace, read_asked(workspace, path.book, query)),
-            query.form,
-            "orders-with-their-threads",
-        )
+        sheet = asked_anew(lambda: all_orders_sheet(workspace, read_asked(workspace, path.book, query)))
+        return sheet_reply(sheet, query.form, "orders-with-their-threads")
 
     def take(path: BookPath, query: HistoryQuery, form: Form, question: Question, name: str) -> Response:
-        return sheet_reply(thread_sheet(workspace, read_asked(workspace, path.book, query), question), form, name)
+        sheet = asked_anew(lambda: thread_sheet(workspace, read_asked(workspace, path.book, query), question))
+        return sheet_reply(sheet, form, name)
 
     @api.get("/customers/file", responses={200: None})
     def take_customers(path: BookPath, query: CustomersFile) -> Response:

@@ -6,10 +6,10 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books, by_hand, who
-from goldthread.actions.workspace import Workspace
+from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import PageQuery, ReportShape
-from goldthread.api.replies import reply
+from goldthread.api.replies import reply, seen_version
 from goldthread.api.shapes import BookPath
 from goldthread.api.who_shapes import (
     CustomerIn,
@@ -31,8 +31,12 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     def show_sources(path: BookPath) -> Response:
         """Orders per month of every source, months that look missing or doubled, and customers that sources share."""
         book = books.find_book(workspace, path.book)
-        months = who.months_of_sources(workspace, book)
-        return reply(SourcesShape.of(months, who.shared_by_sources(workspace, book)))
+
+        def found() -> Response:
+            months = who.months_of_sources(workspace, book)
+            return reply(SourcesShape.of(months, who.shared_by_sources(workspace, book)))
+
+        return asked_anew(found)
 
     @api.get("/doubles", responses={200: DoublesShape})
     def list_doubles(path: BookPath, query: PageQuery) -> Response:
@@ -45,7 +49,8 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     def say_of_customers(path: BookPath, body: WordIn) -> Response:
         """Say that customers are one, or different people; a delivery of one, which can be withdrawn."""
         book = books.find_book(workspace, path.book)
-        return reply(ReportShape.of(by_hand.say_of_customers(workspace, book, body.customers, body.verdict)), 201)
+        said = by_hand.say_of_customers(workspace, book, body.customers, body.verdict, seen_version())
+        return reply(ReportShape.of(said), 201)
 
     @api.get("/orders", responses={200: FoundOrderShape})
     def show_order(path: BookPath, query: OrderQuery) -> Response:
@@ -55,15 +60,19 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
 
     @api.post("/orders", responses={201: ReportShape})
     def put_order(path: BookPath, body: OrderIn) -> Response:
-        """Add an order, or correct the one of that source and number; a delivery of one."""
+        """Add an order, or correct the one of that source and number; a delivery of one.
+
+        ``If-Match`` names the version that was seen, "0" for none: 409 when somebody changed it since.
+        """
         book = books.find_book(workspace, path.book)
-        return reply(ReportShape.of(by_hand.put_order(workspace, book, body.order())), 201)
+        return reply(ReportShape.of(by_hand.put_order(workspace, book, body.order(), seen_version())), 201)
 
     @api.delete("/orders", responses={200: ReportShape})
     def cancel_order(path: BookPath, query: OrderQuery) -> Response:
         """Cancel an order; it stays on record with that status."""
         book = books.find_book(workspace, path.book)
-        return reply(ReportShape.of(by_hand.cancel_order(workspace, book, query.source, query.number)))
+        cancelled = by_hand.cancel_order(workspace, book, query.source, query.number, seen_version())
+        return reply(ReportShape.of(cancelled))
 
     @api.post("/customers", responses={201: ReportShape})
     def put_customer(path: BookPath, body: CustomerIn) -> Response:

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from goldthread.actions.by_hand import CustomerByHand, OrderByHand, OrderRow
 from goldthread.actions.tables import plain_amount
 from goldthread.actions.who import Double, Known, Likeness, Shared
-from goldthread.api.shapes import Shape
+from goldthread.api.shapes import Id, Shape
 from goldthread.core.coverage import Coverage
 from goldthread.core.periods import Period, period_label
 from goldthread.core.records import OrderStatus, Verdict
@@ -71,16 +71,18 @@ class KnownShape(Shape):
 
 
 class DoubleShape(Shape):
-    """Customers that look like one, and in what they are alike."""
+    """Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
+    ``If-Match``."""
 
     likeness: Likeness
     alike: str
     customers: list[KnownShape]
+    version: int
 
     @classmethod
     def of(cls, double: Double) -> DoubleShape:
         customers = [KnownShape.of(known) for known in double.customers]
-        return cls(likeness=double.likeness, alike=double.alike, customers=customers)
+        return cls(likeness=double.likeness, alike=double.alike, customers=customers, version=double.word)
 
 
 class DoublesShape(Shape):
@@ -91,7 +93,7 @@ class DoublesShape(Shape):
 class WordIn(Shape):
     """What is said of customers."""
 
-    customers: Annotated[list[int], Field(min_length=2, max_length=20)]
+    customers: Annotated[list[Id], Field(min_length=2, max_length=20)]
     verdict: Verdict
 
 
@@ -117,6 +119,9 @@ class OrderIn(Shape):
 
 
 class OrderShape(Shape):
+    """An order as it is on record; ``version`` goes with a change of it, as ``If-Match``."""
+
+    version: int
     source: str
     number: str
     customer: str
@@ -131,6 +136,7 @@ class OrderShape(Shape):
     @classmethod
     def of(cls, row: OrderRow) -> OrderShape:
         return cls(
+            version=row.version,
             source=row.source,
             number=row.number,
             customer=row.customer,

@@ -7,14 +7,18 @@ the latest its last, the rank a position and the gap a difference: nothing is jo
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, is_dataclass
+from dataclasses import fields as fields_of_dataclass
 from functools import cached_property
+from threading import Lock
 from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.ordering import Texts, number_keys, settle_ties, sorted_rows
 from goldthread.core.payments import Payments
 from goldthread.core.periods import Period, period_table
@@ -29,6 +33,9 @@ Number = TypeVar("Number", bound=np.generic)
 
 BLOCK_ORDERS = 1 << 16
 """Orders per block of a pass: temporaries of this size stay in the processor's cache."""
+DERIVED_BYTES, DERIVED_BYTES_PER_ORDER = 32 << 20, 96
+"""What the derived columns of a book may hold together: enough for every column of one question."""
+_MINOR = 10_000
 _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 
@@ -116,7 +123,7 @@ class OrderBook:
     number_key: Int64s
     customers: CustomerColumns = field(default_factory=CustomerColumns)
     payments: Payments = field(default_factory=Payments.none)
-    _derived: dict[Any, Any] = field(default_factory=dict, repr=False)
+    _derived: Derived = field(default_factory=lambda: Derived(), repr=False)
 
     @classmethod
     def build(
@@ -128,17 +135,18 @@ class OrderBook:
     ) -> OrderBook:
         """Sort unsorted columns into a book.
 
-        Raises `BookInvalid` when lengths differ or a customer is out of range. Linear apart from one sort.
+        Raises `BookInvalid` when lengths differ, a customer is out of range, or the amounts add up to more than can be
+        summed exactly. Linear apart from one sort.
         """
         _validate(columns, customer_id.size)
         ordered = sorted_rows(columns.customer, columns.day, customer_id.size)
         source = columns.attributes["source"]
-        settle_ties(ordered, columns.numbers, source.codes, source.labels, columns.seconds)
-        starts = np.zeros(customer_id.size + 1, np.int64)
-        np.cumsum(ordered.counts, out=starts[1:])
         number_key = (
             number_keys(columns.numbers, ordered.rows.size) if columns.number_key is None else columns.number_key
         )
+        settle_ties(ordered, number_key, source.codes, source.labels, columns.seconds)
+        starts = np.zeros(customer_id.size + 1, np.int64)
+        np.cumsum(ordered.counts, out=starts[1:])
         return cls(
             starts,
             ordered.day,
@@ -197,11 +205,9 @@ class OrderBook:
         return first, out
 
     def derived(self, key: object, make: Callable[[], T]) -> T:
-        """A column worked out once per book and kept with it."""
-        if key not in self._derived:
-            self._derived[key] = make()
-        value: T = self._derived[key]
-        return value
+        """A column worked out once per book and kept with it, until so many others were asked for since."""
+        room = DERIVED_BYTES + DERIVED_BYTES_PER_ORDER * max(self.order_count, self.customer_count)
+        return self._derived.get(key, make, room)
 
     def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
         """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing."""
@@ -242,6 +248,46 @@ class OrderBook:
         return _Thinned.of(self, mask)
 
 
+class Derived:
+    """Columns worked out of a book, those asked for last; safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._values: OrderedDict[object, tuple[Any, int]] = OrderedDict()
+        self._bytes = 0
+        self._lock = Lock()
+
+    def __len__(self) -> int:
+        return len(self._values)
+
+    def get(self, key: object, make: Callable[[], T], room_bytes: int) -> T:
+        """A value, made when it is not kept; the ones asked for longest ago make room."""
+        with self._lock:
+            if key in self._values:
+                self._values.move_to_end(key)
+                known: T = self._values[key][0]
+                return known
+        value = make()
+        size = _bytes_of(value)
+        with self._lock:
+            if key not in self._values:
+                self._values[key] = (value, size)
+                self._bytes += size
+            while self._bytes > room_bytes and len(self._values) > 1:
+                self._bytes -= self._values.popitem(last=False)[1][1]
+        return value
+
+
+def _bytes_of(value: object) -> int:
+    """About how many bytes a derived value holds."""
+    if isinstance(value, np.ndarray):
+        return value.nbytes
+    if isinstance(value, tuple | list):
+        return 64 + sum(map(_bytes_of, value))
+    if is_dataclass(value):
+        return 64 + sum(_bytes_of(getattr(value, each.name)) for each in fields_of_dataclass(value))
+    return 64
+
+
 class _Thinned(OrderBook):
     """A book whose order columns are gathered from its parent when they are first read."""
 
@@ -258,7 +304,7 @@ class _Thinned(OrderBook):
             customer_id=parent.customer_id,
             customers=parent.customers,
             payments=parent.payments,
-            _derived={},
+            _derived=Derived(),
             _parent=parent,
             _mask=mask,
             _kept_count=int(starts[-1]),
@@ -371,3 +417,9 @@ def _validate(columns: OrderColumns, customers: int) -> None:
         raise BookInvalid("An order book needs a source and a status for every order.")
     if n and not (int(columns.customer.min()) >= 0 and int(columns.customer.max()) < customers):
         raise BookInvalid(f"An order names a customer outside 0 … {customers - 1}.")
+    absolute = sum(float(np.abs(columns.amount_minor[block].astype(np.float64)).sum()) for block in blocks(n))
+    if absolute >= float(BOOK_AMOUNT_BELOW * _MINOR):
+        raise BookInvalid(
+            f"The amounts of this book add up to more than {BOOK_AMOUNT_BELOW:.0e} units, so they cannot be summed.",
+            remedy="Look for a column of numbers that are no amounts, and withdraw its delivery.",
+        )

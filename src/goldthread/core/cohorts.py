@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book import OrderBook
 from goldthread.core.history import History
+from goldthread.core.limits import hold_cells
 from goldthread.core.periods import (
     ELAPSED_DAYS,
     AgeKind,
@@ -30,12 +31,11 @@ from goldthread.core.periods import (
 )
 from goldthread.core.summing import AmountBlocks, blocks_of, count_and_sum, following
 from goldthread.core.threads import first_orders
-from goldthread.errors import InvalidInput, TooLarge
+from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
 Cells = NDArray[np.uint16] | NDArray[np.int32]
 SMALL_COHORT_BELOW = 30
-CELLS_LIMIT = 4_000_000
 
 
 class CellState(IntEnum):
@@ -193,7 +193,7 @@ class Behind:
 def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.CALENDAR) -> CohortTable:
     """Count customers, orders and revenue by cohort and age.
 
-    Raises `TooLarge` when the span of the book would make more than four million cells of this period.
+    Raises `TooLarge` when the span of the book would make more cells of this period than a table may.
     Linear in the orders: one pass over columns kept with the book.
     """
     book, as_of_day = history.book, history.rule.as_of_day
@@ -207,12 +207,7 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     first_cohort, last_cohort = int(first_period.min()), int(first_period.max())
     cohorts = last_cohort - first_cohort + 1
     ages = _age_count(book, period, age_kind, first_cohort, as_of_day)
-    if cohorts * ages > CELLS_LIMIT:
-        raise TooLarge(
-            f"{cohorts} cohorts by {ages} ages are more cells than a table can hold.",
-            remedy="Choose a longer period.",
-            field="period",
-        )
+    hold_cells(cohorts * ages, remedy="Choose a longer period, or an earlier as-of date.", field="period")
     cells = _cells(book, period, age_kind, first_cohort, ages)
     shape = (cohorts, ages)
 
@@ -257,16 +252,11 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
 
     ``codes`` : the group of each customer of the book, 0 … groups − 1, shape (customers,). The groups' tables add up to
     ``table``. Whether a cell is complete is told for the whole table, so for the elapsed kind with the customers of
-    all groups in mind. Raises `TooLarge` beyond four million cells.
+    all groups in mind. Raises `TooLarge` beyond the cells of a table.
     """
     history, (cohorts, ages) = table.history, table.customers.shape
     book, length = history.book, cohorts * ages
-    if groups * length > CELLS_LIMIT:
-        raise TooLarge(
-            f"{groups} tables of {length} cells are more than can be shown.",
-            remedy="Choose a longer period, or an attribute with fewer values.",
-            field="split",
-        )
+    hold_cells(groups * length, remedy="Choose a longer period, or an attribute with fewer values.", field="split")
     if length == 0:
         return [table] * groups
     own = codes.take(book.ordering).astype(np.int32)
@@ -393,6 +383,8 @@ def _cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int
 
 
 def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
+    if book.order_count == 0:
+        return np.zeros(0, np.uint16)
     origin, codes = book.period(period)
     cohort = _first_periods(book, period) - np.int32(first_cohort)
     narrow = (int(cohort.max()) + 1) * ages <= 1 << 16

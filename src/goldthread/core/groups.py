@@ -10,13 +10,15 @@ from numpy.typing import NDArray
 from goldthread.core.book import Attribute
 from goldthread.core.conditions import Level
 from goldthread.core.history import History
+from goldthread.core.limits import hold_cells
 from goldthread.core.payments import NO_DAY
-from goldthread.errors import InvalidInput, TooLarge
+from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
-CELLS_LIMIT = 24_000_000
 CUSTOMER = "customer"
 """In place of a field: every customer is a group."""
+_SEEN_MOST = 24_000_000
+"""Bytes of a table of who has what; beyond, pairs are sorted."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,7 +125,7 @@ def distinct_customers(codes: NDArray[np.intp], customer: NDArray[np.int32], cou
 
     A table of who has what while it is small, else by sorting pairs.
     """
-    if count * customers <= CELLS_LIMIT:
+    if count * customers <= _SEEN_MOST:
         seen = np.zeros((customers, count), np.bool_)
         seen[customer, codes] = True
         counted: Int64s = seen.sum(axis=0, dtype=np.int64)
@@ -137,7 +139,7 @@ def distinct_customers(codes: NDArray[np.intp], customer: NDArray[np.int32], cou
 def pairs(history: History, row_name: str, column_name: str) -> Pairs:
     """Earliest and latest day of the shown orders for each pair of labels; rows may be customers (`CUSTOMER`).
 
-    Raises `TooLarge` when the grid would have more than 24 million cells.
+    Raises `TooLarge` when the grid would have more cells than a table may.
     """
     book, positions = history.book, positions_shown(history)
     columns = order_labels(history, column_name)
@@ -145,10 +147,7 @@ def pairs(history: History, row_name: str, column_name: str) -> Pairs:
     row_of = book.customer if told is None else told.codes
     rows = book.customer_count if told is None else len(told.labels)
     width = len(columns.labels)
-    if rows * width > CELLS_LIMIT:
-        raise TooLarge(
-            f"{rows} by {width} are more cells than a grid can hold.", remedy="Choose attributes with fewer values."
-        )
+    hold_cells(rows * width, remedy="Choose attributes with fewer values.", field="columns")
     cells = row_of.take(positions).astype(np.int64) * width + columns.codes.take(positions)
     day = book.day.take(positions)
     earliest = np.full(rows * width, np.iinfo(np.int32).max, np.int32)

@@ -17,6 +17,7 @@ from goldthread.core.cohorts import Behind, CellState
 from goldthread.core.groups import positions_shown
 from goldthread.core.history import History
 from goldthread.core.lapse import LapseRule
+from goldthread.core.limits import hold_periods
 from goldthread.core.periods import (
     Period,
     months_before,
@@ -164,7 +165,8 @@ def newness_table(history: History, span: Span) -> NewnessTable:
     """Orders, customers and revenue of each period, new against returning. One pass over columns kept with the book.
 
     Every order has a class (new, won back, returning otherwise), and is counted with its amount by period and class.
-    Distinct customers are the orders less those that follow an order of the same customer in the same period.
+    Distinct customers are the orders less those that follow an order of the same customer in the same period. Raises
+    `TooLarge` when the span of the book would make more periods than a table may.
     """
     book, shown = history.book, history.shown_orders
     if history.shown_order_count == 0:
@@ -173,6 +175,7 @@ def newness_table(history: History, span: Span) -> NewnessTable:
         return NewnessTable(history, span, 0, none.astype(np.uint8), parts, parts, parts, 0)
     origin, codes = _codes(book, span)
     length, lapse = _last(history, span, origin) + 1, history.rule.lapse
+    hold_periods(length)
     classed = _classed(codes, _classes(book, lapse), length)
     if shown is None:
         orders, revenue = count_and_sum(book.amount_blocks, classed, length * len(_Class))

@@ -7,7 +7,7 @@ deterministic, and never the sequence of entry.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any, Protocol
@@ -20,6 +20,7 @@ _DIGITS = re.compile(r"(\d+)")
 _PLAIN_NUMBER = re.compile(r"(\D*)(0|[1-9][0-9]{0,17})").fullmatch
 _THREADED_FROM = 500_000
 _KEY_BITS = 63
+_PAIR = 2
 
 
 class Texts(Protocol):
@@ -106,29 +107,50 @@ def _sort_values(values: Int64s, middle: int) -> Int64s:
 
 def settle_ties(
     ordered: SortedRows,
-    numbers: Texts,
+    number_key: Int64s,
     source: NDArray[np.unsignedinteger[Any]],
     source_names: Sequence[str],
     seconds: NDArray[np.int32] | None,
 ) -> None:
-    """Put rows that share customer and day in order, in place; only those rows' numbers are read.
+    """Put rows that share customer and day in order, in place.
 
-    ``source`` is each row's index into ``source_names``; ``seconds`` its time of day, −1 where the file gave none.
+    ``number_key`` ascends as each row's number does, ``source`` is its index into ``source_names``, ``seconds`` its
+    time of day, −1 where the file gave none. Nearly all ties are of two rows: those are compared and changed about,
+    which needs no sort; longer ones are sorted by all keys together.
     """
-    same = np.flatnonzero(ordered.key[1:] == ordered.key[:-1])
-    if same.size == 0:
+    same = ordered.key[1:] == ordered.key[:-1]
+    # where a run of equal keys begins, and where the one after a run's last row stands
+    edges = np.diff(np.concatenate(([False], same, [False])).astype(np.int8))
+    begins, ends = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1) + 1
+    if begins.size == 0:
         return
-    tied = np.zeros(ordered.key.size, np.bool_)
-    tied[same] = True
-    tied[same + 1] = True
-    places = np.flatnonzero(tied)
+    ranks = _ranks(source_names)
+
+    def keys_of(rows: Int64s) -> list[NDArray[Any]]:
+        """The least significant first."""
+        times = [] if seconds is None else [seconds.take(rows)]
+        return [ranks.take(source.take(rows)), number_key.take(rows), *times]
+
+    long = ends - begins > _PAIR
+    pairs = begins[~long]
+    _settle_pairs(ordered.rows, pairs, keys_of)
+    if not long.any():
+        return
+    first, count = begins[long], (ends - begins)[long]
+    run = np.repeat(np.arange(first.size), count)
+    places = np.arange(run.size) - np.repeat(np.cumsum(count) - count, count) + first.take(run)
     members = ordered.rows.take(places)
-    times = np.zeros(members.size, np.int32) if seconds is None else seconds.take(members)
-    number_keys = _number_keys(numbers.at(members))
-    ranks = _ranks(source_names).take(source.take(members))
-    keys: list[NDArray[Any]] = [ranks, *number_keys, times, ordered.key.take(places)]
-    settled = np.lexsort(tuple(keys))
-    ordered.rows[places] = members.take(settled)
+    ordered.rows[places] = members.take(np.lexsort((*keys_of(members), run)))
+
+
+def _settle_pairs(rows: Int64s, begins: Int64s, keys_of: Callable[[Int64s], list[NDArray[Any]]]) -> None:
+    """Change two neighbouring rows about where the second one comes first."""
+    one, other = rows.take(begins), rows.take(begins + 1)
+    later = np.zeros(begins.size, np.bool_)
+    for mine, theirs in zip(keys_of(one), keys_of(other), strict=True):
+        later = (mine > theirs) | ((mine == theirs) & later)
+    wrong = begins[later]
+    rows[wrong], rows[wrong + 1] = other[later], one[later]
 
 
 def number_keys(numbers: Texts, count: int) -> Int64s:

@@ -97,17 +97,24 @@ class Piece:
     read: int
 
 
-_GUARDED = re.compile(r"'+[=+\-@\t\r]")
-FORMULA_EXPRESSION = r"'*[=+\-@\t\r]"
+_SIGNS = "[=+\\-@\t\r\uff1d\uff0b\uff0d\uff20]"
+"""What a formula may begin with, in wide letters too."""
+GUARDED_PLACE = f"((?:^|;)[ \u00a0]*)('*{_SIGNS})"
+"""Where one may begin: at the beginning of a value, behind blanks, and behind a ``;``, which separates cells where
+decimals have a comma."""
 PLAIN_NUMBER_EXPRESSION = r"[+-]?[0-9][0-9.,' ]*"
-_FORMULA, _PLAIN_NUMBER = re.compile(FORMULA_EXPRESSION), re.compile(PLAIN_NUMBER_EXPRESSION)
+_PLACE, _GUARDED = re.compile(GUARDED_PLACE), re.compile(f"((?:^|;)[ \u00a0]*)'('*{_SIGNS})")
+_PLAIN_NUMBER = re.compile(PLAIN_NUMBER_EXPRESSION)
+HIDDEN = re.compile("[\x00-\x1f\x7f-\x9f\u200e\u200f\u2028\u2029\u202a-\u202e\u2066-\u2069\ud800-\udfff\ufeff]")
+"""Characters that nobody sees: control characters, line breaks, marks that turn the direction of writing."""
 
 
 def guarded(text: str) -> str:
-    """A text that no spreadsheet takes for a formula: an apostrophe is put before one that looks like it."""
-    return f"'{text}" if _FORMULA.match(text) and not _PLAIN_NUMBER.fullmatch(text) else text
+    """A text that no spreadsheet takes for a formula, whatever it takes for a separator: an apostrophe is put before
+    what looks like one."""
+    return text if _PLAIN_NUMBER.fullmatch(text) else _PLACE.sub(r"\1'\2", text)
 
 
 def unguarded(text: str) -> str:
-    """A text without the apostrophe that `guarded` put before it."""
-    return text[1:] if _GUARDED.match(text) else text
+    """A text without the apostrophes that `guarded` put into it."""
+    return _GUARDED.sub(r"\1\2", text)

@@ -1,77 +1,161 @@
-"""A large file is read in a process of its own: ``python -m goldthread.intake.apart``.
+"""Files are read in a process of their own: ``python -m goldthread.intake.apart``.
 
-Checking rows is work for the interpreter, which does one thing at a time; apart, it neither holds up the answers of a
-server nor waits while the record takes the rows that were checked before. Pieces come back one by one, and the other
-side is never more than one ahead.
+Looking at a file and checking its rows is work for the interpreter, which does one thing at a time; apart, it neither
+holds up the answers of a server nor waits while the record takes the rows that were checked before. The process is
+bounded (`goldthread.intake.bounds`), and ends with the one who started it. Pieces come back one by one, and the other
+side is never more than a few ahead.
 """
 
 from __future__ import annotations
 
+import os
 import pickle
+import select
+import struct
 import subprocess
 import sys
-from collections.abc import Callable, Generator, Iterator
-from contextlib import suppress
-from typing import IO, cast
+from collections.abc import Callable, Generator, Iterator, Mapping
+from contextlib import closing, suppress
+from pathlib import Path
+from typing import IO, Any, cast
 from zoneinfo import ZoneInfo
 
-from goldthread.core.records import Piece
+from goldthread.core.records import Piece, Progress
 from goldthread.errors import GoldThreadError, UnreadableFile
-from goldthread.intake.delimited import DelimitedFile
-from goldthread.intake.reading import Reading, read_pieces
+from goldthread.intake.bounds import bound_this_process, turn
+from goldthread.intake.delimited import DelimitedFile, look
+from goldthread.intake.formats import Evidence
+from goldthread.intake.meanings import Meaning
+from goldthread.intake.reading import Reading, read_pieces, survey
 
 APART_FROM_ROWS = 50_000
 """Rows from which reading apart is worth the start of a process."""
+_LENGTH = struct.Struct("<Q")
+_CHUNK = 1 << 20
+_LOOK_EVERY_SECONDS = 0.2
+_PROGRESS, _ANSWER, _END = "progress", "answer", "end"
 
 
 def read_pieces_apart(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
 ) -> Generator[Piece]:
     """As `read_pieces`, by another process. It ends with the iteration, however that ends."""
+    with closing(_asked(advance, _read_pieces, file, reading, currency, zone.key)) as answers:
+        yield from answers
+
+
+def look_apart(path: Path, typed: bool, progress: Progress) -> DelimitedFile:
+    """As `look`, by another process. Raises what ``progress`` raises, which is told now and then."""
+    with turn(progress):
+        return cast("DelimitedFile", _answer(_telling(progress, 0), _look, path, typed))
+
+
+def survey_apart(
+    file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None, progress: Progress
+) -> Evidence:
+    """As `survey`, by another process. Raises what ``progress`` raises, which is told now and then."""
+    with turn(progress):
+        advance = _telling(progress, file.row_estimate)
+        return cast("Evidence", _answer(advance, _survey, file, dict(columns), most_rows))
+
+
+def _telling(progress: Progress, estimate: int) -> Callable[[int], None]:
+    return lambda rows: progress("looking", rows, max(rows, estimate))
+
+
+def _answer(advance: Callable[[int], None], task: Callable[..., Any], *arguments: Any) -> Any:
+    with closing(_asked(advance, task, *arguments)) as answers:
+        return next(answers)
+
+
+def _asked(advance: Callable[[int], None], task: Callable[..., Any], *arguments: Any) -> Generator[Any]:
+    """What a task gives, one by one. ``advance`` is told the rows behind, and the same again while nothing comes."""
     with subprocess.Popen(
         [sys.executable, "-m", "goldthread.intake.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     ) as reader:
         question, answers = cast("IO[bytes]", reader.stdin), cast("IO[bytes]", reader.stdout)
+        behind = 0
+
+        def wait() -> None:
+            advance(behind)
+
         try:
             with question:
-                pickle.dump((file, reading, currency, zone.key), question)
-            yield from _answers(answers, advance)
+                pickle.dump((task.__name__, arguments), question)
+            for what, told in _frames(answers.fileno(), wait):
+                if what == _PROGRESS:
+                    behind = told
+                    advance(behind)
+                elif what == _END:
+                    if told is not None:
+                        raise told
+                    return
+                else:
+                    yield told
         finally:
             reader.kill()
 
 
-def _answers(stream: IO[bytes], advance: Callable[[int], None]) -> Iterator[Piece]:
+def _frames(stream: int, wait: Callable[[], None]) -> Iterator[tuple[str, Any]]:
+    """What is written into a pipe, frame by frame; ``wait`` is called now and then while nothing comes."""
+    have = bytearray()
     while True:
-        try:
-            told = pickle.load(stream)  # noqa: S301 - written by our own process
-        except EOFError:
-            raise UnreadableFile("The reading of the file broke off.", remedy="Try it again.") from None
-        rows, answer = told
-        advance(rows)
-        if isinstance(answer, GoldThreadError):
-            raise answer
-        if answer is None:
-            return
-        yield answer
+        while len(have) < _LENGTH.size or len(have) < _LENGTH.size + _LENGTH.unpack_from(have)[0]:
+            while not select.select([stream], [], [], _LOOK_EVERY_SECONDS)[0]:
+                wait()
+            piece = os.read(stream, _CHUNK)
+            if not piece:
+                raise UnreadableFile(
+                    "The file cannot be read: it asks for more memory or time than any table of its size needs.",
+                    remedy="Save the table as CSV (UTF-8), in parts.",
+                )
+            have += piece
+        end = _LENGTH.size + _LENGTH.unpack_from(have)[0]
+        yield pickle.loads(bytes(have[_LENGTH.size : end]))  # noqa: S301 - written by our own process
+        del have[:end]
 
 
 def main(question: IO[bytes], answers: IO[bytes]) -> None:
-    """Read what is asked for, and tell it piece by piece; then nothing, or the error that ended it."""
-    file, reading, currency, zone = pickle.load(question)  # noqa: S301 - written by our own process
-    behind = 0
+    """Do what is asked for, and tell it piece by piece; then that it ended, and by what error."""
+    bound_this_process()
+    name, arguments = pickle.load(question)  # noqa: S301 - written by our own process
 
-    def advance(rows: int) -> None:
-        nonlocal behind
-        behind = rows
+    def tell(what: str, told: Any) -> None:
+        frame = pickle.dumps((what, told), pickle.HIGHEST_PROTOCOL)
+        answers.write(_LENGTH.pack(len(frame)) + frame)
+        answers.flush()
 
     ending: GoldThreadError | None = None
     try:
-        for piece in read_pieces(file, reading, currency, ZoneInfo(zone), advance):
-            pickle.dump((behind, piece), answers, pickle.HIGHEST_PROTOCOL)
+        for answer in _TASKS[name](lambda rows: tell(_PROGRESS, rows), *arguments):
+            tell(_ANSWER, answer)
     except GoldThreadError as error:
         ending = error
-    pickle.dump((behind, ending), answers)
-    answers.flush()
+    except MemoryError:
+        ending = UnreadableFile(
+            "The file asks for more memory than any table of its size needs.",
+            remedy="Save it as CSV (UTF-8), in parts.",
+        )
+    tell(_END, ending)
+
+
+def _read_pieces(
+    advance: Callable[[int], None], file: DelimitedFile, reading: Reading, currency: str, zone: str
+) -> Iterator[Piece]:
+    return read_pieces(file, reading, currency, ZoneInfo(zone), advance)
+
+
+def _look(_advance: Callable[[int], None], path: Path, typed: bool) -> Iterator[DelimitedFile]:
+    yield look(path, typed)
+
+
+def _survey(
+    advance: Callable[[int], None], file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None
+) -> Iterator[Evidence]:
+    yield survey(file, columns, most_rows, advance)
+
+
+_TASKS: Mapping[str, Callable[..., Iterator[Any]]] = {task.__name__: task for task in (_read_pieces, _look, _survey)}
 
 
 if __name__ == "__main__":

@@ -11,8 +11,6 @@ import csv
 import datetime as dt
 import itertools
 import json
-import resource
-import signal
 import sys
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -24,11 +22,14 @@ import ijson
 import python_calamine
 from pyarrow import ArrowException, parquet
 
-_MEMORY_BYTES = 6 << 30
-_CPU_SECONDS = 600
+from goldthread.intake.bounds import bound_this_process
+
 _ROWS_PER_BATCH = 10_000
 _COLUMNS_MOST = 2_000
-_DEPTH_MOST = 6
+_ROWS_MOST, _CELLS_MOST = 20_000_000, 200_000_000
+_FLAT_DEPTH = 6
+"""Objects inside objects become columns down to here; what is deeper stays one text."""
+_DEPTH_MOST = 64
 _EXACT_DIGITS = 15
 
 
@@ -43,7 +44,7 @@ class Unconvertible(Exception):
 def main(arguments: Sequence[str]) -> None:
     """Convert, and tell on standard output."""
     form, path, folder, limit = arguments[0], Path(arguments[1]), Path(arguments[2]), int(arguments[3])
-    _bound(limit)
+    bound_this_process(limit)
     convert = {"workbook": _workbook, "json": _json, "parquet": _parquet}[form]
     try:
         told: dict[str, Any] = {"tables": convert(path, folder, limit)}
@@ -56,22 +57,24 @@ def main(arguments: Sequence[str]) -> None:
     sys.stdout.write(json.dumps(told))
 
 
-def _bound(limit: int) -> None:
-    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_FSIZE, (limit, limit))
-    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY_BYTES, _MEMORY_BYTES))
-    resource.setrlimit(resource.RLIMIT_CPU, (_CPU_SECONDS, _CPU_SECONDS))
-
-
 def _write(path: Path, rows: Iterable[Sequence[str]]) -> int:
     """Write rows, blank ones included so that their numbers stay; how many were filled."""
-    filled = 0
+    filled = cells = 0
     with path.open("w", encoding="utf-8", newline="") as out:
         write = csv.writer(out)
-        for row in rows:
+        for count, row in enumerate(rows, 1):
             filled += any(row)
+            cells += len(row)
+            _hold(count, cells)
             write.writerow(row)
     return filled
+
+
+def _hold(rows: int, cells: int) -> None:
+    if rows > _ROWS_MOST or cells > _CELLS_MOST:
+        raise Unconvertible(
+            f"It has more than {_ROWS_MOST} rows or {_CELLS_MOST} cells.", "Export it in parts, or leave columns out."
+        )
 
 
 def _workbook(path: Path, folder: Path, limit: int) -> list[tuple[str, str]]:
@@ -183,7 +186,7 @@ def _is_list_of_objects(value: Any) -> bool:
 
 def _flat(record: Mapping[str, Any], prefix: str, depth: int) -> Iterator[tuple[str, str]]:
     for name, value in record.items():
-        if isinstance(value, Mapping) and depth < _DEPTH_MOST:
+        if isinstance(value, Mapping) and depth < _FLAT_DEPTH:
             yield from _flat(value, f"{prefix}{name}.", depth + 1)
         elif not _is_list_of_objects(value):
             yield prefix + name, _text(value)
@@ -193,7 +196,18 @@ def _records(path: Path) -> Iterator[Any]:
     with path.open("rb") as file:
         prefix = _place_of_list(file)
         file.seek(0)
-        yield from ijson.items(file, prefix, multiple_values=True)
+        yield from ijson.items(_shallow(ijson.parse(file, multiple_values=True)), prefix)
+
+
+def _shallow(events: Iterable[tuple[str, str, Any]]) -> Iterator[tuple[str, str, Any]]:
+    """The same events, as long as nothing is nested deeper than any export is."""
+    depth = 0
+    for told in events:
+        depth += told[1] in ("start_map", "start_array")
+        depth -= told[1] in ("end_map", "end_array")
+        if depth > _DEPTH_MOST:
+            raise Unconvertible(f"It is nested more than {_DEPTH_MOST} levels deep.", "Export one object per record.")
+        yield told
 
 
 def _place_of_list(file: Any) -> str:
@@ -230,6 +244,7 @@ def _parquet(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
     try:
         file = parquet.ParquetFile(path)
         names = file.schema_arrow.names
+        _hold(file.metadata.num_rows, file.metadata.num_rows * len(names))
         rows = (
             [_text(value) for value in row]
             for batch in file.iter_batches(_ROWS_PER_BATCH)

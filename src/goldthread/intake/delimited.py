@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from goldthread.core.records import Problem
+from goldthread.core.records import HIDDEN, Problem
 from goldthread.errors import UnreadableFile
 from goldthread.intake.meanings import known_names
 
@@ -20,6 +20,12 @@ UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
 FIRST_ROWS = 8
 COLUMNS_LIMIT = 500
 CELL_LIMIT = 100_000
+LINE_LIMIT = 1 << 20
+"""Characters of one line, and"""
+CELLS_LIMIT = 20_000
+"""cells of one row: more than any spreadsheet has columns."""
+_PIECE_CHARACTERS = 1 << 24
+_ROWS_AT_ONCE = 500
 _LOOK_BYTES = 1 << 16
 _TITLE_ROWS = 8
 _LOOKED_AT = 24
@@ -67,7 +73,7 @@ def look(path: Path, typed: bool = False) -> DelimitedFile:
     encoding = UTF_8 if typed else _encoding(path, start)
     delimiter = "," if typed else _delimiter(start.decode(encoding, errors="replace"))
     with _open(path, encoding) as text:
-        rows = list(itertools.islice(_told(csv.reader(text, delimiter=delimiter, strict=True), path), _LOOKED_AT))
+        rows = list(itertools.islice(_told(_Lines(text).reader(delimiter, strict=True), path), _LOOKED_AT))
     place = _header_place(rows)
     header = _header(rows[place])
     filled = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])][:FIRST_ROWS]
@@ -95,16 +101,21 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
     that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
     """
     with _open(file.path, file.encoding) as text:
-        reader = csv.reader(text, delimiter=file.delimiter, strict=True)
+        lines = _Lines(text)
+        reader = lines.reader(file.delimiter, strict=True)
         for _ in range(file.header_row):
             next(_told(reader, file.path))
         number, ended = file.header_row + 1, False
         while not ended:
             rows: list[list[str]] = []
             misquoted: Problem | None = None
+            until = lines.characters + _PIECE_CHARACTERS
             try:
-                rows.extend(itertools.islice(reader, size))
-                ended = len(rows) < size
+                while not ended and len(rows) < size and lines.characters < until:
+                    wanted = min(_ROWS_AT_ONCE, size - len(rows))
+                    before = len(rows)
+                    rows.extend(itertools.islice(reader, wanted))
+                    ended = len(rows) - before < wanted
             except UnicodeDecodeError:
                 raise _not_utf8(file.path) from None
             except csv.Error as error:
@@ -120,8 +131,7 @@ def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, 
     wanted = iter(numbers)
     number = next(wanted, None)
     with _open(file.path, file.encoding) as text:
-        reader = csv.reader(text, delimiter=file.delimiter)
-        for place, row in enumerate(reader, 1):
+        for place, row in enumerate(_Lines(text).reader(file.delimiter, strict=False), 1):
             if number is None:
                 return
             if place == number:
@@ -190,11 +200,42 @@ def _misquoted(error: csv.Error, number: int) -> Problem:
     )
 
 
+class _Lines:
+    """The lines of a text, none of them longer than a table's line can be; ``characters`` are those behind."""
+
+    def __init__(self, text: io.TextIOWrapper) -> None:
+        self._text = text
+        self.characters = 0
+
+    def __iter__(self) -> Iterator[str]:
+        number = 0
+        while line := self._text.readline(LINE_LIMIT + 1):
+            number += 1
+            if len(line) > LINE_LIMIT:
+                raise UnreadableFile(
+                    f"Line {number} has more than {LINE_LIMIT} characters.",
+                    remedy="Export the table with one line per row.",
+                    row=number,
+                )
+            self.characters += len(line)
+            yield line
+
+    def reader(self, delimiter: str, *, strict: bool) -> Iterator[list[str]]:
+        """The rows in these lines."""
+        return csv.reader(self, delimiter=delimiter, strict=strict)
+
+
 def _told(reader: Iterator[list[str]], path: Path) -> Iterator[list[str]]:
     """Rows while looking: rows that are misquoted are passed over here, and told when the file is read."""
     while True:
         try:
-            yield next(reader)
+            row = next(reader)
+            if len(row) > CELLS_LIMIT:
+                raise UnreadableFile(
+                    f"A row has {len(row)} cells; {CELLS_LIMIT} are the most.",
+                    remedy="Check what separates the cells, or export fewer columns.",
+                )
+            yield row
         except StopIteration:
             return
         except UnicodeDecodeError:
@@ -238,15 +279,16 @@ def _decodes(path: Path, encoding: str) -> bool:
 
 
 def _header(row: list[str]) -> tuple[str, ...]:
-    while row and not row[-1].strip():
-        row = row[:-1]
+    filled = next((place for place in range(len(row), 0, -1) if row[place - 1].strip()), 0)
+    row = row[:filled]
     if not row:
         raise UnreadableFile("The first row is empty.", remedy="Put the names of the columns in the first row.", row=1)
     if len(row) > COLUMNS_LIMIT:
         raise UnreadableFile(
             f"The file has {len(row)} columns; {COLUMNS_LIMIT} are the most.", remedy="Leave out the others.", row=1
         )
-    names = tuple(name.strip() or f"column {place}" for place, name in enumerate(row, 1))
+    seen = (" ".join(HIDDEN.sub(" ", name).split()) for name in row)
+    names = tuple(name or f"column {place}" for place, name in enumerate(seen, 1))
     twice = sorted({name for name in names if names.count(name) > 1})
     if twice:
         raise UnreadableFile(

@@ -12,6 +12,7 @@ import json
 import shutil
 import subprocess
 import sys
+import time
 import zipfile
 import zlib
 from dataclasses import dataclass
@@ -19,11 +20,14 @@ from enum import StrEnum
 from pathlib import Path, PurePosixPath
 from typing import IO
 
+from goldthread.core.records import Progress
 from goldthread.errors import TooLarge, UnreadableFile
+from goldthread.intake.bounds import turn
 
 FILES_MOST = 200
 _CHUNK = 1 << 20
 _SECONDS_MOST = 900
+_LOOK_EVERY_SECONDS = 0.2
 _HEAD_BYTES = 4096
 
 
@@ -55,10 +59,10 @@ class Table:
     typed: bool
 
 
-def unpack(sent: Packed, folder: Path, limit_bytes: int) -> list[Packed]:
+def unpack(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Packed]:
     """The files in a gzip or zip file; a list of the file itself when it is neither.
 
-    Raises `UnreadableFile`, and `TooLarge` when more comes out than the limit allows.
+    Raises `UnreadableFile`, what ``progress`` raises, and `TooLarge` when more comes out than the limit allows.
     """
     found = _format(sent.path)
     if found is Format.GZIP:
@@ -66,14 +70,14 @@ def unpack(sent: Packed, folder: Path, limit_bytes: int) -> list[Packed]:
         target = folder / "unpacked"
         try:
             with gzip.open(sent.path) as content:
-                _copy(content, target, limit_bytes, sent.name)
+                _copy(content, target, limit_bytes, sent.name, progress)
         except (OSError, EOFError, zlib.error):
             raise UnreadableFile(f"{sent.name} is a damaged gzip file.", remedy="Pack it again.") from None
         return [Packed(name, target)]
-    return _unzip(sent, folder, limit_bytes) if found is Format.ZIP else [sent]
+    return _unzip(sent, folder, limit_bytes, progress) if found is Format.ZIP else [sent]
 
 
-def _unzip(sent: Packed, folder: Path, limit_bytes: int) -> list[Packed]:
+def _unzip(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Packed]:
     files: list[Packed] = []
     left = limit_bytes
     try:
@@ -84,7 +88,7 @@ def _unzip(sent: Packed, folder: Path, limit_bytes: int) -> list[Packed]:
             for place, member in enumerate(members):
                 target = folder / f"unpacked-{place}"
                 with archive.open(member) as content:
-                    left -= _copy(content, target, left, sent.name)
+                    left -= _copy(content, target, left, sent.name, progress)
                 files.append(Packed(PurePosixPath(member.filename).name, target))
     except (zipfile.BadZipFile, zlib.error, OSError, EOFError, NotImplementedError, RuntimeError):
         raise UnreadableFile(
@@ -103,11 +107,12 @@ def _is_wanted(member: zipfile.ZipInfo) -> bool:
     return not member.is_dir() and not name.startswith(".") and not member.filename.startswith("__MACOSX/")
 
 
-def _copy(content: IO[bytes] | gzip.GzipFile, target: Path, limit_bytes: int, name: str) -> int:
+def _copy(content: IO[bytes] | gzip.GzipFile, target: Path, limit_bytes: int, name: str, progress: Progress) -> int:
     written = 0
     with target.open("wb") as out:
         while piece := content.read(_CHUNK):
             written += len(piece)
+            progress("unpacking", 0, 0)
             if written > limit_bytes:
                 raise TooLarge(
                     f"{name} unpacks to more than {limit_bytes >> 20} MiB.",
@@ -117,8 +122,11 @@ def _copy(content: IO[bytes] | gzip.GzipFile, target: Path, limit_bytes: int, na
     return written
 
 
-def tables_of(file: Packed, folder: Path, limit_bytes: int) -> list[Table]:
-    """The tables of a file as delimited texts; sheets without a filled row are left out. Raises `UnreadableFile`."""
+def tables_of(file: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Table]:
+    """The tables of a file as delimited texts; sheets without a filled row are left out.
+
+    Raises `UnreadableFile`, and what ``progress`` raises, which is told now and then: the process then ends.
+    """
     found = _format(file.path, file.name)
     if found is Format.TEXT:
         return [Table("", file.path, typed=False)]
@@ -127,12 +135,10 @@ def tables_of(file: Packed, folder: Path, limit_bytes: int) -> list[Table]:
     target.mkdir()
     module = "goldthread.intake.converting"
     command = [sys.executable, "-m", module, found.value, str(file.path), str(target), str(limit_bytes)]
+    with turn(progress):
+        output = _converted(command, file.name, progress)
     try:
-        done = subprocess.run(command, capture_output=True, timeout=_SECONDS_MOST, check=False)
-    except subprocess.TimeoutExpired:
-        raise UnreadableFile(f"{file.name} takes too long to read.", remedy="Save the table as CSV (UTF-8).") from None
-    try:
-        told = json.loads(done.stdout)
+        told = json.loads(output)
     except ValueError:
         raise UnreadableFile(
             f"{file.name} cannot be read: it asks for more memory or time than any table of its size needs.",
@@ -141,6 +147,21 @@ def tables_of(file: Packed, folder: Path, limit_bytes: int) -> list[Table]:
     if "problem" in told:
         raise UnreadableFile(f"{file.name}: {told['problem']}", remedy=told["remedy"])
     return [Table(name, target / path, typed=True) for name, path in told["tables"]]
+
+
+def _converted(command: list[str], name: str, progress: Progress) -> bytes:
+    """What the converting process tells in the end; it ends at once with the one who waits for it."""
+    deadline = time.monotonic() + _SECONDS_MOST
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as process:
+        try:
+            while time.monotonic() < deadline:
+                try:
+                    return process.communicate(timeout=_LOOK_EVERY_SECONDS)[0]
+                except subprocess.TimeoutExpired:
+                    progress("converting", 0, 0)
+        finally:
+            process.kill()
+    raise UnreadableFile(f"{name} takes too long to read.", remedy="Save the table as CSV (UTF-8).")
 
 
 def _format(path: Path, name: str = "") -> Format:

@@ -11,6 +11,7 @@ import re
 from collections.abc import Callable
 from zoneinfo import ZoneInfo
 
+from goldthread.core.limits import AMOUNT_BELOW, FIRST_DATE, LAST_DATE
 from goldthread.core.records import KeyKind
 from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark, TwoDigitYears
 
@@ -56,7 +57,7 @@ _EITHER_MARK = re.compile(
     r"|(?P<comma>[0-9]+,(?:[0-9]{1,2}|[0-9]{4,})|[0-9]{1,3}(?:\.[0-9]{3})+,[0-9]+)"
 )
 _DECIMALS = 4
-_YEARS = range(1900, 2200)
+_DAY_SECONDS = 24 * 3600
 _UNSEEN = re.compile(r"[\x00-\x1f\x7f]")
 
 
@@ -137,9 +138,12 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO, years: TwoDigitYe
             ) from None
         if not isinstance(found, dt.datetime):
             return _in_range(found).isoformat()
-        _in_range(found)
         if found.tzinfo is not None:
-            found = found.astimezone(zone)
+            try:
+                found = found.astimezone(zone)
+            except OverflowError:
+                raise _outside(found.year) from None
+        _in_range(found.date())
         return found.strftime("%Y-%m-%d %H:%M:%S")
 
     return parse
@@ -162,8 +166,18 @@ def _read_date(plain: str, form: DateForm, years: TwoDigitYears | None) -> dt.da
         day, month = (int(numbers[1]), int(numbers[3])) if form is DateForm.DMY else (int(numbers[3]), int(numbers[1]))
         return _with_time(dt.date(_full_year(numbers[4], years), month, day), numbers[5])
     if form is DateForm.SERIAL and SERIAL_DATE.fullmatch(plain):
-        return _SERIAL_START + dt.timedelta(int(float(plain)))
+        return _of_serial(plain)
     raise BadValue("This is not a date.", "Write it as year-month-day, for example 2026-03-14.")
+
+
+def _of_serial(plain: str) -> dt.date:
+    """A spreadsheet's day number; what stands behind its point is the part of the day, to the second."""
+    day, point, _ = plain.partition(".")
+    date = _SERIAL_START + dt.timedelta(int(day))
+    if not point:
+        return date
+    seconds = round((float(plain) - int(day)) * _DAY_SECONDS)
+    return dt.datetime.combine(date, dt.time()) + dt.timedelta(seconds=seconds) if seconds else date
 
 
 def _month(name: str) -> int:
@@ -222,9 +236,13 @@ def _with_time(date: dt.date, time: str | None) -> dt.date:
 
 
 def _in_range(date: dt.date) -> dt.date:
-    if date.year not in _YEARS:
-        raise BadValue(f"The year {date.year} is outside {_YEARS[0]} to {_YEARS[-1]}.", "Correct the year.")
+    if not FIRST_DATE <= date <= LAST_DATE:
+        raise _outside(date.year)
     return date
+
+
+def _outside(year: int) -> BadValue:
+    return BadValue(f"The year {year} is outside {FIRST_DATE.year} to {LAST_DATE.year}.", "Correct the year.")
 
 
 def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT, typed: bool = False) -> Parser:
@@ -252,6 +270,11 @@ def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT, typ
         whole, decimals = _NOT_DIGITS.sub("", match[1]), (match[2] or "").rstrip("0")
         if len(decimals) > _DECIMALS:
             raise BadValue("The amount has more than four decimals.", "Round it to four decimals or fewer.")
+        if int(whole) >= AMOUNT_BELOW:
+            raise BadValue(
+                f"The amount has more than {len(str(AMOUNT_BELOW)) - 1} digits.",
+                "Check that the column holds amounts and not, for example, numbers of goods.",
+            )
         exact = f"{int(whole)}.{decimals}" if decimals else str(int(whole))
         return f"-{exact}" if negative and exact != "0" else exact
 

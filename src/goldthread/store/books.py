@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Connection, Engine, func, insert, select
+from sqlalchemy import Connection, Engine, and_, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -19,11 +19,14 @@ from goldthread.store.models import (
     Delivery,
     DeliveryProblem,
     Event,
+    Hold,
     Payment,
+    Revision,
     Source,
     Spend,
 )
 from goldthread.store.orders_in import now, rejected_rows
+from goldthread.store.revisions import Stamped, step_to
 
 
 @dataclass(frozen=True)
@@ -35,6 +38,15 @@ class BookRow:
     currency: str
     time_zone: str
     revision: int
+
+
+@dataclass(frozen=True)
+class BookState:
+    """A book, the stamp of its revision, and what tells the present set of its holds from any other."""
+
+    book: BookRow
+    at: Stamped
+    holds: tuple[int, int]
 
 
 @dataclass(frozen=True)
@@ -124,6 +136,7 @@ def insert_book(connection: Connection, name: str, currency: str, time_zone: str
     except IntegrityError:
         raise Conflict(f"There is a book called {name} already.", remedy="Choose another name.", field="name") from None
     key: Any = made.inserted_primary_key
+    step_to(connection, int(key[0]), 0)
     return int(key[0])
 
 
@@ -134,14 +147,35 @@ def list_books(engine: Engine) -> list[BookRow]:
 
 
 def find_book(engine: Engine, name_or_id: str | int) -> BookRow:
-    """A book by its id or its name. Raises `NotFound` and says which books there are."""
+    """A book by its id or its name. Raises `NotFound`, which names no other book."""
     wanted = Book.id == name_or_id if isinstance(name_or_id, int) else Book.name == name_or_id
     with Session(engine) as session:
         found = session.scalars(select(Book).where(wanted)).first()
     if found is None:
-        names = ", ".join(book.name for book in list_books(engine)) or "none yet"
-        raise NotFound(f"There is no book called {name_or_id}.", remedy=f"Books on record: {names}.", field="book")
+        raise _no_book()
     return _book(found)
+
+
+def book_state(engine: Engine, book_id: int) -> BookState:
+    """A book with all that its answers depend on, in one statement. Raises `NotFound`."""
+    mine = Hold.book_id == Book.id
+    newest = select(func.coalesce(func.max(Hold.id), 0)).where(mine).scalar_subquery()
+    count = select(func.count()).where(mine).scalar_subquery()
+    with engine.connect() as connection:
+        row = connection.execute(
+            select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count)
+            .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
+            .where(Book.id == book_id)
+        ).first()
+    if row is None:
+        raise _no_book()
+    return BookState(BookRow(*row[:5]), Stamped(row[4], row[5]), (int(row[6]), int(row[7])))
+
+
+def _no_book() -> NotFound:
+    return NotFound(
+        "There is no such book.", remedy="Choose one from the list of books (goldthread book list).", field="book"
+    )
 
 
 def source_names(engine: Engine, book_id: int) -> list[str]:

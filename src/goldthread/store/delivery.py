@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
+from sqlalchemy import Connection
+
 from goldthread.core.records import FileKind, KeyKind, Problem
 
 PROBLEMS_KEPT = 1_000
@@ -34,6 +36,7 @@ class DeliveryOrder:
 
     ``reading`` and ``header`` are kept with the delivery: the next file of the source is read alike. A delivery
     ``by_hand`` has neither. ``rows_at`` finds the cells of rejected rows; ``on_rejected`` is given them in a dry run.
+    ``unless`` is asked when nobody else can change the book any more; what it raises, the delivery raises.
     """
 
     book_id: int
@@ -48,6 +51,7 @@ class DeliveryOrder:
     dry_run: bool = False
     rows_at: RowsAt | None = None
     on_rejected: Callable[[Iterator[RejectedRow]], None] | None = None
+    unless: Callable[[Connection], None] | None = None
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from sqlalchemy import Engine, func, select
+from sqlalchemy import Connection, Engine, func, select
 
 from goldthread.core.records import OrderStatus
+from goldthread.errors import Outdated
 from goldthread.store.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source, Spend
 
 _IDS_PER_STATEMENT = 5_000
@@ -70,7 +71,9 @@ class SpendRow:
 
 @dataclass(frozen=True)
 class OrderRow:
-    """One order as it is on record; ``customer`` is the key that the order names."""
+    """One order as it is on record; ``customer`` is the key that it names, ``version`` grows with every change."""
+
+    version: int
 
     source: str
     number: str
@@ -97,7 +100,7 @@ def owners_of_keys(engine: Engine, key_ids: Sequence[int]) -> list[int]:
 
 
 def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, OrderDetail]:
-    """Details of some orders of a book by id."""
+    """Details of some orders of a book by id, each of them. Raises `Outdated` when one is not on record any more."""
     details: dict[int, OrderDetail] = {}
     with engine.connect() as connection:
         # joined here: the database would begin with the sources and walk through all of their orders
@@ -118,6 +121,8 @@ def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dic
                 ).where(Order.book_id == book_id, Order.id.in_(some))
             )
             details |= {row[0]: OrderDetail(names[row[1]], *row[2:]) for row in rows}
+    if len(details) < len(set(order_ids)):
+        raise Outdated("An order was withdrawn while it was read.", remedy="Ask again.")
     return details
 
 
@@ -177,27 +182,27 @@ def keys_of_customer(engine: Engine, customer_id: int) -> list[str]:
         return list(found.scalars())
 
 
-def find_order(engine: Engine, book_id: int, source: str, number: str) -> OrderRow | None:
+def order_on_record(connection: Connection, book_id: int, source: str, number: str) -> OrderRow | None:
     """The current version of an order, and what brought it; None when there is none."""
-    with engine.connect() as connection:
-        row = connection.execute(
-            select(
-                Source.name,
-                Order.order_number,
-                CustomerKey.value,
-                Order.ordered_on,
-                _TIME,
-                Order.amount,
-                Order.status,
-                Order.rep,
-                Order.channel,
-                Delivery.file_name,
-            )
-            .join(Source, Source.id == Order.source_id)
-            .join(CustomerKey, CustomerKey.id == Order.customer_key_id)
-            .join(Delivery, Delivery.id == Order.delivery_id)
-            .where(Order.book_id == book_id, Source.name == source, Order.order_number == number.strip(), Order.current)
-        ).first()
+    row = connection.execute(
+        select(
+            Order.id,
+            Source.name,
+            Order.order_number,
+            CustomerKey.value,
+            Order.ordered_on,
+            _TIME,
+            Order.amount,
+            Order.status,
+            Order.rep,
+            Order.channel,
+            Delivery.file_name,
+        )
+        .join(Source, Source.id == Order.source_id)
+        .join(CustomerKey, CustomerKey.id == Order.customer_key_id)
+        .join(Delivery, Delivery.id == Order.delivery_id)
+        .where(Order.book_id == book_id, Source.name == source, Order.order_number == number.strip(), Order.current)
+    ).first()
     return OrderRow(*row) if row is not None else None
 
 

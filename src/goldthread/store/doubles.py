@@ -11,6 +11,7 @@ from sqlalchemy import BindParameter, Connection, Engine, bindparam, text
 
 from goldthread.core.records import KeyKind, Verdict
 from goldthread.errors import NotFound
+from goldthread.store.orders_in import transaction
 
 
 class Likeness(StrEnum):
@@ -34,11 +35,12 @@ class Known:
 
 @dataclass(frozen=True)
 class Double:
-    """Customers that look like one, and in what."""
+    """Customers that look like one, and in what. ``word``: as `newest_word` tells it."""
 
     likeness: Likeness
     alike: str
     customers: list[Known]
+    word: int
 
 
 _BY_EMAIL = """
@@ -53,9 +55,14 @@ _BY_NAME = """
 SELECT CONCAT(MIN(name), ', ', MIN(town)), GROUP_CONCAT(id ORDER BY id) FROM customers
 WHERE book_id = :book AND town <> '' GROUP BY name, town HAVING COUNT(*) > 1
 """
-_APART = """
-SELECT a.customer_id, b.customer_id, m.verdict FROM matches m JOIN customer_keys a ON a.id = m.key_id
+_SAID = """
+SELECT a.customer_id, b.customer_id, m.verdict, m.delivery_id FROM matches m JOIN customer_keys a ON a.id = m.key_id
 JOIN customer_keys b ON b.id = m.other_key_id WHERE m.book_id = :book ORDER BY m.delivery_id, m.file_row
+"""
+_NEWEST_WORD = """
+SELECT COALESCE(MAX(m.delivery_id), 0) FROM matches m JOIN customer_keys a ON a.id = m.key_id
+JOIN customer_keys b ON b.id = m.other_key_id
+WHERE m.book_id = :book AND a.customer_id IN :ids AND b.customer_id IN :ids
 """
 _KNOWN = """
 SELECT c.id, c.name, c.town, (SELECT COUNT(*) FROM customer_keys k JOIN orders o ON o.customer_key_id = k.id
@@ -71,27 +78,35 @@ SELECT customer_id, value FROM customer_keys WHERE customer_id IN :ids ORDER BY 
 
 def likely_doubles(engine: Engine, book_id: int, offset: int, limit: int) -> tuple[int, list[Double]]:
     """How many groups of customers look like one, and some of them; pairs that were said to be two are left out."""
-    with engine.connect() as connection:
+    with transaction(engine) as connection:
         connection.execute(text("SET SESSION group_concat_max_len = 1000000"))
-        apart = _apart(connection, book_id)
+        said = _said(connection, book_id)
         groups: dict[tuple[int, ...], tuple[Likeness, str]] = {}
         for likeness, query in ((Likeness.EMAIL, _BY_EMAIL), (Likeness.NAME_AND_TOWN, _BY_NAME)):
             for alike, listed in connection.execute(text(query), {"book": book_id}):
                 ids = tuple(int(each) for each in listed.split(","))
-                if any(frozenset(pair) not in apart for pair in combinations(ids, 2)):
+                if any(said.get(frozenset(pair), (None, 0))[0] != Verdict.APART for pair in combinations(ids, 2)):
                     groups.setdefault(ids, (likeness, alike))
         chosen = list(groups.items())[offset : offset + limit]
         known = known_customers(connection, [each for ids, _ in chosen for each in ids])
-    doubles = [Double(likeness, alike, [known[each] for each in ids]) for ids, (likeness, alike) in chosen]
+    doubles = [
+        Double(
+            likeness,
+            alike,
+            [known[each] for each in ids],
+            max(said.get(frozenset(pair), (None, 0))[1] for pair in combinations(ids, 2)),
+        )
+        for ids, (likeness, alike) in chosen
+    ]
     return len(groups), doubles
 
 
-def _apart(connection: Connection, book_id: int) -> set[frozenset[int]]:
-    newest = {
-        frozenset((int(one), int(other))): verdict
-        for one, other, verdict in connection.execute(text(_APART), {"book": book_id})
+def _said(connection: Connection, book_id: int) -> dict[frozenset[int], tuple[str, int]]:
+    """The newest word on each pair of customers, and the delivery that brought it."""
+    return {
+        frozenset((int(one), int(other))): (verdict, int(delivery))
+        for one, other, verdict, delivery in connection.execute(text(_SAID), {"book": book_id})
     }
-    return {pair for pair, verdict in newest.items() if verdict == Verdict.APART}
 
 
 def known_customers(connection: Connection, ids: Iterable[int]) -> dict[int, Known]:
@@ -110,16 +125,24 @@ def known_customers(connection: Connection, ids: Iterable[int]) -> dict[int, Kno
     }
 
 
-def keys_of(engine: Engine, book_id: int, customer_ids: Iterable[int]) -> list[tuple[KeyKind, str]]:
+def keys_of(connection: Connection, book_id: int, customer_ids: Iterable[int]) -> list[tuple[KeyKind, str]]:
     """The key that stands for each of some customers of a book. Raises `NotFound`."""
-    with engine.connect() as connection:
-        found = []
-        for customer in customer_ids:
-            row = connection.execute(
-                text("SELECT kind, value FROM customer_keys WHERE id = :id AND customer_id = :id AND book_id = :book"),
-                {"id": customer, "book": book_id},
-            ).first()
-            if row is None:
-                raise NotFound("That customer is not in the book any more.", remedy="Look at the list anew.")
-            found.append((KeyKind(row[0]), str(row[1])))
+    found = []
+    for customer in customer_ids:
+        row = connection.execute(
+            text("SELECT kind, value FROM customer_keys WHERE id = :id AND customer_id = :id AND book_id = :book"),
+            {"id": customer, "book": book_id},
+        ).first()
+        if row is None:
+            raise NotFound("That customer is not in the book any more.", remedy="Look at the list anew.")
+        found.append((KeyKind(row[0]), str(row[1])))
     return found
+
+
+def newest_word(connection: Connection, book_id: int, customer_ids: Iterable[int]) -> int:
+    """The delivery of the newest word on any pair of these customers; 0 when nothing was said of them."""
+    ids = sorted(set(customer_ids))
+    found = connection.execute(
+        text(_NEWEST_WORD).bindparams(bindparam("ids", ids, expanding=True)), {"book": book_id}
+    ).scalar_one()
+    return int(found)

@@ -8,15 +8,18 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy import Engine, delete, func, insert, select
 
 from goldthread.core.book import OrderBook
-from goldthread.errors import NotFound
+from goldthread.core.records import HIDDEN
+from goldthread.errors import NotFound, TooLarge
 from goldthread.store.details import owners_of_keys
 from goldthread.store.models import Hold
 from goldthread.store.orders_in import now
 
 WORDS_LENGTH = 500
+HOLDS_MOST = 500
+"""Holds of one book."""
 _STORED = np.dtype("<i8")
 
 
@@ -34,15 +37,18 @@ _ROW = select(Hold.id, Hold.words, Hold.customer_count, Hold.held_at)
 
 
 def add_hold(engine: Engine, book_id: int, words: str, customer_ids: NDArray[np.int64]) -> HoldRow:
-    """Keep customers in hand."""
+    """Keep customers in hand. Raises `TooLarge` when a book has as many holds as it may."""
     values = {
         "book_id": book_id,
-        "words": words[:WORDS_LENGTH],
+        "words": HIDDEN.sub("", words)[:WORDS_LENGTH],
         "customer_count": int(customer_ids.size),
         "customer_ids": customer_ids.astype(_STORED).tobytes(),
         "held_at": now(),
     }
     with engine.begin() as connection:
+        held = connection.execute(select(func.count()).where(Hold.book_id == book_id)).scalar_one()
+        if held >= HOLDS_MOST:
+            raise TooLarge(f"{HOLDS_MOST} lists are held already.", remedy="Let some of them go.", field="held")
         made: Any = connection.execute(insert(Hold).values(values)).inserted_primary_key
     return find_hold(engine, book_id, int(made[0]))
 

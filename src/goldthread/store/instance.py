@@ -1,7 +1,12 @@
-"""A private MariaDB on loopback: its own data folder, socket and port, started and stopped by us."""
+"""A private MariaDB on loopback: its own data folder, socket and port, started and stopped by us.
+
+The port stays the same from start to start; where somebody else has taken it, another one is used, and whoever holds an
+`Address` finds it. Its process is known by number and start.
+"""
 
 from __future__ import annotations
 
+import contextlib
 import getpass
 import os
 import secrets
@@ -13,23 +18,35 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+import psutil
 import pymysql
 
 from goldthread.errors import Unavailable
-from goldthread.processes import POLL_SECONDS, end, is_alive
+from goldthread.processes import POLL_SECONDS, alone, end, is_alive, read_known, write_known, write_private
 
 USER = "goldthread"
 SCHEMA = "goldthread"
-_START_LIMIT_SECONDS = 60
+_IDLE_LIMIT_SECONDS = 60
+"""A database that starts is given up when it has done nothing for so long."""
+_START_LIMIT_SECONDS = 6 * 3600
 _SOCKET_PATH_LIMIT = 100
+_READ_ERRORS = (FileNotFoundError, ValueError)
 
 
 @dataclass(frozen=True)
 class Address:
-    """Where a running database is reached."""
+    """Where a running database is reached: the port stands in a file, because it may be another one tomorrow."""
 
-    port: int
+    port_file: Path | None
     password: str
+
+    @property
+    def port(self) -> int:
+        """The port that the database listens on, as told now; 0 where there is none."""
+        try:
+            return 0 if self.port_file is None else int(self.port_file.read_text(encoding="ascii"))
+        except _READ_ERRORS:
+            return 0
 
     @property
     def engine_url(self) -> str:
@@ -41,7 +58,7 @@ class Address:
 
 
 class PrivateDatabase:
-    """One database under a folder. `start` and `stop` are safe to repeat."""
+    """One database under a folder. `start` and `stop` are safe to repeat, and to call at the same moment."""
 
     def __init__(self, folder: Path, memory_mib: int) -> None:
         self.folder = folder.absolute()
@@ -51,44 +68,86 @@ class PrivateDatabase:
         self._process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> Address:
-        """Bring the database up and wait until it answers. Raises `Unavailable` when it does not."""
+        """Bring the database up and wait until it answers. Raises `Unavailable` when it does not.
+
+        Whoever starts it at the same moment waits, and finds it running.
+        """
         for part in (self._run, self.folder / "tmp"):
             part.mkdir(parents=True, exist_ok=True)
+        with alone(self._run / "lock"):
+            return self._started()
+
+    def _started(self) -> Address:
         running = self.running()
         if running is not None:
             return running
+        owner = self._owner()
+        if owner is not None:
+            return self._taken_over(owner)
         if not (self.folder / "data" / "mysql").exists():
             self._install()
-        address = Address(_free_port(), self._password())
-        self._write_private("port", str(address.port))
+        address = Address(self._port_file, self._password())
+        if not _is_free(address.port):
+            write_private(self._port_file, str(_free_port()))
+        self._log.touch(mode=0o600)
         with self._log.open("ab") as log:
             self._process = subprocess.Popen(
                 self._command(address), stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True
             )
-        self._write_private("pid", str(self._process.pid))
-        self._wait_until_answering(self._process, address)
+        self._wait_until_answering(self._process.pid, address)
+        write_known(self._pid_file, self._process.pid)
         return address
 
     def running(self) -> Address | None:
         """The address of the database when it is up and answers, else None."""
-        pid, port = self._read("pid"), self._read("port")
-        if pid is None or port is None or not is_alive(int(pid)):
+        known = read_known(self._pid_file)
+        if known is None or not known.is_alive:
             return None
-        address = Address(int(port), self._password())
+        address = Address(self._port_file, self._password())
         return address if _answers(address) else None
 
     def stop(self) -> bool:
-        """End the process that `start` began; True when there was one."""
-        ended = end(self._run / "pid")
+        """End the process of the database, whoever started it; True when there was one."""
+        if not self._run.exists():
+            return False
+        with alone(self._run / "lock"):
+            if not self._pid_file.exists() and (owner := self._owner()) is not None:
+                write_known(self._pid_file, owner.pid)
+            ended = end(self._pid_file)
         if self._process is not None:
             self._process.wait()
         return ended
 
     @property
     def pid(self) -> int | None:
-        """Process number of the database that `start` began."""
-        text = self._read("pid")
-        return None if text is None else int(text)
+        """Process number of the database that runs."""
+        known = read_known(self._pid_file)
+        return None if known is None else known.pid
+
+    @property
+    def _pid_file(self) -> Path:
+        return self._run / "pid"
+
+    @property
+    def _port_file(self) -> Path:
+        return self._run / "port"
+
+    def _owner(self) -> psutil.Process | None:
+        """The process that has our data folder open, though no file of ours names it: its starter was killed."""
+        ours = f"--datadir={self.folder / 'data'}"
+        for process in psutil.process_iter():
+            with contextlib.suppress(psutil.Error):
+                if ours in process.cmdline() and process.status() != psutil.STATUS_ZOMBIE:
+                    return process
+        return None
+
+    def _taken_over(self, owner: psutil.Process) -> Address:
+        port = next((part.removeprefix("--port=") for part in owner.cmdline() if part.startswith("--port=")), "0")
+        write_private(self._port_file, port)
+        address = Address(self._port_file, self._password())
+        self._wait_until_answering(owner.pid, address)
+        write_known(self._pid_file, owner.pid)
+        return address
 
     def _install(self) -> None:
         data = self.folder / "data"
@@ -141,13 +200,13 @@ class PrivateDatabase:
         for user in users:
             lines.append(f"CREATE USER IF NOT EXISTS {user} IDENTIFIED BY '{address.password}';")
             lines.append(f"GRANT ALL ON {SCHEMA}.* TO {user};")
-        return self._write_private("init.sql", "\n".join(lines) + "\n")
+        return write_private(self._run / "init.sql", "\n".join(lines) + "\n")
 
     def _password(self) -> str:
         known = self._read("password")
         if known is None:
             known = secrets.token_hex(24)
-            self._write_private("password", known)
+            write_private(self._run / "password", known)
         return known
 
     def _socket(self) -> Path:
@@ -156,10 +215,16 @@ class PrivateDatabase:
             return inside
         return Path(tempfile.mkdtemp(prefix="goldthread-")) / "db.sock"
 
-    def _wait_until_answering(self, process: subprocess.Popen[bytes], address: Address) -> None:
-        deadline = time.monotonic() + _START_LIMIT_SECONDS
+    def _wait_until_answering(self, pid: int, address: Address) -> None:
+        """Wait as long as the process gets on, as it does for minutes when it recovers from having been killed."""
+        began = moved = time.monotonic()
+        before = _progress_of(pid)
         while not _answers(address):
-            if process.poll() is not None or time.monotonic() > deadline:
+            now, progress = time.monotonic(), _progress_of(pid)
+            if progress != before:
+                before, moved = progress, now
+            ended = not is_alive(pid)
+            if ended or now - moved > _IDLE_LIMIT_SECONDS or now - began > _START_LIMIT_SECONDS:
                 tail = self._log.read_text(encoding="utf-8", errors="replace")[-600:]
                 raise Unavailable("The database did not start.", remedy=f"The end of {self._log} says: {tail}")
             time.sleep(POLL_SECONDS)
@@ -168,11 +233,15 @@ class PrivateDatabase:
         file = self._run / name
         return file.read_text(encoding="ascii").strip() if file.exists() else None
 
-    def _write_private(self, name: str, text: str) -> Path:
-        file = self._run / name
-        file.touch(mode=0o600, exist_ok=True)
-        file.write_text(text, encoding="ascii")
-        return file
+
+def _progress_of(pid: int) -> tuple[float, ...]:
+    """What grows while a process works: its processor time, and the bytes that it read and wrote."""
+    try:
+        process = psutil.Process(pid)
+        used, moved = process.cpu_times(), process.io_counters()
+        return round(used.user + used.system, 1), moved.read_bytes, moved.write_bytes
+    except psutil.Error:
+        return ()
 
 
 def _answers(address: Address) -> bool:
@@ -184,6 +253,16 @@ def _answers(address: Address) -> bool:
         return False
     connection.close()
     return True
+
+
+def _is_free(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+        return port > 0
 
 
 def _free_port() -> int:

@@ -41,7 +41,11 @@ class Base(DeclarativeBase):
 
 
 class Book(Base):
-    """A body of orders with one currency and one time zone."""
+    """A body of orders with one currency and one time zone.
+
+    ``amount_bound``: the absolute amounts of its orders and payments, all versions, add up to no more. It grows with
+    every delivery, and is worked out anew when it comes near the limit.
+    """
 
     __tablename__ = "books"
 
@@ -52,6 +56,17 @@ class Book(Base):
     revision: Mapped[int] = mapped_column(BigInteger, default=0)
     next_order_id: Mapped[int] = mapped_column(BigInteger, default=1)
     created_at: Mapped[dt.datetime] = mapped_column(DateTime)
+    amount_bound: Mapped[Decimal] = mapped_column(Numeric(19, 4), default=0, server_default="0")
+
+
+class Revision(Base):
+    """A revision that a book was at, with a stamp drawn at random: a number comes back when a copy is restored."""
+
+    __tablename__ = "revisions"
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    number: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    stamp: Mapped[str] = mapped_column(String(32, collation=EXACT))
 
 
 class Source(Base):
@@ -301,7 +316,7 @@ class SavedQuestion(Base):
 
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
-    name: Mapped[str] = mapped_column(String(120))
+    name: Mapped[str] = mapped_column(String(120, collation=EXACT))
     version: Mapped[int] = mapped_column(Integer)
     stop: Mapped[str] = mapped_column(String(20))
     query: Mapped[str] = mapped_column(Text)

@@ -7,9 +7,11 @@ dies in between leaves the book as it was.
 from __future__ import annotations
 
 import datetime as dt
+import errno
 import json
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -17,15 +19,16 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, insert, select, text, update
 from sqlalchemy.exc import DBAPIError
 
+from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.records import FileKind, Piece, Progress
-from goldthread.errors import Conflict, Unavailable
+from goldthread.errors import Conflict, TooLarge
 from goldthread.store import staged_customers, staged_entries, staged_orders, staging
 from goldthread.store.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
+from goldthread.store.faults import disk_full, in_our_words
 from goldthread.store.models import Book, Delivery, Source
+from goldthread.store.revisions import step_to
 
 _CELLS_PER_LOAD = 20_000
-_GONE_AWAY = (0, 1053, 1927, 2003, 2006, 2013, 2014, 2055)
-"""Error numbers of a server that shuts down or cannot be reached any more."""
 
 
 def deliver(
@@ -54,17 +57,20 @@ def deliver(
 def transaction(engine: Engine) -> Iterator[Connection]:
     """A connection of one piece of work, ended whatever state it is in: what was not committed never was.
 
-    Ending it drops its temporary tables too. Raises `Unavailable` when the database goes away.
+    Ending it drops its temporary tables and what was set for its session. Raises `Unavailable` when the database goes
+    away, `Busy` where somebody else is in the way, `DiskFull`.
     """
     with engine.connect() as connection:
         try:
             yield connection
         except DBAPIError as error:
-            code = error.orig.args[0] if error.orig is not None and error.orig.args else 0
-            if error.connection_invalidated or code in _GONE_AWAY:
-                raise Unavailable(
-                    "The database stopped answering.", remedy="Nothing was changed. Try again when it is back."
-                ) from error
+            told = in_our_words(error)
+            if told is not None:
+                raise told from error
+            raise
+        except OSError as error:
+            if error.errno == errno.ENOSPC:
+                raise disk_full() from error
             raise
         finally:
             connection.invalidate()
@@ -122,6 +128,8 @@ def _write(
     book = select(Book.revision, Book.next_order_id).where(Book.id == wanted.book_id)
     revision, next_order_id = connection.execute(book if wanted.dry_run else book.with_for_update()).one()
     report.book_revision = revision
+    if wanted.unless is not None:
+        wanted.unless(connection)
     _settle(connection, wanted.kind, report, may_repeat)
     source_id = _known_source(connection, wanted)
     place = Place(wanted.book_id, source_id or 0, 0, next_order_id, wanted.customer_key, wanted.kind)
@@ -130,7 +138,10 @@ def _write(
     report.problems.sort(key=lambda problem: problem.row)
     staging.load_problems(connection, report)
     _find_cells(connection, wanted.rows_at, report)
-    if report.rows_in == 0 or wanted.dry_run:
+    if report.rows_in == 0:
+        return
+    bound = _amount_bound(connection, wanted)
+    if wanted.dry_run:
         return
     # every key that a row names comes out of the join that writes it: looking each up once more proves nothing
     connection.execute(text("SET SESSION foreign_key_checks = 0"))
@@ -147,8 +158,42 @@ def _write(
         staged_customers.write_matches(connection, place)
     else:
         staged_entries.write(connection, place)
+    connection.execute(update(Book).where(Book.id == wanted.book_id).values(amount_bound=bound))
     _finish(connection, wanted, report, next_order_id, last_order_id)
     progress("committing", report.rows_in, report.rows_in)
+
+
+_WITH_AMOUNTS = (FileKind.ORDERS, FileKind.LINES, FileKind.PAYMENTS)
+_ABSOLUTE = """
+SELECT COALESCE(SUM(ABS(amount)), 0) FROM (SELECT amount FROM orders WHERE book_id = :book
+UNION ALL SELECT amount FROM payments WHERE book_id = :book) told
+"""
+
+
+def _amount_bound(connection: Connection, wanted: DeliveryOrder) -> Decimal:
+    """What the absolute amounts of the book add up to at most, with the staged rows. Raises `TooLarge`.
+
+    It is worked out anew only when the sum of what was ever brought in comes near the limit.
+    """
+    bound: Decimal = connection.execute(select(Book.amount_bound).where(Book.id == wanted.book_id)).scalar_one()
+    if wanted.kind not in _WITH_AMOUNTS:
+        return bound
+    coming: Decimal = connection.execute(text("SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged")).scalar_one()
+    if bound + coming >= BOOK_AMOUNT_BELOW:
+        bound = absolute_amounts(connection, wanted.book_id)
+    if bound + coming >= BOOK_AMOUNT_BELOW:
+        raise TooLarge(
+            f"With this file the amounts of the book would add up to {bound + coming:.0f} or more.",
+            remedy=f"A book holds less than {BOOK_AMOUNT_BELOW:.0f}. Check that the amounts are amounts.",
+            field="columns",
+        )
+    return bound + coming
+
+
+def absolute_amounts(connection: Connection, book_id: int) -> Decimal:
+    """What the absolute amounts of a book's orders and payments, all versions, add up to."""
+    found: Decimal = connection.execute(text(_ABSOLUTE), {"book": book_id}).scalar_one()
+    return found
 
 
 def _settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_repeat: bool) -> None:
@@ -275,8 +320,5 @@ def _finish(
         .where(Delivery.id == report.delivery_id)
         .values(counts=report.counts(), first_order_id=next_order_id, last_order_id=last_order_id)
     )
-    connection.execute(
-        update(Book)
-        .where(Book.id == wanted.book_id)
-        .values(revision=report.book_revision, next_order_id=last_order_id + 1)
-    )
+    connection.execute(update(Book).where(Book.id == wanted.book_id).values(next_order_id=last_order_id + 1))
+    step_to(connection, wanted.book_id, report.book_revision)

@@ -11,16 +11,17 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
-from sqlalchemy import Engine, select
+from sqlalchemy import select
 
 from goldthread.core.book import Attribute, OrderBook, OrderColumns
 from goldthread.core.ordering import dense_ranks, natural_key
 from goldthread.core.records import OrderStatus
 from goldthread.core.texts import TextColumn
-from goldthread.errors import NotFound
+from goldthread.errors import Outdated, Unavailable
 from goldthread.store.bulk import Record, labelled, numbers, read
 from goldthread.store.customers_out import CustomersOut, texts
-from goldthread.store.models import Book, Source
+from goldthread.store.models import Source
+from goldthread.store.revisions import Stamped, present_revision
 
 _READ_AGAIN = 5
 _MAX_ID = 2**62
@@ -33,8 +34,8 @@ SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '19
   o.rep AS rep, o.channel AS channel
 FROM orders o WHERE o.book_id = {book} AND o.current AND o.id BETWEEN {low} AND {high}
 """
-NUMBERS_QUERY = """
-SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND current AND id BETWEEN {low} AND {high}
+_NUMBERS = """
+SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id BETWEEN {low} AND {high}
 """
 _CATEGORIES = """
 SELECT l.order_id AS id, l.category AS category, CAST(SUM(l.amount) * 10000 AS SIGNED) AS amount
@@ -55,28 +56,34 @@ class ArrowTexts:
         return texts
 
 
-def book_revision(engine: Engine, book_id: int) -> int:
-    """The book's revision; it grows with every change. Raises `NotFound`."""
-    with engine.connect() as connection:
-        found = connection.execute(select(Book.revision).where(Book.id == book_id)).scalar()
-    if found is None:
-        raise NotFound("There is no such book.", remedy="Choose one of the books on record.")
-    return int(found)
-
-
-def load_book(record: Record, book_id: int) -> tuple[int, OrderBook]:
+def load_book(record: Record, book_id: int) -> tuple[Stamped, OrderBook]:
     """Read a whole book and its revision; read again when a delivery was committed meanwhile.
 
     Customers come in the order of their names, so that any ascending list of customers is alphabetical.
     """
     for _ in range(_READ_AGAIN):
-        before = book_revision(record.engine, book_id)
+        before = present_revision(record.engine, book_id)
         customers = CustomersOut(record, book_id)
         columns = read_columns(record, book_id, customers)
         about, payments = customers.columns(), customers.payments()
-        if book_revision(record.engine, book_id) == before:
+        if present_revision(record.engine, book_id) == before:
             return before, OrderBook.build(columns, customers.ids, about, payments)
-    raise NotFound("The book kept changing while it was read.", remedy="Try again when deliveries have ended.")
+    raise Unavailable("The book kept changing while it was read.", remedy="Try again when deliveries have ended.")
+
+
+def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Array:
+    """The numbers of some orders by id, whatever version of an order each is. Raises `Outdated` when one is not on
+    record any more."""
+    if ids.size == 0:
+        return pa.array([], pa.large_string())
+    table = read(record, _NUMBERS.format(book=int(book_id), low=int(ids.min()), high=int(ids.max())))
+    known = numbers(table, "id")
+    order = np.argsort(known)
+    place = np.searchsorted(known, ids, sorter=order)
+    found = order.take(np.minimum(place, max(known.size - 1, 0))) if known.size else np.zeros(0, np.int64)
+    if found.size < ids.size or not np.array_equal(known.take(found), ids):
+        raise Outdated("An order was withdrawn while it was read.", remedy="Ask again.")
+    return pc.cast(table.column("number").take(pa.array(found)), pa.large_string()).combine_chunks()
 
 
 def read_columns(record: Record, book_id: int, customers: CustomersOut) -> OrderColumns:

@@ -14,7 +14,8 @@ from goldthread.core.book import OrderBook
 from goldthread.core.records import FileKind
 from goldthread.store.bulk import Record
 from goldthread.store.models import Customer, Delivery
-from goldthread.store.orders_out import book_revision, read_threads
+from goldthread.store.orders_out import read_threads
+from goldthread.store.revisions import Stamped, present_revision, stamp_of
 
 MOST_DELIVERIES = 50
 
@@ -26,10 +27,15 @@ WHERE put.book_id = :book AND put.id IN :ids
 """
 
 
-def book_since(record: Record, book_id: int, known: OrderBook, known_revision: int, revision: int) -> OrderBook | None:
-    """The book at a revision, made of what it was at an earlier one; None when it must be read anew."""
+def book_since(record: Record, book_id: int, known: OrderBook, known_at: Stamped, wanted: Stamped) -> OrderBook | None:
+    """The book at a revision, made of what it was at an earlier one; None when it must be read anew.
+
+    A revision that the record was never at, because a copy was put back since, is no earlier one.
+    """
     with record.engine.connect() as connection:
-        put = _orders_put(connection, book_id, known_revision, revision)
+        if stamp_of(connection, book_id, known_at.number) != known_at.stamp:
+            return None
+        put = _orders_put(connection, book_id, known_at.number, wanted.number)
         if put is None:
             return None
         owners = connection.execute(
@@ -40,7 +46,7 @@ def book_since(record: Record, book_id: int, known: OrderBook, known_revision: i
     if places is None or customers != known.customer_count:
         return None
     threads = read_threads(record, book_id, known.customer_id.take(places))
-    return known.with_threads(places, threads) if book_revision(record.engine, book_id) == revision else None
+    return known.with_threads(places, threads) if present_revision(record.engine, book_id) == wanted else None
 
 
 def _orders_put(connection: Connection, book_id: int, known_revision: int, revision: int) -> list[int] | None:

@@ -22,6 +22,7 @@ from sqlalchemy import Connection, Engine, text
 
 from goldthread.core.records import guarded
 from goldthread.store.books import BookRow
+from goldthread.store.orders_in import transaction
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"
@@ -260,20 +261,24 @@ RESOURCES = (
 _NUMBERED = {"sources": "sources", "deliveries": "deliveries", "keys": "customer_keys"}
 
 
-def take_out(engine: Engine, book: BookRow, target: Path, advance: Callable[[int], None]) -> None:
-    """Write a book as a package, as it is at one moment. ``advance`` is told how many rows are behind."""
-    with engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection:
+def take_out(engine: Engine, book: BookRow, target: Path, advance: Callable[[int, int], None]) -> None:
+    """Write a book as a package, as it is at one moment. ``advance`` is told how many rows are behind, and of how many."""
+    with transaction(engine.execution_options(isolation_level="REPEATABLE READ")) as connection:
         number(connection, book.id)
         found = connection.execute(
             text("SELECT revision, next_order_id FROM books WHERE id = :book"), {"book": book.id}
         ).one()
         described: list[dict[str, Any]] = []
-        rows = 0
+        rows, total = 0, _row_count(connection, book.id)
         with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as package:
             for resource in RESOURCES:
-                described.append(_write(connection, package, book.id, resource))
+                before = rows
+
+                def advance_by(count: int, before: int = before) -> None:
+                    advance(before + count, max(total, before + count))
+
+                described.append(_write(connection, package, book.id, resource, advance_by))
                 rows += described[-1]["rows"]
-                advance(rows)
             descriptor = _descriptor(book, found, described)
             content = json.dumps(descriptor, ensure_ascii=False, indent=1) + "\n"
             package.writestr(_entry(DESCRIPTOR), content.encode("utf-8"))
@@ -291,7 +296,20 @@ def number(connection: Connection, book_id: int) -> None:
         )
 
 
-def _write(connection: Connection, package: zipfile.ZipFile, book_id: int, resource: Resource) -> dict[str, Any]:
+def _row_count(connection: Connection, book_id: int) -> int:
+    """About how many rows a package will have: those of the large tables."""
+    counts = (f"(SELECT COUNT(*) FROM {table} WHERE book_id = :book)" for table in ("orders", "order_lines"))
+    found: int = connection.execute(text(f"SELECT {' + '.join(counts)}"), {"book": book_id}).scalar_one()
+    return found
+
+
+def _write(
+    connection: Connection,
+    package: zipfile.ZipFile,
+    book_id: int,
+    resource: Resource,
+    advance: Callable[[int], None],
+) -> dict[str, Any]:
     columns = ", ".join(field.sql for field in resource.fields)
     query = text(f"SELECT {columns} FROM {resource.query} ORDER BY {resource.order}")
     found = connection.execution_options(yield_per=_ROWS_AT_ONCE).execute(query, {"book": book_id})
@@ -303,6 +321,7 @@ def _write(connection: Connection, package: zipfile.ZipFile, book_id: int, resou
             digest.update(lines)
             size += len(lines)
             rows += count
+            advance(rows)
     return {
         "name": resource.name.replace("_", "-"),
         "path": resource.path,

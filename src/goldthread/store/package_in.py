@@ -7,7 +7,9 @@ import hashlib
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
@@ -17,12 +19,14 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, text
 
+from goldthread.core.limits import AMOUNT_BELOW, BOOK_AMOUNT_BELOW, FIRST_DATE, LAST_DATE
 from goldthread.core.records import unguarded
 from goldthread.errors import TooLarge, UnreadableFile
 from goldthread.store import identity
 from goldthread.store.books import BookRow, find_book, insert_book
-from goldthread.store.orders_in import transaction
+from goldthread.store.orders_in import absolute_amounts, transaction
 from goldthread.store.package import DESCRIPTOR, PROFILE, RESOURCES, VERSION, Resource
+from goldthread.store.revisions import step_to
 from goldthread.store.staged_orders import found_customers
 from goldthread.store.staging import load
 
@@ -45,6 +49,14 @@ _NAMED_OTHERWISE = {
     "delivery_problems": {"column": "column_name"},
 }
 _COLUMN_NAMES = {"source": "source_id", "delivery": "delivery_id", "customer_key": "customer_key_id"}
+_OUTSIDE = {
+    "orders": "ordered_on NOT BETWEEN :first AND :last OR (NOT from_lines AND ABS(amount) >= :amount)",
+    "order_lines": "ABS(amount) >= :amount",
+    "payments": "paid_on NOT BETWEEN :first AND :last OR ABS(amount) >= :amount",
+    "spend": "month NOT BETWEEN :first AND :last OR ABS(amount) >= :amount",
+    "events": "begins_on NOT BETWEEN :first AND :last OR ends_on NOT BETWEEN :first AND :last",
+}
+"""What the limits of a record leave out, by table; an order of lines may come to more than one amount."""
 _WITHOUT_BOOK = ("delivery_problems", "rejected_cells")
 _OWN_NUMBER = {"sources": "source", "deliveries": "delivery", "customer_keys": "customer_key"}
 
@@ -66,28 +78,44 @@ def bring_back(
     Raises `UnreadableFile` for a file that is no package of ours, or was damaged or changed, `TooLarge`, and `Conflict`
     when the name is taken.
     """
-    try:
-        with zipfile.ZipFile(path) as package:
-            descriptor = _descriptor(package, limit_bytes)
-            about = descriptor["book"]
-            with transaction(engine) as connection:
-                book = (name or str(descriptor["title"]), str(about["currency"]), str(about["time_zone"]))
-                book_id = insert_book(connection, *book)
-                _fill(_Arrival(connection, book_id), package, descriptor, advance)
-                connection.commit()
-    except (zipfile.BadZipFile, OSError, EOFError, KeyError, TypeError, ValueError) as error:
-        raise UnreadableFile(
-            f"This is no whole book that was taken out ({error}).", remedy="Take the book out again."
-        ) from None
+    with _package(path) as package:
+        descriptor = _descriptor(package, limit_bytes)
+        about = descriptor["book"]
+        with transaction(engine) as connection:
+            book = (name or str(descriptor["title"]), str(about["currency"]), str(about["time_zone"]))
+            book_id = insert_book(connection, *book)
+            _fill(_Arrival(connection, book_id), package, descriptor, advance)
+            connection.commit()
     return find_book(engine, book_id)
 
 
-def _descriptor(package: zipfile.ZipFile, limit_bytes: int) -> dict[str, Any]:
-    with package.open(DESCRIPTOR) as content:
-        descriptor: dict[str, Any] = json.loads(content.read(_DESCRIPTOR_BYTES))
-    if descriptor.get("profile") != PROFILE or descriptor.get("version") != VERSION or "book" not in descriptor:
+@contextmanager
+def _package(path: Path) -> Iterator[zipfile.ZipFile]:
+    """A package whose content is read. Raises `UnreadableFile` for what the file itself is at fault for."""
+    try:
+        with zipfile.ZipFile(path) as package:
+            yield package
+    except (zipfile.BadZipFile, EOFError, zlib.error, csv.Error, UnicodeDecodeError) as error:
         raise UnreadableFile(
-            "This data package does not hold a book of ours.", remedy="Bring its tables in as files, one by one."
+            f"This is no whole book that was taken out ({error}).", remedy="Take the book out again."
+        ) from None
+
+
+def _descriptor(package: zipfile.ZipFile, limit_bytes: int) -> dict[str, Any]:
+    """What the package says of itself, every entry that is needed being there and of its kind."""
+    try:
+        with package.open(DESCRIPTOR) as content:
+            descriptor: dict[str, Any] = json.loads(content.read(_DESCRIPTOR_BYTES))
+        about, described = descriptor["book"], {each["path"]: each for each in descriptor["resources"]}
+        ours = descriptor["profile"] == PROFILE and descriptor["version"] == VERSION
+        _ = int(about["revision"]), int(about["next_order_id"]), about["currency"], about["time_zone"]
+        _ = [(int(described[each.path]["rows"]), described[each.path]["hash"]) for each in RESOURCES]
+        _ = [package.getinfo(each.path) for each in RESOURCES]
+    except (KeyError, TypeError, ValueError, RecursionError):
+        ours = False
+    if not ours:
+        raise UnreadableFile(
+            "This data package does not hold a whole book of ours.", remedy="Bring its tables in as files, one by one."
         )
     if sum(entry.file_size for entry in package.infolist()) > limit_bytes:
         raise TooLarge(
@@ -113,10 +141,31 @@ def _fill(
     identity.gather(connection, "SELECT id FROM customer_keys WHERE book_id = :book", dict(values))
     identity.settle(connection)
     about = descriptor["book"]
+    hold_limits(connection, arrival.book_id)
     connection.execute(
-        text("UPDATE books SET revision = :revision, next_order_id = :next WHERE id = :book"),
-        values | {"revision": int(about["revision"]), "next": int(about["next_order_id"])},
+        text("UPDATE books SET next_order_id = :next WHERE id = :book"), values | {"next": int(about["next_order_id"])}
     )
+    if int(about["revision"]) > 0:
+        step_to(connection, arrival.book_id, int(about["revision"]))
+
+
+def hold_limits(connection: Connection, book_id: int) -> None:
+    """Raises `UnreadableFile` for a book with dates or amounts that no record can have (definitions, 1.9)."""
+    values = {"book": book_id, "first": FIRST_DATE, "last": LAST_DATE, "amount": AMOUNT_BELOW}
+    for table, outside in _OUTSIDE.items():
+        found = connection.execute(text(f"SELECT COUNT(*) FROM {table} WHERE book_id = :book AND ({outside})"), values)
+        if count := found.scalar_one():
+            raise UnreadableFile(
+                f"{count} rows of {table} have a date or an amount outside the limits of a record.",
+                remedy="Correct the package's tables and bring them in as files, one by one.",
+            )
+    bound = absolute_amounts(connection, book_id)
+    if bound >= BOOK_AMOUNT_BELOW:
+        raise TooLarge(
+            f"The amounts of this book add up to {bound:.0f}; a book holds less than {BOOK_AMOUNT_BELOW:.0f}.",
+            remedy="Check that the amounts are amounts.",
+        )
+    connection.execute(text("UPDATE books SET amount_bound = :bound WHERE id = :book"), values | {"bound": bound})
 
 
 def _bring(
@@ -134,6 +183,8 @@ def _bring(
             raise UnreadableFile(f"{resource.path} has other columns than a book has.", remedy="Take it out again.")
         rows = 0
         while piece := list(islice(reader, _ROWS_AT_ONCE)):
+            if set(map(len, piece)) != {len(resource.fields)}:
+                raise UnreadableFile(f"{resource.path} has rows of another width.", remedy="Take the book out again.")
             _load(arrival, resource, piece)
             rows += len(piece)
             yield len(piece)
@@ -181,6 +232,13 @@ def _load(arrival: _Arrival, resource: Resource, rows: list[list[str]]) -> None:
     load(arrival.connection, statement, zip(*columns, strict=True), len(rows))
 
 
+def _ids(ids: NDArray[np.int64], numbers: list[str], resource: Resource) -> list[str]:
+    """What numbers of the package's own have come to stand for. Raises `UnreadableFile` for one that names nothing."""
+    if any(number and not (number.isdecimal() and 1 <= int(number) <= ids.size) for number in numbers):
+        raise UnreadableFile(f"{resource.path} points to what is not there.", remedy="Take the book out again.")
+    return [str(ids[int(number) - 1]) if number else r"\N" for number in numbers]
+
+
 def _column(resource: Resource, name: str) -> str:
     return _NAMED_OTHERWISE.get(resource.table, {}).get(name) or _COLUMN_NAMES.get(name, name)
 
@@ -190,8 +248,7 @@ def _values(arrival: _Arrival, resource: Resource, place: int, rows: list[list[s
     told = resource.fields[place]
     texts: Iterator[str] = (row[place] for row in rows)
     if told.name in _NUMBERED:
-        ids = arrival.ids[_NUMBERED[told.name]]
-        return [str(ids[int(value) - 1]) if value else r"\N" for value in texts]
+        return _ids(arrival.ids[_NUMBERED[told.name]], list(texts), resource)
     if told.type == "datetime":
         return [value.removesuffix("Z").replace("T", " ") or r"\N" for value in texts]
     if told.type == "string" and told.name != "fingerprint":

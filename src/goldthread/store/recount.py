@@ -18,11 +18,17 @@ from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period, to_date
 
 MINOR = 10_000
 _PERIOD_SQL = {
-    Period.WEEK: "(DATEDIFF({day}, '1969-12-29') DIV 7)",
+    # counted from a Monday before every date on record, because DIV cuts off towards zero
+    Period.WEEK: "(DATEDIFF({day}, '1896-01-06') DIV 7 - 3860)",
     Period.MONTH: "(YEAR({day}) * 12 + MONTH({day}) - 23641)",
     Period.QUARTER: "(YEAR({day}) * 4 + QUARTER({day}) - 7881)",
     Period.YEAR: "(YEAR({day}) - 1970)",
 }
+SEQUENCE_SQL = (
+    "ORDER BY o.ordered_on, o.ordered_at, NATURAL_SORT_KEY(o.order_number) COLLATE utf8mb4_bin, o.order_number, "
+    "s.name COLLATE utf8mb4_bin"
+)
+"""Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
 _COHORTS = """
 WITH counted AS (
   SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,

@@ -8,9 +8,8 @@ from sqlalchemy import Engine, bindparam, text
 
 from goldthread.core.newness import NewnessTable, Span
 from goldthread.core.periods import to_date
-from goldthread.store.recount import rule_values
+from goldthread.store.recount import SEQUENCE_SQL, rule_values
 
-MINOR = 10_000
 _BEGINS = {
     Span.DAY: "{day}",
     Span.WEEK: "DATE_SUB({day}, INTERVAL WEEKDAY({day}) DAY)",
@@ -22,8 +21,8 @@ _NEWNESS = """
 WITH counted AS (
   SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
     MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day,
-    ROW_NUMBER() OVER (PARTITION BY k.customer_id ORDER BY o.ordered_on, o.ordered_at) = 1 AS is_new,
-    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id ORDER BY o.ordered_on, o.ordered_at) AS day_before
+    ROW_NUMBER() OVER (PARTITION BY k.customer_id {sequence}) = 1 AS is_new,
+    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id {sequence}) AS day_before
   FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
   WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
 ), placed AS (
@@ -33,22 +32,27 @@ WITH counted AS (
 )
 SELECT period, SUM(is_new), COUNT(*) - SUM(is_new), SUM(back),
   COUNT(DISTINCT IF(period = first_period, customer, NULL)), COUNT(DISTINCT IF(period <> first_period, customer, NULL)),
-  COUNT(DISTINCT IF(back AND period <> first_period, customer, NULL))
+  COUNT(DISTINCT IF(back AND period <> first_period, customer, NULL)),
+  CAST(SUM(IF(is_new, amount, 0)) * 10000 AS SIGNED), CAST(SUM(IF(is_new, 0, amount)) * 10000 AS SIGNED),
+  CAST(SUM(IF(back, amount, 0)) * 10000 AS SIGNED)
 FROM placed GROUP BY period
 """
 
 
 def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
-    """In how many periods orders or customers, new, returning or won back, differ; periods outside the table included.
-
-    Which of two orders of one day is the first does not matter for counts. Revenue is held by the sums of the core.
-    """
+    """In how many periods orders, customers or revenue, new, returning or won back, differ; periods outside the table
+    included."""
     rule = table.history.rule
     months = rule.lapse.months
     limit = f"day - INTERVAL {rule.lapse.days} DAY" if months is None else f"day - INTERVAL {months} MONTH"
     begins = _BEGINS[table.span]
     statement = text(
-        _NEWNESS.format(begins=begins.format(day="day"), first_begins=begins.format(day="first_day"), limit=limit)
+        _NEWNESS.format(
+            begins=begins.format(day="day"),
+            first_begins=begins.format(day="first_day"),
+            limit=limit,
+            sequence=SEQUENCE_SQL,
+        )
     ).bindparams(bindparam("statuses", expanding=True), bindparam("sources", expanding=True))
     values = rule_values(book_id, table.history)
     known = dict(zip(_days(table), _figures(table), strict=True))
@@ -56,7 +60,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     with engine.connect() as connection:
         for period, *figures in connection.execute(statement, values):
             counted[period] = [int(figure) for figure in figures]
-    nothing = [0] * 6
+    nothing = [0] * 9
     return sum(known.get(day, nothing) != counted.get(day, nothing) for day in known.keys() | counted.keys())
 
 
@@ -67,7 +71,7 @@ def _days(table: NewnessTable) -> list[dt.date]:
 def _figures(table: NewnessTable) -> list[list[int]]:
     columns = [
         values.tolist()
-        for parts in (table.orders, table.customers)
+        for parts in (table.orders, table.customers, table.revenue_minor)
         for values in (parts.new, parts.returning, parts.won_back)
     ]
     return [list(row) for row in zip(*columns, strict=True)]

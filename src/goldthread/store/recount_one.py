@@ -6,26 +6,30 @@ database; conditions on orders cannot be told to it.
 
 from __future__ import annotations
 
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Engine, TextClause, bindparam, text
+from sqlalchemy import Connection, Engine, TextClause, bindparam, text
 from sqlalchemy.exc import OperationalError
 
 from goldthread.core.cohorts import CohortCounts
 from goldthread.core.history import History
 from goldthread.core.newness import Measure, Side
 from goldthread.core.periods import period_end, period_start, to_date
-from goldthread.errors import Unavailable
-from goldthread.store.recount import age_sql, cohort_sql, rule_values
+from goldthread.errors import Stopped, Unavailable
+from goldthread.store.recount import SEQUENCE_SQL, age_sql, cohort_sql, rule_values
 
 MINOR = 10_000
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
 LONGEST_SECONDS = 60
-_TIMED_OUT = 1969
+_TIMED_OUT, _INTERRUPTED = 1969, 1317
+_LOOK_EVERY_SECONDS = 0.5
 _RULE = "o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources"
 _COUNTED = f"""
 WITH there AS (
@@ -45,11 +49,7 @@ _OF_EACH = "OVER (PARTITION BY k.customer_id"
 _FIRST_DAY = f", MIN(o.ordered_on) {_OF_EACH}) AS first_day"
 _AGED = "(SELECT customer, amount, {cohort} AS cohort, {age} AS age FROM inside) aged"
 _FRESH = f", MIN(o.ordered_on) {_OF_EACH}) >= :first_day AS fresh"
-_SEQUENCE = (
-    "ORDER BY o.ordered_on, o.ordered_at, NATURAL_SORT_KEY(o.order_number) COLLATE utf8mb4_bin, o.order_number, "
-    "s.name COLLATE utf8mb4_bin)"
-)
-"""Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
+_SEQUENCE = f"{SEQUENCE_SQL})"
 _BACK = f", LAG(o.ordered_on) {_OF_EACH} {_SEQUENCE} <= {{limit}} AS back"
 _IS_NEW = f", ROW_NUMBER() {_OF_EACH} {_SEQUENCE} = 1 AS is_new"
 _ANY_BACK = "(SELECT *, MAX(COALESCE(back, 0)) OVER (PARTITION BY customer) AS any_back FROM inside) told"
@@ -82,8 +82,12 @@ def recount_cells(
     counts: CohortCounts,
     wanted: NDArray[np.bool_],
     among: NDArray[np.int64] | None,
+    is_gone: Callable[[], bool],
 ) -> Tallied:
-    """Count the orders of some cells again. ``among``: ids of the customers that are looked at; None for all."""
+    """Count the orders of some cells again. ``among``: ids of the customers that are looked at; None for all.
+
+    Raises `Stopped` soon after ``is_gone`` says that nobody waits any more, and `Unavailable` when it takes too long.
+    """
     rows = np.flatnonzero(wanted.any(axis=1))
     if rows.size == 0:
         return Tallied(0, 0, 0)
@@ -95,7 +99,7 @@ def recount_cells(
         "first_day": to_date(int(period_start(first, counts.period))),
         "last_day": to_date(int(period_end(last, counts.period))),
     }
-    return _tallied(engine, statement, values, among)
+    return _tallied(engine, statement, values, among, is_gone)
 
 
 def recount_stretch(
@@ -106,8 +110,9 @@ def recount_stretch(
     measure: Measure,
     side: Side,
     among: NDArray[np.int64] | None,
+    is_gone: Callable[[], bool],
 ) -> Tallied:
-    """Count one side of a stretch of days again, both ends included."""
+    """Count one side of a stretch of days again, both ends included. Raises as `recount_cells`."""
     lapse = history.rule.lapse
     limit = (
         f"o.ordered_on - INTERVAL {lapse.days} DAY"
@@ -121,7 +126,7 @@ def recount_stretch(
         among=_among(among), told=told.format(limit=limit), within="day", table=table, where=where
     )
     values = rule_values(book_id, history) | {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
-    return _tallied(engine, statement, values, among)
+    return _tallied(engine, statement, values, among, is_gone)
 
 
 def _where(counts: CohortCounts, wanted: NDArray[np.bool_]) -> str:
@@ -142,7 +147,13 @@ def _among(among: NDArray[np.int64] | None) -> str:
     return "" if among is None else "AND k.customer_id IN :among"
 
 
-def _tallied(engine: Engine, statement: str, values: dict[str, object], among: NDArray[np.int64] | None) -> Tallied:
+def _tallied(
+    engine: Engine,
+    statement: str,
+    values: dict[str, object],
+    among: NDArray[np.int64] | None,
+    is_gone: Callable[[], bool],
+) -> Tallied:
     asked: TextClause = text(statement).bindparams(
         bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
     )
@@ -153,9 +164,13 @@ def _tallied(engine: Engine, statement: str, values: dict[str, object], among: N
         # asked for in passing: it must not keep the database busy for long
         connection.execute(text("SET max_statement_time = :seconds"), {"seconds": LONGEST_SECONDS})
         try:
-            customers, orders, amount = connection.execute(asked, values).one()
+            with _ended_when(engine, connection, is_gone):
+                customers, orders, amount = connection.execute(asked, values).one()
         except OperationalError as error:
-            if error.orig is None or error.orig.args[0] != _TIMED_OUT:
+            code = error.orig.args[0] if error.orig is not None else 0
+            if code == _INTERRUPTED:
+                raise Stopped("Nobody waits for this recount any more.", remedy="Ask again.") from error
+            if code != _TIMED_OUT:
                 raise
             raise Unavailable(
                 f"The database's recount took longer than {LONGEST_SECONDS} seconds.",
@@ -164,3 +179,25 @@ def _tallied(engine: Engine, statement: str, values: dict[str, object], among: N
         finally:
             connection.execute(text("SET max_statement_time = 0"))
     return Tallied(int(customers), int(orders), int(Decimal(amount) * MINOR))
+
+
+@contextmanager
+def _ended_when(engine: Engine, connection: Connection, is_gone: Callable[[], bool]) -> Iterator[None]:
+    """End the statements of a connection once nobody waits for them."""
+    mine = int(connection.execute(text("SELECT CONNECTION_ID()")).scalar_one())
+    done = threading.Event()
+
+    def look() -> None:
+        while not done.wait(_LOOK_EVERY_SECONDS):
+            if is_gone():
+                with engine.connect() as other:
+                    other.execute(text(f"KILL QUERY {mine}"))
+                return
+
+    watcher = threading.Thread(target=look, name=f"recount-{mine}", daemon=True)
+    watcher.start()
+    try:
+        yield
+    finally:
+        done.set()
+        watcher.join()

@@ -1,12 +1,14 @@
 """A book's sorted columns on disk, memory-mapped: shared by all processes, and thrown away at will.
 
-A snapshot is a folder of ``.npy`` files and a ``book.json`` that names the revision, the labels, and each file's size
-and check figure of its first and last bytes. One that is stale, incomplete or damaged is not read.
+A snapshot is a folder of ``.npy`` files and a ``book.json`` that names the revision's stamp, the labels, and each
+file's size and check figure of its first and last bytes. One that is stale, incomplete or damaged is not read, nor is
+one of another record whose books and revisions have the same numbers.
 """
 
 from __future__ import annotations
 
 import json
+import logging
 import shutil
 import tempfile
 import zlib
@@ -19,8 +21,11 @@ from numpy.typing import NDArray
 from goldthread.core.book import Attribute, CustomerColumns, OrderBook
 from goldthread.core.payments import Payments
 from goldthread.core.texts import TextColumn
+from goldthread.store.revisions import Stamped
 
-FORMAT = 3
+FORMAT = 4
+_UNFINISHED = ".new"
+_log = logging.getLogger(__name__)
 _COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
 _PAYMENTS = ("customer", "day", "amount_minor")
 _FOUND_BY = "found by"
@@ -29,10 +34,37 @@ _HEADER_BYTES = 128
 _SAMPLE_BYTES = 1 << 16
 
 
-def save_snapshot(folder: Path, book_id: int, revision: int, book: OrderBook) -> None:
-    """Write a snapshot beside the others, then move it to its name; older ones of the book are removed."""
-    folder.mkdir(parents=True, exist_ok=True)
-    unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{revision}-", suffix=".new", dir=folder))
+def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook) -> bool:
+    """Write a snapshot beside the others, then move it to its name; older ones of the book are removed.
+
+    False, with nothing left behind, where that cannot be done: a full disk must not keep a book from being read.
+    """
+    unfinished: Path | None = None
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{at.stamp}-", suffix=_UNFINISHED, dir=folder))
+        _write(unfinished, at, book)
+        final = _place(folder, book_id, at)
+        shutil.rmtree(final, ignore_errors=True)
+        unfinished.rename(final)
+    except OSError as error:
+        _log.warning("A snapshot could not be saved: %s", error)
+        if unfinished is not None:
+            shutil.rmtree(unfinished, ignore_errors=True)
+        return False
+    for other in folder.glob(f"{book_id}-*"):
+        if other != final and not other.name.endswith(_UNFINISHED):
+            shutil.rmtree(other, ignore_errors=True)
+    return True
+
+
+def remove_unfinished(folder: Path) -> None:
+    """Remove what processes that were killed began to write."""
+    for each in folder.glob(f"*{_UNFINISHED}"):
+        shutil.rmtree(each, ignore_errors=True)
+
+
+def _write(unfinished: Path, at: Stamped, book: OrderBook) -> None:
     about = book.customers
     texts = {**about.texts, _FOUND_BY: about.found_by}
     labels = [*book.attributes.values(), *about.attributes.values()]
@@ -47,27 +79,22 @@ def save_snapshot(folder: Path, book_id: int, revision: int, book: OrderBook) ->
         np.save(unfinished / f"{name}.npy", column)
     description = {
         "format": FORMAT,
-        "revision": revision,
+        "revision": at.number,
+        "stamp": at.stamp,
         "of_orders": {name: attribute.labels for name, attribute in book.attributes.items()},
         "of_customers": {name: attribute.labels for name, attribute in about.attributes.items()},
         "texts": list(texts),
         "files": {file.name: _fingerprint(file) for file in sorted(unfinished.glob("*.npy"))},
     }
     (unfinished / "book.json").write_text(json.dumps(description), encoding="utf-8")
-    final = _place(folder, book_id, revision)
-    shutil.rmtree(final, ignore_errors=True)
-    unfinished.rename(final)
-    for other in folder.glob(f"{book_id}-*"):
-        if other != final and not other.name.endswith(".new"):
-            shutil.rmtree(other, ignore_errors=True)
 
 
-def open_snapshot(folder: Path, book_id: int, revision: int) -> OrderBook | None:
+def open_snapshot(folder: Path, book_id: int, at: Stamped) -> OrderBook | None:
     """The book of a snapshot, memory-mapped; None when there is none of this revision that is whole."""
-    place = _place(folder, book_id, revision)
+    place = _place(folder, book_id, at)
     try:
         description: dict[str, Any] = json.loads((place / "book.json").read_text(encoding="utf-8"))
-        if description["format"] != FORMAT or description["revision"] != revision:
+        if description["format"] != FORMAT or description["stamp"] != at.stamp:
             return None
         if any(_fingerprint(place / name) != known for name, known in description["files"].items()):
             return None
@@ -105,8 +132,8 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
     )
 
 
-def _place(folder: Path, book_id: int, revision: int) -> Path:
-    return folder / f"{book_id}-{revision}"
+def _place(folder: Path, book_id: int, at: Stamped) -> Path:
+    return folder / f"{book_id}-{at.number}-{at.stamp}"
 
 
 def _fingerprint(file: Path) -> list[int]:

@@ -8,38 +8,43 @@ from goldthread.core.records import Problem, Progress
 from goldthread.store import identity
 from goldthread.store.delivery import DeliveryReport, Place
 from goldthread.store.staged_orders import found_customers
-from goldthread.store.staging import remove, take_out_repeats
+from goldthread.store.staging import take_out_repeats
 
-_FIRST_NUMBERS = """
-SELECT s.file_row, s.number, f.first_row, FALSE FROM staged s
-JOIN (SELECT MIN(file_row) AS first_row, number FROM staged WHERE number <> '' GROUP BY number HAVING COUNT(*) > 1) f
-  ON f.number = s.number AND s.file_row > f.first_row
+_SAME = """BINARY s.name = BINARY f.name AND BINARY s.town = BINARY f.town AND s.closed <=> f.closed
+  AND s.do_not_contact <=> f.do_not_contact AND JSON_EQUALS(s.attributes, f.attributes)"""
+_AGAIN_BY_NUMBER = f"""
+SELECT s.file_row, s.number, f.file_row, s.email = f.email AND {_SAME} FROM staged s
+JOIN (SELECT MIN(file_row) AS first_row, number FROM staged WHERE number <> '' GROUP BY number HAVING COUNT(*) > 1) g
+  ON g.number = s.number AND s.file_row > g.first_row
+JOIN staged f ON f.file_row = g.first_row
 """
-_FIRST_EMAILS = """
-SELECT s.file_row, s.email, s.number, f.first_row FROM staged s
-JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' GROUP BY email HAVING COUNT(*) > 1) f
-  ON f.email = s.email AND s.file_row > f.first_row
+_AGAIN_BY_EMAIL = f"""
+SELECT s.file_row, s.email, f.file_row, {_SAME} FROM staged s
+JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' GROUP BY email HAVING COUNT(*) > 1) g
+  ON g.email = s.email AND s.file_row > g.first_row AND s.number = ''
+JOIN staged f ON f.file_row = g.first_row
+"""
+_CLAIMED_AGAIN = """
+SELECT s.file_row, s.email, g.first_row FROM staged s
+JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' AND number <> '' GROUP BY email
+  HAVING COUNT(*) > 1) g ON g.email = s.email AND s.file_row > g.first_row AND s.number <> ''
 """
 
 
 def settle(connection: Connection, report: DeliveryReport) -> None:
-    """Take out second records of one number; tell an e-mail that two records claim."""
-    again = connection.execute(text(_FIRST_NUMBERS)).all()
-    take_out_repeats(
-        connection,
-        report,
-        again,
-        "customer number",
-        "An earlier row is about the same customer already.",
-        "Compare it with row {row}, keep the one that is right, and bring the file in again.",
-    )
-    shared = connection.execute(text(_FIRST_EMAILS)).all()
-    for file_row, email, number, first_row in shared:
-        if number:
-            report.tell(_email_taken(file_row, email, f"the customer of row {first_row}"))
-        else:
-            report.rows_repeated += 1
-    remove(connection, (row[0] for row in shared if not row[2]))
+    """Take out second records of one customer, by number or by an e-mail alone: those that say the same are repeats,
+    the others are told. An e-mail that two numbers claim is told, and both records come in."""
+    for query, column in ((_AGAIN_BY_NUMBER, "customer number"), (_AGAIN_BY_EMAIL, "e-mail")):
+        take_out_repeats(
+            connection,
+            report,
+            connection.execute(text(query)).all(),
+            column,
+            "An earlier row tells this customer otherwise.",
+            "Compare it with row {row}, keep the one that is right, and bring the file in again.",
+        )
+    for file_row, email, first_row in connection.execute(text(_CLAIMED_AGAIN)).all():
+        report.tell(_email_taken(file_row, email, f"the customer of row {first_row}"))
     report.rows_in = report.rows_read - report.rows_rejected - report.rows_repeated
 
 

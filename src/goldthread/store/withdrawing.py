@@ -12,11 +12,12 @@ from typing import Any
 
 from sqlalchemy import Connection, Engine, Row, select, text, update
 
-from goldthread.core.records import FileKind
+from goldthread.core.records import FileKind, Progress
 from goldthread.errors import Conflict, NotFound
 from goldthread.store import identity
 from goldthread.store.models import Book, Delivery
 from goldthread.store.orders_in import now, transaction
+from goldthread.store.revisions import step_to
 from goldthread.store.staged_entries import ENTRIES
 
 
@@ -32,6 +33,8 @@ class Withdrawal:
     book_revision: int
 
 
+_STEPS = 3
+_ORDERS_PER_STEP = 50_000
 _KEYS = {
     FileKind.ORDERS: "SELECT DISTINCT customer_key_id AS key_id FROM orders WHERE book_id = :book "
     "AND id BETWEEN :low AND :high",
@@ -55,8 +58,11 @@ WHERE NOT EXISTS (SELECT 1 FROM orders o WHERE o.customer_key_id = k.id)
 """
 
 
-def withdraw(engine: Engine, book_id: int, delivery_id: int) -> Withdrawal:
-    """Take a delivery back, in one transaction. Raises `NotFound`, or `Conflict` for one that is withdrawn already."""
+def withdraw(engine: Engine, book_id: int, delivery_id: int, progress: Progress) -> Withdrawal:
+    """Take a delivery back, in one transaction.
+
+    Raises `NotFound`, `Conflict` for one that is withdrawn already, and what ``progress`` raises between the steps.
+    """
     with transaction(engine) as connection:
         revision = connection.execute(select(Book.revision).where(Book.id == book_id).with_for_update()).scalar_one()
         found = connection.execute(
@@ -69,16 +75,16 @@ def withdraw(engine: Engine, book_id: int, delivery_id: int) -> Withdrawal:
                 f"{found.file_name} is withdrawn already.",
                 remedy="Bring the file in again if it belongs into the book.",
             )
-        undone = _undo(connection, found, revision + 1)
+        undone = _undo(connection, found, revision + 1, progress)
         connection.execute(
             update(Delivery).where(Delivery.id == delivery_id).values(withdrawn_at=now(), fingerprint=None)
         )
-        connection.execute(update(Book).where(Book.id == book_id).values(revision=revision + 1))
+        step_to(connection, book_id, revision + 1)
         connection.commit()
         return undone
 
 
-def _undo(connection: Connection, delivery: Row[Any], revision: int) -> Withdrawal:
+def _undo(connection: Connection, delivery: Row[Any], revision: int, progress: Progress) -> Withdrawal:
     values = {
         "book": delivery.book_id,
         "source": delivery.source_id,
@@ -86,23 +92,26 @@ def _undo(connection: Connection, delivery: Row[Any], revision: int) -> Withdraw
         "low": delivery.first_order_id,
         "high": delivery.last_order_id,
     }
+    progress("finding", 0, _STEPS)
     connection.execute(text("SET SESSION foreign_key_checks = 0"))
     customers_before = _customer_count(connection, delivery.book_id)
     keys = _KEYS.get(delivery.kind)
     if keys:
         connection.execute(text(f"{_LOOSE} {keys}"), values)
         identity.gather(connection, "SELECT key_id FROM loose", {})
+    progress("removing", 1, _STEPS)
     if delivery.kind in (FileKind.ORDERS, FileKind.LINES):
-        gone, back = _undo_orders(connection, values)
+        gone, back = _undo_orders(connection, values, progress)
     elif delivery.kind in ENTRIES:
         gone, back = _undo_entries(connection, delivery.kind, values)
     else:
         table = "customer_records" if delivery.kind is FileKind.CUSTOMERS else "matches"
         mine = f"DELETE FROM {table} WHERE book_id = :book AND delivery_id = :delivery"
         gone, back = connection.execute(text(mine), values).rowcount, 0
+    progress("settling", _STEPS - 1, _STEPS)
     if keys:
         connection.execute(text(_DROP_KEYS))
-        identity.settle(connection)
+        identity.settle(connection, progress)
     fewer = customers_before - _customer_count(connection, delivery.book_id)
     return Withdrawal(delivery.id, delivery.file_name, gone, back, fewer, revision)
 
@@ -124,11 +133,16 @@ SET o.current = TRUE WHERE o.source_id = :source AND o.book_id = :book
 """
 
 
-def _undo_orders(connection: Connection, values: dict[str, Any]) -> tuple[int, int]:
+def _undo_orders(connection: Connection, values: dict[str, Any], progress: Progress) -> tuple[int, int]:
     mine = "book_id = :book AND {0} BETWEEN :low AND :high"
     connection.execute(text(_FREED), values)
-    connection.execute(text(f"DELETE FROM order_lines WHERE {mine.format('order_id')}"), values)
-    gone = connection.execute(text(f"DELETE FROM orders WHERE {mine.format('id')}"), values).rowcount
+    gone, low, high = 0, int(values["low"]), int(values["high"])
+    # in pieces, so that it can be followed and stopped
+    for first in range(low, high + 1, _ORDERS_PER_STEP):
+        piece = values | {"low": first, "high": min(first + _ORDERS_PER_STEP - 1, high)}
+        connection.execute(text(f"DELETE FROM order_lines WHERE {mine.format('order_id')}"), piece)
+        gone += connection.execute(text(f"DELETE FROM orders WHERE {mine.format('id')}"), piece).rowcount
+        progress("removing", piece["high"] - low, high - low + 1)
     return gone, connection.execute(text(_READ_AGAIN), values).rowcount
 
 

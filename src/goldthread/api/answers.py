@@ -1,0 +1,113 @@
+"""Answers that are asked for again: told to be the same, or sent again as they were encoded.
+
+The tag of an answer is made first, of what it depends on: the stamp of the book's revision, the present holds, the day,
+and the question as it was asked. That takes one statement; the work behind the answer is done only for a tag that
+neither the client nor this server has.
+"""
+
+from __future__ import annotations
+
+import gzip
+import hashlib
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from flask import Response, request
+
+from goldthread import __version__
+from goldthread.actions import books
+from goldthread.actions.books import BookState
+from goldthread.actions.workspace import Workspace, asked_anew
+from goldthread.api.replies import wants_csv
+
+KEPT_BYTES = 96 << 20
+_LARGEST_KEPT_BYTES = 16 << 20
+_WORTH_PACKING_BYTES = 1_000
+_PACKING_LEVEL = 5
+
+
+@dataclass(frozen=True)
+class Encoded:
+    """A reply as it goes over the wire, packed too where that is worth it."""
+
+    headers: tuple[tuple[str, str], ...]
+    body: bytes
+    packed: bytes | None
+
+    @classmethod
+    def of(cls, response: Response) -> Encoded:
+        body = response.get_data()
+        kept = tuple(
+            (name, value) for name, value in response.headers if name in ("Content-Type", "Content-Disposition")
+        )
+        packed = gzip.compress(body, _PACKING_LEVEL, mtime=0) if len(body) >= _WORTH_PACKING_BYTES else None
+        return cls(kept, body, packed)
+
+    @property
+    def size_bytes(self) -> int:
+        return len(self.body) + len(self.packed or b"")
+
+    def response(self, tag: str | None) -> Response:
+        """The reply, packed for a client that takes it so. One with a tag may be kept, but is asked for each time."""
+        packed = self.packed if request.accept_encodings["gzip"] > 0 else None
+        response = Response(self.body if packed is None else packed, headers=list(self.headers))
+        if packed is not None:
+            response.headers["Content-Encoding"] = "gzip"
+        return response if tag is None else _tagged(response, tag)
+
+
+class Answers:
+    """Encoded answers to questions about books, those asked for last, bounded in bytes."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self._workspace = workspace
+        self._kept: OrderedDict[str, Encoded] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+
+    def reply(self, book_id: int, make: Callable[[], Response]) -> Response:
+        """The reply to this request's question, as it is known already or made now. Raises `NotFound`."""
+        state = books.find_state(self._workspace, book_id)
+        tag = _tag(state)
+        if request.if_none_match.contains_weak(tag):
+            return _tagged(Response(status=304), tag)
+        known = self._known(tag)
+        if known is not None:
+            return known.response(tag)
+        encoded = Encoded.of(asked_anew(make))
+        if books.find_state(self._workspace, book_id) != state:
+            # what was answered is right, but it may be of a later revision than the tag tells
+            return encoded.response(None)
+        self._keep(tag, encoded)
+        return encoded.response(tag)
+
+    def _known(self, tag: str) -> Encoded | None:
+        with self._lock:
+            if tag in self._kept:
+                self._kept.move_to_end(tag)
+            return self._kept.get(tag)
+
+    def _keep(self, tag: str, encoded: Encoded) -> None:
+        if encoded.size_bytes > _LARGEST_KEPT_BYTES:
+            return
+        with self._lock:
+            old = self._kept.pop(tag, None)
+            self._bytes += encoded.size_bytes - (old.size_bytes if old else 0)
+            self._kept[tag] = encoded
+            while self._bytes > KEPT_BYTES:
+                self._bytes -= self._kept.popitem(last=False)[1].size_bytes
+
+
+def _tag(state: BookState) -> str:
+    question = (request.full_path, wants_csv())
+    parts = (__version__, state.book.id, state.at.stamp, state.holds, books.today_of(state.book), *question)
+    return hashlib.sha256(repr(parts).encode()).hexdigest()[:32]
+
+
+def _tagged(response: Response, tag: str) -> Response:
+    response.set_etag(tag, weak=True)
+    response.headers["Cache-Control"] = "private, no-cache"
+    response.headers["Vary"] = "Accept, Accept-Encoding"
+    return response

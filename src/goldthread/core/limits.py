@@ -1,0 +1,69 @@
+"""Every limit of the definitions in one place (``docs/definitions.md``, 1.9).
+
+They are held where something comes in: at intake, in the reading line, and in every answer. What is inside them can be
+counted and summed without a check: no sum of ten-thousandths leaves 63 bits.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from decimal import Decimal
+
+from goldthread.errors import InvalidInput, TooLarge
+
+FIRST_DATE, LAST_DATE = dt.date(1900, 1, 1), dt.date(2199, 12, 31)
+"""Of every date on record, in the book's zone, and of every as-of date; both inside."""
+AMOUNT_BELOW = Decimal(10) ** 11
+"""Units of the currency that one amount stays below, whatever its sign."""
+BOOK_AMOUNT_BELOW = 4 * Decimal(10) ** 14
+"""Units of the currency that the absolute amounts of a book's orders add up to less than; its payments likewise."""
+CELLS_MOST = 4_000_000
+"""Cells of one table."""
+PERIODS_MOST = 20_000
+"""Periods of one table."""
+GROUPS_SHOWN_MOST = 2_000
+"""Groups of one reply; a file takes them all."""
+CELLS_SHOWN_MOST = 1_000_000
+"""Cells of one reply; a file takes them all."""
+REPLY_BYTES_MOST = 64 << 20
+"""Bytes of one reply that is not a file."""
+WORKBOOK_CELLS_MOST = 1_500_000
+"""Cells of a workbook that is written: larger ones take too long to write and to open."""
+
+
+def as_of_date(date: dt.date) -> dt.date:
+    """An as-of date. Raises `InvalidInput` outside the dates that a record can have."""
+    if not FIRST_DATE <= date <= LAST_DATE:
+        raise InvalidInput(
+            f"{date.isoformat()} is outside {FIRST_DATE.isoformat()} to {LAST_DATE.isoformat()}.",
+            remedy="Give a date inside.",
+            field="as_of",
+        )
+    return date
+
+
+def hold_cells(count: int, *, most: int | None = None, remedy: str, field: str) -> None:
+    """Raises `TooLarge` for a table of more cells than may be; ``remedy`` says what to choose instead."""
+    limit = CELLS_MOST if most is None else most
+    if count > limit:
+        raise TooLarge(f"That would be {count} cells; {limit} are the most.", remedy=remedy, field=field)
+
+
+def hold_groups(count: int, most: int, field: str) -> None:
+    """Raises `TooLarge` for more groups than a reply may tell apart."""
+    if count > most:
+        raise TooLarge(
+            f"That would be {count} groups; {most} are the most that can be shown.",
+            remedy="Choose a field with fewer values, or take them all as a file.",
+            field=field,
+        )
+
+
+def hold_periods(count: int) -> None:
+    """Raises `TooLarge` for a table of more periods than may be."""
+    if count > PERIODS_MOST:
+        raise TooLarge(
+            f"That would be {count} periods; {PERIODS_MOST} are the most.",
+            remedy="Choose a longer period, or an earlier as-of date.",
+            field="period",
+        )

@@ -1,0 +1,54 @@
+"""Two people at one thing: what somebody has seen of it goes with the change, and is looked at when nobody else can
+change the book any more."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from sqlalchemy import Connection
+
+from goldthread.errors import Conflict
+from goldthread.store.delivery import shown
+from goldthread.store.details import OrderRow, order_on_record
+from goldthread.store.doubles import keys_of, newest_word
+
+Unless = Callable[[Connection], None]
+"""Raises what keeps a change from being made."""
+
+
+def order_changed(book_id: int, source: str, number: str, seen: int | None) -> Unless:
+    """Raises `Conflict` when an order is not at the version that was ``seen``: 0 for none, None for whichever."""
+
+    def look(connection: Connection) -> None:
+        known = order_on_record(connection, book_id, source, number)
+        if seen is not None and seen != (0 if known is None else known.version):
+            raise Conflict(
+                _as_it_is(source, number, known),
+                remedy="Look at it as it is now, then change it again.",
+                field="number",
+            )
+
+    return look
+
+
+def something_said(book_id: int, customer_ids: Sequence[int], seen: int | None) -> Unless:
+    """Raises `NotFound` when one of some customers is another one by now, and `Conflict` when something was said of
+    them since what was ``seen``: the delivery of the newest word on any two of them, 0 for none, None for whichever."""
+
+    def look(connection: Connection) -> None:
+        keys_of(connection, book_id, customer_ids)
+        if seen is not None and seen != newest_word(connection, book_id, customer_ids):
+            raise Conflict(
+                "Somebody said something else of these customers meanwhile.",
+                remedy="Look at them as they are now, then say it again.",
+                field="customers",
+            )
+
+    return look
+
+
+def _as_it_is(source: str, number: str, known: OrderRow | None) -> str:
+    if known is None:
+        return f"Order {number} of {source} was taken back meanwhile."
+    now = f"{known.customer}, {shown(known.date)}, {shown(known.amount)}, {known.status}"
+    return f"Order {number} of {source} is on record otherwise by now: {now}."

@@ -1,0 +1,133 @@
+"""Every question of the description, asked of books in every state: an answer or a problem, never a fault of ours."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from collections.abc import Iterator
+from itertools import product
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlencode
+
+from goldthread.actions import holding
+from goldthread.actions.books import today_of
+from goldthread.actions.questions import HistoryChoice
+from goldthread.actions.reading import read_book
+from goldthread.api.app import describe_api
+from goldthread.store.books import BookRow
+from goldthread.store.models import Hold
+from sqlalchemy import update
+from tests.support.api import ApiCase
+from tests.support.sharing import deliver, new_book, write_csv
+
+HEADER = ("order", "customer_no", "date", "amount", "status")
+NEEDED = {"cohort": ("2024-01", "all"), "age": ("0", "all", "99", "2024-01"), "at": ("all", "this_year", "2024-01")}
+"""Values of what a question cannot be asked without."""
+VALUES: dict[str, tuple[str, ...]] = {
+    "as_of": ("0001-01-01", "1900-01-01", "2199-12-31", "9999-12-31", "never"),
+    "where": ("orders > 3", "region = 'Coast' AND amount >= 200", "name LIKE '%x%'", "orders >"),
+    "source": ("counter", "nowhere"),
+    "lapse": ("9999d", "9999m", "0d"),
+    "split": ("first_source", "source", "standing", "no_such"),
+    "group": ("source", "counter", "name"),
+    "by": ("revenue", "date", "no_such"),
+    "show": ("rank", "standing", ""),
+    "rows": ("source", "customer", "no_such"),
+    "columns": ("rep", "ages", "periods"),
+    "which": ("latest", "3", "0"),
+    "text": ("an", "'", "\x00"),
+    "offset": ("0", "9223372036854775808", "99999999999999999999999"),
+    "limit": ("1", "0"),
+    "cac": ("12.50", "1e400", "-1"),
+    "margin": ("0", "101", "NaN"),
+    "against": ("counter",),
+}
+
+
+class Matrix(ApiCase):
+    def test_every_question_is_answered_whatever_the_book_holds(self) -> None:
+        asked = 0
+        for name, book, more in self._books():
+            for path in self._questions(book):
+                address = f"{path}{'&' if '?' in path else '?'}{urlencode(more, doseq=True)}"
+                reply = self.client.get(address)
+                asked += 1
+                with self.subTest(book=name, path=address):
+                    self.assertLess(reply.status_code, 500, reply.text[:300])
+                    if reply.status_code >= 400:
+                        self.assertEqual(reply.content_type, "application/problem+json")
+        self.assertGreater(asked, 1_500)
+
+    def _books(self) -> Iterator[tuple[str, BookRow, dict[str, str]]]:
+        workspace = self.workspace
+        empty = new_book(workspace)
+        yield "empty", empty, {}
+        with tempfile.TemporaryDirectory() as folder:
+
+            def with_orders(*rows: tuple[str, ...]) -> BookRow:
+                book = new_book(workspace)
+                deliver(workspace, book, write_csv(Path(folder) / "f.csv", [HEADER, *rows]))
+                return book
+
+            cancelled = with_orders(("A-1", "C1", "2024-01-05", "1", "cancelled"))
+            one = with_orders(("A-1", "C1", "2024-01-05", "1", "paid"), ("A-2", "C1", "2024-03-05", "2", "paid"))
+            single = with_orders(("A-1", "C1", "2024-01-05", "1.50", "paid"))
+        yield "all cancelled", cancelled, {}
+        yield "one customer", one, {}
+        yield "one order", single, {}
+        yield "as of before everything", self.book, {"as_of": "1950-01-01"}
+        yield "as of far ahead", self.book, {"as_of": "2199-12-31"}
+        yield "a condition that nobody meets", self.book, {"where": "orders > 1000"}
+        yield "a list without members", self.book, {"held": str(self._nobody())}
+
+    def _nobody(self) -> int:
+        """A list whose members have all left the book since."""
+        read = read_book(self.workspace, self.book, HistoryChoice(), today_of(self.book))
+        row = holding.hold(self.workspace, read, read.history.customers[:1], "nobody")
+        with self.workspace.record.engine.begin() as connection:
+            gone = (2**40).to_bytes(8, "little")
+            connection.execute(update(Hold).where(Hold.id == row.id).values(customer_ids=gone))
+        return row.id
+
+    def _questions(self, book: BookRow) -> Iterator[str]:
+        """Every path that is read, with every value of every choice by itself."""
+        description = describe_api()
+        members = {
+            name: list(map(str, schema["enum"]))
+            for name, schema in description["components"]["schemas"].items()
+            if "enum" in schema
+        }
+        for path, methods in description["paths"].items():
+            if "get" not in methods or path.endswith("/changes"):
+                continue
+            where = path.replace("{book}", str(book.id))
+            for name in ("customer", "order", "delivery", "upload", "job", "saved", "hold"):
+                where = where.replace(f"{{{name}}}", "1")
+            named = {each["name"]: each for each in methods["get"].get("parameters", []) if each["in"] == "query"}
+            needed = {name: NEEDED.get(name, ("1",)) for name, each in named.items() if each.get("required")}
+            usual = {name: values[0] for name, values in needed.items()}
+            yield f"{where}?{urlencode(usual)}"
+            for name, each in named.items():
+                for value in needed.get(name) or VALUES.get(name) or _members(each["schema"], members):
+                    yield f"{where}?{urlencode(usual | {name: value})}"
+            if "cohort" in named:
+                figures = _members(named["figure"]["schema"], members)
+                yield from (
+                    f"{where}?cohort=all&age={age}&figure={figure}"
+                    for age, figure in product(("0", "all", "1", "99"), figures)
+                )
+
+
+def _members(schema: dict[str, Any], named: dict[str, list[str]]) -> list[str]:
+    """The members of the enumeration that a parameter takes."""
+    for each in (schema, *schema.get("anyOf", []), schema.get("items", {}), *schema.get("allOf", [])):
+        if "$ref" in each:
+            return named.get(each["$ref"].rsplit("/", 1)[-1], [])
+        if "enum" in each:
+            return list(each["enum"])
+    return []
+
+
+if __name__ == "__main__":
+    unittest.main()
