@@ -16,6 +16,7 @@ ALLOWED = {
     "errors": set[str](),
     "settings": {"errors"},
     "processes": {"errors"},
+    "scratch": {"errors", "settings", "processes"},
     "core": {"core", "errors"},
     "cql2": {"cql2", "core", "errors"},
     "intake": {"intake", "core", "errors"},
@@ -23,7 +24,7 @@ ALLOWED = {
     "demo": {"demo"},
     "actions": {"actions", "core", "cql2", "intake", "store", "demo", "errors", "settings"},
     "api": {"api", "actions", "core", "errors", "settings"},
-    "cli": {"cli", "api", "actions", "core", "errors", "settings", "processes"},
+    "cli": {"cli", "api", "actions", "core", "errors", "settings", "processes", "scratch"},
 }
 
 

@@ -1,5 +1,5 @@
-"""``python -m goldthread`` is the command line."""
+"""``python -m goldthread``."""
 
-from goldthread.cli.main import main
+from goldthread.cli.main import run
 
-main(prog_name="goldthread")
+run()

@@ -20,22 +20,24 @@ from hypothesis import strategies as st
 
 from goldthread.actions.cohort_questions import CellChoice, CohortQuestion, Columns, FirstColumn
 from goldthread.actions.cohort_wording import age_phrase, cohort_controls, cohort_manner, cohort_sentence
-from goldthread.actions.files import KEPT_SECONDS, find_file, forget, keep_files
-from goldthread.actions.jobs import Job, JobBoard, JobState
+from goldthread.actions.files import KEPT_SECONDS, SentFile, find_file, forget, keep_files, receive
+from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState
 from goldthread.actions.questions import HistoryChoice, date_words, period_words
 from goldthread.actions.reading import Read
 from goldthread.actions.tables import money, orders_csv
+from goldthread.actions.upkeep import clean_up
 from goldthread.actions.wording import count_words, plain, reading_line
 from goldthread.actions.workspace import Shelved
 from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure
 from goldthread.core.history import read_history
 from goldthread.core.periods import AgeKind, Period, to_day
 from goldthread.core.records import OrderStatus, Progress
-from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped
+from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped, TooLarge, Unavailable
 from goldthread.settings import Settings
 from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryReport
 from goldthread.store.details import OrderDetail
+from goldthread.store.revisions import Stamped
 from tests.support import tiny
 
 TODAY = dt.date(2025, 9, 1)
@@ -49,7 +51,7 @@ class Sentences(unittest.TestCase):
         orders = tiny.book()
         history = read_history(orders, choice.rule(orders, TODAY))
         row = BookRow(1, "tiny", "EUR", "Europe/Lisbon", 1)
-        return Read(row, Shelved(1, 1, orders), choice, history, None, None, [], None, ())
+        return Read(row, Shelved(1, Stamped(1, "a"), orders), choice, history, None, None, [], None, ())
 
     def test_the_reading_line_names_sources_statuses_and_the_date(self) -> None:
         open_, paid, *_ = OrderStatus
@@ -166,26 +168,42 @@ class Uploads(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.settings = Settings(var=Path(folder.name))
 
+    def keep(self, name: str, content: bytes) -> list[SentFile]:
+        arrival = receive(self.settings, 1, name, io.BytesIO(content))
+        return keep_files(self.settings, arrival, lambda *_progress: None)
+
     def test_the_senders_name_is_shown_and_never_a_path(self) -> None:
         for name, shown in {"..\\..\\a.csv": "a.csv", "/etc/passwd": "passwd", "plain.csv": "plain.csv"}.items():
-            [kept] = keep_files(self.settings, name, io.BytesIO(b"x"))
-            found = find_file(self.settings, kept.token)
+            [kept] = self.keep(name, b"x")
+            found = find_file(self.settings, 1, kept.token)
             with self.subTest(name=name):
                 self.assertEqual((found.name, found.table().path.read_bytes()), (shown, b"x"))
                 self.assertTrue(found.folder.is_relative_to(self.settings.uploads))
                 forget(found)
                 with self.assertRaises(NotFound):
-                    find_file(self.settings, kept.token)
+                    find_file(self.settings, 1, kept.token)
                 self.assertEqual(list(self.settings.uploads.iterdir()), [])
 
     def test_old_ones_are_removed_and_strange_names_never_found(self) -> None:
-        [old] = keep_files(self.settings, "old.csv", io.BytesIO(b"x"))
+        [old] = self.keep("old.csv", b"x")
         long_ago = time.time() - KEPT_SECONDS - 1
         os.utime(old.folder, (long_ago, long_ago))
-        keep_files(self.settings, "new.csv", io.BytesIO(b"y"))
+        [new] = self.keep("new.csv", b"y")
         for token in (old.token, "..", "../uploads", "x" * 32):
             with self.subTest(token=token), self.assertRaises(NotFound):
-                find_file(self.settings, token)
+                find_file(self.settings, 1, token)
+        with self.assertRaises(NotFound):
+            find_file(self.settings, 2, new.token)
+
+    def test_what_waits_has_an_end_and_what_broke_off_is_removed(self) -> None:
+        small = dataclasses.replace(self.settings, uploads_limit_mib=1)
+        receive(small, 1, "first.csv", io.BytesIO(b"x" * 700_000))
+        with self.assertRaisesRegex(TooLarge, "wait to be imported"):
+            receive(small, 1, "second.csv", io.BytesIO(b"x" * 700_000))
+        self.assertEqual(len(list(self.settings.uploads.iterdir())), 1)
+        [kept] = self.keep("whole.csv", b"x")
+        clean_up(self.settings)
+        self.assertEqual([each.name for each in self.settings.uploads.iterdir()], [kept.token])
 
 
 class Jobs(unittest.TestCase):
@@ -211,8 +229,47 @@ class Jobs(unittest.TestCase):
         self.assertGreaterEqual(job.seconds_left, 0)
         go_on.set()
         self.assertEqual(self.ended(job).state, JobState.DONE)
-        assert job.report is not None
-        self.assertEqual((job.phase, job.report.rows_in), ("writing", 40))
+        assert isinstance(job.result, DeliveryReport)
+        self.assertEqual((job.phase, job.result.rows_in), ("writing", 40))
+
+    def test_a_few_run_at_once_the_others_wait_and_there_is_an_end_to_it(self) -> None:
+        board, go_on = JobBoard(), threading.Event()
+        lock, most, now = threading.Lock(), 0, 0
+
+        def work(_progress: Progress) -> DeliveryReport:
+            nonlocal most, now
+            with lock:
+                now += 1
+                most = max(most, now)
+            go_on.wait(30)
+            with lock:
+                now -= 1
+            return DeliveryReport()
+
+        started = [board.start(work) for _ in range(AT_ONCE + WAITING_MOST)]
+        with self.assertRaisesRegex(Unavailable, "under way or wait"):
+            board.start(work)
+        waiting = [job for job in started if job.phase == "waiting"]
+        self.assertGreaterEqual(len(waiting), WAITING_MOST)
+        waiting[-1].stop_wanted.set()
+        go_on.set()
+        states = [self.ended(job).state for job in started]
+        self.assertEqual(most, AT_ONCE)
+        self.assertEqual((states.count(JobState.DONE), waiting[-1].state), (len(started) - 1, JobState.STOPPED))
+
+    def test_a_look_that_nobody_asks_about_any_more_is_stopped(self) -> None:
+        board = JobBoard()
+        told = threading.Event()
+
+        def forever(progress: Progress) -> DeliveryReport:
+            while True:
+                progress("looking", 0, 0)
+                told.set()
+
+        job = board.start(forever, attended=True)
+        self.assertTrue(told.wait(30))
+        job.asked -= FORGOTTEN_SECONDS + 1
+        self.assertEqual(self.ended(job).state, JobState.STOPPED)
 
     def test_stopping_failing_and_breaking_are_told_apart(self) -> None:
         def refuse(_progress: Progress) -> DeliveryReport:

@@ -27,8 +27,18 @@ class Intake(ApiCase):
 
     def sent(self, content: str, name: str = "export.csv") -> Any:
         """The one file that was sent, as it is looked at."""
-        [file] = json.loads(self.send(content, name).text)["files"]
+        [file] = self.ended(self.send(content, name))["files"]
         return file
+
+    def look(self, upload: str, **wanted: str) -> Any:
+        """The job of a look at a file that was sent."""
+        return self.ended(self.changed("POST", f"{self.into}/uploads/{upload}/look", json=wanted))
+
+    def refused(self, body: dict[str, Any]) -> Any:
+        """Why a delivery ended without changing anything."""
+        job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
+        self.assertEqual(job["state"], "failed")
+        return job["error"]
 
     def test_a_file_is_sent_looked_at_and_brought_in(self) -> None:
         sent = self.sent("no;who;on;sum\nA-1;C1;2024-01-05;10\nA-2;;2024-01-06;5\n", "../../evil.csv")
@@ -36,8 +46,7 @@ class Intake(ApiCase):
             (sent["kind"], sent["row_estimate"], sent["header"]), ("orders", 2, ["no", "who", "on", "sum"])
         )
         self.assertEqual((set(sent["columns"]), sent["source"]), ({"date", "amount"}, ""))
-        again = self.get(f"{self.into}/uploads/{sent['upload']}?kind=customers")
-        self.assertEqual(again["kind"], "customers")
+        self.assertEqual(self.look(sent["upload"], kind="customers")["files"][0]["kind"], "customers")
         columns = {"order_number": "no", "customer": "who", "date": "on", "amount": "sum"}
         body = {"upload": sent["upload"], "source": "web", "kind": "orders", "columns": columns}
         job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
@@ -49,12 +58,24 @@ class Intake(ApiCase):
         [delivery] = self.get(f"{self.into}/deliveries")["deliveries"]
         self.assertEqual(delivery["counts"], counts)
         self.assertEqual(delivery["file_name"], "evil.csv")
-        self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}"), 404)
+        self.problem(self.changed("POST", f"{self.into}/uploads/{sent['upload']}/look", json={}), 404)
         self.assertEqual(self.get(self.into)["orders"], 1)
+
+    def test_a_file_belongs_to_the_book_that_it_was_sent_to(self) -> None:
+        upload = self.sent("order,customer,date,amount\nA-1,C1,2025-04-13,5\n")["upload"]
+        body = {"upload": upload, "source": "web", "kind": "orders"}
+        for method, path, json_ in (
+            ("POST", f"{self.at}/deliveries", body),
+            ("POST", f"{self.at}/uploads/{upload}/look", {}),
+            ("DELETE", f"{self.at}/uploads/{upload}", None),
+        ):
+            with self.subTest(path=path):
+                self.problem(self.changed(method, path, json=json_), 404)
 
     def test_a_file_that_cannot_be_read_is_told_and_not_kept(self) -> None:
         before = set(self.workspace.settings.uploads.glob("*"))
-        told = self.problem(self.send("PK\x03\x04"), 422)
+        told = self.ended(self.send("PK\x03\x04"))["error"]
+        self.assertEqual(told["status"], 422)
         self.assertIn("damaged or locked zip", told["detail"])
         self.assertEqual(set(self.workspace.settings.uploads.glob("*")), before)
 
@@ -66,14 +87,14 @@ class Intake(ApiCase):
             (sent["dates_open"], sent["decimal_open"]), ("03/04/2025 is 3 Apr 2025 or 4 Mar 2025", "1.250")
         )
         body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
-        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=body), 422)
+        told = self.refused(body)
         self.assertEqual(told["field"], "dates")
         self.assertIn("3 Apr 2025 or 4 Mar 2025", told["detail"])
-        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json={**body, "dates": "mdy"}), 422)
+        told = self.refused({**body, "dates": "mdy"})
         self.assertEqual(told["field"], "decimal")
-        other = self.get(f"{self.into}/uploads/{sent['upload']}?kind=orders&date=total&amount=customer")
+        [other] = self.look(sent["upload"], kind="orders", date="total", amount="customer")["files"]
         self.assertEqual((other["dates"], other["decimal"], other["columns"]), ("iso", "point", sent["columns"]))
-        self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}?date=moon"), 422)
+        self.assertEqual(self.look(sent["upload"], date="moon")["error"]["status"], 422)
         body |= {"dates": "mdy", "decimal": "comma"}
         job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
         self.assertEqual(job["report"]["counts"]["rows_in"], 2)
@@ -103,7 +124,7 @@ class Intake(ApiCase):
         self.deliver(first["upload"], "till")
         second = self.sent("order;customer;date;net;rep\nA-2;C1;2025-05-13;2.25;Mo\n")
         self.assertEqual((second["source"], second["misfits"]), ("", []))
-        again = self.get(f"{self.into}/uploads/{second['upload']}?source=till")
+        [again] = self.look(second["upload"], source="till")["files"]
         self.assertEqual(again["misfits"], ["The amount was read from “total”, which this file does not have."])
         self.assertEqual(again["columns"]["amount"], "net")
 
@@ -147,7 +168,7 @@ class Intake(ApiCase):
         sent = self.changed(
             "POST", f"{self.into}/uploads", data=body, content_type=f'multipart/form-data; boundary="{boundary}"'
         )
-        first, second = json.loads(sent.text)["files"]
+        first, second = self.ended(sent)["files"]
         self.assertEqual(
             (first["file_name"], second["file_name"], second["sheets"]), ("a.csv", "b.xlsx", ["One", "Two"])
         )
@@ -155,13 +176,13 @@ class Intake(ApiCase):
         job = self.deliver(second["upload"], "till", sheet="Two")
         self.assertEqual((job["state"], self.get(self.into)["orders"]), ("done", 2))
         self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"][0]["file_name"], "b.xlsx, Two")
-        self.problem(self.client.get(f"{self.into}/uploads/{second['upload']}?sheet=Three"), 422)
+        self.assertEqual(self.look(second["upload"], sheet="Three")["error"]["status"], 422)
 
     def test_years_of_two_digits_are_confirmed(self) -> None:
         sent = self.sent("order,customer,date,amount\nA-1,C1,13/04/25,5\nA-2,C1,14/04/25,6\n")
         self.assertEqual((sent["years_open"], sent["short_year"]), (True, "13/04/25"))
         body = {"upload": sent["upload"], "source": "till", "kind": "orders"}
-        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=body), 422)
+        told = self.refused(body)
         self.assertEqual(told["field"], "years")
         self.deliver(sent["upload"], "till", years="20yy")
         self.assertEqual(self.get(self.into)["first_date"], "2025-04-13")
@@ -176,7 +197,7 @@ class Intake(ApiCase):
     def test_a_reading_that_lacks_a_column_is_told_before_any_work(self) -> None:
         sent = self.sent("no;on;sum\nA-1;2024-01-05;10\n")
         body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
-        told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=body), 422)
+        told = self.refused(body)
         self.assertEqual(told["field"], "columns")
         self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"], [])
 

@@ -196,7 +196,7 @@ class Years(ApiCase):
 
     def test_it_agrees_with_the_cohorts_where_both_appear(self) -> None:
         for span, agrees in {"month": True, "year": True, "day": None}.items():
-            self.assertEqual(self.get(f"{self.at}/newness?{AS_OF}&span={span}")["cohorts_agree"], agrees)
+            self.assertEqual(self.get(f"{self.at}/newness?{AS_OF}&period={span}")["cohorts_agree"], agrees)
         cohorts = self.get(f"{self.at}/cohorts?{AS_OF}")["cohorts"]
         new = {each["period"]: each["customers"]["new"] for each in self.get(f"{self.at}/newness?{AS_OF}")["periods"]}
         self.assertEqual(

@@ -194,7 +194,7 @@ class Frame(PageCase):
                 "cohorts?as_of=2025-08-31",
                 "cohorts?as_of=2025-08-31&period=week",
                 "cohorts?as_of=2025-08-31&split=first_source",
-                "newness?as_of=2025-08-31&span=day",
+                "newness?as_of=2025-08-31&period=day",
                 "checks",
                 "intake",
                 "threads",

@@ -159,7 +159,7 @@ class NewAndReturning(QuestionCase):
         expect(totals).to_contain_text("2025 so far")
 
     def test_the_table_holds_every_figure_and_opens_it(self) -> None:
-        self.newness(f"{AS_OF}&view=table&span=year&measure=customers")
+        self.newness(f"{AS_OF}&view=table&period=year&measure=customers")
         row = self.page.get_by_role("row", name=re.compile("2024"))
         expect(row.get_by_role("cell")).to_have_text(["10", "0", "0", "10", "100 %", "—", "—"])
         expect(self.page.get_by_role("row", name=re.compile("2025, still running"))).to_be_visible()

@@ -98,7 +98,9 @@ class Values(unittest.TestCase):
             (DateForm.MDY, "04/13/2025 12:05 am"): "2025-04-13 00:05:00",
             (DateForm.MDY, "04/13/2025 9:30:15 PM"): "2025-04-13 21:30:15",
             (DateForm.SERIAL, "45000"): "2023-03-15",
-            (DateForm.SERIAL, "45000.75"): "2023-03-15",
+            (DateForm.SERIAL, "45000.75"): "2023-03-15 18:00:00",
+            (DateForm.SERIAL, "45000.0"): "2023-03-15",
+            (DateForm.SERIAL, "45000.9999999"): "2023-03-16 00:00:00",
             (DateForm.ISO, "Sept 5, 2024"): "2024-09-05",
         }
         for (form, text), wanted in cases.items():

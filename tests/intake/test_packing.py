@@ -22,6 +22,11 @@ from goldthread.errors import GoldThreadError, TooLarge, UnreadableFile
 from goldthread.intake.delimited import DelimitedFile, look, rows_of
 from goldthread.intake.packing import Packed, tables_of, unpack
 
+
+def untold(_phase: str, _done: int, _total: int) -> None:
+    """Nobody wants to know how far it is."""
+
+
 LIMIT = 64 << 20
 HEADER = ["order", "customer_no", "date", "amount"]
 
@@ -40,8 +45,8 @@ class PackedCase(unittest.TestCase):
     def rows(self, content: bytes, name: str = "sent") -> dict[str, list[list[str]]]:
         """Every table of a file by its sheet, header first."""
         found = {}
-        for file in unpack(self.sent(content, name), self.folder, LIMIT):
-            for table in tables_of(file, self.folder, LIMIT):
+        for file in unpack(self.sent(content, name), self.folder, LIMIT, untold):
+            for table in tables_of(file, self.folder, LIMIT, untold):
                 whole = look(table.path, table.typed)
                 found[table.name or file.name] = [list(whole.header), *self.cells(whole)]
         return found
@@ -119,13 +124,15 @@ class Workbooks(PackedCase):
         self.assertEqual(self.rows(out.getvalue())["S"][1], ["A-1", "12.5"])
 
     def test_a_sheet_with_more_columns_than_any_export_is_refused(self) -> None:
-        [table] = tables_of(self.sent(workbook({"S": [[f"c{at}" for at in range(16_000)], [1]]})), self.folder, LIMIT)
+        [table] = tables_of(
+            self.sent(workbook({"S": [[f"c{at}" for at in range(16_000)], [1]]})), self.folder, LIMIT, untold
+        )
         with self.assertRaisesRegex(UnreadableFile, "16000 columns; 500 are the most"):
             look(table.path, table.typed)
 
     def test_rows_keep_the_numbers_they_have_in_the_sheet(self) -> None:
         rows: list[list[object]] = [[], ["Till of March"], [], [*HEADER], ["A-1", "C1", "2024-03-01", 5]]
-        [table] = tables_of(self.sent(workbook({"S": rows})), self.folder, LIMIT)
+        [table] = tables_of(self.sent(workbook({"S": rows})), self.folder, LIMIT, untold)
         file = look(table.path, table.typed)
         [piece] = rows_of(file, 100, lambda _rows: None)
         self.assertEqual((file.header_row, list(file.header), piece.numbers), (4, HEADER, [5]))
@@ -202,8 +209,8 @@ class MadeToDoHarm(PackedCase):
         self, content: bytes, words: str, name: str = "sent", kind: type[GoldThreadError] = UnreadableFile
     ) -> None:
         with self.subTest(words=words), self.assertRaisesRegex(kind, words) as told:
-            for file in unpack(self.sent(content, name), self.folder, LIMIT):
-                tables_of(file, self.folder, LIMIT)
+            for file in unpack(self.sent(content, name), self.folder, LIMIT, untold):
+                tables_of(file, self.folder, LIMIT, untold)
         self.assertTrue(told.exception.remedy)
 
     def test_bombs(self) -> None:

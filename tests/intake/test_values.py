@@ -38,13 +38,14 @@ class Amounts(unittest.TestCase):
             "(-5)",
             "٣",
             "9" * 16,
+            "100000000000",
             "NaN",
         ):
             with self.subTest(text=text), self.assertRaises(BadValue) as told:
                 values.amount(text)
             self.assertTrue(told.exception.reason.endswith(".") and told.exception.remedy.endswith("."))
 
-    @given(st.decimals(min_value=-(10**14), max_value=10**14, places=4))
+    @given(st.decimals(min_value=-(10**11) + 1, max_value=10**11 - 1, places=4))
     def test_no_amount_is_ever_rounded(self, amount: Decimal) -> None:
         self.assertEqual(Decimal(values.amount(f"{amount:f}")), amount)
 

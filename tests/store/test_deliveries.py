@@ -251,7 +251,7 @@ class Books(StoreCase):
                 books.add_book(self.workspace, name, currency, zone)
         with self.assertRaises(Conflict):
             books.add_book(self.workspace, self.book.name, "EUR", "UTC")
-        with self.assertRaisesRegex(NotFound, "Books on record"):
+        with self.assertRaisesRegex(NotFound, "There is no such book"):
             books.find_book(self.workspace, "no such book")
 
     def test_the_small_history_gives_its_figures_from_the_record(self) -> None:

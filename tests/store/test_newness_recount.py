@@ -60,11 +60,11 @@ class ThroughTheApi(ApiCase):
         self.assertEqual(answer["customers_in_all"], 11)
         self.assertEqual("".join(part["text"] for part in answer["sentence"])[:24], "How many orders of each ")
         self.assertFalse(found["2025-08"]["partial"])
-        year = self.get(f"{self.at}/newness?as_of=2025-08-31&span=year")["periods"][-1]
+        year = self.get(f"{self.at}/newness?as_of=2025-08-31&period=year")["periods"][-1]
         self.assertEqual((year["partial"], year["customers"]["new"]), (True, tiny.expected()["new_customers_2025"]))
 
     def test_the_file_is_tidy(self) -> None:
-        reply = self.client.get(f"{self.at}/newness/file?as_of=2025-08-31&span=quarter")
+        reply = self.client.get(f"{self.at}/newness/file?as_of=2025-08-31&period=quarter")
         lines = reply.data.decode().split("\r\n")
         reply.close()
         self.assertEqual(

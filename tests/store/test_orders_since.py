@@ -69,7 +69,7 @@ class BroughtForward(StoreCase):
             for _ in range(draw.randrange(1, 4)):
                 self.change(draw)
             revision, fresh = load_book(self.workspace.record, self.book.id)
-            brought = book_since(self.workspace.record, self.book.id, known.orders, known.revision, revision)
+            brought = book_since(self.workspace.record, self.book.id, known.orders, known.at, revision)
             assert brought is not None
             self.assert_same(brought, fresh)
             known = shelves.Shelved(self.book.id, revision, brought)
@@ -108,9 +108,9 @@ class BroughtForward(StoreCase):
             change()
             revision, _ = load_book(self.workspace.record, self.book.id)
             with self.subTest(name=name):
-                brought = book_since(self.workspace.record, self.book.id, known.orders, known.revision, revision)
+                brought = book_since(self.workspace.record, self.book.id, known.orders, known.at, revision)
                 self.assertIsNone(brought)
-                self.assertEqual(self.workspace.orders(self.book.id).revision, revision)
+                self.assertEqual(self.workspace.orders(self.book.id).at, revision)
 
 
 if __name__ == "__main__":

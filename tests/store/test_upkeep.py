@@ -6,6 +6,7 @@ import gc
 import os
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -29,17 +30,18 @@ from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import Period
 from goldthread.errors import NotFound, Unavailable
-from goldthread.processes import POLL_SECONDS, end, is_alive
+from goldthread.processes import POLL_SECONDS, end, is_alive, read_known, write_known, write_private
 from goldthread.settings import Settings
 from goldthread.store.engine import migrate
 from goldthread.store.models import Base
-from goldthread.store.orders_out import book_revision
+from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 from tests.support import tiny
 from tests.support.running import Place
 from tests.support.sharing import deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv
 
 LIMIT_SECONDS = 60
+AT = Stamped(3, "a")
 
 
 class Migrations(unittest.TestCase):
@@ -57,10 +59,10 @@ class Snapshots(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
         self.book = tiny.book()
-        save_snapshot(self.folder, 7, 3, self.book)
+        save_snapshot(self.folder, 7, AT, self.book)
 
     def test_a_snapshot_gives_the_same_book_and_the_same_answers(self) -> None:
-        opened = open_snapshot(self.folder, 7, 3)
+        opened = open_snapshot(self.folder, 7, AT)
         assert opened is not None
         for name in ("starts", "day", "amount_minor", "order_id", "customer_id"):
             np.testing.assert_array_equal(getattr(opened, name), getattr(self.book, name))
@@ -69,38 +71,39 @@ class Snapshots(unittest.TestCase):
         np.testing.assert_array_equal(mapped.revenue_minor, built.revenue_minor)
 
     def test_a_new_revision_replaces_the_old_one(self) -> None:
-        save_snapshot(self.folder, 7, 4, self.book)
-        save_snapshot(self.folder, 71, 1, self.book)
-        self.assertIsNone(open_snapshot(self.folder, 7, 3))
-        self.assertEqual({place.name for place in self.folder.iterdir()}, {"7-4", "71-1"})
+        save_snapshot(self.folder, 7, Stamped(4, "b"), self.book)
+        save_snapshot(self.folder, 71, Stamped(1, "c"), self.book)
+        self.assertIsNone(open_snapshot(self.folder, 7, AT))
+        self.assertEqual({place.name for place in self.folder.iterdir()}, {"7-4-b", "71-1-c"})
 
     def test_one_that_is_damaged_is_not_read(self) -> None:
-        place = self.folder / "7-3"
+        place = self.folder / "7-3-a"
         whole = {file.name: file.read_bytes() for file in place.iterdir()}
         damages = {
             "cut": ("day.npy", whole["day.npy"][:-4]),
             "flipped": ("amount_minor.npy", whole["amount_minor.npy"][:-1] + b"\x7f"),
             "no description": ("book.json", b"{"),
-            "another format": ("book.json", whole["book.json"].replace(b'"format": 3', b'"format": 0')),
+            "another format": ("book.json", whole["book.json"].replace(b'"format": 4', b'"format": 0')),
         }
         for name, (file, content) in damages.items():
             (place / file).write_bytes(content)
             with self.subTest(damage=name):
-                self.assertIsNone(open_snapshot(self.folder, 7, 3))
+                self.assertIsNone(open_snapshot(self.folder, 7, AT))
             (place / file).write_bytes(whole[file])
         (place / "starts.npy").unlink()
-        self.assertIsNone(open_snapshot(self.folder, 7, 3))
+        self.assertIsNone(open_snapshot(self.folder, 7, AT))
 
     def test_a_book_whose_snapshot_was_damaged_is_read_from_the_record(self) -> None:
         workspace = shared_workspace()
         book = tiny_book(workspace, self.folder)
         wanted = workspace.orders(book.id).orders.order_id.tolist()
-        place = workspace.settings.snapshots / f"{book.id}-{book_revision(workspace.record.engine, book.id)}"
+        at = present_revision(workspace.record.engine, book.id)
+        place = workspace.settings.snapshots / f"{book.id}-{at.number}-{at.stamp}"
         (place / "day.npy").write_bytes(b"")
         fresh = open_workspace(workspace.settings)
         self.addCleanup(fresh.record.engine.dispose)
         self.assertEqual(fresh.orders(book.id).orders.order_id.tolist(), wanted)
-        self.assertIsNotNone(open_snapshot(workspace.settings.snapshots, book.id, fresh.orders(book.id).revision))
+        self.assertIsNotNone(open_snapshot(workspace.settings.snapshots, book.id, fresh.orders(book.id).at))
 
     def test_a_book_is_read_once_for_many_askers(self) -> None:
         workspace = open_workspace(shared_workspace().settings)
@@ -160,12 +163,75 @@ class PrivateDatabases(unittest.TestCase):
             private_database(self.settings).start()
 
     def test_a_process_file_of_nobody_is_taken_away(self) -> None:
-        gone = subprocess.Popen([sys.executable, "-c", ""])
-        gone.wait()
+        gone = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
         file = self.settings.var / "pid"
-        file.write_text(str(gone.pid))
+        write_known(file, gone.pid)
+        gone.communicate(b"\n")
         self.assertFalse(end(file))
         self.assertFalse(file.exists())
+
+    def test_a_stranger_with_the_number_of_a_process_of_ours_is_left_alone(self) -> None:
+        stranger = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
+        try:
+            file = self.settings.var / "pid"
+            write_known(file, stranger.pid)
+            # as after a restart of the machine: the number is given out again, to a process that started later
+            known = read_known(file)
+            assert known is not None
+            write_private(file, f"{known.pid} {known.started - 3600!r}")
+            self.assertFalse(end(file))
+            self.assertFalse(file.exists())
+            self.assertIsNone(stranger.poll())
+            for half in ("", "12", "x y"):
+                file.write_text(half)
+                with self.subTest(half=half):
+                    self.assertIsNone(read_known(file))
+        finally:
+            stranger.communicate(b"\n")
+
+    def test_two_starts_at_once_are_one(self) -> None:
+        found: list[int] = []
+        starters = [
+            threading.Thread(target=lambda: found.append(private_database(self.settings).start().port))
+            for _ in range(3)
+        ]
+        for starter in starters:
+            starter.start()
+        for starter in starters:
+            starter.join()
+        database = private_database(self.settings)
+        self.addCleanup(database.stop)
+        self.assertEqual(len(set(found)), 1)
+        self.assertEqual(len(found), 3)
+
+    def test_a_database_whose_starter_was_killed_is_found_and_its_port_stays(self) -> None:
+        database = private_database(self.settings)
+        port = database.start().port
+        pid = database.pid
+        assert pid is not None
+        (self.settings.database / "run" / "pid").unlink()
+        again = private_database(self.settings)
+        self.assertEqual((again.start().port, again.pid), (port, pid))
+        (self.settings.database / "run" / "pid").unlink()
+        self.assertTrue(again.stop())
+        self.assertFalse(is_alive(pid))
+        self.assertEqual(private_database(self.settings).start().port, port)
+        self.assertTrue(private_database(self.settings).stop())
+
+    def test_a_server_finds_its_database_on_another_port(self) -> None:
+        database = private_database(self.settings)
+        first = database.start().port
+        workspace = open_workspace(self.settings)
+        self.addCleanup(workspace.record.engine.dispose)
+        database.stop()
+        with socket.socket() as taken:
+            taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            taken.bind(("127.0.0.1", first))
+            taken.listen()
+            second = private_database(self.settings)
+            self.addCleanup(second.stop)
+            self.assertNotEqual(second.start().port, first)
+            self.assertEqual(books.list_books(workspace), [])
 
 
 class Killed(unittest.TestCase):

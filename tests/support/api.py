@@ -43,9 +43,9 @@ class ApiCase(unittest.TestCase):
         self.assertEqual(reply.status_code, 200, reply.text)
         return reply.json
 
-    def changed(self, method: str, path: str, **more: Any) -> TestResponse:
-        token = self.get("/api/session")["csrf_token"]
-        return self.client.open(path, method=method, headers={"X-CSRFToken": token}, **more)
+    def changed(self, method: str, path: str, headers: dict[str, str] | None = None, **more: Any) -> TestResponse:
+        told = {"X-CSRFToken": self.get("/api/session")["csrf_token"], **(headers or {})}
+        return self.client.open(path, method=method, headers=told, **more)
 
     def ended(self, reply: TestResponse) -> Any:
         """The job that a reply began, when it is over."""

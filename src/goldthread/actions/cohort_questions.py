@@ -40,6 +40,13 @@ class CohortView(StrEnum):
     BARS = "bars"
 
 
+class Layout(StrEnum):
+    """How a table is written: one row per cell, or as people read it."""
+
+    TIDY = "tidy"
+    GRID = "grid"
+
+
 @dataclass(frozen=True)
 class CohortQuestion:
     """A question to the cohort table.

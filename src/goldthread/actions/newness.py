@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass, field
-from enum import StrEnum
+from dataclasses import dataclass
 
 import numpy as np
 
 from goldthread.actions.further import EventRow, events_of
+from goldthread.actions.newness_questions import NewnessQuestion as NewnessQuestion
+from goldthread.actions.newness_questions import NewnessView as NewnessView
 from goldthread.actions.opened import Figure, Opened, Unit, opened
-from goldthread.actions.questions import HistoryChoice, date_words, period_words
+from goldthread.actions.questions import date_words, period_words
 from goldthread.actions.reading import Read
 from goldthread.actions.wording import count_words
 from goldthread.actions.workspace import Workspace
@@ -37,25 +38,6 @@ from goldthread.errors import InvalidInput
 MOST_GROUPS = 8
 EVERYTHING = "all"
 THIS_YEAR = "this_year"
-
-
-class NewnessView(StrEnum):
-    """How the answer is drawn."""
-
-    COLUMNS = "columns"
-    SHARES = "shares"
-    TABLE = "table"
-
-
-@dataclass(frozen=True)
-class NewnessQuestion:
-    """A question about new and returning. ``split`` names the field by whose labels orders are told apart."""
-
-    history: HistoryChoice = field(default_factory=HistoryChoice)
-    period: Span = Span.MONTH
-    measure: Measure = Measure.ORDERS
-    view: NewnessView = NewnessView.COLUMNS
-    split: str = ""
 
 
 @dataclass(frozen=True, eq=False)

@@ -14,8 +14,6 @@ from goldthread.core.lapse import LapseRule
 from goldthread.core.limits import as_of_date
 from goldthread.core.periods import to_date, to_day
 from goldthread.core.records import OrderStatus
-from goldthread.cql2.meaning import meaning_of
-from goldthread.cql2.reading import read_condition
 from goldthread.errors import InvalidInput
 
 LATEST, TODAY = "latest", "today"
@@ -63,6 +61,10 @@ class HistoryChoice:
         sources = None if not self.source or set(self.source) == set(known) else frozenset(self.source)
         where = None
         if self.where.strip():
+            # the grammar is worth its time only where there is a condition
+            from goldthread.cql2.meaning import meaning_of
+            from goldthread.cql2.reading import read_condition
+
             where = meaning_of(read_condition(self.where), fields_by_name(book))
         # without a condition there is nothing to stand in either layer, and answers can be shared
         firsts = self.firsts if where is not None else Firsts.ALL

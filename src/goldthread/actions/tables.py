@@ -6,13 +6,13 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
-from enum import StrEnum
 
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
 from goldthread.actions.cohort_behind import UNITS
+from goldthread.actions.cohort_questions import Layout as Layout
 from goldthread.actions.cohorts import CohortAnswer
 from goldthread.actions.opened import Unit
 from goldthread.actions.sheets import Sheet, csv_lines, exact_money, one_under_the_other
@@ -27,13 +27,6 @@ from goldthread.store.details import OrderDetail
 MINOR = 10_000
 _SHARES = frozenset({"retention_rate", "low", "high"})
 _IN_EVERY_ROW = frozenset({CohortFigure.RETENTION, *COUNTS})
-
-
-class Layout(StrEnum):
-    """How a table is written: one row per cell, or as people read it."""
-
-    TIDY = "tidy"
-    GRID = "grid"
 
 
 def money(minor: int) -> str:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Mapping
+from http import HTTPStatus
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +38,7 @@ from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
 from goldthread.api.security import secure
 from goldthread.api.shapes import ProblemDetails, SessionShape
-from goldthread.errors import NotFound
+from goldthread.errors import GoldThreadError, NotFound
 from goldthread.settings import Settings
 
 _HASHED_FILES_SECONDS = 365 * 24 * 3600
@@ -111,6 +113,15 @@ def describe_api() -> dict[str, Any]:
     with tempfile.TemporaryDirectory(prefix="goldthread-api-") as folder:
         app = create_app(detached_workspace(Settings(var=Path(folder))))
     return _document(app)
+
+
+def asked_of_itself(workspace: Workspace, path: str, query: Mapping[str, Any]) -> bytes:
+    """What the API answers to a question, without a server. Raises `GoldThreadError` for a problem that it tells."""
+    told = create_app(workspace).test_client().get(path, query_string=dict(query))
+    if told.status_code == HTTPStatus.OK:
+        return bytes(told.data)
+    problem = ProblemDetails.model_validate_json(told.data)
+    raise GoldThreadError(problem.detail, remedy=problem.remedy, field=problem.field)
 
 
 def _document(app: OpenAPI) -> dict[str, Any]:

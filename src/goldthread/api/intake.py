@@ -144,7 +144,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
 
     @api.delete("/books/<int:book>/deliveries/<int:delivery>", responses={202: JobShape})
     def withdraw_delivery(path: DeliveryPath) -> Response:
-        """Withdraw a delivery: the book becomes what it would be had it never come. The work goes on after the reply."""
+        """Withdraw a delivery: the book becomes what it would be had it never come. This goes on after the reply."""
         book = books.find_book(workspace, path.book)
         books.find_delivery(workspace, book, path.delivery)
 

@@ -1,62 +1,31 @@
-"""``goldthread deliver``, ``deliveries`` and ``withdraw``."""
+"""``goldthread deliver``, ``deliveries`` and ``withdraw``: their flags."""
 
 from __future__ import annotations
 
-import json
-import sys
-import tempfile
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import click
 
-from goldthread.actions import books, deliver, looking
-from goldthread.actions.books import BookRow
-from goldthread.actions.deliver import DeliveryReport, Errand
-from goldthread.actions.files import SentFile, open_file
-from goldthread.actions.looking import FileView, Reading, Told
-from goldthread.actions.tables import plain_amount
-from goldthread.actions.wording import count_words
-from goldthread.actions.workspace import Workspace
-from goldthread.api.intake_shapes import DeliveryShape, ReportShape, WithdrawalShape
-from goldthread.cli.progress import progress_bar
-from goldthread.cli.words import Words, own_workspace
-from goldthread.core.records import FileKind, KeyKind, OrderStatus
-from goldthread.errors import InvalidInput
-
-EXIT_PROBLEMS = 3
-"""Exit code of a delivery that came in with rejected rows; 1 is an error, 2 a wrong call."""
+from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, TwoDigitYears
+from goldthread.cli.words import Words
+from goldthread.core.records import FileKind, KeyKind
 
 _FORMS = click.Choice(["text", "json"])
-
-
-@dataclass(frozen=True)
-class _Asked:
-    """What the flags of ``deliver`` say beside the files."""
-
-    source: str
-    kind: FileKind | None
-    sheet: str | None
-    told: Told
-    guess_anew: bool
-    dry_run: bool
-    rejected: Path | None
-    report: str
 
 
 @click.command("deliver")
 @click.argument("files", nargs=-1, required=True, type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @click.option("--book", "book_name", required=True)
 @click.option("--source", required=True, help="Where the records come from, such as 'web shop'.")
-@click.option("--kind", type=click.Choice(list(looking.KINDS)), help="What one row is; guessed when not given.")
+@click.option("--kind", type=Words(FileKind, KINDS), help="What one row is; guessed when not given.")
 @click.option("--sheet", help="Of a workbook; the first filled one when not given.")
 @click.option(
     "--column", "columns", multiple=True, help="MEANING=COLUMN, such as order=receipt; MEANING= leaves it out."
 )
-@click.option("--dates", type=Words(looking.DateForm), help="How dates are read; found out when not given.")
-@click.option("--decimal", type=Words(looking.DecimalMark), help="What stands before decimals; found out.")
-@click.option("--years", type=Words(looking.TwoDigitYears), help="How years of two digits are read.")
+@click.option("--dates", type=Words(DateForm), help="How dates are read; found out when not given.")
+@click.option("--decimal", type=Words(DecimalMark), help="What stands before decimals; found out.")
+@click.option("--years", type=Words(TwoDigitYears), help="How years of two digits are read.")
 @click.option("--status", "statuses", multiple=True, help="WORD=STATUS, such as bezahlt=paid; repeatable.")
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
@@ -65,139 +34,11 @@ class _Asked:
     "--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rows that cannot come in."
 )
 @click.option("--report", type=_FORMS, default="text")
-def deliver_command(
-    files: tuple[Path, ...],
-    book_name: str,
-    source: str,
-    kind: str | None,
-    sheet: str | None,
-    columns: tuple[str, ...],
-    dates: looking.DateForm | None,
-    decimal: looking.DecimalMark | None,
-    years: looking.TwoDigitYears | None,
-    statuses: tuple[str, ...],
-    key: KeyKind | None,
-    guess_anew: bool,
-    dry_run: bool,
-    rejected: Path | None,
-    report: str,
-) -> None:
+def deliver_command(files: tuple[Path, ...], **flags: Any) -> None:
     """Bring files into a book: CSV, XLSX, ODS, JSON, Parquet, gzip or zip of them. Exit code 3: rows rejected."""
-    workspace = own_workspace()
-    found = books.find_book(workspace, book_name)
-    chosen = {looking.meaning_named(name): column or None for name, _, column in (c.partition("=") for c in columns)}
-    told = Told(chosen, key, dates, decimal, years, dict(map(_status_told, statuses)))
-    asked = _Asked(source, FileKind(kind) if kind else None, sheet, told, guess_anew, dry_run, rejected, report)
-    rows_rejected = 0
-    for path in files:
-        with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
-            for file in open_file(workspace.settings, path, Path(folder)):
-                rows_rejected += _deliver(workspace, found, file, asked).rows_rejected
-    if rows_rejected:
-        sys.exit(EXIT_PROBLEMS)
+    from goldthread.cli.delivered import Flags, deliver_all
 
-
-def _status_told(told: str) -> tuple[str, OrderStatus]:
-    word, _, status = told.rpartition("=")
-    if not word or status not in list(OrderStatus):
-        raise InvalidInput(
-            f"{told} does not say what a status means.", remedy=f"Give WORD=STATUS, of {', '.join(OrderStatus)}."
-        )
-    return word, OrderStatus(status)
-
-
-def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: _Asked) -> DeliveryReport:
-    table = file.table(asked.sheet)
-    known = [] if asked.guess_anew else looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, asked.kind, known=known, source=asked.source)
-    untold = [line for line in view.misfits if not asked.told.columns]
-    if untold:
-        raise InvalidInput(
-            " ".join([f"{file.name} is not like the last file of {asked.source}.", *untold]),
-            remedy="Say it with --column, or give --guess-anew.",
-        )
-    with progress_bar(file.name) as progress:
-        reading = looking.reading_of(view, asked.told, progress)
-    if asked.report == "text":
-        _tell_reading(file, table.name, view, reading)
-    errand = Errand(asked.source, file.name, view.file, reading, asked.dry_run, asked.rejected)
-    with progress_bar(file.name) as progress:
-        told = deliver.deliver_file(workspace, book, errand, progress)
-    if asked.rejected is not None and told.delivery_id is not None and told.rows_rejected:
-        _, lines = deliver.rejected_of_delivery(workspace, book, told.delivery_id)
-        _write_lines(asked.rejected, lines)
-    if asked.report == "json":
-        click.echo(ReportShape.of(told).model_dump_json())
-    else:
-        _tell_report(file.name, told, book.currency)
-    return told
-
-
-def _write_lines(path: Path, lines: Iterator[str]) -> None:
-    with path.open("w", encoding="utf-8", newline="") as out:
-        out.writelines(lines)
-
-
-def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) -> None:
-    """How a file is read, so that a wrong guess is seen."""
-    read = ", ".join(f"{meaning.replace('_', ' ')} from “{column}”" for meaning, column in reading.columns.items())
-    unread = [column for column in view.file.header if column not in reading.columns.values()]
-    if reading.kind is FileKind.CUSTOMERS:
-        rest = f" Kept as attributes: {', '.join(unread)}." if unread else ""
-    else:
-        rest = f" Dates {reading.dates}, decimal {reading.decimal}."
-        rest += f" Not read: {', '.join(unread)}." if unread else ""
-    if reading.statuses:
-        counts = view.evidence.statuses.counts if view.evidence.whole else {}
-        told = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
-        words = (f"{told[word]} is {status}" for word, status in reading.statuses.items())
-        rest += f" Statuses: {', '.join(words)}."
-    place = f", sheet “{sheet}”" if sheet else ""
-    written = f" in {encoding}" if (encoding := looking.encoding_words(view.file)) else ""
-    again = " as the last file of the source" if view.remembered and not view.misfits else ""
-    click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}")
-
-
-def _tell_report(name: str, told: DeliveryReport, currency: str) -> None:
-    if told.earlier_delivered_at is not None:
-        click.echo(f"{name}: the same file came in on {told.earlier_delivered_at:%-d %b %Y}. Nothing was changed.")
-        return
-    click.echo(
-        f"{name}: {count_words(told.rows_read, 'row')} read, {told.rows_in} in, {told.rows_repeated} repeated, "
-        f"{told.rows_rejected} rejected. {told.added} added, {told.changed} changed, {told.same} the same; "
-        f"{count_words(told.customers_added, 'customer')} new."
-    )
-    if told.first_date is not None and told.last_date is not None:
-        click.echo(f"  {told.first_date.isoformat()} to {told.last_date.isoformat()}; {_amounts(told, currency)}.")
-    for change in told.changes[:5]:
-        click.echo(f"  changed: {change.number}, {change.was} becomes {change.becomes}.")
-    _tell_problems(told)
-    if told.dry_run:
-        click.echo("  This was a dry run. Nothing was changed.")
-    elif told.delivery_id is None:
-        click.echo("  No row could come in. Nothing was changed.")
-
-
-def _amounts(told: DeliveryReport, currency: str) -> str:
-    parts = [f"{plain_amount(told.amount_added)} {currency} added"]
-    if told.changed:
-        parts.append(f"{plain_amount(told.amount_changed)} by changes")
-    if told.negative:
-        parts.append(
-            f"{told.negative} below nothing, {plain_amount(told.amount_negative)} in all, which count as they are"
-        )
-    if told.zero:
-        parts.append(f"{told.zero} of 0, which count as orders")
-    return ", ".join(parts)
-
-
-def _tell_problems(told: DeliveryReport) -> None:
-    if told.problem_count > len(told.problems):
-        for group in sorted(told.groups.values(), key=lambda group: -group.count):
-            click.echo(f"  {count_words(group.count, 'row')}, {group.column}: {group.reason} {group.remedy}")
-    for problem in told.problems[:200]:
-        where = f"row {problem.row}" + (f", {problem.column} “{problem.value}”" if problem.column else "")
-        click.echo(f"  {where}: {problem.reason} {problem.remedy}")
+    deliver_all(files, Flags(**flags))
 
 
 @click.command("deliveries")
@@ -205,42 +46,17 @@ def _tell_problems(told: DeliveryReport) -> None:
 @click.option("--report", type=_FORMS, default="text")
 def deliveries_command(book_name: str, report: str) -> None:
     """The delivery log, newest first."""
-    workspace = own_workspace()
-    rows = books.list_deliveries(workspace, books.find_book(workspace, book_name))
-    if report == "json":
-        click.echo(json.dumps([DeliveryShape.of(row).model_dump(mode="json") for row in rows]))
-        return
-    for row in rows:
-        click.echo("\t".join(_log_line(row)))
+    from goldthread.cli.delivered import tell_log
 
-
-def _log_line(row: books.DeliveryRow) -> Sequence[str]:
-    counts = row.counts
-    return (
-        str(row.id),
-        f"{row.delivered_at.isoformat()}Z",
-        row.source,
-        row.file_name,
-        row.kind,
-        f"{counts['added']} added",
-        f"{counts['changed']} changed",
-        f"{counts['rows_rejected']} rows rejected",
-        *([f"withdrawn {row.withdrawn_at.isoformat()}Z"] if row.withdrawn_at else []),
-    )
+    tell_log(book_name, report)
 
 
 @click.command("withdraw")
-@click.argument("delivery", type=int)
+@click.argument("delivery", type=click.IntRange(1, 2**31 - 1))
 @click.option("--book", "book_name", required=True)
 @click.option("--report", type=_FORMS, default="text")
 def withdraw_command(delivery: int, book_name: str, report: str) -> None:
     """Withdraw a delivery by its number in the log: the book becomes what it would be had it never come."""
-    workspace = own_workspace()
-    undone = deliver.take_back(workspace, books.find_book(workspace, book_name), delivery)
-    if report == "json":
-        click.echo(WithdrawalShape.of(undone).model_dump_json())
-        return
-    click.echo(
-        f"{undone.file_name} is withdrawn: {count_words(undone.records_gone, 'record')} gone, "
-        f"{undone.records_back} read again as before, {count_words(undone.customers_gone, 'customer')} fewer."
-    )
+    from goldthread.cli.delivered import take_back
+
+    take_back(delivery, book_name, report)

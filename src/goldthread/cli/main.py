@@ -1,134 +1,73 @@
-"""``goldthread``: the commands, and how errors and progress are told on a terminal."""
+"""``goldthread``: the commands, and how errors are told on a terminal.
+
+Each command lives in a module that is imported when the command is called: help and wrong calls come at once.
+"""
 
 from __future__ import annotations
 
-import json
-import sys
-from pathlib import Path
+from importlib import import_module
 from typing import Any
 
 import click
 
 from goldthread import __version__
-from goldthread.actions import books, package
-from goldthread.actions.checking import check_book
-from goldthread.actions.questions import HistoryChoice
-from goldthread.actions.workspace import private_database
-from goldthread.api.app import describe_api
-from goldthread.cli.asking import ask_group, history_options
-from goldthread.cli.delivering import deliver_command, deliveries_command, withdraw_command
-from goldthread.cli.progress import progress_bar
-from goldthread.cli.serving import down_command, serve_command, up_command
-from goldthread.cli.words import own_workspace
 from goldthread.errors import GoldThreadError
-from goldthread.settings import load_settings
+
+COMMANDS = {
+    "ask": ("asking", "ask_group", "Ask a question of a book."),
+    "book": ("books", "book_group", "Books: bodies of orders with one currency."),
+    "check": ("books", "check_command", "Hold every identity, and have the database count again."),
+    "database": ("serving", "database_group", "The private database under the folder of running data."),
+    "deliver": ("delivering", "deliver_command", "Bring files of one source into a book."),
+    "deliveries": ("delivering", "deliveries_command", "The delivery log, newest first."),
+    "down": ("serving", "down_command", "Stop the server and its database."),
+    "export": ("books", "export_command", "Take a whole book out as a Frictionless Data Package."),
+    "import": ("books", "import_command", "Bring back a book that was taken out."),
+    "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
+    "serve": ("serving", "serve_command", "Serve the page and the API until ended."),
+    "up": ("serving", "up_command", "Start the database and the server in the background."),
+    "withdraw": ("delivering", "withdraw_command", "Withdraw a delivery by its number in the log."),
+}
+"""Every command: the module it lives in, its name there, and what it does."""
 
 
-class _ToldErrors(click.Group):
-    def invoke(self, context: click.Context) -> Any:
+class _Commands(click.Group):
+    """Finds commands when they are called, and tells our errors as a terminal does."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:  # noqa: ARG002 - the group's own signature
+        return sorted(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:  # noqa: ARG002
+        if cmd_name not in COMMANDS:
+            return None
+        module, name, _ = COMMANDS[cmd_name]
+        found: click.Command = getattr(import_module(f"goldthread.cli.{module}"), name)
+        return found
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:  # noqa: ARG002
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, COMMANDS[name][2]) for name in sorted(COMMANDS)])
+
+    def invoke(self, ctx: click.Context) -> Any:
         try:
-            return super().invoke(context)
+            return super().invoke(ctx)
         except GoldThreadError as error:
             raise click.ClickException(str(error)) from error
 
 
-@click.group(cls=_ToldErrors)
+@click.group(cls=_Commands)
 @click.version_option(__version__)
 def main() -> None:
     """Order history, read customer by customer."""
 
 
-@main.group()
-def book() -> None:
-    """Books: bodies of orders with one currency."""
+def run() -> None:
+    """The program: as `main`, in a process whose files nobody else can read."""
+    import sys
 
+    if not {"--help", "--version"} & set(sys.argv[1:]):
+        from goldthread.scratch import use_scratch
+        from goldthread.settings import load_settings
 
-@book.command("add")
-@click.argument("name")
-@click.option("--currency", required=True, help="ISO 4217, such as EUR.")
-@click.option("--time-zone", required=True, help="IANA name, such as Europe/Lisbon.")
-def book_add(name: str, currency: str, time_zone: str) -> None:
-    """Begin a book."""
-    added = books.add_book(own_workspace(), name, currency, time_zone)
-    click.echo(f"{added.name} is ready, in {added.currency}, {added.time_zone}.")
-
-
-@book.command("list")
-def book_list() -> None:
-    """List the books."""
-    for known in books.list_books(own_workspace()):
-        click.echo(f"{known.name}\t{known.currency}\t{known.time_zone}")
-
-
-@main.command("check")
-@history_options
-def check_command(book_name: str, history: HistoryChoice) -> None:
-    """Hold the identities of the definitions over every table, and have the database count whole tables again."""
-    workspace = own_workspace()
-    found = books.find_book(workspace, book_name)
-    with progress_bar(found.name) as progress:
-        checks = check_book(workspace, found, history, books.today_of(found), progress)
-    for check in checks:
-        word = "holds" if check.holds else f"FAILS: {check.found}, not {check.expected}"
-        click.echo(f"{check.number}. {check.claim}{f' ({check.where})' if check.where else ''}: {word}")
-    if not all(check.holds for check in checks):
-        sys.exit(1)
-
-
-@main.command("export")
-@click.option("--book", "book_name", required=True)
-@click.option("--out", required=True, type=click.Path(dir_okay=False, path_type=Path), help="The zip to write.")
-def export_command(book_name: str, out: Path) -> None:
-    """Take a whole book out as a Frictionless Data Package: a zip of CSVs."""
-    workspace = own_workspace()
-    found = books.find_book(workspace, book_name)
-    with progress_bar(found.name) as progress:
-        package.take_book_out(workspace, found, out, progress)
-    click.echo(f"{found.name} is in {out}.")
-
-
-@main.command("import")
-@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-@click.option("--name", help="Of the book, where it is not to be its own.")
-def import_command(file: Path, name: str | None) -> None:
-    """Bring back a book that was taken out."""
-    with progress_bar(file.name) as progress:
-        book = package.bring_book_back(own_workspace(), file, name, progress)
-    click.echo(f"{book.name} is back.")
-
-
-@main.group("database")
-def database() -> None:
-    """The private database under the folder of running data."""
-
-
-@database.command("up")
-def database_up() -> None:
-    """Start it, or find it running."""
-    address = private_database(load_settings()).start()
-    click.echo(f"The database answers on 127.0.0.1:{address.port}.")
-
-
-@database.command("down")
-def database_down() -> None:
-    """Stop it."""
-    stopped = private_database(load_settings()).stop()
-    click.echo("The database has stopped." if stopped else "The database was not running.")
-
-
-@main.command("openapi")
-def openapi_command() -> None:
-    """Print the description of the HTTP interface (OpenAPI 3.1)."""
-    click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
-
-
-for _command in (
-    ask_group,
-    serve_command,
-    up_command,
-    down_command,
-    deliver_command,
-    deliveries_command,
-    withdraw_command,
-):
-    main.add_command(_command)
+        use_scratch(load_settings())
+    main()

@@ -1,47 +1,61 @@
-"""``goldthread serve``, ``up`` and ``down``: the server in the foreground, or in the background with its database."""
+"""``goldthread serve``, ``up``, ``down`` and ``database``: the server in front or in the background, its database."""
 
 from __future__ import annotations
 
+import json
 import logging
+import resource
 import socket
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 
 import click
-import waitress
 
-from goldthread.actions.demo import bring_in_demo
-from goldthread.actions.watching import MOST_STREAMS
-from goldthread.actions.workspace import open_workspace, private_database
-from goldthread.api.app import create_app
-from goldthread.cli.progress import progress_bar
 from goldthread.errors import Unavailable
-from goldthread.processes import POLL_SECONDS, end
+from goldthread.processes import POLL_SECONDS, alone, end, write_known
 from goldthread.settings import Settings, load_settings
 
-THREADS = 12 + MOST_STREAMS
-"""Twelve for requests, and one for every stream of changes."""
+REQUESTS_AT_ONCE = 12
+CONNECTIONS_MOST = 2_000
+_IDLE_SECONDS = 75
+"""A browser keeps connections open that it does not use; one that nobody uses for so long is closed."""
 _PORTS_TRIED = 40
 _START_LIMIT_SECONDS = 60
+_LOCK = "lock"
 
 
 @click.command("serve")
 @click.option("--address-file", type=click.Path(dir_okay=False, path_type=Path), help="Where to write the address.")
 def serve_command(address_file: Path | None) -> None:
     """Serve the page and the API until ended. Takes another port when the usual one is taken, and says which."""
+    import waitress
+
+    from goldthread.actions.upkeep import clean_up
+    from goldthread.actions.watching import MOST_STREAMS
+    from goldthread.actions.workspace import open_workspace
+    from goldthread.api.app import create_app
+
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     settings = load_settings()
+    _allow_many_connections()
     listener = _listen(settings)
     port = listener.getsockname()[1]
+    clean_up(settings)
     app = create_app(open_workspace(settings))
     server = waitress.create_server(
         app,
         sockets=[listener],
-        threads=THREADS,
+        # every stream of changes holds a thread of its own
+        threads=REQUESTS_AT_ONCE + MOST_STREAMS,
+        connection_limit=CONNECTIONS_MOST,
+        asyncore_use_poll=True,
+        # so that a question whose asker has gone away is noticed
+        channel_request_lookahead=1,
         ident="Gold Thread",
-        channel_timeout=300,
+        channel_timeout=_IDLE_SECONDS,
         max_request_body_size=(settings.upload_limit_mib + 1) << 20,
         clear_untrusted_proxy_headers=True,
     )
@@ -58,16 +72,36 @@ def serve_command(address_file: Path | None) -> None:
 @click.option("--demo", is_flag=True, help="Fill the demo book, through the same intake as any other file.")
 def up_command(demo: bool) -> None:
     """Start the database and the server in the background; a server that runs already is started anew."""
+    from goldthread.actions.workspace import private_database
+
     settings = load_settings()
-    private_database(settings).start()
-    if demo:
-        with progress_bar("demo") as progress:
-            report = bring_in_demo(open_workspace(settings), progress)
-        click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
+    with alone(settings.var / _LOCK):
+        private_database(settings).start()
+        if demo:
+            _fill_demo(settings)
+        address = _started(settings)
+    if not address.endswith(f":{settings.port}"):
+        click.echo(f"Port {settings.port} is taken, so another one is used.")
+    click.echo(f"Gold Thread is at {address}")
+
+
+def _fill_demo(settings: Settings) -> None:
+    from goldthread.actions.demo import bring_in_demo
+    from goldthread.actions.workspace import open_workspace
+    from goldthread.cli.progress import progress_bar
+
+    with progress_bar("demo") as progress:
+        report = bring_in_demo(open_workspace(settings), progress)
+    click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
+
+
+def _started(settings: Settings) -> str:
+    """Start the server in the background, instead of the one that may run; its address once it answers."""
     end(settings.var / "server.pid")
     address_file = settings.var / "address"
     address_file.unlink(missing_ok=True)
     log_file = settings.var / "server.log"
+    log_file.touch(mode=0o600)
     with log_file.open("ab") as log:
         process = subprocess.Popen(
             [sys.executable, "-m", "goldthread", "serve", "--address-file", str(address_file)],
@@ -76,26 +110,67 @@ def up_command(demo: bool) -> None:
             stdin=subprocess.DEVNULL,
             start_new_session=True,
         )
-    (settings.var / "server.pid").write_text(str(process.pid), encoding="ascii")
+    write_known(settings.var / "server.pid", process.pid)
     deadline = time.monotonic() + _START_LIMIT_SECONDS
     while not address_file.exists():
         if process.poll() is not None or time.monotonic() > deadline:
             tail = log_file.read_text(encoding="utf-8", errors="replace")[-600:]
             raise Unavailable("The server did not start.", remedy=f"The end of {log_file} says: {tail}")
         time.sleep(POLL_SECONDS)
-    address = address_file.read_text(encoding="ascii")
-    if not address.endswith(f":{settings.port}"):
-        click.echo(f"Port {settings.port} is taken, so another one is used.")
-    click.echo(f"Gold Thread is at {address}")
+    return address_file.read_text(encoding="ascii")
 
 
 @click.command("down")
 def down_command() -> None:
     """Stop the server and its database."""
+    from goldthread.actions.workspace import private_database
+
     settings = load_settings()
-    server = end(settings.var / "server.pid")
-    database = private_database(settings).stop()
+    with alone(settings.var / _LOCK):
+        server = end(settings.var / "server.pid")
+        database = private_database(settings).stop()
     click.echo("Stopped." if server or database else "Nothing was running.")
+
+
+@click.group("database")
+def database_group() -> None:
+    """The private database under the folder of running data."""
+
+
+@database_group.command("up")
+def database_up() -> None:
+    """Start it, or find it running."""
+    from goldthread.actions.workspace import private_database
+
+    address = private_database(load_settings()).start()
+    click.echo(f"The database answers on 127.0.0.1:{address.port}.")
+
+
+@database_group.command("down")
+def database_down() -> None:
+    """Stop it."""
+    from goldthread.actions.workspace import private_database
+
+    stopped = private_database(load_settings()).stop()
+    click.echo("The database has stopped." if stopped else "The database was not running.")
+
+
+@click.command("openapi")
+def openapi_command() -> None:
+    """Print the description of the HTTP interface (OpenAPI 3.1)."""
+    from goldthread.api.app import describe_api
+
+    click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
+
+
+def _allow_many_connections() -> None:
+    """Each connection is an open file, and processes may begin with few."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    wanted = 2 * CONNECTIONS_MOST
+    if soft != resource.RLIM_INFINITY and soft < wanted:
+        with suppress(ValueError, OSError):
+            most = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
+            resource.setrlimit(resource.RLIMIT_NOFILE, (most, hard))
 
 
 def _listen(settings: Settings) -> socket.socket:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any, Protocol
 
@@ -98,6 +97,9 @@ def _sort_values(values: Int64s, middle: int) -> Int64s:
     if values.size < _THREADED_FROM:
         values.sort()
         return values
+    # worth its time only for books that are sorted
+    from concurrent.futures import ThreadPoolExecutor
+
     below = values < middle
     halves = [values.take(np.flatnonzero(below)), values.take(np.flatnonzero(~below))]
     with ThreadPoolExecutor(2) as pool:

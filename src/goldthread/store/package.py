@@ -262,7 +262,7 @@ _NUMBERED = {"sources": "sources", "deliveries": "deliveries", "keys": "customer
 
 
 def take_out(engine: Engine, book: BookRow, target: Path, advance: Callable[[int, int], None]) -> None:
-    """Write a book as a package, as it is at one moment. ``advance`` is told how many rows are behind, and of how many."""
+    """Write a book as a package, as it is at one moment. ``advance`` is told how many rows of how many are behind."""
     with transaction(engine.execution_options(isolation_level="REPEATABLE READ")) as connection:
         number(connection, book.id)
         found = connection.execute(

@@ -30,7 +30,9 @@
     event.preventDefault();
     try {
       const body = { ...order, source: chosen, customer, status: 'paid' as const };
-      await told(api.POST('/api/books/{book}/orders', { params: { path }, body }));
+      // an order of this number that is there already must not be overwritten
+      const headers = { 'If-Match': '"0"' };
+      await told(api.POST('/api/books/{book}/orders', { params: { path }, headers, body }));
       problem = undefined;
       done = `Order ${order.number} is in. It can be undone under “Delivered”.`;
       order = { ...none };

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { address } from '$lib/address.svelte';
-  import type { Schemas } from '$lib/api/client';
+  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { finished, stop, type Job } from '$lib/jobs';
   import WordMenu from '$src/sentence/WordMenu.svelte';
 
   let {
@@ -18,8 +19,29 @@
 
   function chosen([value]: string[]): void {
     if (value === BEGIN) onbegin();
-    else if (value === TAKE) location.assign(`/api/books/${book.id}/package`);
+    else if (value === TAKE) void takeOut();
     else address.visit(Number(value), address.stop ?? 'intake');
+  }
+
+  let job = $state.raw<Job>();
+  let problem = $state.raw<Problem>();
+  const share = $derived(job && job.total > 0 ? Math.round((100 * job.done) / job.total) : 0);
+
+  /** The server writes the file first, however long that takes; then the browser takes it. */
+  async function takeOut(): Promise<void> {
+    problem = undefined;
+    try {
+      const path = { book: book.id };
+      const made = await finished(
+        told(api.POST('/api/books/{book}/package', { params: { path } })),
+        (now) => (job = now),
+      );
+      location.assign(`/api/jobs/${made.id}/file`);
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      job = undefined;
+    }
   }
 </script>
 
@@ -31,3 +53,11 @@
   onchoose={chosen}
   quiet
 />
+{#if job}
+  <span class="block text-xs whitespace-nowrap" role="status"
+    >taking the book out, {share} %
+    <button class="word" onclick={() => job && stop(job)}>stop</button></span
+  >
+{:else if problem}
+  <span class="block text-xs text-error" role="alert">{problem.detail} {problem.remedy}</span>
+{/if}

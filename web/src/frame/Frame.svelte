@@ -25,6 +25,8 @@
   const known = $derived(books.data?.books ?? []);
   const book = $derived(known.find((candidate) => candidate.id === address.book));
   let beginning = $state(false);
+  /** Whether the server is bringing the book forward after a change, so that answers take a moment longer. */
+  let reading = $state(false);
   const client = useQueryClient();
   const bookId = $derived(book?.id);
 
@@ -32,10 +34,14 @@
     if (bookId === undefined) return;
     const id = bookId;
     let known = untrack(() => book?.revision);
-    return watchBook(id, (revision) => {
-      if (revision !== known) void client.invalidateQueries();
-      known = revision;
-    });
+    return watchBook(
+      id,
+      (revision) => {
+        if (revision !== known) void client.invalidateQueries();
+        known = revision;
+      },
+      (now) => (reading = now),
+    );
   });
 
   $effect(() => {
@@ -62,6 +68,11 @@
       <ThemeSwitch />
     </div>
   </header>
+  {#if reading && book && !beginning}
+    <p class="quiet shrink-0 pb-1 text-sm not-printed" role="status">
+      The book was changed and is being read again. Figures follow in a moment.
+    </p>
+  {/if}
   {#if books.error}
     <ProblemNote problem={problemOf(books.error)} />
   {:else if beginning || (books.isSuccess && known.length === 0)}

@@ -4,24 +4,31 @@
 
   let { job, onstop }: { job: Schemas['JobShape']; onstop?: () => void } = $props();
   const PHASES: Record<string, string> = {
+    waiting: 'Waiting for other work to end',
+    unpacking: 'Unpacking',
+    converting: 'Reading the file’s tables',
     looking: 'Looking at every date and amount',
     reading: 'Checking rows',
     writing: 'Writing into the book',
     settling: 'Finding out who is who, step',
     committing: 'Finishing',
+    'bringing forward': 'Reading the book again',
     'bringing back': 'Bringing rows back',
+    'taking out': 'Taking rows out',
+    finding: 'Finding what is to go',
+    removing: 'Removing records',
   };
 </script>
 
 <div class="my-3 grid gap-2" role="status">
   <p>
-    {PHASES[job.phase] ?? job.phase}: {count(job.done)} of {count(
-      job.total,
-    )}{#if job.seconds_left !== null && job.seconds_left >= 1}, {duration(job.seconds_left)} left{/if}
+    {PHASES[job.phase] ?? job.phase}{#if job.total > 0}: {count(job.done)} of {count(
+        job.total,
+      )}{/if}{#if job.seconds_left !== null && job.seconds_left >= 1}, {duration(job.seconds_left)} left{/if}
   </p>
   <progress
     class="progress progress-accent w-full"
-    value={job.done}
+    value={job.total > 0 ? job.done : undefined}
     max={Math.max(1, job.total)}
     aria-label="Progress"
   ></progress>

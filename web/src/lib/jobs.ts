@@ -1,17 +1,29 @@
 /** Work under way on the server, asked after until it ends. */
-import { api, told, type Schemas } from './api/client';
+import { api, Refusal, told, type Schemas } from './api/client';
 
 const ASK_AGAIN_MS = 150;
+export type Job = Schemas['JobShape'];
 
 /** Tell each state of a job until it is over; gives the last one. */
-export async function follow(
-  id: string,
-  tell: (job: Schemas['JobShape']) => void,
-): Promise<Schemas['JobShape']> {
+export async function follow(id: string, tell: (job: Job) => void): Promise<Job> {
   for (;;) {
     const job = await told(api.GET('/api/jobs/{job}', { params: { path: { job: id } } }));
     tell(job);
     if (job.state !== 'running') return job;
     await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
   }
+}
+
+/** Follow a job that was begun to its end; throws a `Refusal` when it failed or was stopped. */
+export async function finished(begun: Promise<Job>, tell: (job: Job) => void): Promise<Job> {
+  const job = await begun;
+  tell(job);
+  const ended = await follow(job.id, tell);
+  if (ended.error) throw new Refusal(ended.error);
+  return ended;
+}
+
+/** Ask a job to stop; it does at its next step. */
+export async function stop(job: Job): Promise<void> {
+  await told(api.DELETE('/api/jobs/{job}', { params: { path: { job: job.id } } }));
 }

@@ -18,7 +18,11 @@
     queryFn: () => told(api.GET('/api/books/{book}/questions', { params: { path: { book } } })),
   }));
   const questions = $derived(saved.data?.questions ?? []);
-  const known = $derived(questions.find((each) => each.name === name.trim()));
+  const known = $derived(questions.find((each) => isNamed(each, name)));
+
+  /** Names that people take for one are one. */
+  const isNamed = (question: Schemas['SavedQuestionShape'], name: string) =>
+    question.name.localeCompare(name.trim(), undefined, { sensitivity: 'base' }) === 0;
 
   async function change(work: () => Promise<Schemas['SavedQuestionsShape']>): Promise<void> {
     try {
@@ -26,8 +30,14 @@
       problem = undefined;
     } catch (error) {
       problem = problemOf(error);
+      void client.invalidateQueries({ queryKey: ['saved', book] });
     }
   }
+
+  /** The version that was seen goes with a change: somebody else may have saved another one since. */
+  const seen = (question: Schemas['SavedQuestionShape'] | undefined) => ({
+    'If-Match': `"${question?.versions[0]?.version ?? 0}"`,
+  });
 
   async function save(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -36,7 +46,10 @@
     const kept = new URLSearchParams(address.query);
     kept.delete('open');
     const body = { name: name.trim() || words, stop, query: kept.toString(), words };
-    await change(() => told(api.POST('/api/books/{book}/questions', { params: { path: { book } }, body })));
+    const headers = seen(questions.find((each) => isNamed(each, body.name)));
+    await change(() =>
+      told(api.POST('/api/books/{book}/questions', { params: { path: { book } }, headers, body })),
+    );
     if (!problem) name = '';
   }
 
@@ -100,6 +113,7 @@
                     told(
                       api.DELETE('/api/books/{book}/questions/{saved}', {
                         params: { path: { book, saved: newest.id } },
+                        headers: seen(each),
                       }),
                     ),
                   )}>forget</button
@@ -123,6 +137,7 @@
                           told(
                             api.POST('/api/books/{book}/questions/{saved}/back', {
                               params: { path: { book, saved: version.id } },
+                              headers: seen(each),
                             }),
                           ),
                         )}>bring back</button

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { handOver } from '$lib/api/client';
+  import { handOver, problemOf, type Problem } from '$lib/api/client';
+  import { download } from '$lib/download';
   import { searchOf } from '$lib/search';
   import { pngOf, svgOf } from '$lib/picture/draw';
   import { pictureOf } from '$lib/picture/marks';
@@ -40,10 +41,26 @@
     { value: 'png', label: 'Picture, PNG' },
   ]);
 
+  let problem = $state.raw<Problem>();
+  let making = $state(false);
+
+  /** A file that cannot be made says so here; the page stays as it is. */
+  async function fetched(path: string): Promise<void> {
+    problem = undefined;
+    making = true;
+    try {
+      await download(path);
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      making = false;
+    }
+  }
+
   async function take(what: string): Promise<void> {
     const [form = 'csv', layout] = what.split(' ');
     if (form !== 'svg' && form !== 'png') {
-      location.assign(`${file}?${searchOf(query, { form, ...(layout ? { layout } : {}) })}`);
+      await fetched(`${file}?${searchOf(query, { form, ...(layout ? { layout } : {}) })}`);
       return;
     }
     if (!drawing) return;
@@ -61,5 +78,8 @@
     chosen={[]}
     {options}
     onchoose={([what = 'csv']) => void take(what)}
-  /></span
+  />{#if making}<span class="quiet" role="status"> making it…</span>{:else if problem}<span
+      class="text-error"
+      role="alert">{problem.detail} {problem.remedy}</span
+    >{/if}</span
 >

@@ -63,7 +63,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The book's revision, now and whenever it changes (text/event-stream). Ends after half a minute. */
+        /**
+         * The book's revision, and whether the book is being brought to it, now and whenever that changes
+         * @description (text/event-stream). Ends after half a minute.
+         */
         get: operations["changes"];
         put?: never;
         post?: never;
@@ -238,7 +241,7 @@ export interface paths {
         get: operations["open_delivery"];
         put?: never;
         post?: never;
-        /** Withdraw a delivery: the book becomes what it would be had it never come. */
+        /** Withdraw a delivery: the book becomes what it would be had it never come. This goes on after the reply. */
         delete: operations["withdraw_delivery"];
         options?: never;
         head?: never;
@@ -354,7 +357,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** New and returning orders, customers and revenue of each period. */
+        /** New and returning orders, customers and revenue of each period, as JSON or (Accept: text/csv) as a file. */
         get: operations["newness"];
         put?: never;
         post?: never;
@@ -442,7 +445,10 @@ export interface paths {
         /** The order of a source and number as it is on record, if there is one. */
         get: operations["show_order"];
         put?: never;
-        /** Add an order, or correct the one of that source and number; a delivery of one. */
+        /**
+         * Add an order, or correct the one of that source and number; a delivery of one.
+         * @description <br/>``If-Match`` names the version that was seen, "0" for none: 409 when somebody changed it since.
+         */
         post: operations["put_order"];
         /** Cancel an order; it stays on record with that status. */
         delete: operations["cancel_order"];
@@ -458,10 +464,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole book as a Frictionless Data Package: a zip of CSVs and their description. */
-        get: operations["take_book_out"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Take the whole book out as a Frictionless Data Package: a zip of CSVs and their description.
+         * @description <br/>The work goes on after the reply; its file is taken from it.
+         */
+        post: operations["take_book_out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -869,7 +878,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a file, or several packed in one; they are looked at, and nothing is changed. */
+        /** Send a file, or several packed in one; they are looked at after the reply, and nothing is changed. */
         post: operations["send_file"];
         delete?: never;
         options?: never;
@@ -884,12 +893,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Look at a file that was sent: another sheet, another kind, for another source or with other columns. */
-        get: operations["look_at_file"];
+        get?: never;
         put?: never;
         post?: never;
         /** Forget a file that was sent. */
         delete: operations["forget_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/uploads/{upload}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at a file that was sent: another sheet, another kind, for another source or with other columns. */
+        post: operations["look_at_file"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -959,6 +984,23 @@ export interface paths {
         post?: never;
         /** Stop a delivery; nothing is changed unless it was committed already. */
         delete: operations["stop_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file that a piece of work made. */
+        get: operations["take_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1545,7 +1587,8 @@ export interface components {
         Direction: "up" | "down";
         /**
          * DoubleShape
-         * @description Customers that look like one, and in what they are alike.
+         * @description Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
+         *     ``If-Match``.
          */
         DoubleShape: {
             /** Alike */
@@ -1553,6 +1596,8 @@ export interface components {
             /** Customers */
             customers: components["schemas"]["KnownShape"][];
             likeness: components["schemas"]["Likeness"];
+            /** Version */
+            version: number;
         };
         /** DoublesShape */
         DoublesShape: {
@@ -1705,14 +1750,6 @@ export interface components {
             years_open: boolean;
         };
         /**
-         * FilesShape
-         * @description Files that were sent; several where they came packed in one.
-         */
-        FilesShape: {
-            /** Files */
-            files: components["schemas"]["FileShape"][];
-        };
-        /**
          * FirstColumn
          * @description Whether the cohort's own period is shown; its retention rate is always 100 %.
          * @enum {string}
@@ -1825,7 +1862,8 @@ export interface components {
         };
         /**
          * JobShape
-         * @description A delivery under way, with its report at the end; a book that is brought back, with its number; or checks.
+         * @description Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
+         *     withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken.
          */
         JobShape: {
             /** Book */
@@ -1835,6 +1873,10 @@ export interface components {
             /** Done */
             done: number;
             error: components["schemas"]["ProblemDetails"] | null;
+            /** File */
+            file: string | null;
+            /** Files */
+            files: components["schemas"]["FileShape"][] | null;
             /** Id */
             id: string;
             /** Phase */
@@ -1845,6 +1887,7 @@ export interface components {
             state: components["schemas"]["JobState"];
             /** Total */
             total: number;
+            withdrawal: components["schemas"]["WithdrawalShape"] | null;
         };
         /**
          * JobState
@@ -1973,6 +2016,39 @@ export interface components {
             thread: components["schemas"]["ThreadShape"];
         };
         /**
+         * LookIn
+         * @description ``date``, ``amount`` and ``status`` name the columns whose writing is surveyed, where not the guessed ones.
+         */
+        LookIn: {
+            /**
+             * Amount
+             * @default null
+             */
+            amount: string | null;
+            /**
+             * Date
+             * @default null
+             */
+            date: string | null;
+            /** @default null */
+            kind: components["schemas"]["FileKind"] | null;
+            /**
+             * Sheet
+             * @default null
+             */
+            sheet: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Status
+             * @default null
+             */
+            status: string | null;
+        };
+        /**
          * Meaning
          * @description What a column of a file tells.
          * @enum {string}
@@ -2053,6 +2129,7 @@ export interface components {
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             measure: components["schemas"]["Measure"];
+            period: components["schemas"]["Span"];
             /** Periods */
             periods: components["schemas"]["NewnessPeriodShape"][];
             /** Reading */
@@ -2062,7 +2139,6 @@ export interface components {
             revision: number;
             /** Sentence */
             sentence: components["schemas"]["PartShape"][];
-            span: components["schemas"]["Span"];
             /** Split Title */
             split_title: string;
             view: components["schemas"]["NewnessView"];
@@ -2171,7 +2247,10 @@ export interface components {
             /** @default paid */
             status: components["schemas"]["OrderStatus"];
         };
-        /** OrderShape */
+        /**
+         * OrderShape
+         * @description An order as it is on record; ``version`` goes with a change of it, as ``If-Match``.
+         */
         OrderShape: {
             /** Amount */
             amount: string;
@@ -2195,6 +2274,8 @@ export interface components {
             status: components["schemas"]["OrderStatus"];
             /** Time */
             time: string;
+            /** Version */
+            version: number;
         };
         /**
          * OrderShownShape
@@ -3448,13 +3529,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WithdrawalShape"];
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -3674,7 +3755,7 @@ export interface operations {
                 held?: number | null;
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
-                span?: components["schemas"]["Span"];
+                period?: components["schemas"]["Span"];
                 measure?: components["schemas"]["Measure"];
                 view?: components["schemas"]["NewnessView"];
                 split?: string;
@@ -3694,7 +3775,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NewnessShape"];
+                    "text/csv": string;
                 };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem (RFC 9457) */
             default: {
@@ -3720,7 +3809,7 @@ export interface operations {
                 held?: number | null;
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
-                span?: components["schemas"]["Span"];
+                period?: components["schemas"]["Span"];
                 measure?: components["schemas"]["Measure"];
                 view?: components["schemas"]["NewnessView"];
                 split?: string;
@@ -3775,7 +3864,7 @@ export interface operations {
                 held?: number | null;
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
-                span?: components["schemas"]["Span"];
+                period?: components["schemas"]["Span"];
                 measure?: components["schemas"]["Measure"];
                 view?: components["schemas"]["NewnessView"];
                 split?: string;
@@ -3822,7 +3911,7 @@ export interface operations {
                 held?: number | null;
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
-                span?: components["schemas"]["Span"];
+                period?: components["schemas"]["Span"];
                 measure?: components["schemas"]["Measure"];
                 view?: components["schemas"]["NewnessView"];
                 split?: string;
@@ -3870,7 +3959,7 @@ export interface operations {
                 held?: number | null;
                 held_as?: components["schemas"]["HeldAs"];
                 lapse?: string;
-                span?: components["schemas"]["Span"];
+                period?: components["schemas"]["Span"];
                 measure?: components["schemas"]["Measure"];
                 view?: components["schemas"]["NewnessView"];
                 split?: string;
@@ -4019,13 +4108,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": string;
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -5027,52 +5116,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Created */
-            201: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FilesShape"];
-                };
-            };
-            /** @description A problem (RFC 9457) */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    look_at_file: {
-        parameters: {
-            query?: {
-                sheet?: string | null;
-                kind?: components["schemas"]["FileKind"] | null;
-                source?: string;
-                date?: string | null;
-                amount?: string | null;
-                status?: string | null;
-            };
-            header?: never;
-            path: {
-                book: number;
-                upload: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FileShape"];
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -5104,6 +5154,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_at_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
             };
             /** @description A problem (RFC 9457) */
             default: {
@@ -5261,6 +5347,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description A problem (RFC 9457) */

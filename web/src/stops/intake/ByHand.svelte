@@ -42,11 +42,25 @@
     order = { number, customer: of, date: time ? `${date} ${time}` : date, amount, status, rep, channel };
   }
 
+  /** What was seen of the order goes with its change: somebody else may be at it. */
+  const seen = () => ({ 'If-Match': `"${known?.version ?? 0}"` });
+
+  /** What was typed stays; the next attempt is one at the order as it is by now. */
+  async function lookAgain(error: unknown): Promise<never> {
+    const found = await api.GET('/api/books/{book}/orders', { params: { path, query } });
+    known = found.data?.order ?? undefined;
+    throw error;
+  }
+
   const putOrder = () =>
     attempt(async () => {
       await told(
-        api.POST('/api/books/{book}/orders', { params: { path }, body: { ...order, source: chosen } }),
-      );
+        api.POST('/api/books/{book}/orders', {
+          params: { path },
+          headers: seen(),
+          body: { ...order, source: chosen },
+        }),
+      ).catch(lookAgain);
       const words = `Order ${order.number} is ${known ? 'corrected' : 'in'}. It can be undone under “Delivered”.`;
       order = { ...noOrder, status: 'paid' };
       known = undefined;
@@ -55,7 +69,9 @@
 
   const cancelOrder = () =>
     attempt(async () => {
-      await told(api.DELETE('/api/books/{book}/orders', { params: { path, query } }));
+      await told(api.DELETE('/api/books/{book}/orders', { params: { path, query }, headers: seen() })).catch(
+        lookAgain,
+      );
       const words = `Order ${order.number} is cancelled. It can be undone under “Delivered”.`;
       order = { ...noOrder, status: 'paid' };
       known = undefined;

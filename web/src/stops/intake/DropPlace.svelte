@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { openSession } from '$lib/api/client';
+  import JobProgress from '$src/frame/JobProgress.svelte';
   import type { Intake } from './intake.svelte';
 
   let { intake }: { intake: Intake } = $props();
@@ -26,6 +27,9 @@
   }
 </script>
 
+{#if intake.arriving}
+  <JobProgress job={intake.arriving} onstop={() => intake.stop(intake.arriving)} />
+{/if}
 <div class="grid shrink-0 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4">
   <label
     class="grid cursor-pointer place-items-center gap-2 rounded-box border-2 border-dashed bg-base-100 px-6 py-7 text-center"

@@ -25,10 +25,13 @@
     try {
       problem = undefined;
       const customers = double.customers.map((known) => known.id);
-      await told(api.POST('/api/books/{book}/words', { params: { path }, body: { customers, verdict } }));
+      const headers = { 'If-Match': `"${double.version}"` };
+      const body = { customers, verdict };
+      await told(api.POST('/api/books/{book}/words', { params: { path }, headers, body }));
       await client.invalidateQueries();
     } catch (error) {
       problem = problemOf(error);
+      await client.invalidateQueries();
     }
   }
 </script>

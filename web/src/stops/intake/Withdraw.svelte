@@ -1,6 +1,7 @@
 <script lang="ts">
   import { useQueryClient } from '@tanstack/svelte-query';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { finished, stop, type Job } from '$lib/jobs';
   import { RECORD_WORDS } from './meanings';
 
   let { book, delivery }: { book: number; delivery: Schemas['DeliveryShape'] } = $props();
@@ -8,21 +9,24 @@
   let asking = $state(false);
   let working = $state(false);
   let problem = $state.raw<Problem>();
+  let job = $state.raw<Job>();
+  const share = $derived(job && job.total > 0 ? Math.round((100 * job.done) / job.total) : 0);
   const noun = $derived(RECORD_WORDS[delivery.kind]);
 
   async function withdraw(): Promise<void> {
     working = true;
     try {
-      await told(
-        api.DELETE('/api/books/{book}/deliveries/{delivery}', {
-          params: { path: { book, delivery: delivery.id } },
-        }),
+      const path = { book, delivery: delivery.id };
+      await finished(
+        told(api.DELETE('/api/books/{book}/deliveries/{delivery}', { params: { path } })),
+        (now) => (job = now),
       );
       await client.invalidateQueries();
     } catch (error) {
       problem = problemOf(error);
     } finally {
       working = false;
+      asking = false;
     }
   }
 </script>
@@ -30,7 +34,10 @@
 {#if problem}
   <span class="text-sm text-error" role="alert">{problem.detail} {problem.remedy}</span>
 {:else if working}
-  <span class="quiet text-sm">withdrawing…</span>
+  <span class="quiet text-sm whitespace-nowrap" role="status"
+    >withdrawing{#if share}, {share} %{/if}{#if job && job.phase !== 'bringing forward'}
+      <button class="word" onclick={() => job && stop(job)}>stop</button>{/if}</span
+  >
 {:else if asking}
   <span class="text-sm whitespace-nowrap"
     >take {delivery.by_hand ? 'it' : `its ${noun}s`} back?

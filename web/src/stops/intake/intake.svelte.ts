@@ -1,6 +1,6 @@
 /** Files on their way into the book: sent, looked at, confirmed, tried, brought in one after another. */
 import { api, problemOf, Refusal, told, type Problem, type Schemas } from '$lib/api/client';
-import { follow } from '$lib/jobs';
+import { finished, follow, stop, type Job } from '$lib/jobs';
 import {
   HAS,
   MEANING_WORDS,
@@ -15,6 +15,14 @@ import {
 /** Files of up to this many rows are tried by themselves whenever something about them is changed. */
 const TRIED_AT_ONCE_ROWS = 60_000;
 const SURVEYED: Meaning[] = ['date', 'amount', 'status'];
+const NO_WISH: Schemas['LookIn'] = {
+  sheet: null,
+  kind: null,
+  source: '',
+  date: null,
+  amount: null,
+  status: null,
+};
 
 export class Intake {
   queue = $state.raw<Schemas['FileShape'][]>([]);
@@ -33,6 +41,8 @@ export class Intake {
   tried = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
   sending = $state('');
+  /** The work on a file that was sent: unpacking it, reading its tables, looking at them. */
+  arriving = $state.raw<Job>();
   /** Whether the file is being looked at anew; until then nobody knows how it is to be read. */
   looking = $state(false);
   #trial = 0;
@@ -101,17 +111,21 @@ export class Intake {
         if (file.size > limitMib * 1024 * 1024) throw new Refusal(tooLarge(file.name, limitMib));
         const form = new FormData();
         form.append('file', file);
-        const sent = await told(
-          api.POST('/api/books/{book}/uploads', {
-            params: { path: { book: this.book } },
-            body: form as unknown as { file: string },
-            bodySerializer: (body) => body as unknown as FormData,
-          }),
+        const looked = await finished(
+          told(
+            api.POST('/api/books/{book}/uploads', {
+              params: { path: { book: this.book } },
+              body: form as unknown as { file: string },
+              bodySerializer: (body) => body as unknown as FormData,
+            }),
+          ),
+          (job) => (this.arriving = job),
         );
         const first = this.queue.length === 0;
-        this.queue = [...this.queue, ...sent.files];
+        this.queue = [...this.queue, ...(looked.files ?? [])];
         if (first) this.#begin();
       });
+      this.arriving = undefined;
     }
     this.sending = '';
   }
@@ -223,10 +237,8 @@ export class Intake {
     });
   }
 
-  async stop(): Promise<void> {
-    const job = this.job;
-    if (job)
-      await this.#told(() => told(api.DELETE('/api/jobs/{job}', { params: { path: { job: job.id } } })));
+  async stop(job: Job | undefined = this.job): Promise<void> {
+    if (job) await this.#told(() => stop(job));
   }
 
   /** Let the file at hand be. The book is as it is. */
@@ -297,12 +309,17 @@ export class Intake {
     });
   }
 
-  #looked(upload: string, query: Record<string, string>): Promise<Schemas['FileShape']> {
-    return told(
-      api.GET('/api/books/{book}/uploads/{upload}', {
-        params: { path: { book: this.book, upload }, query },
+  async #looked(upload: string, wanted: Partial<Schemas['LookIn']>): Promise<Schemas['FileShape']> {
+    const path = { book: this.book, upload };
+    const begun = told(
+      api.POST('/api/books/{book}/uploads/{upload}/look', {
+        params: { path },
+        body: { ...NO_WISH, ...wanted },
       }),
     );
+    const [file] = (await finished(begun, () => undefined)).files ?? [];
+    if (!file) throw new Error('A look gives its file.');
+    return file;
   }
 
   #replace(file: Schemas['FileShape']): void {

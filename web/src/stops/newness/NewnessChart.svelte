@@ -56,7 +56,7 @@
     {/each}
     {#if hasBefore}
       <span class="inline-flex items-center gap-1.5"
-        ><span class="year" aria-hidden="true"></span>the same {answer.span} a year earlier</span
+        ><span class="year" aria-hidden="true"></span>the same {answer.period} a year earlier</span
       >
     {/if}
     {#if answer.periods.at(-1)?.partial}<span class="quiet">dashed: still running</span>{/if}
@@ -66,7 +66,7 @@
   </p>
   {#if width > 0}
     <StackedColumns
-      label="{noun(answer)} by {answer.span}, new and returning; the same figures stand in the table"
+      label="{noun(answer)} by {answer.period}, new and returning; the same figures stand in the table"
       {periods}
       series={drawn}
       {width}

@@ -69,7 +69,7 @@
             {/if}
           </figcaption>
           <StackedColumns
-            label="{label}: {noun(answer)} by {answer.span}, new and returning"
+            label="{label}: {noun(answer)} by {answer.period}, new and returning"
             {periods}
             {series}
             width={size.width}

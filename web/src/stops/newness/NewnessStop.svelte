@@ -36,7 +36,7 @@
   stale={asked.isPlaceholderData}
   {trace}
   query={question.query}
-  name="new-and-returning-by-{answer?.span ?? ''}"
+  name="new-and-returning-by-{answer?.period ?? ''}"
   onchoose={(n, v) => question.choose(n, v)}
   onclose={() => question.close()}
 >

@@ -22,14 +22,14 @@
   class="mt-1 min-h-0 flex-1 overflow-y-auto"
   tabindex="0"
   role="region"
-  aria-label="New and returning by {answer.span}"
+  aria-label="New and returning by {answer.period}"
   bind:clientHeight={height}
   onscroll={(event) => (scrolled = event.currentTarget.scrollTop)}
 >
   <table class="w-full" aria-rowcount={periods.length + 1}>
     <thead>
       <tr style:height="{HEAD_HEIGHT}px">
-        <th scope="col" class="name">{answer.span}</th>
+        <th scope="col" class="name">{answer.period}</th>
         <th scope="col">New</th>
         <th scope="col">Returning</th>
         <th scope="col">of these won back</th>

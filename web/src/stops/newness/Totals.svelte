@@ -79,14 +79,14 @@
 {/if}
 {#if answer.measure === 'customers'}
   <p class="quiet mt-2 text-sm">
-    Customers are counted afresh in each stretch. They are not the sum of its {answer.span}s: one customer can
-    order in many. Who is new in one {answer.span} is returning in the next.
+    Customers are counted afresh in each stretch. They are not the sum of its {answer.period}s: one customer
+    can order in many. Who is new in one {answer.period} is returning in the next.
   </p>
 {/if}
 {#if answer.cohorts_agree !== null}
   <p class="mt-2 text-sm" data-testid="cohorts-agree">
     {#if answer.cohorts_agree}
-      <span class="font-semibold text-success">Agrees with Cohorts:</span> the new customers of every {answer.span}
+      <span class="font-semibold text-success">Agrees with Cohorts:</span> the new customers of every {answer.period}
       are the size of its cohort.
     {:else}
       <strong class="text-error">Look twice:</strong> the new customers differ from the sizes of the cohorts. Run

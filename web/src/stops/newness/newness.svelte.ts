@@ -6,7 +6,7 @@ import type { StretchQuery } from '$src/trace/trace';
 export type NewnessQuery = NonNullable<paths['/api/books/{book}/newness']['get']['parameters']['query']>;
 export type Side = NonNullable<StretchQuery['side']>;
 
-const SINGLE = ['span', 'measure', 'view', 'split'] as const;
+const SINGLE = ['period', 'measure', 'view', 'split'] as const;
 const SIDES: readonly string[] = ['new', 'returning', 'won_back', 'all'];
 
 export interface Opened {
@@ -27,7 +27,7 @@ class NewnessQuestion {
   /** Set a choice. What was opened belongs to the old periods, so it is closed when these change. */
   choose(name: string, values: string[]): void {
     if (name === 'split') address.change({ split: values[0] === '' ? null : values, open: null });
-    else if (name === 'span') address.change({ span: values, open: null });
+    else if (name === 'period') address.change({ period: values, open: null });
     else address.choose(name, values);
   }
 

@@ -2,6 +2,7 @@
   import { useQueryClient } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { download } from '$lib/download';
   import { isTyping } from '$lib/keys';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import WordMenu from '$src/sentence/WordMenu.svelte';
@@ -17,11 +18,20 @@
     { value: 'parquet', label: 'Parquet' },
   ];
   let problem = $state.raw<Problem>();
+  let making = $state(false);
   const holds = $derived(view === 'customers' || view === 'orders' || view === 'backdated');
 
-  function take(what: string, form: string): void {
+  async function take(what: string, form: string): Promise<void> {
     const reading = what === 'every-order' ? address.choices([]) : query;
-    location.assign(`/api/books/${book}/threads/${what}/file?${searchOf(reading, { form })}`);
+    problem = undefined;
+    making = true;
+    try {
+      await download(`/api/books/${book}/threads/${what}/file?${searchOf(reading, { form })}`);
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      making = false;
+    }
   }
 
   async function hold(): Promise<void> {
@@ -59,7 +69,7 @@
       title="This table as a file"
       chosen={[]}
       options={FORMS}
-      onchoose={([form = 'csv']) => take(view, form)}
+      onchoose={([form = 'csv']) => void take(view, form)}
     />
     or
     <WordMenu
@@ -67,7 +77,8 @@
       title="Every order with rank, gap, firsts and totals, as a file"
       chosen={[]}
       options={FORMS}
-      onchoose={([form = 'csv']) => take('every-order', form)}
+      onchoose={([form = 'csv']) => void take('every-order', form)}
     />
+    {#if making}<span class="quiet" role="status">making it…</span>{/if}
   </span>
 </span>

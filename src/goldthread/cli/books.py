@@ -1,0 +1,89 @@
+"""``goldthread book``, ``check``, ``export`` and ``import``: books as wholes."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from goldthread.actions.questions import HistoryChoice
+from goldthread.cli.asking import history_options
+
+
+@click.group("book")
+def book_group() -> None:
+    """Books: bodies of orders with one currency."""
+
+
+@book_group.command("add")
+@click.argument("name")
+@click.option("--currency", required=True, help="ISO 4217, such as EUR.")
+@click.option("--time-zone", required=True, help="IANA name, such as Europe/Lisbon.")
+def book_add(name: str, currency: str, time_zone: str) -> None:
+    """Begin a book."""
+    from goldthread.actions import books
+    from goldthread.cli.own import own_workspace
+
+    added = books.add_book(own_workspace(), name, currency, time_zone)
+    click.echo(f"{added.name} is ready, in {added.currency}, {added.time_zone}.")
+
+
+@book_group.command("list")
+def book_list() -> None:
+    """List the books."""
+    from goldthread.actions import books
+    from goldthread.cli.own import own_workspace
+
+    for known in books.list_books(own_workspace()):
+        click.echo(f"{known.name}\t{known.currency}\t{known.time_zone}")
+
+
+@click.command("check")
+@history_options
+def check_command(book_name: str, history: HistoryChoice) -> None:
+    """Hold the identities of the definitions over every table, and have the database count whole tables again."""
+    from goldthread.actions import books
+    from goldthread.actions.checking import check_book
+    from goldthread.cli.own import own_workspace
+    from goldthread.cli.progress import progress_bar
+
+    workspace = own_workspace()
+    found = books.find_book(workspace, book_name)
+    with progress_bar(found.name) as progress:
+        checks = check_book(workspace, found, history, books.today_of(found), progress)
+    for check in checks:
+        word = "holds" if check.holds else f"FAILS: {check.found}, not {check.expected}"
+        click.echo(f"{check.number}. {check.claim}{f' ({check.where})' if check.where else ''}: {word}")
+    if not all(check.holds for check in checks):
+        sys.exit(1)
+
+
+@click.command("export")
+@click.option("--book", "book_name", required=True)
+@click.option("--out", required=True, type=click.Path(dir_okay=False, path_type=Path), help="The zip to write.")
+def export_command(book_name: str, out: Path) -> None:
+    """Take a whole book out as a Frictionless Data Package: a zip of CSVs."""
+    from goldthread.actions import books, package
+    from goldthread.cli.own import own_workspace
+    from goldthread.cli.progress import progress_bar
+
+    workspace = own_workspace()
+    found = books.find_book(workspace, book_name)
+    with progress_bar(found.name) as progress:
+        package.take_book_out(workspace, found, out, progress)
+    click.echo(f"{found.name} is in {out}.")
+
+
+@click.command("import")
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--name", help="Of the book, where it is not to be its own.")
+def import_command(file: Path, name: str | None) -> None:
+    """Bring back a book that was taken out."""
+    from goldthread.actions import package
+    from goldthread.cli.own import own_workspace
+    from goldthread.cli.progress import progress_bar
+
+    with progress_bar(file.name) as progress:
+        book = package.bring_book_back(own_workspace(), file, name, progress)
+    click.echo(f"{book.name} is back.")
