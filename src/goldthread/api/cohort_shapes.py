@@ -21,6 +21,7 @@ from goldthread.api.opened_shapes import PageQuery
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
 from goldthread.api.shapes import Shape
 from goldthread.api.thread_shapes import FormQuery
+from goldthread.core import limits
 from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure, Differences, FigureAverages, FigureTable
 from goldthread.core.cohorts import CohortCounts
 from goldthread.core.periods import AgeKind, Period, period_label, to_date
@@ -220,6 +221,13 @@ class CohortsShape(Shape):
     def of(cls, answer: CohortAnswer) -> CohortsShape:
         table, question, history = answer.table, answer.question, answer.table.history
         rest = answer.rest
+        tables = 1 if answer.split is None else 1 + answer.split.groups.count
+        limits.hold_cells(
+            tables * int(table.observed.sum()),
+            most=limits.CELLS_SHOWN_MOST,
+            remedy="Choose a longer period, or take it as a file.",
+            field="period",
+        )
         return cls(
             book=answer.book.name,
             currency=answer.book.currency,

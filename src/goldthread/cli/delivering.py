@@ -11,7 +11,7 @@ from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, TwoDigit
 from goldthread.cli.words import Words
 from goldthread.core.records import FileKind, KeyKind
 
-_FORMS = click.Choice(["text", "json"])
+_FORMS = click.Choice(["text", "json"], case_sensitive=False)
 
 
 @click.command("deliver")

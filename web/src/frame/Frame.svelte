@@ -18,6 +18,8 @@
   import ThemeSwitch from './ThemeSwitch.svelte';
   import ThreadOfStops from './ThreadOfStops.svelte';
 
+  /** What takes less time than this is not worth a word. */
+  const WORTH_SAYING_MS = 700;
   const books = createQuery(() => ({
     queryKey: ['books'],
     queryFn: () => told(api.GET('/api/books')),
@@ -27,6 +29,7 @@
   let beginning = $state(false);
   /** Whether the server is bringing the book forward after a change, so that answers take a moment longer. */
   let reading = $state(false);
+  let noted: ReturnType<typeof setTimeout> | undefined;
   const client = useQueryClient();
   const bookId = $derived(book?.id);
 
@@ -40,7 +43,11 @@
         if (revision !== known) void client.invalidateQueries();
         known = revision;
       },
-      (now) => (reading = now),
+      (now) => {
+        clearTimeout(noted);
+        if (now) noted = setTimeout(() => (reading = true), WORTH_SAYING_MS);
+        else reading = false;
+      },
     );
   });
 

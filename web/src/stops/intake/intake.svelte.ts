@@ -15,6 +15,7 @@ import {
 /** Files of up to this many rows are tried by themselves whenever something about them is changed. */
 const TRIED_AT_ONCE_ROWS = 60_000;
 const SURVEYED: Meaning[] = ['date', 'amount', 'status'];
+const NOTHING_CHOSEN = { sheet: null, kind: null };
 const NO_WISH: Schemas['LookIn'] = {
   sheet: null,
   kind: null,
@@ -45,6 +46,8 @@ export class Intake {
   arriving = $state.raw<Job>();
   /** Whether the file is being looked at anew; until then nobody knows how it is to be read. */
   looking = $state(false);
+  /** The sheet and the kind that were chosen, until a look at the file as that has come back. */
+  #chosen: { sheet: string | null; kind: FileKind | null } = NOTHING_CHOSEN;
   #trial = 0;
   #glance = 0;
   /** The request that began the last trial; the file must not go in, and be gone, before it was answered. */
@@ -134,8 +137,12 @@ export class Intake {
   async look(change: { kind?: FileKind; sheet?: string; source?: string }): Promise<void> {
     const file = this.file;
     if (!file) return;
-    const kind =
-      change.kind ?? (change.sheet === undefined && change.source === undefined ? file.kind : null);
+    // a sheet or a kind that was chosen while another look is under way stays chosen
+    this.#chosen = {
+      sheet: change.sheet ?? this.#chosen.sheet ?? file.sheet,
+      kind: change.kind ?? (change.sheet === undefined ? this.#chosen.kind : null),
+    };
+    const { sheet, kind } = this.#chosen;
     const source = change.source ?? this.source;
     const glance = ++this.#glance;
     // at once, so that saying the same again asks nothing again, and what is said meanwhile stays said
@@ -144,7 +151,7 @@ export class Intake {
     this.#sayNothing();
     const { columns, customerKey } = this;
     const query = {
-      sheet: change.sheet ?? file.sheet,
+      sheet,
       ...(kind ? { kind } : {}),
       ...(source ? { source } : {}),
     };
@@ -152,6 +159,7 @@ export class Intake {
       const looked = await this.#looked(file.upload, query);
       if (glance !== this.#glance || this.file?.upload !== file.upload) return;
       this.#replace(looked);
+      this.#chosen = NOTHING_CHOSEN;
       if (this.columns === columns) this.columns = looked.columns;
       if (this.customerKey === customerKey) this.customerKey = looked.customer_key;
       this.looking = false;
@@ -330,6 +338,8 @@ export class Intake {
   #begin(): void {
     const file = this.file;
     this.#sayNothing();
+    this.#chosen = NOTHING_CHOSEN;
+    this.looking = false;
     if (!file) return;
     this.source = file.source;
     this.columns = file.columns;
