@@ -20,13 +20,16 @@ from numpy.typing import NDArray
 from goldthread.core.book import Attribute
 from goldthread.core.conditions import Values
 from goldthread.core.fields import Kind
-from goldthread.core.records import GUARDED_PLACE, PLAIN_NUMBER_EXPRESSION
+from goldthread.core.limits import WORKBOOK_CELLS_MOST
+from goldthread.core.records import GUARDED_PLACE, PLAIN_NUMBER_EXPRESSION, Progress
 from goldthread.core.texts import TextColumn
 from goldthread.errors import TooLarge
 
 MONEY = pa.decimal128(19, 4)
 XLSX_ROWS = 1_048_576
-_ROWS_AT_ONCE = 50_000
+_ROWS_AT_ONCE, _WORKBOOK_ROWS_AT_ONCE = 50_000, 1_000
+CELLS_AT_ONCE = 60_000
+"""Cells of a workbook that are written while somebody waits for the reply."""
 _DAY_FORMAT, _MONEY_FORMAT, _SHARE_FORMAT = "yyyy-mm-dd", "#,##0.00##", "0.0%"
 
 
@@ -95,14 +98,31 @@ def exact_money(minor: NDArray[np.int64], missing: NDArray[np.bool_] | None = No
     return decimals if missing is None else pc.if_else(pa.array(missing), pa.scalar(None, MONEY), decimals)
 
 
-def write_sheet(sheet: Sheet, form: Form, path: Path) -> None:
-    """Write a table as a file. Raises `TooLarge` for more rows than a workbook can hold."""
+def takes_a_while(sheet: Sheet, form: Form) -> bool:
+    """Whether writing is work to be followed: a workbook's cells are written one by one, some 70 000 a second."""
+    return form is Form.XLSX and sheet.table.num_rows * sheet.table.num_columns > CELLS_AT_ONCE
+
+
+def hold_size(sheet: Sheet, form: Form) -> None:
+    """Raises `TooLarge` for more rows or cells than a workbook can hold."""
+    rows, cells = sheet.table.num_rows, sheet.table.num_rows * sheet.table.num_columns
+    if form is Form.XLSX and (rows >= XLSX_ROWS or cells > WORKBOOK_CELLS_MOST):
+        raise TooLarge(
+            f"{rows} rows with {cells} cells are more than a workbook can hold.",
+            remedy="Take it as CSV or Parquet.",
+            field="form",
+        )
+
+
+def write_sheet(sheet: Sheet, form: Form, path: Path, progress: Progress | None = None) -> None:
+    """Write a table as a file. Raises `TooLarge`, and what ``progress`` raises."""
+    hold_size(sheet, form)
     match form:
         case Form.CSV:
             with path.open("wb") as file:
                 file.writelines(csv_lines(sheet.table))
         case Form.XLSX:
-            _write_xlsx(sheet, path)
+            _write_xlsx(sheet, path, progress)
         case Form.PARQUET:
             described = sheet.table.replace_schema_metadata({"description": "\n".join(sheet.sentences)})
             pq.write_table(described, path)
@@ -141,14 +161,8 @@ def _quoted(texts: pa.ChunkedArray) -> pa.ChunkedArray:
     return pc.if_else(pc.match_substring_regex(texts, '[",\r\n]'), quoted, texts)
 
 
-def _write_xlsx(sheet: Sheet, path: Path) -> None:
+def _write_xlsx(sheet: Sheet, path: Path, progress: Progress | None) -> None:
     table = sheet.table
-    if table.num_rows >= XLSX_ROWS:
-        raise TooLarge(
-            f"{table.num_rows} rows are more than a workbook can hold.",
-            remedy="Take it as CSV or Parquet.",
-            field="form",
-        )
     options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
     with xlsxwriter.Workbook(path, options) as book:
         day, amount = book.add_format({"num_format": _DAY_FORMAT}), book.add_format({"num_format": _MONEY_FORMAT})
@@ -161,8 +175,10 @@ def _write_xlsx(sheet: Sheet, path: Path) -> None:
             page.set_column(place, place, max(11, len(name) + 1))
             page.write_string(0, place, name, bold)
         line = 0
-        for start in range(0, table.num_rows, _ROWS_AT_ONCE):
-            columns = [each.to_pylist() for each in table.slice(start, _ROWS_AT_ONCE).columns]
+        for start in range(0, table.num_rows, _WORKBOOK_ROWS_AT_ONCE):
+            if progress is not None:
+                progress("writing the workbook", start, table.num_rows)
+            columns = [each.to_pylist() for each in table.slice(start, _WORKBOOK_ROWS_AT_ONCE).columns]
             for values in zip(*columns, strict=True):
                 line += 1
                 for place, value in enumerate(values):

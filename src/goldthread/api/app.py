@@ -62,8 +62,9 @@ def create_app(workspace: Workspace) -> OpenAPI:
     jobs, answers = JobBoard(), Answers(workspace)
     app.register_api(books.blueprint(workspace, jobs))
     app.register_api(intake.blueprint(workspace, jobs))
-    app.register_api(checks.blueprint(workspace, jobs, answers))
-    for question in (cohorts, newness, threads, customers, conditions):
+    for stop in (cohorts, newness, threads, checks):
+        app.register_api(stop.blueprint(workspace, jobs, answers))
+    for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
     for action in (who, holds, saved, changes):
         app.register_api(action.blueprint(workspace))

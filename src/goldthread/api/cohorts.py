@@ -9,6 +9,7 @@ from goldthread.actions import books
 from goldthread.actions.cohort_behind import covered_cells, open_cohort_figure
 from goldthread.actions.cohort_questions import CellChoice
 from goldthread.actions.cohorts import CohortAnswer, ask_cohorts
+from goldthread.actions.jobs import JobBoard
 from goldthread.actions.opened import listed_orders
 from goldthread.actions.recounting import recount_cohort_figure
 from goldthread.actions.tables import cohort_sheet, cohorts_csv, orders_csv
@@ -16,12 +17,13 @@ from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
 from goldthread.api.cohort_shapes import BehindQuery, CellQuery, CohortFile, CohortQuery, CohortsShape, CohortTableQuery
+from goldthread.api.intake_shapes import JobShape
 from goldthread.api.opened_shapes import OpenedShape, RecountedShape
 from goldthread.api.replies import csv_reply, reply, sheet_reply, wants_csv
 from goldthread.api.shapes import BookPath
 
 
-def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
+def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlueprint:
     """The cohorts' part of the API."""
     api = part("cohorts", "/api/books/<int:book>")
 
@@ -41,11 +43,11 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
 
         return answers.reply(path.book, found)
 
-    @api.get("/cohorts/file", responses={200: None})
+    @api.get("/cohorts/file", responses={200: None, 202: JobShape})
     def take_cohorts(path: BookPath, query: CohortFile) -> Response:
         """The cohort table as CSV, XLSX or Parquet, one row a cell or as people read it."""
         sheet = asked_anew(lambda: cohort_sheet(answered(path.book, query), query.layout))
-        return sheet_reply(sheet, query.form, f"cohorts-by-{query.period}")
+        return sheet_reply(sheet, query.form, f"cohorts-by-{query.period}", jobs)
 
     @api.get("/cohorts/behind", responses={200: OpenedShape})
     def behind(path: BookPath, query: BehindQuery) -> Response:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
+from goldthread.actions.jobs import JobBoard
 from goldthread.actions.newness import NewnessAnswer, NewnessChoice, ask_newness, open_newness_figure, stretch_of
 from goldthread.actions.newness_wording import newness_sheet
 from goldthread.actions.opened import listed_orders
@@ -15,13 +16,14 @@ from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.answers import Answers
 from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
+from goldthread.api.intake_shapes import JobShape
 from goldthread.api.newness_shapes import NewnessBehindQuery, NewnessFile, NewnessQuery, NewnessShape, StretchQuery
 from goldthread.api.opened_shapes import OpenedShape, RecountedShape
 from goldthread.api.replies import csv_reply, reply, sheet_reply, wants_csv
 from goldthread.api.shapes import BookPath
 
 
-def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
+def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlueprint:
     """The part of the API for new and returning."""
     api = part("newness", "/api/books/<int:book>")
 
@@ -40,11 +42,11 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
 
         return answers.reply(path.book, found)
 
-    @api.get("/newness/file", responses={200: None})
+    @api.get("/newness/file", responses={200: None, 202: JobShape})
     def take_newness(path: BookPath, query: NewnessFile) -> Response:
         """The same as CSV, XLSX or Parquet."""
         sheet = asked_anew(lambda: newness_sheet(answered(path.book, query)))
-        return sheet_reply(sheet, query.form, f"new-and-returning-by-{query.period}")
+        return sheet_reply(sheet, query.form, f"new-and-returning-by-{query.period}", jobs)
 
     @api.get("/newness/behind", responses={200: OpenedShape})
     def behind_newness(path: BookPath, query: NewnessBehindQuery) -> Response:

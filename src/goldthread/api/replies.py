@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterator
+from http import HTTPStatus
 from pathlib import Path
 
 from flask import Response, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
-from goldthread.actions.jobs import Made
-from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, write_sheet
+from goldthread.actions.jobs import JobBoard, Made
+from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, hold_size, takes_a_while, write_sheet
+from goldthread.api.intake_shapes import JobShape
 from goldthread.core.limits import REPLY_BYTES_MOST
+from goldthread.core.records import Progress
 from goldthread.errors import InvalidInput, TooLarge
 
 
@@ -62,8 +65,21 @@ def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
     return response
 
 
-def sheet_reply(sheet: Sheet, form: Form, name: str) -> Response:
-    """A table as a file of a form."""
+def sheet_reply(sheet: Sheet, form: Form, name: str, jobs: JobBoard) -> Response:
+    """A table as a file of a form; where writing it takes a while, the work that does, which gives the file."""
+    hold_size(sheet, form)
+    if takes_a_while(sheet, form):
+
+        def work(progress: Progress) -> Made:
+            target = Path(tempfile.mkstemp(prefix="sheet-", suffix=f".{form}")[1])
+            try:
+                write_sheet(sheet, form, target, progress)
+            except BaseException:
+                target.unlink()
+                raise
+            return Made(target, f"{name}.{form}", CONTENT_TYPES[form])
+
+        return reply(JobShape.of(jobs.start(work, attended=True)), HTTPStatus.ACCEPTED)
     with tempfile.TemporaryDirectory(prefix="sheet-") as folder:
         path = Path(folder) / f"{name}.{form}"
         write_sheet(sheet, form, path)

@@ -6,6 +6,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import threads
+from goldthread.actions.jobs import JobBoard
 from goldthread.actions.reading import Read
 from goldthread.actions.sheets import Form
 from goldthread.actions.thread_questions import FiguresQuestion, ThreadView
@@ -17,6 +18,7 @@ from goldthread.api.answers import Answers
 from goldthread.api.asked import read_asked
 from goldthread.api.blueprints import part
 from goldthread.api.group_shapes import FiguresShape, GroupShape, PairsShape, groups_of
+from goldthread.api.intake_shapes import JobShape
 from goldthread.api.replies import reply, sheet_reply
 from goldthread.api.sentence_shapes import HistoryQuery
 from goldthread.api.shapes import BookPath
@@ -38,7 +40,7 @@ from goldthread.core.history import History
 from goldthread.core.limits import GROUPS_SHOWN_MOST, hold_groups
 
 
-def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
+def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlueprint:
     """The threads' part of the API."""
     api = part("threads", "/api/books/<int:book>/threads")
 
@@ -114,37 +116,37 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
 
         return answers.reply(path.book, told)
 
-    @api.get("/every-order/file", responses={200: None})
+    @api.get("/every-order/file", responses={200: None, 202: JobShape})
     def take_every_order(path: BookPath, query: EveryOrderFile) -> Response:
         """Every shown order with what its thread tells: rank, gap, firsts, orders and revenue to date and in all."""
         sheet = asked_anew(lambda: all_orders_sheet(workspace, read_asked(workspace, path.book, query)))
-        return sheet_reply(sheet, query.form, "orders-with-their-threads")
+        return sheet_reply(sheet, query.form, "orders-with-their-threads", jobs)
 
     def take(path: BookPath, query: HistoryQuery, form: Form, question: Question, name: str) -> Response:
         sheet = asked_anew(lambda: thread_sheet(workspace, read_asked(workspace, path.book, query), question))
-        return sheet_reply(sheet, form, name)
+        return sheet_reply(sheet, form, name, jobs)
 
-    @api.get("/customers/file", responses={200: None})
+    @api.get("/customers/file", responses={200: None, 202: JobShape})
     def take_customers(path: BookPath, query: CustomersFile) -> Response:
         """The whole list of customers as CSV, XLSX or Parquet."""
         return take(path, query, query.form, query.question(), ThreadView.CUSTOMERS)
 
-    @api.get("/orders/file", responses={200: None})
+    @api.get("/orders/file", responses={200: None, 202: JobShape})
     def take_orders(path: BookPath, query: OrdersFile) -> Response:
         """One order of each customer as a file, with every field there is."""
         return take(path, query, query.form, query.question(), f"{query.which}-orders")
 
-    @api.get("/figures/file", responses={200: None})
+    @api.get("/figures/file", responses={200: None, 202: JobShape})
     def take_figures(path: BookPath, query: FiguresFile) -> Response:
         """The figures as a file."""
         return take(path, query, query.form, query.question(), ThreadView.FIGURES)
 
-    @api.get("/pairs/file", responses={200: None})
+    @api.get("/pairs/file", responses={200: None, 202: JobShape})
     def take_pairs(path: BookPath, query: PairsFile) -> Response:
         """The pairs that have an order, one a row."""
         return take(path, query, query.form, query.question(), ThreadView.PAIRS)
 
-    @api.get("/backdated/file", responses={200: None})
+    @api.get("/backdated/file", responses={200: None, 202: JobShape})
     def take_backdated(path: BookPath, query: BackdatedFile) -> Response:
         """The backdated orders as a file."""
         return take(path, query, query.form, query.question(), ThreadView.BACKDATED)

@@ -27,7 +27,7 @@ CELLS_SHOWN_MOST = 1_000_000
 """Cells of one reply; a file takes them all."""
 REPLY_BYTES_MOST = 64 << 20
 """Bytes of one reply that is not a file."""
-WORKBOOK_CELLS_MOST = 1_500_000
+WORKBOOK_CELLS_MOST = 4_000_000
 """Cells of a workbook that is written: larger ones take too long to write and to open."""
 
 

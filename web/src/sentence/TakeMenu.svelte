@@ -1,6 +1,8 @@
 <script lang="ts">
   import { handOver, problemOf, type Problem } from '$lib/api/client';
   import { download } from '$lib/download';
+  import type { Job } from '$lib/jobs';
+  import Making from '$lib/Making.svelte';
   import { searchOf } from '$lib/search';
   import { pngOf, svgOf } from '$lib/picture/draw';
   import { pictureOf } from '$lib/picture/marks';
@@ -43,17 +45,19 @@
 
   let problem = $state.raw<Problem>();
   let making = $state(false);
+  let job = $state.raw<Job>();
 
   /** A file that cannot be made says so here; the page stays as it is. */
   async function fetched(path: string): Promise<void> {
     problem = undefined;
     making = true;
     try {
-      await download(path);
+      await download(path, (now) => (job = now));
     } catch (error) {
       problem = problemOf(error);
     } finally {
       making = false;
+      job = undefined;
     }
   }
 
@@ -78,8 +82,7 @@
     chosen={[]}
     {options}
     onchoose={([what = 'csv']) => void take(what)}
-  />{#if making}<span class="quiet" role="status"> making it…</span>{:else if problem}<span
-      class="text-error"
-      role="alert">{problem.detail} {problem.remedy}</span
+  /><Making {making} {job} />{#if problem}<span class="text-error" role="alert"
+      >{problem.detail} {problem.remedy}</span
     >{/if}</span
 >

@@ -3336,6 +3336,15 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
             /** @description A problem (RFC 9457) */
             default: {
                 headers: {
@@ -3983,6 +3992,15 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
             /** @description A problem (RFC 9457) */
             default: {
                 headers: {
@@ -4403,6 +4421,15 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
             /** @description A problem (RFC 9457) */
             default: {
                 headers: {
@@ -4532,6 +4559,15 @@ export interface operations {
                     "application/vnd.apache.parquet": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -4735,6 +4771,15 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
             /** @description A problem (RFC 9457) */
             default: {
                 headers: {
@@ -4818,6 +4863,15 @@ export interface operations {
                     "application/vnd.apache.parquet": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -4955,6 +5009,15 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
             /** @description A problem (RFC 9457) */
             default: {
                 headers: {
@@ -5088,6 +5151,15 @@ export interface operations {
                     "application/vnd.apache.parquet": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

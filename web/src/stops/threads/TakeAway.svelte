@@ -3,6 +3,8 @@
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
   import { download } from '$lib/download';
+  import type { Job } from '$lib/jobs';
+  import Making from '$lib/Making.svelte';
   import { isTyping } from '$lib/keys';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import WordMenu from '$src/sentence/WordMenu.svelte';
@@ -19,6 +21,7 @@
   ];
   let problem = $state.raw<Problem>();
   let making = $state(false);
+  let job = $state.raw<Job>();
   const holds = $derived(view === 'customers' || view === 'orders' || view === 'backdated');
 
   async function take(what: string, form: string): Promise<void> {
@@ -26,11 +29,15 @@
     problem = undefined;
     making = true;
     try {
-      await download(`/api/books/${book}/threads/${what}/file?${searchOf(reading, { form })}`);
+      await download(
+        `/api/books/${book}/threads/${what}/file?${searchOf(reading, { form })}`,
+        (now) => (job = now),
+      );
     } catch (error) {
       problem = problemOf(error);
     } finally {
       making = false;
+      job = undefined;
     }
   }
 
@@ -79,6 +86,6 @@
       options={FORMS}
       onchoose={([form = 'csv']) => void take('every-order', form)}
     />
-    {#if making}<span class="quiet" role="status">making it…</span>{/if}
+    <Making {making} {job} />
   </span>
 </span>
