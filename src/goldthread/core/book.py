@@ -190,6 +190,13 @@ class OrderBook:
             return 0, -1
         return int(self.day.min()), int(self.day.max())
 
+    @cached_property
+    def largest_amount_minor(self) -> int:
+        """No amount is larger than this, whatever its sign; ten-thousandths of the currency unit."""
+        if self.order_count == 0:
+            return 0
+        return max(int(self.amount_minor.max()), -int(self.amount_minor.min()))
+
     def period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
         """Index of the earliest period, and each order's period counted from it; uint16, shape (orders,)."""
         return self.derived(("period", period), lambda: self._period(period))
@@ -325,6 +332,10 @@ class _Thinned(OrderBook):
     def order_count(self) -> int:
         return self._kept_count
 
+    @cached_property
+    def largest_amount_minor(self) -> int:
+        return self._parent.largest_amount_minor
+
     def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
         return self._gathered_blocks(self._parent.amount_minor, size)
 
@@ -334,8 +345,12 @@ class _Thinned(OrderBook):
 
     def _gather(self, column: NDArray[Any]) -> NDArray[Any]:
         out = np.empty(self._kept_count, column.dtype)
-        for place, values in self._gathered_blocks(column):
-            out[place] = values
+        end = 0
+        for block in blocks(self._mask.size):
+            # taking what stands at a few thousand places is three times as fast as choosing by a mask
+            places = np.flatnonzero(self._mask[block])
+            start, end = end, end + places.size
+            np.take(column[block], places, out=out[start:end], mode="clip")
         return out
 
     def _gathered_blocks(
@@ -343,7 +358,7 @@ class _Thinned(OrderBook):
     ) -> Iterator[tuple[slice, NDArray[Number]]]:
         end = 0
         for block in blocks(self._mask.size, size):
-            values = column[block][self._mask[block]]
+            values = column[block].take(np.flatnonzero(self._mask[block]))
             start, end = end, end + values.size
             yield slice(start, end), values
 

@@ -243,7 +243,7 @@ def _counted(history: History, cells: Cells, again: Callable[[], Cells], length:
         cells = cells.take(shown)
         repeated = _shown_again(cells, book.customer.take(shown))
         amounts = blocks_of(book.amount_minor.take(shown))
-    orders, revenue = count_and_sum(amounts, cells, length)
+    orders, revenue = count_and_sum(amounts, cells, length, book.largest_amount_minor)
     return orders - np.bincount(repeated, minlength=length), orders, revenue
 
 

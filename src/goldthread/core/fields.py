@@ -85,6 +85,12 @@ def _durations(make: Callable[[Reading], NDArray[np.float64]]) -> _Make:
     return read
 
 
+def _days_until(days: NDArray[np.int32], day: int) -> Numbers:
+    """Whole days from each of some days until another one."""
+    missing = days == NO_DAY
+    return Numbers(np.where(missing, np.int32(0), np.int32(day) - days), missing)
+
+
 def _money_of_ordering(make: Callable[[OrderBook], NDArray[np.int64]]) -> _Make:
     return lambda reading: Numbers(make(reading.book), reading.book.counts == 0)
 
@@ -108,7 +114,7 @@ _OF_CUSTOMERS: dict[str, tuple[str, Kind, _Make]] = {
     "days_since": (
         "days since latest order",
         Kind.DAYS,
-        _durations(lambda r: facts.open_gap_days(r.book, r.as_of_day)),
+        lambda r: _days_until(facts.latest_day(r.book), r.as_of_day),
     ),
     "orders": ("orders", Kind.COUNT, lambda r: Numbers(r.book.counts)),
     "revenue": ("revenue", Kind.MONEY, lambda r: Numbers(facts.revenue_minor(r.book))),

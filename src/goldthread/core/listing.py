@@ -24,11 +24,17 @@ def in_sequence(values: Values, rows: Int64s, *, descending: bool) -> Int64s:
 
     Whole numbers are packed with the row's place into one integer and sorted as values.
     """
-    key, missing = sort_key(values)
-    key, absent = key.take(rows), missing.take(rows)
+    key, absent = sort_key(values)
+    everything = rows.size == key.size and bool((rows[1:] > rows[:-1]).all())
+    if not everything:
+        key, absent = key.take(rows), absent.take(rows)
+    if not absent.any():
+        ordered = _sorted_places(key, descending)
+        return ordered if everything else rows.take(ordered)
     known = np.flatnonzero(~absent)
-    ordered = _sorted_places(key.take(known), descending)
-    return np.concatenate((rows.take(known.take(ordered)), rows.take(np.flatnonzero(absent))))
+    ordered = known.take(_sorted_places(key.take(known), descending))
+    places = np.concatenate((ordered, np.flatnonzero(absent)))
+    return places if everything else rows.take(places)
 
 
 def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:

@@ -178,13 +178,13 @@ def newness_table(history: History, span: Span) -> NewnessTable:
     hold_periods(length)
     classed = _classed(codes, _classes(book, lapse), length)
     if shown is None:
-        orders, revenue = count_and_sum(book.amount_blocks, classed, length * len(_Class))
+        orders, revenue = count_and_sum(book.amount_blocks, classed, length * len(_Class), book.largest_amount_minor)
         again = book.derived(("again in", span), lambda: codes.take(following(codes, first_orders(book))))
         new, in_all = codes.take(first_orders(book)), int(book.ordering.size)
         total = _by_class(orders).sum(axis=1) - np.bincount(again, minlength=length)
     else:
         amounts = blocks_of(book.amount_minor.take(shown))
-        orders, revenue = count_and_sum(amounts, classed.take(shown), length * len(_Class))
+        orders, revenue = count_and_sum(amounts, classed.take(shown), length * len(_Class), book.largest_amount_minor)
         who, inside = book.customer.take(shown), codes.take(shown)
         begins = np.append(True, (who[1:] != who[:-1]) | (inside[1:] != inside[:-1]))
         home = inside == codes.take(book.starts.take(who))

@@ -22,13 +22,20 @@ def blocks_of(amounts: Int64s) -> AmountBlocks:
     return lambda size: ((block, amounts[block]) for block in blocks(amounts.size, size))
 
 
-def count_and_sum(amount_blocks: AmountBlocks, cells: Codes, length: int) -> tuple[Int64s, Int64s]:
-    """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer."""
+def count_and_sum(
+    amount_blocks: AmountBlocks, cells: Codes, length: int, largest: int | None = None
+) -> tuple[Int64s, Int64s]:
+    """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer.
+
+    ``largest`` : no amount is larger, whatever its sign, where that is known.
+    """
     count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
-    for place, amount in amount_blocks(max(BLOCK_ORDERS, 4 * length)):
+    size = max(BLOCK_ORDERS, 4 * length)
+    exact = largest is not None and largest * size < _EXACT_FLOAT
+    for place, amount in amount_blocks(size):
         cell = cells[place].astype(np.intp)
         count += np.bincount(cell, minlength=length)
-        if _sums_exactly(amount):
+        if exact or _sums_exactly(amount):
             total += np.bincount(cell, amount, minlength=length).astype(np.int64)
         else:
             np.add.at(total, cell, amount)
