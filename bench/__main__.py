@@ -7,6 +7,7 @@ import argparse
 from bench.core import core_times
 from bench.questions import question_times
 from bench.rates import store_rates
+from bench.serving import serving_times
 from bench.threads import thread_times
 from bench.timing import show
 
@@ -21,6 +22,7 @@ def main() -> None:
         show(f"Cohorts, new and returning, {orders:,} orders", question_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
     show("The store", store_rates(1_000_000 // parts))
+    show("Answers and commands", serving_times())
 
 
 main()

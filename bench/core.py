@@ -13,9 +13,11 @@ from bench.timing import Row, timed
 from goldthread.core.book import Derived, OrderBook
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
+from goldthread.core.listing import in_sequence
 from goldthread.core.periods import AgeKind, Period
 from goldthread.core.records import OrderStatus
 from goldthread.core.threads import gap_days, latest_orders, rank
+from goldthread.store.revisions import Stamped
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 
 BESIDE = "one pass over the bytes read"
@@ -32,16 +34,31 @@ def core_times(orders: int) -> list[Row]:
     book = OrderBook.build(columns, ids)
     wide = timed(lambda: (columns.customer.sum(), columns.day.sum(), columns.amount_minor.sum()), RUNS)
     history = read_history(book, everything)
-    rows = [Row(f"build {orders:,} orders", build, wide, BESIDE)]
+    tied = synthetic.with_ties(columns)
+    rows = [
+        Row(f"build {orders:,} orders", build, wide, BESIDE),
+        Row(
+            "build, a quarter of them tied",
+            timed(lambda: OrderBook.build(tied, ids), 3),
+            build,
+            "the one with few ties",
+        ),
+    ]
     narrow = timed(lambda: (book.amount_minor.sum(), book.period(Period.MONTH)[1].sum()), RUNS)
     for ages in AgeKind:
         for period in Period:
             cohort_table(history, period, ages)
             asked = timed(lambda p=period, a=ages: cohort_table(history, p, a), RUNS)  # type: ignore[misc]
             rows.append(Row(f"cohort table, {ages} {period}s", asked, narrow, BESIDE))
-    changed = timed(lambda: cohort_table(read_history(book, HistoryRule(as_of)), Period.MONTH), RUNS)
     with_status = narrow + timed(lambda: book.attributes["status"].codes.sum(), RUNS)
-    rows.append(Row("cohort table after a changed history rule", changed, with_status, BESIDE))
+    narrowed = HistoryRule(as_of, frozenset({OrderStatus.PAID}), frozenset(synthetic.SOURCES[:2]))
+    for name, rule in (("a changed history rule", HistoryRule(as_of)), ("a rule of one status, two sources", narrowed)):
+        changed = timed(lambda r=rule: cohort_table(read_history(book, r), Period.MONTH), RUNS)  # type: ignore[misc]
+        rows.append(Row(f"cohort table after {name}", changed, with_status, BESIDE))
+    earlier = HistoryRule(as_of - 400, frozenset(OrderStatus))
+    rows.append(
+        Row("silence as of an earlier date, sorted", timed(lambda: _silence(book, earlier), RUNS), narrow, BESIDE)
+    )
     table = cohort_table(history, Period.MONTH)
     rows.append(Row("what stands behind one cell", timed(lambda: table.behind(5, 3), RUNS), narrow, BESIDE))
     days = timed(lambda: book.day.sum(), RUNS)
@@ -51,6 +68,11 @@ def core_times(orders: int) -> list[Row]:
     return [*rows, *_snapshot(book, wide)]
 
 
+def _silence(book: OrderBook, rule: HistoryRule) -> None:
+    history = read_history(book, rule)
+    in_sequence(history.fields.values("days_since"), history.customers, descending=True)
+
+
 def _threads(book: OrderBook) -> None:
     fresh = replace(book, _derived=Derived())
     rank(fresh)
@@ -58,7 +80,8 @@ def _threads(book: OrderBook) -> None:
 
 
 def _snapshot(book: OrderBook, wide: float) -> list[Row]:
+    at = Stamped(1, "a")
     with tempfile.TemporaryDirectory(prefix="gt-bench-") as folder:
-        saved = timed(lambda: save_snapshot(Path(folder), 1, 1, book), 1)
-        opened = timed(lambda: open_snapshot(Path(folder), 1, 1), RUNS)
+        saved = timed(lambda: save_snapshot(Path(folder), 1, at, book), 1)
+        opened = timed(lambda: open_snapshot(Path(folder), 1, at), RUNS)
     return [Row("save a snapshot", saved, wide, BESIDE), Row("reopen a snapshot", opened, wide, BESIDE)]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -39,3 +41,12 @@ def orders(count: int) -> tuple[OrderColumns, int]:
     }
     ids = np.arange(count, dtype=np.int64)
     return OrderColumns(customer, day, amount, ids, attributes, RowNumbers(), number_key=ids), customers
+
+
+def with_ties(columns: OrderColumns) -> OrderColumns:
+    """The same orders, an eighth of them on the day and of the customer of another one: a quarter share both."""
+    eighth = columns.day.size // 8
+    customer, day = columns.customer.copy(), columns.day.copy()
+    for column in (customer, day):
+        column[:eighth] = column[eighth : 2 * eighth]
+    return replace(columns, customer=customer, day=day)

@@ -106,7 +106,15 @@ class Benchmarks(unittest.TestCase):
             check=True,
         ).stdout
         self.assertIn("SQL window functions in MariaDB", told)
-        for name in ("build", "after a changed history rule", "delivery of", "columns of", "cohort table of"):
+        for name in (
+            "build",
+            "after a changed history rule",
+            "delivery of",
+            "columns of",
+            "cohort table of",
+            "newness again",
+            "goldthread --help",
+        ):
             with self.subTest(name=name):
                 self.assertRegex(told, rf"{name}.* ms +[\d.]+ x ")
 

@@ -71,6 +71,18 @@ class Costs(StoreCase):
         assert by_source is not None
         self.assertAlmostEqual(float(by_source.parts[0].figure.values[0, 0]) / 10_000, 0.5 * 160 / 3 - 42 / 3)
 
+    def test_a_channel_is_the_same_whatever_its_case_on_both_sides(self) -> None:
+        header = ("order", "customer_no", "date", "amount", "channel")
+        rows = [header, ("B1", "C8", "2024-01-06", "20", "Search"), ("B2", "C9", "2024-01-07", "20", "SEARCH")]
+        deliver(self.workspace, self.book, write_csv(self.folder / "more.csv", rows))
+        split = self.ask(split="first_channel").split
+        assert split is not None
+        # 30 was spent on search in January, and three customers came by it under three writings
+        found = {part.label: float(part.figure.values[0, 0]) / 10_000 for part in split.parts}
+        self.assertAlmostEqual(found["search"], 0.5 * 100 - 10)
+        self.assertAlmostEqual(found["Search"], 0.5 * 20 - 10)
+        self.assertAlmostEqual(found["SEARCH"], 0.5 * 20 - 10)
+
     def test_one_amount_can_be_said_and_weeks_fit_no_month(self) -> None:
         self.assertAlmostEqual(self.profit(self.ask(cac="7.50"), 1, 0), 0.5 * 40 - 7.5)
         weekly = self.ask(period=Period.WEEK)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import gzip
+import io
 import json
 import tempfile
 import threading
@@ -20,15 +21,15 @@ from goldthread.actions import holding
 from goldthread.actions.askers import asked_by
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import OrderByHand, put_order
+from goldthread.actions.cohorts import ask_cohorts
 from goldthread.actions.questions import HistoryChoice
 from goldthread.actions.reading import read_book
-from goldthread.api import answers, cohorts
+from goldthread.api import answers
 from goldthread.api.app import create_app
 from goldthread.api.security import kept_secret
 from goldthread.core import limits
 from goldthread.errors import Busy, DiskFull, Stopped, Unavailable
 from goldthread.settings import Settings
-from goldthread.store import snapshot
 from goldthread.store.faults import TRIES, in_our_words, tried_again
 from tests.support.api import ApiCase
 from tests.support.sharing import deliver, new_book, tiny_book, write_csv
@@ -44,7 +45,7 @@ class AskedAgain(ApiCase):
         self.path = f"/api/books/{self.own.id}/cohorts?{AS_OF}"
 
     def test_a_question_is_worked_out_once_until_what_it_depends_on_changes(self) -> None:
-        with mock.patch.object(cohorts, "ask_cohorts", wraps=cohorts.ask_cohorts) as asked:
+        with mock.patch("goldthread.api.cohorts.ask_cohorts", wraps=ask_cohorts) as asked:
 
             def works(path: str, **headers: str) -> bool:
                 before = asked.call_count
@@ -62,7 +63,7 @@ class AskedAgain(ApiCase):
             holding.let_go(self.workspace, self.own, held.id)
             put_order(self.workspace, self.own, OrderByHand("counter", "K77", "C01", "2025-08-30", "5"))
             self.assertTrue(works(self.path, **{"If-None-Match": tag}))
-            with mock.patch.object(answers.books, "today_of", return_value=today_of(self.own).replace(year=2100)):
+            with mock.patch("goldthread.actions.books.today_of", return_value=today_of(self.own).replace(year=2100)):
                 self.assertTrue(works(self.path), "another day may mean another as-of date")
 
     def test_a_reply_is_packed_for_who_takes_it_so(self) -> None:
@@ -249,13 +250,11 @@ class Full(ApiCase):
         full = OSError(errno.ENOSPC, "No space left on device")
         with tempfile.TemporaryDirectory() as folder:
             book = tiny_book(self.workspace, Path(folder))
-        with mock.patch.object(snapshot.np, "save", side_effect=full), self.assertLogs("goldthread.store.snapshot"):
+        broken = mock.patch("goldthread.store.snapshot.np.save", side_effect=full)
+        with broken, self.assertLogs("goldthread.store.snapshot"):
             self.assertEqual(self.get(f"/api/books/{book.id}/cohorts?{AS_OF}")["customers"], 11)
-        left = [
-            each.name for each in self.workspace.settings.snapshots.iterdir() if each.name.startswith(f"{book.id}-")
-        ]
-        self.assertEqual(left, [])
-        form = {"file": (__import__("io").BytesIO(b"a,b\n"), "a.csv")}
+        self.assertEqual(list(self.workspace.settings.snapshots.glob(f"{book.id}-*")), [])
+        form = {"file": (io.BytesIO(b"a,b\n"), "a.csv")}
         with mock.patch("goldthread.actions.files.private_folder", side_effect=full):
             told = self.problem(self.changed("POST", f"{self.at}/uploads", data=form), 507)
         self.assertIn("disk is full", told["detail"])

@@ -25,6 +25,7 @@ from tests.support.sharing import deliver, new_book, write_csv
 HEADER = ("order", "customer_no", "date", "amount", "status")
 NEEDED = {"cohort": ("2024-01", "all"), "age": ("0", "all", "99", "2024-01"), "at": ("all", "this_year", "2024-01")}
 """Values of what a question cannot be asked without."""
+EVERY_VALUE_OF = ("empty", "one order", "as of before everything", "a condition that nobody meets")
 VALUES: dict[str, tuple[str, ...]] = {
     "as_of": ("0001-01-01", "1900-01-01", "2199-12-31", "9999-12-31", "never"),
     "where": ("orders > 3", "region = 'Coast' AND amount >= 200", "name LIKE '%x%'", "orders >"),
@@ -50,16 +51,17 @@ class Matrix(ApiCase):
     def test_every_question_is_answered_whatever_the_book_holds(self) -> None:
         asked = 0
         for name, book, more in self._books():
-            for path in self._questions(book):
+            for path in self._questions(book, name in EVERY_VALUE_OF):
                 address = f"{path}{'&' if '?' in path else '?'}{urlencode(more, doseq=True)}"
                 reply = self.client.get(address)
+                data = reply.data
                 reply.close()
                 asked += 1
                 with self.subTest(book=name, path=address):
-                    self.assertLess(reply.status_code, 500, reply.data[:300])
+                    self.assertLess(reply.status_code, 500, data[:300])
                     if reply.status_code >= 400:
                         self.assertEqual(reply.content_type, "application/problem+json")
-        self.assertGreater(asked, 1_500)
+        self.assertGreater(asked, 1_000)
 
     def _books(self) -> Iterator[tuple[str, BookRow, dict[str, str]]]:
         workspace = self.workspace
@@ -92,8 +94,8 @@ class Matrix(ApiCase):
             connection.execute(update(Hold).where(Hold.id == row.id).values(customer_ids=gone))
         return row.id
 
-    def _questions(self, book: BookRow) -> Iterator[str]:
-        """Every path that is read, with every value of every choice by itself."""
+    def _questions(self, book: BookRow, every_value: bool) -> Iterator[str]:
+        """Every path that is read; with every value of every choice by itself where that is wanted."""
         description = describe_api()
         members = {
             name: list(map(str, schema["enum"]))
@@ -110,7 +112,7 @@ class Matrix(ApiCase):
             needed = {name: NEEDED.get(name, ("1",)) for name, each in named.items() if each.get("required")}
             usual = {name: values[0] for name, values in needed.items()}
             yield f"{where}?{urlencode(usual)}"
-            for name, each in named.items():
+            for name, each in named.items() if every_value else ():
                 for value in needed.get(name) or VALUES.get(name) or _members(each["schema"], members):
                     yield f"{where}?{urlencode(usual | {name: value})}"
             if "cohort" in named:

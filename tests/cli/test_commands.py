@@ -12,6 +12,7 @@ import tempfile
 import time
 import unittest
 from collections.abc import Iterator
+from contextlib import ExitStack
 from pathlib import Path
 from unittest import mock
 from urllib.request import urlopen
@@ -27,7 +28,7 @@ from tests.cli.test_cli import CliCase
 from tests.support.running import ROOT, Place, server
 from tests.support.sharing import shared_workspace, tiny_book
 
-HEAVY = ("sqlalchemy", "flask", "pyarrow", "connectorx", "alembic", "lark", "waitress")
+HEAVY = ("numpy", "sqlalchemy", "flask", "pyarrow", "connectorx", "alembic", "lark", "waitress")
 IDLE_CONNECTIONS, LISTENERS = 200, 90
 LIMIT_SECONDS = 60
 
@@ -206,11 +207,12 @@ class Crowds(unittest.TestCase):
         with server(place) as address:
             port = int(address.rpartition(":")[2])
             opened: list[socket.socket] = []
-            self.addCleanup(lambda: [each.close() for each in opened])
+            stack = ExitStack()
+            self.addCleanup(stack.close)
             for _ in range(IDLE_CONNECTIONS):
-                opened.append(socket.create_connection(("127.0.0.1", port)))
+                opened.append(stack.enter_context(socket.create_connection(("127.0.0.1", port))))
             for _ in range(LISTENERS):
-                listener = socket.create_connection(("127.0.0.1", port))
+                listener = stack.enter_context(socket.create_connection(("127.0.0.1", port)))
                 listener.sendall(f"GET /api/books/{book.id}/changes HTTP/1.1\r\nHost: localhost\r\n\r\n".encode())
                 opened.append(listener)
             deadline = time.monotonic() + LIMIT_SECONDS

@@ -9,11 +9,14 @@ from collections.abc import Callable
 from fractions import Fraction
 
 import numpy as np
+import pyarrow as pa
+from hypothesis import given
+from hypothesis import strategies as st
 
 from goldthread.core.conditions import Compare, number_compared
 from goldthread.core.finding import SearchIndex
 from goldthread.core.texts import TextColumn, like_expression
-from goldthread.store.folding import fold_text
+from goldthread.store.folding import fold, fold_text
 
 WORDS = ("Ada", "O'Fallon", "Brae", "Róisín", "50%", "a_b", "", "Ægir", "x\\y", "straße")
 
@@ -68,6 +71,11 @@ class ExactNumbers(unittest.TestCase):
 
 
 class Finding(unittest.TestCase):
+    @given(st.text(st.characters(max_codepoint=127), max_size=20))
+    def test_plain_letters_are_folded_as_all_others_are(self, text: str) -> None:
+        beside_an_accent = fold(pa.array([text, "\u00e9"]))[0].as_py()
+        self.assertEqual(fold_text(text), beside_an_accent)
+
     def test_folding_forgets_case_accents_and_apostrophes(self) -> None:
         cases = {"Róisín  O’Hara": "roisin ohara", "STRASSE": "strasse", "straße": "strasse", "Łódź Ærø": "lodz aero"}
         self.assertEqual({text: fold_text(text) for text in cases}, cases)

@@ -235,6 +235,24 @@ class WhoIsWho(StoreCase):
         [told] = deliver(self.workspace, self.book, path, "customers").problems
         self.assertIn("neither a customer number nor an e-mail", told.reason)
 
+    def test_what_two_rows_say_of_one_customer_is_counted_as_what_it_is(self) -> None:
+        rows = (
+            ("C1", "Ada", "ada@x.example", "Coast"),
+            ("C1", "Ada", "ada@x.example", "Coast"),
+            ("C1", "Ada O.", "ada@x.example", "Coast"),
+            ("", "Bo", "bo@x.example", ""),
+            ("", "Bo", "bo@x.example", ""),
+            ("", "Beau", "bo@x.example", ""),
+            ("C9", "Bo", "bo@x.example", ""),
+        )
+        report = deliver(self.workspace, self.book, self.write(*rows, header=self.CUSTOMERS), "customers")
+        self.assertEqual((report.rows_in, report.rows_repeated, report.rows_rejected), (3, 2, 2))
+        told = [(problem.row, problem.column, problem.value, problem.rejected) for problem in report.problems]
+        self.assertEqual(
+            told, [(4, "customer number", "C1", True), (7, "e-mail", "bo@x.example", True)], "the others claim nothing"
+        )
+        self.assertEqual(report.rows_read, report.rows_in + report.rows_repeated + report.rows_rejected)
+
     def test_the_same_record_again_is_the_same(self) -> None:
         rows = [("C1", "Ada", "ada@x.example", "Coast"), ("C2", "Bo", "", "Hills")]
         deliver(self.workspace, self.book, self.write(*rows, header=self.CUSTOMERS), "customers")

@@ -7,11 +7,14 @@ import random
 import unittest
 from dataclasses import replace
 from decimal import Decimal
+from itertools import product
 
+from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.lapse import LapseRule
 from goldthread.core.newness import Span, newness_table
-from goldthread.core.periods import to_day
+from goldthread.core.periods import AgeKind, Period, to_day
+from goldthread.store.recount import recount_cohorts
 from goldthread.store.recount_newness import recount_newness
 from tests.support import tiny
 from tests.support.api import ApiCase
@@ -44,6 +47,30 @@ class SecondRoad(StoreCase):
                     self.assertEqual(recount_newness(engine, self.book.id, table), 0)
                     wrong = replace(table.orders, won_back=table.orders.won_back + (table.orders.new > 0))
                     self.assertGreater(recount_newness(engine, self.book.id, replace(table, orders=wrong)), 0)
+                    revenue = replace(table.revenue_minor, new=table.revenue_minor.new + (table.orders.new > 0))
+                    self.assertGreater(recount_newness(engine, self.book.id, replace(table, revenue_minor=revenue)), 0)
+
+
+class LongAgo(StoreCase):
+    def test_every_period_since_1900_is_counted_alike(self) -> None:
+        draw = random.Random(11)
+        span = (dt.date(1976, 1, 1) - dt.date(1900, 1, 1)).days
+        days = [dt.date(1900, 1, 1), dt.date(1900, 1, 7), dt.date(1969, 12, 28), dt.date(1969, 12, 29)]
+        days += [dt.date(1900, 1, 1) + dt.timedelta(draw.randrange(span)) for _ in range(120)]
+        rows = [(f"A-{at}", f"C{draw.randrange(40)}", day, at + 1, "paid") for at, day in enumerate(days)]
+        deliver(self.workspace, self.book, self.write(*rows))
+        whole, engine = self.workspace.orders(self.book.id).orders, self.workspace.record.engine
+        history = read_history(whole, HistoryRule(to_day(dt.date(1975, 6, 30))))
+        for period, ages in product((Period.MONTH, Period.QUARTER, Period.YEAR), AgeKind):
+            with self.subTest(period=period, ages=ages):
+                found = recount_cohorts(engine, self.book.id, cohort_table(history, period, ages))
+                self.assertEqual(found.differing_count, 0)
+        for span_ in (Span.WEEK, Span.MONTH, Span.YEAR):
+            self.assertEqual(recount_newness(engine, self.book.id, newness_table(history, span_)), 0)
+        early = read_history(whole, HistoryRule(to_day(dt.date(1920, 1, 1))))
+        table = cohort_table(early, Period.WEEK)
+        self.assertEqual(recount_cohorts(engine, self.book.id, table).differing_count, 0)
+        self.assertEqual(table.labels[0], "1900-W01")
 
 
 class ThroughTheApi(ApiCase):

@@ -8,8 +8,7 @@ from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 
 from goldthread.actions.questions import HistoryChoice
-from goldthread.core.cohort_figures import Average, CohortFigure
-from goldthread.core.periods import AgeKind, Period
+from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
 from goldthread.errors import InvalidInput
 
 ALL = "all"

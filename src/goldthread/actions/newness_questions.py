@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from goldthread.actions.questions import HistoryChoice
-from goldthread.core.newness import Measure, Span
+from goldthread.core.choices import Measure, Span
 
 
 class NewnessView(StrEnum):

@@ -6,15 +6,18 @@ import datetime as dt
 import re
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
-from goldthread.core.book import OrderBook
-from goldthread.core.fields import fields_by_name
-from goldthread.core.history import COUNTED_BY_DEFAULT, Firsts, HistoryRule
-from goldthread.core.lapse import LapseRule
+from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts
+from goldthread.core.days import to_date, to_day
 from goldthread.core.limits import as_of_date
-from goldthread.core.periods import to_date, to_day
 from goldthread.core.records import OrderStatus
 from goldthread.errors import InvalidInput
+
+if TYPE_CHECKING:
+    from goldthread.core.book import OrderBook
+    from goldthread.core.history import HistoryRule
+    from goldthread.core.lapse import LapseRule
 
 LATEST, TODAY = "latest", "today"
 _LAPSE = re.compile(r"([0-9]{1,4})([dm])")
@@ -48,6 +51,10 @@ class HistoryChoice:
 
     def rule(self, book: OrderBook, today: dt.date) -> HistoryRule:
         """The rule that this choice means for a book on a day. Raises `InvalidInput`."""
+        # a choice is words until there is a book to apply it to
+        from goldthread.core.fields import fields_by_name
+        from goldthread.core.history import HistoryRule
+
         if not self.status:
             raise InvalidInput(
                 "No status counts, so there is nothing to read.", remedy="Let one count.", field="status"
@@ -90,6 +97,8 @@ class HistoryChoice:
 
 def lapse_rule(text: str) -> LapseRule:
     """A lapse rule from its short form: 90d, 6m. Raises `InvalidInput`."""
+    from goldthread.core.lapse import LapseRule
+
     found = _LAPSE.fullmatch(text)
     if found is None or int(found[1]) == 0:
         raise InvalidInput(

@@ -7,9 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from goldthread.core.fields import Kind
-from goldthread.core.groups import CUSTOMER
-from goldthread.core.listing import LATEST
+from goldthread.core.choices import CUSTOMER, LATEST, Kind
 from goldthread.errors import InvalidInput
 
 SHOWN_OF_CUSTOMERS = ("first_date", "latest_date", "orders", "usual_gap")

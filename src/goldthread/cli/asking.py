@@ -36,11 +36,16 @@ from goldthread.actions.thread_questions import (
     PairsQuestion,
 )
 from goldthread.cli.words import Words
-from goldthread.core.cohort_figures import Average, CohortFigure
-from goldthread.core.groups import CUSTOMER
-from goldthread.core.history import Firsts
-from goldthread.core.newness import Measure, Span
-from goldthread.core.periods import AgeKind, Period
+from goldthread.core.choices import (
+    CUSTOMER,
+    AgeKind,
+    Average,
+    CohortFigure,
+    Firsts,
+    Measure,
+    Period,
+    Span,
+)
 from goldthread.core.records import OrderStatus
 from goldthread.errors import NotFound
 

@@ -62,12 +62,12 @@ def main() -> None:
 
 
 def run() -> None:
-    """The program: as `main`, in a process whose files nobody else can read."""
-    import sys
+    """The program: as `main`, in a process whose files nobody else can read once it works on any."""
+    main(prog_name="goldthread", obj=_use_scratch)
 
-    if not {"--help", "--version"} & set(sys.argv[1:]):
-        from goldthread.scratch import use_scratch
-        from goldthread.settings import load_settings
 
-        use_scratch(load_settings())
-    main()
+def _use_scratch() -> None:
+    from goldthread.scratch import use_scratch
+    from goldthread.settings import load_settings
+
+    use_scratch(load_settings())

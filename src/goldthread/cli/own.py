@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
+import click
+
 from goldthread.actions.workspace import Workspace, open_workspace
 from goldthread.settings import load_settings
 
 
 def own_workspace() -> Workspace:
     """The workspace of this machine's settings. Raises `Unavailable` when its database does not run."""
+    own_process()
     return open_workspace(load_settings())
+
+
+def own_process() -> None:
+    """Where this is a process of its own, and not a call from within another, let its files be its own."""
+    context = click.get_current_context(silent=True)
+    if context is not None and context.obj is not None:
+        context.obj()

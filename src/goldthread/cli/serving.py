@@ -37,7 +37,9 @@ def serve_command(address_file: Path | None) -> None:
     from goldthread.actions.watching import MOST_STREAMS
     from goldthread.actions.workspace import open_workspace
     from goldthread.api.app import create_app
+    from goldthread.cli.own import own_process
 
+    own_process()
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     settings = load_settings()
     _allow_many_connections()
@@ -73,7 +75,9 @@ def serve_command(address_file: Path | None) -> None:
 def up_command(demo: bool) -> None:
     """Start the database and the server in the background; a server that runs already is started anew."""
     from goldthread.actions.workspace import private_database
+    from goldthread.cli.own import own_process
 
+    own_process()
     settings = load_settings()
     with alone(settings.var / _LOCK):
         private_database(settings).start()
@@ -141,7 +145,9 @@ def database_group() -> None:
 def database_up() -> None:
     """Start it, or find it running."""
     from goldthread.actions.workspace import private_database
+    from goldthread.cli.own import own_process
 
+    own_process()
     address = private_database(load_settings()).start()
     click.echo(f"The database answers on 127.0.0.1:{address.port}.")
 

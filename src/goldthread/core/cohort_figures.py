@@ -7,33 +7,18 @@ customers is the ratio of the sums, and a plain one the mean of the ratios, both
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.choices import Average as Average
+from goldthread.core.choices import CohortFigure as CohortFigure
 from goldthread.core.cohorts import CohortCounts
 from goldthread.core.intervals import Floats, difference_interval, plain_mean_interval, wilson_interval
 
 Int64s = NDArray[np.int64]
 ODD_STANDARD_ERRORS = 3.0
 ODD_SHARE = 0.05
-
-
-class CohortFigure(StrEnum):
-    """What the cells of the cohort table show."""
-
-    RETENTION = "retention"
-    CHURN = "churn"
-    STILL_BUYING = "still_buying"
-    CAME_BACK = "came_back"
-    CUSTOMERS = "customers"
-    ORDERS = "orders"
-    REVENUE = "revenue"
-    AVERAGE_ORDER_VALUE = "average_order_value"
-    REVENUE_PER_CUSTOMER = "revenue_per_customer"
-    PROFIT_PER_CUSTOMER = "profit_per_customer"
-    REVENUE_RETENTION = "revenue_retention"
 
 
 COUNTS = frozenset({CohortFigure.CUSTOMERS, CohortFigure.ORDERS, CohortFigure.REVENUE})
@@ -51,13 +36,6 @@ AT_EACH_AGE = frozenset(
     }
 )
 """Figures that speak of one age alone, so that an average over all ages says something."""
-
-
-class Average(StrEnum):
-    """How the values of several cohorts are averaged: by customers, or one cohort one vote."""
-
-    WEIGHTED = "weighted"
-    PLAIN = "plain"
 
 
 @dataclass(frozen=True, eq=False)

@@ -9,31 +9,19 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core import facts
 from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.choices import Kind as Kind
 from goldthread.core.conditions import Level, Mask, Numbers, Values
 from goldthread.core.lapse import LapseRule
 from goldthread.core.payments import NO_DAY
 from goldthread.core.standing import STANDING_LABELS, standing
 from goldthread.core.threads import NO_GAP, average_gap_days, gap_days, rank
 from goldthread.errors import InvalidInput
-
-
-class Kind(StrEnum):
-    """What a field's values are."""
-
-    TEXT = "text"
-    LABEL = "label"
-    COUNT = "count"
-    DAYS = "days"
-    RATIO = "ratio"
-    MONEY = "money"
-    DATE = "date"
 
 
 @dataclass(frozen=True)

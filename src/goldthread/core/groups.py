@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute
+from goldthread.core.choices import CUSTOMER as CUSTOMER
 from goldthread.core.conditions import Level
 from goldthread.core.history import History
 from goldthread.core.limits import hold_cells
@@ -15,8 +16,6 @@ from goldthread.core.payments import NO_DAY
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
-CUSTOMER = "customer"
-"""In place of a field: every customer is a group."""
 _SEEN_MOST = 24_000_000
 """Bytes of a table of who has what; beyond, pairs are sorted."""
 

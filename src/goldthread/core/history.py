@@ -7,27 +7,18 @@ them.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.choices import COUNTED_BY_DEFAULT as COUNTED_BY_DEFAULT
+from goldthread.core.choices import Firsts as Firsts
 from goldthread.core.conditions import Condition, Mask, evaluate, split
 from goldthread.core.fields import FieldValues, Reading
 from goldthread.core.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.records import OrderStatus
-
-COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
-
-
-class Firsts(StrEnum):
-    """Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
-    shown; ``MATCHING``, matching orders alone make up the threads."""
-
-    ALL = "all"
-    MATCHING = "matching"
 
 
 @dataclass(frozen=True)

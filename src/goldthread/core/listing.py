@@ -8,14 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.choices import LATEST as LATEST
 from goldthread.core.conditions import Values
 from goldthread.core.history import History
 from goldthread.core.texts import TextColumn
 from goldthread.core.threads import latest_orders
 
 Int64s = NDArray[np.int64]
-LATEST = 0
-"""In place of a rank: the latest order, whatever its rank."""
 _BITS = 63
 
 

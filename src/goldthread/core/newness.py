@@ -7,12 +7,15 @@ of returning whose gap reaches the lapse rule in force.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from enum import IntEnum, StrEnum
+from enum import IntEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book import Attribute, OrderBook
+from goldthread.core.choices import Measure as Measure
+from goldthread.core.choices import Side as Side
+from goldthread.core.choices import Span as Span
 from goldthread.core.cohorts import Behind, CellState
 from goldthread.core.groups import positions_shown
 from goldthread.core.history import History
@@ -35,16 +38,6 @@ Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
 
 
-class Span(StrEnum):
-    """The length of a period in which new and returning are told apart."""
-
-    DAY = "day"
-    WEEK = "week"
-    MONTH = "month"
-    QUARTER = "quarter"
-    YEAR = "year"
-
-
 @dataclass(frozen=True, eq=False)
 class Parts:
     """One measure, told apart; int64, shape (periods,). ``won_back`` is a part of ``returning``."""
@@ -59,23 +52,6 @@ class Parts:
 
 
 _LONGEST_DAYS = {Span.DAY: 1, Span.WEEK: 7, Span.MONTH: 31, Span.QUARTER: 92, Span.YEAR: 366}
-
-
-class Measure(StrEnum):
-    """What of a period is told apart."""
-
-    ORDERS = "orders"
-    CUSTOMERS = "customers"
-    REVENUE = "revenue"
-
-
-class Side(StrEnum):
-    """One part of a period. ``WON_BACK`` is a part of ``RETURNING``; ``ALL`` is everything."""
-
-    NEW = "new"
-    RETURNING = "returning"
-    WON_BACK = "won_back"
-    ALL = "all"
 
 
 @dataclass(frozen=True)

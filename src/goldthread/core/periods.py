@@ -7,50 +7,23 @@ that holds 1970-01-01 (for weeks: since Monday 1969-12-29). Indices of one kind 
 from __future__ import annotations
 
 import datetime as dt
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.choices import AgeKind as AgeKind
+from goldthread.core.choices import Period as Period
+from goldthread.core.days import to_date as to_date
+from goldthread.core.days import to_day as to_day
+
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
 
-EPOCH = dt.date(1970, 1, 1)
 _MONDAY_OFFSET_DAYS = 3
 _MONTHS = {"month": 1, "quarter": 3, "year": 12}
 
 
-class Period(StrEnum):
-    """The length of a cohort's period."""
-
-    WEEK = "week"
-    MONTH = "month"
-    QUARTER = "quarter"
-    YEAR = "year"
-
-
-class AgeKind(StrEnum):
-    """How the periods since the first order are counted.
-
-    ``CALENDAR``: period index of the order − period index of the first order.
-    ``ELAPSED``: floor(days since the first order / L), L as in `ELAPSED_DAYS`.
-    """
-
-    CALENDAR = "calendar"
-    ELAPSED = "elapsed"
-
-
 ELAPSED_DAYS = {Period.WEEK: 7, Period.MONTH: 30, Period.QUARTER: 91, Period.YEAR: 365}
-
-
-def to_day(date: dt.date) -> int:
-    """Days since 1970-01-01."""
-    return (date - EPOCH).days
-
-
-def to_date(day: int) -> dt.date:
-    """The date of a day number."""
-    return EPOCH + dt.timedelta(days=int(day))
 
 
 def period_table(low: int, high: int, period: Period) -> Int32s:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pyarrow as pa
@@ -33,28 +34,27 @@ FROM payments WHERE book_id = {book} AND current
 """
 _NO_YES = ("no", "yes")
 _NUMBER, _EMAIL = 1, 2
+_TABLE_ROOM = 16
 
 
 class CustomersOut:
     """The customers of a book in the order of their names, and the keys that stand for them."""
 
-    def __init__(self, record: Record, book_id: int) -> None:
+    def __init__(self, record: Record, book_id: int, pool: ThreadPoolExecutor) -> None:
         self._record, self._book_id = record, book_id
+        keys = pool.submit(read, record, _KEYS.format(book=int(book_id)))
         self._customers = read(record, _CUSTOMERS.format(book=int(book_id)))
-        self._keys = read(record, _KEYS.format(book=int(book_id)))
+        self._keys = keys.result()
         self.ids = numbers(self._customers, "id")
         self._key_ids = numbers(self._keys, "id")
-        self._by_key = np.argsort(self._key_ids)
-        by_id = np.argsort(self.ids)
-        owner = numbers(self._keys, "customer_id")
-        self._place = by_id[np.searchsorted(self.ids, owner, sorter=by_id)] if owner.size else owner
+        self._place = _Places(self.ids).of(numbers(self._keys, "customer_id"))
+        self._key_places = _Places(self._key_ids)
 
     def places(self, keys: NDArray[np.int64]) -> NDArray[np.int32]:
         """Place in ``ids`` of the customer that each key stands for."""
         if self._key_ids.size == 0:
             return keys.astype(np.int32)
-        found = self._by_key[np.searchsorted(self._key_ids, keys, sorter=self._by_key)]
-        return self._place.take(found).astype(np.int32)
+        return self._place.take(self._key_places.of(keys)).astype(np.int32)
 
     def columns(self) -> CustomerColumns:
         """Everything that customers can be asked for and found by."""
@@ -114,6 +114,28 @@ class CustomersOut:
         for customer, more in further.items():
             out[customer] = "\t".join(more)
         return pa.array(out, pa.large_string())
+
+
+class _Places:
+    """Where ids stand among others: looked up in a table where they lie close together, else by halving."""
+
+    def __init__(self, ids: NDArray[np.int64]) -> None:
+        self._low = int(ids.min()) if ids.size else 0
+        span = int(ids.max()) - self._low + 1 if ids.size else 0
+        self._table: NDArray[np.int64] | None = None
+        self._ids = ids
+        if span <= _TABLE_ROOM * (ids.size + 1):
+            self._table = np.zeros(span, np.int64)
+            self._table[ids - self._low] = np.arange(ids.size)
+        else:
+            self._order = np.argsort(ids)
+
+    def of(self, ids: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Places of ids that are all among those known; int64."""
+        if self._table is not None:
+            return self._table.take(ids - self._low) if ids.size else np.zeros(0, np.int64)
+        found: NDArray[np.int64] = self._order.take(np.searchsorted(self._ids, ids, sorter=self._order))
+        return found
 
 
 def texts(column: pa.Array | pa.ChunkedArray) -> TextColumn:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import string
 from bisect import bisect_left
 from collections.abc import Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -13,17 +14,19 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from goldthread.core.book import Attribute, OrderBook, OrderColumns
+from goldthread.core.book import Attribute, CustomerColumns, OrderBook, OrderColumns
 from goldthread.core.ordering import dense_ranks, natural_key
+from goldthread.core.payments import Payments
 from goldthread.core.records import OrderStatus
 from goldthread.core.texts import TextColumn
 from goldthread.errors import Outdated, Unavailable
 from goldthread.store.bulk import Record, labelled, numbers, read
 from goldthread.store.customers_out import CustomersOut, texts
-from goldthread.store.models import Source
+from goldthread.store.models import Book, Source
 from goldthread.store.revisions import Stamped, present_revision
 
 _READ_AGAIN = 5
+_READ_AT_ONCE = 5
 _MAX_ID = 2**62
 _MOST_DIGITS, _ZERO = 18, ord("0")
 
@@ -63,12 +66,33 @@ def load_book(record: Record, book_id: int) -> tuple[Stamped, OrderBook]:
     """
     for _ in range(_READ_AGAIN):
         before = present_revision(record.engine, book_id)
-        customers = CustomersOut(record, book_id)
-        columns = read_columns(record, book_id, customers)
-        about, payments = customers.columns(), customers.payments()
+        columns, customers, about, payments = _read_book(record, book_id)
         if present_revision(record.engine, book_id) == before:
             return before, OrderBook.build(columns, customers.ids, about, payments)
     raise Unavailable("The book kept changing while it was read.", remedy="Try again when deliveries have ended.")
+
+
+def _read_book(record: Record, book_id: int) -> tuple[OrderColumns, CustomersOut, CustomerColumns, Payments]:
+    """Everything of a book, each table read beside the others: the reader waits for the database most of the time."""
+    with ThreadPoolExecutor(_READ_AT_ONCE) as pool:
+        halves = [pool.submit(read, record, query) for query in _halves(record, book_id)]
+        lines = pool.submit(read, record, _CATEGORIES.format(book=int(book_id)))
+        customers = CustomersOut(record, book_id, pool)
+        about, payments = pool.submit(customers.columns), pool.submit(customers.payments)
+        orders = pa.concat_tables([half.result() for half in halves])
+        places = pool.submit(customers.places, numbers(orders, "customer_key"))
+        columns = _columns(record, book_id, orders, lines.result(), places, pool)
+        return columns, customers, about.result(), payments.result()
+
+
+def _halves(record: Record, book_id: int) -> list[str]:
+    """The query for a book's orders, in two halves by their ids: the database gives one with each processor."""
+    with record.engine.connect() as connection:
+        after: int = connection.execute(select(Book.next_order_id).where(Book.id == book_id)).scalar_one()
+    middle = after // 2
+    return [
+        ORDERS_QUERY.format(book=int(book_id), low=low, high=high) for low, high in ((0, middle), (middle + 1, _MAX_ID))
+    ]
 
 
 def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Array:
@@ -86,13 +110,6 @@ def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Ar
     return pc.cast(table.column("number").take(pa.array(found)), pa.large_string()).combine_chunks()
 
 
-def read_columns(record: Record, book_id: int, customers: CustomersOut) -> OrderColumns:
-    """Unsorted order columns of a book."""
-    orders = read(record, ORDERS_QUERY.format(book=int(book_id), low=0, high=_MAX_ID))
-    lines = read(record, _CATEGORIES.format(book=int(book_id)))
-    return _columns(record, book_id, orders, lines, customers.places(numbers(orders, "customer_key")))
-
-
 def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -> OrderBook:
     """The orders of some customers, as a book of these customers in the sequence given."""
     book, ids = int(book_id), ", ".join(map(str, customer_id.tolist()))
@@ -104,20 +121,29 @@ def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -
     place_of = {customer: place for place, customer in enumerate(customer_id.tolist())}
     owner_of = dict(zip(numbers(keys, "id").tolist(), numbers(keys, "customer_id").tolist(), strict=True))
     places = [place_of[owner_of[key]] for key in numbers(orders, "customer_key").tolist()]
-    columns = _columns(record, book_id, orders, lines, np.array(places, np.int32))
+    with ThreadPoolExecutor(1) as pool:
+        found = pool.submit(lambda: np.array(places, np.int32))
+        columns = _columns(record, book_id, orders, lines, found, pool)
     return OrderBook.build(columns, customer_id)
 
 
 def _columns(
-    record: Record, book_id: int, orders: pa.Table, lines: pa.Table, customer: NDArray[np.int32]
+    record: Record,
+    book_id: int,
+    orders: pa.Table,
+    lines: pa.Table,
+    customer: Future[NDArray[np.int32]],
+    pool: ThreadPoolExecutor,
 ) -> OrderColumns:
+    """The unsorted columns of orders; ``customer`` is being worked out meanwhile."""
+    keys = pool.submit(number_key, orders.column("number"))
     with record.engine.connect() as connection:
         sources = connection.execute(select(Source.id, Source.name).where(Source.book_id == book_id)).all()
     names = {row[0]: row[1] for row in sources}
     source_ids, source = _present(numbers(orders, "source"))
     order_id = numbers(orders, "id")
     return OrderColumns(
-        customer=customer,
+        customer=customer.result(),
         day=numbers(orders, "day").astype(np.int32),
         amount_minor=numbers(orders, "amount"),
         order_id=order_id,
@@ -132,7 +158,7 @@ def _columns(
         },
         numbers=ArrowTexts(orders.column("number")),
         seconds=_seconds(numbers(orders, "second")),
-        number_key=number_key(orders.column("number")),
+        number_key=keys.result(),
     )
 
 

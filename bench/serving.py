@@ -1,0 +1,92 @@
+"""How soon somebody is answered: a repeated question beside the smallest reply, a command beside what it stands on.
+
+The server is a process of its own on a fresh private database with the demo's orders, asked over one connection.
+"""
+
+from __future__ import annotations
+
+import http.client
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from bench.timing import Row, timed
+from goldthread.actions.demo import bring_in_demo
+from goldthread.actions.workspace import open_workspace, private_database
+from goldthread.settings import Settings
+
+ASKED, CALLED = 100, 5
+QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "threads/customers", "threads/pairs")
+CALLS = (["--help"], ["ask", "cohorts", "--help"], ["deliver", "--help"], ["ask", "cohorts", "--period", "decade"])
+
+
+def serving_times() -> list[Row]:
+    """Measure both."""
+    return [*_replies(), *_commands()]
+
+
+def _replies() -> list[Row]:
+    with tempfile.TemporaryDirectory(prefix="gt-bench-") as folder, _server(Path(folder)) as port:
+        connection = http.client.HTTPConnection("127.0.0.1", port)
+
+        def ask(path: str, tag: str = "", packed: bool = False) -> http.client.HTTPResponse:
+            headers = ({"If-None-Match": tag} if tag else {}) | ({"Accept-Encoding": "gzip"} if packed else {})
+            connection.request("GET", path, headers=headers)
+            reply = connection.getresponse()
+            reply.read()
+            return reply
+
+        rows = []
+        for question in QUESTIONS:
+            path = f"/api/books/1/{question}"
+            tag = ask(path).headers["ETag"]
+            smallest = timed(lambda: ask("/api/session"), ASKED)
+            for name, asked in (
+                ("again", timed(lambda p=path: ask(p), ASKED)),  # type: ignore[misc]
+                ("again, packed", timed(lambda p=path: ask(p, packed=True), ASKED)),  # type: ignore[misc]
+                ("again, unchanged", timed(lambda p=path, t=tag: ask(p, t), ASKED)),  # type: ignore[misc]
+            ):
+                rows.append(Row(f"{question} {name}", asked, smallest, "the smallest reply"))
+        return rows
+
+
+@contextmanager
+def _server(folder: Path) -> Iterator[int]:
+    settings = Settings(var=folder, port=0)
+    database = private_database(settings)
+    database.start()
+    try:
+        bring_in_demo(open_workspace(settings), lambda *_progress: None)
+        address = folder / "address"
+        command = [sys.executable, "-m", "goldthread", "serve", "--address-file", str(address)]
+        own = os.environ | {"GOLDTHREAD_VAR": str(folder), "GOLDTHREAD_PORT": "0"}
+        with subprocess.Popen(command, env=own, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as server:
+            try:
+                while not address.exists() and server.poll() is None:
+                    time.sleep(0.05)
+                yield int(address.read_text(encoding="ascii").rpartition(":")[2])
+            finally:
+                server.terminate()
+    finally:
+        database.stop()
+
+
+def _commands() -> list[Row]:
+    def call(*arguments: str) -> None:
+        subprocess.run([sys.executable, *arguments], capture_output=True, check=False)
+
+    click = timed(lambda: call("-c", "import click"), CALLED)
+    return [
+        Row(
+            f"goldthread {' '.join(arguments)}",
+            timed(lambda a=arguments: call("-m", "goldthread", *a), CALLED),  # type: ignore[misc]
+            click,
+            "importing click",
+        )
+        for arguments in CALLS
+    ]

@@ -1,0 +1,104 @@
+"""The words that a question can be asked in: nothing but names, so that a command is read without any arithmetic."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from goldthread.core.records import OrderStatus
+
+COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
+"""The statuses that count until somebody says otherwise."""
+CUSTOMER = "customer"
+"""In place of a field: every customer is a group."""
+LATEST = 0
+"""In place of a rank: the latest order, whatever its rank."""
+
+
+class Period(StrEnum):
+    """The length of a cohort's period."""
+
+    WEEK = "week"
+    MONTH = "month"
+    QUARTER = "quarter"
+    YEAR = "year"
+
+
+class AgeKind(StrEnum):
+    """How the periods since the first order are counted.
+
+    ``CALENDAR``: period index of the order − period index of the first order.
+    ``ELAPSED``: floor(days since the first order / L), L as in `ELAPSED_DAYS`.
+    """
+
+    CALENDAR = "calendar"
+    ELAPSED = "elapsed"
+
+
+class CohortFigure(StrEnum):
+    """What the cells of the cohort table show."""
+
+    RETENTION = "retention"
+    CHURN = "churn"
+    STILL_BUYING = "still_buying"
+    CAME_BACK = "came_back"
+    CUSTOMERS = "customers"
+    ORDERS = "orders"
+    REVENUE = "revenue"
+    AVERAGE_ORDER_VALUE = "average_order_value"
+    REVENUE_PER_CUSTOMER = "revenue_per_customer"
+    PROFIT_PER_CUSTOMER = "profit_per_customer"
+    REVENUE_RETENTION = "revenue_retention"
+
+
+class Average(StrEnum):
+    """How the values of several cohorts are averaged: by customers, or one cohort one vote."""
+
+    WEIGHTED = "weighted"
+    PLAIN = "plain"
+
+
+class Firsts(StrEnum):
+    """Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
+    shown; ``MATCHING``, matching orders alone make up the threads."""
+
+    ALL = "all"
+    MATCHING = "matching"
+
+
+class Span(StrEnum):
+    """The length of a period in which new and returning are told apart."""
+
+    DAY = "day"
+    WEEK = "week"
+    MONTH = "month"
+    QUARTER = "quarter"
+    YEAR = "year"
+
+
+class Measure(StrEnum):
+    """What of a period is told apart."""
+
+    ORDERS = "orders"
+    CUSTOMERS = "customers"
+    REVENUE = "revenue"
+
+
+class Side(StrEnum):
+    """One part of a period. ``WON_BACK`` is a part of ``RETURNING``; ``ALL`` is everything."""
+
+    NEW = "new"
+    RETURNING = "returning"
+    WON_BACK = "won_back"
+    ALL = "all"
+
+
+class Kind(StrEnum):
+    """What a field's values are."""
+
+    TEXT = "text"
+    LABEL = "label"
+    COUNT = "count"
+    DAYS = "days"
+    RATIO = "ratio"
+    MONEY = "money"
+    DATE = "date"
