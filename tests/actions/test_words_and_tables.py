@@ -24,7 +24,7 @@ from goldthread.actions.files import KEPT_SECONDS, SentFile, find_file, forget, 
 from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState
 from goldthread.actions.questions import HistoryChoice, date_words, period_words
 from goldthread.actions.reading import Read
-from goldthread.actions.tables import money, orders_csv
+from goldthread.actions.tables import money, money_texts, orders_csv
 from goldthread.actions.upkeep import clean_up
 from goldthread.actions.wording import count_words, plain, reading_line
 from goldthread.actions.workspace import Shelved
@@ -143,6 +143,10 @@ class Questions(unittest.TestCase):
         for age in ("", "-1", "1.5", "²", "9999999", "2024-13-01"):
             with self.subTest(age=age), self.assertRaises(InvalidInput):
                 CellChoice.read("2024-01", age)
+
+    def test_amounts_are_written_alike_one_by_one_and_all_at_once(self) -> None:
+        amounts = [0, 1, -1, 100, 12_345, -12_300, 10**18 - 1, -(10**18) + 1, 5_000]
+        self.assertEqual(money_texts(np.array(amounts, np.int64)), [money(amount) for amount in amounts])
 
     def test_questions_cannot_be_changed_and_are_equal_by_value(self) -> None:
         self.assertEqual(hash(CohortQuestion()), hash(CohortQuestion(HistoryChoice("latest"))))

@@ -6,6 +6,7 @@ import io
 import json
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 from unittest import mock
 
@@ -21,7 +22,7 @@ from goldthread.intake import bounds, delimited
 from goldthread.intake.apart import look_apart, survey_apart
 from goldthread.intake.delimited import CELLS_LIMIT, LINE_LIMIT, look, rows_of
 from goldthread.intake.meanings import Meaning
-from goldthread.intake.packing import Packed, tables_of
+from goldthread.intake.packing import Packed, tables_of, unpack
 from tests.intake.test_packing import LIMIT, untold
 
 
@@ -123,6 +124,16 @@ class Apart(unittest.TestCase):
         deep = b'[{"a":' + b"[" * 20_000 + b"]" * 20_000 + b"}]"
         with self.assertRaises(UnreadableFile):
             tables_of(self.sent(deep), self.folder, LIMIT, untold)
+
+    def test_an_archive_that_lists_millions_of_files_is_refused_before_its_list_is_read(self) -> None:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr("a.csv", "order,customer,date,amount\n")
+        content = bytearray(out.getvalue())
+        place = content.rfind(b"PK\x05\x06")
+        content[place + 12 : place + 16] = (900 << 20).to_bytes(4, "little")
+        with self.assertRaisesRegex(UnreadableFile, "too many files"):
+            unpack(self.sent(bytes(content)), self.folder, LIMIT, untold)
 
     def test_only_two_are_at_it_and_who_waits_can_stop(self) -> None:
         told: list[str] = []

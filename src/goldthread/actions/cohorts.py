@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
-from functools import cached_property
 
 from goldthread.actions.cohort_questions import CohortQuestion
 from goldthread.actions.cohort_wording import cohort_controls, cohort_manner, cohort_sentence
@@ -52,7 +51,10 @@ class Split:
 
 @dataclass(frozen=True, eq=False)
 class CohortAnswer:
-    """A cohort table with its question, its sentences and what it was asked of."""
+    """A cohort table with its question, its sentences and what it was asked of.
+
+    ``apart`` : cohorts that came back more or less than their neighbours.
+    """
 
     read: Read
     question: CohortQuestion
@@ -62,6 +64,7 @@ class CohortAnswer:
     rest_table: CohortTable | None
     split: Split | None
     events: list[EventRow]
+    apart: list[Apart]
 
     @property
     def book(self) -> BookRow:
@@ -86,11 +89,6 @@ class CohortAnswer:
     @property
     def controls(self) -> list[Control]:
         return cohort_controls(self.question, self.read, None if self.split is None else self.split.groups)
-
-    @cached_property
-    def apart(self) -> list[Apart]:
-        """Cohorts that came back more or less than their neighbours."""
-        return cohorts_apart(self.table)
 
 
 def ask_cohorts(workspace: Workspace, book: BookRow, question: CohortQuestion, today: dt.date) -> CohortAnswer:
@@ -118,6 +116,7 @@ def ask_cohorts(workspace: Workspace, book: BookRow, question: CohortQuestion, t
         rest_table,
         _split(workspace, read, question, table, key) if question.split else None,
         events_of(workspace, read.shelved),
+        workspace.answer(read.shelved, ("apart", *key), lambda: cohorts_apart(table)),
     )
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from goldthread.actions.books import checked_name
 from goldthread.actions.workspace import Workspace
 from goldthread.core.records import Progress
+from goldthread.intake.packing import hold_directory
 from goldthread.store.books import BookRow
 from goldthread.store.package import take_out
 from goldthread.store.package_in import bring_back
@@ -26,6 +27,7 @@ def bring_book_back(workspace: Workspace, path: Path, name: str | None, progress
     """Make a book of a package. Raises `UnreadableFile`, `TooLarge` or `Conflict`; then there is no new book."""
     wanted = checked_name(name, "book") if name else None
     limit = workspace.settings.unpacked_limit_mib << 20
+    hold_directory(path)
     return bring_back(
         workspace.record.engine, path, wanted, limit, lambda rows, total: progress("bringing back", rows, total)
     )

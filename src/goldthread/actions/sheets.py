@@ -141,7 +141,7 @@ def csv_lines(table: pa.Table) -> Iterator[bytes]:
 def _csv_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
     """A column as texts that no spreadsheet takes for formulas; empty where nothing applies."""
     if pa.types.is_decimal(values.type):
-        texts = pc.replace_substring_regex(pc.cast(values, pa.large_string()), pattern=r"00$", replacement="")
+        texts = money_text_column(values)
     elif pa.types.is_floating(values.type):
         texts = pc.replace_substring_regex(
             pc.cast(pc.round(values, 6), pa.large_string()), pattern=r"\.0$", replacement=""
@@ -152,6 +152,11 @@ def _csv_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
     else:
         texts = pc.cast(values, pa.large_string())
     return pc.fill_null(texts, "")
+
+
+def money_text_column(values: pa.Array | pa.ChunkedArray) -> pa.Array | pa.ChunkedArray:
+    """Exact amounts as texts with at least two decimals."""
+    return pc.replace_substring_regex(pc.cast(values, pa.large_string()), pattern=r"00$", replacement="")
 
 
 def _quoted(texts: pa.ChunkedArray) -> pa.ChunkedArray:

@@ -15,7 +15,7 @@ from goldthread.actions.cohort_behind import UNITS
 from goldthread.actions.cohort_questions import Layout as Layout
 from goldthread.actions.cohorts import CohortAnswer
 from goldthread.actions.opened import Unit
-from goldthread.actions.sheets import Sheet, csv_lines, exact_money, one_under_the_other
+from goldthread.actions.sheets import Sheet, csv_lines, exact_money, money_text_column, one_under_the_other
 from goldthread.actions.wording import plain
 from goldthread.core.cohort_figures import COUNTS, CohortFigure, FigureTable
 from goldthread.core.cohorts import CellState, CohortCounts
@@ -34,6 +34,12 @@ def money(minor: int) -> str:
     units, part = divmod(abs(minor), MINOR)
     text = f"{'-' if minor < 0 else ''}{units}.{part:04d}"
     return text if part % 100 else text[:-2]
+
+
+def money_texts(minor: NDArray[np.int64]) -> list[str]:
+    """Exact amounts as `money` writes them, all at once."""
+    texts: list[str] = money_text_column(exact_money(np.ascontiguousarray(minor))).to_pylist()
+    return texts
 
 
 def plain_amount(amount: Decimal) -> str:

@@ -93,6 +93,8 @@ def create_app(workspace: Workspace) -> OpenAPI:
 class StrictJson(DefaultJSONProvider):
     """Reads what a client sends, as long as it can be kept: no deeper than anything is, no halves of characters."""
 
+    ensure_ascii = False
+
     def loads(self, s: str | bytes, **kwargs: Any) -> Any:
         try:
             loaded = super().loads(s, **kwargs)
@@ -101,8 +103,6 @@ class StrictJson(DefaultJSONProvider):
         # a text that was written half can be neither kept nor sent
         self.dumps(loaded).encode()
         return loaded
-
-    ensure_ascii = False
 
 
 def _note_asker() -> None:

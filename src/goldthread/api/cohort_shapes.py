@@ -16,7 +16,7 @@ from goldthread.actions.cohort_questions import SPEND, CohortQuestion, CohortVie
 from goldthread.actions.cohort_questions import Columns as TableColumns
 from goldthread.actions.cohorts import CohortAnswer, EventRow, Split
 from goldthread.actions.opened import Unit
-from goldthread.actions.tables import MINOR, Layout, money, unit_of
+from goldthread.actions.tables import MINOR, Layout, money, money_texts, unit_of
 from goldthread.api.opened_shapes import PageQuery
 from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
 from goldthread.api.shapes import Shape
@@ -267,6 +267,7 @@ def _rows(answer: CohortAnswer) -> list[CohortRowShape]:
     seen_of, complete = table.observed.sum(axis=1).tolist(), table.complete.sum(axis=1).tolist()
     apart = {each.row: ApartShape.of(each) for each in answer.apart}
     bounded = not np.isnan(figure.low).all()
+    revenue = money_texts(table.revenue_minor.ravel())
     values, low, high = (_told(each, unit) for each in (figure.values, figure.low, figure.high))
     rows = []
     for row, label in enumerate(table.labels):
@@ -279,7 +280,7 @@ def _rows(answer: CohortAnswer) -> list[CohortRowShape]:
                 complete=complete[row],
                 customers=table.customers[row, :seen].tolist(),
                 orders=table.orders[row, :seen].tolist(),
-                revenue=[money(minor) for minor in table.revenue_minor[row, :seen].tolist()],
+                revenue=revenue[row * table.age_count : row * table.age_count + seen],
                 values=values[row][:seen],
                 low=low[row][:seen] if bounded else [],
                 high=high[row][:seen] if bounded else [],
@@ -302,7 +303,7 @@ def _columns(table: CohortCounts, figure: FigureTable) -> CohortColumnsShape:
         rests_on_customers=averages.customers.tolist(),
         customers=table.customers.sum(axis=0).tolist(),
         orders=table.orders.sum(axis=0).tolist(),
-        revenue=[money(minor) for minor in table.revenue_minor.sum(axis=0).tolist()],
+        revenue=money_texts(table.revenue_minor.sum(axis=0)),
         overall=_overall(averages, unit),
         cells=averages.cells,
         came_back=int(table.came_back.sum()),

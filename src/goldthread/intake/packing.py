@@ -25,6 +25,7 @@ from goldthread.errors import TooLarge, UnreadableFile
 from goldthread.intake.bounds import turn
 
 FILES_MOST = 200
+_LAST_RECORD, _LAST_RECORD_BYTES, _LIST_BYTES = b"PK\x05\x06", (1 << 16) + 22, 1 << 20
 _CHUNK = 1 << 20
 _SECONDS_MOST = 900
 _LOOK_EVERY_SECONDS = 0.2
@@ -77,9 +78,21 @@ def unpack(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> 
     return _unzip(sent, folder, limit_bytes, progress) if found is Format.ZIP else [sent]
 
 
+def hold_directory(path: Path) -> None:
+    """Raises `UnreadableFile` for an archive that lists more members than any that we are sent: the list alone would
+    fill the memory. Its length stands in the archive's last record."""
+    with path.open("rb") as file:
+        file.seek(max(path.stat().st_size - _LAST_RECORD_BYTES, 0))
+        tail = file.read()
+    place = tail.rfind(_LAST_RECORD)
+    if place >= 0 and len(tail) >= place + 16 and int.from_bytes(tail[place + 12 : place + 16], "little") > _LIST_BYTES:
+        raise UnreadableFile("The archive holds too many files.", remedy=f"Pack at most {FILES_MOST}.")
+
+
 def _unzip(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Packed]:
     files: list[Packed] = []
     left = limit_bytes
+    hold_directory(sent.path)
     try:
         with zipfile.ZipFile(sent.path) as archive:
             members = [member for member in archive.infolist() if _is_wanted(member)]
@@ -184,6 +197,7 @@ def _format(path: Path, name: str = "") -> Format:
 
 
 def _is_workbook(path: Path) -> bool:
+    hold_directory(path)
     try:
         with zipfile.ZipFile(path) as archive:
             names = set(archive.namelist())
