@@ -38,7 +38,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "cohorts-split": "cohorts?split=first_source",
         "cohorts-bars": "cohorts?view=bars&figure=orders",
         "newness": "newness",
-        "newness-split": "newness?split=channel&measure=revenue&span=quarter",
+        "newness-split": "newness?split=channel&measure=revenue&period=quarter",
         "intake": "intake",
         "cohorts-evening": "cohorts?period=quarter&figure=revenue&open=all~2",
     }

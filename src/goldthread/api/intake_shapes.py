@@ -14,6 +14,7 @@ from goldthread.actions.files import SentFile
 from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
 from goldthread.actions.looking import (
     KINDS,
+    SURVEYED_AT_A_LOOK,
     DateForm,
     DecimalMark,
     FileView,
@@ -192,6 +193,7 @@ class FileShape(Shape):
     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then told.
     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
+    ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
     """
 
     upload: str
@@ -221,6 +223,7 @@ class FileShape(Shape):
     years_open: bool
     short_year: str
     statuses: list[StatusWordShape]
+    surveyed_rows: int | None
 
     @classmethod
     def of(cls, sent: SentFile, sheet: str, view: FileView) -> FileShape:
@@ -258,6 +261,7 @@ class FileShape(Shape):
                 StatusWordShape(word=counted.words[word], count=count, status=known.get(word))
                 for word, count in counted.counts.most_common()
             ],
+            surveyed_rows=None if evidence.whole else SURVEYED_AT_A_LOOK,
         )
 
 

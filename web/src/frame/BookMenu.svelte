@@ -54,10 +54,12 @@
   quiet
 />
 {#if job}
-  <span class="block text-xs whitespace-nowrap" role="status"
+  <span class="absolute top-full left-0 text-xs whitespace-nowrap" role="status"
     >taking the book out, {share} %
     <button class="word" onclick={() => job && stop(job)}>stop</button></span
   >
 {:else if problem}
-  <span class="block text-xs text-error" role="alert">{problem.detail} {problem.remedy}</span>
+  <span class="absolute top-full left-0 z-10 w-72 bg-base-100 text-xs text-error" role="alert"
+    >{problem.detail} {problem.remedy}</span
+  >
 {/if}

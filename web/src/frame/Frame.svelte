@@ -59,7 +59,7 @@
 
 <div class="mx-auto flex h-full min-w-[900px] max-w-[1720px] flex-col px-7 pb-3">
   <header class="flex h-[70px] shrink-0 items-center gap-2 lg:gap-6">
-    <div class="w-40 shrink-0 lg:w-44">
+    <div class="relative w-40 shrink-0 lg:w-44">
       <p class="font-serif text-[1.4rem] leading-7 font-semibold">Gold Thread</p>
       {#if book}
         <BookMenu {book} books={known} onbegin={() => (beginning = true)} />

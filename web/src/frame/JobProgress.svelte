@@ -32,6 +32,7 @@
     max={Math.max(1, job.total)}
     aria-label="Progress"
   ></progress>
-  {#if onstop}<button class="btn btn-sm justify-self-start" onclick={onstop}>Stop, and change nothing</button
+  {#if onstop}<button class="word justify-self-start text-sm" onclick={onstop}
+      >Stop, and change nothing</button
     >{/if}
 </div>

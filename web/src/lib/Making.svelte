@@ -7,7 +7,7 @@
 </script>
 
 {#if making}
-  <span class="quiet whitespace-nowrap" role="status"
+  <span class="quiet ml-2 whitespace-nowrap" role="status"
     >making it{#if job}, {share} %
       <button class="word" onclick={() => job && stop(job)}>stop</button>{:else}…{/if}</span
   >

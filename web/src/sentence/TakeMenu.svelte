@@ -82,7 +82,7 @@
     chosen={[]}
     {options}
     onchoose={([what = 'csv']) => void take(what)}
-  /><Making {making} {job} />{#if problem}<span class="text-error" role="alert"
+  /><Making {making} {job} />{#if problem}<span class="ml-2 text-error" role="alert"
       >{problem.detail} {problem.remedy}</span
     >{/if}</span
 >

@@ -1695,6 +1695,7 @@ export interface components {
          *     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then told.
          *     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
          *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
+         *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
          */
         FileShape: {
             /** Columns */
@@ -1743,6 +1744,8 @@ export interface components {
             source: string;
             /** Statuses */
             statuses: components["schemas"]["StatusWordShape"][];
+            /** Surveyed Rows */
+            surveyed_rows: number | null;
             /** Upload */
             upload: string;
             years: components["schemas"]["TwoDigitYears"] | null;

@@ -34,9 +34,11 @@
 {#if problem}
   <span class="text-sm text-error" role="alert">{problem.detail} {problem.remedy}</span>
 {:else if working}
-  <span class="quiet text-sm whitespace-nowrap" role="status"
-    >withdrawing{#if share}, {share} %{/if}{#if job && job.phase !== 'bringing forward'}
-      <button class="word" onclick={() => job && stop(job)}>stop</button>{/if}</span
+  <span class="quiet flex gap-1.5 text-sm whitespace-nowrap" role="status"
+    >withdrawing{#if share}, {share} %{/if}{#if job && job.phase !== 'bringing forward'}<button
+        class="word"
+        onclick={() => job && stop(job)}>stop</button
+      >{/if}</span
   >
 {:else if asking}
   <span class="text-sm whitespace-nowrap"
