@@ -183,8 +183,9 @@ class Errors(ApiCase):
     def test_a_database_that_is_gone_is_told(self) -> None:
         gone = OperationalError("SELECT 1", {}, Exception("gone"))
         with mock.patch("goldthread.store.books.list_books", side_effect=gone), self.assertLogs(level="ERROR"):
-            told = self.problem(self.client.get("/api/books"), 503)
-        self.assertIn("make start", told["remedy"])
+            response = self.client.get("/api/books")
+        self.assertIn("make start", self.problem(response, 503)["remedy"])
+        self.assertGreater(int(response.headers["Retry-After"]), 0)
 
     def test_a_fault_of_ours_tells_nothing_of_its_insides(self) -> None:
         self.app.config["PROPAGATE_EXCEPTIONS"] = False

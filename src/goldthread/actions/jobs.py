@@ -33,7 +33,7 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Made:
-    """A file that a piece of work made; it is taken away once, and removed with the work."""
+    """A file that a piece of work made; it is removed with the work."""
 
     path: Path
     name: str

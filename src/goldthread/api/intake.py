@@ -114,12 +114,12 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
 
     @api.get("/jobs/<job>", responses={200: JobShape})
     def show_job(path: JobPath) -> Response:
-        """How far a delivery is."""
+        """How far a piece of work is, and what came of it."""
         return reply(JobShape.of(jobs.find(path.job)))
 
     @api.delete("/jobs/<job>", responses={202: JobShape})
     def stop_job(path: JobPath) -> Response:
-        """Stop a delivery; nothing is changed unless it was committed already."""
+        """Stop a piece of work; nothing is changed unless it was committed already."""
         job = jobs.find(path.job)
         job.stop_wanted.set()
         return reply(JobShape.of(job), 202)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import logging
+from http import HTTPStatus
 
 from flask import Flask, Response
 from flask_wtf.csrf import CSRFError
@@ -16,6 +17,7 @@ from goldthread.api.shapes import ProblemDetails
 from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
 from goldthread.settings import Settings
 
+ASK_AGAIN_SECONDS = 5
 _log = logging.getLogger(__name__)
 
 
@@ -34,8 +36,11 @@ def describe(error: GoldThreadError) -> ProblemDetails:
 
 
 def problem_response(problem: ProblemDetails) -> Response:
-    """Problem details as a response."""
-    return Response(problem.model_dump_json(), status=problem.status, content_type="application/problem+json")
+    """Problem details as a response; one that says when to ask again where that may help."""
+    response = Response(problem.model_dump_json(), status=problem.status, content_type="application/problem+json")
+    if problem.status == HTTPStatus.SERVICE_UNAVAILABLE:
+        response.headers["Retry-After"] = str(ASK_AGAIN_SECONDS)
+    return response
 
 
 def invalid_request(error: ValidationError) -> Response:

@@ -1,4 +1,4 @@
-"""Orders per month and source: where a delivery seems to be missing or doubled (``docs/definitions.md``, 1.9)."""
+"""Orders per month and source: where a delivery seems to be missing or doubled (``docs/definitions.md``, 1.12)."""
 
 from __future__ import annotations
 

@@ -978,11 +978,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far a delivery is. */
+        /** How far a piece of work is, and what came of it. */
         get: operations["show_job"];
         put?: never;
         post?: never;
-        /** Stop a delivery; nothing is changed unless it was committed already. */
+        /** Stop a piece of work; nothing is changed unless it was committed already. */
         delete: operations["stop_job"];
         options?: never;
         head?: never;
