@@ -9,6 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Route, expect
 
+from goldthread.actions.by_hand import OrderByHand, put_order
 from goldthread.core.cohorts import cohort_table
 from goldthread.core.history import HistoryRule, read_history
 from goldthread.core.periods import Period
@@ -313,6 +314,31 @@ class Undone(IntakeCase):
         status = self.workspace.orders(book.id).orders.attributes["status"]
         self.assertEqual([status.labels[code] for code in status.codes], ["paid", "cancelled"])
         self.assert_accessible()
+
+    def test_who_corrects_what_somebody_else_corrected_meanwhile_is_told_and_loses_nothing(self) -> None:
+        book = new_book(self.workspace)
+        deliver(
+            self.workspace, book, write_csv(self.folder / "f.csv", [HEADER, ("K1", "7", "2024-01-05", "1", "")]), "till"
+        )
+        self.open(f"/books/{book.id}/intake?view=hand")
+        page = self.page
+        expect(page.get_by_label("source", exact=True)).to_have_value("till")
+        page.get_by_label("order number").fill("K1")
+        page.get_by_label("amount").focus()
+        expect(page.get_by_text("On record from f.csv.")).to_be_visible()
+        put_order(self.workspace, book, OrderByHand("till", "K1", "7", "2024-01-05", "2"))
+        page.get_by_label("amount").fill("3")
+        self.refusals.add("409")
+        page.get_by_role("button", name="Correct it").click()
+        expect(page.get_by_role("alert")).to_contain_text(
+            "K1 of till is on record otherwise by now: 7, 5 Jan 2024, 2.00, paid"
+        )
+        expect(page.get_by_label("amount")).to_have_value("3")
+        expect(page.get_by_text("On record from order K1.")).to_be_visible()
+        self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [20_000])
+        page.get_by_role("button", name="Correct it").click()
+        expect(page.get_by_role("status")).to_contain_text("Order K1 is corrected.")
+        self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [30_000])
 
     def test_a_missing_and_a_doubled_month_are_marked(self) -> None:
         book = new_book(self.workspace)

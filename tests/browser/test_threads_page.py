@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import csv
+import json
 import re
 import unittest
 from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
+from python_calamine import CalamineWorkbook
 
 from tests.support.page import PageCase
 from tests.support.sharing import deliver, new_book, write_csv
@@ -197,6 +199,49 @@ class Lists(ThreadsPage):
             rows = list(csv.DictReader(file))
         self.assertEqual(len(rows), 29)
         self.assertEqual([row["rank"] for row in rows if row["customer"] == "C02"], ["1", "2", "3", "4"])
+
+    def test_a_large_workbook_is_followed_while_it_is_made_and_can_be_stopped(self) -> None:
+        book = new_book(self.workspace)
+        rows = ((f"A{at}", f"C{at % 99}", f"2025-01-{at % 28 + 1:02d}", "1", "paid") for at in range(8_000))
+        deliver(self.workspace, book, write_csv(self.folder / "many.csv", [HEADER, *rows]), "web")
+        self.threads("by=name", book.id)
+        made = self.page.get_by_role("status").filter(has_text=re.compile(r"making it, \d+ %"))
+        self.word("Every order with rank, gap, firsts and totals, as a file").click()
+        self.page.get_by_role("menuitemradio", name="XLSX").click()
+        made.get_by_role("button", name="stop").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("The work was stopped")
+        expect(made).to_have_count(0)
+        self.word("Every order with rank, gap, firsts and totals, as a file").click()
+        with self.page.expect_download() as taken:
+            self.page.get_by_role("menuitemradio", name="XLSX").click()
+            expect(made).to_be_visible()
+            expect(self.page.get_by_role("alert")).to_have_count(0)
+        expect(made).to_have_count(0)
+        table = CalamineWorkbook.from_path(str(taken.value.path())).get_sheet_by_index(0).to_python()
+        self.assertEqual(len(table) - 1, 8_000)
+
+    def test_a_file_that_is_refused_says_what_to_choose_instead(self) -> None:
+        self.threads()
+        told = {"title": "Too large", "detail": "That would be 9 cells; 8 are the most.", "remedy": "Take it as CSV."}
+        self.refusals.add("413")
+        self.page.route("**/every-order/file?*", lambda route: route.fulfill(status=413, body=json.dumps(told)))
+        self.word("Every order with rank, gap, firsts and totals, as a file").click()
+        self.page.get_by_role("menuitemradio", name="XLSX").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("8 are the most. Take it as CSV.")
+
+    def test_a_book_that_is_read_again_is_said_once_it_takes_a_moment_and_moves_nothing(self) -> None:
+        def say(reading: int) -> None:
+            stream = f"event: reading\ndata: {reading}\n\n"
+            self.page.route(
+                "**/changes", lambda route: route.fulfill(status=200, content_type="text/event-stream", body=stream)
+            )
+
+        self.threads()
+        before = self.page.get_by_role("main").bounding_box()
+        say(1)
+        self.threads()
+        expect(self.page.get_by_text("is being read again")).to_be_visible()
+        self.assertEqual(self.page.get_by_role("main").bounding_box(), before)
 
     def test_a_long_list_is_windowed(self) -> None:
         book = new_book(self.workspace)

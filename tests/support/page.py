@@ -52,6 +52,7 @@ class PageCase(unittest.TestCase):
         self.addCleanup(context.close)
         self.page: Page = context.new_page()
         self.faults: list[str] = []
+        self.refusals = {"422"}
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
         self.page.on(
             "console",
@@ -59,7 +60,7 @@ class PageCase(unittest.TestCase):
         )
 
     def tearDown(self) -> None:
-        self.assertEqual([fault for fault in self.faults if "422" not in fault], [])
+        self.assertEqual([fault for fault in self.faults if not any(status in fault for status in self.refusals)], [])
 
     def open(self, path: str) -> None:
         self.page.goto(self.address + path)

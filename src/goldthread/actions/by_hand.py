@@ -24,8 +24,9 @@ from goldthread.store.faults import tried_again
 from goldthread.store.orders_in import deliver
 
 BY_HAND = "by hand"
-SAID_OF_MOST = 20
 """The source of what is no shop's: customers and words on who is who."""
+SAID_OF_MOST = 20
+"""Customers that one word on who is who may be about."""
 
 
 @dataclass(frozen=True)

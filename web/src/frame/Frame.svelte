@@ -58,7 +58,7 @@
 </script>
 
 <div class="mx-auto flex h-full min-w-[900px] max-w-[1720px] flex-col px-7 pb-3">
-  <header class="flex h-[70px] shrink-0 items-center gap-2 lg:gap-6">
+  <header class="relative flex h-[70px] shrink-0 items-center gap-2 lg:gap-6">
     <div class="relative w-40 shrink-0 lg:w-44">
       <p class="font-serif text-[1.4rem] leading-7 font-semibold">Gold Thread</p>
       {#if book}
@@ -74,12 +74,12 @@
       <Keys />
       <ThemeSwitch />
     </div>
+    {#if reading && book && !beginning}
+      <p class="quiet absolute right-0 bottom-0 text-xs not-printed" role="status">
+        The book was changed and is being read again. Figures follow in a moment.
+      </p>
+    {/if}
   </header>
-  {#if reading && book && !beginning}
-    <p class="quiet shrink-0 pb-1 text-sm not-printed" role="status">
-      The book was changed and is being read again. Figures follow in a moment.
-    </p>
-  {/if}
   {#if books.error}
     <ProblemNote problem={problemOf(books.error)} />
   {:else if beginning || (books.isSuccess && known.length === 0)}
