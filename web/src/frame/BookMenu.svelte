@@ -1,7 +1,7 @@
 <script lang="ts">
   import { address } from '$lib/address.svelte';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
-  import { finished, stop, type Job } from '$lib/jobs';
+  import { finished, percentOf, stop, type Job } from '$lib/jobs';
   import WordMenu from '$src/sentence/WordMenu.svelte';
 
   let {
@@ -25,7 +25,7 @@
 
   let job = $state.raw<Job>();
   let problem = $state.raw<Problem>();
-  const share = $derived(job && job.total > 0 ? Math.round((100 * job.done) / job.total) : 0);
+  const percent = $derived(percentOf(job));
 
   /** The server writes the file first, however long that takes; then the browser takes it. */
   async function takeOut(): Promise<void> {
@@ -55,7 +55,7 @@
 />
 {#if job}
   <span class="absolute top-full left-0 text-xs whitespace-nowrap" role="status"
-    >taking the book out, {share} %
+    >taking the book out, {percent} %
     <button class="word" onclick={() => job && stop(job)}>stop</button></span
   >
 {:else if problem}

@@ -23,6 +23,11 @@ export async function finished(begun: Promise<Job>, tell: (job: Job) => void): P
   return ended;
 }
 
+/** How far a job is, in whole percent; 0 until that is known. */
+export function percentOf(job: Job | undefined): number {
+  return job && job.total > 0 ? Math.round((100 * job.done) / job.total) : 0;
+}
+
 /** Ask a job to stop; it does at its next step. */
 export async function stop(job: Job): Promise<void> {
   await told(api.DELETE('/api/jobs/{job}', { params: { path: { job: job.id } } }));

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { useQueryClient } from '@tanstack/svelte-query';
   import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
-  import { finished, stop, type Job } from '$lib/jobs';
+  import { finished, percentOf, stop, type Job } from '$lib/jobs';
   import { RECORD_WORDS } from './meanings';
 
   let { book, delivery }: { book: number; delivery: Schemas['DeliveryShape'] } = $props();
@@ -10,7 +10,7 @@
   let working = $state(false);
   let problem = $state.raw<Problem>();
   let job = $state.raw<Job>();
-  const share = $derived(job && job.total > 0 ? Math.round((100 * job.done) / job.total) : 0);
+  const percent = $derived(percentOf(job));
   const noun = $derived(RECORD_WORDS[delivery.kind]);
 
   async function withdraw(): Promise<void> {
@@ -35,7 +35,7 @@
   <span class="text-sm text-error" role="alert">{problem.detail} {problem.remedy}</span>
 {:else if working}
   <span class="quiet flex gap-1.5 text-sm whitespace-nowrap" role="status"
-    >withdrawing{#if share}, {share} %{/if}{#if job && job.phase !== 'bringing forward'}<button
+    >withdrawing{#if percent}, {percent} %{/if}{#if job && job.phase !== 'bringing forward'}<button
         class="word"
         onclick={() => job && stop(job)}>stop</button
       >{/if}</span
