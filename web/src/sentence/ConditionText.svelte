@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { api, told, type Schemas } from '$lib/api/client';
 
   interface Props {
@@ -40,7 +41,7 @@
     typed = `${typed.slice(0, completion.start)}${completion.text} `;
     const place = typed.length;
     typed += after.trimStart();
-    requestAnimationFrame(() => {
+    void tick().then(() => {
       input.focus();
       input.setSelectionRange(place, place);
       void check();

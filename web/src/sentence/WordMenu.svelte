@@ -6,7 +6,7 @@
 </script>
 
 <script lang="ts">
-  import type { Snippet } from 'svelte';
+  import { tick, type Snippet } from 'svelte';
 
   interface Props {
     text: string;
@@ -40,7 +40,8 @@
     open = true;
     const { left, bottom } = button.getBoundingClientRect();
     place = { left: Math.min(left, innerWidth - WIDEST), top: Math.min(bottom + GAP, innerHeight - LOWEST) };
-    requestAnimationFrame(() =>
+    // at once, not at the next frame: the next key may come before it
+    void tick().then(() =>
       items()[
         Math.max(
           0,
@@ -96,7 +97,7 @@
     // the item in focus may be about to go, and losing focus closes the menu
     root.querySelector<HTMLElement>('[role=menu]')?.focus();
     typed = next;
-    requestAnimationFrame(() => items()[0]?.focus());
+    void tick().then(() => items()[0]?.focus());
   }
 
   function scrolled(event: Event): void {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Snippet } from 'svelte';
+  import { tick, type Snippet } from 'svelte';
 
   interface Props {
     text: string;
@@ -20,7 +20,7 @@
     const { left, bottom } = button.getBoundingClientRect();
     place = { left: Math.max(GAP, Math.min(left, innerWidth - WIDEST)), top: bottom + GAP };
     open = true;
-    requestAnimationFrame(() =>
+    void tick().then(() =>
       root
         .querySelector<HTMLElement>('[role=dialog] select, [role=dialog] textarea, [role=dialog] input')
         ?.focus(),
