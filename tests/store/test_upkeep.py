@@ -33,6 +33,7 @@ from goldthread.errors import NotFound, Unavailable
 from goldthread.processes import POLL_SECONDS, end, is_alive, read_known, write_known, write_private
 from goldthread.settings import Settings
 from goldthread.store.engine import migrate
+from goldthread.store.instance import PrivateDatabase
 from goldthread.store.models import Base
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.snapshot import open_snapshot, save_snapshot
@@ -138,14 +139,19 @@ class PrivateDatabases(unittest.TestCase):
         self.addCleanup(shutil.rmtree, folder)
         self.settings = Settings(var=Path(folder), database_memory_mib=128)
 
-    def test_it_starts_stops_and_finds_itself_running(self) -> None:
+    def database(self) -> PrivateDatabase:
+        """One more door to the database of the folder, which is stopped at the end."""
         database = private_database(self.settings)
+        self.addCleanup(database.stop)
+        return database
+
+    def test_it_starts_stops_and_finds_itself_running(self) -> None:
+        database = self.database()
         self.assertIsNone(database.running())
         with self.assertRaisesRegex(Unavailable, "not running"):
             open_workspace(self.settings)
         address = database.start()
-        self.addCleanup(database.stop)
-        self.assertEqual(private_database(self.settings).start(), address)
+        self.assertEqual(self.database().start(), address)
         pid = database.pid
         assert pid is not None
         self.assertTrue(is_alive(pid))
@@ -160,7 +166,7 @@ class PrivateDatabases(unittest.TestCase):
             unittest.mock.patch("goldthread.store.instance.shutil.which", return_value=None),
             self.assertRaisesRegex(Unavailable, "mariadb-server-core"),
         ):
-            private_database(self.settings).start()
+            self.database().start()
 
     def test_a_process_file_of_nobody_is_taken_away(self) -> None:
         gone = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
@@ -191,35 +197,30 @@ class PrivateDatabases(unittest.TestCase):
 
     def test_two_starts_at_once_are_one(self) -> None:
         found: list[int] = []
-        starters = [
-            threading.Thread(target=lambda: found.append(private_database(self.settings).start().port))
-            for _ in range(3)
-        ]
+        starters = [threading.Thread(target=lambda: found.append(self.database().start().port)) for _ in range(3)]
         for starter in starters:
             starter.start()
         for starter in starters:
             starter.join()
-        database = private_database(self.settings)
-        self.addCleanup(database.stop)
         self.assertEqual(len(set(found)), 1)
         self.assertEqual(len(found), 3)
 
     def test_a_database_whose_starter_was_killed_is_found_and_its_port_stays(self) -> None:
-        database = private_database(self.settings)
+        database = self.database()
         port = database.start().port
         pid = database.pid
         assert pid is not None
         (self.settings.database / "run" / "pid").unlink()
-        again = private_database(self.settings)
+        again = self.database()
         self.assertEqual((again.start().port, again.pid), (port, pid))
         (self.settings.database / "run" / "pid").unlink()
         self.assertTrue(again.stop())
         self.assertFalse(is_alive(pid))
-        self.assertEqual(private_database(self.settings).start().port, port)
-        self.assertTrue(private_database(self.settings).stop())
+        self.assertEqual(self.database().start().port, port)
+        self.assertTrue(self.database().stop())
 
     def test_a_server_finds_its_database_on_another_port(self) -> None:
-        database = private_database(self.settings)
+        database = self.database()
         first = database.start().port
         workspace = open_workspace(self.settings)
         self.addCleanup(workspace.record.engine.dispose)
@@ -228,8 +229,7 @@ class PrivateDatabases(unittest.TestCase):
             taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             taken.bind(("127.0.0.1", first))
             taken.listen()
-            second = private_database(self.settings)
-            self.addCleanup(second.stop)
+            second = self.database()
             self.assertNotEqual(second.start().port, first)
             self.assertEqual(books.list_books(workspace), [])
 
