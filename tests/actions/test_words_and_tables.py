@@ -13,6 +13,7 @@ import unittest
 from decimal import Decimal
 from itertools import product
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from hypothesis import given
@@ -21,7 +22,7 @@ from hypothesis import strategies as st
 from goldthread.actions.cohort_questions import CellChoice, CohortQuestion, Columns, FirstColumn
 from goldthread.actions.cohort_wording import age_phrase, cohort_controls, cohort_manner, cohort_sentence
 from goldthread.actions.files import KEPT_SECONDS, SentFile, find_file, forget, keep_files, receive
-from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState
+from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState, make_file
 from goldthread.actions.questions import HistoryChoice, date_words, period_words
 from goldthread.actions.reading import Read
 from goldthread.actions.tables import money, money_texts, orders_csv
@@ -214,6 +215,24 @@ class Jobs(unittest.TestCase):
     def ended(self, job: Job) -> Job:
         self.assertTrue(job.ended.wait(30))
         return job
+
+    def test_a_file_that_broke_off_leaves_nothing(self) -> None:
+        written: list[Path] = []
+
+        def write(target: Path) -> None:
+            target.write_text("half", encoding="ascii")
+            written.append(target)
+            if len(written) == 2:
+                raise Stopped("stopped", remedy="again")
+
+        with mock.patch("goldthread.actions.jobs.os.close", wraps=os.close) as closed:
+            made = make_file("a.zip", "application/zip", write)
+            self.addCleanup(made.path.unlink)
+            with self.assertRaises(Stopped):
+                make_file("b.zip", "application/zip", write)
+        self.assertEqual((made.path, made.path.suffix, made.path.read_text()), (written[0], ".zip", "half"))
+        self.assertFalse(written[1].exists())
+        self.assertEqual(closed.call_count, len(written))
 
     def test_a_job_tells_its_progress_and_its_report(self) -> None:
         board, reached, go_on = JobBoard(), threading.Event(), threading.Event()

@@ -255,7 +255,8 @@ class Full(ApiCase):
             self.assertEqual(self.get(f"/api/books/{book.id}/cohorts?{AS_OF}")["customers"], 11)
         self.assertEqual(list(self.workspace.settings.snapshots.glob(f"{book.id}-*")), [])
         form = {"file": (io.BytesIO(b"a,b\n"), "a.csv")}
-        with mock.patch("goldthread.actions.files.private_folder", side_effect=full):
+        broken = mock.patch("goldthread.actions.files.private_folder", side_effect=full)
+        with broken, self.assertLogs("goldthread.api.problems", "ERROR"):
             told = self.problem(self.changed("POST", f"{self.at}/uploads", data=form), 507)
         self.assertIn("disk is full", told["detail"])
 

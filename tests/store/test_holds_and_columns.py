@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import unittest
+from unittest import mock
 
 import numpy as np
 import pyarrow as pa
@@ -17,7 +18,7 @@ from goldthread.core.book import OrderBook
 from goldthread.core.ordering import natural_key
 from goldthread.core.periods import to_date
 from goldthread.core.records import Verdict
-from goldthread.errors import InvalidInput, NotFound
+from goldthread.errors import InvalidInput, NotFound, Unavailable
 from goldthread.store import holds
 from goldthread.store.orders_out import number_key
 from goldthread.store.snapshot import open_snapshot
@@ -135,6 +136,18 @@ class Holds(StoreCase):
         # it was brought forward before anybody asked for it
         at = self.workspace.orders(self.book.id).at
         self.assertTrue(self.workspace.has_at_hand(self.book.id, at))
+
+    def test_a_book_that_cannot_be_brought_forward_is_not_said_to_be_on_its_way_for_ever(self) -> None:
+        stream = Watch(self.workspace).follow(self.book.id)
+        next(stream)
+        gone = Unavailable("The database does not answer.", remedy="Start it.")
+        with mock.patch.object(self.workspace, "orders", side_effect=gone), self.assertLogs(level="INFO"):
+            put_order(self.workspace, self.book, OrderByHand("counter", "K78", "C01", "2025-08-30", "5"))
+            told: list[Seen] = []
+            while not told or told[-1].reading:
+                told += [seen for seen in [next(stream)] if seen is not None]
+        self.assertFalse(told[-1].reading)
+        stream.close()  # type: ignore[attr-defined]
 
 
 if __name__ == "__main__":

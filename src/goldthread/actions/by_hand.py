@@ -10,13 +10,13 @@ from itertools import combinations
 
 from goldthread.actions.books import checked_name, zone
 from goldthread.actions.workspace import Workspace
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict, untold
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
 from goldthread.intake.values import BadValue, Parser
 from goldthread.store.books import BookRow
-from goldthread.store.conflicts import Unless, order_changed, something_said
-from goldthread.store.delivery import DeliveryOrder, DeliveryReport
+from goldthread.store.conflicts import order_changed, something_said
+from goldthread.store.delivery import DeliveryOrder, DeliveryReport, Unless
 from goldthread.store.details import OrderRow as OrderRow
 from goldthread.store.details import order_on_record
 from goldthread.store.doubles import keys_of
@@ -182,7 +182,7 @@ def _deliver(
     )
     columns = {column: [row[column] for row in rows] for column in rows[0]}
     piece = Piece(Rows(list(range(1, len(rows) + 1)), columns), [], len(rows))
-    return tried_again(lambda: deliver(workspace.record.engine, wanted, [piece], len(rows), lambda *_progress: None))
+    return tried_again(lambda: deliver(workspace.record.engine, wanted, [piece], len(rows), untold))
 
 
 def _read(field: str, parse: Parser, text: str) -> str:

@@ -13,7 +13,7 @@ from typing import Any
 
 from goldthread.actions.books import checked_name, zone
 from goldthread.actions.workspace import Workspace, asked_anew
-from goldthread.core.records import Progress, guarded
+from goldthread.core.records import Progress, guarded, untold
 from goldthread.errors import GoldThreadError, Stopped
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import DelimitedFile, rows_at
@@ -29,10 +29,6 @@ from goldthread.store.withdrawing import withdraw
 
 _HASH_BYTES = 1 << 20
 _log = logging.getLogger(__name__)
-
-
-def _untold(_phase: str, _done: int, _total: int) -> None:
-    """Nobody wants to know how far it is."""
 
 
 @dataclass(frozen=True)
@@ -137,7 +133,7 @@ def _csv_line(cells: Sequence[str]) -> str:
     return line.text
 
 
-def take_back(workspace: Workspace, book: BookRow, delivery_id: int, progress: Progress = _untold) -> Withdrawal:
+def take_back(workspace: Workspace, book: BookRow, delivery_id: int, progress: Progress = untold) -> Withdrawal:
     """Withdraw a delivery: the book becomes what it would be had it never come.
 
     Raises `NotFound`, `Conflict`, and what ``progress`` raises; the book is then unchanged.

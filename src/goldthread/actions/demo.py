@@ -10,7 +10,7 @@ from goldthread.actions.deliver import Errand, deliver_file
 from goldthread.actions.files import open_file
 from goldthread.actions.looking import known_readings, look_at_table, reading_of
 from goldthread.actions.workspace import Workspace
-from goldthread.core.records import Progress
+from goldthread.core.records import Progress, untold
 from goldthread.demo.exports import FILES, write_exports
 from goldthread.store.delivery import DeliveryReport
 
@@ -31,13 +31,9 @@ def bring_in_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
             for file in open_file(workspace.settings, export.path, Path(folder) / str(place)):
                 view = look_at_table(file.table(), known=known_readings(workspace, book), source=export.source)
                 errand = Errand(export.source, file.name, view.file, reading_of(view))
-                report = deliver_file(workspace, book, errand, _quiet)
+                report = deliver_file(workspace, book, errand, untold)
                 total.delivery_id = report.delivery_id or total.delivery_id
                 for name, count in report.counts().items():
                     setattr(total, name, getattr(total, name) + count)
             progress(export.path.name, place + 1, len(exports))
     return total
-
-
-def _quiet(_phase: str, _done: int, _total: int) -> None:
-    """The files are small; progress is told file by file."""

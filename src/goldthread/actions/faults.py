@@ -1,4 +1,3 @@
 """What errors of the database and of the disk mean, for whoever tells them."""
 
-from goldthread.store.faults import disk_full as disk_full
 from goldthread.store.faults import in_our_words as in_our_words

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from goldthread.core.records import Progress
+from goldthread.core.records import Progress, untold
 from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
 from goldthread.settings import Settings, private_folder
@@ -57,10 +57,10 @@ def open_file(settings: Settings, path: Path, folder: Path) -> list[SentFile]:
     """A file on this machine, or the files packed in it. ``folder`` must live as long as they are used."""
     limit = settings.unpacked_limit_mib << 20
     opened = []
-    for place, file in enumerate(unpack(Packed(path.name, path), folder, limit, _quiet)):
+    for place, file in enumerate(unpack(Packed(path.name, path), folder, limit, untold)):
         own = folder / f"file-{place}"
         own.mkdir()
-        opened.append(SentFile(file.name, own, tuple(tables_of(file, own, limit, _quiet))))
+        opened.append(SentFile(file.name, own, tuple(tables_of(file, own, limit, untold))))
     return opened
 
 
@@ -142,10 +142,6 @@ def find_file(settings: Settings, book_id: int, token: str) -> SentFile:
         raise NotFound("That file is not here any more.", remedy="Choose it again.", field="upload")
     tables = tuple(Table(name, folder / path, typed) for name, path, typed in about["tables"])
     return SentFile(about["name"], folder, tables, token)
-
-
-def _quiet(_phase: str, _done: int, _total: int) -> None:
-    """A file on this machine is opened by the one who asked for it."""
 
 
 def forget(sent: SentFile) -> None:

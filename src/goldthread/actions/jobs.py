@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import errno
 import logging
+import os
+import tempfile
 import threading
 import time
 import uuid
@@ -20,7 +21,7 @@ from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, NotFound, Stopped, Unavailable
 from goldthread.store.books import BookRow
 from goldthread.store.delivery import DeliveryReport
-from goldthread.store.faults import disk_full
+from goldthread.store.faults import in_our_words
 from goldthread.store.withdrawing import Withdrawal
 
 JOBS_KEPT = 200
@@ -38,6 +39,18 @@ class Made:
     path: Path
     name: str
     content_type: str
+
+
+def make_file(name: str, content_type: str, write: Callable[[Path], None]) -> Made:
+    """A file written by a piece of work, and its name for whoever takes it; nothing is left of one that broke off."""
+    handle, path = tempfile.mkstemp(prefix="made-", suffix=Path(name).suffix)
+    os.close(handle)
+    try:
+        write(Path(path))
+    except BaseException:
+        Path(path).unlink()
+        raise
+    return Made(Path(path), name, content_type)
 
 
 @dataclass(frozen=True)
@@ -148,11 +161,10 @@ class JobBoard:
             except GoldThreadError as error:
                 job.error, job.state = error, JobState.FAILED
             except Exception as error:
-                full = isinstance(error, OSError) and error.errno == errno.ENOSPC
-                if not full:
+                told = in_our_words(error)
+                if told is None:
                     _log.exception("A piece of work failed")
-                job.error = disk_full() if full else _unforeseen()
-                job.state = JobState.FAILED
+                job.error, job.state = told or _unforeseen(), JobState.FAILED
             finally:
                 job.ended.set()
 

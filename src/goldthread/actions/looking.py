@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from goldthread.actions.questions import date_words
 from goldthread.actions.workspace import Workspace
 from goldthread.core.periods import to_day
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, untold
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
@@ -173,7 +173,7 @@ def reading_of(view: FileView, told: Told = NOTHING_TOLD, progress: Progress | N
     surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.STATUS)
     if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
         evidence = (
-            survey_apart(view.file, chosen, None, progress or _untold)
+            survey_apart(view.file, chosen, None, progress or untold)
             if view.apart or view.file.row_estimate >= APART_FROM_ROWS
             else survey(view.file, chosen, None, _quiet)
         )
@@ -259,10 +259,6 @@ def encoding_words(file: DelimitedFile) -> str:
 
 def _quiet(_rows: int) -> None:
     """A survey is part of a look, and tells no progress of its own."""
-
-
-def _untold(_phase: str, _done: int, _total: int) -> None:
-    """Nobody wants to know how far it is."""
 
 
 def meaning_named(name: str) -> Meaning:

@@ -117,8 +117,10 @@ class _Lookout:
                     behind = not self._workspace.has_at_hand(self._book_id, at)
                     self._tell(Seen(at.number, behind))
                     if behind:
-                        self._workspace.orders(self._book_id)
-                        self._tell(Seen(at.number, False))
+                        try:
+                            self._workspace.orders(self._book_id)
+                        finally:
+                            self._tell(Seen(at.number, False))
             except GoldThreadError as error:
                 _log.info("Book %s cannot be watched: %s", self._book_id, error)
             except Exception:

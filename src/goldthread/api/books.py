@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from goldthread.actions import books as actions
 from goldthread.actions import package
 from goldthread.actions.books import BookRow
-from goldthread.actions.jobs import JobBoard, Made
+from goldthread.actions.jobs import JobBoard, Made, make_file
 from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.blueprints import part
 from goldthread.api.intake_shapes import JobShape
@@ -59,9 +59,11 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         found = actions.find_book(workspace, path.book)
 
         def work(progress: Progress) -> Made:
-            target = Path(tempfile.mkstemp(prefix="package-", suffix=".zip")[1])
-            package.take_book_out(workspace, found, target, progress)
-            return Made(target, f"{found.name}.zip", "application/zip")
+            return make_file(
+                f"{found.name}.zip",
+                "application/zip",
+                lambda target: package.take_book_out(workspace, found, target, progress),
+            )
 
         return reply(JobShape.of(jobs.start(work)), 202)
 

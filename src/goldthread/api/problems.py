@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import errno
 import logging
 from http import HTTPStatus
 
@@ -12,7 +11,7 @@ from pydantic import ValidationError
 from sqlalchemy.exc import DBAPIError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from goldthread.actions.faults import disk_full, in_our_words
+from goldthread.actions.faults import in_our_words
 from goldthread.api.shapes import ProblemDetails
 from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
 from goldthread.settings import Settings
@@ -66,16 +65,13 @@ def tell_problems(app: Flask, settings: Settings) -> None:
         return problem_response(describe(error))
 
     @app.errorhandler(DBAPIError)
-    def database(error: DBAPIError) -> Response:
+    @app.errorhandler(OSError)
+    def beneath_us(error: DBAPIError | OSError) -> Response:
         told = in_our_words(error)
         if told is None:
             return unforeseen(error)
-        _log.error("The database: %s", error)
+        _log.error("%s %s", told.detail, error)
         return ours(told)
-
-    @app.errorhandler(OSError)
-    def system(error: OSError) -> Response:
-        return ours(disk_full()) if error.errno == errno.ENOSPC else unforeseen(error)
 
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(_: RequestEntityTooLarge) -> Response:

@@ -11,7 +11,7 @@ from flask import Response, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
-from goldthread.actions.jobs import JobBoard, Made
+from goldthread.actions.jobs import JobBoard, Made, make_file
 from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, hold_size, takes_a_while, write_sheet
 from goldthread.api.intake_shapes import JobShape
 from goldthread.core.limits import REPLY_BYTES_MOST
@@ -71,13 +71,9 @@ def sheet_reply(sheet: Sheet, form: Form, name: str, jobs: JobBoard) -> Response
     if takes_a_while(sheet, form):
 
         def work(progress: Progress) -> Made:
-            target = Path(tempfile.mkstemp(prefix="sheet-", suffix=f".{form}")[1])
-            try:
-                write_sheet(sheet, form, target, progress)
-            except BaseException:
-                target.unlink()
-                raise
-            return Made(target, f"{name}.{form}", CONTENT_TYPES[form])
+            return make_file(
+                f"{name}.{form}", CONTENT_TYPES[form], lambda target: write_sheet(sheet, form, target, progress)
+            )
 
         return reply(JobShape.of(jobs.start(work, attended=True)), HTTPStatus.ACCEPTED)
     with tempfile.TemporaryDirectory(prefix="sheet-") as folder:

@@ -9,14 +9,14 @@ from typing import Any
 
 import click
 
-from goldthread.core.records import Progress
+from goldthread.core.records import Progress, untold
 
 
 @contextmanager
 def progress_bar(label: str) -> Iterator[Progress]:
     """A bar on a terminal; nothing where the output is not read by a person."""
     if not sys.stderr.isatty():
-        yield lambda _phase, _done, _total: None
+        yield untold
         return
     with click.progressbar(length=1000, label=label, file=sys.stderr, item_show_func=_phase) as bar:
 

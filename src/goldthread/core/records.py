@@ -47,6 +47,10 @@ Progress = Callable[[str, int, int], None]
 """Told the phase of a piece of work, how much of it is done, and of how much; may raise `Stopped`."""
 
 
+def untold(_phase: str, _done: int, _total: int) -> None:
+    """Progress of work that nobody follows."""
+
+
 @dataclass(frozen=True)
 class Problem:
     """A row with something wrong: where, what, why, and what to do.

@@ -3,17 +3,14 @@ change the book any more."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from sqlalchemy import Connection
 
 from goldthread.errors import Conflict
-from goldthread.store.delivery import shown
+from goldthread.store.delivery import Unless, shown
 from goldthread.store.details import OrderRow, order_on_record
 from goldthread.store.doubles import keys_of, newest_word
-
-Unless = Callable[[Connection], None]
-"""Raises what keeps a change from being made."""
 
 
 def order_changed(book_id: int, source: str, number: str, seen: int | None) -> Unless:

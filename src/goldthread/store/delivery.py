@@ -29,6 +29,9 @@ class RejectedRow:
 RowsAt = Callable[[Sequence[int]], Iterator[tuple[int, Sequence[str]]]]
 """Gives the cells of some rows of the file, by their numbers in ascending order."""
 
+Unless = Callable[[Connection], None]
+"""Asked of a book that nobody else can change any more; raises what keeps a change from being made."""
+
 
 @dataclass(frozen=True)
 class DeliveryOrder:
@@ -51,7 +54,7 @@ class DeliveryOrder:
     dry_run: bool = False
     rows_at: RowsAt | None = None
     on_rejected: Callable[[Iterator[RejectedRow]], None] | None = None
-    unless: Callable[[Connection], None] | None = None
+    unless: Unless | None = None
 
 
 @dataclass(frozen=True)

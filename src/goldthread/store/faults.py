@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import time
 from collections.abc import Callable
 from typing import TypeVar
@@ -21,14 +22,18 @@ TRIES = 8
 _WAIT_SECONDS = 0.05
 
 
-def in_our_words(error: DBAPIError) -> GoldThreadError | None:
-    """An error of ours for one of the database's; None for a statement of ours that is wrong."""
+def in_our_words(error: Exception) -> GoldThreadError | None:
+    """An error of ours for one of the database's or of the disk's; None for a fault of our own."""
+    if isinstance(error, OSError) and error.errno == errno.ENOSPC:
+        return _disk_full()
+    if not isinstance(error, DBAPIError):
+        return None
     told = error.orig.args if error.orig is not None else ()
     code = told[0] if told and isinstance(told[0], int) else 0
     if code in _IN_EACH_OTHERS_WAY:
         return Busy("Somebody else is changing the same thing.", remedy="Nothing was changed. Try again.")
     if code in _FULL or any(words in str(told).lower() for words in _NO_SPACE):
-        return disk_full()
+        return _disk_full()
     if error.connection_invalidated or code in _GONE_AWAY:
         return Unavailable(
             "The database does not answer.", remedy="Nothing was changed. Start it with make start and try again."
@@ -36,7 +41,7 @@ def in_our_words(error: DBAPIError) -> GoldThreadError | None:
     return None
 
 
-def disk_full() -> DiskFull:
+def _disk_full() -> DiskFull:
     """What is said where a write finds no room."""
     return DiskFull("The disk is full.", remedy="Nothing was changed. Make room on the disk and try again.")
 

@@ -16,12 +16,7 @@ from __future__ import annotations
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import Progress, Verdict
-
-
-def _quiet(_phase: str, _done: int, _total: int) -> None:
-    """Few keys are settled at once."""
-
+from goldthread.core.records import Progress, Verdict, untold
 
 _TOUCHED = "CREATE TEMPORARY TABLE touched (key_id BIGINT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0"
 _OTHER_CLAIMS = """
@@ -108,7 +103,7 @@ WHERE BINARY c.name <> BINARY f.name OR BINARY c.town <> BINARY f.town OR c.clos
 """
 
 
-def settle(connection: Connection, progress: Progress = _quiet) -> None:
+def settle(connection: Connection, progress: Progress = untold) -> None:
     """Give the touched keys their customers, and the customers their fields. ``progress`` is told the steps."""
     connection.execute(text(_CLAIMS))
     connection.execute(text(_RESOLVED))

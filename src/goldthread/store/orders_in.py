@@ -7,7 +7,6 @@ dies in between leaves the book as it was.
 from __future__ import annotations
 
 import datetime as dt
-import errno
 import json
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
@@ -24,7 +23,7 @@ from goldthread.core.records import FileKind, Piece, Progress
 from goldthread.errors import Conflict, TooLarge
 from goldthread.store import staged_customers, staged_entries, staged_orders, staging
 from goldthread.store.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
-from goldthread.store.faults import disk_full, in_our_words
+from goldthread.store.faults import in_our_words
 from goldthread.store.models import Book, Delivery, Source
 from goldthread.store.revisions import step_to
 
@@ -63,14 +62,10 @@ def transaction(engine: Engine) -> Iterator[Connection]:
     with engine.connect() as connection:
         try:
             yield connection
-        except DBAPIError as error:
+        except (DBAPIError, OSError) as error:
             told = in_our_words(error)
             if told is not None:
                 raise told from error
-            raise
-        except OSError as error:
-            if error.errno == errno.ENOSPC:
-                raise disk_full() from error
             raise
         finally:
             connection.invalidate()
