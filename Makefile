@@ -3,9 +3,10 @@ SHELL := /bin/bash
 .DEFAULT_GOAL := help
 PYTHON := .venv/bin/python
 GOLDTHREAD := .venv/bin/goldthread
+QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-.PHONY: help demo start stop test check bench screenshots format types clean
+.PHONY: help demo start stop test quick check bench screenshots format types clean
 
 help: ## list the commands
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -24,7 +25,12 @@ stop: ## stop the server and its database
 test: ## set everything up, check the code and run every test
 	@setup/prepare.sh checks
 	@$(MAKE) --no-print-directory check-only
-	$(PYTHON) -W error -m unittest discover -t . -s tests
+	$(PYTHON) -W error -m coverage run -m unittest discover -t . -s tests
+	$(PYTHON) -m coverage report
+
+quick: ## run the tests that need neither database nor browser
+	@setup/prepare.sh checks >/dev/null
+	@for part in $(QUICK); do $(PYTHON) -W error -m unittest discover -t . -s tests/$$part || exit 1; done
 
 check: ## types, lint, format, generated files
 	@setup/prepare.sh checks

@@ -10,13 +10,14 @@ import numpy as np
 
 from bench import synthetic
 from bench.timing import Row, timed
-from goldthread.core.book import Derived, OrderBook
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.listing import in_sequence
-from goldthread.core.periods import AgeKind, Period
+from goldthread.core.book.derived import Derived
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import OrderStatus
-from goldthread.core.threads import gap_days, latest_orders, rank
+from goldthread.core.threads.gaps import gap_days, latest_orders, rank
+from goldthread.core.threads.listing import in_sequence
 from goldthread.store.revisions import Stamped
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 

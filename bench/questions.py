@@ -6,15 +6,17 @@ import numpy as np
 
 from bench import synthetic
 from bench.timing import Row, timed
-from goldthread.core.book import OrderBook
-from goldthread.core.cohort_figures import Average, CohortFigure, Costs, figure_table
-from goldthread.core.cohort_split import customer_groups
-from goldthread.core.cohorts import cohort_table, split_table
-from goldthread.core.history import History, HistoryRule, read_history
-from goldthread.core.newness import Measure, Side, Span, newness_table, stretch_behind, tally
-from goldthread.core.periods import Period
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import Average, CohortFigure, Measure, Period, Side, Span
+from goldthread.core.cohorts.concentration import concentrations
+from goldthread.core.cohorts.figures import Costs, figure_table
+from goldthread.core.cohorts.outliers import cohorts_apart
+from goldthread.core.cohorts.split import customer_groups
+from goldthread.core.cohorts.table import cohort_table, split_table
+from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.newness.stretches import stretch_behind, tally
+from goldthread.core.newness.table import newness_table
 from goldthread.core.records import OrderStatus
-from goldthread.core.second_look import cohorts_apart, crowding
 
 BESIDE = "one pass over the bytes read"
 RUNS = 5
@@ -40,7 +42,12 @@ def question_times(orders: int) -> list[Row]:
             BESIDE,
         ),
         Row("cohorts unlike their neighbours", timed(lambda: cohorts_apart(table), RUNS), narrow, BESIDE),
-        Row("what the orders of a cell crowd in", timed(lambda: crowding(table, behind, 5, 3), RUNS), narrow, BESIDE),
+        Row(
+            "what the orders of a cell have in common",
+            timed(lambda: concentrations(table, behind, 5, 3), RUNS),
+            narrow,
+            BESIDE,
+        ),
         *(_newness(history, span, narrow) for span in Span),
         Row("a year so far", timed(lambda: tally(history, as_of - 300, as_of), RUNS), narrow, BESIDE),
         Row(

@@ -21,17 +21,18 @@ from sqlalchemy import text
 
 from bench.timing import Row, timed
 from goldthread.actions import books
-from goldthread.actions.deliver import Errand, deliver_file
+from goldthread.actions.deliveries import Errand, deliver_file
 from goldthread.actions.looking import look_at_table, reading_of
-from goldthread.actions.workspace import Workspace, open_workspace, private_database
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.periods import Period, to_day
+from goldthread.core.book.days import to_day
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.intake.packing import Table
 from goldthread.settings import Settings
 from goldthread.store.books import BookRow
-from goldthread.store.orders_out import ORDERS_QUERY, load_book
-from goldthread.store.recount import recount_cohorts
+from goldthread.store.read.orders_out import ORDERS_QUERY, load_book
+from goldthread.store.recount.cohorts import recount_cohorts
+from goldthread.workspace import Workspace, open_workspace, private_database
 
 SEED = 7
 CUSTOMER_SHARE = 0.15

@@ -16,12 +16,12 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from bench.timing import Row, timed
-from goldthread.actions.demo import bring_in_demo
-from goldthread.actions.workspace import open_workspace, private_database
+from goldthread.actions.demo import import_demo
 from goldthread.settings import Settings
+from goldthread.workspace import open_workspace, private_database
 
 ASKED, CALLED = 100, 5
-QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "threads/customers", "threads/pairs")
+QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "ask/customers", "ask/pairs")
 CALLS = (["--help"], ["ask", "cohorts", "--help"], ["deliver", "--help"], ["ask", "cohorts", "--period", "decade"])
 
 
@@ -61,7 +61,7 @@ def _server(folder: Path) -> Iterator[int]:
     database = private_database(settings)
     database.start()
     try:
-        bring_in_demo(open_workspace(settings), lambda *_progress: None)
+        import_demo(open_workspace(settings), lambda *_progress: None)
         address = folder / "address"
         command = [sys.executable, "-m", "goldthread", "serve", "--address-file", str(address)]
         own = os.environ | {"GOLDTHREAD_VAR": str(folder), "GOLDTHREAD_PORT": "0"}

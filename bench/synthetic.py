@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderColumns
+from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.records import OrderStatus
 
 FIRST_DAY = 17_897  # 2019-01-01

@@ -10,16 +10,18 @@ import numpy as np
 
 from bench import synthetic
 from bench.timing import Row, timed
-from goldthread.core.backdated import backdated_orders
-from goldthread.core.book import Derived, OrderBook
-from goldthread.core.conditions import And, Compare, Comparison
-from goldthread.core.facts import median_gap_days
-from goldthread.core.finding import SearchIndex
-from goldthread.core.groups import grouped
-from goldthread.core.history import Firsts, History, HistoryRule, read_history
-from goldthread.core.listing import LATEST, in_sequence, nth_orders
+from goldthread.core.book.derived import Derived
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.texts import TextColumn
+from goldthread.core.choices import LATEST, Firsts
+from goldthread.core.history.conditions import And, Compare, Comparison
+from goldthread.core.history.facts import median_gap_days
+from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.records import OrderStatus
-from goldthread.core.texts import TextColumn
+from goldthread.core.search import SearchIndex
+from goldthread.core.threads.backdated import backdated_orders
+from goldthread.core.threads.groups import grouped
+from goldthread.core.threads.listing import in_sequence, nth_orders
 
 BESIDE = "one pass over the bytes read"
 FRAME_SECONDS = 1 / 60

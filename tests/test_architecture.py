@@ -10,6 +10,9 @@ import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.registry import STOPS
+
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "goldthread"
 ALLOWED = {
@@ -20,12 +23,43 @@ ALLOWED = {
     "core": {"core", "errors"},
     "cql2": {"cql2", "core", "errors"},
     "intake": {"intake", "core", "errors"},
-    "store": {"store", "core", "errors", "processes"},
+    "store": {"store", "core", "csv_writer", "errors", "processes"},
+    "askers": {"errors"},
+    "csv_writer": {"core"},
+    "shape": {"core", "errors"},
+    "server": {"api", "actions", "settings", "workspace"},
+    "workspace": {"askers", "core", "store", "errors", "settings"},
     "demo": {"demo"},
-    "actions": {"actions", "core", "cql2", "intake", "store", "demo", "errors", "settings"},
-    "api": {"api", "actions", "core", "errors", "settings"},
-    "cli": {"cli", "api", "actions", "core", "errors", "settings", "processes", "scratch"},
+    "stops": {"stops", "core", "cql2", "store", "csv_writer", "shape", "askers", "workspace", "errors"},
+    "actions": {
+        "actions",
+        "core",
+        "cql2",
+        "intake",
+        "store",
+        "csv_writer",
+        "shape",
+        "workspace",
+        "demo",
+        "errors",
+        "settings",
+    },
+    "api": {"api", "stops", "actions", "core", "csv_writer", "shape", "askers", "workspace", "errors", "settings"},
+    "cli": {
+        "cli",
+        "server",
+        "stops",
+        "actions",
+        "core",
+        "shape",
+        "workspace",
+        "errors",
+        "settings",
+        "processes",
+        "scratch",
+    },
 }
+"""Which parts each part may import. Of `core`, doors use result types and words; nothing but `store` knows SQL."""
 
 
 def _imports(file: Path) -> Iterator[str]:
@@ -49,12 +83,60 @@ class Arrows(unittest.TestCase):
                 self.assertLessEqual(ours, ALLOWED[part])
 
     def test_the_core_knows_neither_the_web_nor_a_database(self) -> None:
-        modules = [f"goldthread.core.{file.stem}" for file in (SOURCE / "core").glob("[a-z]*.py")]
+        modules = [
+            "goldthread." + ".".join(file.relative_to(SOURCE).with_suffix("").parts)
+            for file in (SOURCE / "core").rglob("[a-z]*.py")
+        ]
         code = (
             f"import sys, {', '.join(modules)}; print(sorted({{'flask', 'sqlalchemy', 'pyarrow'}} & set(sys.modules)))"
         )
         told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         self.assertEqual(told.stdout.strip(), "[]")
+
+    def test_no_stop_imports_another(self) -> None:
+        stops = SOURCE / "stops"
+        folders = {folder.name for folder in stops.iterdir() if (folder / "question.py").exists()}
+        self.assertGreater(len(folders), 3)
+        for file in stops.rglob("*.py"):
+            own = file.relative_to(stops).parts[0]
+            found = {name.split(".")[2] for name in _imports(file) if name.startswith("goldthread.stops.")} & folders
+            with self.subTest(file=str(file.relative_to(stops))):
+                self.assertLessEqual(found, folders if own == "registry.py" else {own})
+
+    def test_every_stop_has_the_same_files(self) -> None:
+        for stop in STOPS:
+            files = {file.name for file in (SOURCE / "stops" / stop.name).glob("*.py")}
+            with self.subTest(stop=stop.name):
+                self.assertLessEqual({"question.py", "answer.py", "answering.py", "shape.py", "sheet.py"}, files)
+
+    def test_tests_share_through_their_support_alone(self) -> None:
+        for file in (ROOT / "tests").rglob("*.py"):
+            ours = {name for name in _imports(file) if name.startswith("tests.") and name.count(".") > 1}
+            with self.subTest(file=str(file.relative_to(ROOT))):
+                self.assertEqual({name for name in ours if not name.startswith("tests.support.")}, set())
+
+    def test_no_two_shapes_have_one_name(self) -> None:
+        """The description names a shape by its class alone, and would lose one of two silently."""
+        places: dict[str, set[str]] = {}
+        for file in SOURCE.rglob("*.py"):
+            for name in re.findall(r"^class (\w+Shape)\b", file.read_text(encoding="utf-8"), re.MULTILINE):
+                places.setdefault(name, set()).add(str(file.relative_to(SOURCE)))
+        self.assertEqual({name: files for name, files in places.items() if len(files) > 1}, {})
+
+    def test_a_choice_is_declared_once(self) -> None:
+        """A question's fields are the only place where they are listed: no signature, no second model names them."""
+        for stop in STOPS:
+            for kind in stop.questions:
+                for name in set(kind.fields.model_fields) - set(ReadingLine.model_fields):
+                    declared = [
+                        str(file.relative_to(SOURCE))
+                        for part in ("stops", "cli")
+                        for file in (SOURCE / part).rglob("*.py")
+                        if re.search(rf"^    {name}: .*= Field\(", file.read_text(encoding="utf-8"), re.MULTILINE)
+                    ]
+                    with self.subTest(question=kind.name, field=name):
+                        self.assertIn(f"stops/{stop.name}/question.py", declared)
+                        self.assertEqual([place for place in declared if not place.endswith("question.py")], [])
 
     def test_only_the_settings_read_the_environment(self) -> None:
         readers = {file.name for file in SOURCE.rglob("*.py") if "os.environ" in file.read_text(encoding="utf-8")}

@@ -12,8 +12,8 @@ from unittest import mock
 
 from goldthread.errors import Unavailable
 from goldthread.processes import KnownProcess, alone, is_alive
-from goldthread.store import instance
-from goldthread.store.instance import Address, PrivateDatabase
+from goldthread.store.server import instance
+from goldthread.store.server.instance import Address, PrivateDatabase
 
 HOLDER = """
 import sys
@@ -82,8 +82,8 @@ class SlowStarts(unittest.TestCase):
             mock.patch.object(instance, "_progress_of", side_effect=progress),
             mock.patch.object(instance, "_answers", side_effect=answers),
             mock.patch.object(instance, "is_alive", return_value=alive),
-            mock.patch("goldthread.store.instance.time.monotonic", side_effect=lambda: self.clock),
-            mock.patch("goldthread.store.instance.time.sleep", look),
+            mock.patch("goldthread.store.server.instance.time.monotonic", side_effect=lambda: self.clock),
+            mock.patch("goldthread.store.server.instance.time.sleep", look),
         ):
             self.database._wait_until_answering(1, self.address)
         return self.clock

@@ -83,7 +83,7 @@ class Papers(unittest.TestCase):
         told = subprocess.run(
             [shutil.which("make") or "make", "help"], cwd=ROOT, capture_output=True, text=True, check=True
         ).stdout
-        for command in ("demo", "start", "stop", "test", "check", "bench", "screenshots", "clean"):
+        for command in ("demo", "start", "stop", "test", "quick", "check", "bench", "screenshots", "clean"):
             with self.subTest(command=command):
                 self.assertIn(f"make {command}", told)
 

@@ -21,7 +21,7 @@ from __future__ import annotations
 
 
 class GoldThreadError(Exception):
-    """Something went wrong and can be told: what, where, and what to do about it."""
+    """Something went wrong and can be reported: what, where, and what to do about it."""
 
     title = "Something went wrong"
     status = 500

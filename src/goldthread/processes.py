@@ -17,7 +17,7 @@ POLL_SECONDS = 0.02
 _END_LIMIT_SECONDS = 60
 _START_LOCK_SECONDS = 120
 _SAME_START_SECONDS = 2.0
-"""A start is told against the moment of booting, which moves a little when the clock is set."""
+"""A start is counted from the moment of booting, which moves a little when the clock is set."""
 
 
 @dataclass(frozen=True)

@@ -32,7 +32,7 @@ class Settings:
     ----------
     var : folder of running data: database, snapshots, uploads, logs, secrets
     web : folder of the built front end
-    host, port : where the server listens; loopback unless told otherwise
+    host, port : where the server listens; loopback unless set otherwise
     upload_limit_mib : largest file that the page takes, in MiB
     uploads_limit_mib : most that all files which wait to be imported may take together, in MiB
     unpacked_limit_mib : most that a packed file or a workbook may unpack to, in MiB

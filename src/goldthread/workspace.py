@@ -11,18 +11,18 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.actions.askers import stop_when_gone
-from goldthread.core.book import OrderBook
-from goldthread.core.finding import SearchIndex
-from goldthread.core.history import History, HistoryRule, read_history
+from goldthread.askers import stop_when_gone
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.search import SearchIndex
 from goldthread.errors import Outdated, Unavailable
 from goldthread.settings import Settings
-from goldthread.store.bulk import Record
-from goldthread.store.engine import migrate, open_engine
-from goldthread.store.instance import Address, PrivateDatabase
-from goldthread.store.orders_out import load_book
-from goldthread.store.orders_since import book_since
+from goldthread.store.read.orders_out import load_book
+from goldthread.store.read.orders_since import book_since
 from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.server.bulk import Record
+from goldthread.store.server.engine import migrate, open_engine
+from goldthread.store.server.instance import Address, PrivateDatabase
 from goldthread.store.snapshot import open_snapshot, save_snapshot
 
 T = TypeVar("T")

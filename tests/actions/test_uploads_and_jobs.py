@@ -1,4 +1,4 @@
-"""Sentences, tables, questions, uploads and jobs."""
+"""Files that are sent and kept, and pieces of work that take a while."""
 
 from __future__ import annotations
 
@@ -10,161 +10,20 @@ import tempfile
 import threading
 import time
 import unittest
-from decimal import Decimal
-from itertools import product
 from pathlib import Path
 from unittest import mock
 
 import numpy as np
-from hypothesis import given
-from hypothesis import strategies as st
 
-from goldthread.actions.cohort_questions import CellChoice, CohortQuestion, Columns, FirstColumn
-from goldthread.actions.cohort_wording import age_phrase, cohort_controls, cohort_manner, cohort_sentence
-from goldthread.actions.files import KEPT_SECONDS, SentFile, find_file, forget, keep_files, receive
 from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState, make_file
-from goldthread.actions.questions import HistoryChoice, date_words, period_words
-from goldthread.actions.reading import Read
-from goldthread.actions.tables import money, money_texts, orders_csv
 from goldthread.actions.upkeep import clean_up
-from goldthread.actions.wording import count_words, plain, reading_line
-from goldthread.actions.workspace import Shelved
-from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure
-from goldthread.core.history import read_history
-from goldthread.core.periods import AgeKind, Period, to_day
-from goldthread.core.records import OrderStatus, Progress
-from goldthread.errors import Conflict, GoldThreadError, InvalidInput, NotFound, Stopped, TooLarge, Unavailable
+from goldthread.actions.uploads import KEPT_SECONDS, SentFile, find_file, forget, keep_files, receive
+from goldthread.core.records import Progress
+from goldthread.errors import Conflict, GoldThreadError, NotFound, Stopped, TooLarge, Unavailable
 from goldthread.settings import Settings
-from goldthread.store.books import BookRow
-from goldthread.store.delivery import DeliveryReport
-from goldthread.store.details import OrderDetail
-from goldthread.store.revisions import Stamped
-from tests.support import tiny
+from goldthread.store.write.delivery import DeliveryReport
 
 TODAY = dt.date(2025, 9, 1)
-
-
-class Sentences(unittest.TestCase):
-    def reading(self, choice: HistoryChoice) -> str:
-        return plain(reading_line(self.read(choice)))
-
-    def read(self, choice: HistoryChoice) -> Read:
-        orders = tiny.book()
-        history = read_history(orders, choice.rule(orders, TODAY))
-        row = BookRow(1, "tiny", "EUR", "Europe/Lisbon", 1)
-        return Read(row, Shelved(1, Stamped(1, "a"), orders), choice, history, None, None, [], None, ())
-
-    def test_the_reading_line_names_sources_statuses_and_the_date(self) -> None:
-        open_, paid, *_ = OrderStatus
-        every, none = "orders of every source", "without condition"
-        cases = {
-            HistoryChoice(): (f"{every}, cancelled left out, as of 31 Aug 2025, {none}; 1 later order left out."),
-            HistoryChoice("2024-12-31", tuple(OrderStatus), ("phone", "web")): (
-                f"orders from phone and web, whatever their status, as of 31 Dec 2024, {none}; 9 later orders left out."
-            ),
-            HistoryChoice("2026-01-01", (paid,)): f"{every}, paid ones only, as of 1 Jan 2026, {none}.",
-            HistoryChoice("2026-01-01", (open_, paid)): (
-                f"{every}, cancelled and refunded left out, as of 1 Jan 2026, {none}."
-            ),
-            HistoryChoice("2026-01-01", source=("counter", "phone", "web")): (
-                f"{every}, cancelled left out, as of 1 Jan 2026, {none}."
-            ),
-        }
-        for choice, wanted in cases.items():
-            with self.subTest(wanted=wanted):
-                self.assertEqual(self.reading(choice), f"Reading {wanted}")
-
-    def test_every_choice_has_its_own_words_and_each_control_states_one_of_its_options(self) -> None:
-        read, seen = self.read(HistoryChoice()), set()
-        choices = product(Period, AgeKind, CohortFigure, Average, FirstColumn, Columns, ("", "first_source"))
-        for period, ages, figure, average, first, columns, split in choices:
-            question = CohortQuestion(HistoryChoice(), period, ages, figure, average, first, columns, split=split)
-            parts = [*cohort_sentence(question), *cohort_manner(question, read.fields)]
-            controls = {c.name: c for c in cohort_controls(question, read, None)}
-            for part in parts:
-                if part.control is None:
-                    continue
-                control = controls[part.control]
-                chosen = [option.label for option in control.options if option.value in control.chosen]
-                self.assertEqual(chosen, [part.text])
-            seen.add((plain(parts), average if figure in COUNTS else None))
-        laid_out = 2 + 1 + 1 + 1
-        self.assertEqual(len(seen), 4 * 2 * len(CohortFigure) * 2 * laid_out)
-
-    def test_ages_and_periods_in_words(self) -> None:
-        cases = {
-            (Period.MONTH, AgeKind.CALENDAR, 0): "in the same month",
-            (Period.WEEK, AgeKind.CALENDAR, 1): "1 calendar week later",
-            (Period.YEAR, AgeKind.CALENDAR, 3): "3 calendar years later",
-            (Period.MONTH, AgeKind.ELAPSED, 0): "within 30 days",
-            (Period.QUARTER, AgeKind.ELAPSED, 1): "1 span of 91 days later",
-            (Period.WEEK, AgeKind.ELAPSED, 12): "12 spans of 7 days later",
-        }
-        for place, words in cases.items():
-            with self.subTest(place=place):
-                self.assertEqual(age_phrase(*place), words)
-        labels = {"2024": "2024", "2024-03": "Mar 2024", "2024-Q2": "quarter 2 of 2024", "2024-W05": "week 5 of 2024"}
-        self.assertEqual({label: period_words(label) for label in labels}, labels)
-        self.assertEqual(date_words(to_day(dt.date(2026, 7, 12))), "12 Jul 2026")
-        self.assertEqual((count_words(1, "order"), count_words(2377, "order")), ("1 order", "2\u202f377 orders"))
-
-    def test_the_first_column_is_hidden_where_it_is_always_whole(self) -> None:
-        self.assertFalse(CohortQuestion().first_column_shown)
-        for figure in (CohortFigure.CUSTOMERS, CohortFigure.AVERAGE_ORDER_VALUE, CohortFigure.PROFIT_PER_CUSTOMER):
-            self.assertTrue(CohortQuestion(figure=figure).first_column_shown)
-        self.assertTrue(CohortQuestion(first_column=FirstColumn.SHOWN).first_column_shown)
-
-
-class Questions(unittest.TestCase):
-    def as_of(self, text: str, today: dt.date = TODAY) -> int:
-        return HistoryChoice(text).rule(tiny.book(), today).as_of_day
-
-    def test_latest_is_the_last_order_date_that_is_not_after_today(self) -> None:
-        self.assertEqual(self.as_of("latest"), tiny.AS_OF_DAY)
-        self.assertEqual(self.as_of("latest", dt.date(2025, 9, 20)), to_day(dt.date(2025, 9, 15)))
-        self.assertEqual(self.as_of("latest", dt.date(2000, 1, 1)), to_day(dt.date(2000, 1, 1)))
-        self.assertEqual(self.as_of("today"), to_day(TODAY))
-        self.assertEqual(self.as_of("2024-02-29"), to_day(dt.date(2024, 2, 29)))
-
-    def test_choices_that_do_not_fit_the_book_are_told(self) -> None:
-        wrong = {
-            HistoryChoice("2025-02-30"): "as_of",
-            HistoryChoice(status=()): "status",
-            HistoryChoice(source=("x",)): "source",
-        }
-        for choice, field in wrong.items():
-            with self.subTest(field=field), self.assertRaises(InvalidInput) as told:
-                choice.rule(tiny.book(), TODAY)
-            self.assertEqual(told.exception.field, field)
-            self.assertTrue(told.exception.remedy)
-
-    def test_a_cell_is_named_by_cohort_and_age(self) -> None:
-        self.assertEqual(CellChoice.read("2024-01", "12"), CellChoice("2024-01", 12))
-        self.assertEqual(CellChoice.read("all", "all"), CellChoice("all", None))
-        for age in ("", "-1", "1.5", "²", "9999999", "2024-13-01"):
-            with self.subTest(age=age), self.assertRaises(InvalidInput):
-                CellChoice.read("2024-01", age)
-
-    def test_amounts_are_written_alike_one_by_one_and_all_at_once(self) -> None:
-        amounts = [0, 1, -1, 100, 12_345, -12_300, 10**18 - 1, -(10**18) + 1, 5_000]
-        self.assertEqual(money_texts(np.array(amounts, np.int64)), [money(amount) for amount in amounts])
-
-    def test_questions_cannot_be_changed_and_are_equal_by_value(self) -> None:
-        self.assertEqual(hash(CohortQuestion()), hash(CohortQuestion(HistoryChoice("latest"))))
-        with self.assertRaises(dataclasses.FrozenInstanceError):
-            CohortQuestion().period = Period.YEAR  # type: ignore[misc]
-
-
-class Tables(unittest.TestCase):
-    @given(st.integers(-(10**18), 10**18))
-    def test_money_is_exact(self, minor: int) -> None:
-        self.assertEqual(Decimal(money(minor)) * 10_000, minor)
-        self.assertIn(len(money(minor).split(".")[1]), (2, 4))
-
-    def test_orders_are_written_with_iso_dates_and_quoted_where_needed(self) -> None:
-        detail = OrderDetail("web", "W-9", OrderStatus.PAID, dt.date(2024, 1, 15), Decimal("188.0050"), "", "", "")
-        lines = orders_csv([('Eskil "Kit", Orme', "C05", detail)]).split("\r\n")
-        self.assertEqual(lines[1], 'C05,"Eskil ""Kit"", Orme",web,W-9,2024-01-15,188.0050,paid')
 
 
 class Uploads(unittest.TestCase):

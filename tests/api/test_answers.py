@@ -17,21 +17,22 @@ import psutil
 from sqlalchemy.exc import OperationalError
 from werkzeug.test import TestResponse
 
-from goldthread.actions import holding
-from goldthread.actions.askers import asked_by
+from goldthread.actions import lists
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import OrderByHand, put_order
-from goldthread.actions.cohorts import ask_cohorts
-from goldthread.actions.questions import HistoryChoice
-from goldthread.actions.reading import read_book
 from goldthread.api import answers
 from goldthread.api.app import create_app
 from goldthread.api.security import kept_secret
+from goldthread.askers import asked_by
 from goldthread.core import limits
 from goldthread.errors import Busy, DiskFull, Stopped, Unavailable
 from goldthread.settings import Settings
-from goldthread.store.faults import TRIES, in_our_words, tried_again
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.stop import Answering
+from goldthread.store.server.faults import TRIES, in_our_words, tried_again
 from tests.support.api import ApiCase
+from tests.support.asking import keep
 from tests.support.sharing import deliver, new_book, tiny_book, write_csv
 
 AS_OF = "as_of=2025-08-31"
@@ -42,10 +43,10 @@ class AskedAgain(ApiCase):
     def setUp(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.own = tiny_book(self.workspace, Path(folder))
-        self.path = f"/api/books/{self.own.id}/cohorts?{AS_OF}"
+        self.path = f"/api/books/{self.own.id}/ask/cohorts?{AS_OF}"
 
     def test_a_question_is_worked_out_once_until_what_it_depends_on_changes(self) -> None:
-        with mock.patch("goldthread.api.cohorts.ask_cohorts", wraps=ask_cohorts) as asked:
+        with mock.patch.object(Answering, "asked", autospec=True, side_effect=Answering.asked) as asked:
 
             def works(path: str, **headers: str) -> bool:
                 before = asked.call_count
@@ -57,10 +58,12 @@ class AskedAgain(ApiCase):
             self.assertFalse(works(self.path, **{"If-None-Match": tag}))
             self.assertTrue(works(f"{self.path}&period=year"))
             self.assertTrue(works(self.path, Accept="text/csv"))
-            read = read_book(self.workspace, self.own, HistoryChoice(), today_of(self.own))
-            held = holding.hold(self.workspace, read, read.history.customers[:2], "two")
-            self.assertTrue(works(self.path), "the holds that can be chosen stand in the answer")
-            holding.let_go(self.workspace, self.own, held.id)
+            read = read_book(self.workspace, self.own, ReadingLine(), today_of(self.own))
+            kept = keep(self.workspace, read, [0, 1], "two")
+            self.assertTrue(works(self.path), "the lists that can be chosen stand in the answer")
+            lists.rename_list(self.workspace, self.own, kept.id, "a pair")
+            self.assertTrue(works(self.path), "and so do their names")
+            lists.delete_list(self.workspace, self.own, kept.id)
             put_order(self.workspace, self.own, OrderByHand("counter", "K77", "C01", "2025-08-30", "5"))
             self.assertTrue(works(self.path, **{"If-None-Match": tag}))
             with mock.patch("goldthread.actions.books.today_of", return_value=today_of(self.own).replace(year=2100)):
@@ -90,7 +93,7 @@ class AskedAgain(ApiCase):
         def ask(number: int) -> None:
             day, month, year = 1 + number % 28, 1 + number // 28 % 12, 1990 + number // 336
             figure = ("retention", "orders", "came_back")[number % 3]
-            path = f"/api/books/{self.own.id}/cohorts?as_of={year + 34}-{month:02d}-{day:02d}&figure={figure}"
+            path = f"/api/books/{self.own.id}/ask/cohorts?as_of={year + 34}-{month:02d}-{day:02d}&figure={figure}"
             self.assertEqual(client.get(path).status_code, 200)
 
         with mock.patch.object(answers, "KEPT_BYTES", 4 * MIB):
@@ -106,7 +109,7 @@ class AskedAgain(ApiCase):
             self.assertEqual(kept._making, {})
 
     def test_a_reply_that_would_be_too_large_says_what_to_choose(self) -> None:
-        with mock.patch("goldthread.api.replies.REPLY_BYTES_MOST", 1_000):
+        with mock.patch("goldthread.shape.REPLY_BYTES_MOST", 1_000):
             told = self.problem(self.client.get(self.path), 413)
         self.assertIn("longer period", told["remedy"])
         with mock.patch.object(limits, "CELLS_SHOWN_MOST", 3):
@@ -116,7 +119,7 @@ class AskedAgain(ApiCase):
         def ask() -> None:
             asked_by(lambda: True)
             try:
-                read_book(self.workspace, self.own, HistoryChoice("2024-03-03"), today_of(self.own))
+                read_book(self.workspace, self.own, ReadingLine(as_of="2024-03-03"), today_of(self.own))
             except Stopped as stopped:
                 ended.append(stopped)
 
@@ -129,7 +132,7 @@ class AskedAgain(ApiCase):
 
 class SavedByTwo(ApiCase):
     def setUp(self) -> None:
-        self.into = f"/api/books/{new_book(self.workspace).id}/questions"
+        self.into = f"/api/books/{new_book(self.workspace).id}/views"
 
     def save(self, name: str, seen: int | None = None, words: str = "How many?") -> TestResponse:
         body = {"name": name, "stop": "cohorts", "query": "period=year", "words": words}
@@ -140,22 +143,22 @@ class SavedByTwo(ApiCase):
         self.save("Weekly")
         self.save("weekly")
         self.save("Wéekly ")
-        [kept] = self.get(self.into)["questions"]
+        [kept] = self.get(self.into)["views"]
         self.assertEqual((kept["name"], [each["version"] for each in kept["versions"]]), ("Weekly", [3, 2, 1]))
         self.save("Weekly sales")
         self.changed("DELETE", f"{self.into}/{kept['versions'][0]['id']}")
-        self.assertEqual([each["name"] for each in self.get(self.into)["questions"]], ["Weekly sales"])
+        self.assertEqual([each["name"] for each in self.get(self.into)["views"]], ["Weekly sales"])
 
     def test_who_saves_over_a_version_that_was_not_seen_is_told(self) -> None:
         self.assertEqual(self.save("Weekly", 0).status_code, 201)
         self.assertEqual(self.save("Weekly", 1, "How much?").status_code, 201)
         told = self.problem(self.save("weekly", 1), 409)
         self.assertEqual(told["detail"], "“Weekly” was saved meanwhile as version 2: How much?")
-        [kept] = self.get(self.into)["questions"]
+        [kept] = self.get(self.into)["views"]
         stale = {"If-Match": '"1"'}
         self.problem(self.changed("DELETE", f"{self.into}/{kept['versions'][0]['id']}", headers=stale), 409)
-        self.problem(self.changed("POST", f"{self.into}/{kept['versions'][1]['id']}/back", headers=stale), 409)
-        self.assertEqual(len(self.get(self.into)["questions"][0]["versions"]), 2)
+        self.problem(self.changed("POST", f"{self.into}/{kept['versions'][1]['id']}/restore", headers=stale), 409)
+        self.assertEqual(len(self.get(self.into)["views"][0]["versions"]), 2)
 
     def test_one_name_saved_eight_times_at_once_has_eight_versions(self) -> None:
         token = self.get("/api/session")["csrf_token"]
@@ -175,7 +178,7 @@ class SavedByTwo(ApiCase):
         for saver in savers:
             saver.join()
         self.assertEqual(found, [201] * 8)
-        [kept] = self.get(self.into)["questions"]
+        [kept] = self.get(self.into)["views"]
         self.assertEqual([each["version"] for each in kept["versions"]], list(range(8, 0, -1)))
 
 
@@ -192,7 +195,7 @@ class WhatIsSent(ApiCase):
                 self.problem(self.changed("POST", "/api/books", json={"name": name}), 422)
                 body = {"name": name, "stop": "cohorts", "query": "", "words": ""}
                 if not name.isprintable() and name.split() == [name]:
-                    self.problem(self.changed("POST", f"{self.at}/questions", json=body), 422)
+                    self.problem(self.changed("POST", f"{self.at}/views", json=body), 422)
         order = {"source": "x\u202ey", "number": "1", "customer": "1", "date": "2024-01-05", "amount": "1"}
         self.assertEqual(self.problem(self.changed("POST", f"{self.at}/orders", json=order), 422)["field"], "source")
 
@@ -205,7 +208,7 @@ class WhatIsSent(ApiCase):
         self.assertIn("re gi on", named)
 
     def test_no_other_book_is_named(self) -> None:
-        told = self.problem(self.client.get("/api/books/999999/cohorts"), 404)
+        told = self.problem(self.client.get("/api/books/999999/ask/cohorts"), 404)
         self.assertNotIn(self.book.name, json.dumps(told))
 
 
@@ -252,10 +255,10 @@ class Full(ApiCase):
             book = tiny_book(self.workspace, Path(folder))
         broken = mock.patch("goldthread.store.snapshot.np.save", side_effect=full)
         with broken, self.assertLogs("goldthread.store.snapshot"):
-            self.assertEqual(self.get(f"/api/books/{book.id}/cohorts?{AS_OF}")["customers"], 11)
+            self.assertEqual(self.get(f"/api/books/{book.id}/ask/cohorts?{AS_OF}")["customers"], 11)
         self.assertEqual(list(self.workspace.settings.snapshots.glob(f"{book.id}-*")), [])
         form = {"file": (io.BytesIO(b"a,b\n"), "a.csv")}
-        broken = mock.patch("goldthread.actions.files.private_folder", side_effect=full)
+        broken = mock.patch("goldthread.actions.uploads.private_folder", side_effect=full)
         with broken, self.assertLogs("goldthread.api.problems", "ERROR"):
             told = self.problem(self.changed("POST", f"{self.at}/uploads", data=form), 507)
         self.assertIn("disk is full", told["detail"])
@@ -287,7 +290,7 @@ class Full(ApiCase):
             raise Busy("busy")
 
         calls.clear()
-        with mock.patch("goldthread.store.faults._WAIT_SECONDS", 0), self.assertRaises(Busy):
+        with mock.patch("goldthread.store.server.faults._WAIT_SECONDS", 0), self.assertRaises(Busy):
             tried_again(ever)
         self.assertEqual(len(calls), TRIES)
 

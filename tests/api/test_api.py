@@ -24,9 +24,9 @@ CSV = {"Accept": "text/csv"}
 class Cohorts(ApiCase):
     def test_the_table_is_that_of_the_small_history(self) -> None:
         answers = {
-            "cohorts_calendar_month": self.get(f"{self.at}/cohorts?{AS_OF}"),
-            "cohorts_elapsed_30_days": self.get(f"{self.at}/cohorts?{AS_OF}&ages=elapsed"),
-            "history_counter_only": self.get(f"{self.at}/cohorts?{AS_OF}&source=counter"),
+            "cohorts_calendar_month": self.get(f"{self.at}/ask/cohorts?{AS_OF}"),
+            "cohorts_elapsed_30_days": self.get(f"{self.at}/ask/cohorts?{AS_OF}&ages=elapsed"),
+            "history_counter_only": self.get(f"{self.at}/ask/cohorts?{AS_OF}&source=counter"),
         }
         for name, answer in answers.items():
             wanted = tiny.expected()[name]
@@ -49,7 +49,7 @@ class Cohorts(ApiCase):
     def test_averages_are_those_of_the_small_history(self) -> None:
         wanted = tiny.expected()
         for average in ("weighted", "plain"):
-            answer = self.get(f"{self.at}/cohorts?{AS_OF}&average={average}")
+            answer = self.get(f"{self.at}/ask/cohorts?{AS_OF}&average={average}")
             found = {str(age): rate for age, rate in enumerate(answer["all"]["values"]) if age}
             with self.subTest(average=average):
                 self.assertEqual(
@@ -58,13 +58,13 @@ class Cohorts(ApiCase):
                 self.assertEqual(answer["all"]["overall"], wanted["retention_overall"][average])
 
     def test_counter_only_is_a_history_of_its_own(self) -> None:
-        answer = self.get(f"{self.at}/cohorts?{AS_OF}&source=counter")
+        answer = self.get(f"{self.at}/ask/cohorts?{AS_OF}&source=counter")
         wanted = tiny.expected()["history_counter_only"]["totals"]
         self.assertEqual((answer["orders"], answer["customers"]), (wanted["orders"], wanted["customers_with_orders"]))
         self.assertEqual(answer["reading"][1]["text"], "orders from counter")
 
     def test_the_sentence_says_what_was_asked(self) -> None:
-        path = f"{self.at}/cohorts?{AS_OF}&period=quarter&figure=revenue&ages=elapsed&status=paid"
+        path = f"{self.at}/ask/cohorts?{AS_OF}&period=quarter&figure=revenue&ages=elapsed&status=paid"
         answer = self.get(path)
         said = "".join(part["text"] for part in answer["sentence"])
         self.assertEqual(
@@ -76,32 +76,37 @@ class Cohorts(ApiCase):
         self.assertEqual(
             set(chosen),
             {"period", "figure", "ages", "average", "first_column", "source", "status", "as_of"}
-            | {"where", "firsts", "held", "held_as", "columns", "view", "split", "against", "margin", "cac"},
+            | {"where", "firsts", "list", "list_as", "columns", "view", "split", "against", "margin", "cac"},
         )
 
     def test_not_yet_is_absent_and_still_running_is_marked(self) -> None:
-        answer = self.get(f"{self.at}/cohorts?as_of=2025-08-15")
+        answer = self.get(f"{self.at}/ask/cohorts?as_of=2025-08-15")
         last = answer["cohorts"][-1]
         self.assertEqual((last["cohort"], len(last["customers"]), last["complete"]), ("2025-01", 8, 7))
         self.assertEqual(answer["left_out_after_as_of"], 2)
 
     def test_csv_is_tidy_and_the_grid_carries_its_sentence(self) -> None:
-        reply = self.client.get(f"{self.at}/cohorts?{AS_OF}", headers=CSV)
+        reply = self.client.get(f"{self.at}/ask/cohorts?{AS_OF}", headers=CSV)
         lines = reply.text.split("\r\n")
         self.assertEqual(lines[0], "cohort,size,age,state,customers,orders,revenue,retention_rate,low,high")
         self.assertEqual(lines[1], "2024-01,2,0,complete,2,4,316.35,1,0.34238,1")
         self.assertNotIn("2024-04,", reply.text)
-        grid = self.client.get(f"{self.at}/cohorts?{AS_OF}&layout=grid&figure=orders", headers=CSV).text.split("\r\n")
+        grid = self.client.get(f"{self.at}/ask/cohorts?{AS_OF}&layout=grid&figure=orders", headers=CSV).text.split(
+            "\r\n"
+        )
         self.assertIn("Of those who first ordered in each month, how many orders came", grid[0])
         self.assertEqual(grid[1].split(",")[:4], ["cohort", "customers", "0", "1"])
         self.assertEqual(grid[3].split(",")[:4], ["2024-01", "2", "4", "1"])
 
     def test_an_answer_that_the_client_has_is_not_sent_again(self) -> None:
-        first = self.client.get(f"{self.at}/cohorts?{AS_OF}")
+        first = self.client.get(f"{self.at}/ask/cohorts?{AS_OF}")
         tag = first.headers["ETag"]
-        same = self.client.get(f"{self.at}/cohorts?{AS_OF}", headers={"If-None-Match": tag})
+        same = self.client.get(f"{self.at}/ask/cohorts?{AS_OF}", headers={"If-None-Match": tag})
         self.assertEqual((same.status_code, same.data), (304, b""))
-        for path, headers in ((f"{self.at}/cohorts?{AS_OF}&period=year", {}), (f"{self.at}/cohorts?{AS_OF}", CSV)):
+        for path, headers in (
+            (f"{self.at}/ask/cohorts?{AS_OF}&period=year", {}),
+            (f"{self.at}/ask/cohorts?{AS_OF}", CSV),
+        ):
             other = self.client.get(path, headers={"If-None-Match": tag, **headers})
             with self.subTest(path=path, headers=headers):
                 self.assertEqual(other.status_code, 200)
@@ -109,7 +114,7 @@ class Cohorts(ApiCase):
 
 class Behind(ApiCase):
     def behind(self, cohort: str, age: str, more: str = "") -> Any:
-        return self.get(f"{self.at}/cohorts/behind?{AS_OF}&cohort={cohort}&age={age}{more}")
+        return self.get(f"{self.at}/ask/cohorts/behind?{AS_OF}&cohort={cohort}&age={age}{more}")
 
     def test_a_cell_lists_its_customers_with_their_whole_threads(self) -> None:
         opened = self.behind("2024-05", "13")
@@ -143,7 +148,7 @@ class Behind(ApiCase):
         self.assertEqual(self.behind("all", "all", "&figure=orders")["unit"], "count")
 
     def test_the_orders_behind_a_figure_are_taken_as_a_file(self) -> None:
-        reply = self.client.get(f"{self.at}/cohorts/behind?{AS_OF}&cohort=2024-01&age=0", headers=CSV)
+        reply = self.client.get(f"{self.at}/ask/cohorts/behind?{AS_OF}&cohort=2024-01&age=0", headers=CSV)
         lines = reply.text.split("\r\n")
         self.assertEqual(lines[0], "customer,name,source,order,date,amount,status")
         self.assertEqual([line.split(",")[3] for line in lines[1:5]], ["K0001", "W-9", "W-10", "K0002"])
@@ -157,7 +162,7 @@ class Behind(ApiCase):
             ("2024-01", "-1"),
             ("2024-04", "0"),
         ):
-            reply = self.client.get(f"{self.at}/cohorts/behind?{AS_OF}&cohort={cohort}&age={age}")
+            reply = self.client.get(f"{self.at}/ask/cohorts/behind?{AS_OF}&cohort={cohort}&age={age}")
             with self.subTest(cohort=cohort, age=age):
                 self.problem(reply, 422)
 
@@ -165,11 +170,11 @@ class Behind(ApiCase):
 class Errors(ApiCase):
     def test_every_error_is_told_as_problem_details(self) -> None:
         cases = {
-            f"{self.at}/cohorts?period=fortnight": (422, "period"),
-            f"{self.at}/cohorts?as_of=yesterday": (422, "as_of"),
-            f"{self.at}/cohorts?source=moon": (422, "source"),
-            f"{self.at}/cohorts?nonsense=1": (422, "nonsense"),
-            "/api/books/999999/cohorts": (404, "book"),
+            f"{self.at}/ask/cohorts?period=fortnight": (422, "period"),
+            f"{self.at}/ask/cohorts?as_of=yesterday": (422, "as_of"),
+            f"{self.at}/ask/cohorts?source=moon": (422, "source"),
+            f"{self.at}/ask/cohorts?nonsense=1": (422, "nonsense"),
+            "/api/books/999999/ask/cohorts": (404, "book"),
             "/api/nowhere": (404, ""),
             "/api/jobs/unknown": (404, ""),
             f"{self.at}/uploads/..%2f..%2fetc": (404, ""),
@@ -251,7 +256,7 @@ class Description(ApiCase):
         """Every property that a schema requires is there, and none that it does not name."""
         schemas = self.get("/api/openapi.json")["components"]["schemas"]
         replies = {
-            "CohortsShape": self.get(f"{self.at}/cohorts"),
+            "CohortsShape": self.get(f"{self.at}/ask/cohorts"),
             "BookSummaryShape": self.get(self.at),
             "DeliveriesShape": self.get(f"{self.at}/deliveries"),
             "SessionShape": self.get("/api/session"),

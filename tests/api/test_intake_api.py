@@ -100,7 +100,7 @@ class Intake(ApiCase):
         self.assertEqual(job["report"]["counts"]["rows_in"], 2)
         held = self.get(self.into)
         self.assertEqual((held["first_date"], held["last_date"]), ("2025-03-04", "2025-05-04"))
-        self.assertEqual(self.get(f"{self.into}/cohorts")["revenue"], "1259.00")
+        self.assertEqual(self.get(f"{self.into}/ask/cohorts")["revenue"], "1259.00")
 
     def deliver(self, upload: str, source: str, **more: Any) -> Any:
         body = {"upload": upload, "source": source, "kind": "orders", **more}
@@ -156,7 +156,7 @@ class Intake(ApiCase):
         self.problem(self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected"), 404)
 
     def test_several_files_in_one_and_several_sheets_in_one(self) -> None:
-        from tests.intake.test_packing import workbook, zipped
+        from tests.support.files import workbook, zipped
 
         row = "order,customer,date,amount\nA-1,C1,2025-04-13,5\n"
         book = workbook(
@@ -211,7 +211,7 @@ class Intake(ApiCase):
         second = self.ended(self.changed("POST", "/api/demo"))
         self.assertIsNone(second["report"]["delivery_id"])
         self.assertEqual(self.get(f"/api/books/{demo['id']}"), held)
-        self._discoveries(f"/api/books/{demo['id']}/cohorts")
+        self._discoveries(f"/api/books/{demo['id']}/ask/cohorts")
 
     def _discoveries(self, path: str) -> None:
         """What ``docs/demo.md`` promises can be found."""

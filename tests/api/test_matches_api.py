@@ -36,22 +36,22 @@ class Who(ApiCase):
     def test_an_email_under_two_numbers_is_listed_until_something_is_said(self) -> None:
         rows = [("customer_no", "email", "name"), ("C1", "a@x.example", "Ada"), ("C2", "a@x.example", "Ada O.")]
         deliver(self.workspace, self.fresh, write_csv(self.folder / "c.csv", rows), "office")
-        [double] = self.get(f"{self.into}/doubles")["doubles"]
-        self.assertEqual((double["likeness"], double["alike"]), ("email", "a@x.example"))
-        keys = [known["keys"] for known in double["customers"]]
+        [duplicate] = self.get(f"{self.into}/duplicates")["duplicates"]
+        self.assertEqual((duplicate["likeness"], duplicate["alike"]), ("email", "a@x.example"))
+        keys = [known["keys"] for known in duplicate["customers"]]
         self.assertEqual(keys, [["a@x.example", "C1"], ["C2"]])
-        ids = [known["id"] for known in double["customers"]]
-        said = self.changed("POST", f"{self.into}/words", json={"customers": ids, "verdict": "apart"})
+        ids = [known["id"] for known in duplicate["customers"]]
+        said = self.changed("POST", f"{self.into}/matches", json={"customers": ids, "verdict": "apart"})
         self.assertEqual(said.status_code, 201, said.text)
-        self.assertEqual(self.get(f"{self.into}/doubles")["total"], 0)
+        self.assertEqual(self.get(f"{self.into}/duplicates")["total"], 0)
         delivery = self.get(f"{self.into}/deliveries")["deliveries"][0]
         self.assertEqual((delivery["kind"], delivery["by_hand"]), ("matches", True))
         self.assertEqual(
             self.ended(self.changed("DELETE", f"{self.into}/deliveries/{delivery['id']}"))["state"], "done"
         )
-        self.assertEqual(self.get(f"{self.into}/doubles")["total"], 1)
-        self.problem(self.changed("POST", f"{self.into}/words", json={"customers": [1, 2], "verdict": "one"}), 404)
-        self.problem(self.changed("POST", f"{self.into}/words", json={"customers": ids[:1], "verdict": "one"}), 422)
+        self.assertEqual(self.get(f"{self.into}/duplicates")["total"], 1)
+        self.problem(self.changed("POST", f"{self.into}/matches", json={"customers": [1, 2], "verdict": "one"}), 404)
+        self.problem(self.changed("POST", f"{self.into}/matches", json={"customers": ids[:1], "verdict": "one"}), 422)
 
     def test_orders_and_customers_are_put_right_by_hand(self) -> None:
         order = {"source": "till", "number": "K1", "customer": "7", "date": "2024-02-30", "amount": "5"}
@@ -96,14 +96,16 @@ class Who(ApiCase):
     def test_two_people_at_one_pair_of_customers_are_told(self) -> None:
         rows = [("customer_no", "email", "name"), ("C1", "a@x.example", "Ada"), ("C2", "a@x.example", "Ada O.")]
         deliver(self.workspace, self.fresh, write_csv(self.folder / "c.csv", rows), "office")
-        [double] = self.get(f"{self.into}/doubles")["doubles"]
-        ids = [known["id"] for known in double["customers"]]
+        [duplicate] = self.get(f"{self.into}/duplicates")["duplicates"]
+        ids = [known["id"] for known in duplicate["customers"]]
 
         def say(verdict: str) -> TestResponse:
-            seen = {"If-Match": f'"{double["version"]}"'}
-            return self.changed("POST", f"{self.into}/words", headers=seen, json={"customers": ids, "verdict": verdict})
+            seen = {"If-Match": f'"{duplicate["version"]}"'}
+            return self.changed(
+                "POST", f"{self.into}/matches", headers=seen, json={"customers": ids, "verdict": verdict}
+            )
 
-        self.assertEqual((double["version"], say("apart").status_code), (0, 201))
+        self.assertEqual((duplicate["version"], say("apart").status_code), (0, 201))
         self.assertIn("meanwhile", self.problem(say("one"), 409)["detail"])
 
     def test_a_delivery_is_opened_taken_from_and_withdrawn(self) -> None:
@@ -119,7 +121,7 @@ class Who(ApiCase):
         self.assertEqual(
             taken.text.splitlines(),
             [
-                "order,customer,date,amount,why it did not come in",
+                "order,customer,date,amount,reason it was rejected",
                 "K1,7,2024-01-05,'=1+1,amount: This is not a number.",
             ],
         )
@@ -151,7 +153,7 @@ class Who(ApiCase):
         back = self.changed("POST", "/api/books/package", data=sent, content_type="multipart/form-data")
         returned = self.ended(back)
         self.assertEqual((returned["state"], returned["error"]), ("done", None))
-        query = "cohorts?as_of=2025-08-31"
+        query = "ask/cohorts?as_of=2025-08-31"
         one, other = (self.get(f"/api/books/{number}/{query}") for number in (book.id, returned["book"]))
         self.assertEqual(one | {"book": ""}, other | {"book": ""})
         sent = {"file": (io.BytesIO(content), "book.zip"), "name": ""}

@@ -12,14 +12,14 @@ from urllib.parse import urlencode
 
 from sqlalchemy import update
 
-from goldthread.actions import holding
 from goldthread.actions.books import today_of
-from goldthread.actions.questions import HistoryChoice
-from goldthread.actions.reading import read_book
 from goldthread.api.app import describe_api
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
 from goldthread.store.books import BookRow
-from goldthread.store.models import Hold
+from goldthread.store.schema.models import CustomerList
 from tests.support.api import ApiCase
+from tests.support.asking import keep
 from tests.support.sharing import deliver, new_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
@@ -37,7 +37,10 @@ VALUES: dict[str, tuple[str, ...]] = {
     "show": ("rank", "standing", ""),
     "rows": ("source", "customer", "no_such"),
     "columns": ("rep", "ages", "periods"),
-    "which": ("latest", "3", "0"),
+    "rank": ("latest", "3", "0"),
+    "find": ("an", "nobody at all"),
+    "customer": ("1", "99999999"),
+    "list": ("no such list",),
     "text": ("an", "'", "\x00"),
     "offset": ("0", "9223372036854775808", "99999999999999999999999"),
     "limit": ("1", "0"),
@@ -83,16 +86,16 @@ class Matrix(ApiCase):
         yield "as of before everything", self.book, {"as_of": "1950-01-01"}
         yield "as of far ahead", self.book, {"as_of": "2199-12-31"}
         yield "a condition that nobody meets", self.book, {"where": "orders > 1000"}
-        yield "a list without members", self.book, {"held": str(self._nobody())}
+        yield "a list without members", self.book, {"list": self._nobody()}
 
-    def _nobody(self) -> int:
+    def _nobody(self) -> str:
         """A list whose members have all left the book since."""
-        read = read_book(self.workspace, self.book, HistoryChoice(), today_of(self.book))
-        row = holding.hold(self.workspace, read, read.history.customers[:1], "nobody")
+        read = read_book(self.workspace, self.book, ReadingLine(), today_of(self.book))
+        row = keep(self.workspace, read, [0], "nobody")
         with self.workspace.record.engine.begin() as connection:
             gone = (2**40).to_bytes(8, "little")
-            connection.execute(update(Hold).where(Hold.id == row.id).values(customer_ids=gone))
-        return row.id
+            connection.execute(update(CustomerList).where(CustomerList.id == row.id).values(customer_ids=gone))
+        return row.name
 
     def _questions(self, book: BookRow, every_value: bool) -> Iterator[str]:
         """Every path that is read; with every value of every choice by itself where that is wanted."""
@@ -106,7 +109,7 @@ class Matrix(ApiCase):
             if "get" not in methods or path.endswith("/changes"):
                 continue
             where = path.replace("{book}", str(book.id))
-            for name in ("customer", "order", "delivery", "upload", "job", "saved", "hold"):
+            for name in ("customer", "order", "delivery", "upload", "job", "saved", "list"):
                 where = where.replace(f"{{{name}}}", "1")
             named = {each["name"]: each for each in methods["get"].get("parameters", []) if each["in"] == "query"}
             needed = {name: NEEDED.get(name, ("1",)) for name, each in named.items() if each.get("required")}

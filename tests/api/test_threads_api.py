@@ -1,4 +1,4 @@
-"""Threads through the API: the small history field by field, lists, conditions, figures, pairs, holds, files."""
+"""Threads through the API: the small history field by field, lists, conditions, figures, pairs, kept lists, files."""
 
 from __future__ import annotations
 
@@ -16,41 +16,8 @@ import pyarrow.parquet as pq
 import python_calamine
 
 from tests.support import tiny
-from tests.support.api import ApiCase
 from tests.support.sharing import deliver, new_book, write_csv
-
-AS_OF = "2025-08-31"
-
-
-class ThreadsCase(ApiCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        deliver(cls.workspace, cls.book, tiny.FOLDER / "payments.csv", "office")
-
-    def ask(self, of: str, **query: Any) -> Any:
-        return self.get(f"{self.at}/threads/{of}?{urlencode({'as_of': AS_OF} | query, doseq=True)}")
-
-    def listed(self, of: str = "customers", **query: Any) -> list[list[Any]]:
-        """Key and cells of every row."""
-        return [[row["thread"]["key"], *row["cells"]] for row in self.ask(of, **query)["rows"]]
-
-    def keys(self, where: str, **query: Any) -> list[str]:
-        return sorted(row[0] for row in self.listed(where=where, by="name", **query))
-
-    def customer(self, number: str, **query: Any) -> Any:
-        found = next(row for row in self.ask("customers")["rows"] if row["thread"]["key"] == number)
-        return self.ask(f"customers/{found['thread']['customer']}", **query)
-
-    def taken(self, of: str, form: str, **query: Any) -> bytes:
-        reply = self.client.get(f"{self.at}/threads/{of}/file?{urlencode({'as_of': AS_OF, 'form': form} | query)}")
-        self.assertEqual(reply.status_code, 200)
-        content: bytes = reply.data
-        reply.close()
-        return content
-
-    def table(self, of: str, **query: Any) -> list[dict[str, str]]:
-        return list(csv.DictReader(io.StringIO(self.taken(of, "csv", **query).decode(), newline="")))
+from tests.support.threads import ThreadsCase
 
 
 class Golden(ThreadsCase):
@@ -110,7 +77,7 @@ class OneCustomer(ThreadsCase):
     def test_lines_open_and_payments_are_listed_up_to_the_date(self) -> None:
         page = self.customer("C01")
         web = next(each for each in page["orders"] if each["order"]["number"] == "W-9")
-        lines = self.get(f"{self.at}/threads/customers/{page['customer']}/orders/{web['id']}/lines")["lines"]
+        lines = self.get(f"{self.at}/orders/{web['id']}/lines")["lines"]
         self.assertEqual(sum(Decimal(line["amount"]) for line in lines), Decimal(web["order"]["amount"]))
         self.assertEqual(self.customer("C05")["payments"][0]["amount"], "500.00")
         self.assertEqual(self.customer("C05", as_of="2025-04-30")["payments"], [])
@@ -121,22 +88,22 @@ class OneCustomer(ThreadsCase):
         page = self.customer("C01", **hidden)
         self.assertEqual((page["facts"]["orders"], page["facts"]["first_date"]), (4, "2024-01-15"))
         self.assertEqual([each["shown"] for each in page["orders"]], [False, True, True, True])
-        self.assertEqual(self.ask("find", text="ofallon", **hidden)["found"][0]["latest_date"], "2025-08-31")
+        self.assertEqual(self.find(text="ofallon", **hidden)["found"][0]["latest_date"], "2025-08-31")
         matching = self.customer("C01", **hidden, firsts="matching")
         self.assertEqual([each["order"]["source"] for each in matching["orders"]], ["web"] * 3)
         self.assertEqual(matching["not_counted"], 1)
 
     def test_a_customer_who_is_not_there_is_told(self) -> None:
-        self.problem(self.client.get(f"{self.at}/threads/customers/999999999"), 404)
+        self.problem(self.client.get(f"{self.at}/ask/thread?customer=999999999"), 404)
 
     def test_found_by_any_part_whatever_case_accents_and_apostrophes(self) -> None:
         for text in ("ofallon", "O’FALLON", "ada o", "c01", "Fallón"):
             with self.subTest(text=text):
-                found = self.ask("find", text=text)["found"]
+                found = self.find(text=text)["found"]
                 self.assertEqual((found[0]["name"], found[0]["key"]), ("Ada O'Fallon", "C01"))
         self.assertEqual((found[0]["latest_date"], found[0]["days_since"]), ("2025-08-31", 0))
-        self.assertEqual(self.ask("find", text="nobody is called this")["found"], [])
-        self.assertEqual(self.ask("find", text="")["found"], [])
+        self.assertEqual(self.find(text="nobody is called this")["found"], [])
+        self.assertEqual(self.find(text="")["found"], [])
 
 
 class Lists(ThreadsCase):
@@ -162,9 +129,9 @@ class Lists(ThreadsCase):
     def test_one_order_a_customer_has_as_many_rows_as_customers_with_so_many_orders(self) -> None:
         threads = tiny.expected()["threads"]
         for which, rank in (("first", 1), ("latest", -1), ("2", 2), ("3", 3), ("4", 4), ("5", 5)):
-            answer = self.ask("orders", which=which)
+            answer = self.ask("nth", rank=which)
             having = {c: t["orders"] for c, t in threads.items() if len(t["orders"]) >= max(rank, 1)}
-            with self.subTest(which=which):
+            with self.subTest(rank=which):
                 self.assertEqual(answer["count"], len(having))
                 for row in answer["rows"]:
                     order = having[row["thread"]["key"]][rank - 1 if rank > 0 else -1]
@@ -172,7 +139,7 @@ class Lists(ThreadsCase):
                         [row["orders"][0]["source"], row["orders"][0]["number"], row["orders"][0]["date"]],
                         [order["source"], order["number"], order["date"]],
                     )
-        self.assertEqual(self.ask("orders", which="4")["words"], "2 customers have at least 4 orders: one a row.")
+        self.assertEqual(self.ask("nth", rank="4")["words"], "2 customers have at least 4 orders: one a row.")
 
     def test_a_part_of_a_list_is_that_part_of_the_whole(self) -> None:
         whole = self.ask("customers")["rows"]
@@ -184,18 +151,18 @@ class Lists(ThreadsCase):
             ("customers", {"by": "mood"}, "by"),
             ("customers", {"by": "amount"}, "by"),
             ("customers", {"show": "mood"}, "show"),
-            ("orders", {"which": "0"}, "which"),
-            ("orders", {"which": "last"}, "which"),
+            ("nth", {"rank": "0"}, "rank"),
+            ("nth", {"rank": "last"}, "rank"),
             ("figures", {"group": "amount"}, "by"),
             ("pairs", {"columns": "name"}, "by"),
             ("customers", {"where": "mood = 'good'"}, "where"),
             ("customers", {"lapse": "soon"}, "lapse"),
-            ("customers", {"held": "99999"}, "held"),
+            ("customers", {"list": "no such"}, "list"),
         )
         for of, query, field in cases:
             with self.subTest(of=of, query=query):
-                reply = self.client.get(f"{self.at}/threads/{of}?{urlencode(query)}")
-                self.assertEqual(self.problem(reply, 404 if field == "held" else 422)["field"], field)
+                reply = self.client.get(f"{self.at}/ask/{of}?{urlencode(query)}")
+                self.assertEqual(self.problem(reply, 404 if field == "list" else 422)["field"], field)
 
 
 class Conditions(ThreadsCase):
@@ -222,15 +189,15 @@ class Conditions(ThreadsCase):
     def test_counter_only_is_what_was_expected_of_matching_orders(self) -> None:
         wanted = tiny.expected()["history_counter_only"]
         page = self.ask("customers", where="source = 'counter'", firsts="matching")
-        self.assertEqual(page["answer"]["tally"]["with_orders"], wanted["totals"]["customers_with_orders"])
-        self.assertEqual(page["answer"]["tally"]["orders"], wanted["totals"]["orders"])
+        self.assertEqual(page["tally"]["with_orders"], wanted["totals"]["customers_with_orders"])
+        self.assertEqual(page["tally"]["orders"], wanted["totals"]["orders"])
 
     def test_firsts_from_all_orders_or_from_matching_ones(self) -> None:
         """C01's first counter order is the first of all; C08's counter order is its third."""
         where = "source = 'counter'"
-        of_all = {row[0]: row[1] for row in self.listed("orders", where=where, by="rank", which="first")}
+        of_all = {row[0]: row[1] for row in self.listed("nth", where=where, by="rank", rank="first")}
         matching = {
-            row[0]: row[1] for row in self.listed("orders", where=where, by="date", which="first", firsts="matching")
+            row[0]: row[1] for row in self.listed("nth", where=where, by="date", rank="first", firsts="matching")
         }
         self.assertNotIn("C08", of_all)
         self.assertEqual(matching["C08"], "2025-06-03")
@@ -294,49 +261,9 @@ class Figures(ThreadsCase):
             self.assertEqual(self.ask("figures", where=both)["groups"][0]["orders"], row["pairs"][0]["orders"])
 
 
-class Holds(ThreadsCase):
-    def hold(self, of: str, **query: Any) -> int:
-        path = f"{self.at}/{of}/hold?{urlencode({'as_of': AS_OF} | query)}"
-        reply = self.changed("POST", path)
-        self.assertEqual(reply.status_code, 201, reply.text)
-        told: dict[str, Any] = reply.get_json()
-        return int(told["id"])
-
-    def test_customers_in_hand_are_shown_alone_against_the_rest_or_left_out(self) -> None:
-        held = self.hold("threads/customers", where="first_source = 'counter'")
-        alone = self.ask("customers", held=held)
-        against = self.ask("customers", held=held, held_as="against")["answer"]
-        others = self.ask("customers", held=held, held_as="others")
-        self.assertEqual(against["tally"], alone["answer"]["tally"])
-        self.assertEqual(against["rest"], others["answer"]["tally"])
-        self.assertEqual(alone["count"] + others["count"], 15)
-        reading = "".join(part["text"] for part in alone["answer"]["reading"])
-        self.assertIn(f"; {alone['count']} customers in hand (first source is counter) shown alone", reading)
-        table = self.get(f"{self.at}/cohorts?as_of={AS_OF}&held={held}&held_as=against")
-        rest = self.get(f"{self.at}/cohorts?as_of={AS_OF}&held={held}&held_as=others")
-        self.assertEqual(table["customers"], alone["answer"]["tally"]["with_orders"])
-        self.assertEqual(table["rest"], rest["all"])
-        self.changed("DELETE", f"{self.at}/holds/{held}")
-        self.problem(self.client.get(f"{self.at}/threads/customers?held={held}"), 404)
-
-    def test_what_is_held_is_what_the_list_or_figure_counts(self) -> None:
-        cases: dict[str, dict[str, Any]] = {
-            "threads/orders": {"which": "4"},
-            "threads/backdated": {},
-            "cohorts/behind": {"cohort": "2024-05", "age": "13"},
-            f"threads/customers/{self.customer('C04')['customer']}": {},
-        }
-        wanted = (2, len(tiny.expected()["customers_whose_number_order_and_date_order_disagree"]), 2, 1)
-        for (of, query), count in zip(cases.items(), wanted, strict=True):
-            with self.subTest(of=of):
-                self.assertEqual(self.ask("customers", held=self.hold(of, **query))["count"], count)
-        nobody = self.changed("POST", f"{self.at}/threads/customers/hold?where={urlencode({'': 'orders = 99'})[1:]}")
-        self.assertEqual(self.problem(nobody, 422)["field"], "held")
-
-
 class Files(ThreadsCase):
     def test_every_order_carries_its_thread(self) -> None:
-        rows = self.table("every-order")
+        rows = self.table("orders")
         threads = tiny.expected()["threads"]
         self.assertEqual(len(rows), sum(len(thread["orders"]) for thread in threads.values()))
         for row in rows:
@@ -369,7 +296,7 @@ class Files(ThreadsCase):
             deliver(self.workspace, book, write_csv(Path(folder) / "people.csv", people), "office")
             orders = [("order", "customer_no", "date", "amount"), ("-1+2", "@C1", "2025-01-01", "-5")]
             deliver(self.workspace, book, write_csv(Path(folder) / "orders.csv", orders), "+web")
-        reply = self.client.get(f"/api/books/{book.id}/threads/every-order/file?form=csv")
+        reply = self.client.get(f"/api/books/{book.id}/ask/orders/file?form=csv")
         (row,) = csv.DictReader(io.StringIO(reply.data.decode(), newline=""))
         reply.close()
         for name, wanted in (
@@ -383,7 +310,7 @@ class Files(ThreadsCase):
             self.assertEqual(row[name], wanted)
 
     def test_the_three_forms_hold_the_same_table(self) -> None:
-        for of in ("every-order", "customers", "orders", "figures", "pairs", "backdated"):
+        for of in ("orders", "customers", "nth", "figures", "pairs", "backdated"):
             with self.subTest(of=of), tempfile.TemporaryDirectory() as folder:
                 rows = self.table(of)
                 arrow = pq.read_table(io.BytesIO(self.taken(of, "parquet")))

@@ -10,44 +10,22 @@ import subprocess
 import sys
 import tempfile
 import unittest
-import uuid
 from pathlib import Path
 from unittest import mock
-
-from click.testing import CliRunner, Result
 
 from goldthread.actions import books
 from goldthread.api.app import create_app
 from goldthread.cli.delivered import EXIT_PROBLEMS
-from goldthread.cli.main import main
-from goldthread.core.cohort_figures import CohortFigure
+from goldthread.core.choices import CohortFigure
 from goldthread.errors import InvalidInput
 from goldthread.processes import KnownProcess, is_alive
 from goldthread.settings import Settings, load_settings
-from tests.intake.test_packing import workbook
 from tests.support import tiny
+from tests.support.cli import CliCase
+from tests.support.files import workbook
 from tests.support.sharing import RAW_TINY, shared_place, shared_workspace, tiny_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount")
-
-
-class CliCase(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        shared_workspace()
-
-    def run_(self, *arguments: str, code: int = 0) -> Result:
-        own = {key: value for key, value in shared_place().environment.items() if key.startswith("GOLDTHREAD_")}
-        result = CliRunner().invoke(main, arguments, env=own)
-        self.assertEqual(result.exit_code, code, result.output)
-        return result
-
-    def new_book(self) -> str:
-        name = f"cli {uuid.uuid4().hex[:10]}"
-        self.run_("book", "add", name, "--currency", "EUR", "--time-zone", "Europe/Lisbon")
-        return name
 
 
 class Deliver(CliCase):
@@ -193,9 +171,9 @@ class Ask(CliCase):
         asked = ("ask", "cohorts", "--book", book.name, *flags)
         query = "as_of=2025-08-31&period=quarter&source=web&source=counter&status=paid"
         client = create_app(workspace).test_client()
-        over_http = client.get(f"/api/books/{book.id}/cohorts?{query}").json
+        over_http = client.get(f"/api/books/{book.id}/ask/cohorts?{query}").json
         self.assertEqual(json.loads(self.run_(*asked, "--format", "json").output), over_http)
-        as_csv = client.get(f"/api/books/{book.id}/cohorts?{query}", headers={"Accept": "text/csv"})
+        as_csv = client.get(f"/api/books/{book.id}/ask/cohorts?{query}", headers={"Accept": "text/csv"})
         out = self.folder / "table.csv"
         self.run_(*asked, "--format", "csv", "--out", str(out))
         self.assertEqual(out.read_bytes(), as_csv.data)
@@ -203,7 +181,7 @@ class Ask(CliCase):
     def test_the_table_for_reading_marks_what_is_odd_small_and_running(self) -> None:
         book = tiny_book(shared_workspace(), self.folder)
         told = self.run_("ask", "cohorts", "--book", book.name, "--as-of", "2025-08-15").output
-        self.assertIn("as of 15 Aug 2025, without condition; 2 later orders left out.", told)
+        self.assertIn("as of 15 Aug 2025, no filter; 2 later orders left out.", told)
         self.assertIn("2024-01         2~", told)
         self.assertRegex(told, r"2025-01 .*0\*")
         for figure in CohortFigure:
@@ -247,7 +225,7 @@ class Ask(CliCase):
         for wrong, words in (
             (("thread", "zzz"), "No customer is found by zzz."),
             (("first", "--where", "mood = 1"), "There is no field mood."),
-            (("first", "--lapse", "soon"), "soon is no span"),
+            (("first", "--lapse", "soon"), "soon is not a span"),
         ):
             self.assertIn(words, self.run_("ask", *wrong, *common, code=1).output)
 
@@ -258,7 +236,7 @@ class Ask(CliCase):
         self.run_("deliver", str(write_csv(self.folder / "f.csv", rows)), "--book", name, "--source", "+web")
         book = books.find_book(workspace, name)
         client = create_app(workspace).test_client()
-        path = f"/api/books/{book.id}/cohorts/behind?cohort=2024-01&age=0"
+        path = f"/api/books/{book.id}/ask/cohorts/behind?cohort=2024-01&age=0"
         line = client.get(path, headers={"Accept": "text/csv"}).text.split("\r\n")[1]
         self.assertEqual(line, "'@cmd,'@cmd,'+web,'=1+1,2024-01-05,-5.00,paid")
 

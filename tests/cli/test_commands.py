@@ -19,12 +19,17 @@ from urllib.request import urlopen
 
 import click
 
-from goldthread.actions import workspace as shelves
+from goldthread import workspace as shelves
+from goldthread.actions.books import today_of
+from goldthread.actions.saved_views import save_view
 from goldthread.api.app import create_app
 from goldthread.cli.main import COMMANDS, main
 from goldthread.processes import write_known
 from goldthread.scratch import remove_orphans
-from tests.cli.test_cli import CliCase
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
+from tests.support.asking import keep
+from tests.support.cli import CliCase
 from tests.support.running import ROOT, Place, server
 from tests.support.sharing import shared_workspace, tiny_book
 
@@ -97,22 +102,29 @@ class AnswersOfTheApi(CliCase):
         workspace = shared_workspace()
         book = tiny_book(workspace, self.folder)
         client = create_app(workspace).test_client()
-        ofallon = client.get(f"/api/books/{book.id}/threads/find?text=ofallon").json
+        ofallon = client.get(f"/api/books/{book.id}/find?text=ofallon").json
         assert ofallon is not None
         customer = ofallon["found"][0]["customer"]
         cases = {
-            ("cohorts", "--figure", "orders", "--split", "first_source"): "cohorts?figure=orders&split=first_source",
-            ("newness", "--period", "year", "--measure", "revenue"): "newness?period=year&measure=revenue",
+            (
+                "cohorts",
+                "--figure",
+                "orders",
+                "--split",
+                "first_source",
+            ): "ask/cohorts?figure=orders&split=first_source",
+            ("newness", "--period", "year", "--measure", "revenue"): "ask/newness?period=year&measure=revenue",
             ("customers", "--by", "orders", "--show", "first_date", "--limit", "3"): (
-                "threads/customers?by=orders&show=first_date&limit=3"
+                "ask/customers?by=orders&show=first_date&limit=3"
             ),
-            ("first", "--by", "amount", "--direction", "up"): "threads/orders?which=first&by=amount&direction=up",
-            ("latest", "--show", "source"): "threads/orders?which=latest&show=source",
-            ("nth", "--rank", "3"): "threads/orders?which=3",
-            ("figures", "--group", "source"): "threads/figures?group=source",
-            ("pairs", "--columns", "source", "--extreme", "latest"): "threads/pairs?columns=source&extreme=latest",
-            ("backdated",): "threads/backdated",
-            ("thread", "ofallon"): f"threads/customers/{customer}",
+            ("first", "--by", "amount", "--direction", "up"): "ask/nth?rank=first&by=amount&direction=up",
+            ("latest", "--show", "source"): "ask/nth?rank=latest&show=source",
+            ("nth", "--rank", "3"): "ask/nth?rank=3",
+            ("figures", "--group", "source"): "ask/figures?group=source",
+            ("pairs", "--columns", "source", "--extreme", "latest"): "ask/pairs?columns=source&extreme=latest",
+            ("backdated",): "ask/backdated",
+            ("orders", "--limit", "7"): "ask/orders?limit=7",
+            ("thread", "ofallon"): f"ask/thread?customer={customer}",
         }
         for question, path in cases.items():
             joined = "&" if "?" in path else "?"
@@ -121,15 +133,43 @@ class AnswersOfTheApi(CliCase):
             with self.subTest(question=question):
                 self.assertEqual(wanted.status_code, 200, wanted.text)
                 self.assertEqual(json.loads(self.run_(*call, "--format", "json").output), wanted.json)
-        every = self.run_("ask", "orders", "--book", book.name, "--format", "json").output
-        self.assertEqual(len(json.loads(every)), 30)
         wrong = self.run_("ask", "cohorts", "--book", book.name, "--split", "mood", "--format", "json", code=1)
         self.assertIn("cannot be split by mood", wrong.output)
+
+    def test_a_saved_view_is_shown_by_its_name(self) -> None:
+        workspace = shared_workspace()
+        book = tiny_book(workspace, self.folder)
+        for period in ("year", "quarter"):
+            query = f"as_of=2025-08-31&period={period}&figure=orders&table=figures"
+            save_view(workspace, book, "Orders again", "cohorts", query, "?")
+        view = ("ask", "--view", "orders AGAIN", "--book", book.name)
+        for more, period in ((), "quarter"), (("--version", "1"), "year"):
+            wanted = self.run_(
+                *("ask", "cohorts", "--book", book.name, "--as-of", "2025-08-31", "--period", period),
+                *("--figure", "orders", "--format", "csv"),
+            )
+            self.assertEqual(self.run_(*view, *more, "--format", "csv").output, wanted.output)
+        out = self.folder / "view.json"
+        self.run_(*view, "--format", "json", "--out", str(out))
+        self.assertEqual(json.loads(out.read_text(encoding="utf-8"))["period"], "quarter")
+        self.assertIn("no version 9", self.run_(*view, "--version", "9", code=1).output)
+        self.assertIn("no saved view called moon", self.run_(*view[:2], "moon", *view[3:], code=1).output)
+        self.assertIn("Name a question", self.run_("ask", code=2).output)
+
+    def test_lists_are_used_by_name(self) -> None:
+        workspace = shared_workspace()
+        book = tiny_book(workspace, self.folder)
+        keep(workspace, read_book(workspace, book, ReadingLine(), today_of(book)), [0, 1, 2], "three")
+        asked = ("ask", "customers", "--book", book.name, "--format", "csv", "--list", "THREE")
+        counts = [len(self.run_(*asked, *more).output.splitlines()) - 1 for more in ((), ("--list-as", "without"))]
+        self.assertEqual(counts, [3, 12])
+        wrong = self.run_("ask", "cohorts", "--book", book.name, "--list", "nobody", code=1)
+        self.assertIn("There is no customer list called nobody. Lists: three.", wrong.output)
 
     def test_new_and_returning_as_csv_over_http_is_the_file(self) -> None:
         book = tiny_book(shared_workspace(), self.folder)
         client = create_app(shared_workspace()).test_client()
-        path, query = f"/api/books/{book.id}/newness", "as_of=2025-08-31&period=quarter"
+        path, query = f"/api/books/{book.id}/ask/newness", "as_of=2025-08-31&period=quarter"
         told = client.get(f"{path}?{query}", headers={"Accept": "text/csv"})
         file = client.get(f"{path}/file?{query}")
         out = self.folder / "newness.csv"
@@ -221,7 +261,7 @@ class Crowds(unittest.TestCase):
                 told += opened[-1].recv(4096)
             self.assertIn(b"event: revision", told)
             for _ in range(20):
-                with urlopen(f"{address}/api/books/{book.id}/cohorts", timeout=LIMIT_SECONDS) as reply:
+                with urlopen(f"{address}/api/books/{book.id}/ask/cohorts", timeout=LIMIT_SECONDS) as reply:
                     self.assertEqual(reply.status, 200)
 
 

@@ -10,34 +10,18 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.core import limits, ordering
-from goldthread.core.book import Attribute, OrderBook, OrderColumns
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
+from goldthread.core import limits
+from goldthread.core.book import ordering
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import natural_key, sorted_rows
+from goldthread.core.book.thinned import thinned
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.intervals import plain_mean_interval, wilson_interval
-from goldthread.core.ordering import ListedTexts, natural_key, sorted_rows
-from goldthread.core.periods import Period
 from goldthread.errors import BookInvalid, InvalidInput, TooLarge
 from tests.support import tiny
-
-
-def columns(
-    rows: list[tuple[int, int, str, int, int]], sources: tuple[str, ...] = ("a", "b"), amount: int = 1
-) -> OrderColumns:
-    """Rows of customer, day, number, source code, second."""
-    return OrderColumns(
-        customer=np.array([row[0] for row in rows], np.int32),
-        day=np.array([row[1] for row in rows], np.int32),
-        amount_minor=np.full(len(rows), amount, np.int64),
-        order_id=np.arange(len(rows), dtype=np.int64),
-        attributes={
-            "source": Attribute(np.array([row[3] for row in rows], np.uint16), sources),
-            "status": Attribute(np.zeros(len(rows), np.uint16), ("paid",)),
-        },
-        numbers=ListedTexts([row[2] for row in rows]),
-        seconds=np.array([row[4] for row in rows], np.int32),
-    )
-
+from tests.support.columns import columns
 
 row_lists = st.lists(
     st.tuples(
@@ -107,10 +91,10 @@ class Building(unittest.TestCase):
         whole = tiny.book()
         for _ in range(30):
             mask = np.array([draw.random() < 0.6 for _ in range(whole.order_count)])
-            thinned = whole.kept(mask)
-            self.assertEqual(np.diff(thinned.starts).sum(), mask.sum())
-            self.assertEqual(thinned.order_id.tolist(), whole.order_id[mask].tolist())
-            self.assertEqual(thinned.customer.tolist(), whole.customer[mask].tolist())
+            fewer = thinned(whole, mask)
+            self.assertEqual(np.diff(fewer.starts).sum(), mask.sum())
+            self.assertEqual(fewer.order_id.tolist(), whole.order_id[mask].tolist())
+            self.assertEqual(fewer.customer.tolist(), whole.customer[mask].tolist())
 
 
 class ExactSums(unittest.TestCase):

@@ -8,18 +8,20 @@ from collections.abc import Callable
 
 import numpy as np
 
-from goldthread.core.cohort_figures import Average, CohortFigure, Costs, difference, figure_table
-from goldthread.core.cohort_split import (
+from goldthread.core.book.periods import ELAPSED_DAYS, period_of_day
+from goldthread.core.choices import AgeKind, Average, CohortFigure, Firsts, Period
+from goldthread.core.cohorts.concentration import concentrations
+from goldthread.core.cohorts.figures import Costs, difference, figure_table
+from goldthread.core.cohorts.outliers import cohorts_apart
+from goldthread.core.cohorts.split import (
     bought_once,
     customer_groups,
     split_fields,
 )
-from goldthread.core.cohorts import CohortTable, cohort_table, split_table
-from goldthread.core.conditions import Compare, Comparison
-from goldthread.core.history import Firsts, History, HistoryRule, read_history
+from goldthread.core.cohorts.table import CohortTable, cohort_table, split_table
+from goldthread.core.history.conditions import Compare, Comparison
+from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.intervals import difference_interval
-from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period, period_of_day
-from goldthread.core.second_look import cohorts_apart, crowding
 from goldthread.errors import InvalidInput, TooLarge
 from tests.support.random_books import AS_OF_DAY, FIRST_DAY, Row, book_of, random_rows, threads_of
 
@@ -207,7 +209,7 @@ class Splits(unittest.TestCase):
                 self.assertEqual(int(sizes.sum()), history.book.ordering.size)
         together = customer_groups(history, "region", most=2)
         self.assertEqual((together.count, together.merged, together.labels[1]), (2, 2, "2 others"))
-        self.assertIn("not told", customer_groups(history, "region").labels)
+        self.assertIn("blank", customer_groups(history, "region").labels)
 
     def test_first_amounts_are_split_into_bands_that_hold_them(self) -> None:
         history = read(random_rows(5, customers=9, orders=70))
@@ -293,12 +295,14 @@ class SecondLook(unittest.TestCase):
     def test_what_the_orders_of_a_cell_crowd_in_is_named(self) -> None:
         table = self.table({3: 50})
         row = next(each.row for each in cohorts_apart(table) if each.share > 0.8)
-        found = {crowd.field: crowd for crowd in crowding(table, table.behind(row, 1), row, 1)}
+        found = {
+            concentration.field: concentration for concentration in concentrations(table, table.behind(row, 1), row, 1)
+        }
         self.assertEqual((found["source"].label, found["source"].customers, found["source"].of), ("web", 50, 50))
         self.assertEqual(found["source"].expected_share, 0.0)
         self.assertEqual(found["day"].customers, 50)
         plain = next(at for at in range(table.cohort_count) if table.size[at] and at != row)
-        self.assertNotIn("source", {crowd.field for crowd in crowding(table, table.behind(plain, 1), plain, 1)})
+        self.assertNotIn("source", {each.field for each in concentrations(table, table.behind(plain, 1), plain, 1)})
 
 
 if __name__ == "__main__":

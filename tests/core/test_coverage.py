@@ -7,10 +7,13 @@ import unittest
 
 import numpy as np
 
-from goldthread.core.book import Attribute, OrderBook, OrderColumns
+from goldthread.core.book.columns import Attribute, OrderColumns
+from goldthread.core.book.days import to_day
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import ListedTexts
+from goldthread.core.book.periods import period_label
+from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage, coverage, shared_customers
-from goldthread.core.ordering import ListedTexts
-from goldthread.core.periods import Period, period_label, to_day
 
 
 def of(*counts: int) -> Coverage:

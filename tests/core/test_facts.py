@@ -11,20 +11,20 @@ from typing import Any
 
 import numpy as np
 
-from goldthread.core import facts
-from goldthread.core.backdated import backdated_orders
-from goldthread.core.book import Attribute
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.payments import NO_DAY, Payments
+from goldthread.core.book.texts import TextColumn
 from goldthread.core.checks import check_all
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.conditions import And, Compare, Comparison, Numbers, Or, Values
-from goldthread.core.fields import own_field_name, written_name
-from goldthread.core.groups import CUSTOMER, grouped, pairs
-from goldthread.core.history import Firsts, History, HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.listing import LATEST, in_sequence, nth_orders
-from goldthread.core.payments import NO_DAY, Payments
-from goldthread.core.periods import AgeKind, Period
-from goldthread.core.texts import TextColumn
+from goldthread.core.choices import CUSTOMER, LATEST, AgeKind, Firsts, Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history import facts
+from goldthread.core.history.conditions import And, Compare, Comparison, Numbers, Or, Values
+from goldthread.core.history.fields import own_field_name, written_name
+from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.threads.backdated import backdated_orders
+from goldthread.core.threads.groups import grouped, pairs
+from goldthread.core.threads.listing import in_sequence, nth_orders
 from goldthread.errors import InvalidInput, TooLarge
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows, threads_of
 

@@ -10,6 +10,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.days import to_day
+from goldthread.core.book.thinned import thinned
 from goldthread.core.checks import (
     Check,
     check_behind,
@@ -19,16 +21,16 @@ from goldthread.core.checks import (
     check_standing,
     check_totals,
 )
-from goldthread.core.cohorts import CohortTable, cohort_table
-from goldthread.core.facts import open_gap_days
-from goldthread.core.history import History, HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.periods import AgeKind, Period, to_day
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.table import CohortTable, cohort_table
+from goldthread.core.history.facts import open_gap_days
+from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.standing import Standing, standing
 from goldthread.core.records import OrderStatus
-from goldthread.core.standing import Standing, standing
-from goldthread.core.threads import average_gap_days, first_orders, gap_days, latest_orders, rank
-from tests.laws.test_laws import AS_OF, history_columns, table_of
+from goldthread.core.threads.gaps import average_gap_days, first_orders, gap_days, latest_orders, rank
 from tests.support import tiny
+from tests.support.histories import AS_OF, history_columns, table_of
 
 
 class Histories(unittest.TestCase):
@@ -145,7 +147,7 @@ class ChecksNotice(unittest.TestCase):
         gaps = gap_days(history.book)
         gaps[np.flatnonzero(gaps >= 0)[0]] = -1
         self.assertEqual(len(self.failing(check_gaps(history))), 1)
-        fewer = replace(history, book=history.book.kept(history.book.customer != history.book.ordering[0]))
+        fewer = replace(history, book=thinned(history.book, history.book.customer != history.book.ordering[0]))
         self.assertEqual(self.failing(check_standing(fewer, LapseRule())), [])
         self.assertEqual(fewer.book.ordering.size, history.book.ordering.size - 1)
 

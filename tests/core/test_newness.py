@@ -5,22 +5,17 @@ from __future__ import annotations
 import unittest
 from collections import defaultdict
 
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import CellState, months_before, period_label, period_of_day
 from goldthread.core.checks import check_newness, check_newness_behind
-from goldthread.core.cohorts import CellState, cohort_table
-from goldthread.core.conditions import Compare, Comparison
-from goldthread.core.history import Firsts, HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.newness import (
-    Measure,
-    NewnessTable,
-    Side,
-    Span,
-    label_groups,
-    newness_table,
-    stretch_behind,
-    tally,
-)
-from goldthread.core.periods import Period, months_before, period_label, period_of_day, to_date
+from goldthread.core.choices import Firsts, Measure, Period, Side, Span
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.conditions import Compare, Comparison
+from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.newness.split import label_groups
+from goldthread.core.newness.stretches import stretch_behind, tally
+from goldthread.core.newness.table import NewnessTable, newness_table
 from goldthread.errors import InvalidInput
 from tests.support import tiny
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows, threads_of

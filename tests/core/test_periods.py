@@ -7,17 +7,16 @@ import unittest
 
 import numpy as np
 
-from goldthread.core.periods import (
-    Period,
+from goldthread.core.book.days import to_date, to_day
+from goldthread.core.book.periods import (
     months_before,
     period_end,
     period_label,
     period_of_day,
     period_start,
     period_table,
-    to_date,
-    to_day,
 )
+from goldthread.core.choices import Period
 
 
 class Periods(unittest.TestCase):

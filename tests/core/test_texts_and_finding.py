@@ -13,10 +13,10 @@ import pyarrow as pa
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.core.conditions import Compare, number_compared
-from goldthread.core.finding import SearchIndex
-from goldthread.core.texts import TextColumn, like_expression
-from goldthread.store.folding import fold, fold_text
+from goldthread.core.book.texts import TextColumn, like_expression
+from goldthread.core.history.conditions import Compare, number_compared
+from goldthread.core.search import SearchIndex
+from goldthread.store.read.folding import fold, fold_text
 
 WORDS = ("Ada", "O'Fallon", "Brae", "Róisín", "50%", "a_b", "", "Ægir", "x\\y", "straße")
 

@@ -9,31 +9,16 @@ from typing import Any
 import numpy as np
 
 from goldthread.core.checks import check_all
-from goldthread.core.cohort_figures import Average, CohortFigure, Costs, figure_table
-from goldthread.core.cohorts import CohortTable, cohort_table
-from goldthread.core.facts import open_gap_days
-from goldthread.core.history import History, HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.periods import AgeKind, Period
-from goldthread.core.standing import Standing, standing
-from goldthread.core.threads import average_gap_days, gap_days, rank
+from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
+from goldthread.core.cohorts.figures import Costs, figure_table
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.facts import open_gap_days
+from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.standing import Standing, standing
+from goldthread.core.threads.gaps import average_gap_days, gap_days, rank
 from tests.support import tiny
-
-
-def cells(table: CohortTable) -> dict[str, dict[str, dict[str, int]]]:
-    """The table in the form of the expected file: only cells that hold an order."""
-    return {
-        label: {
-            str(age): {
-                "customers": int(table.customers[row, age]),
-                "orders": int(table.orders[row, age]),
-                "revenue": int(table.revenue_minor[row, age]),
-            }
-            for age in np.flatnonzero(table.orders[row])
-        }
-        for row, label in enumerate(table.labels)
-        if table.size[row]
-    }
+from tests.support.tiny_cells import cells
 
 
 class TinyCase(unittest.TestCase):

@@ -17,16 +17,16 @@ from hypothesis.strategies import SearchStrategy
 from sqlalchemy import text
 
 import cql2
-from goldthread.actions.workspace import Workspace
-from goldthread.core.conditions import Level, evaluate
-from goldthread.core.history import History, HistoryRule, read_history
-from goldthread.core.periods import to_day
+from goldthread.core.book.days import to_day
+from goldthread.core.history.conditions import Level, evaluate
+from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.cql2.completing import complete
 from goldthread.cql2.meaning import chooses_orders, in_words, meaning_of
 from goldthread.cql2.nodes import Node, Property, Value, as_json, as_json_text, as_text
 from goldthread.cql2.reading import LONGEST, read_condition
 from goldthread.errors import ConditionInvalid
 from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
 from tests.support.condition_sql import FACTS, as_sql
 from tests.support.sharing import deliver, new_book, shared_workspace, write_csv
 
@@ -155,7 +155,7 @@ class Texts(unittest.TestCase):
             "(amount = 1": (11, "ends too soon"),
             "amount = 1)": (10, "Expected is the end"),
             "amount = 1 rank = 2": (11, "Expected is AND, or OR"),
-            "date > DATE('2025-02-30')": (12, "2025-02-30 is no date"),
+            "date > DATE('2025-02-30')": (12, "2025-02-30 is not a date"),
             "NOT " * 60 + "rank = 1": (236, "nested too deeply"),
             "a" * (LONGEST + 1): (LONGEST, "characters"),
         }
@@ -232,9 +232,9 @@ class OnRecords(unittest.TestCase):
             "amount = 'much'": (9, "is a number"),
             "region = 4": (9, "is a text"),
             "date = 4": (7, "is a date"),
-            "date = 'soon'": (7, "is no date"),
+            "date = 'soon'": (7, "is not a date"),
             "name > 'A'": (0, "has no sequence"),
-            "amount LIKE '1%'": (12, "no text"),
+            "amount LIKE '1%'": (12, "not a text"),
             "region LIKE 4": (12, "needs a pattern"),
             "region BETWEEN 'A' AND 'B'": (0, "does not fit"),
             "rank IN (" + "1," * 250 + "1)": (0, "too many comparisons"),
@@ -250,8 +250,8 @@ class OnRecords(unittest.TestCase):
             "first_date >= DATE('2025-01-31')": "first order is not before 31 Jan 2025",
             "amount BETWEEN 5 AND 20.50": "amount is 5 to 20.50",
             "rep IN ('Mo', 'O''Hara')": "sales rep is Mo or O'Hara",
-            "NOT (rep IS NULL)": "sales rep is told",
-            "rep IS NULL": "sales rep is not told",
+            "NOT (rep IS NULL)": "sales rep is filled in",
+            "rep IS NULL": "sales rep is blank",
             "name LIKE '%Fallon%' AND NOT region = 'Coast'": "name has Fallon and not (region is Coast)",
             "name LIKE 'Ada%' OR name LIKE '%n' OR name LIKE 'A_a'": (
                 "name begins with Ada or name ends with n or name looks like A_a"

@@ -23,7 +23,7 @@ from goldthread.intake.apart import look_apart, survey_apart
 from goldthread.intake.delimited import CELLS_LIMIT, LINE_LIMIT, look, rows_of
 from goldthread.intake.meanings import Meaning
 from goldthread.intake.packing import Packed, tables_of, unpack
-from tests.intake.test_packing import LIMIT, untold
+from tests.support.files import LIMIT, unreported
 
 
 def stop(_phase: str, _done: int, _total: int) -> None:
@@ -90,14 +90,14 @@ class Apart(unittest.TestCase):
     def test_a_look_apart_is_the_look(self) -> None:
         path = self.folder / "f.csv"
         path.write_text("order;customer;date;amount\nA-1;C1;03/04/2025;1,5\n")
-        file = look_apart(path, False, untold)
+        file = look_apart(path, False, unreported)
         self.assertEqual(file, look(path))
         columns = {Meaning.DATE: "date", Meaning.AMOUNT: "amount"}
-        evidence = survey_apart(file, columns, None, untold)
+        evidence = survey_apart(file, columns, None, unreported)
         self.assertEqual((evidence.dates.open, str(evidence.amounts.mark)), ("03/04/2025", "comma"))
         path.write_text("")
         with self.assertRaisesRegex(UnreadableFile, "empty"):
-            look_apart(path, False, untold)
+            look_apart(path, False, unreported)
 
     def test_it_ends_with_the_one_who_waits_for_it(self) -> None:
         path = self.folder / "f.csv"
@@ -118,12 +118,12 @@ class Apart(unittest.TestCase):
         pq.write_table(pa.table({"nothing": pa.nulls(50_000_000, pa.int8())}), out)
         self.assertLess(len(out.getvalue()), 1 << 20)
         with self.assertRaisesRegex(UnreadableFile, "more than 20000000 rows"):
-            tables_of(self.sent(out.getvalue()), self.folder, LIMIT, untold)
+            tables_of(self.sent(out.getvalue()), self.folder, LIMIT, unreported)
 
     def test_json_of_many_levels_is_refused(self) -> None:
         deep = b'[{"a":' + b"[" * 20_000 + b"]" * 20_000 + b"}]"
         with self.assertRaises(UnreadableFile):
-            tables_of(self.sent(deep), self.folder, LIMIT, untold)
+            tables_of(self.sent(deep), self.folder, LIMIT, unreported)
 
     def test_an_archive_that_lists_millions_of_files_is_refused_before_its_list_is_read(self) -> None:
         out = io.BytesIO()
@@ -133,7 +133,7 @@ class Apart(unittest.TestCase):
         place = content.rfind(b"PK\x05\x06")
         content[place + 12 : place + 16] = (900 << 20).to_bytes(4, "little")
         with self.assertRaisesRegex(UnreadableFile, "too many files"):
-            unpack(self.sent(bytes(content)), self.folder, LIMIT, untold)
+            unpack(self.sent(bytes(content)), self.folder, LIMIT, unreported)
 
     def test_only_two_are_at_it_and_who_waits_can_stop(self) -> None:
         told: list[str] = []
@@ -143,7 +143,7 @@ class Apart(unittest.TestCase):
             raise Stopped("stopped")
 
         progress: Progress = waiting
-        with bounds.turn(untold), bounds.turn(untold), self.assertRaises(Stopped), bounds.turn(progress):
+        with bounds.turn(unreported), bounds.turn(unreported), self.assertRaises(Stopped), bounds.turn(progress):
             self.fail("a third turn")
         self.assertEqual(told, ["waiting"])
 

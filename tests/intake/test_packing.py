@@ -21,13 +21,8 @@ from pyarrow import parquet
 from goldthread.errors import GoldThreadError, TooLarge, UnreadableFile
 from goldthread.intake.delimited import DelimitedFile, look, rows_of
 from goldthread.intake.packing import Packed, tables_of, unpack
+from tests.support.files import LIMIT, ods, unreported, workbook, zipped
 
-
-def untold(_phase: str, _done: int, _total: int) -> None:
-    """Nobody wants to know how far it is."""
-
-
-LIMIT = 64 << 20
 HEADER = ["order", "customer_no", "date", "amount"]
 
 
@@ -45,53 +40,14 @@ class PackedCase(unittest.TestCase):
     def rows(self, content: bytes, name: str = "sent") -> dict[str, list[list[str]]]:
         """Every table of a file by its sheet, header first."""
         found = {}
-        for file in unpack(self.sent(content, name), self.folder, LIMIT, untold):
-            for table in tables_of(file, self.folder, LIMIT, untold):
+        for file in unpack(self.sent(content, name), self.folder, LIMIT, unreported):
+            for table in tables_of(file, self.folder, LIMIT, unreported):
                 whole = look(table.path, table.typed)
                 found[table.name or file.name] = [list(whole.header), *self.cells(whole)]
         return found
 
     def cells(self, file: DelimitedFile) -> list[list[str]]:
         return [row for piece in rows_of(file, 1000, lambda _rows: None) for row in piece.cells]
-
-
-def workbook(sheets: dict[str, list[list[object]]]) -> bytes:
-    out = io.BytesIO()
-    with xlsxwriter.Workbook(out, {"default_date_format": "yyyy-mm-dd"}) as book:
-        for name, rows in sheets.items():
-            sheet = book.add_worksheet(name)
-            for place, row in enumerate(rows):
-                sheet.write_row(place, 0, row)
-    return out.getvalue()
-
-
-def zipped(files: dict[str, bytes], level: int = zipfile.ZIP_DEFLATED) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", level) as archive:
-        for name, content in files.items():
-            archive.writestr(name, content)
-    return out.getvalue()
-
-
-def ods(rows: list[list[str]]) -> bytes:
-    """A spreadsheet as the OpenDocument standard describes it, with the least that it needs."""
-    cells = "".join(f"<table:table-row>{''.join(row)}</table:table-row>" for row in rows)
-    names = " ".join(
-        f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in ("office", "table", "text")
-    )
-    content = (
-        f'<?xml version="1.0"?><office:document-content {names} office:version="1.2"><office:body><office:spreadsheet>'
-        f'<table:table table:name="Till">{cells}</table:table></office:spreadsheet></office:body>'
-        "</office:document-content>"
-    )
-    kind = "application/vnd.oasis.opendocument.spreadsheet"
-    manifest = (
-        '<?xml version="1.0"?><manifest:manifest '
-        'xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">'
-        f'<manifest:file-entry manifest:full-path="/" manifest:media-type="{kind}"/></manifest:manifest>'
-    )
-    files = {"mimetype": kind.encode(), "content.xml": content.encode(), "META-INF/manifest.xml": manifest.encode()}
-    return zipped(files, zipfile.ZIP_STORED)
 
 
 class Workbooks(PackedCase):
@@ -125,14 +81,14 @@ class Workbooks(PackedCase):
 
     def test_a_sheet_with_more_columns_than_any_export_is_refused(self) -> None:
         [table] = tables_of(
-            self.sent(workbook({"S": [[f"c{at}" for at in range(16_000)], [1]]})), self.folder, LIMIT, untold
+            self.sent(workbook({"S": [[f"c{at}" for at in range(16_000)], [1]]})), self.folder, LIMIT, unreported
         )
         with self.assertRaisesRegex(UnreadableFile, "16000 columns; 500 are the most"):
             look(table.path, table.typed)
 
     def test_rows_keep_the_numbers_they_have_in_the_sheet(self) -> None:
         rows: list[list[object]] = [[], ["Till of March"], [], [*HEADER], ["A-1", "C1", "2024-03-01", 5]]
-        [table] = tables_of(self.sent(workbook({"S": rows})), self.folder, LIMIT, untold)
+        [table] = tables_of(self.sent(workbook({"S": rows})), self.folder, LIMIT, unreported)
         file = look(table.path, table.typed)
         [piece] = rows_of(file, 100, lambda _rows: None)
         self.assertEqual((file.header_row, list(file.header), piece.numbers), (4, HEADER, [5]))
@@ -209,8 +165,8 @@ class MadeToDoHarm(PackedCase):
         self, content: bytes, words: str, name: str = "sent", kind: type[GoldThreadError] = UnreadableFile
     ) -> None:
         with self.subTest(words=words), self.assertRaisesRegex(kind, words) as told:
-            for file in unpack(self.sent(content, name), self.folder, LIMIT, untold):
-                tables_of(file, self.folder, LIMIT, untold)
+            for file in unpack(self.sent(content, name), self.folder, LIMIT, unreported):
+                tables_of(file, self.folder, LIMIT, unreported)
         self.assertTrue(told.exception.remedy)
 
     def test_bombs(self) -> None:
@@ -253,7 +209,7 @@ class MadeToDoHarm(PackedCase):
     def test_damaged_locked_and_lying_files(self) -> None:
         self.refused(b"PK\x03\x04rest", "damaged or locked zip", "orders.csv")
         self.refused(b"\x1f\x8b\x08rest", "damaged gzip")
-        self.refused(b"PAR1....PAR1", "no readable Parquet")
+        self.refused(b"PAR1....PAR1", "not a readable Parquet")
         self.refused(b'{"orders": [1, 2]}', "values where objects should stand")
         self.refused(b'{"orders": [', "no JSON|holds no list")
         self.refused(b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1 old", "damaged")

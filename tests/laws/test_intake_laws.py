@@ -16,11 +16,11 @@ from pathlib import Path
 import pyarrow as pa
 from pyarrow import parquet
 
-from goldthread.actions.package import bring_book_back, take_book_out
+from goldthread.actions.package import export_book, import_book
 from goldthread.core.records import OrderStatus
 from goldthread.store.books import BookRow
-from tests.intake.test_packing import workbook, zipped
-from tests.store.test_withdrawing import HEADERS, planned
+from tests.support.files import workbook, zipped
+from tests.support.planning import HEADERS, planned
 from tests.support.sharing import deliver, new_book, shared_workspace, write_csv
 from tests.support.state import state_of
 
@@ -177,8 +177,8 @@ class OutAndIn(LawCase):
                 path = write_csv(self.folder / f"{place}.csv", [HEADERS[plan.kind], *plan.rows])
                 deliver(self.workspace, book, path, plan.source, plan.kind)
             package = self.folder / f"{seed}.zip"
-            take_book_out(self.workspace, book, package, lambda *_progress: None)
-            back = bring_book_back(self.workspace, package, f"{book.name} back", lambda *_progress: None)
+            export_book(self.workspace, book, package, lambda *_progress: None)
+            back = import_book(self.workspace, package, f"{book.name} back", lambda *_progress: None)
             with self.subTest(seed=seed):
                 self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
 

@@ -2,69 +2,26 @@
 
 from __future__ import annotations
 
-import random
+import datetime as dt
 import unittest
 from collections import defaultdict
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderBook, OrderColumns
+from goldthread.core.book.columns import Attribute, OrderColumns
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import ListedTexts
 from goldthread.core.checks import check_all
-from goldthread.core.cohort_figures import Average, CohortFigure, Costs, FigureAverages, figure_table
-from goldthread.core.cohorts import CohortTable, cohort_table
-from goldthread.core.history import COUNTED_BY_DEFAULT, HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.ordering import ListedTexts
-from goldthread.core.periods import AgeKind, Period, period_of_day, to_date
+from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
+from goldthread.core.cohorts.figures import Costs, FigureAverages, figure_table
+from goldthread.core.cohorts.table import CohortTable, cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
 from goldthread.core.records import OrderStatus
+from tests.support.histories import AS_OF, CUSTOMERS, STATUSES, history_columns, table_of, taken
 
-CUSTOMERS = 40
-AS_OF = 20_400
 QUESTIONS = [(period, ages) for period in Period for ages in AgeKind]
-STATUSES = tuple(status.value for status in OrderStatus)
-SOURCES = ("counter", "fair", "web")
-
-
-def history_columns(seed: int, orders: int = 400) -> OrderColumns:
-    """A random history: many ties on a day, some orders after the as-of date, every status and source."""
-    draw = np.random.default_rng(seed)
-    numbers = random.Random(seed)
-    return OrderColumns(
-        customer=draw.integers(0, CUSTOMERS - 3, orders, np.int32),
-        day=draw.integers(AS_OF - 700, AS_OF + 15, orders).astype(np.int32),
-        amount_minor=draw.integers(-50_000, 9_000_000, orders),
-        order_id=np.arange(orders, dtype=np.int64),
-        attributes={
-            "source": Attribute(draw.integers(0, 3, orders).astype(np.uint16), SOURCES),
-            "status": Attribute(draw.integers(0, 4, orders).astype(np.uint16), STATUSES),
-        },
-        numbers=ListedTexts([f"{numbers.choice('AB')}-{numbers.randrange(500)}" for _ in range(orders)]),
-    )
-
-
-def table_of(
-    columns: OrderColumns, period: Period, ages: AgeKind, as_of: int = AS_OF, customers: int = CUSTOMERS
-) -> CohortTable:
-    book = OrderBook.build(columns, np.arange(customers, dtype=np.int64))
-    return cohort_table(read_history(book, HistoryRule(as_of)), period, ages)
-
-
-def taken(columns: OrderColumns, rows: NDArray[np.int64], customer: NDArray[np.int32] | None = None) -> OrderColumns:
-    """The same orders in another sequence, or some of them, or of renamed customers."""
-    texts = columns.numbers.at(rows)
-    return OrderColumns(
-        customer=columns.customer.take(rows) if customer is None else customer,
-        day=columns.day.take(rows),
-        amount_minor=columns.amount_minor.take(rows),
-        order_id=columns.order_id.take(rows),
-        attributes={
-            name: Attribute(attribute.codes.take(rows), attribute.labels)
-            for name, attribute in columns.attributes.items()
-        },
-        numbers=ListedTexts(texts),
-    )
 
 
 def cells(table: CohortTable) -> dict[tuple[str, int], tuple[int, int, int]]:
@@ -86,16 +43,16 @@ def plain_count(columns: OrderColumns, period: Period, ages: AgeKind) -> dict[tu
     counted = [
         (int(columns.customer[at]), int(columns.day[at]), int(columns.amount_minor[at]))
         for at in range(columns.day.size)
-        if columns.day[at] <= AS_OF and STATUSES[columns.attributes["status"].codes[at]] in COUNTED_BY_DEFAULT
+        if columns.day[at] <= AS_OF and STATUSES[columns.attributes["status"].codes[at]] != "cancelled"
     ]
     first: dict[int, int] = {}
     for customer, day, _ in counted:
         first[customer] = min(day, first.get(customer, day))
     found: dict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
     for customer, day, amount in counted:
-        cohort = period_of_day(first[customer], period)
+        cohort = _index(_date(first[customer]), period)
         if ages is AgeKind.CALENDAR:
-            age = period_of_day(day, period) - cohort
+            age = _index(_date(day), period) - cohort
         else:
             age = (day - first[customer]) // lengths[period]
         found[cohort, age].append((customer, amount))
@@ -109,8 +66,22 @@ def plain_count(columns: OrderColumns, period: Period, ages: AgeKind) -> dict[tu
     }
 
 
+def _date(day: int) -> dt.date:
+    return dt.date(1970, 1, 1) + dt.timedelta(day)
+
+
+def _index(date: dt.date, period: Period) -> int:
+    """How many whole periods lie before a date, by the calendar of the standard library: day 1 was a Monday."""
+    return {
+        Period.WEEK: (date.toordinal() - 1) // 7,
+        Period.MONTH: date.year * 12 + date.month - 1,
+        Period.QUARTER: date.year * 4 + (date.month - 1) // 3,
+        Period.YEAR: date.year,
+    }[period]
+
+
 def _iso_label(cohort: int, period: Period, first: dict[int, int]) -> str:
-    day = to_date(next(day for day in first.values() if period_of_day(day, period) == cohort))
+    day = next(_date(day) for day in first.values() if _index(_date(day), period) == cohort)
     if period is Period.WEEK:
         return f"{day.isocalendar().year}-W{day.isocalendar().week:02d}"
     return {

@@ -7,14 +7,16 @@ from dataclasses import replace
 
 import numpy as np
 
-from goldthread.core.book import OrderBook, OrderColumns
-from goldthread.core.cohort_figures import Average, CohortFigure, Costs, figure_table
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.newness import Measure, NewnessTable, Span, newness_table, tally
-from goldthread.core.periods import AgeKind, Period
-from tests.laws.test_laws import AS_OF, CUSTOMERS, history_columns, taken
+from goldthread.core.book.columns import OrderColumns
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import AgeKind, Average, CohortFigure, Measure, Period, Span
+from goldthread.core.cohorts.figures import Costs, figure_table
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.newness.stretches import tally
+from goldthread.core.newness.table import NewnessTable, newness_table
+from tests.support.histories import AS_OF, CUSTOMERS, history_columns, taken
 
 Figures = dict[str, tuple[int, ...]]
 RULES = (LapseRule(days=30), LapseRule(days=120), LapseRule(months=2))

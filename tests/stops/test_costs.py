@@ -6,11 +6,10 @@ import datetime as dt
 import math
 import unittest
 
-from goldthread.actions.cohort_questions import CohortQuestion
-from goldthread.actions.cohorts import CohortAnswer, ask_cohorts
-from goldthread.actions.questions import HistoryChoice
-from goldthread.core.cohort_figures import CohortFigure
-from goldthread.core.periods import Period
+from goldthread.core.choices import CohortFigure, Period
+from goldthread.stops.cohorts.answer import CohortAnswer, ask_cohorts
+from goldthread.stops.cohorts.question import CohortQuestion
+from goldthread.stops.reading import read_book
 from tests.support.sharing import deliver, write_csv
 from tests.support.store import StoreCase
 
@@ -35,14 +34,15 @@ class Costs(StoreCase):
 
     def ask(self, where: str = "", split: str = "", cac: str = "spend", period: Period = Period.MONTH) -> CohortAnswer:
         question = CohortQuestion(
-            HistoryChoice("2024-12-31", where=where),
-            period,
+            as_of="2024-12-31",
+            where=where,
+            period=period,
             figure=CohortFigure.PROFIT_PER_CUSTOMER,
             split=split,
             margin="50",
             cac=cac,
         )
-        return ask_cohorts(self.workspace, self.book, question, TODAY)
+        return ask_cohorts(self.workspace, read_book(self.workspace, self.book, question, TODAY), question)
 
     def profit(self, answer: CohortAnswer, row: int, age: int) -> float:
         """In the currency's unit."""

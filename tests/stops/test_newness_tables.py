@@ -9,13 +9,14 @@ from dataclasses import replace
 from decimal import Decimal
 from itertools import product
 
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.lapse import LapseRule
-from goldthread.core.newness import Span, newness_table
-from goldthread.core.periods import AgeKind, Period, to_day
-from goldthread.store.recount import recount_cohorts
-from goldthread.store.recount_newness import recount_newness
+from goldthread.core.book.days import to_day
+from goldthread.core.choices import AgeKind, Period, Span
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.newness.table import newness_table
+from goldthread.store.recount.cohorts import recount_cohorts
+from goldthread.store.recount.newness import recount_newness
 from tests.support import tiny
 from tests.support.api import ApiCase
 from tests.support.sharing import deliver, write_csv
@@ -75,7 +76,7 @@ class LongAgo(StoreCase):
 
 class ThroughTheApi(ApiCase):
     def test_the_small_history_by_month(self) -> None:
-        answer = self.get(f"{self.at}/newness?as_of=2025-08-31")
+        answer = self.get(f"{self.at}/ask/newness?as_of=2025-08-31")
         found = {each["period"]: each for each in answer["periods"]}
         for period, wanted in tiny.expected()["new_and_returning_by_month"].items():
             for kind in ("new", "returning"):
@@ -87,11 +88,11 @@ class ThroughTheApi(ApiCase):
         self.assertEqual(answer["customers_in_all"], 11)
         self.assertEqual("".join(part["text"] for part in answer["sentence"])[:24], "How many orders of each ")
         self.assertFalse(found["2025-08"]["partial"])
-        year = self.get(f"{self.at}/newness?as_of=2025-08-31&period=year")["periods"][-1]
+        year = self.get(f"{self.at}/ask/newness?as_of=2025-08-31&period=year")["periods"][-1]
         self.assertEqual((year["partial"], year["customers"]["new"]), (True, tiny.expected()["new_customers_2025"]))
 
     def test_the_file_is_tidy(self) -> None:
-        reply = self.client.get(f"{self.at}/newness/file?as_of=2025-08-31&period=quarter")
+        reply = self.client.get(f"{self.at}/ask/newness/file?as_of=2025-08-31&period=quarter")
         lines = reply.data.decode().split("\r\n")
         reply.close()
         self.assertEqual(

@@ -5,37 +5,29 @@ from __future__ import annotations
 import datetime as dt
 import random
 import unittest
-from dataclasses import replace
 
 from sqlalchemy import text
 
-from goldthread.actions.checking import check_book
-from goldthread.actions.cohort_questions import ALL, CellChoice, CohortQuestion
-from goldthread.actions.cohorts import CohortAnswer, ask_cohorts
-from goldthread.actions.newness import (
-    EVERYTHING,
-    THIS_YEAR,
-    NewnessAnswer,
-    NewnessChoice,
-    NewnessQuestion,
-    ask_newness,
-)
-from goldthread.actions.questions import HistoryChoice
-from goldthread.actions.reading import read_book
-from goldthread.actions.recounting import recount_cohort_figure, recount_newness_figure
-from goldthread.core.cohort_figures import CohortFigure
-from goldthread.core.newness import Measure, Side, Span
-from goldthread.core.periods import AgeKind, Period
+from goldthread.core.choices import AgeKind, CohortFigure, Measure, Side, Span
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Stopped
+from goldthread.stops.checking import check_book
+from goldthread.stops.cohorts.answer import CohortAnswer, ask_cohorts
+from goldthread.stops.cohorts.question import ALL, CellChoice, CohortQuestion
+from goldthread.stops.cohorts.recount import recount_cohort_figure
+from goldthread.stops.newness.answer import NewnessAnswer, ask_newness
+from goldthread.stops.newness.question import EVERYTHING, THIS_YEAR, NewnessFigureName, NewnessQuestion
+from goldthread.stops.newness.recount import recount_newness_figure
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
 from tests.support.sharing import deliver, write_csv
 from tests.support.store import StoreCase
 
 TODAY = dt.date(2025, 1, 15)
 CHOICES = (
-    HistoryChoice(TODAY.isoformat()),
-    HistoryChoice(TODAY.isoformat(), (OrderStatus.PAID,), ("counter",), lapse="2m"),
-    HistoryChoice(TODAY.isoformat(), where="number LIKE 'C1%'"),
+    ReadingLine(as_of=TODAY.isoformat()),
+    ReadingLine(as_of=TODAY.isoformat(), status=(OrderStatus.PAID,), source=("counter",), lapse="2m"),
+    ReadingLine(as_of=TODAY.isoformat(), where="number LIKE 'C1%'"),
 )
 
 
@@ -58,11 +50,11 @@ class RecountCase(StoreCase):
             deliver(self.workspace, self.book, write_csv(self.folder / f"{source}.csv", [header, *rows]), source)
 
     def cohorts(self, question: CohortQuestion) -> CohortAnswer:
-        return ask_cohorts(self.workspace, self.book, question, TODAY)
+        return ask_cohorts(self.workspace, read_book(self.workspace, self.book, question, TODAY), question)
 
-    def newness(self, choice: HistoryChoice, span: Span, measure: Measure) -> NewnessAnswer:
-        read = read_book(self.workspace, self.book, choice, TODAY)
-        return ask_newness(self.workspace, read, NewnessQuestion(choice, span, measure))
+    def newness(self, choice: ReadingLine, span: Span, measure: Measure) -> NewnessAnswer:
+        question = NewnessQuestion(**choice.model_dump(), period=span, measure=measure)
+        return ask_newness(self.workspace, read_book(self.workspace, self.book, question, TODAY), question)
 
 
 class Agreement(RecountCase):
@@ -71,7 +63,7 @@ class Agreement(RecountCase):
         for choice in CHOICES:
             for kind in AgeKind:
                 for figure in CohortFigure:
-                    question = CohortQuestion(choice, Period.MONTH, kind, figure, split="first_source")
+                    question = CohortQuestion(**choice.model_dump(), ages=kind, figure=figure, split="first_source")
                     answer = self.cohorts(question)
                     label = draw.choice(answer.table.labels[:12])
                     cells = [
@@ -94,22 +86,22 @@ class Agreement(RecountCase):
                 answer = self.newness(choice, Span.QUARTER, measure)
                 for at in ("2023-Q3", answer.table.labels[-1], EVERYTHING, THIS_YEAR):
                     for side in Side:
-                        found = recount_newness_figure(self.workspace, answer, NewnessChoice(at, side))
+                        found = recount_newness_figure(self.workspace, answer, NewnessFigureName(at=at, side=side))
                         with self.subTest(choice=choice, measure=measure, at=at, side=side):
                             self.assertTrue(found.agrees, found)
 
     def test_what_the_database_cannot_be_told_is_said(self) -> None:
-        choice = replace(CHOICES[0], where="amount > 5")
-        answer = self.cohorts(CohortQuestion(choice))
+        choice = CHOICES[0].model_copy(update={"where": "amount > 5"})
+        answer = self.cohorts(CohortQuestion(**choice.model_dump()))
         found = recount_cohort_figure(self.workspace, answer, CellChoice(ALL, 1))
         self.assertEqual((found.database, found.agrees), (None, False))
-        self.assertIn("no condition on orders", found.reason)
+        self.assertIn("no filter on orders", found.reason)
 
 
 class Disagreement(RecountCase):
     def test_a_record_that_was_changed_behind_our_back_is_found(self) -> None:
         choice = CHOICES[0]
-        answer = self.cohorts(CohortQuestion(choice))
+        answer = self.cohorts(CohortQuestion(**choice.model_dump()))
         newness = self.newness(choice, Span.YEAR, Measure.ORDERS)
         cell = CellChoice(ALL, None, period="2024-02")
         self.assertTrue(recount_cohort_figure(self.workspace, answer, cell).agrees)
@@ -126,7 +118,7 @@ class Disagreement(RecountCase):
         assert found.database is not None
         self.assertEqual(found.database.revenue_minor - found.page.revenue_minor, 10_000)
         self.assertEqual((found.database.customers, found.database.orders), (found.page.customers, found.page.orders))
-        self.assertFalse(recount_newness_figure(self.workspace, newness, NewnessChoice("2024", Side.ALL)).agrees)
+        self.assertFalse(recount_newness_figure(self.workspace, newness, NewnessFigureName(at="2024")).agrees)
 
 
 class Checks(RecountCase):

@@ -5,11 +5,11 @@ from __future__ import annotations
 import unittest
 from pathlib import Path
 
-from goldthread.actions.deliver import deliver_file
+from goldthread.actions.deliveries import deliver_file
 from goldthread.core.records import FileKind
 from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
 from goldthread.intake.apart import APART_FROM_ROWS
-from goldthread.store import staging
+from goldthread.store.write import staging
 from tests.support.sharing import deliver, errand_for, new_book
 from tests.support.store import HEADER, StoreCase
 

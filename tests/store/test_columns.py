@@ -1,4 +1,4 @@
-"""Customers in hand on record, and what is read back of customers: names, keys, attributes, payments, categories."""
+"""What is read back of customers, names, keys, attributes, payments, categories; and a book that is watched."""
 
 from __future__ import annotations
 
@@ -9,18 +9,12 @@ from unittest import mock
 import numpy as np
 import pyarrow as pa
 
-from goldthread.actions import holding
-from goldthread.actions.by_hand import OrderByHand, put_order, say_of_customers
-from goldthread.actions.questions import HeldAs, HistoryChoice
-from goldthread.actions.reading import Read, read_book
+from goldthread.actions.by_hand import OrderByHand, put_order
 from goldthread.actions.watching import Seen, Watch
-from goldthread.core.book import OrderBook
-from goldthread.core.ordering import natural_key
-from goldthread.core.periods import to_date
-from goldthread.core.records import Verdict
-from goldthread.errors import InvalidInput, NotFound, Unavailable
-from goldthread.store import holds
-from goldthread.store.orders_out import number_key
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import natural_key
+from goldthread.errors import Unavailable
+from goldthread.store.read.orders_out import number_key
 from goldthread.store.snapshot import open_snapshot
 from tests.support import tiny
 from tests.support.sharing import RAW_TINY, deliver, tiny_book
@@ -88,38 +82,10 @@ class Columns(StoreCase):
             self.assertEqual(category.labels[code], min(mine)[1] if mine else "")
 
 
-class Holds(StoreCase):
-    def read(self, **choice: object) -> Read:
-        return read_book(self.workspace, self.book, HistoryChoice(**choice), to_date(tiny.AS_OF_DAY))  # type: ignore[arg-type]
-
+class Watching(StoreCase):
     def setUp(self) -> None:
         super().setUp()
         self.book = tiny_book(self.workspace, self.folder)
-
-    def test_holds_are_kept_listed_and_let_go(self) -> None:
-        first = holding.hold(self.workspace, self.read(), np.array([3, 1, 3]), "two of them")
-        self.assertEqual((first.words, first.customer_count), ("two of them", 2))
-        second = holding.hold(self.workspace, self.read(), np.array([0]), "w" * 900)
-        self.assertEqual(len(second.words), holds.WORDS_LENGTH)
-        self.assertEqual([row.id for row in holding.list_holds(self.workspace, self.book)], [second.id, first.id])
-        held = self.read(held=first.id)
-        self.assertEqual(held.history.customers.tolist(), [1, 3])
-        others = self.read(held=first.id, held_as=HeldAs.OTHERS)
-        self.assertEqual(others.history.customers.size, 13)
-        holding.let_go(self.workspace, self.book, first.id)
-        with self.assertRaises(NotFound):
-            self.read(held=first.id)
-        with self.assertRaises(InvalidInput):
-            holding.hold(self.workspace, self.read(), np.zeros(0, np.int64), "nobody")
-
-    def test_a_customer_who_turns_out_to_be_another_one_is_held_as_that_one(self) -> None:
-        read = self.read()
-        ids = read.orders.customer_id
-        held = [holding.hold(self.workspace, read, np.array([place]), "one") for place in (0, 1)]
-        say_of_customers(self.workspace, self.book, ids[:2].tolist(), Verdict.ONE)
-        found = [self.read(held=row.id).history.customers.tolist() for row in held]
-        self.assertEqual(found[0], found[1])
-        self.assertEqual(len(found[0]), 1)
 
     def test_every_change_of_a_book_is_told_once(self) -> None:
         watch = Watch(self.workspace)

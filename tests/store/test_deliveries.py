@@ -7,18 +7,18 @@ import unittest
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.actions.looking import Meaning
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.periods import AgeKind, Period
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import KeyKind, OrderStatus
 from goldthread.errors import Conflict, InvalidInput, NotFound
-from goldthread.store import orders_in
-from goldthread.store.recount import recount_cohorts
-from tests.core.test_tiny import cells
+from goldthread.intake.meanings import Meaning
+from goldthread.store.recount.cohorts import recount_cohorts
+from goldthread.store.write import orders_in
 from tests.support import tiny
 from tests.support.sharing import RAW_TINY, deliver, new_book, tiny_book
 from tests.support.store import StoreCase
+from tests.support.tiny_cells import cells
 
 LINES = ("order", "line", "customer_no", "date", "product", "qty", "amount")
 
@@ -47,7 +47,7 @@ class Headers(StoreCase):
             },
         )
         self.assertEqual([(problem.row, problem.value) for problem in report.problems], [(5, "A-2"), (6, "")])
-        self.assertIn("An earlier row tells this order otherwise", report.problems[0].reason)
+        self.assertIn("An earlier row says otherwise about this order", report.problems[0].reason)
         self.assertIn("row 4", report.problems[0].remedy)
         self.assertEqual(self.orders(), {"A-1": ("C1", "2024-01-05", "10.5000"), "A-2": ("C2", "2024-01-06", "7.0000")})
 
@@ -154,7 +154,7 @@ class Lines(StoreCase):
         self.assertEqual(self.orders()["W-1"], ("C1", "2024-01-05", "15.0001"))
         told = {problem.row: problem.reason for problem in report.problems}
         self.assertIn("different dates; the earliest counts", told[2])
-        self.assertIn("line of the order otherwise", told[5])
+        self.assertIn("otherwise about this line of the order", told[5])
         self.assertIn("another customer", told[6])
         self.assertEqual([problem.rejected for problem in report.problems], [False, True, True])
         self.assertEqual(self.scalar("SELECT COUNT(*) FROM order_lines WHERE book_id = :book"), 3)
@@ -178,7 +178,7 @@ class Lines(StoreCase):
                     self.assertFalse(told.rejected)
 
 
-class WhoIsWho(StoreCase):
+class Matches(StoreCase):
     CUSTOMERS = ("customer_no", "name", "email", "region")
 
     def people(self) -> dict[str, str]:

@@ -6,10 +6,10 @@ import unittest
 from decimal import Decimal
 
 from goldthread.actions import books, by_hand
-from goldthread.actions.deliver import take_back
+from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.core.records import FileKind, KeyKind, Verdict
 from goldthread.store.books import Holdings
-from goldthread.store.delivery import DeliveryReport
+from goldthread.store.write.delivery import DeliveryReport
 from tests.support import tiny
 from tests.support.sharing import deliver, write_csv
 from tests.support.state import state_of
@@ -58,7 +58,7 @@ class Entries(StoreCase):
         longer = self.bring(FileKind.EVENTS, events, ("2024-03-01", "2024-03-12", "Kiln sale"))
         self.assertEqual((longer.changed, self.held()), (1, Holdings(payments=0, spend=2, events=2)))
         assert longer.delivery_id is not None
-        take_back(self.workspace, self.book, longer.delivery_id)
+        withdraw_delivery(self.workspace, self.book, longer.delivery_id)
         self.assertIn("2024, 3, 9", state_of(self.workspace, self.book)["events"][0])
 
     def test_the_payments_and_the_spend_of_the_small_history(self) -> None:
@@ -68,7 +68,7 @@ class Entries(StoreCase):
         self.assertEqual((spend.added, spend.amount_added), (4, Decimal(215)))
 
 
-class WhoIsWho(StoreCase):
+class Matches(StoreCase):
     def bring(self, *rows: tuple[object, ...]) -> int:
         report = deliver(self.workspace, self.book, write_csv(self.folder / "c.csv", [PEOPLE, *rows]), "office")
         assert report.delivery_id is not None
@@ -82,7 +82,7 @@ class WhoIsWho(StoreCase):
         first = self.bring(("C1", "a@x.example", "Ada", "", "", ""))
         self.bring(("C2", "a@x.example", "Bo", "", "", ""))
         self.assertEqual(set(self.customers()), {"number C1|email a@x.example", "number C2"})
-        take_back(self.workspace, self.book, first)
+        withdraw_delivery(self.workspace, self.book, first)
         self.assertEqual(set(self.customers()), {"number C2|email a@x.example"})
 
     def test_each_field_is_the_newest_that_was_told(self) -> None:
@@ -92,7 +92,7 @@ class WhoIsWho(StoreCase):
         [(known, attributes)] = state_of(self.workspace, self.book)["customers"]
         self.assertIn("'Ada Orme', 'Saltby', 1, 0", known)
         self.assertEqual(attributes, '{"region": "Hills"}')
-        take_back(self.workspace, self.book, second)
+        withdraw_delivery(self.workspace, self.book, second)
         told = self.customers()
         self.assertIn("'Ada', 'Kilnford', 0", told["number C1"])
         self.assertIn("'Ada Orme', ''", told["email a@x.example"])
@@ -100,13 +100,13 @@ class WhoIsWho(StoreCase):
     def test_words_join_across_several_customers_and_part_again(self) -> None:
         self.bring(*((f"C{at}", "", f"P{at}", "", "", "") for at in range(4)))
         ids = self.workspace.orders(self.book.id).orders.customer_id.tolist()
-        first = by_hand.say_of_customers(self.workspace, self.book, ids[:2], Verdict.ONE)
-        second = by_hand.say_of_customers(self.workspace, self.book, [ids[2], ids[3]], Verdict.ONE)
-        by_hand.say_of_customers(self.workspace, self.book, [ids[0], ids[2]], Verdict.ONE)
+        first = by_hand.match_customers(self.workspace, self.book, ids[:2], Verdict.ONE)
+        second = by_hand.match_customers(self.workspace, self.book, [ids[2], ids[3]], Verdict.ONE)
+        by_hand.match_customers(self.workspace, self.book, [ids[0], ids[2]], Verdict.ONE)
         self.assertEqual(set(self.customers()), {"number C0|number C1|number C2|number C3"})
         for said in (first, second):
             assert said.delivery_id is not None
-            take_back(self.workspace, self.book, said.delivery_id)
+            withdraw_delivery(self.workspace, self.book, said.delivery_id)
         self.assertEqual(set(self.customers()), {"number C0|number C2", "number C1", "number C3"})
 
     def test_orders_by_email_follow_the_number_that_claims_it(self) -> None:
@@ -116,7 +116,7 @@ class WhoIsWho(StoreCase):
         claimed = self.bring(("C1", "a@x.example", "Ada", "", "", ""))
         whole = self.workspace.orders(self.book.id).orders
         self.assertEqual((whole.customer_count, whole.counts.tolist()), (1, [1]))
-        take_back(self.workspace, self.book, claimed)
+        withdraw_delivery(self.workspace, self.book, claimed)
         self.assertEqual(set(self.customers()), {"email a@x.example"})
 
 

@@ -13,16 +13,17 @@ from unittest import mock
 import numpy as np
 
 from goldthread.actions import books
-from goldthread.actions.deliver import take_back
-from goldthread.actions.package import bring_book_back, take_book_out
+from goldthread.actions.deliveries import withdraw_delivery
+from goldthread.actions.package import export_book, import_book
 from goldthread.core import limits
-from goldthread.core.book import OrderBook
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.newness import Span, newness_table
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import Span
+from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.newness.table import newness_table
 from goldthread.errors import BookInvalid, TooLarge, UnreadableFile
-from goldthread.store import orders_in
-from tests.core.test_book import columns
+from goldthread.store.write import orders_in
 from tests.support import tiny
+from tests.support.columns import columns
 from tests.support.sharing import deliver
 from tests.support.store import StoreCase
 
@@ -60,18 +61,18 @@ class AtIntake(StoreCase):
             self.assertEqual((set(self.orders()), self.revision()), ({"A-1"}, 1))
             # what was withdrawn makes room again, once the sum comes near the limit
             assert first.delivery_id is not None
-            take_back(self.workspace, self.book, first.delivery_id)
+            withdraw_delivery(self.workspace, self.book, first.delivery_id)
             self.assertEqual(deliver(self.workspace, self.book, too_much).added, 1)
             self.assertEqual(self.scalar("SELECT amount_bound FROM books WHERE id = :book"), 400)
 
     def test_a_book_that_comes_back_is_held_to_the_same(self) -> None:
         deliver(self.workspace, self.book, self.write(("A-1", "C1", "2024-01-05", "5", "paid")))
         package = self.folder / "book.zip"
-        take_book_out(self.workspace, self.book, package, lambda *_progress: None)
+        export_book(self.workspace, self.book, package, lambda *_progress: None)
         for was, becomes in ((b"2024-01-05", b"2201-01-05"), (b"5.0000", b"100000000000.0000")):
             with self.subTest(becomes=becomes), self.assertRaisesRegex(UnreadableFile, "outside the limits"):
                 changed = _changed(package, self.folder / "changed.zip", was, becomes)
-                bring_book_back(self.workspace, changed, f"{self.book.name} {becomes!r}", lambda *_progress: None)
+                import_book(self.workspace, changed, f"{self.book.name} {becomes!r}", lambda *_progress: None)
         self.assertNotIn(
             f"{self.book.name} ", [book.name[: len(self.book.name) + 1] for book in books.list_books(self.workspace)]
         )

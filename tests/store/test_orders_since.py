@@ -8,13 +8,14 @@ import unittest
 from collections.abc import Callable
 from unittest import mock
 
-from goldthread.actions import workspace as shelves
+from goldthread import workspace as shelves
 from goldthread.actions.by_hand import CustomerByHand, OrderByHand, cancel_order, put_customer, put_order
-from goldthread.actions.deliver import take_back
-from goldthread.core.book import Attribute, OrderBook
+from goldthread.actions.deliveries import withdraw_delivery
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import OrderStatus
-from goldthread.store.orders_out import load_book
-from goldthread.store.orders_since import book_since
+from goldthread.store.read.orders_out import load_book
+from goldthread.store.read.orders_since import book_since
 from tests.support.sharing import RAW_TINY, deliver
 from tests.support.store import StoreCase
 from tests.support.tiny import FOLDER
@@ -91,7 +92,7 @@ class BroughtForward(StoreCase):
         def withdraw() -> None:
             delivery = put()
             assert delivery is not None
-            take_back(self.workspace, self.book, delivery)
+            withdraw_delivery(self.workspace, self.book, delivery)
 
         changes: dict[str, Callable[[], object]] = {
             "a new customer": lambda: put_order(

@@ -6,15 +6,20 @@ import json
 import tempfile
 import unittest
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
-from goldthread.actions import books, by_hand
-from goldthread.actions.deliver import take_back
-from goldthread.actions.package import bring_book_back, take_book_out
+from goldthread.actions import books, by_hand, lists
+from goldthread.actions.deliveries import withdraw_delivery
+from goldthread.actions.package import export_book, import_book
+from goldthread.actions.saved_views import list_saved, save_view
 from goldthread.core.records import Verdict
 from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from tests.support import tiny
+from tests.support.asking import keep
 from tests.support.sharing import RAW_TINY, deliver, new_book, shared_workspace, write_csv
 from tests.support.state import state_of
 
@@ -43,19 +48,24 @@ class Packages(unittest.TestCase):
         gone = by_hand.put_order(self.workspace, book, by_hand.OrderByHand("counter", "K1", "C01", "2024-05-05", "1"))
         by_hand.cancel_order(self.workspace, book, "counter", "K0001")
         ids = self.workspace.orders(book.id).orders.customer_id.tolist()
-        by_hand.say_of_customers(self.workspace, book, ids[:2], Verdict.ONE)
+        by_hand.match_customers(self.workspace, book, ids[:2], Verdict.ONE)
         assert gone.delivery_id is not None
-        take_back(self.workspace, book, gone.delivery_id)
+        withdraw_delivery(self.workspace, book, gone.delivery_id)
+        read = read_book(self.workspace, book, ReadingLine(), books.today_of(book))
+        keep(self.workspace, read, [0, 2, 5], "-a list, with “odd” text", "who came back")
+        keep(self.workspace, read, [1], "one")
+        for words in ("first", "second"):
+            save_view(self.workspace, book, "=A view", "cohorts", "period=year&list=one", words)
         return books.find_book(self.workspace, book.id)
 
     def out(self, book: BookRow, name: str = "book.zip") -> Path:
-        take_book_out(self.workspace, book, self.folder / name, quiet)
+        export_book(self.workspace, book, self.folder / name, quiet)
         return self.folder / name
 
     def test_a_book_comes_back_identical_and_can_be_withdrawn_from(self) -> None:
         book = self.full()
         package = self.out(book)
-        back = bring_book_back(self.workspace, package, f"{book.name} back", quiet)
+        back = import_book(self.workspace, package, f"{book.name} back", quiet)
         self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
         self.assertEqual((back.revision, back.currency, back.time_zone), (book.revision, "EUR", "Europe/Lisbon"))
         again = self.out(back, "again.zip")
@@ -69,10 +79,47 @@ class Packages(unittest.TestCase):
                 (one.file_name, one.delivered_at, one.counts), (other.file_name, other.delivered_at, other.counts)
             )
             if one.withdrawn_at is None:
-                take_back(self.workspace, book, one.id)
-                take_back(self.workspace, back, other.id)
+                withdraw_delivery(self.workspace, book, one.id)
+                withdraw_delivery(self.workspace, back, other.id)
             with self.subTest(withdrawn=one.file_name):
                 self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
+
+    def test_views_and_lists_come_along(self) -> None:
+        book = self.full()
+        back = import_book(self.workspace, self.out(book), f"{book.name} back", quiet)
+        views = [
+            [
+                (row.name, row.version, row.stop, row.query, row.words, row.saved_at)
+                for row in list_saved(self.workspace, of)
+            ]
+            for of in (book, back)
+        ]
+        self.assertEqual(views[0], views[1])
+        self.assertEqual([row[1] for row in views[0]], [2, 1])
+        rows = [[replace(row, id=0) for row in lists.list_lists(self.workspace, of)] for of in (book, back)]
+        self.assertEqual(rows[0], rows[1])
+        for row in rows[0]:
+            line = ReadingLine(list=row.name)
+            reads = [read_book(self.workspace, of, line, books.today_of(of)) for of in (book, back)]
+            keys = [[read.orders.customers.key(place) for place in read.history.customers.tolist()] for read in reads]
+            with self.subTest(list=row.name):
+                self.assertEqual(len(keys[0]), row.customer_count)
+                self.assertEqual(keys[0], keys[1])
+
+    def test_a_package_of_the_first_version_comes_back_without_lists(self) -> None:
+        book = self.full()
+        older = self.folder / "older.zip"
+        with zipfile.ZipFile(self.out(book)) as whole, zipfile.ZipFile(older, "w") as made:
+            told = json.loads(whole.read("datapackage.json"))
+            told["version"] = 1
+            later = {"saved_views.csv", "customer_lists.csv", "list_members.csv"}
+            told["resources"] = [each for each in told["resources"] if each["path"] not in later]
+            for name in set(whole.namelist()) - later - {"datapackage.json"}:
+                made.writestr(name, whole.read(name))
+            made.writestr("datapackage.json", json.dumps(told))
+        back = import_book(self.workspace, older, f"{book.name} older", quiet)
+        self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
+        self.assertEqual((lists.list_lists(self.workspace, back), list_saved(self.workspace, back)), ([], []))
 
     def test_the_descriptor_is_a_data_package(self) -> None:
         with zipfile.ZipFile(self.out(self.full())) as package:
@@ -114,7 +161,7 @@ class Packages(unittest.TestCase):
         )
         for path, kind in wrong:
             with self.subTest(path=path.name, kind=kind), self.assertRaises(kind) as told:
-                bring_book_back(self.workspace, path, None, quiet)
+                import_book(self.workspace, path, None, quiet)
             assert isinstance(told.exception, GoldThreadError)
             self.assertTrue(told.exception.remedy)
 
@@ -122,7 +169,7 @@ class Packages(unittest.TestCase):
             raise Stopped("stopped")
 
         with self.assertRaises(Stopped):
-            bring_book_back(self.workspace, package, "never", stop)
+            import_book(self.workspace, package, "never", stop)
         self.assertEqual([book.name for book in books.list_books(self.workspace)], before)
 
 

@@ -9,20 +9,20 @@ from unittest import mock
 
 from sqlalchemy import text
 
-from goldthread.actions import workspace as shelves
+from goldthread import workspace as shelves
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import OrderByHand, put_order
-from goldthread.actions.customer import show_customer
-from goldthread.actions.deliver import take_back
-from goldthread.actions.further import events_of
-from goldthread.actions.questions import HistoryChoice
-from goldthread.actions.reading import Read, read_book
-from goldthread.actions.thread_questions import CustomersQuestion, FiguresQuestion, OrdersQuestion
-from goldthread.actions.thread_sheets import all_orders_sheet, thread_sheet
-from goldthread.actions.workspace import asked_anew, open_workspace
+from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.api.app import create_app
 from goldthread.errors import Outdated
+from goldthread.stops.customer.answer import ask_thread
+from goldthread.stops.customer.question import ThreadQuestion
+from goldthread.stops.events import events_of
+from goldthread.stops.reading import Read, read_book
+from goldthread.stops.reading_line import ReadingLine
 from goldthread.store.revisions import present_revision
+from goldthread.workspace import asked_anew, open_workspace
+from tests.support.asking import sheet_of
 from tests.support.running import Place
 from tests.support.sharing import deliver, new_book, write_csv
 from tests.support.store import HEADER, StoreCase
@@ -34,7 +34,7 @@ class RestoredFromACopy(unittest.TestCase):
         self.addCleanup(place.close)
         workspace = place.workspace()
         book = new_book(workspace)
-        at = f"/api/books/{book.id}/cohorts"
+        at = f"/api/books/{book.id}/ask/cohorts"
 
         def put(number: str, amount: str) -> None:
             rows = [HEADER, (number, "C1", "2024-01-05", amount, "paid")]
@@ -81,31 +81,31 @@ class ChangedMeanwhile(StoreCase):
                 self.second = report.delivery_id or 0
 
     def read(self) -> Read:
-        return read_book(self.workspace, self.book, HistoryChoice(), today_of(self.book))
+        return read_book(self.workspace, self.book, ReadingLine(), today_of(self.book))
 
     def test_every_read_of_details_notices_a_withdrawal(self) -> None:
         read = self.read()
         place = [read.orders.customers.key(row) for row in range(read.orders.customer_count)].index("C1")
         customer = int(read.orders.customer_id[place])
-        take_back(self.workspace, self.book, self.second)
+        withdraw_delivery(self.workspace, self.book, self.second)
         asks: dict[str, Callable[[], object]] = {
-            "every order": lambda: all_orders_sheet(self.workspace, read),
-            "first orders": lambda: thread_sheet(self.workspace, read, OrdersQuestion()),
-            "figures": lambda: thread_sheet(self.workspace, read, FiguresQuestion("source")),
-            "a customer": lambda: show_customer(self.workspace, read, customer),
+            "every order": lambda: sheet_of(self.workspace, read, "orders"),
+            "first orders": lambda: sheet_of(self.workspace, read, "nth"),
+            "figures": lambda: sheet_of(self.workspace, read, "figures", group="source"),
+            "a customer": lambda: ask_thread(self.workspace, read, ThreadQuestion(customer=customer)),
             "events": lambda: events_of(self.workspace, read.shelved),
         }
         for name, ask in asks.items():
             with self.subTest(ask=name), self.assertRaises(Outdated):
                 ask()
-        thread_sheet(self.workspace, read, CustomersQuestion())
-        numbers = all_orders_sheet(self.workspace, self.read()).table.column("order").to_pylist()
+        sheet_of(self.workspace, read, "customers")
+        numbers = sheet_of(self.workspace, self.read(), "orders").table.column("order").to_pylist()
         self.assertEqual(numbers, ["A-1", "A-3", "A-5", "C-6", "C-7"])
 
     def test_a_version_that_was_superseded_keeps_its_number(self) -> None:
         read = self.read()
         put_order(self.workspace, self.book, OrderByHand("shop 0", "A-3", "C0", "2024-01-07", "5"))
-        numbers = all_orders_sheet(self.workspace, read).table.column("order").to_pylist()
+        numbers = sheet_of(self.workspace, read, "orders").table.column("order").to_pylist()
         self.assertEqual(numbers, ["A-1", "A-3", "A-5", "B-2", "B-4", "C-6", "C-7"])
 
     def test_who_asks_is_answered_from_the_book_as_it_is_by_then(self) -> None:
@@ -116,10 +116,10 @@ class ChangedMeanwhile(StoreCase):
         def meanwhile(workspace: shelves.Workspace, book_id: int) -> shelves.Shelved:
             found = whole(workspace, book_id)
             if waiting:
-                take_back(workspace, self.book, waiting.pop())
+                withdraw_delivery(workspace, self.book, waiting.pop())
             return found
 
-        for path in ("threads/every-order/file", "threads/orders?show=source", "cohorts/behind?cohort=2024-01&age=0"):
+        for path in ("ask/orders/file", "ask/nth?show=source", "ask/cohorts/behind?cohort=2024-01&age=0"):
             with self.subTest(path=path), mock.patch.object(shelves.Workspace, "orders", meanwhile):
                 reply = client.get(f"/api/books/{self.book.id}/{path}")
                 self.assertEqual((reply.status_code, waiting), (200, []))

@@ -24,19 +24,19 @@ from alembic.migration import MigrationContext
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.actions.deliver import deliver_file
-from goldthread.actions.workspace import open_workspace, private_database
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.periods import Period
+from goldthread.actions.deliveries import deliver_file
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.errors import NotFound, Unavailable
 from goldthread.processes import POLL_SECONDS, end, is_alive, read_known, write_known, write_private
 from goldthread.settings import Settings
-from goldthread.store.engine import migrate
-from goldthread.store.instance import PrivateDatabase
-from goldthread.store.models import Base
 from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.schema.models import Base
+from goldthread.store.server.engine import migrate
+from goldthread.store.server.instance import PrivateDatabase
 from goldthread.store.snapshot import open_snapshot, save_snapshot
+from goldthread.workspace import open_workspace, private_database
 from tests.support import tiny
 from tests.support.running import Place
 from tests.support.sharing import deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv
@@ -163,7 +163,7 @@ class PrivateDatabases(unittest.TestCase):
 
     def test_a_machine_without_it_is_told_what_to_install(self) -> None:
         with (
-            unittest.mock.patch("goldthread.store.instance.shutil.which", return_value=None),
+            unittest.mock.patch("goldthread.store.server.instance.shutil.which", return_value=None),
             self.assertRaisesRegex(Unavailable, "mariadb-server-core"),
         ):
             self.database().start()

@@ -4,81 +4,17 @@ from __future__ import annotations
 
 import random
 import unittest
-from collections.abc import Callable
-from dataclasses import dataclass
 
 from goldthread.actions import books, by_hand
-from goldthread.actions.deliver import take_back
+from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.core.records import FileKind, OrderStatus, Verdict
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.books import BookRow
 from tests.support import tiny
+from tests.support.planning import HEADERS, Planned, planned
 from tests.support.sharing import RAW_TINY, deliver, new_book, write_csv
 from tests.support.state import state_of
 from tests.support.store import StoreCase
-
-HEADERS = {
-    FileKind.ORDERS: ("order", "customer_no", "date", "amount", "status", "rep"),
-    FileKind.LINES: ("order", "line", "customer_no", "date", "product", "category", "qty", "amount"),
-    FileKind.CUSTOMERS: ("customer_no", "email", "name", "town", "region", "standing"),
-    FileKind.PAYMENTS: ("payment_no", "customer_no", "paid_on", "amount"),
-    FileKind.SPEND: ("month", "channel", "amount"),
-    FileKind.EVENTS: ("from", "until", "label"),
-}
-
-
-@dataclass(frozen=True)
-class Planned:
-    """A delivery of random rows out of small pools, so that deliveries overlap and contradict each other."""
-
-    kind: FileKind
-    source: str
-    rows: tuple[tuple[object, ...], ...]
-
-
-def planned(draw: random.Random) -> Planned:
-    kind = draw.choice(list(HEADERS))
-    person = [f"C{at}" for at in range(6)]
-    email = ["", *(f"p{at}@x.example" for at in range(5))]
-
-    def row() -> tuple[object, ...]:
-        day = f"2024-{draw.randrange(1, 4):02d}-{draw.randrange(1, 28):02d}"
-        amount = draw.choice(("5", "7.50", "0", "-2"))
-        status = draw.choice(("paid", "open", "cancelled"))
-        make: dict[FileKind, Callable[[], tuple[object, ...]]] = {
-            FileKind.ORDERS: lambda: (
-                f"A-{draw.randrange(5)}",
-                draw.choice(person),
-                day,
-                amount,
-                status,
-                draw.choice("MS"),
-            ),
-            FileKind.LINES: lambda: (
-                f"A-{draw.randrange(5)}",
-                draw.randrange(1, 3),
-                "C1",
-                day,
-                "Clay",
-                draw.choice("ab"),
-                1,
-                amount,
-            ),
-            FileKind.CUSTOMERS: lambda: (
-                draw.choice(["", *person]),
-                draw.choice(email),
-                draw.choice(("", "Ada", "Bo")),
-                draw.choice(("", "Kilnford")),
-                draw.choice(("", "Coast", "Hills")),
-                draw.choice(("", "open", "closed")),
-            ),
-            FileKind.PAYMENTS: lambda: (draw.choice(("", "Z1", "Z2")), draw.choice(person), day, amount),
-            FileKind.SPEND: lambda: (day[:7], draw.choice(("web", "post")), amount),
-            FileKind.EVENTS: lambda: (day, "", draw.choice(("kiln sale", "price change"))),
-        }
-        return make[kind]()
-
-    return Planned(kind, draw.choice(("counter", "web")), tuple(row() for _ in range(draw.randrange(1, 7))))
 
 
 class Case(StoreCase):
@@ -100,7 +36,7 @@ class HadItNeverCome(Case):
             for place in gone:
                 delivery = delivered[place]
                 assert delivery is not None
-                take_back(self.workspace, book, delivery)
+                withdraw_delivery(self.workspace, book, delivery)
             for place in came:
                 if place not in gone:
                     self.bring(other, plans[place], place)
@@ -113,7 +49,7 @@ class HadItNeverCome(Case):
         full = state_of(self.workspace, self.book)
         for delivery in ids:
             assert delivery is not None
-            take_back(self.workspace, self.book, delivery)
+            withdraw_delivery(self.workspace, self.book, delivery)
         self.assertEqual(state_of(self.workspace, self.book), empty)
         for source, name in RAW_TINY:
             self.assertIsNotNone(deliver(self.workspace, self.book, tiny.FOLDER / name, source).delivery_id)
@@ -124,16 +60,16 @@ class HadItNeverCome(Case):
         delivery = deliver(self.workspace, self.book, path).delivery_id
         assert delivery is not None
         self.assertEqual(self.workspace.orders(self.book.id).orders.order_count, 1)
-        undone = take_back(self.workspace, self.book, delivery)
+        undone = withdraw_delivery(self.workspace, self.book, delivery)
         self.assertEqual((undone.records_gone, undone.records_back, undone.customers_gone), (1, 0, 1))
         self.assertEqual(self.workspace.orders(self.book.id).orders.customer_count, 0)
         [line] = books.list_deliveries(self.workspace, self.book)
         self.assertIsNotNone(line.withdrawn_at)
         self.assertEqual(books.summarise(self.workspace, self.book).known_sources, [])
         with self.assertRaises(Conflict):
-            take_back(self.workspace, self.book, delivery)
+            withdraw_delivery(self.workspace, self.book, delivery)
         with self.assertRaises(NotFound):
-            take_back(self.workspace, new_book(self.workspace), delivery)
+            withdraw_delivery(self.workspace, new_book(self.workspace), delivery)
 
 
 class ByHand(Case):
@@ -157,7 +93,7 @@ class ByHand(Case):
         self.assertEqual((known.status, known.amount, known.file_name), (OrderStatus.CANCELLED, 11, "order A-1"))
         for report in (cancelled, corrected):
             assert report.delivery_id is not None
-            take_back(self.workspace, self.book, report.delivery_id)
+            withdraw_delivery(self.workspace, self.book, report.delivery_id)
         self.assertEqual(self.told(), first)
         with self.assertRaises(NotFound):
             by_hand.cancel_order(self.workspace, self.book, "web", "A-1")
@@ -177,7 +113,7 @@ class ByHand(Case):
         self.assertIn("'Ada', 'Kilnford', 1, 1", known)
         self.assertIn("Coast", attributes)
         assert marked.delivery_id is not None
-        take_back(self.workspace, self.book, marked.delivery_id)
+        withdraw_delivery(self.workspace, self.book, marked.delivery_id)
         self.assertEqual(state_of(self.workspace, self.book), before)
 
     def test_two_customers_are_joined_parted_and_joined_for_good(self) -> None:
@@ -185,18 +121,18 @@ class ByHand(Case):
         deliver(self.workspace, self.book, write_csv(self.folder / "f.csv", [HEADERS[FileKind.ORDERS], *rows]))
         apart = state_of(self.workspace, self.book)
         ids = self.workspace.orders(self.book.id).orders.customer_id.tolist()
-        said = by_hand.say_of_customers(self.workspace, self.book, ids, Verdict.ONE)
+        said = by_hand.match_customers(self.workspace, self.book, ids, Verdict.ONE)
         whole = self.workspace.orders(self.book.id).orders
         self.assertEqual((whole.customer_count, whole.counts.tolist()), (1, [2]))
         assert said.delivery_id is not None
-        take_back(self.workspace, self.book, said.delivery_id)
+        withdraw_delivery(self.workspace, self.book, said.delivery_id)
         self.assertEqual(state_of(self.workspace, self.book), apart)
-        by_hand.say_of_customers(self.workspace, self.book, ids, Verdict.APART)
+        by_hand.match_customers(self.workspace, self.book, ids, Verdict.APART)
         self.assertEqual(state_of(self.workspace, self.book), apart)
-        by_hand.say_of_customers(self.workspace, self.book, ids, Verdict.ONE)
+        by_hand.match_customers(self.workspace, self.book, ids, Verdict.ONE)
         self.assertEqual(self.workspace.orders(self.book.id).orders.customer_count, 1)
         with self.assertRaises(NotFound):
-            by_hand.say_of_customers(self.workspace, self.book, ids, Verdict.APART)
+            by_hand.match_customers(self.workspace, self.book, ids, Verdict.APART)
 
 
 if __name__ == "__main__":

@@ -8,8 +8,7 @@ import re
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo, available_timezones
 
-from goldthread.actions.workspace import Workspace
-from goldthread.core.periods import to_date
+from goldthread.core.book.days import to_date
 from goldthread.core.records import HIDDEN
 from goldthread.errors import InvalidInput, TooLarge
 from goldthread.store import books as records
@@ -19,6 +18,7 @@ from goldthread.store.books import DeliveryRow as DeliveryRow
 from goldthread.store.books import Holdings as Holdings
 from goldthread.store.books import ProblemGroupRow as ProblemGroupRow
 from goldthread.store.books import ProblemRow as ProblemRow
+from goldthread.workspace import Workspace
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
 _NAME_LENGTH = 120
@@ -58,7 +58,7 @@ def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> 
     plain = checked_name(name, "book")
     if not _CURRENCY.fullmatch(currency):
         raise InvalidInput(
-            f"{currency or 'Nothing'} is no currency code.",
+            f"{currency or 'Nothing'} is not a currency code.",
             remedy="Give three capitals, such as EUR.",
             field="currency",
         )
@@ -92,7 +92,7 @@ def zone(name: str) -> ZoneInfo:
     """A time zone by its IANA name. Raises `InvalidInput`."""
     if name not in _zone_names():
         raise InvalidInput(
-            f"{name or 'Nothing'} is no time zone.",
+            f"{name or 'Nothing'} is not a time zone.",
             remedy="Give an IANA name, such as Europe/Lisbon.",
             field="time_zone",
         )

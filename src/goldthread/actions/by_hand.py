@@ -1,4 +1,4 @@
-"""Changes made by hand: an order, a customer, a word on who is who. Each is a delivery of one, and can be withdrawn."""
+"""Changes made by hand: an order, a customer, a match of customers. Each is a delivery of one, and can be withdrawn."""
 
 from __future__ import annotations
 
@@ -9,24 +9,24 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from goldthread.actions.books import checked_name, zone
-from goldthread.actions.workspace import Workspace
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict, untold
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict, unreported
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
 from goldthread.intake.values import BadValue, Parser
 from goldthread.store.books import BookRow
-from goldthread.store.conflicts import order_changed, something_said
-from goldthread.store.delivery import DeliveryOrder, DeliveryReport, Unless
-from goldthread.store.details import OrderRow as OrderRow
-from goldthread.store.details import order_on_record
-from goldthread.store.doubles import keys_of
-from goldthread.store.faults import tried_again
-from goldthread.store.orders_in import deliver
+from goldthread.store.read.details import OrderRow as OrderRow
+from goldthread.store.read.details import order_on_record
+from goldthread.store.read.duplicates import keys_of
+from goldthread.store.server.faults import tried_again
+from goldthread.store.write.conflicts import order_changed, something_said
+from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Unless
+from goldthread.store.write.orders_in import deliver
+from goldthread.workspace import Workspace
 
 BY_HAND = "by hand"
-"""The source of what is no shop's: customers and words on who is who."""
+"""The source of what is no shop's: customers and matches of customers."""
 SAID_OF_MOST = 20
-"""Customers that one word on who is who may be about."""
+"""Customers that one match may be about."""
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,7 @@ def put_customer(workspace: Workspace, book: BookRow, customer: CustomerByHand) 
     return _deliver(workspace, book, BY_HAND, FileKind.CUSTOMERS, KeyKind.NUMBER, f"customer {shown}", [columns])
 
 
-def say_of_customers(
+def match_customers(
     workspace: Workspace, book: BookRow, customer_ids: Sequence[int], verdict: Verdict, seen: int | None = None
 ) -> DeliveryReport:
     """Say that customers are one, or that they are different people.
@@ -146,8 +146,8 @@ def say_of_customers(
         {"kind": one[0].value, "customer": one[1], "other_kind": other[0].value, "other": other[1], "verdict": verdict}
         for one, other in combinations(keys, 2)
     ]
-    told = " and ".join(key for _, key in keys)
-    name = f"{told}: {'one customer' if verdict is Verdict.ONE else 'kept apart'}"
+    given = " and ".join(key for _, key in keys)
+    name = f"{given}: {'one customer' if verdict is Verdict.ONE else 'kept apart'}"
     return _deliver(
         workspace,
         book,
@@ -182,7 +182,7 @@ def _deliver(
     )
     columns = {column: [row[column] for row in rows] for column in rows[0]}
     piece = Piece(Rows(list(range(1, len(rows) + 1)), columns), [], len(rows))
-    return tried_again(lambda: deliver(workspace.record.engine, wanted, [piece], len(rows), untold))
+    return tried_again(lambda: deliver(workspace.record.engine, wanted, [piece], len(rows), unreported))
 
 
 def _read(field: str, parse: Parser, text: str) -> str:
@@ -196,5 +196,5 @@ def _key_kind(customer: str) -> KeyKind:
     return KeyKind.EMAIL if values.is_email(customer) else KeyKind.NUMBER
 
 
-def _mark(told: bool | None) -> str:
-    return "" if told is None else str(int(told))
+def _mark(given: bool | None) -> str:
+    return "" if given is None else str(int(given))

@@ -1,8 +1,7 @@
-"""Bring a file in, take its rejected rows out, take a delivery back."""
+"""Import a file, download its rejected rows, withdraw a delivery."""
 
 from __future__ import annotations
 
-import csv
 import hashlib
 import logging
 from collections.abc import Iterator, Sequence
@@ -12,20 +11,21 @@ from pathlib import Path
 from typing import Any
 
 from goldthread.actions.books import checked_name, zone
-from goldthread.actions.workspace import Workspace, asked_anew
-from goldthread.core.records import Progress, guarded, untold
+from goldthread.core.records import Progress, unreported
+from goldthread.csv_writer import csv_line
 from goldthread.errors import GoldThreadError, Stopped
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import DelimitedFile, rows_at
 from goldthread.intake.meanings import REASON_COLUMN
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
-from goldthread.store.delivery import DeliveryOrder, RejectedRow
-from goldthread.store.delivery import DeliveryReport as DeliveryReport
-from goldthread.store.faults import tried_again
-from goldthread.store.orders_in import deliver
-from goldthread.store.withdrawing import Withdrawal as Withdrawal
-from goldthread.store.withdrawing import withdraw
+from goldthread.store.server.faults import tried_again
+from goldthread.store.write.delivery import DeliveryOrder, RejectedRow
+from goldthread.store.write.delivery import DeliveryReport as DeliveryReport
+from goldthread.store.write.orders_in import deliver
+from goldthread.store.write.withdrawing import Withdrawal as Withdrawal
+from goldthread.store.write.withdrawing import withdraw
+from goldthread.workspace import Workspace, asked_anew
 
 _HASH_BYTES = 1 << 20
 _log = logging.getLogger(__name__)
@@ -33,7 +33,7 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Errand:
-    """One file on its way into a book. ``rejected_to`` is where a dry run puts the rows that cannot come in."""
+    """One file on its way into a book. ``rejected_to`` is where a dry run puts the rejected rows."""
 
     source: str
     file_name: str
@@ -44,9 +44,9 @@ class Errand:
 
 
 def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: Progress) -> DeliveryReport:
-    """Check every row and bring in those that can come in, all in one transaction.
+    """Check every row and import those that are accepted, all in one transaction.
 
-    A dry run finds out what would come of it and changes nothing. The same content read the same way is brought in once
+    A dry run finds out what would come of it and changes nothing. The same content read the same way is imported once
     per source. Raises `UnreadableFile`, `Stopped` and the store's errors; the book is then unchanged.
     """
     file, reading = errand.file, errand.reading
@@ -82,7 +82,7 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
 
 def bring_forward(workspace: Workspace, book_id: int, progress: Progress) -> None:
     """Have a book that was changed at hand before anybody asks it something. What goes wrong here goes wrong again, and
-    is told, when somebody asks."""
+    is reported when somebody asks."""
     with suppress(Stopped):
         progress("bringing forward", 0, 0)
     try:
@@ -101,13 +101,13 @@ def _taker(file: DelimitedFile, target: Path | None) -> Any:
 
 
 def rejected_csv(header: Sequence[str], rows: Iterator[RejectedRow]) -> Iterator[str]:
-    """Rejected rows as CSV (RFC 4180): as they stand in the file, and why each did not come in beside it."""
+    """Rejected rows as CSV (RFC 4180): as they stand in the file, and the reason of each beside it."""
     own = [name for name in header if name != REASON_COLUMN]
-    yield _csv_line([*own, REASON_COLUMN])
+    yield csv_line([*own, REASON_COLUMN])
     for row in rows:
         cells = [*row.cells, *[""] * len(header)][: max(len(header), len(row.cells))]
         kept = [cell for name, cell in zip(header, cells, strict=False) if name != REASON_COLUMN]
-        yield _csv_line([*kept, row.reasons, *cells[len(header) :]])
+        yield csv_line([*kept, row.reasons, *cells[len(header) :]])
 
 
 def rejected_of_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> tuple[str, Iterator[str]]:
@@ -118,22 +118,9 @@ def rejected_of_delivery(workspace: Workspace, book: BookRow, delivery_id: int) 
     return row.file_name, rejected_csv(header, rejected_of(engine, delivery_id))
 
 
-class _Line:
-    """Takes the one line that a CSV writer writes."""
-
-    text = ""
-
-    def write(self, text: str) -> None:
-        self.text = text
-
-
-def _csv_line(cells: Sequence[str]) -> str:
-    line = _Line()
-    csv.writer(line).writerow([guarded(cell) for cell in cells])
-    return line.text
-
-
-def take_back(workspace: Workspace, book: BookRow, delivery_id: int, progress: Progress = untold) -> Withdrawal:
+def withdraw_delivery(
+    workspace: Workspace, book: BookRow, delivery_id: int, progress: Progress = unreported
+) -> Withdrawal:
     """Withdraw a delivery: the book becomes what it would be had it never come.
 
     Raises `NotFound`, `Conflict`, and what ``progress`` raises; the book is then unchanged.

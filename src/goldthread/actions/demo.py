@@ -1,4 +1,4 @@
-"""Fill a book with the invented supplier's files, brought in like any others."""
+"""Fill a book with the invented supplier's files, imported like any others."""
 
 from __future__ import annotations
 
@@ -6,18 +6,18 @@ import tempfile
 from pathlib import Path
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Errand, deliver_file
-from goldthread.actions.files import open_file
+from goldthread.actions.deliveries import Errand, deliver_file
 from goldthread.actions.looking import known_readings, look_at_table, reading_of
-from goldthread.actions.workspace import Workspace
-from goldthread.core.records import Progress, untold
+from goldthread.actions.uploads import open_file
+from goldthread.core.records import Progress, unreported
 from goldthread.demo.exports import FILES, write_exports
-from goldthread.store.delivery import DeliveryReport
+from goldthread.store.write.delivery import DeliveryReport
+from goldthread.workspace import Workspace
 
 NAME, CURRENCY, TIME_ZONE = "Marlpit & Slip", "EUR", "Europe/Lisbon"
 
 
-def bring_in_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
+def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
     """Bring in every file of the demo supplier. The report has no delivery id when all were there already."""
     known = {book.name: book for book in books.list_books(workspace)}
     book = known.get(NAME) or books.add_book(workspace, NAME, CURRENCY, TIME_ZONE)
@@ -31,7 +31,7 @@ def bring_in_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
             for file in open_file(workspace.settings, export.path, Path(folder) / str(place)):
                 view = look_at_table(file.table(), known=known_readings(workspace, book), source=export.source)
                 errand = Errand(export.source, file.name, view.file, reading_of(view))
-                report = deliver_file(workspace, book, errand, untold)
+                report = deliver_file(workspace, book, errand, unreported)
                 total.delivery_id = report.delivery_id or total.delivery_id
                 for name, count in report.counts().items():
                     setattr(total, name, getattr(total, name) + count)

@@ -1,3 +1,3 @@
-"""What errors of the database and of the disk mean, for whoever tells them."""
+"""What errors of the database and of the disk mean, for whoever reports them."""
 
-from goldthread.store.faults import in_our_words as in_our_words
+from goldthread.store.server.faults import in_our_words as in_our_words

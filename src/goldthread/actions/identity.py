@@ -7,13 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.actions.workspace import Workspace
 from goldthread.core.coverage import Coverage, coverage, shared_customers
-from goldthread.store import doubles as records
 from goldthread.store.books import BookRow
-from goldthread.store.doubles import Double as Double
-from goldthread.store.doubles import Known as Known
-from goldthread.store.doubles import Likeness as Likeness
+from goldthread.store.read import duplicates as records
+from goldthread.store.read.duplicates import Duplicate as Duplicate
+from goldthread.store.read.duplicates import Known as Known
+from goldthread.store.read.duplicates import Likeness as Likeness
+from goldthread.workspace import Workspace
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +37,6 @@ def months_of_sources(workspace: Workspace, book: BookRow) -> Coverage:
     return workspace.answer(shelved, "coverage", lambda: coverage(shelved.orders))
 
 
-def likely_doubles(workspace: Workspace, book: BookRow, offset: int, limit: int) -> tuple[int, list[Double]]:
+def possible_duplicates(workspace: Workspace, book: BookRow, offset: int, limit: int) -> tuple[int, list[Duplicate]]:
     """Customers that look like one: how many groups, and some of them."""
-    return records.likely_doubles(workspace.record.engine, book.id, offset, limit)
+    return records.possible_duplicates(workspace.record.engine, book.id, offset, limit)

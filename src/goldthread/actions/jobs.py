@@ -14,15 +14,15 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
 
-from goldthread.actions.files import SentFile
 from goldthread.actions.looking import FileView
+from goldthread.actions.uploads import SentFile
 from goldthread.core.checks import Check
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, NotFound, Stopped, Unavailable
 from goldthread.store.books import BookRow
-from goldthread.store.delivery import DeliveryReport
-from goldthread.store.faults import in_our_words
-from goldthread.store.withdrawing import Withdrawal
+from goldthread.store.server.faults import in_our_words
+from goldthread.store.write.delivery import DeliveryReport
+from goldthread.store.write.withdrawing import Withdrawal
 
 JOBS_KEPT = 200
 AT_ONCE, WAITING_MOST = 4, 36
@@ -64,7 +64,7 @@ class LookedAt:
 
 Result = DeliveryReport | BookRow | Withdrawal | Made | list[LookedAt] | list[Check]
 Work = Callable[[Progress], Result]
-"""A piece of work: told how to report its progress, it gives what came of it."""
+"""A piece of work: given a way to report its progress, it gives what came of it."""
 
 
 class JobState(StrEnum):
@@ -118,7 +118,7 @@ class JobBoard:
         self._turns = threading.BoundedSemaphore(AT_ONCE)
 
     def start(self, work: Work, *, attended: bool = False) -> Job:
-        """Begin a piece of work; it is told how to report its progress. Raises `Unavailable` when too much waits."""
+        """Begin a piece of work; it is given a way to report its progress. Raises `Unavailable` when too much waits."""
         job = Job(uuid.uuid4().hex, attended)
         with self._lock:
             running = sum(not each.ended.is_set() for each in self._jobs.values())
@@ -139,7 +139,7 @@ class JobBoard:
         with self._lock:
             job = self._jobs.get(job_id)
         if job is None:
-            raise NotFound("That work is not known here.", remedy="Look into the delivery log for what came in.")
+            raise NotFound("That work is not known here.", remedy="Look into the delivery log for what was imported.")
         job.asked = time.monotonic()
         return job
 
@@ -161,16 +161,16 @@ class JobBoard:
             except GoldThreadError as error:
                 job.error, job.state = error, JobState.FAILED
             except Exception as error:
-                told = in_our_words(error)
-                if told is None:
+                known = in_our_words(error)
+                if known is None:
                     _log.exception("A piece of work failed")
-                job.error, job.state = told or _unforeseen(), JobState.FAILED
+                job.error, job.state = known or _unforeseen(), JobState.FAILED
             finally:
                 job.ended.set()
 
 
 def _unforeseen() -> GoldThreadError:
-    return GoldThreadError("The work failed for a reason of ours.", remedy="Nothing was changed. See the log.")
+    return GoldThreadError("Something failed on our side.", remedy="Nothing was changed. See the log.")
 
 
 def _remove_file(job: Job) -> None:

@@ -1,4 +1,4 @@
-"""Look at a file before it goes in: what it seems to be, how its source's last one was read, how it is to be read."""
+"""Look at a file before it is imported: what it seems to be, how its source's last file was read, how it is read."""
 
 from __future__ import annotations
 
@@ -7,10 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from zoneinfo import ZoneInfo
 
-from goldthread.actions.questions import date_words
-from goldthread.actions.workspace import Workspace
-from goldthread.core.periods import to_day
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, untold
+from goldthread.core.book.days import to_day
+from goldthread.core.calendar_words import date_words
+from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, unreported
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
@@ -27,6 +26,7 @@ from goldthread.intake.reading import survey
 from goldthread.intake.values import BadValue, date_parser
 from goldthread.intake.words import usual_status
 from goldthread.store.books import BookRow, Remembered, remembered_readings
+from goldthread.workspace import Workspace
 
 SURVEYED_AT_A_LOOK = 200_000
 """Rows of which a look surveys the dates and amounts; a larger file is surveyed whole before it is delivered."""
@@ -34,7 +34,7 @@ SURVEYED_AT_A_LOOK = 200_000
 
 @dataclass(frozen=True)
 class FileView:
-    """A file before it goes in: its first rows, what it seems to be, and which meanings its columns may take.
+    """A file before it is imported: its first rows, what it seems to be, and which meanings its columns may take.
 
     ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
     ``apart`` when the file is looked at by a bounded process of its own alone.
@@ -52,7 +52,7 @@ class FileView:
 
 
 @dataclass(frozen=True)
-class Told:
+class Given:
     """What somebody said about how a file is read; None and empty leave it to the data and to what is remembered.
 
     None as a column leaves a meaning out.
@@ -66,7 +66,7 @@ class Told:
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
 
 
-NOTHING_TOLD = Told()
+NOTHING_GIVEN = Given()
 
 
 def look_at_table(
@@ -81,7 +81,7 @@ def look_at_table(
 
     ``surveyed`` names the columns to survey where they are not the guessed ones. ``known`` are the readings that the
     book remembers, newest first: the one of ``source`` is taken up again, or the one of a file with the same columns.
-    ``apart`` is told how far a process of its own has come, which then does all the looking.
+    ``apart`` is called with how far a process of its own has come, which then does all the looking.
     """
     file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
     guessed = guess(file.header, file.first_rows, kind)
@@ -92,7 +92,7 @@ def look_at_table(
     misfits: tuple[str, ...] = ()
     if last is not None:
         words = [older.reading["statuses"] for older in reversed(known) if older.source == last.source]
-        remembered = _reading_again(last, {word: status for told in words for word, status in told.items()})
+        remembered = _reading_again(last, {word: status for given in words for word, status in given.items()})
         misfits = _misfits(file, remembered)
         if not misfits:
             guessed = Guess(guessed.kind, dict(remembered.columns), remembered.customer_key)
@@ -118,7 +118,7 @@ def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
 def _last_reading(
     file: DelimitedFile, known: Sequence[Remembered], source: str, kind: FileKind, any_kind: bool
 ) -> Remembered | None:
-    """The reading of a file with the same columns, of the source where one is told; else its last of the kind."""
+    """The reading of a file with the same columns, of the source where one is given; else its last of the kind."""
     alike = [last for last in known if _same_columns(last.header, file.header) and (any_kind or last.kind == kind)]
     if not source:
         return alike[0] if alike else None
@@ -131,14 +131,14 @@ def _same_columns(known: Sequence[str], header: Sequence[str]) -> bool:
 
 
 def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
-    told = last.reading
-    years = told.get("years")
+    given = last.reading
+    years = given.get("years")
     return Reading(
         last.kind,
-        {Meaning(meaning): column for meaning, column in told["columns"].items()},
-        KeyKind(told["customer_key"]),
-        DateForm(told["dates"]),
-        DecimalMark(told["decimal"]),
+        {Meaning(meaning): column for meaning, column in given["columns"].items()},
+        KeyKind(given["customer_key"]),
+        DateForm(given["dates"]),
+        DecimalMark(given["decimal"]),
         TwoDigitYears(years) if years else None,
         {word: OrderStatus(status) for word, status in statuses.items()},
     )
@@ -153,63 +153,63 @@ def _misfits(file: DelimitedFile, remembered: Reading) -> tuple[str, ...]:
     )
 
 
-def reading_of(view: FileView, told: Told = NOTHING_TOLD, progress: Progress | None = None) -> Reading:
+def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress | None = None) -> Reading:
     """How to read a file: what is remembered or guessed, changed where somebody says so.
 
-    How dates and amounts are written is found out over their whole columns unless it is told. Raises `InvalidInput`
-    where it can neither be told from the data nor is remembered, and for status words that nobody has explained.
+    How dates and amounts are written is found out over their whole columns unless it is given. Raises `InvalidInput`
+    where it can neither be found in the data nor is remembered, and for status words that nobody has explained.
     """
     chosen = dict(view.guess.columns)
-    for meaning, column in told.columns.items():
+    for meaning, column in given.columns.items():
         for other in [known for known, name in chosen.items() if name == column]:
             del chosen[other]
         if column is None:
             chosen.pop(meaning, None)
         else:
             chosen[meaning] = column
-    key = told.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
+    key = given.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
     reading = Reading(view.guess.kind, chosen, key).validated(view.file)
     evidence = view.evidence
     surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.STATUS)
     if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
         evidence = (
-            survey_apart(view.file, chosen, None, progress or untold)
+            survey_apart(view.file, chosen, None, progress or unreported)
             if view.apart or view.file.row_estimate >= APART_FROM_ROWS
             else survey(view.file, chosen, None, _quiet)
         )
     last = view.remembered
     return replace(
         reading,
-        dates=told.dates or _told_dates(evidence, last),
-        decimal=told.decimal or _told_mark(evidence, last),
-        years=_told_years(evidence, told.years or (last.years if last else None)),
-        statuses=_told_statuses(evidence, told, last),
+        dates=given.dates or _date_form(evidence, last),
+        decimal=given.decimal or _decimal_mark(evidence, last),
+        years=_two_digit_years(evidence, given.years or (last.years if last else None)),
+        statuses=_status_meanings(evidence, given, last),
     )
 
 
-def _told_dates(evidence: Evidence, last: Reading | None) -> DateForm:
+def _date_form(evidence: Evidence, last: Reading | None) -> DateForm:
     form = evidence.dates.form or (last.dates if last else None)
     if form is None:
         raise InvalidInput(
-            f"Whether the day or the month comes first cannot be told: {read_both_ways(evidence.dates.open)}.",
+            f"It is not clear whether the day or the month comes first: {read_both_ways(evidence.dates.open)}.",
             remedy="Say which it is: dmy or mdy.",
             field="dates",
         )
     return form
 
 
-def _told_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
+def _decimal_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
     mark = evidence.amounts.mark or (last.decimal if last else None)
     if mark is None:
         raise InvalidInput(
-            f"Whether {evidence.amounts.open} has decimals or thousands cannot be told.",
+            f"Whether {evidence.amounts.open} has decimals or thousands is not clear.",
             remedy="Say what stands before the decimals: point or comma.",
             field="decimal",
         )
     return mark
 
 
-def _told_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYears | None:
+def _two_digit_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYears | None:
     if years is None and evidence.dates.years_open:
         raise InvalidInput(
             f"Years have two digits, as in {evidence.dates.short_year}.",
@@ -219,8 +219,8 @@ def _told_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYear
     return years
 
 
-def _told_statuses(evidence: Evidence, told: Told, last: Reading | None) -> dict[str, OrderStatus]:
-    known = status_meanings(evidence, last) | {status_word(word): s for word, s in told.statuses.items()}
+def _status_meanings(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, OrderStatus]:
+    known = status_meanings(evidence, last) | {status_word(word): s for word, s in given.statuses.items()}
     statuses = {word: known[word] for word in sorted(evidence.statuses.counts) if word in known}
     unexplained = [evidence.statuses.words[word] for word in evidence.statuses.counts if word not in statuses]
     if unexplained:
@@ -258,7 +258,7 @@ def encoding_words(file: DelimitedFile) -> str:
 
 
 def _quiet(_rows: int) -> None:
-    """A survey is part of a look, and tells no progress of its own."""
+    """A survey is part of a look, and reports no progress of its own."""
 
 
 def meaning_named(name: str) -> Meaning:

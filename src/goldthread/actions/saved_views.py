@@ -1,24 +1,38 @@
-"""Saved questions: named, versioned; any earlier version can be brought back."""
+"""Saved views: named, versioned; any earlier version can be restored."""
 
 from __future__ import annotations
 
 from goldthread.actions.books import plain_text
-from goldthread.actions.workspace import Workspace
-from goldthread.errors import InvalidInput
-from goldthread.store import saved
+from goldthread.errors import InvalidInput, NotFound
+from goldthread.store import saved_views as saved
 from goldthread.store.books import BookRow
-from goldthread.store.saved import SavedRow as SavedRow
+from goldthread.store.saved_views import SavedRow as SavedRow
+from goldthread.workspace import Workspace
 
 
 def list_saved(workspace: Workspace, book: BookRow) -> list[SavedRow]:
-    """Every version of every saved question, by name, newest version first."""
+    """Every version of every saved view, by name, newest version first."""
     return saved.list_saved(workspace.record.engine, book.id)
 
 
-def save_question(
+def find_view(workspace: Workspace, book: BookRow, name: str, version: int | None = None) -> SavedRow:
+    """A saved view by its name, the newest version unless another is named. Raises `NotFound`."""
+    mine = [row for row in list_saved(workspace, book) if row.name.casefold() == name.strip().casefold()]
+    for row in mine:
+        if version in (None, row.version):
+            return row
+    known = ", ".join(str(row.version) for row in mine)
+    raise NotFound(
+        f"There is no saved view called {name}." if not mine else f"{name} has no version {version}.",
+        remedy=f"Its versions are: {known}." if mine else "Save the view on the page first.",
+        field="view",
+    )
+
+
+def save_view(
     workspace: Workspace, book: BookRow, name: str, stop: str, query: str, words: str, seen: int | None = None
 ) -> SavedRow:
-    """Save a question; a name that is known gets another version.
+    """Save a view; a name that is known gets another version.
 
     ``seen`` is the version that whoever saves has seen last, 0 for none. Raises `InvalidInput`, and `Conflict` when
     another version was saved since.
@@ -32,20 +46,20 @@ def save_question(
         )
     if len(query) > saved.QUERY_LENGTH:
         raise InvalidInput(
-            f"This question takes {len(query)} characters to write down; {saved.QUERY_LENGTH} can be kept.",
-            remedy="Make its condition shorter, or hold the customers and ask of those.",
+            f"This view takes {len(query)} characters to write down; {saved.QUERY_LENGTH} can be kept.",
+            remedy="Make its condition shorter, or keep the customers as a list and use that.",
             field="query",
         )
     return saved.add_version(workspace.record.engine, book.id, kept, stop, query, words, seen)
 
 
-def bring_back(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> SavedRow:
+def restore(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> SavedRow:
     """Make an earlier version the newest one; nothing is lost. Raises `NotFound` or `Conflict`."""
     engine = workspace.record.engine
     row = saved.find_saved(engine, book.id, saved_id)
     return saved.add_version(engine, book.id, row.name, row.stop, row.query, row.words, seen)
 
 
-def forget_question(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> None:
-    """Forget a question with all its versions. Raises `NotFound` or `Conflict`."""
-    saved.forget_saved(workspace.record.engine, book.id, saved_id, seen)
+def delete_view(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> None:
+    """Delete a view with all its versions. Raises `NotFound` or `Conflict`."""
+    saved.delete_saved(workspace.record.engine, book.id, saved_id, seen)

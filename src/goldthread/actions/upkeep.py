@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.actions import files
+from goldthread.actions import uploads as files
 from goldthread.settings import Settings, private_folder
 from goldthread.store import snapshot
 

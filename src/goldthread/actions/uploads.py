@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from goldthread.core.records import Progress, untold
+from goldthread.core.records import Progress, unreported
 from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
 from goldthread.settings import Settings, private_folder
@@ -28,7 +28,7 @@ _PIECE_BYTES = 1 << 20
 class SentFile:
     """A file with its tables; ``name`` is what its sender calls it, and ``token`` what we call it where it is kept.
 
-    ``rejected`` is where a dry run puts the rows that cannot come in.
+    ``rejected`` is where a dry run puts the rejected rows.
     """
 
     name: str
@@ -41,7 +41,7 @@ class SentFile:
         return self.folder / "rejected.csv"
 
     def table(self, sheet: str | None = None) -> Table:
-        """The table of a sheet, the first one unless told. Raises `InvalidInput`."""
+        """The table of a sheet, the first one unless another is named. Raises `InvalidInput`."""
         for table in self.tables:
             if sheet is None or table.name == sheet:
                 return table
@@ -57,10 +57,10 @@ def open_file(settings: Settings, path: Path, folder: Path) -> list[SentFile]:
     """A file on this machine, or the files packed in it. ``folder`` must live as long as they are used."""
     limit = settings.unpacked_limit_mib << 20
     opened = []
-    for place, file in enumerate(unpack(Packed(path.name, path), folder, limit, untold)):
+    for place, file in enumerate(unpack(Packed(path.name, path), folder, limit, unreported)):
         own = folder / f"file-{place}"
         own.mkdir()
-        opened.append(SentFile(file.name, own, tuple(tables_of(file, own, limit, untold))))
+        opened.append(SentFile(file.name, own, tuple(tables_of(file, own, limit, unreported))))
     return opened
 
 

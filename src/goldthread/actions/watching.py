@@ -1,7 +1,7 @@
 """Watch books for changes, whoever makes them: this server, another one, or the command line.
 
 One thread looks after each book that somebody listens to. When the book has changed it is brought forward at once,
-before anybody asks, and the listeners are told that this is under way.
+before anybody asks, and the listeners hear that this is under way.
 """
 
 from __future__ import annotations
@@ -12,9 +12,9 @@ import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from goldthread.actions.workspace import Workspace
 from goldthread.errors import GoldThreadError
 from goldthread.store.revisions import present_revision
+from goldthread.workspace import Workspace
 
 LOOK_EVERY_SECONDS = 0.25
 STREAM_SECONDS = 30.0
@@ -104,7 +104,7 @@ class _Lookout:
             self._changed.wait_for(lambda: self._seen != seen, seconds)
             return self._seen if self._seen != seen else None
 
-    def _tell(self, seen: Seen) -> None:
+    def _write_table(self, seen: Seen) -> None:
         with self._changed:
             self._seen = seen
             self._changed.notify_all()
@@ -115,12 +115,12 @@ class _Lookout:
                 at = present_revision(self._workspace.record.engine, self._book_id)
                 if at.number != self._seen.revision:
                     behind = not self._workspace.has_at_hand(self._book_id, at)
-                    self._tell(Seen(at.number, behind))
+                    self._write_table(Seen(at.number, behind))
                     if behind:
                         try:
                             self._workspace.orders(self._book_id)
                         finally:
-                            self._tell(Seen(at.number, False))
+                            self._write_table(Seen(at.number, False))
             except GoldThreadError as error:
                 _log.info("Book %s cannot be watched: %s", self._book_id, error)
             except Exception:

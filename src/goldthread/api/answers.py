@@ -1,6 +1,6 @@
-"""Answers that are asked for again: told to be the same, or sent again as they were encoded.
+"""Answers that are asked for again: said to be the same, or sent again as they were encoded.
 
-The tag of an answer is made first, of what it depends on: the stamp of the book's revision, the present holds, the day,
+The tag of an answer is made first, of what it depends on: the stamp of the book's revision, the present lists, the day,
 and the question as it was asked. That takes one statement; the work behind the answer is done only for a tag that
 neither the client nor this server has.
 """
@@ -19,8 +19,8 @@ from flask import Response, request
 from goldthread import __version__
 from goldthread.actions import books
 from goldthread.actions.books import BookState
-from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.replies import wants_csv
+from goldthread.workspace import Workspace, asked_anew
 
 KEPT_BYTES = 96 << 20
 _LARGEST_KEPT_BYTES = 16 << 20
@@ -78,7 +78,7 @@ class Answers:
             return known.response(tag)
         encoded = Encoded.of(asked_anew(make))
         if books.find_state(self._workspace, book_id) != state:
-            # what was answered is right, but it may be of a later revision than the tag tells
+            # what was answered is right, but it may be of a later revision than the tag says
             return encoded.response(None)
         self._keep(tag, encoded)
         return encoded.response(tag)
@@ -102,7 +102,7 @@ class Answers:
 
 def _tag(state: BookState) -> str:
     question = (request.full_path, wants_csv())
-    parts = (__version__, state.book.id, state.at.stamp, state.holds, books.today_of(state.book), *question)
+    parts = (__version__, state.book.id, state.at.stamp, state.lists, books.today_of(state.book), *question)
     return hashlib.sha256(repr(parts).encode()).hexdigest()[:32]
 
 

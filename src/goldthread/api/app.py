@@ -1,10 +1,8 @@
-"""The application: security, errors, one blueprint per stop, and the built page."""
+"""The application: security, errors, what can be asked and done, and the built page."""
 
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Mapping
-from http import HTTPStatus
 from pathlib import Path
 from typing import Any
 
@@ -14,33 +12,34 @@ from flask_openapi3 import Info, OpenAPI
 from flask_wtf.csrf import generate_csrf
 
 from goldthread import __version__
-from goldthread.actions.askers import asked_by
 from goldthread.actions.jobs import JobBoard
-from goldthread.actions.sheets import CONTENT_TYPES
-from goldthread.actions.workspace import Workspace, detached_workspace
 from goldthread.api import (
     books,
     changes,
     checks,
-    cohorts,
     conditions,
     customers,
-    holds,
-    intake,
-    newness,
-    saved,
-    threads,
-    who,
+    deliveries,
+    identity,
+    jobs,
+    lists,
+    saved_views,
+    stops,
+    uploads,
 )
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import operation_id
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
 from goldthread.api.security import secure
-from goldthread.api.shapes import ProblemDetails, SessionShape
-from goldthread.errors import GoldThreadError, NotFound
+from goldthread.api.shapes.books import ProblemDetails, SessionShape
+from goldthread.askers import asked_by
+from goldthread.errors import NotFound
 from goldthread.settings import Settings
+from goldthread.stops.sheet import CONTENT_TYPES
+from goldthread.workspace import Workspace, detached_workspace
 
+_QUESTIONS = "/api/books/{book}/ask/"
 _HASHED_FILES_SECONDS = 365 * 24 * 3600
 
 
@@ -59,14 +58,14 @@ def create_app(workspace: Workspace) -> OpenAPI:
     tell_problems(app, workspace.settings)
     app.before_request(_note_asker)
     app.json = StrictJson(app)
-    jobs, answers = JobBoard(), Answers(workspace)
-    app.register_api(books.blueprint(workspace, jobs))
-    app.register_api(intake.blueprint(workspace, jobs))
-    for stop in (cohorts, newness, threads, checks):
-        app.register_api(stop.blueprint(workspace, jobs, answers))
+    board, answers = JobBoard(), Answers(workspace)
+    for working in (books, uploads, deliveries, jobs):
+        app.register_api(working.blueprint(workspace, board))
+    for asking in (stops, checks):
+        app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (who, holds, saved, changes):
+    for action in (identity, lists, saved_views, changes):
         app.register_api(action.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})
@@ -116,15 +115,6 @@ def describe_api() -> dict[str, Any]:
     return _document(app)
 
 
-def asked_of_itself(workspace: Workspace, path: str, query: Mapping[str, Any]) -> bytes:
-    """What the API answers to a question, without a server. Raises `GoldThreadError` for a problem that it tells."""
-    told = create_app(workspace).test_client().get(path, query_string=dict(query))
-    if told.status_code == HTTPStatus.OK:
-        return bytes(told.data)
-    problem = ProblemDetails.model_validate_json(told.data)
-    raise GoldThreadError(problem.detail, remedy=problem.remedy, field=problem.field)
-
-
 def _document(app: OpenAPI) -> dict[str, Any]:
     """OpenAPI 3.1, with what the routes cannot say for themselves: errors, tables beside JSON."""
     document: dict[str, Any] = app.api_doc
@@ -145,7 +135,7 @@ def _document(app: OpenAPI) -> dict[str, Any]:
                 operation["responses"]["200"]["content"] = {
                     kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
                 }
-            if path.endswith(("/cohorts", "/cohorts/behind", "/newness", "/newness/behind")):
+            if "get" in methods and path.startswith(_QUESTIONS) and not path.endswith(("/file", "/recount")):
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}
     return document

@@ -6,7 +6,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 
 def operation_id(*, name: str, path: str, method: str) -> str:
-    """The function's own name; the path and the method are told beside it."""
+    """The function's own name; the path and the method stand beside it."""
     del path, method
     return name.rsplit(".", 1)[-1]
 

@@ -14,12 +14,12 @@ from goldthread.actions import books as actions
 from goldthread.actions import package
 from goldthread.actions.books import BookRow
 from goldthread.actions.jobs import JobBoard, Made, make_file
-from goldthread.actions.workspace import Workspace, asked_anew
 from goldthread.api.blueprints import part
-from goldthread.api.intake_shapes import JobShape
 from goldthread.api.replies import reply, sent_file
-from goldthread.api.shapes import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
+from goldthread.api.shapes.books import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
+from goldthread.api.shapes.intake import JobShape
 from goldthread.core.records import Progress
+from goldthread.workspace import Workspace, asked_anew
 
 
 class PackageForm(BaseModel):
@@ -51,7 +51,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return reply(BookSummaryShape.of_summary(asked_anew(lambda: actions.summarise(workspace, found))))
 
     @api.post("/<int:book>/package", responses={202: JobShape})
-    def take_book_out(path: BookPath) -> Response:
+    def export_book(path: BookPath) -> Response:
         """Take the whole book out as a Frictionless Data Package: a zip of CSVs and their description.
 
         The work goes on after the reply; its file is taken from it.
@@ -62,14 +62,14 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
             return make_file(
                 f"{found.name}.zip",
                 "application/zip",
-                lambda target: package.take_book_out(workspace, found, target, progress),
+                lambda target: package.export_book(workspace, found, target, progress),
             )
 
         return reply(JobShape.of(jobs.start(work)), 202)
 
     @api.post("/package", responses={202: JobShape})
-    def bring_book_back(form: PackageForm) -> Response:
-        """A book of a package that was taken out, under its own name or another; the work goes on after the reply."""
+    def import_book(form: PackageForm) -> Response:
+        """A book of a package that was exported, under its own name or another; the work goes on after the reply."""
         file = sent_file(form.file)
         folder = tempfile.TemporaryDirectory(prefix="package-")
         path = Path(folder.name) / "book.zip"
@@ -78,7 +78,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
 
         def work(progress: Progress) -> BookRow:
             with folder:
-                return package.bring_book_back(workspace, path, form.name or None, progress)
+                return package.import_book(workspace, path, form.name or None, progress)
 
         return reply(JobShape.of(jobs.start(work)), 202)
 

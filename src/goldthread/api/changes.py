@@ -9,9 +9,9 @@ from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
 from goldthread.actions.watching import Seen, Watch
-from goldthread.actions.workspace import Workspace
 from goldthread.api.blueprints import part
-from goldthread.api.shapes import BookPath
+from goldthread.api.shapes.books import BookPath
+from goldthread.workspace import Workspace
 
 ASK_AGAIN_MS = 1_000
 

@@ -6,17 +6,19 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
-from goldthread.actions.conditions import Checked, FieldChoice, check_condition, list_fields
-from goldthread.actions.questions import HistoryChoice
-from goldthread.actions.reading import Read, read_book
-from goldthread.actions.workspace import Workspace
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
 from goldthread.api.problems import describe
 from goldthread.api.replies import reply
-from goldthread.api.shapes import BookPath, Place, ProblemDetails, Shape
-from goldthread.core.conditions import Level
-from goldthread.core.fields import Kind, written_name
+from goldthread.api.shapes.books import BookPath, ProblemDetails
+from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.fields import written_name
+from goldthread.shape import Place, Shape
+from goldthread.stops.conditions import Checked, FieldChoice, check_condition, list_fields
+from goldthread.stops.reading import Read, read_book
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.workspace import Workspace
 
 
 class ConditionQuery(Shape):
@@ -100,7 +102,7 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
 
     def read(book_id: int) -> Read:
         book = books.find_book(workspace, book_id)
-        return read_book(workspace, book, HistoryChoice(), books.today_of(book))
+        return read_book(workspace, book, ReadingLine(), books.today_of(book))
 
     @api.get("/fields", responses={200: FieldsShape})
     def fields(path: BookPath) -> Response:

@@ -5,22 +5,24 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import books, by_hand, who
-from goldthread.actions.workspace import Workspace, asked_anew
+from goldthread.actions import books, by_hand
+from goldthread.actions import identity as who
+from goldthread.actions.reports import ReportShape
 from goldthread.api.blueprints import part
-from goldthread.api.intake_shapes import PageQuery, ReportShape
 from goldthread.api.replies import reply, seen_version
-from goldthread.api.shapes import BookPath
-from goldthread.api.who_shapes import (
+from goldthread.api.shapes.books import BookPath
+from goldthread.api.shapes.identity import (
     CustomerIn,
-    DoubleShape,
-    DoublesShape,
+    DuplicateShape,
+    DuplicatesShape,
     FoundOrderShape,
+    MatchIn,
     OrderIn,
     OrderQuery,
     SourcesShape,
-    WordIn,
 )
+from goldthread.api.shapes.intake import PageQuery
+from goldthread.workspace import Workspace, asked_anew
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
@@ -38,18 +40,18 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
 
         return asked_anew(found)
 
-    @api.get("/doubles", responses={200: DoublesShape})
+    @api.get("/duplicates", responses={200: DuplicatesShape})
     def list_doubles(path: BookPath, query: PageQuery) -> Response:
         """Customers that look like one: the same e-mail under two numbers, the same name in the same town."""
         book = books.find_book(workspace, path.book)
-        total, doubles = who.likely_doubles(workspace, book, query.offset, query.limit)
-        return reply(DoublesShape(total=total, doubles=[DoubleShape.of(double) for double in doubles]))
+        total, duplicates = who.possible_duplicates(workspace, book, query.offset, query.limit)
+        return reply(DuplicatesShape(total=total, duplicates=[DuplicateShape.of(each) for each in duplicates]))
 
-    @api.post("/words", responses={201: ReportShape})
-    def say_of_customers(path: BookPath, body: WordIn) -> Response:
+    @api.post("/matches", responses={201: ReportShape})
+    def match_customers(path: BookPath, body: MatchIn) -> Response:
         """Say that customers are one, or different people; a delivery of one, which can be withdrawn."""
         book = books.find_book(workspace, path.book)
-        said = by_hand.say_of_customers(workspace, book, body.customers, body.verdict, seen_version())
+        said = by_hand.match_customers(workspace, book, body.customers, body.verdict, seen_version())
         return reply(ReportShape.of(said), 201)
 
     @api.get("/orders", responses={200: FoundOrderShape})

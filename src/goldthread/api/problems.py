@@ -12,7 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from goldthread.actions.faults import in_our_words
-from goldthread.api.shapes import ProblemDetails
+from goldthread.api.shapes.books import ProblemDetails
 from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
 from goldthread.settings import Settings
 
@@ -67,16 +67,16 @@ def tell_problems(app: Flask, settings: Settings) -> None:
     @app.errorhandler(DBAPIError)
     @app.errorhandler(OSError)
     def beneath_us(error: DBAPIError | OSError) -> Response:
-        told = in_our_words(error)
-        if told is None:
+        known = in_our_words(error)
+        if known is None:
             return unforeseen(error)
-        _log.error("%s %s", told.detail, error)
-        return ours(told)
+        _log.error("%s %s", known.detail, error)
+        return ours(known)
 
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(_: RequestEntityTooLarge) -> Response:
         limit = settings.upload_limit_mib
-        return ours(TooLarge(f"The file is larger than {limit} MiB.", remedy="Bring it in with goldthread deliver."))
+        return ours(TooLarge(f"The file is larger than {limit} MiB.", remedy="Import it with goldthread deliver."))
 
     @app.errorhandler(CSRFError)
     def forged(error: CSRFError) -> Response:
@@ -101,4 +101,4 @@ def tell_problems(app: Flask, settings: Settings) -> None:
     @app.errorhandler(Exception)
     def unforeseen(_: Exception) -> Response:
         _log.exception("A request failed")
-        return ours(GoldThreadError("The request failed for a reason of ours.", remedy="See the server's log."))
+        return ours(GoldThreadError("Something failed on our side.", remedy="See the server's log."))

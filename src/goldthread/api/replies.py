@@ -12,22 +12,16 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from goldthread.actions.jobs import JobBoard, Made, make_file
-from goldthread.actions.sheets import CONTENT_TYPES, Form, Sheet, hold_size, takes_a_while, write_sheet
-from goldthread.api.intake_shapes import JobShape
-from goldthread.core.limits import REPLY_BYTES_MOST
+from goldthread.api.shapes.intake import JobShape
 from goldthread.core.records import Progress
-from goldthread.errors import InvalidInput, TooLarge
+from goldthread.errors import InvalidInput
+from goldthread.shape import encoded
+from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, limit_size, takes_a_while, write_sheet
 
 
 def reply(shape: BaseModel, status: int = 200) -> Response:
     """A shape as JSON. Raises `TooLarge`."""
-    text = shape.model_dump_json()
-    if len(text) > REPLY_BYTES_MOST:
-        raise TooLarge(
-            f"The answer would take {len(text) >> 20} MiB; {REPLY_BYTES_MOST >> 20} are the most.",
-            remedy="Choose a longer period or fewer groups, or take it as a file.",
-        )
-    return Response(text, status=status, content_type="application/json")
+    return Response(encoded(shape), status=status, content_type="application/json")
 
 
 def wants_csv() -> bool:
@@ -37,17 +31,17 @@ def wants_csv() -> bool:
 
 
 def seen_version() -> int | None:
-    """The version that a change is made of, as ``If-Match`` tells it; None where the client does not care.
+    """The version that a change is made of, as ``If-Match`` names it; None where the client does not care.
 
     Raises `InvalidInput` for a header that no version of ours could be.
     """
     tags = request.if_match
     if not tags or tags.star_tag:
         return None
-    told = next(iter(tags.as_set()), "").removeprefix("W/").strip('"')
-    if not told.isascii() or not told.isdigit() or len(told) > len(str(2**63)):
-        raise InvalidInput("If-Match is no version.", remedy='Send the version as it was given, such as "3".')
-    return int(told)
+    version = next(iter(tags.as_set()), "").removeprefix("W/").strip('"')
+    if not version.isascii() or not version.isdigit() or len(version) > len(str(2**63)):
+        raise InvalidInput("If-Match is not a version.", remedy='Send the version as it was given, such as "3".')
+    return int(version)
 
 
 def sent_file(field: FileStorage | str) -> FileStorage:
@@ -67,7 +61,7 @@ def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
 
 def sheet_reply(sheet: Sheet, form: Form, name: str, jobs: JobBoard) -> Response:
     """A table as a file of a form; where writing it takes a while, the work that does, which gives the file."""
-    hold_size(sheet, form)
+    limit_size(sheet, form)
     if takes_a_while(sheet, form):
 
         def work(progress: Progress) -> Made:

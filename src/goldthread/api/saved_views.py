@@ -1,40 +1,40 @@
-"""Saved questions: named and versioned; earlier versions can be brought back."""
+"""Saved views: named and versioned; an earlier version can be restored."""
 
 from __future__ import annotations
 
 import datetime as dt
 from itertools import groupby
-from typing import Literal
 
 from flask import Response
 from flask_openapi3 import APIBlueprint
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from goldthread.actions import books, saving
-from goldthread.actions.saving import SavedRow
-from goldthread.actions.workspace import Workspace
+from goldthread.actions import books, saved_views
+from goldthread.actions.saved_views import SavedRow
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, seen_version
-from goldthread.api.shapes import BookPath, Id, Shape
-
-SavedStop = Literal["threads", "cohorts", "newness"]
+from goldthread.api.shapes.books import BookPath
+from goldthread.shape import Id, Shape
+from goldthread.stops.registry import STOPS
+from goldthread.stops.saved import question_of
+from goldthread.workspace import Workspace
 
 
 class SavedPath(BookPath):
     saved: Id
 
 
-class QuestionBody(BaseModel):
-    """A question to be saved: ``query`` is that of its address, ``words`` what it says."""
+class ViewBody(BaseModel):
+    """A view to be saved: ``query`` is that of its address, ``words`` what it says."""
 
     name: str
-    stop: SavedStop
+    stop: str = Field(json_schema_extra={"enum": [stop.name for stop in STOPS]})
     query: str
     words: str
 
 
 class VersionShape(Shape):
-    """One version of a saved question (UTC)."""
+    """One version of a saved view (UTC)."""
 
     id: int
     version: int
@@ -55,51 +55,52 @@ class VersionShape(Shape):
         )
 
 
-class SavedQuestionShape(Shape):
-    """A saved question; its newest version comes first."""
+class SavedViewShape(Shape):
+    """A saved view; its newest version comes first."""
 
     name: str
     versions: list[VersionShape]
 
 
-class SavedQuestionsShape(Shape):
-    questions: list[SavedQuestionShape]
+class SavedViewsShape(Shape):
+    views: list[SavedViewShape]
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
-    """The part of the API for saved questions."""
+    """The saved views' part of the API."""
     api = part("saved", "/api/books/<int:book>")
 
     def listed(book_id: int, status: int = 200) -> Response:
-        rows = saving.list_saved(workspace, books.find_book(workspace, book_id))
-        questions = [
-            SavedQuestionShape(name=name, versions=[VersionShape.of(row) for row in versions])
+        rows = saved_views.list_saved(workspace, books.find_book(workspace, book_id))
+        views = [
+            SavedViewShape(name=name, versions=[VersionShape.of(row) for row in versions])
             for name, versions in groupby(rows, key=lambda row: row.name)
         ]
-        return reply(SavedQuestionsShape(questions=questions), status)
+        return reply(SavedViewsShape(views=views), status)
 
-    @api.get("/questions", responses={200: SavedQuestionsShape})
-    def list_questions(path: BookPath) -> Response:
-        """Every saved question with all its versions."""
+    @api.get("/views", responses={200: SavedViewsShape})
+    def list_views(path: BookPath) -> Response:
+        """Every saved view with all its versions."""
         return listed(path.book)
 
-    @api.post("/questions", responses={201: SavedQuestionsShape})
-    def save_question(path: BookPath, body: QuestionBody) -> Response:
-        """Save a question; under a known name it becomes the next version."""
+    @api.post("/views", responses={201: SavedViewsShape})
+    def save_view(path: BookPath, body: ViewBody) -> Response:
+        """Save a view; under a known name it becomes the next version."""
+        question_of(body.stop, body.query)
         book = books.find_book(workspace, path.book)
-        saving.save_question(workspace, book, body.name, body.stop, body.query, body.words, seen_version())
+        saved_views.save_view(workspace, book, body.name, body.stop, body.query, body.words, seen_version())
         return listed(path.book, 201)
 
-    @api.post("/questions/<int:saved>/back", responses={201: SavedQuestionsShape})
-    def bring_back(path: SavedPath) -> Response:
+    @api.post("/views/<int:saved>/restore", responses={201: SavedViewsShape})
+    def restore(path: SavedPath) -> Response:
         """Make an earlier version the newest one."""
-        saving.bring_back(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
+        saved_views.restore(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
         return listed(path.book, 201)
 
-    @api.delete("/questions/<int:saved>", responses={200: SavedQuestionsShape})
-    def forget_question(path: SavedPath) -> Response:
-        """Forget a question with all its versions."""
-        saving.forget_question(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
+    @api.delete("/views/<int:saved>", responses={200: SavedViewsShape})
+    def delete_view(path: SavedPath) -> Response:
+        """Delete a view with all its versions."""
+        saved_views.delete_view(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
         return listed(path.book)
 
     return api

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions.questions import HistoryChoice
-from goldthread.cli.asking import history_options
+from goldthread.cli.asking import reading_options
+from goldthread.stops.reading_line import ReadingLine
 
 
 @click.group("book")
@@ -39,19 +39,18 @@ def book_list() -> None:
         click.echo(f"{known.name}\t{known.currency}\t{known.time_zone}")
 
 
-@click.command("check")
-@history_options
-def check_command(book_name: str, history: HistoryChoice) -> None:
+@reading_options
+def check_command(book_name: str, line: ReadingLine) -> None:
     """Hold the identities of the definitions over every table, and have the database count whole tables again."""
     from goldthread.actions import books
-    from goldthread.actions.checking import check_book
     from goldthread.cli.own import own_workspace
     from goldthread.cli.progress import progress_bar
+    from goldthread.stops.checking import check_book
 
     workspace = own_workspace()
     found = books.find_book(workspace, book_name)
     with progress_bar(found.name) as progress:
-        checks = check_book(workspace, found, history, books.today_of(found), progress)
+        checks = check_book(workspace, found, line, books.today_of(found), progress)
     for check in checks:
         word = "holds" if check.holds else f"FAILS: {check.found}, not {check.expected}"
         click.echo(f"{check.number}. {check.claim}{f' ({check.where})' if check.where else ''}: {word}")
@@ -71,7 +70,7 @@ def export_command(book_name: str, out: Path) -> None:
     workspace = own_workspace()
     found = books.find_book(workspace, book_name)
     with progress_bar(found.name) as progress:
-        package.take_book_out(workspace, found, out, progress)
+        package.export_book(workspace, found, out, progress)
     click.echo(f"{found.name} is in {out}.")
 
 
@@ -79,11 +78,11 @@ def export_command(book_name: str, out: Path) -> None:
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @click.option("--name", help="Of the book, where it is not to be its own.")
 def import_command(file: Path, name: str | None) -> None:
-    """Bring back a book that was taken out."""
+    """Import a book that was exported."""
     from goldthread.actions import package
     from goldthread.cli.own import own_workspace
     from goldthread.cli.progress import progress_bar
 
     with progress_bar(file.name) as progress:
-        book = package.bring_book_back(own_workspace(), file, name, progress)
+        book = package.import_book(own_workspace(), file, name, progress)
     click.echo(f"{book.name} is back.")

@@ -1,4 +1,4 @@
-"""What ``goldthread deliver``, ``deliveries`` and ``withdraw`` do, and how they tell it."""
+"""What ``goldthread deliver``, ``deliveries`` and ``withdraw`` do, and how they report it."""
 
 from __future__ import annotations
 
@@ -11,22 +11,23 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions import books, deliver, looking
+from goldthread.actions import books, looking
+from goldthread.actions import deliveries as deliver
 from goldthread.actions.books import BookRow
-from goldthread.actions.deliver import DeliveryReport, Errand
-from goldthread.actions.files import SentFile, open_file
-from goldthread.actions.looking import FileView, Reading, Told
-from goldthread.actions.tables import plain_amount
-from goldthread.actions.wording import count_words
-from goldthread.actions.workspace import Workspace
-from goldthread.api.intake_shapes import DeliveryShape, ReportShape, WithdrawalShape
+from goldthread.actions.deliveries import DeliveryReport, Errand
+from goldthread.actions.looking import FileView, Given, Reading
+from goldthread.actions.reports import DeliveryShape, ReportShape, WithdrawalShape
+from goldthread.actions.uploads import SentFile, open_file
 from goldthread.cli.own import own_workspace
 from goldthread.cli.progress import progress_bar
+from goldthread.core.money import amount_text
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.errors import InvalidInput
+from goldthread.stops.sentence import count_words
+from goldthread.workspace import Workspace
 
 EXIT_PROBLEMS = 3
-"""Exit code of a delivery that came in with rejected rows; 1 is an error, 2 a wrong call."""
+"""Exit code of a delivery that was imported with rejected rows; 1 is an error, 2 a wrong call."""
 
 
 @dataclass(frozen=True)
@@ -55,34 +56,34 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
     found = books.find_book(workspace, flags.book_name)
     named = (each.partition("=") for each in flags.columns)
     chosen = {looking.meaning_named(name): column or None for name, _, column in named}
-    statuses = dict(map(_status_told, flags.statuses))
-    told = Told(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses)
+    statuses = dict(map(_status_given, flags.statuses))
+    report = Given(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses)
     rows_rejected = 0
     for path in files:
         with tempfile.TemporaryDirectory(prefix="deliver-") as folder:
             for file in open_file(workspace.settings, path, Path(folder)):
-                rows_rejected += _deliver(workspace, found, file, flags, told).rows_rejected
+                rows_rejected += _deliver(workspace, found, file, flags, report).rows_rejected
     if rows_rejected:
         sys.exit(EXIT_PROBLEMS)
 
 
-def _status_told(told: str) -> tuple[str, OrderStatus]:
-    word, _, status = told.rpartition("=")
+def _status_given(report: str) -> tuple[str, OrderStatus]:
+    word, _, status = report.rpartition("=")
     if not word or status not in list(OrderStatus):
         raise InvalidInput(
-            f"{told} does not say what a status means.", remedy=f"Give WORD=STATUS, of {', '.join(OrderStatus)}."
+            f"{report} does not say what a status means.", remedy=f"Give WORD=STATUS, of {', '.join(OrderStatus)}."
         )
     return word, OrderStatus(status)
 
 
-def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: Flags, said: Told) -> DeliveryReport:
+def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: Flags, said: Given) -> DeliveryReport:
     table = file.table(asked.sheet)
     known = [] if asked.guess_anew else looking.known_readings(workspace, book)
     view = looking.look_at_table(table, asked.kind, known=known, source=asked.source)
-    untold = [line for line in view.misfits if not said.columns]
-    if untold:
+    unreported = [line for line in view.misfits if not said.columns]
+    if unreported:
         raise InvalidInput(
-            " ".join([f"{file.name} is not like the last file of {asked.source}.", *untold]),
+            " ".join([f"{file.name} is not like the last file of {asked.source}.", *unreported]),
             remedy="Say it with --column, or give --guess-anew.",
         )
     with progress_bar(file.name) as progress:
@@ -91,15 +92,15 @@ def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: Flags, 
         _tell_reading(file, table.name, view, reading)
     errand = Errand(asked.source, file.name, view.file, reading, asked.dry_run, asked.rejected)
     with progress_bar(file.name) as progress:
-        told = deliver.deliver_file(workspace, book, errand, progress)
-    if asked.rejected is not None and told.delivery_id is not None and told.rows_rejected:
-        _, lines = deliver.rejected_of_delivery(workspace, book, told.delivery_id)
+        report = deliver.deliver_file(workspace, book, errand, progress)
+    if asked.rejected is not None and report.delivery_id is not None and report.rows_rejected:
+        _, lines = deliver.rejected_of_delivery(workspace, book, report.delivery_id)
         _write_lines(asked.rejected, lines)
     if asked.report == "json":
-        click.echo(ReportShape.of(told).model_dump_json())
+        click.echo(ReportShape.of(report).model_dump_json())
     else:
-        _tell_report(file.name, told, book.currency)
-    return told
+        _print_report(file.name, report, book.currency)
+    return report
 
 
 def _write_lines(path: Path, lines: Iterator[str]) -> None:
@@ -118,8 +119,8 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         rest += f" Not read: {', '.join(unread)}." if unread else ""
     if reading.statuses:
         counts = view.evidence.statuses.counts if view.evidence.whole else {}
-        told = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
-        words = (f"{told[word]} is {status}" for word, status in reading.statuses.items())
+        report = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
+        words = (f"{report[word]} is {status}" for word, status in reading.statuses.items())
         rest += f" Statuses: {', '.join(words)}."
     place = f", sheet “{sheet}”" if sheet else ""
     written = f" in {encoding}" if (encoding := looking.encoding_words(view.file)) else ""
@@ -127,44 +128,48 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
     click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}")
 
 
-def _tell_report(name: str, told: DeliveryReport, currency: str) -> None:
-    if told.earlier_delivered_at is not None:
-        click.echo(f"{name}: the same file came in on {told.earlier_delivered_at:%-d %b %Y}. Nothing was changed.")
+def _print_report(name: str, report: DeliveryReport, currency: str) -> None:
+    if report.earlier_delivered_at is not None:
+        click.echo(
+            f"{name}: the same file was imported on {report.earlier_delivered_at:%-d %b %Y}. Nothing was changed."
+        )
         return
     click.echo(
-        f"{name}: {count_words(told.rows_read, 'row')} read, {told.rows_in} in, {told.rows_repeated} repeated, "
-        f"{told.rows_rejected} rejected. {told.added} added, {told.changed} changed, {told.same} the same; "
-        f"{count_words(told.customers_added, 'customer')} new."
+        f"{name}: {count_words(report.rows_read, 'row')} read, {report.rows_in} in, {report.rows_repeated} repeated, "
+        f"{report.rows_rejected} rejected. {report.added} added, {report.changed} changed, {report.same} the same; "
+        f"{count_words(report.customers_added, 'customer')} new."
     )
-    if told.first_date is not None and told.last_date is not None:
-        click.echo(f"  {told.first_date.isoformat()} to {told.last_date.isoformat()}; {_amounts(told, currency)}.")
-    for change in told.changes[:5]:
-        click.echo(f"  changed: {change.number}, {change.was} becomes {change.becomes}.")
-    _tell_problems(told)
-    if told.dry_run:
-        click.echo("  This was a dry run. Nothing was changed.")
-    elif told.delivery_id is None:
-        click.echo("  No row could come in. Nothing was changed.")
-
-
-def _amounts(told: DeliveryReport, currency: str) -> str:
-    parts = [f"{plain_amount(told.amount_added)} {currency} added"]
-    if told.changed:
-        parts.append(f"{plain_amount(told.amount_changed)} by changes")
-    if told.negative:
-        parts.append(
-            f"{told.negative} below nothing, {plain_amount(told.amount_negative)} in all, which count as they are"
+    if report.first_date is not None and report.last_date is not None:
+        click.echo(
+            f"  {report.first_date.isoformat()} to {report.last_date.isoformat()}; {_amounts(report, currency)}."
         )
-    if told.zero:
-        parts.append(f"{told.zero} of 0, which count as orders")
+    for change in report.changes[:5]:
+        click.echo(f"  changed: {change.number}, {change.was} becomes {change.becomes}.")
+    _print_problems(report)
+    if report.dry_run:
+        click.echo("  This was a dry run. Nothing was changed.")
+    elif report.delivery_id is None:
+        click.echo("  Every row was rejected. Nothing was changed.")
+
+
+def _amounts(report: DeliveryReport, currency: str) -> str:
+    parts = [f"{amount_text(report.amount_added)} {currency} added"]
+    if report.changed:
+        parts.append(f"{amount_text(report.amount_changed)} by changes")
+    if report.negative:
+        parts.append(
+            f"{report.negative} below nothing, {amount_text(report.amount_negative)} in all, which count as they are"
+        )
+    if report.zero:
+        parts.append(f"{report.zero} of 0, which count as orders")
     return ", ".join(parts)
 
 
-def _tell_problems(told: DeliveryReport) -> None:
-    if told.problem_count > len(told.problems):
-        for group in sorted(told.groups.values(), key=lambda group: -group.count):
+def _print_problems(report: DeliveryReport) -> None:
+    if report.problem_count > len(report.problems):
+        for group in sorted(report.groups.values(), key=lambda group: -group.count):
             click.echo(f"  {count_words(group.count, 'row')}, {group.column}: {group.reason} {group.remedy}")
-    for problem in told.problems[:200]:
+    for problem in report.problems[:200]:
         where = f"row {problem.row}" + (f", {problem.column} “{problem.value}”" if problem.column else "")
         click.echo(f"  {where}: {problem.reason} {problem.remedy}")
 
@@ -195,11 +200,11 @@ def _log_line(row: books.DeliveryRow) -> Sequence[str]:
     )
 
 
-def take_back(delivery: int, book_name: str, report: str) -> None:
-    """Withdraw a delivery, and tell what that undid."""
+def withdraw_delivery(delivery: int, book_name: str, report: str) -> None:
+    """Withdraw a delivery, and report what that undid."""
     workspace = own_workspace()
     with progress_bar(f"delivery {delivery}") as progress:
-        undone = deliver.take_back(workspace, books.find_book(workspace, book_name), delivery, progress)
+        undone = deliver.withdraw_delivery(workspace, books.find_book(workspace, book_name), delivery, progress)
     if report == "json":
         click.echo(WithdrawalShape.of(undone).model_dump_json())
         return

@@ -30,9 +30,7 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
 @click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
-@click.option(
-    "--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rows that cannot come in."
-)
+@click.option("--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rejected rows.")
 @click.option("--report", type=_FORMS, default="text")
 def deliver_command(files: tuple[Path, ...], **flags: Any) -> None:
     """Bring files into a book: CSV, XLSX, ODS, JSON, Parquet, gzip or zip of them. Exit code 3: rows rejected."""
@@ -57,6 +55,6 @@ def deliveries_command(book_name: str, report: str) -> None:
 @click.option("--report", type=_FORMS, default="text")
 def withdraw_command(delivery: int, book_name: str, report: str) -> None:
     """Withdraw a delivery by its number in the log: the book becomes what it would be had it never come."""
-    from goldthread.cli.delivered import take_back
+    from goldthread.cli.delivered import withdraw_delivery
 
-    take_back(delivery, book_name, report)
+    withdraw_delivery(delivery, book_name, report)

@@ -1,4 +1,4 @@
-"""``goldthread``: the commands, and how errors are told on a terminal.
+"""``goldthread``: the commands, and how errors are shown on a terminal.
 
 Each command lives in a module that is imported when the command is called: help and wrong calls come at once.
 """
@@ -18,11 +18,11 @@ COMMANDS = {
     "book": ("books", "book_group", "Books: bodies of orders with one currency."),
     "check": ("books", "check_command", "Hold every identity, and have the database count again."),
     "database": ("serving", "database_group", "The private database under the folder of running data."),
-    "deliver": ("delivering", "deliver_command", "Bring files of one source into a book."),
+    "deliver": ("delivering", "deliver_command", "Import files of one source into a book."),
     "deliveries": ("delivering", "deliveries_command", "The delivery log, newest first."),
     "down": ("serving", "down_command", "Stop the server and its database."),
-    "export": ("books", "export_command", "Take a whole book out as a Frictionless Data Package."),
-    "import": ("books", "import_command", "Bring back a book that was taken out."),
+    "export": ("books", "export_command", "Export a whole book as a Frictionless Data Package."),
+    "import": ("books", "import_command", "Import a book that was exported."),
     "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
     "serve": ("serving", "serve_command", "Serve the page and the API until ended."),
     "up": ("serving", "up_command", "Start the database and the server in the background."),
@@ -32,7 +32,7 @@ COMMANDS = {
 
 
 class _Commands(click.Group):
-    """Finds commands when they are called, and tells our errors as a terminal does."""
+    """Finds commands when they are called, and shows our errors as a terminal does."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:  # noqa: ARG002 - the group's own signature
         return sorted(COMMANDS)

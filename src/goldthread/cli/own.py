@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import click
 
-from goldthread.actions.workspace import Workspace, open_workspace
 from goldthread.settings import load_settings
+from goldthread.workspace import Workspace, open_workspace
 
 
 def own_workspace() -> Workspace:

@@ -9,14 +9,14 @@ from typing import Any
 
 import click
 
-from goldthread.core.records import Progress, untold
+from goldthread.core.records import Progress, unreported
 
 
 @contextmanager
 def progress_bar(label: str) -> Iterator[Progress]:
     """A bar on a terminal; nothing where the output is not read by a person."""
     if not sys.stderr.isatty():
-        yield untold
+        yield unreported
         return
     with click.progressbar(length=1000, label=label, file=sys.stderr, item_show_func=_phase) as bar:
 

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import json
 import logging
-import resource
 import socket
 import subprocess
 import sys
 import time
-from contextlib import suppress
 from pathlib import Path
 
 import click
@@ -18,10 +16,6 @@ from goldthread.errors import Unavailable
 from goldthread.processes import POLL_SECONDS, alone, end, write_known
 from goldthread.settings import Settings, load_settings
 
-REQUESTS_AT_ONCE = 12
-CONNECTIONS_MOST = 2_000
-_IDLE_SECONDS = 75
-"""A browser keeps connections open that it does not use; one that nobody uses for so long is closed."""
 _PORTS_TRIED = 40
 _START_LIMIT_SECONDS = 60
 _LOCK = "lock"
@@ -31,36 +25,15 @@ _LOCK = "lock"
 @click.option("--address-file", type=click.Path(dir_okay=False, path_type=Path), help="Where to write the address.")
 def serve_command(address_file: Path | None) -> None:
     """Serve the page and the API until ended. Takes another port when the usual one is taken, and says which."""
-    import waitress
-
-    from goldthread.actions.upkeep import clean_up
-    from goldthread.actions.watching import MOST_STREAMS
-    from goldthread.actions.workspace import open_workspace
-    from goldthread.api.app import create_app
     from goldthread.cli.own import own_process
+    from goldthread.server import make_server
 
     own_process()
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     settings = load_settings()
-    _allow_many_connections()
     listener = _listen(settings)
     port = listener.getsockname()[1]
-    clean_up(settings)
-    app = create_app(open_workspace(settings))
-    server = waitress.create_server(
-        app,
-        sockets=[listener],
-        # every stream of changes holds a thread of its own
-        threads=REQUESTS_AT_ONCE + MOST_STREAMS,
-        connection_limit=CONNECTIONS_MOST,
-        asyncore_use_poll=True,
-        # so that a question whose asker has gone away is noticed
-        channel_request_lookahead=1,
-        ident="Gold Thread",
-        channel_timeout=_IDLE_SECONDS,
-        max_request_body_size=(settings.upload_limit_mib + 1) << 20,
-        clear_untrusted_proxy_headers=True,
-    )
+    server = make_server(settings, listener)
     address = f"http://{settings.host}:{port}"
     click.echo(f"Gold Thread is at {address}")
     if address_file is not None:
@@ -74,8 +47,8 @@ def serve_command(address_file: Path | None) -> None:
 @click.option("--demo", is_flag=True, help="Fill the demo book, through the same intake as any other file.")
 def up_command(demo: bool) -> None:
     """Start the database and the server in the background; a server that runs already is started anew."""
-    from goldthread.actions.workspace import private_database
     from goldthread.cli.own import own_process
+    from goldthread.workspace import private_database
 
     own_process()
     settings = load_settings()
@@ -90,12 +63,12 @@ def up_command(demo: bool) -> None:
 
 
 def _fill_demo(settings: Settings) -> None:
-    from goldthread.actions.demo import bring_in_demo
-    from goldthread.actions.workspace import open_workspace
+    from goldthread.actions.demo import import_demo
     from goldthread.cli.progress import progress_bar
+    from goldthread.workspace import open_workspace
 
     with progress_bar("demo") as progress:
-        report = bring_in_demo(open_workspace(settings), progress)
+        report = import_demo(open_workspace(settings), progress)
     click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
 
 
@@ -127,7 +100,7 @@ def _started(settings: Settings) -> str:
 @click.command("down")
 def down_command() -> None:
     """Stop the server and its database."""
-    from goldthread.actions.workspace import private_database
+    from goldthread.workspace import private_database
 
     settings = load_settings()
     with alone(settings.var / _LOCK):
@@ -144,8 +117,8 @@ def database_group() -> None:
 @database_group.command("up")
 def database_up() -> None:
     """Start it, or find it running."""
-    from goldthread.actions.workspace import private_database
     from goldthread.cli.own import own_process
+    from goldthread.workspace import private_database
 
     own_process()
     address = private_database(load_settings()).start()
@@ -155,7 +128,7 @@ def database_up() -> None:
 @database_group.command("down")
 def database_down() -> None:
     """Stop it."""
-    from goldthread.actions.workspace import private_database
+    from goldthread.workspace import private_database
 
     stopped = private_database(load_settings()).stop()
     click.echo("The database has stopped." if stopped else "The database was not running.")
@@ -164,19 +137,9 @@ def database_down() -> None:
 @click.command("openapi")
 def openapi_command() -> None:
     """Print the description of the HTTP interface (OpenAPI 3.1)."""
-    from goldthread.api.app import describe_api
+    from goldthread.server import describe_api
 
     click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
-
-
-def _allow_many_connections() -> None:
-    """Each connection is an open file, and processes may begin with few."""
-    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
-    wanted = 2 * CONNECTIONS_MOST
-    if soft != resource.RLIM_INFINITY and soft < wanted:
-        with suppress(ValueError, OSError):
-            most = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
-            resource.setrlimit(resource.RLIMIT_NOFILE, (most, hard))
 
 
 def _listen(settings: Settings) -> socket.socket:

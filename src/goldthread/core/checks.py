@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.core.cohorts import CohortTable
-from goldthread.core.history import History
-from goldthread.core.lapse import LapseRule
-from goldthread.core.newness import Measure, NewnessTable, Side, stretch_behind
-from goldthread.core.periods import AgeKind
-from goldthread.core.standing import Standing, standing
-from goldthread.core.threads import gap_count, rank
+from goldthread.core.choices import AgeKind, Measure, Side
+from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.history.history import History
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.standing import Standing, standing
+from goldthread.core.newness.stretches import stretch_behind
+from goldthread.core.newness.table import NewnessTable
+from goldthread.core.threads.gaps import gap_count, rank
 
 
 @dataclass(frozen=True)

@@ -66,7 +66,7 @@ class Firsts(StrEnum):
 
 
 class Span(StrEnum):
-    """The length of a period in which new and returning are told apart."""
+    """The length of a period in which new and returning are split."""
 
     DAY = "day"
     WEEK = "week"
@@ -76,7 +76,7 @@ class Span(StrEnum):
 
 
 class Measure(StrEnum):
-    """What of a period is told apart."""
+    """What of a period is split."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"

@@ -8,8 +8,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import OrderBook
-from goldthread.core.periods import Period
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import Period
 
 NEIGHBOURS = 6
 """Months on either side that say what is usual for a month."""
@@ -61,10 +61,10 @@ class Coverage:
         """The most orders in the same month of the year before or after; −1 where the source has neither year."""
         season = np.full(self.orders.shape, -1, np.int64)
         known = ~np.isnan(self.usual)
-        told = np.where(known, self.orders, -1)
+        orders = np.where(known, self.orders, -1)
         later, earlier = season[:, MONTHS_OF_YEAR:], season[:, :-MONTHS_OF_YEAR]
-        np.maximum(later, told[:, :-MONTHS_OF_YEAR], out=later)
-        np.maximum(earlier, told[:, MONTHS_OF_YEAR:], out=earlier)
+        np.maximum(later, orders[:, :-MONTHS_OF_YEAR], out=later)
+        np.maximum(earlier, orders[:, MONTHS_OF_YEAR:], out=earlier)
         return season
 
     @property

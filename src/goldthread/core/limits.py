@@ -1,7 +1,7 @@
 """Every limit of the definitions in one place (``docs/definitions.md``, 1.9).
 
-They are held where something comes in: at intake, in the reading line, and in every answer. What is inside them can be
-counted and summed without a check: no sum of ten-thousandths leaves 63 bits.
+They are checked wherever something comes from outside: at intake, in the reading line, and in every answer. What is
+inside them can be counted and summed without a check: no sum of ten-thousandths leaves 63 bits.
 """
 
 from __future__ import annotations
@@ -42,14 +42,14 @@ def as_of_date(date: dt.date) -> dt.date:
     return date
 
 
-def hold_cells(count: int, *, most: int | None = None, remedy: str, field: str) -> None:
+def limit_cells(count: int, *, most: int | None = None, remedy: str, field: str) -> None:
     """Raises `TooLarge` for a table of more cells than may be; ``remedy`` says what to choose instead."""
     limit = CELLS_MOST if most is None else most
     if count > limit:
         raise TooLarge(f"That would be {count} cells; {limit} are the most.", remedy=remedy, field=field)
 
 
-def hold_groups(count: int, most: int, field: str) -> None:
+def limit_groups(count: int, most: int, field: str) -> None:
     """Raises `TooLarge` for more groups than a reply may tell apart."""
     if count > most:
         raise TooLarge(
@@ -59,7 +59,7 @@ def hold_groups(count: int, most: int, field: str) -> None:
         )
 
 
-def hold_periods(count: int) -> None:
+def limit_periods(count: int) -> None:
     """Raises `TooLarge` for a table of more periods than may be."""
     if count > PERIODS_MOST:
         raise TooLarge(

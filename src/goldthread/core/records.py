@@ -1,4 +1,4 @@
-"""The records of a book as a file tells them, and what can be wrong with one (``docs/definitions.md``, section 1)."""
+"""The records of a book as a file gives them, and what can be wrong with one (``docs/definitions.md``, section 1)."""
 
 from __future__ import annotations
 
@@ -44,10 +44,10 @@ class Verdict(StrEnum):
 
 
 Progress = Callable[[str, int, int], None]
-"""Told the phase of a piece of work, how much of it is done, and of how much; may raise `Stopped`."""
+"""Called with the phase of a piece of work, how much of it is done, and of how much; may raise `Stopped`."""
 
 
-def untold(_phase: str, _done: int, _total: int) -> None:
+def unreported(_phase: str, _done: int, _total: int) -> None:
     """Progress of work that nobody follows."""
 
 
@@ -55,8 +55,8 @@ def untold(_phase: str, _done: int, _total: int) -> None:
 class Problem:
     """A row with something wrong: where, what, why, and what to do.
 
-    ``row`` counts the file's rows from 1, the header being row 1. ``rejected`` is false where the row came in
-    all the same and only deserves a second look.
+    ``row`` counts the file's rows from 1, the header being row 1. ``rejected`` is false where the row was
+    imported all the same and only needs checking.
     """
 
     row: int
@@ -94,7 +94,7 @@ class Rows:
 
 @dataclass(frozen=True)
 class Piece:
-    """Some rows of a file: those that can come in, what is wrong with others, and how many were read."""
+    """Some rows of a file: those that are accepted, what is wrong with others, and how many were read."""
 
     rows: Rows
     problems: list[Problem]

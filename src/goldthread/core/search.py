@@ -1,7 +1,7 @@
 """Find customers by any part of what they can be found by, while somebody types.
 
 All folded texts lie in one run of bytes, a line for each customer, each part of it after a tab. For every two, three
-and four neighbouring bytes a map tells in which blocks of lines they occur (all share a table of hashed places, so a
+and four neighbouring bytes a map shows in which blocks of lines they occur (all share a table of hashed places, so a
 block may be named in vain, never missed). A search looks only into blocks that have all of them for all its words,
 stops when it has seen enough, and ranks what it found: the whole text, then the beginning of a part, then the beginning
 of a word, then any place.
@@ -17,7 +17,7 @@ from itertools import islice
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.texts import TextColumn
+from goldthread.core.book.texts import TextColumn
 
 PART, WORD, END = b"\t", b" ", b"\n"
 _BLOCK_LINES = 64

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from lark.exceptions import UnexpectedInput
 
-from goldthread.core.fields import Field, Kind, written_name
+from goldthread.core.choices import Kind
+from goldthread.core.history.fields import Field, written_name
 from goldthread.cql2.reading import LONGEST, grammar
 
 MOST = 12

@@ -8,7 +8,9 @@ from collections.abc import Callable, Mapping
 from decimal import Decimal
 from fractions import Fraction
 
-from goldthread.core.conditions import (
+from goldthread.core.book.days import to_day
+from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import (
     And,
     Between,
     Compare,
@@ -22,14 +24,13 @@ from goldthread.core.conditions import (
     OneOf,
     Or,
 )
-from goldthread.core.fields import Field, Kind
-from goldthread.core.periods import to_day
+from goldthread.core.history.fields import Field
+from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.cql2.nodes import Node, Property, Value
 from goldthread.cql2.reading import date_at
 from goldthread.errors import ConditionInvalid
 
 MOST_COMPARISONS = 200
-_MINOR = 10_000
 _TEXTS = (Kind.TEXT, Kind.LABEL)
 _COMPARED = {"=": "is", "<>": "is not", "<": "is below", ">": "is above", "<=": "is at most", ">=": "is at least"}
 _DATED = {"<": "is before", ">": "is after", "<=": "is not after", ">=": "is not before"}
@@ -105,13 +106,13 @@ def _literal(field: Field, value: Value) -> Literal:
             return Fraction(to_day(date))
         raise ConditionInvalid(f"{field.title} is a date.", remedy="Write it as DATE('2026-10-31').", at=value.at)
     if isinstance(given, Decimal):
-        return Fraction(given) * (_MINOR if field.kind is Kind.MONEY else 1)
+        return Fraction(given) * (MINOR_PER_UNIT if field.kind is Kind.MONEY else 1)
     raise ConditionInvalid(f"{field.title} is a number.", remedy="Write it without quotes, such as 12.5.", at=value.at)
 
 
 def _pattern(field: Field, value: Value) -> str:
     if field.kind not in _TEXTS:
-        raise ConditionInvalid(f"{field.title} is no text, which LIKE needs.", remedy="Use = or <.", at=value.at)
+        raise ConditionInvalid(f"{field.title} is not a text, which LIKE needs.", remedy="Use = or <.", at=value.at)
     if not isinstance(value.value, str):
         raise ConditionInvalid(
             "LIKE needs a pattern.", remedy="Write it in single quotes, with % for any text.", at=value.at
@@ -144,13 +145,13 @@ def in_words(node: Node, fields: Mapping[str, Field]) -> str:
             ]
             return f" {node.op} ".join(nested)
         case Node("not", (Node("isNull") as inner,)):
-            return f"{_field(inner, fields).title} is told"
+            return f"{_field(inner, fields).title} is filled in"
         case Node("not", (Node() as inner,)):
             return f"not ({in_words(inner, fields)})"
     field = _field(node, fields)
     values = [_said(arg.value) for arg in node.args if isinstance(arg, Value)]
     said_so: dict[str, Callable[[], str]] = {
-        "isNull": lambda: "is not told",
+        "isNull": lambda: "is blank",
         "like": lambda: _like_words(str(values[0])),
         "in": lambda: f"is {', '.join(values[:-1])}{' or ' if len(values) > 1 else ''}{values[-1]}",
         "between": lambda: f"is {values[0]} to {values[1]}",

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from goldthread.core.fields import written_name
+from goldthread.core.history.fields import written_name
 from goldthread.errors import ConditionInvalid
 
 DEEPEST = 40
@@ -109,5 +109,5 @@ def as_json_text(node: Node) -> str:
 
 def _number(value: Any) -> float | int:
     if not isinstance(value, Decimal):
-        raise ConditionInvalid("That is no value of a condition.", remedy="Give a text, a number or a date.", at=0)
+        raise ConditionInvalid("That is not a value of a condition.", remedy="Give a text, a number or a date.", at=0)
     return int(value) if value == value.to_integral_value() else float(value)

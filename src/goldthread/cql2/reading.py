@@ -1,4 +1,4 @@
-"""Condition texts read by the grammar; what cannot be read is told with the character where it stops making sense."""
+"""Condition texts read by the grammar; what cannot be read is reported with the character where sense ends."""
 
 from __future__ import annotations
 
@@ -129,7 +129,7 @@ def date_at(text: str, at: int) -> dt.date:
         return dt.date.fromisoformat(text)
     except ValueError:
         raise ConditionInvalid(
-            f"{text or 'Nothing'} is no date.", remedy="Write it as DATE('2026-10-31').", at=at
+            f"{text or 'Nothing'} is not a date.", remedy="Write it as DATE('2026-10-31').", at=at
         ) from None
 
 

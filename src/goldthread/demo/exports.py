@@ -60,11 +60,11 @@ FILES = (
     "spend.csv",
     "events.csv",
 )
-"""The names under which the files come in, in the order in which they do."""
+"""The names of the files, in the order in which they are imported."""
 
 
 def write_exports(folder: Path) -> list[Export]:
-    """Write all files, in the order in which they would be brought in."""
+    """Write all files, in the order in which they would be imported."""
     customers, orders = make_history()
     studio = _studio_in_two_sources(customers)
     studio.name = DOUBLE_STUDIO

@@ -45,7 +45,7 @@ def read_pieces_apart(
 
 
 def look_apart(path: Path, typed: bool, progress: Progress) -> DelimitedFile:
-    """As `look`, by another process. Raises what ``progress`` raises, which is told now and then."""
+    """As `look`, by another process. Raises what ``progress`` raises, which is called now and then."""
     with turn(progress):
         return cast("DelimitedFile", _answer(_telling(progress, 0), _look, path, typed))
 
@@ -53,7 +53,7 @@ def look_apart(path: Path, typed: bool, progress: Progress) -> DelimitedFile:
 def survey_apart(
     file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None, progress: Progress
 ) -> Evidence:
-    """As `survey`, by another process. Raises what ``progress`` raises, which is told now and then."""
+    """As `survey`, by another process. Raises what ``progress`` raises, which is called now and then."""
     with turn(progress):
         advance = _telling(progress, file.row_estimate)
         return cast("Evidence", _answer(advance, _survey, file, dict(columns), most_rows))
@@ -69,7 +69,7 @@ def _answer(advance: Callable[[int], None], task: Callable[..., Any], *arguments
 
 
 def _asked(advance: Callable[[int], None], task: Callable[..., Any], *arguments: Any) -> Generator[Any]:
-    """What a task gives, one by one. ``advance`` is told the rows behind, and the same again while nothing comes."""
+    """What a task gives, one by one. ``advance`` is called with the rows done, also while nothing comes."""
     with subprocess.Popen(
         [sys.executable, "-m", "goldthread.intake.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     ) as reader:
@@ -82,16 +82,16 @@ def _asked(advance: Callable[[int], None], task: Callable[..., Any], *arguments:
         try:
             with question:
                 pickle.dump((task.__name__, arguments), question)
-            for what, told in _frames(answers.fileno(), wait):
+            for what, sent in _frames(answers.fileno(), wait):
                 if what == _PROGRESS:
-                    behind = told
+                    behind = sent
                     advance(behind)
                 elif what == _END:
-                    if told is not None:
-                        raise told
+                    if sent is not None:
+                        raise sent
                     return
                 else:
-                    yield told
+                    yield sent
         finally:
             reader.kill()
 
@@ -116,19 +116,19 @@ def _frames(stream: int, wait: Callable[[], None]) -> Iterator[tuple[str, Any]]:
 
 
 def main(question: IO[bytes], answers: IO[bytes]) -> None:
-    """Do what is asked for, and tell it piece by piece; then that it ended, and by what error."""
+    """Do what is asked for, and give it piece by piece; then that it ended, and by what error."""
     bound_this_process()
     name, arguments = pickle.load(question)  # noqa: S301 - written by our own process
 
-    def tell(what: str, told: Any) -> None:
-        frame = pickle.dumps((what, told), pickle.HIGHEST_PROTOCOL)
+    def send(what: str, sent: Any) -> None:
+        frame = pickle.dumps((what, sent), pickle.HIGHEST_PROTOCOL)
         answers.write(_LENGTH.pack(len(frame)) + frame)
         answers.flush()
 
     ending: GoldThreadError | None = None
     try:
-        for answer in _TASKS[name](lambda rows: tell(_PROGRESS, rows), *arguments):
-            tell(_ANSWER, answer)
+        for answer in _TASKS[name](lambda rows: send(_PROGRESS, rows), *arguments):
+            send(_ANSWER, answer)
     except GoldThreadError as error:
         ending = error
     except MemoryError:
@@ -136,7 +136,7 @@ def main(question: IO[bytes], answers: IO[bytes]) -> None:
             "The file asks for more memory than any table of its size needs.",
             remedy="Save it as CSV (UTF-8), in parts.",
         )
-    tell(_END, ending)
+    send(_END, ending)
 
 
 def _read_pieces(

@@ -33,7 +33,7 @@ def bound_this_process(output_bytes: int | None = None) -> None:
 
 @contextmanager
 def turn(progress: Progress) -> Iterator[None]:
-    """One of two turns at reading files apart. ``progress`` is told while it waits, and may raise `Stopped`."""
+    """One of two turns at reading files apart. ``progress`` is called while it waits, and may raise `Stopped`."""
     while not _TURNS.acquire(timeout=_LOOK_EVERY_SECONDS):
         progress("waiting", 0, 0)
     try:

@@ -1,6 +1,6 @@
 """Workbooks, JSON and Parquet as delimited text: ``python -m goldthread.intake.converting FORMAT FILE FOLDER LIMIT``.
 
-Runs as a process of its own with bounded memory, time and output, and tells on its standard output, as JSON, which
+Runs as a process of its own with bounded memory, time and output, and reports on its standard output, as JSON, which
 tables it wrote or what was wrong. Values that have a type are written so that they can be read in one way only: dates
 as ISO 8601, numbers with a point and never with exactly three decimals.
 """
@@ -42,19 +42,19 @@ class Unconvertible(Exception):
 
 
 def main(arguments: Sequence[str]) -> None:
-    """Convert, and tell on standard output."""
+    """Convert, and report on standard output."""
     form, path, folder, limit = arguments[0], Path(arguments[1]), Path(arguments[2]), int(arguments[3])
     bound_this_process(limit)
     convert = {"workbook": _workbook, "json": _json, "parquet": _parquet}[form]
     try:
-        told: dict[str, Any] = {"tables": convert(path, folder, limit)}
+        event: dict[str, Any] = {"tables": convert(path, folder, limit)}
     except Unconvertible as error:
-        told = {"problem": error.problem, "remedy": error.remedy}
+        event = {"problem": error.problem, "remedy": error.remedy}
     except OSError as error:
-        told = {"problem": f"It could not be unpacked ({error.strerror}).", "remedy": "Bring it in as CSV, in parts."}
+        event = {"problem": f"It could not be unpacked ({error.strerror}).", "remedy": "Import it as CSV, in parts."}
     except MemoryError:
-        told = {"problem": "It needs too much memory.", "remedy": "Save the table as CSV (UTF-8)."}
-    sys.stdout.write(json.dumps(told))
+        event = {"problem": "It needs too much memory.", "remedy": "Save the table as CSV (UTF-8)."}
+    sys.stdout.write(json.dumps(event))
 
 
 def _write(path: Path, rows: Iterable[Sequence[str]]) -> int:
@@ -202,12 +202,12 @@ def _records(path: Path) -> Iterator[Any]:
 def _shallow(events: Iterable[tuple[str, str, Any]]) -> Iterator[tuple[str, str, Any]]:
     """The same events, as long as nothing is nested deeper than any export is."""
     depth = 0
-    for told in events:
-        depth += told[1] in ("start_map", "start_array")
-        depth -= told[1] in ("end_map", "end_array")
+    for event in events:
+        depth += event[1] in ("start_map", "start_array")
+        depth -= event[1] in ("end_map", "end_array")
         if depth > _DEPTH_MOST:
             raise Unconvertible(f"It is nested more than {_DEPTH_MOST} levels deep.", "Export one object per record.")
-        yield told
+        yield event
 
 
 def _place_of_list(file: Any) -> str:
@@ -252,7 +252,7 @@ def _parquet(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
         )
         _write(folder / "0.csv", itertools.chain([names], rows))
     except (ArrowException, ValueError) as error:
-        raise Unconvertible(f"It is no readable Parquet file ({error}).", "Export it again.") from None
+        raise Unconvertible(f"It is not a readable Parquet file ({error}).", "Export it again.") from None
     return [("", "0.csv")]
 
 

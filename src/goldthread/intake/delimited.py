@@ -73,7 +73,7 @@ def look(path: Path, typed: bool = False) -> DelimitedFile:
     encoding = UTF_8 if typed else _encoding(path, start)
     delimiter = "," if typed else _delimiter(start.decode(encoding, errors="replace"))
     with _open(path, encoding) as text:
-        rows = list(itertools.islice(_told(_Lines(text).reader(delimiter, strict=True), path), _LOOKED_AT))
+        rows = list(itertools.islice(_plain_value(_Lines(text).reader(delimiter, strict=True), path), _LOOKED_AT))
     place = _header_place(rows)
     header = _header(rows[place])
     filled = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])][:FIRST_ROWS]
@@ -95,7 +95,7 @@ def _header_place(rows: Sequence[Sequence[str]]) -> int:
 
 
 def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> Iterator[RawRows]:
-    """The rows in pieces of at most ``size``; ``advance`` is told how many rows are behind.
+    """The rows in pieces of at most ``size``; ``advance`` is called with how many rows are done.
 
     Rows of another width than the header, and rows whose quotation marks do not fit, become problems. A quotation mark
     that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
@@ -104,7 +104,7 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
         lines = _Lines(text)
         reader = lines.reader(file.delimiter, strict=True)
         for _ in range(file.header_row):
-            next(_told(reader, file.path))
+            next(_plain_value(reader, file.path))
         number, ended = file.header_row + 1, False
         while not ended:
             rows: list[list[str]] = []
@@ -140,7 +140,7 @@ def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, 
 
 
 def _sifted(rows: list[list[str]], number: int, width: int, misquoted: Problem | None) -> RawRows:
-    """Rows as wide as the header; blank ones are passed over, others told."""
+    """Rows as wide as the header; blank ones are passed over, others reported."""
     problems = [] if misquoted is None else [misquoted]
     if set(map(len, rows)) == {width} and not any(map(_is_blank, map(operator.itemgetter(0), rows))):
         return RawRows(list(range(number, number + len(rows))), rows, problems)
@@ -188,7 +188,7 @@ def _misquoted(error: csv.Error, number: int) -> Problem:
     if "unexpected end" in str(error):
         raise UnreadableFile(
             f"A quotation mark in row {number} is never closed.",
-            remedy='Close it, or double it ("") where it belongs to the text.',
+            remedy='Close it, or duplicate it ("") where it belongs to the text.',
             row=number,
         )
     return Problem(
@@ -196,7 +196,7 @@ def _misquoted(error: csv.Error, number: int) -> Problem:
         "",
         "",
         "A quotation mark stands inside a cell.",
-        'Put the cell in quotation marks and double the ones inside ("").',
+        'Put the cell in quotation marks and duplicate the ones inside ("").',
     )
 
 
@@ -225,8 +225,8 @@ class _Lines:
         return csv.reader(self, delimiter=delimiter, strict=strict)
 
 
-def _told(reader: Iterator[list[str]], path: Path) -> Iterator[list[str]]:
-    """Rows while looking: rows that are misquoted are passed over here, and told when the file is read."""
+def _plain_value(reader: Iterator[list[str]], path: Path) -> Iterator[list[str]]:
+    """Rows while looking: rows that are misquoted are passed over here, and reported when the file is read."""
     while True:
         try:
             row = next(reader)

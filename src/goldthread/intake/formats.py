@@ -1,4 +1,4 @@
-"""How a column writes its dates and its amounts, told by the whole column and not by its first rows.
+"""How a column writes its dates and its amounts, found by the whole column and not by its first rows.
 
 A date such as ``31/02/2025`` is evidence for day before month by its shape alone, impossible as it is;
 ``03/04/2025`` is evidence for neither. Of an amount, ``1.234,50`` and ``9,90`` speak for a decimal comma, ``1,234.50``
@@ -140,7 +140,7 @@ class AmountEvidence:
 
     @property
     def mark(self) -> DecimalMark | None:
-        """The mark that the column speaks for; None where it cannot be told."""
+        """The mark that the column speaks for; None where it is not clear."""
         if self.comma or self.point:
             return DecimalMark.COMMA if self.comma > self.point else DecimalMark.POINT
         return None if self.open else DecimalMark.POINT

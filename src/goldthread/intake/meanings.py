@@ -1,4 +1,4 @@
-"""What a column can mean, and which column means what: by its name first, by its content where that tells more."""
+"""What a column can mean, and which column means what: by its name first, by its content where that says more."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from goldthread.intake.values import fits, is_amount, is_date, is_email, is_mont
 
 
 class Meaning(StrEnum):
-    """What a column of a file tells."""
+    """What a column of a file holds."""
 
     ORDER_NUMBER = "order_number"
     CUSTOMER = "customer"
@@ -110,7 +110,7 @@ _PAYMENT_DATES = frozenset(
     ["paid on", "paid at", "payment date", "date paid", "paid", "received on", "zahldatum", "bezahlt am"]
 )
 _KNOWN = {meaning: frozenset(names.split("|")) for meaning, names in _NAMES.items()}
-REASON_COLUMN = "why it did not come in"
+REASON_COLUMN = "reason it was rejected"
 """The column that is put beside rejected rows when they are taken out as a file; it is never read back."""
 _ALL_KNOWN = frozenset().union(*_KNOWN.values())
 _LINE_MARKS = frozenset({Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY})
@@ -133,10 +133,10 @@ class Guess:
 
 def missing_meanings(kind: FileKind, columns: Iterable[Meaning]) -> list[Meaning]:
     """Needed meanings that are not among some; of a customer, a number or an e-mail is enough."""
-    told = set(columns)
+    known = set(columns)
     if kind is FileKind.CUSTOMERS:
-        return [] if told & {Meaning.CUSTOMER_NUMBER, Meaning.EMAIL} else [Meaning.CUSTOMER_NUMBER]
-    return [meaning for meaning in NEEDED[kind] if meaning not in told]
+        return [] if known & {Meaning.CUSTOMER_NUMBER, Meaning.EMAIL} else [Meaning.CUSTOMER_NUMBER]
+    return [meaning for meaning in NEEDED[kind] if meaning not in known]
 
 
 def meanings_of(kind: FileKind) -> tuple[Meaning, ...]:

@@ -33,7 +33,7 @@ _HEAD_BYTES = 4096
 
 
 class Format(StrEnum):
-    """What a file is, told by its content."""
+    """What a file is, found by its content."""
 
     TEXT = "text"
     WORKBOOK = "workbook"
@@ -78,7 +78,7 @@ def unpack(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> 
     return _unzip(sent, folder, limit_bytes, progress) if found is Format.ZIP else [sent]
 
 
-def hold_directory(path: Path) -> None:
+def limit_directory(path: Path) -> None:
     """Raises `UnreadableFile` for an archive that lists more members than any that we are sent: the list alone would
     fill the memory. Its length stands in the archive's last record."""
     with path.open("rb") as file:
@@ -92,7 +92,7 @@ def hold_directory(path: Path) -> None:
 def _unzip(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Packed]:
     files: list[Packed] = []
     left = limit_bytes
-    hold_directory(sent.path)
+    limit_directory(sent.path)
     try:
         with zipfile.ZipFile(sent.path) as archive:
             members = [member for member in archive.infolist() if _is_wanted(member)]
@@ -138,7 +138,7 @@ def _copy(content: IO[bytes] | gzip.GzipFile, target: Path, limit_bytes: int, na
 def tables_of(file: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Table]:
     """The tables of a file as delimited texts; sheets without a filled row are left out.
 
-    Raises `UnreadableFile`, and what ``progress`` raises, which is told now and then: the process then ends.
+    Raises `UnreadableFile`, and what ``progress`` raises, which is called now and then: the process then ends.
     """
     found = _format(file.path, file.name)
     if found is Format.TEXT:
@@ -151,19 +151,19 @@ def tables_of(file: Packed, folder: Path, limit_bytes: int, progress: Progress) 
     with turn(progress):
         output = _converted(command, file.name, progress)
     try:
-        told = json.loads(output)
+        answer = json.loads(output)
     except ValueError:
         raise UnreadableFile(
             f"{file.name} cannot be read: it asks for more memory or time than any table of its size needs.",
             remedy="Save the table as CSV (UTF-8).",
         ) from None
-    if "problem" in told:
-        raise UnreadableFile(f"{file.name}: {told['problem']}", remedy=told["remedy"])
-    return [Table(name, target / path, typed=True) for name, path in told["tables"]]
+    if "problem" in answer:
+        raise UnreadableFile(f"{file.name}: {answer['problem']}", remedy=answer["remedy"])
+    return [Table(name, target / path, typed=True) for name, path in answer["tables"]]
 
 
 def _converted(command: list[str], name: str, progress: Progress) -> bytes:
-    """What the converting process tells in the end; it ends at once with the one who waits for it."""
+    """What the converting process reports in the end; it ends at once with the one who waits for it."""
     deadline = time.monotonic() + _SECONDS_MOST
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as process:
         try:
@@ -197,7 +197,7 @@ def _format(path: Path, name: str = "") -> Format:
 
 
 def _is_workbook(path: Path) -> bool:
-    hold_directory(path)
+    limit_directory(path)
     try:
         with zipfile.ZipFile(path) as archive:
             names = set(archive.namelist())

@@ -62,7 +62,7 @@ def _words(kind: FileKind, meaning: Meaning) -> str:
 def read_pieces(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
 ) -> Generator[Piece]:
-    """Check every row of a file; memory is bounded by one piece. ``advance`` is told the rows behind."""
+    """Check every row of a file; memory is bounded by one piece. ``advance`` is called with the rows done."""
     parsers = _parsers(reading, currency, zone, file.typed)
     place = {meaning: file.header.index(column) for meaning, column in reading.columns.items()}
     columns = {
@@ -112,7 +112,7 @@ class _Column:
         self._bad: dict[str, values.BadValue] = {}
 
     def read(self, texts: Sequence[str], numbers: Sequence[int], problems: list[Problem]) -> Sequence[str]:
-        """Canonical texts, one per row; rows that have none are told in ``problems``."""
+        """Canonical texts, one per row; rows that have none are reported in ``problems``."""
         if self.meaning is Meaning.ORDER_NUMBER and values.PLAIN_KEY.fullmatch("\x1f".join(texts)):
             return texts
         for kept in (self._good, self._bad):
@@ -125,8 +125,8 @@ class _Column:
             return list(map(self._good.__getitem__, texts))
         for number, text in zip(numbers, texts, strict=True):
             if text in self._bad:
-                told = self._bad[text]
-                problems.append(Problem(number, self.name, text[:200], told.reason, told.remedy))
+                bad = self._bad[text]
+                problems.append(Problem(number, self.name, text[:200], bad.reason, bad.remedy))
         return [self._good.get(text, "") for text in texts]
 
     def _parse_one(self, text: str) -> None:
@@ -137,7 +137,7 @@ class _Column:
 
 
 def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> dict[Meaning, values.Parser]:
-    """Parsers in the order in which a row's problems are told."""
+    """Parsers in the order in which a row's problems are reported."""
     kind, form, years = reading.kind, reading.dates, reading.years
     day = values.day_parser(zone, form, years)
     of_orders = kind in (FileKind.ORDERS, FileKind.LINES)
@@ -192,7 +192,7 @@ def _check_together(
     rejected: set[int],
     problems: list[Problem],
 ) -> None:
-    """What no single column can tell: a customer without any key, an event that ends before it begins."""
+    """What no single column can show: a customer without any key, an event that ends before it begins."""
     if kind is FileKind.CUSTOMERS:
         number, email = _texts(read, Meaning.CUSTOMER_NUMBER, raw), _texts(read, Meaning.EMAIL, raw)
         reason, remedy = (
@@ -247,8 +247,8 @@ def _typed_rows(
 
 
 def _attributes(cells: Sequence[str], further: Sequence[tuple[str, int]]) -> str:
-    told = {name: unguarded(cell) for name, place in further if (cell := cells[place].strip())}
-    return json.dumps(told, ensure_ascii=False)
+    own = {name: unguarded(cell) for name, place in further if (cell := cells[place].strip())}
+    return json.dumps(own, ensure_ascii=False)
 
 
 def _dates_and_times(moments: Sequence[str]) -> tuple[Sequence[str], Sequence[str]]:

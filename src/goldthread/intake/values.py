@@ -62,7 +62,7 @@ _UNSEEN = re.compile(r"[\x00-\x1f\x7f]")
 
 
 class BadValue(Exception):
-    """A value that cannot come in: ``reason`` and ``remedy`` are whole sentences."""
+    """A value that is rejected: ``reason`` and ``remedy`` are whole sentences."""
 
     def __init__(self, reason: str, remedy: str) -> None:
         super().__init__(reason)
@@ -129,7 +129,7 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO, years: TwoDigitYe
     def parse(text: str) -> str:
         plain = text.strip()
         if not plain:
-            raise BadValue("There is no date.", "Give the order's date, or leave the row out.")
+            raise BadValue("There is not a date.", "Give the order's date, or leave the row out.")
         try:
             found = _read_date(plain, form, years)
         except ValueError:
@@ -150,7 +150,7 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO, years: TwoDigitYe
 
 
 def _read_date(plain: str, form: DateForm, years: TwoDigitYears | None) -> dt.date:
-    """A date, or a moment where the text tells a time. Raises `ValueError` for one that does not exist."""
+    """A date, or a moment where the text has a time. Raises `ValueError` for one that does not exist."""
     if _ISO_DATE.fullmatch(plain):
         return dt.date.fromisoformat(plain)
     if _ISO_DATE.match(plain):
@@ -203,11 +203,11 @@ def month_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = N
 
     def parse(text: str) -> str:
         plain = text.strip()
-        told = _MONTH.fullmatch(plain)
-        if told is None:
+        match = _MONTH.fullmatch(plain)
+        if match is None:
             return f"{date(text)[:7]}-01"
-        month = _month(told["name"].casefold()) if told["name"] else int(told["month"] or told["month2"])
-        year = int(told["year"] or told["year2"] or told["year3"])
+        month = _month(match["name"].casefold()) if match["name"] else int(match["month"] or match["month2"])
+        year = int(match["year"] or match["year2"] or match["year3"])
         if not 1 <= month <= 12:
             raise BadValue("There is no such month.", "Write it as year-month, for example 2026-03.")
         return _in_range(dt.date(year, month, 1)).isoformat()
@@ -224,15 +224,15 @@ def day_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = Non
 def _with_time(date: dt.date, time: str | None) -> dt.date:
     if not time:
         return date
-    told = _TIME.fullmatch(time.strip())
-    if told is None:
+    match = _TIME.fullmatch(time.strip())
+    if match is None:
         raise ValueError(time)
-    hour = int(told[1])
-    if told[4]:
+    hour = int(match[1])
+    if match[4]:
         if not 1 <= hour <= 12:
             raise ValueError(time)
-        hour = hour % 12 + (12 if told[4].casefold() == "pm" else 0)
-    return dt.datetime.combine(date, dt.time(hour, int(told[2]), int(told[3] or 0)))
+        hour = hour % 12 + (12 if match[4].casefold() == "pm" else 0)
+    return dt.datetime.combine(date, dt.time(hour, int(match[2]), int(match[3] or 0)))
 
 
 def _in_range(date: dt.date) -> dt.date:
@@ -249,7 +249,7 @@ def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT, typ
     """Parser of exact amounts with at most four decimals; gives a plain decimal.
 
     Thousands marks, signs and codes of the book's currency and accounting negatives, ``(12.50)`` and ``12.50-``, are
-    read. Another currency is told. Where numbers were ``typed``, they stand with a point beside texts that may not:
+    read. Another currency is reported. Where numbers were ``typed``, they stand with a point beside texts that may not:
     an amount that can be read in one way only is then read whatever the mark.
     """
     point, thousands = (",", ".") if mark is DecimalMark.COMMA else (".", ",")
@@ -289,13 +289,13 @@ def _with_mark(plain: str, own: str, wanted: str) -> str:
 
 def _without_currency(plain: str, currency: str) -> str:
     """The amount without the sign or code of its currency. Raises `BadValue` for another currency's."""
-    told = _CURRENCY.fullmatch(plain)
-    if told is None:
+    match = _CURRENCY.fullmatch(plain)
+    if match is None:
         return plain
-    sign = (told["before"] or told["after"] or "").strip()
+    sign = (match["before"] or match["after"] or "").strip()
     if sign and currency and currency not in _SIGNS.get(sign, (sign.upper(),)):
         raise BadValue(f"The book is kept in {currency}.", f"Give the amount in {currency}, or use another book.")
-    return f"{told['minus'] or ''}{told['number']}".strip()
+    return f"{match['minus'] or ''}{match['number']}".strip()
 
 
 def _without_sign(plain: str) -> tuple[str, bool]:
@@ -348,8 +348,8 @@ def needed_text(limit: int) -> Parser:
     """Parser of a text that must not be empty."""
     text = text_parser(limit)
 
-    def parse(told: str) -> str:
-        plain = text(told)
+    def parse(match: str) -> str:
+        plain = text(match)
         if not plain:
             raise BadValue("There is nothing in it.", "Fill it in, or leave the row out.")
         return plain

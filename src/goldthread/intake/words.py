@@ -25,16 +25,16 @@ _CLOSED = frozenset(
 _NOT_CLOSED = frozenset(["open", "active", "current", "trading"])
 
 
-def status_parser(told: Mapping[str, OrderStatus]) -> Parser:
-    """Parser of status labels by what was told of each word; a row without one is a completed sale."""
+def status_parser(statuses: Mapping[str, OrderStatus]) -> Parser:
+    """Parser of status labels by what was said of each word; a row without one is a completed sale."""
 
     def parse(text: str) -> str:
         word = status_word(text)
         if not word:
             return OrderStatus.PAID.value
-        if word not in told:
+        if word not in statuses:
             raise BadValue("Nobody has said what this status means.", f"Say which it is: {', '.join(OrderStatus)}.")
-        return told[word].value
+        return statuses[word].value
 
     return parse
 

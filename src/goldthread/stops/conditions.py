@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from goldthread.actions.reading import Read
-from goldthread.core.book import Attribute
-from goldthread.core.fields import Field
+from goldthread.core.book.columns import Attribute
+from goldthread.core.history.fields import Field
 from goldthread.cql2.completing import Completion, complete
 from goldthread.cql2.meaning import chooses_orders, in_words, meaning_of
 from goldthread.cql2.nodes import Node, Property, Value, as_json_text, as_text
 from goldthread.cql2.reading import read_condition
 from goldthread.errors import ConditionInvalid
+from goldthread.stops.reading import Read
 
 VALUES_SHOWN = 400
 
@@ -37,7 +37,7 @@ class ConditionPart:
 class Checked:
     """A condition text: what it says, or why it cannot be read, and what may come at the place of typing.
 
-    ``of_orders``: whether some part chooses orders, so that it matters where firsts are taken from. ``hints`` tell of
+    ``of_orders``: whether some part chooses orders, so that it matters where firsts are taken from. ``hints`` name
     values that no record has.
     """
 
@@ -79,7 +79,7 @@ def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
 
 
 def label_condition(name: str, label: str) -> str:
-    """The condition text that chooses what has a label; the empty label is what is not told."""
+    """The condition text that chooses what has a label; the empty label is what is blank."""
     field = Property(name)
     return as_text(Node("=", (field, Value(label))) if label else Node("isNull", (field,)))
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from goldthread.actions.workspace import Shelved, Workspace
-from goldthread.store import details
-from goldthread.store.details import EventRow as EventRow
-from goldthread.store.details import SpendRow as SpendRow
+from goldthread.store.read import details
+from goldthread.store.read.details import EventRow, SpendRow
+from goldthread.workspace import Shelved, Workspace
 
 
 def events_of(workspace: Workspace, shelved: Shelved) -> list[EventRow]:

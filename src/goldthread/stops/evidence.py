@@ -3,20 +3,13 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-import numpy as np
-from numpy.typing import NDArray
-
-from goldthread.actions.thread import Thread, thread_of
-from goldthread.actions.workspace import Workspace
-from goldthread.core.book import OrderBook
-from goldthread.core.cohorts import Behind
-from goldthread.core.periods import to_date
-from goldthread.store import details
-from goldthread.store.details import OrderDetail
+from goldthread.core.book.days import to_date
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.evidence import Behind
+from goldthread.stops.thread import Thread, thread_of
 
 
 class Unit(StrEnum):
@@ -31,7 +24,7 @@ class Unit(StrEnum):
 class Figure:
     """One figure in words: ``value`` is None where undefined; ``low`` and ``high`` bound a share, else None.
 
-    ``beside`` stands next to the value, ``note`` says how sure it is, ``unusual`` what its orders crowd in;
+    ``beside`` stands next to the value, ``note`` says how sure it is, ``unusual`` what its orders concentration in;
     ``averaged`` when it is an average over cohorts.
     """
 
@@ -74,14 +67,3 @@ def opened(figure: Figure, book: OrderBook, behind: Behind, days: tuple[int, int
         to_date(days[1]),
         [thread_of(book, customer, behind.orders) for customer in listed.tolist()],
     )
-
-
-def listed_orders(
-    workspace: Workspace, book_id: int, book: OrderBook, positions: NDArray[np.int64]
-) -> Iterator[tuple[str, str, OrderDetail]]:
-    """Orders with their customer's name and key, by customer, then in the order of the thread."""
-    customers, order_ids = book.customer.take(positions).tolist(), book.order_id.take(positions).tolist()
-    about = {customer: (book.customers.name(customer), book.customers.key(customer)) for customer in set(customers)}
-    found = details.order_details(workspace.record.engine, book_id, order_ids)
-    for customer, order in zip(customers, order_ids, strict=True):
-        yield (*about[customer], found[order])

@@ -1,4 +1,4 @@
-"""What stands behind one figure, as every stop gives it over the wire."""
+"""What stands behind one figure, as JSON, for every stop."""
 
 from __future__ import annotations
 
@@ -7,11 +7,13 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from goldthread.actions.opened import Figure, Opened, Unit
-from goldthread.actions.recounting import Recounted, Tallied
-from goldthread.actions.tables import money
-from goldthread.actions.thread import Thread
-from goldthread.api.shapes import Place, Shape
+from goldthread.core.money import money_text
+from goldthread.shape import Place, Shape
+from goldthread.stops.evidence import Figure, Opened, Unit
+from goldthread.stops.recount import Recounted
+from goldthread.stops.thread import Thread, ThreadKnot
+from goldthread.store.lists import proposed_name
+from goldthread.store.recount.figure import Tallied
 
 
 class PageQuery(BaseModel):
@@ -22,17 +24,44 @@ class PageQuery(BaseModel):
 
 
 class KnotShape(Shape):
-    """One order on a thread; ``inside`` when the opened figure counts it."""
+    """One order on a thread, or some that stand close: from ``date`` to ``until``, their amounts together.
+
+    ``inside`` when the opened figure counts one of them. ``gap`` is in days, null for the first order and for a knot of
+    several.
+    """
 
     date: dt.date
+    until: dt.date
+    orders: int
     amount: str
     inside: bool
+    rank: int
+    gap: int | None
+
+    @classmethod
+    def list_of(cls, knots: list[ThreadKnot]) -> list[KnotShape]:
+        return [
+            cls(
+                date=knot.date,
+                until=knot.until,
+                orders=knot.orders,
+                amount=money_text(knot.amount_minor),
+                inside=knot.inside,
+                rank=knot.rank,
+                gap=knot.gap_days,
+            )
+            for knot in knots
+        ]
 
 
 class ThreadShape(Shape):
+    """One customer with all counted orders: how many, how many of them stand out, and their knots."""
+
     customer: int
     name: str
     key: str
+    orders: int
+    inside: int
     knots: list[KnotShape]
 
     @classmethod
@@ -41,16 +70,17 @@ class ThreadShape(Shape):
             customer=thread.customer_id,
             name=thread.name,
             key=thread.key,
-            knots=[
-                KnotShape(date=knot.date, amount=money(knot.amount_minor), inside=knot.inside) for knot in thread.knots
-            ],
+            orders=thread.orders,
+            inside=thread.inside,
+            knots=KnotShape.list_of(thread.knots),
         )
 
 
 class OpenedShape(Shape):
     """What stands behind one figure: how many, how sure, what is unusual, and some of the customers.
 
-    ``value`` is a fraction, a count or a plain decimal of money by its ``unit``; null where undefined.
+    ``value`` is a fraction, a count or a plain decimal of money by its ``unit``; null where undefined. ``list_name`` is
+    proposed for a list of the customers.
     """
 
     unit: Unit
@@ -68,10 +98,11 @@ class OpenedShape(Shape):
     first_date: dt.date
     last_date: dt.date
     offset: int
+    list_name: str
     threads: list[ThreadShape]
 
     @classmethod
-    def of(cls, opened: Opened, offset: int) -> OpenedShape:
+    def of(cls, opened: Opened, offset: int, who: str) -> OpenedShape:
         figure = opened.figure
         return cls(
             unit=figure.unit,
@@ -85,10 +116,11 @@ class OpenedShape(Shape):
             averaged=figure.averaged,
             customers=opened.customers,
             orders=opened.orders,
-            revenue=money(opened.revenue_minor),
+            revenue=money_text(opened.revenue_minor),
             first_date=opened.first_date,
             last_date=opened.last_date,
             offset=offset,
+            list_name=proposed_name(who),
             threads=[ThreadShape.of(thread) for thread in opened.threads],
         )
 
@@ -102,7 +134,7 @@ def _value(figure: Figure) -> str | None:
         case Unit.COUNT:
             return str(round(figure.value))
         case Unit.MONEY:
-            return money(round(figure.value))
+            return money_text(round(figure.value))
 
 
 class TalliedShape(Shape):
@@ -114,12 +146,12 @@ class TalliedShape(Shape):
 
     @classmethod
     def of(cls, tallied: Tallied) -> TalliedShape:
-        return cls(customers=tallied.customers, orders=tallied.orders, revenue=money(tallied.revenue_minor))
+        return cls(customers=tallied.customers, orders=tallied.orders, revenue=money_text(tallied.revenue_minor))
 
 
 class RecountedShape(Shape):
-    """One figure counted twice: here, and by SQL inside the database. ``database`` is null where that cannot be told
-    what is looked at; ``reason`` says why."""
+    """One figure counted twice: here, and by SQL inside the database. ``database`` is null where the
+    database cannot be asked; ``reason`` says why."""
 
     agrees: bool
     page: TalliedShape

@@ -10,19 +10,15 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeVar
 
-from goldthread.actions.questions import (
-    LATEST,
-    TODAY,
-    HeldAs,
-    HistoryChoice,
-    date_words,
-)
-from goldthread.actions.reading import Read
-from goldthread.core.history import Firsts, History
+from goldthread.core.calendar_words import date_words
+from goldthread.core.choices import Firsts
+from goldthread.core.history.history import History
 from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import chooses_orders, in_words
 from goldthread.cql2.reading import read_condition
-from goldthread.store.holds import HoldRow
+from goldthread.stops.reading import Read
+from goldthread.stops.reading_line import LAPSE_WORDS, LATEST, TODAY, ListAs, ReadingLine
+from goldthread.store.lists import ListRow
 
 
 @dataclass(frozen=True)
@@ -35,10 +31,11 @@ class Part:
 
 @dataclass(frozen=True)
 class Option:
-    """One thing a control can be set to."""
+    """One thing a control can be set to; ``term`` is what the trade calls it, where that is another word."""
 
     value: str
     label: str
+    term: str = ""
 
 
 @dataclass(frozen=True)
@@ -52,14 +49,21 @@ class Control:
     several: bool = False
 
 
-LET_GO = "let-go"
-"""In place of a hold: the one in hand is to be forgotten."""
 _FIRSTS = {Firsts.ALL: "all orders", Firsts.MATCHING: "matching orders only"}
-_HELD_AS = {
-    HeldAs.ALONE: "alone",
-    HeldAs.AGAINST: "against the rest",
-    HeldAs.OTHERS: "as left out: everybody else",
+_LIST_AS = {
+    ListAs.ALONE: "only",
+    ListAs.AGAINST: "compared with everybody else",
+    ListAs.WITHOUT: "without",
 }
+
+
+@dataclass(frozen=True)
+class Words:
+    """A question in words: the sentence itself, how it is answered, and every choice that both state."""
+
+    sentence: list[Part]
+    manner: list[Part]
+    controls: list[Control]
 
 
 def plain(parts: Sequence[Part]) -> str:
@@ -68,18 +72,18 @@ def plain(parts: Sequence[Part]) -> str:
 
 
 def reading_line(read: Read) -> list[Part]:
-    """Which orders are read, as of when, under which condition, who is in hand, and how many orders are left out."""
-    choice, history = read.choice, read.history
+    """Which orders are read, as of when, under which condition, with which list, and how many orders are left out."""
+    line, history = read.line, read.history
     parts = [
         Part("Reading "),
-        Part(_sources(choice, history), "source"),
+        Part(_sources(line, history), "source"),
         Part(", "),
-        Part(_statuses(choice), "status"),
+        Part(_statuses(line), "status"),
         Part(", as of "),
         Part(date_words(history.rule.as_of_day), "as_of"),
         Part(", "),
         *_condition(read),
-        *_in_hand(read),
+        *_list_in_use(read),
     ]
     later = history.left_out_after_as_of_count
     if later:
@@ -87,71 +91,81 @@ def reading_line(read: Read) -> list[Part]:
     return [*parts, Part(".")]
 
 
+def sentences(read: Read, words: Words) -> tuple[str, ...]:
+    """What stands over an answer wherever it goes."""
+    return tuple(plain(parts) for parts in (words.sentence, reading_line(read), words.manner) if parts)
+
+
 def _condition(read: Read) -> list[Part]:
     words = condition_words(read)
     if not words:
-        return [Part("without condition", "where")]
+        return [Part("no filter", "where")]
     said = [Part("where "), Part(words, "where")]
-    if chooses_orders(read_condition(read.choice.where), read.fields.by_name):
-        said += [Part(", firsts from "), Part(_FIRSTS[read.choice.firsts], "firsts")]
+    if chooses_orders(read_condition(read.line.where), read.fields.by_name):
+        said += [Part(", firsts from "), Part(_FIRSTS[read.line.firsts], "firsts")]
     return said
-
-
-def _hold_words(hold: HoldRow) -> str:
-    return f"{count_words(hold.customer_count, 'customer')}: {hold.words}"
 
 
 def condition_words(read: Read) -> str:
     """The condition in force as people say it; empty for none."""
-    text = read.choice.where
+    text = read.line.where
     return in_words(read_condition(text), read.fields.by_name) if text.strip() else ""
 
 
-def _in_hand(read: Read) -> list[Part]:
-    if read.hold is None:
-        return [Part(", "), Part("nobody in hand", "held")] if read.holds else []
-    held = Part(f"{count_words(read.hold.customer_count, 'customer')} in hand ({read.hold.words})", "held")
-    return [Part("; "), held, Part(" shown "), Part(_HELD_AS[read.choice.held_as], "held_as")]
+def _list_in_use(read: Read) -> list[Part]:
+    if read.chosen_list is None:
+        return [Part(", "), Part("no list", "list")] if read.lists else []
+    name = Part(list_words(read.chosen_list), "list")
+    used = Part(_LIST_AS[read.line.list_as], "list_as")
+    named_first = read.line.list_as is ListAs.AGAINST
+    return [Part("; "), *((name, Part(" "), used) if named_first else (used, Part(" "), name))]
+
+
+def list_words(row: ListRow) -> str:
+    """A customer list by its name, and how many it holds."""
+    return f"{row.name} ({count_words(row.customer_count, 'customer')})"
 
 
 def history_controls(read: Read) -> list[Control]:
     """The choices of the reading line."""
-    choice, sources = read.choice, read.history.whole.attributes["source"].labels
+    line, sources = read.line, read.history.whole.attributes["source"].labels
     return [
         Control(
             "source",
             "Sources that are read",
-            choice.source or sources,
+            line.source or sources,
             tuple(Option(name, name) for name in sources),
             several=True,
         ),
         Control(
             "status",
             "Statuses that count",
-            tuple(status.value for status in choice.status),
+            tuple(status.value for status in line.status),
             tuple(Option(status, status) for status in OrderStatus),
             several=True,
         ),
         Control(
             "as_of",
             "As of",
-            (choice.as_of,),
+            (line.as_of,),
             (Option(LATEST, "the last order date"), Option(TODAY, "today")),
         ),
-        Control("where", "Condition", (choice.where,), ()),
-        words_control("firsts", "Firsts from", choice.firsts, _FIRSTS),
+        Control("where", "Filter", (line.where,), ()),
+        words_control("firsts", "Firsts from", line.firsts, _FIRSTS),
         Control(
-            "held",
-            "In hand",
-            (str(choice.held or ""),),
-            (
-                *(Option(str(hold.id), _hold_words(hold)) for hold in read.holds),
-                Option("", "nobody"),
-                *([Option(LET_GO, "nobody, and forget these")] if read.hold else []),
-            ),
+            "list",
+            "Customer list",
+            ("" if read.chosen_list is None else read.chosen_list.name,),
+            (*(Option(each.name, list_words(each)) for each in read.lists), Option("", "no list")),
         ),
-        words_control("held_as", "Customers in hand are shown", choice.held_as, _HELD_AS),
+        words_control("list_as", "The list is used", line.list_as, _LIST_AS),
     ]
+
+
+def lapse_control(read: Read, title: str = "Lapsed after") -> Control:
+    """After how long without an order a customer is called lapsed."""
+    options = tuple(Option(value, label) for value, label in LAPSE_WORDS.items())
+    return Control("lapse", title, (read.line.lapse,), options)
 
 
 Word = TypeVar("Word", bound=StrEnum)
@@ -167,18 +181,18 @@ def count_words(count: int, noun: str) -> str:
     return f"{count:,}".replace(",", "\u202f") + f" {noun}" + ("" if count == 1 else "s")
 
 
-def _sources(choice: HistoryChoice, history: History) -> str:
+def _sources(line: ReadingLine, history: History) -> str:
     if history.rule.sources is None:
         return "orders of every source"
-    return f"orders from {_listed(sorted(choice.source))}"
+    return f"orders from {_listed(sorted(line.source))}"
 
 
-def _statuses(choice: HistoryChoice) -> str:
-    out = [status.value for status in OrderStatus if status not in choice.status]
+def _statuses(line: ReadingLine) -> str:
+    out = [status.value for status in OrderStatus if status not in line.status]
     if not out:
         return "whatever their status"
-    if len(choice.status) == 1:
-        return f"{choice.status[0].value} ones only"
+    if len(line.status) == 1:
+        return f"{line.status[0].value} ones only"
     return f"{_listed(out)} left out"
 
 

@@ -16,18 +16,20 @@ import pyarrow.compute as pc
 import pyarrow.parquet as pq
 import xlsxwriter
 from numpy.typing import NDArray
+from pydantic import BaseModel, Field
 
-from goldthread.core.book import Attribute
-from goldthread.core.conditions import Values
-from goldthread.core.fields import Kind
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.texts import TextColumn
+from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import Values
 from goldthread.core.limits import WORKBOOK_CELLS_MOST
-from goldthread.core.records import GUARDED_PLACE, PLAIN_NUMBER_EXPRESSION, Progress
-from goldthread.core.texts import TextColumn
+from goldthread.core.records import Progress
+from goldthread.csv_writer import csv_line, csv_lines, money_text_column
 from goldthread.errors import TooLarge
 
 MONEY = pa.decimal128(19, 4)
 XLSX_ROWS = 1_048_576
-_ROWS_AT_ONCE, _WORKBOOK_ROWS_AT_ONCE = 50_000, 1_000
+_WORKBOOK_ROWS_AT_ONCE = 1_000
 CELLS_AT_ONCE = 60_000
 """Cells of a workbook that are written while somebody waits for the reply."""
 _DAY_FORMAT, _MONEY_FORMAT, _SHARE_FORMAT = "yyyy-mm-dd", "#,##0.00##", "0.0%"
@@ -41,6 +43,12 @@ class Form(StrEnum):
     PARQUET = "parquet"
 
 
+class FormQuery(BaseModel):
+    """As what kind of file a table is downloaded."""
+
+    form: Form = Field(Form.CSV, description="As what kind of file.")
+
+
 CONTENT_TYPES = {
     Form.CSV: "text/csv; charset=utf-8; header=present",
     Form.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -50,15 +58,20 @@ CONTENT_TYPES = {
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """A table and the sentences that say what it holds. ``shares`` are columns of fractions, read as percent."""
+    """A table and the sentences that say what it holds.
+
+    ``shares`` are columns of fractions, read as percent. ``headed``: in CSV the sentences stand over the table, which
+    is for people to read and not for programs.
+    """
 
     sentences: tuple[str, ...]
     table: pa.Table
     shares: frozenset[str] = frozenset()
+    headed: bool = False
 
 
 def one_under_the_other(groups: Iterable[tuple[str, pa.Table]]) -> pa.Table:
-    """Tables of the same columns, told apart by a first column with the group of each; no column but that of none."""
+    """Tables of the same columns, with the group of each in a first column; that column alone when there is none."""
     parts = [
         table.add_column(0, "group", pa.array([label] * table.num_rows, pa.large_string())) for label, table in groups
     ]
@@ -69,8 +82,8 @@ def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:
     """A field's values in some rows: texts, whole numbers, exact decimals, dates; null where nothing applies."""
     match values:
         case TextColumn():
-            told = texts(values, rows)
-            return pc.if_else(pc.equal(told, ""), pa.scalar(None, pa.large_string()), told)
+            found = texts(values, rows)
+            return pc.if_else(pc.equal(found, ""), pa.scalar(None, pa.large_string()), found)
         case Attribute():
             labels = pa.array([label or None for label in values.labels], pa.large_string())
             return labels.take(pa.array(values.codes.take(rows)))
@@ -103,24 +116,24 @@ def takes_a_while(sheet: Sheet, form: Form) -> bool:
     return form is Form.XLSX and sheet.table.num_rows * sheet.table.num_columns > CELLS_AT_ONCE
 
 
-def hold_size(sheet: Sheet, form: Form) -> None:
+def limit_size(sheet: Sheet, form: Form) -> None:
     """Raises `TooLarge` for more rows or cells than a workbook can hold."""
     rows, cells = sheet.table.num_rows, sheet.table.num_rows * sheet.table.num_columns
     if form is Form.XLSX and (rows >= XLSX_ROWS or cells > WORKBOOK_CELLS_MOST):
         raise TooLarge(
             f"{rows} rows with {cells} cells are more than a workbook can hold.",
-            remedy="Take it as CSV or Parquet.",
+            remedy="Download it as CSV or Parquet.",
             field="form",
         )
 
 
 def write_sheet(sheet: Sheet, form: Form, path: Path, progress: Progress | None = None) -> None:
     """Write a table as a file. Raises `TooLarge`, and what ``progress`` raises."""
-    hold_size(sheet, form)
+    limit_size(sheet, form)
     match form:
         case Form.CSV:
             with path.open("wb") as file:
-                file.writelines(csv_lines(sheet.table))
+                file.writelines(sheet_csv(sheet))
         case Form.XLSX:
             _write_xlsx(sheet, path, progress)
         case Form.PARQUET:
@@ -128,42 +141,17 @@ def write_sheet(sheet: Sheet, form: Form, path: Path, progress: Progress | None 
             pq.write_table(described, path)
 
 
-def csv_lines(table: pa.Table) -> Iterator[bytes]:
-    names = _quoted(_csv_text(pa.chunked_array([pa.array(table.column_names, pa.large_string())])))
-    yield (",".join(names.to_pylist()) + "\r\n").encode()
-    for start in range(0, table.num_rows, _ROWS_AT_ONCE):
-        piece = table.slice(start, _ROWS_AT_ONCE).combine_chunks()
-        texts = [_quoted(_csv_text(each)) for each in piece.columns]
-        rows = pc.binary_join_element_wise(*texts, pa.scalar(",", pa.large_string()))
-        yield ("\r\n".join(rows.to_pylist()) + "\r\n").encode()
+def sheet_csv(sheet: Sheet) -> Iterator[bytes]:
+    """A table as CSV."""
+    if sheet.headed:
+        yield csv_line([" ".join(sheet.sentences)]).encode()
+    yield from csv_lines(sheet.table)
 
 
-def _csv_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
-    """A column as texts that no spreadsheet takes for formulas; empty where nothing applies."""
-    if pa.types.is_decimal(values.type):
-        texts = money_text_column(values)
-    elif pa.types.is_floating(values.type):
-        texts = pc.replace_substring_regex(
-            pc.cast(pc.round(values, 6), pa.large_string()), pattern=r"\.0$", replacement=""
-        )
-    elif pa.types.is_large_string(values.type):
-        plain = pc.match_substring_regex(values, f"^(?:{PLAIN_NUMBER_EXPRESSION})$")
-        texts = pc.if_else(plain, values, pc.replace_substring_regex(values, GUARDED_PLACE, r"\1'\2"))
-    else:
-        texts = pc.cast(values, pa.large_string())
-    return pc.fill_null(texts, "")
-
-
-def money_text_column(values: pa.Array | pa.ChunkedArray) -> pa.Array | pa.ChunkedArray:
-    """Exact amounts as texts with at least two decimals."""
-    return pc.replace_substring_regex(pc.cast(values, pa.large_string()), pattern=r"00$", replacement="")
-
-
-def _quoted(texts: pa.ChunkedArray) -> pa.ChunkedArray:
-    doubled = pc.replace_substring(texts, pattern='"', replacement='""')
-    quote, nothing = pa.scalar('"', pa.large_string()), pa.scalar("", pa.large_string())
-    quoted = pc.binary_join_element_wise(quote, doubled, quote, nothing)
-    return pc.if_else(pc.match_substring_regex(texts, '[",\r\n]'), quoted, texts)
+def money_texts(minor: NDArray[np.int64]) -> list[str]:
+    """Exact amounts as `goldthread.core.money.money_text` writes them, all at once."""
+    texts: list[str] = money_text_column(exact_money(np.ascontiguousarray(minor))).to_pylist()
+    return texts
 
 
 def _write_xlsx(sheet: Sheet, path: Path, progress: Progress | None) -> None:

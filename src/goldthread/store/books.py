@@ -13,20 +13,20 @@ from sqlalchemy.orm import Session
 
 from goldthread.core.records import FileKind
 from goldthread.errors import Conflict, NotFound
-from goldthread.store.delivery import RejectedRow
-from goldthread.store.models import (
+from goldthread.store.revisions import Stamped, step_to
+from goldthread.store.schema.models import (
     Book,
+    CustomerList,
     Delivery,
     DeliveryProblem,
     Event,
-    Hold,
     Payment,
     Revision,
     Source,
     Spend,
 )
-from goldthread.store.orders_in import now, rejected_rows
-from goldthread.store.revisions import Stamped, step_to
+from goldthread.store.write.delivery import RejectedRow
+from goldthread.store.write.orders_in import now, rejected_rows
 
 
 @dataclass(frozen=True)
@@ -42,11 +42,11 @@ class BookRow:
 
 @dataclass(frozen=True)
 class BookState:
-    """A book, the stamp of its revision, and what tells the present set of its holds from any other."""
+    """A book, the stamp of its revision, and what distinguishes its present lists from any others."""
 
     book: BookRow
     at: Stamped
-    holds: tuple[int, int]
+    lists: tuple[int, int, int]
 
 
 @dataclass(frozen=True)
@@ -158,18 +158,22 @@ def find_book(engine: Engine, name_or_id: str | int) -> BookRow:
 
 def book_state(engine: Engine, book_id: int) -> BookState:
     """A book with all that its answers depend on, in one statement. Raises `NotFound`."""
-    mine = Hold.book_id == Book.id
-    newest = select(func.coalesce(func.max(Hold.id), 0)).where(mine).scalar_subquery()
+    mine = CustomerList.book_id == Book.id
+    newest = select(func.coalesce(func.max(CustomerList.id), 0)).where(mine).scalar_subquery()
     count = select(func.count()).where(mine).scalar_subquery()
+    named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.name))
+    names = select(func.coalesce(func.sum(named), 0)).where(mine).scalar_subquery()
     with engine.connect() as connection:
         row = connection.execute(
-            select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count)
+            select(
+                Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count, names
+            )
             .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
             .where(Book.id == book_id)
         ).first()
     if row is None:
         raise _no_book()
-    return BookState(BookRow(*row[:5]), Stamped(row[4], row[5]), (int(row[6]), int(row[7])))
+    return BookState(BookRow(*row[:5]), Stamped(row[4], row[5]), (int(row[6]), int(row[7]), int(row[8])))
 
 
 def _no_book() -> NotFound:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from sqlalchemy import Connection, Engine, and_, insert, select, update
 
 from goldthread.errors import NotFound
-from goldthread.store.models import Book, Revision
+from goldthread.store.schema.models import Book, Revision
 
 
 @dataclass(frozen=True)

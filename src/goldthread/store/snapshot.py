@@ -18,9 +18,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, CustomerColumns, OrderBook
-from goldthread.core.payments import Payments
-from goldthread.core.texts import TextColumn
+from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.payments import Payments
+from goldthread.core.book.texts import TextColumn
 from goldthread.store.revisions import Stamped
 
 FORMAT = 4
@@ -109,8 +110,8 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
         found: NDArray[Any] = np.load(file, mmap_mode="r" if file.stat().st_size > _HEADER_BYTES else None)
         return found
 
-    told = [*description["of_orders"].items(), *description["of_customers"].items()]
-    labels = [Attribute(column(f"label-{at}"), tuple(texts)) for at, (_, texts) in enumerate(told)]
+    labelled = [*description["of_orders"].items(), *description["of_customers"].items()]
+    labels = [Attribute(column(f"label-{at}"), tuple(texts)) for at, (_, texts) in enumerate(labelled)]
     orders = len(description["of_orders"])
     texts = {
         name: TextColumn(column(f"text-{at}"), column(f"text-{at}-offsets"))

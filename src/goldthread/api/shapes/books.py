@@ -3,21 +3,15 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel
 
 from goldthread.actions.books import BookRow, BookSummary
-
-
-class Shape(BaseModel):
-    """Base of all shapes: no field that is not named."""
-
-    model_config = ConfigDict(extra="forbid")
+from goldthread.shape import Id, Shape
 
 
 class ProblemDetails(Shape):
-    """An error as RFC 9457 tells it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
+    """An error as RFC 9457 describes it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
     ``at`` at which character of a condition.
     """
 
@@ -39,14 +33,12 @@ class SessionShape(Shape):
     upload_limit_mib: int
 
 
-Id = Annotated[int, Field(ge=0, lt=2**63)]
-"""The number of something on record."""
-Place = Annotated[int, Field(ge=0, lt=2**31)]
-"""A place in a list."""
-
-
 class BookPath(BaseModel):
     book: Id
+
+
+class OrderPath(BookPath):
+    order: Id
 
 
 class BookIn(Shape):

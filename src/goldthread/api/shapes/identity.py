@@ -1,4 +1,4 @@
-"""What goes over the wire about sources, likely doubles, and changes made by hand."""
+"""What goes over the wire about sources, possible duplicates, and changes made by hand."""
 
 from __future__ import annotations
 
@@ -9,12 +9,13 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from goldthread.actions.by_hand import CustomerByHand, OrderByHand, OrderRow
-from goldthread.actions.tables import plain_amount
-from goldthread.actions.who import Double, Known, Likeness, Shared
-from goldthread.api.shapes import Id, Shape
+from goldthread.actions.identity import Duplicate, Known, Likeness, Shared
+from goldthread.core.book.periods import period_label
+from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage
-from goldthread.core.periods import Period, period_label
+from goldthread.core.money import amount_text
 from goldthread.core.records import OrderStatus, Verdict
+from goldthread.shape import Id, Shape
 
 
 class SourceMonthsShape(Shape):
@@ -70,7 +71,7 @@ class KnownShape(Shape):
         )
 
 
-class DoubleShape(Shape):
+class DuplicateShape(Shape):
     """Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
     ``If-Match``."""
 
@@ -80,17 +81,17 @@ class DoubleShape(Shape):
     version: int
 
     @classmethod
-    def of(cls, double: Double) -> DoubleShape:
-        customers = [KnownShape.of(known) for known in double.customers]
-        return cls(likeness=double.likeness, alike=double.alike, customers=customers, version=double.word)
+    def of(cls, duplicate: Duplicate) -> DuplicateShape:
+        customers = [KnownShape.of(known) for known in duplicate.customers]
+        return cls(likeness=duplicate.likeness, alike=duplicate.alike, customers=customers, version=duplicate.word)
 
 
-class DoublesShape(Shape):
+class DuplicatesShape(Shape):
     total: int
-    doubles: list[DoubleShape]
+    duplicates: list[DuplicateShape]
 
 
-class WordIn(Shape):
+class MatchIn(Shape):
     """What is said of customers."""
 
     customers: Annotated[list[Id], Field(min_length=2, max_length=20)]
@@ -142,7 +143,7 @@ class OrderShape(Shape):
             customer=row.customer,
             date=row.date,
             time=row.time,
-            amount=plain_amount(row.amount),
+            amount=amount_text(row.amount),
             status=row.status,
             rep=row.rep,
             channel=row.channel,

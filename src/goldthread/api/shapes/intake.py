@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from collections.abc import Callable
 from typing import Annotated, TypeVar
 
 from pydantic import BaseModel, Field
 
-from goldthread.actions.books import BookRow, DeliveryRow, OpenedDelivery, ProblemRow
-from goldthread.actions.deliver import DeliveryReport, Withdrawal
-from goldthread.actions.files import SentFile
+from goldthread.actions.books import BookRow, OpenedDelivery
+from goldthread.actions.deliveries import DeliveryReport, Withdrawal
 from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
 from goldthread.actions.looking import (
     KINDS,
@@ -18,59 +16,23 @@ from goldthread.actions.looking import (
     DateForm,
     DecimalMark,
     FileView,
+    Given,
     Meaning,
-    Told,
     TwoDigitYears,
     encoding_words,
     read_both_ways,
     status_meanings,
 )
-from goldthread.actions.tables import plain_amount
+from goldthread.actions.reports import DeliveryShape, ProblemGroupShape, ReportShape, RowProblemShape, WithdrawalShape
+from goldthread.actions.uploads import SentFile
 from goldthread.api.problems import describe
-from goldthread.api.shapes import BookPath, Id, Place, ProblemDetails, Shape
+from goldthread.api.shapes.books import BookPath, ProblemDetails
 from goldthread.core.checks import Check
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.shape import Id, Place, Shape
 
-PROBLEMS_SHOWN = 200
-Given = TypeVar("Given")
+Listed = TypeVar("Listed")
 Shaped = TypeVar("Shaped")
-
-
-class CountsShape(Shape):
-    """``rows_read = rows_in + rows_repeated + rows_rejected``; added, changed and same count orders or customers."""
-
-    rows_read: int
-    rows_in: int
-    rows_repeated: int
-    rows_rejected: int
-    added: int
-    changed: int
-    same: int
-    customers_added: int
-
-
-class DeliveryShape(Shape):
-    id: int
-    source: str
-    kind: FileKind
-    file_name: str
-    by_hand: bool
-    delivered_at: dt.datetime
-    withdrawn_at: dt.datetime | None
-    counts: CountsShape
-
-    @classmethod
-    def of(cls, row: DeliveryRow) -> DeliveryShape:
-        return cls(
-            id=row.id,
-            source=row.source,
-            kind=row.kind,
-            file_name=row.file_name,
-            by_hand=row.by_hand,
-            delivered_at=row.delivered_at.replace(tzinfo=dt.UTC),
-            withdrawn_at=row.withdrawn_at.replace(tzinfo=dt.UTC) if row.withdrawn_at else None,
-            counts=CountsShape(**row.counts),
-        )
 
 
 class DeliveriesShape(Shape):
@@ -78,17 +40,6 @@ class DeliveriesShape(Shape):
 
     total: int
     deliveries: list[DeliveryShape]
-
-
-class ProblemGroupShape(Shape):
-    """Problems of one column and reason: how many, and some of the values. ``rejected`` false: they came in."""
-
-    column: str
-    reason: str
-    remedy: str
-    rejected: bool
-    count: int
-    examples: list[str]
 
 
 class OpenedDeliveryShape(Shape):
@@ -115,26 +66,6 @@ class OpenedDeliveryShape(Shape):
         return cls(delivery=DeliveryShape.of(opened.row), header=opened.header, columns=opened.columns, problems=groups)
 
 
-class WithdrawalShape(Shape):
-    """What a withdrawal undid: records that are gone, and records that are read again as they were before."""
-
-    delivery: int
-    file_name: str
-    records_gone: int
-    records_back: int
-    customers_gone: int
-
-    @classmethod
-    def of(cls, undone: Withdrawal) -> WithdrawalShape:
-        return cls(
-            delivery=undone.delivery_id,
-            file_name=undone.file_name,
-            records_gone=undone.records_gone,
-            records_back=undone.records_back,
-            customers_gone=undone.customers_gone,
-        )
-
-
 class DeliveryPath(BookPath):
     delivery: Id
 
@@ -142,21 +73,6 @@ class DeliveryPath(BookPath):
 class PageQuery(BaseModel):
     offset: Place = 0
     limit: Annotated[int, Field(ge=1, le=500)] = 100
-
-
-class RowProblemShape(Shape):
-    """A row of a file with something wrong. ``rejected`` false: it came in all the same."""
-
-    row: int
-    column: str
-    value: str
-    reason: str
-    remedy: str
-    rejected: bool
-
-    @classmethod
-    def of(cls, problem: ProblemRow) -> RowProblemShape:
-        return cls(**{name: getattr(problem, name) for name in cls.model_fields})
 
 
 class RowProblemsShape(Shape):
@@ -174,6 +90,11 @@ class LookIn(Shape):
     amount: str | None = None
     status: str | None = None
 
+    def surveyed(self) -> dict[Meaning, str]:
+        """The columns that were named, by what they mean."""
+        named = {Meaning.DATE: self.date, Meaning.AMOUNT: self.amount, Meaning.STATUS: self.status}
+        return {meaning: column for meaning, column in named.items() if column is not None}
+
 
 class UploadPath(BookPath):
     upload: str
@@ -188,9 +109,9 @@ class StatusWordShape(Shape):
 
 
 class FileShape(Shape):
-    """A file that was sent, before it goes in. ``columns`` is the guess: which column carries which meaning.
+    """A file that was sent, before it is imported. ``columns`` is the guess: which column carries which meaning.
 
-    ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then told.
+    ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then shown.
     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
@@ -266,7 +187,7 @@ class FileShape(Shape):
 
 
 class DeliveryIn(Shape):
-    """How to bring an upload in. ``columns`` changes the guess; null leaves a meaning out.
+    """How to import an upload. ``columns`` changes the guess; null leaves a meaning out.
 
     ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null.
     """
@@ -283,85 +204,12 @@ class DeliveryIn(Shape):
     dry_run: bool = False
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
 
-    def told(self) -> Told:
-        return Told(self.columns, self.customer_key, self.dates, self.decimal, self.years, self.statuses)
+    def given(self) -> Given:
+        return Given(self.columns, self.customer_key, self.dates, self.decimal, self.years, self.statuses)
 
 
 class JobPath(BaseModel):
     job: str
-
-
-class ChangeShape(Shape):
-    """A record that the book tells otherwise: what differs, as it was and as the file tells it."""
-
-    number: str
-    was: str
-    becomes: str
-
-
-class ReportShape(Shape):
-    """What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
-
-    ``amount_added``, ``amount_changed`` and ``amount_same`` are what the new, the changed and the same records do to
-    the total; ``firsts_moved``, of a dry run, counts customers whose first order moves to an earlier date.
-    """
-
-    dry_run: bool
-    delivery_id: int | None
-    earlier_delivered_at: dt.datetime | None
-    counts: CountsShape
-    customers_known: int
-    first_date: dt.date | None
-    last_date: dt.date | None
-    amount_added: str
-    amount_changed: str
-    amount_same: str
-    negative: int
-    amount_negative: str
-    zero: int
-    firsts_moved: int
-    changes: list[ChangeShape]
-    problem_count: int
-    problem_groups: list[ProblemGroupShape]
-    problems: list[RowProblemShape]
-
-    @classmethod
-    def of(cls, report: DeliveryReport) -> ReportShape:
-        earlier = report.earlier_delivered_at
-        groups = sorted(report.groups.values(), key=lambda group: (-group.count, group.column, group.reason))
-        return cls(
-            dry_run=report.dry_run,
-            delivery_id=report.delivery_id,
-            earlier_delivered_at=earlier.replace(tzinfo=dt.UTC) if earlier else None,
-            counts=CountsShape(**report.counts()),
-            customers_known=report.customers_known,
-            first_date=report.first_date,
-            last_date=report.last_date,
-            amount_added=plain_amount(report.amount_added),
-            amount_changed=plain_amount(report.amount_changed),
-            amount_same=plain_amount(report.amount_same),
-            negative=report.negative,
-            amount_negative=plain_amount(report.amount_negative),
-            zero=report.zero,
-            firsts_moved=report.firsts_moved,
-            changes=[ChangeShape(number=c.number, was=c.was, becomes=c.becomes) for c in report.changes],
-            problem_count=report.problem_count,
-            problem_groups=[
-                ProblemGroupShape(
-                    column=group.column,
-                    reason=group.reason,
-                    remedy=group.remedy,
-                    rejected=group.rejected,
-                    count=group.count,
-                    examples=list(dict.fromkeys(problem.value for problem in group.examples)),
-                )
-                for group in groups
-            ],
-            problems=[
-                RowProblemShape(**{name: getattr(problem, name) for name in RowProblemShape.model_fields})
-                for problem in report.problems[:PROBLEMS_SHOWN]
-            ],
-        )
 
 
 class CheckShape(Shape):
@@ -424,7 +272,7 @@ class JobShape(Shape):
         )
 
 
-def _listed(result: Result | None, kind: type[Given], shape: Callable[[Given], Shaped]) -> list[Shaped] | None:
+def _listed(result: Result | None, kind: type[Listed], shape: Callable[[Listed], Shaped]) -> list[Shaped] | None:
     """A result that is a list of one kind of things, each in its shape; None for any other result."""
     if not isinstance(result, list) or not all(isinstance(each, kind) for each in result):
         return None

@@ -1,100 +1,32 @@
 """The order book: every customer's orders, sorted once, checked once, never changed.
 
-Parallel arrays hold one entry per order, sorted by customer, then by the order of `goldthread.core.ordering`;
+Parallel arrays hold one entry per order, sorted by customer, then by the order of `goldthread.core.book.ordering`;
 ``starts`` marks each customer's slice. The first order of a customer is therefore the slice's first entry,
 the latest its last, the rank a position and the gap a difference: nothing is joined, searched or sorted again.
 """
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field, is_dataclass
-from dataclasses import fields as fields_of_dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
-from threading import Lock
 from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, CustomerColumns, Int32s, Int64s, OrderColumns, blocks
+from goldthread.core.book.derived import DERIVED_BYTES, DERIVED_BYTES_PER_ORDER, Derived
+from goldthread.core.book.ordering import number_keys, settle_ties, sorted_rows
+from goldthread.core.book.payments import Payments
+from goldthread.core.book.periods import period_table
+from goldthread.core.choices import Period
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
-from goldthread.core.ordering import Texts, number_keys, settle_ties, sorted_rows
-from goldthread.core.payments import Payments
-from goldthread.core.periods import Period, period_table
-from goldthread.core.texts import TextColumn
+from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.errors import BookInvalid
 
-Int32s = NDArray[np.int32]
-Int64s = NDArray[np.int64]
-Codes = NDArray[np.unsignedinteger[Any]]
 T = TypeVar("T")
 Number = TypeVar("Number", bound=np.generic)
-
-BLOCK_ORDERS = 1 << 16
-"""Orders per block of a pass: temporaries of this size stay in the processor's cache."""
-DERIVED_BYTES, DERIVED_BYTES_PER_ORDER = 32 << 20, 96
-"""What the derived columns of a book may hold together: enough for every column of one question."""
-_MINOR = 10_000
-_LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
-
-
-@dataclass(frozen=True, eq=False)
-class Attribute:
-    """A label per order or customer: small-integer codes into ``labels``. The empty label means that none is told."""
-
-    codes: Codes
-    labels: tuple[str, ...]
-
-
-@dataclass(frozen=True, eq=False)
-class CustomerColumns:
-    """What is known of the customers, one entry per customer.
-
-    Attributes
-    ----------
-    attributes : town, marks and own attributes, by name
-    texts : ``name``, ``number`` and ``email``, of which nearly every one is different
-    found_by : all that a customer can be found by, folded for searching; without any text where nothing is
-    """
-
-    attributes: Mapping[str, Attribute] = field(default_factory=dict)
-    texts: Mapping[str, TextColumn] = field(default_factory=dict)
-    found_by: TextColumn = field(default_factory=lambda: TextColumn.of([]))
-
-    def name(self, customer: int) -> str:
-        """The name of a customer."""
-        return self.texts["name"].at(customer)
-
-    def key(self, customer: int) -> str:
-        """The number of a customer, or the e-mail of one without a number."""
-        return self.texts["number"].at(customer) or self.texts["email"].at(customer)
-
-
-@dataclass(frozen=True, eq=False)
-class OrderColumns:
-    """Orders as they come, in any sequence; one entry per order.
-
-    Attributes
-    ----------
-    customer : int32, shape (n,), 0 … customers − 1
-    day : int32, shape (n,), days since 1970-01-01
-    amount_minor : int64, shape (n,), ten-thousandths of the currency unit
-    order_id : int64, shape (n,), the record's own key
-    attributes : codes per order; ``source`` and ``status`` are needed by the history rule
-    numbers : order numbers; read where customer and day tie, and for their natural order
-    number_key : int64, shape (n,), ascending as the numbers do in natural order; None to work it out
-    seconds : int32, shape (n,), time of day or −1; None when no order has a time
-    """
-
-    customer: Int32s
-    day: Int32s
-    amount_minor: Int64s
-    order_id: Int64s
-    attributes: Mapping[str, Attribute]
-    numbers: Texts
-    seconds: Int32s | None = None
-    number_key: Int64s | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -250,157 +182,6 @@ class OrderBook:
             self.payments,
         )
 
-    def kept(self, mask: NDArray[np.bool_]) -> OrderBook:
-        """The same customers with only the orders in ``mask``: linear, no sort."""
-        return _Thinned.of(self, mask)
-
-
-class Derived:
-    """Columns worked out of a book, those asked for last; safe to use from several threads."""
-
-    def __init__(self) -> None:
-        self._values: OrderedDict[object, tuple[Any, int]] = OrderedDict()
-        self._bytes = 0
-        self._lock = Lock()
-
-    def __len__(self) -> int:
-        return len(self._values)
-
-    def get(self, key: object, make: Callable[[], T], room_bytes: int) -> T:
-        """A value, made when it is not kept; the ones asked for longest ago make room."""
-        with self._lock:
-            if key in self._values:
-                self._values.move_to_end(key)
-                known: T = self._values[key][0]
-                return known
-        value = make()
-        size = _bytes_of(value)
-        with self._lock:
-            if key not in self._values:
-                self._values[key] = (value, size)
-                self._bytes += size
-            while self._bytes > room_bytes and len(self._values) > 1:
-                self._bytes -= self._values.popitem(last=False)[1][1]
-        return value
-
-
-def _bytes_of(value: object) -> int:
-    """About how many bytes a derived value holds."""
-    if isinstance(value, np.ndarray):
-        return value.nbytes
-    if isinstance(value, tuple | list):
-        return 64 + sum(map(_bytes_of, value))
-    if is_dataclass(value):
-        return 64 + sum(_bytes_of(getattr(value, each.name)) for each in fields_of_dataclass(value))
-    return 64
-
-
-class _Thinned(OrderBook):
-    """A book whose order columns are gathered from its parent when they are first read."""
-
-    _parent: OrderBook
-    _mask: NDArray[np.bool_]
-    _kept_count: int
-
-    @classmethod
-    def of(cls, parent: OrderBook, mask: NDArray[np.bool_]) -> _Thinned:
-        starts = _starts_of_kept(parent, mask)
-        thinned = cls.__new__(cls)
-        thinned.__dict__.update(
-            starts=starts,
-            customer_id=parent.customer_id,
-            customers=parent.customers,
-            payments=parent.payments,
-            _derived=Derived(),
-            _parent=parent,
-            _mask=mask,
-            _kept_count=int(starts[-1]),
-        )
-        return thinned
-
-    def __getattr__(self, name: str) -> Any:
-        if name in ("day", "amount_minor", "order_id", "number_key"):
-            value: Any = self._gather(getattr(self._parent, name))
-        elif name == "attributes":
-            value = _LazyAttributes(self, self._parent.attributes)
-        else:
-            raise AttributeError(name)
-        self.__dict__[name] = value
-        return value
-
-    @property
-    def order_count(self) -> int:
-        return self._kept_count
-
-    @cached_property
-    def largest_amount_minor(self) -> int:
-        return self._parent.largest_amount_minor
-
-    def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
-        return self._gathered_blocks(self._parent.amount_minor, size)
-
-    def _period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
-        first, codes = self._parent.period(period)
-        return first, self._gather(codes)
-
-    def _gather(self, column: NDArray[Any]) -> NDArray[Any]:
-        out = np.empty(self._kept_count, column.dtype)
-        end = 0
-        for block in blocks(self._mask.size):
-            # taking what stands at a few thousand places is three times as fast as choosing by a mask
-            places = np.flatnonzero(self._mask[block])
-            start, end = end, end + places.size
-            np.take(column[block], places, out=out[start:end], mode="clip")
-        return out
-
-    def _gathered_blocks(
-        self, column: NDArray[Number], size: int = BLOCK_ORDERS
-    ) -> Iterator[tuple[slice, NDArray[Number]]]:
-        end = 0
-        for block in blocks(self._mask.size, size):
-            values = column[block].take(np.flatnonzero(self._mask[block]))
-            start, end = end, end + values.size
-            yield slice(start, end), values
-
-
-class _LazyAttributes(Mapping[str, Attribute]):
-    """The attributes of a thinned book, each gathered when it is first read."""
-
-    def __init__(self, book: _Thinned, of_parent: Mapping[str, Attribute]) -> None:
-        self._book, self._of_parent = book, of_parent
-        self._gathered: dict[str, Attribute] = {}
-
-    def __getitem__(self, name: str) -> Attribute:
-        if name not in self._gathered:
-            whole = self._of_parent[name]
-            self._gathered[name] = Attribute(self._book._gather(whole.codes), whole.labels)
-        return self._gathered[name]
-
-    def __contains__(self, name: object) -> bool:
-        return name in self._of_parent
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._of_parent)
-
-    def __len__(self) -> int:
-        return len(self._of_parent)
-
-
-def blocks(count: int, size: int = BLOCK_ORDERS) -> list[slice]:
-    """Slices of at most ``size`` that cover ``count`` orders."""
-    return [slice(start, min(start + size, count)) for start in range(0, count, size)]
-
-
-def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
-    """``starts`` of the kept orders: how many are kept before each of the parent's starts, counted by packed bits."""
-    packed = np.append(np.packbits(mask, bitorder="little"), np.uint8(0))
-    before = np.zeros(packed.size, np.int64)
-    np.cumsum(np.bitwise_count(packed[:-1]), out=before[1:])
-    byte, bit = parent.starts >> 3, parent.starts & 7
-    earlier_in_byte = packed.take(byte) & _LOWER_BITS.take(bit)
-    kept: Int64s = before.take(byte) + np.bitwise_count(earlier_in_byte)
-    return kept
-
 
 def _merged(old: Attribute, new: Attribute, spliced: Callable[[NDArray[Any], NDArray[Any]], NDArray[Any]]) -> Attribute:
     """Labels of replaced orders: those that were not there before come after the others."""
@@ -433,8 +214,8 @@ def _validate(columns: OrderColumns, customers: int) -> None:
     if n and not (int(columns.customer.min()) >= 0 and int(columns.customer.max()) < customers):
         raise BookInvalid(f"An order names a customer outside 0 … {customers - 1}.")
     absolute = sum(float(np.abs(columns.amount_minor[block].astype(np.float64)).sum()) for block in blocks(n))
-    if absolute >= float(BOOK_AMOUNT_BELOW * _MINOR):
+    if absolute >= float(BOOK_AMOUNT_BELOW * MINOR_PER_UNIT):
         raise BookInvalid(
             f"The amounts of this book add up to more than {BOOK_AMOUNT_BELOW:.0e} units, so they cannot be summed.",
-            remedy="Look for a column of numbers that are no amounts, and withdraw its delivery.",
+            remedy="Look for a column of numbers that are not amounts, and withdraw its delivery.",
         )

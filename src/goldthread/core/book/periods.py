@@ -1,20 +1,19 @@
 """Periods of the calendar: ISO weeks, months, quarters, years (``docs/definitions.md``, section 4).
 
-Days are ``int32`` days since 1970-01-01; a period is told by its *index*, the number of whole periods since the one
+Days are ``int32`` days since 1970-01-01; a period is named by its *index*, the number of whole periods since the one
 that holds 1970-01-01 (for weeks: since Monday 1969-12-29). Indices of one kind can be subtracted, which gives ages.
 """
 
 from __future__ import annotations
 
 import datetime as dt
+from enum import IntEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.choices import AgeKind as AgeKind
-from goldthread.core.choices import Period as Period
-from goldthread.core.days import to_date as to_date
-from goldthread.core.days import to_day as to_day
+from goldthread.core.book.days import to_date, to_day
+from goldthread.core.choices import Period
 
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
@@ -74,3 +73,11 @@ def months_before(day: int, months: int) -> int:
     first = dt.date(total // 12, total % 12 + 1, 1)
     following = dt.date((total + 1) // 12, (total + 1) % 12 + 1, 1)
     return to_day(first) + min(date.day, (following - first).days) - 1
+
+
+class CellState(IntEnum):
+    """Whether the period of a cell is over."""
+
+    NOT_YET = 0
+    PARTIAL = 1
+    COMPLETE = 2

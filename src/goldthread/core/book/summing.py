@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import BLOCK_ORDERS, blocks
+from goldthread.core.book.columns import BLOCK_ORDERS, blocks
 
 Int64s = NDArray[np.int64]
 Codes = NDArray[np.integer[Any]]
@@ -25,7 +25,7 @@ def blocks_of(amounts: Int64s) -> AmountBlocks:
 def count_and_sum(
     amount_blocks: AmountBlocks, cells: Codes, length: int, largest: int | None = None
 ) -> tuple[Int64s, Int64s]:
-    """Orders and exact revenue by cell; doubles are used only while every partial sum is an exact integer.
+    """Orders and exact revenue by cell; duplicates are used only while every partial sum is an exact integer.
 
     ``largest`` : no amount is larger, whatever its sign, where that is known.
     """

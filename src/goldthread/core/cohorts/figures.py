@@ -11,9 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.choices import Average as Average
-from goldthread.core.choices import CohortFigure as CohortFigure
-from goldthread.core.cohorts import CohortCounts
+from goldthread.core.choices import Average, CohortFigure
+from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.intervals import Floats, difference_interval, plain_mean_interval, wilson_interval
 
 Int64s = NDArray[np.int64]

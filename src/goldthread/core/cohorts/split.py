@@ -1,7 +1,7 @@
 """Groups of customers for splitting a table: by a label that a customer carries, or by first amounts in bands.
 
 The attributes are those that every order carries from its thread (``docs/definitions.md``, section 3): what the
-customer's record tells, and what the first order was.
+customer's record says, and what the first order was.
 """
 
 from __future__ import annotations
@@ -12,17 +12,18 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute
-from goldthread.core.conditions import Level, Numbers
-from goldthread.core.fields import Field, FieldValues, Kind
-from goldthread.core.history import History
+from goldthread.core.book.columns import Attribute
+from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import Level, Numbers
+from goldthread.core.history.fields import Field, FieldValues
+from goldthread.core.history.history import History
+from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
 MOST_GROUPS = 8
 BANDED = "first_amount"
-MINOR = 10_000
-NOT_TOLD = "not told"
+BLANK = "blank"
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,14 +45,14 @@ class CustomerGroups:
 
 
 def split_fields(fields: FieldValues) -> list[Field]:
-    """The fields by which customers can be told apart."""
+    """The fields by which customers can be split."""
     return [f for f in fields.fields if f.level is Level.CUSTOMER and (f.kind is Kind.LABEL or f.name == BANDED)]
 
 
 def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> CustomerGroups:
     """Customers by a field: the groups with the most ordering customers first, what is beyond ``most`` together last.
 
-    Raises `InvalidInput` for a field that does not tell customers apart.
+    Raises `InvalidInput` for a field that does not divide customers.
     """
     fields = history.fields
     known = {field.name: field for field in split_fields(fields)}
@@ -78,7 +79,7 @@ def _labels(field: Field, history: History, values: Attribute, most: int) -> Cus
     merged = len(ranked) - len(alone)
     place = np.full(len(values.labels), max(0, len(alone) - (merged == 0)), np.int64)
     place[alone] = np.arange(len(alone))
-    labels = [values.labels[code] or NOT_TOLD for code in alone]
+    labels = [values.labels[code] or BLANK for code in alone]
     if merged:
         labels.append(f"{merged} others")
     return CustomerGroups(field, place.take(codes), tuple(labels), merged)
@@ -110,8 +111,8 @@ def _round_amount(minor: int) -> int:
 
 
 def _amount(minor: int) -> str:
-    whole, part = divmod(minor, MINOR)
-    return f"{whole}" if part == 0 else f"{minor / MINOR:.2f}"
+    whole, part = divmod(minor, MINOR_PER_UNIT)
+    return f"{whole}" if part == 0 else f"{minor / MINOR_PER_UNIT:.2f}"
 
 
 def bought_once(history: History, groups: CustomerGroups) -> tuple[Int64s, Int64s]:

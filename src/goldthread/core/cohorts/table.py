@@ -10,40 +10,24 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from enum import IntEnum
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import OrderBook
-from goldthread.core.history import History
-from goldthread.core.limits import hold_cells
-from goldthread.core.periods import (
-    ELAPSED_DAYS,
-    AgeKind,
-    Period,
-    period_end,
-    period_label,
-    period_of_day,
-    period_start,
-)
-from goldthread.core.summing import AmountBlocks, blocks_of, count_and_sum, following
-from goldthread.core.threads import first_orders
+from goldthread.core.book.periods import CellState, period_label
+from goldthread.core.book.summing import AmountBlocks, blocks_of, count_and_sum
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.cells import Cells, again_at, age_count, cell_states, cells_of, first_periods, shown_again
+from goldthread.core.cohorts.reach import Reach, reach_of, reaching
+from goldthread.core.evidence import Behind
+from goldthread.core.history.history import History
+from goldthread.core.limits import limit_cells
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
-Cells = NDArray[np.uint16] | NDArray[np.int32]
 SMALL_COHORT_BELOW = 30
-
-
-class CellState(IntEnum):
-    """Whether the period of a cell is over."""
-
-    NOT_YET = 0
-    PARTIAL = 1
-    COMPLETE = 2
 
 
 @dataclass(frozen=True, eq=False)
@@ -126,15 +110,6 @@ class CohortCounts:
 
 
 @dataclass(frozen=True, eq=False)
-class Reach:
-    """Customers by the age of their latest order, and by the age of their first order at age 1 or later; int64, shape
-    (cohorts, ages)."""
-
-    latest: Int64s
-    returned: Int64s
-
-
-@dataclass(frozen=True, eq=False)
 class CohortTable(CohortCounts):
     """Cohorts by age, and the history they were counted in."""
 
@@ -160,34 +135,15 @@ class CohortTable(CohortCounts):
 
     def cohort_of_customers(self) -> NDArray[np.int32]:
         """Row of each customer in ``history.book.ordering``; int32."""
-        return _first_periods(self.history.book, self.period) - np.int32(self.first_cohort)
+        return first_periods(self.history.book, self.period) - np.int32(self.first_cohort)
 
     def cells(self) -> Cells:
         """Cell number of each order of the history's book, cohort · ages + age."""
-        return _cells(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
+        return cells_of(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
 
     def _behind(self, inside: NDArray[np.bool_]) -> Behind:
         shown = self.history.shown
         return Behind.of(self.history.book, np.flatnonzero(inside if shown is None else inside & shown))
-
-
-@dataclass(frozen=True, eq=False)
-class Behind:
-    """What stands behind one figure.
-
-    ``customers`` : int32, ascending, each once. ``orders`` : int64, positions in the history's book, ascending.
-    """
-
-    customers: NDArray[np.int32]
-    orders: Int64s
-
-    @classmethod
-    def of(cls, book: OrderBook, positions: Int64s) -> Behind:
-        """Some orders with their customers; ``positions`` ascend, so each customer's stand together."""
-        who = book.customer.take(positions)
-        first_of_each = np.ones(who.size, np.bool_)
-        first_of_each[1:] = who[1:] != who[:-1]
-        return cls(who[first_of_each], positions)
 
 
 def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.CALENDAR) -> CohortTable:
@@ -203,17 +159,17 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         return CohortTable(
             period, age_kind, 0, nobody, empty, empty, empty, nothing, lambda: Reach(empty, empty), history
         )
-    first_period = _first_periods(book, period)
+    first_period = first_periods(book, period)
     first_cohort, last_cohort = int(first_period.min()), int(first_period.max())
     cohorts = last_cohort - first_cohort + 1
-    ages = _age_count(book, period, age_kind, first_cohort, as_of_day)
-    hold_cells(cohorts * ages, remedy="Choose a longer period, or an earlier as-of date.", field="period")
-    cells = _cells(book, period, age_kind, first_cohort, ages)
+    ages = age_count(book, period, age_kind, first_cohort, as_of_day)
+    limit_cells(cohorts * ages, remedy="Choose a longer period, or an earlier as-of date.", field="period")
+    cells = cells_of(book, period, age_kind, first_cohort, ages)
     shape = (cohorts, ages)
 
     def again() -> Cells:
         key = ("cells again", period, age_kind, ages)
-        return book.derived(key, lambda: cells.take(_again_at(book, period, age_kind, cells)))
+        return book.derived(key, lambda: cells.take(again_at(book, period, age_kind, cells)))
 
     customers, orders, revenue = _counted(history, cells, again, cohorts * ages)
     return CohortTable(
@@ -224,8 +180,8 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         customers.reshape(shape),
         orders.reshape(shape),
         revenue.reshape(shape),
-        _states(book, period, age_kind, first_cohort, shape, as_of_day),
-        lambda: _reach_of(reaching(history, period, age_kind, ages), shape),
+        cell_states(book, period, age_kind, first_cohort, shape, as_of_day),
+        lambda: reach_of(reaching(history, period, age_kind, ages), shape),
         history,
     )
 
@@ -241,7 +197,7 @@ def _counted(history: History, cells: Cells, again: Callable[[], Cells], length:
         amounts: AmountBlocks = book.amount_blocks
     else:
         cells = cells.take(shown)
-        repeated = _shown_again(cells, book.customer.take(shown))
+        repeated = shown_again(cells, book.customer.take(shown))
         amounts = blocks_of(book.amount_minor.take(shown))
     orders, revenue = count_and_sum(amounts, cells, length, book.largest_amount_minor)
     return orders - np.bincount(repeated, minlength=length), orders, revenue
@@ -251,12 +207,12 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
     """The same table for groups of customers, counted in one pass; every customer is in one group.
 
     ``codes`` : the group of each customer of the book, 0 … groups − 1, shape (customers,). The groups' tables add up to
-    ``table``. Whether a cell is complete is told for the whole table, so for the elapsed kind with the customers of
+    ``table``. Whether a cell is complete is said for the whole table, so for the elapsed kind with the customers of
     all groups in mind. Raises `TooLarge` beyond the cells of a table.
     """
     history, (cohorts, ages) = table.history, table.customers.shape
     book, length = history.book, cohorts * ages
-    hold_cells(groups * length, remedy="Choose a longer period, or an attribute with fewer values.", field="split")
+    limit_cells(groups * length, remedy="Choose a longer period, or an attribute with fewer values.", field="split")
     if length == 0:
         return [table] * groups
     own = codes.take(book.ordering).astype(np.int32)
@@ -266,10 +222,10 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
     placed += cells.astype(dtype, copy=False)
 
     def again() -> Cells:
-        return placed.take(_again_at(book, table.period, table.age_kind, cells))
+        return placed.take(again_at(book, table.period, table.age_kind, cells))
 
     customers, orders, revenue = _counted(history, placed, again, groups * length)
-    row = _first_periods(book, table.period) - np.int32(table.first_cohort)
+    row = first_periods(book, table.period) - np.int32(table.first_cohort)
     sizes = np.bincount(own * np.int32(cohorts) + row, minlength=groups * cohorts).reshape(groups, cohorts)
     shape = (groups, cohorts, ages)
     customers, orders, revenue = customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
@@ -285,171 +241,7 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
             orders[group],
             revenue[group],
             table.state,
-            lambda: _reach_of(reached.among(codes == group), (cohorts, ages)),
+            lambda: reach_of(reached.among(codes == group), (cohorts, ages)),
         )
 
     return [counts(group) for group in range(groups)]
-
-
-@dataclass(frozen=True, eq=False)
-class Reaching:
-    """How far each customer came; arrays have one place per customer with a shown order.
-
-    ``customer`` : int, places of customers in the book. ``latest``, ``returned`` : cell of the latest order and of the
-    first order at age 1 or later, −1 where there is none; int64.
-    """
-
-    customer: Int64s
-    latest: Int64s
-    returned: Int64s
-
-    def among(self, wanted: NDArray[np.bool_]) -> Reaching:
-        """Those of some customers; bool, shape (customers of the book,)."""
-        kept = np.flatnonzero(wanted.take(self.customer))
-        return Reaching(self.customer.take(kept), self.latest.take(kept), self.returned.take(kept))
-
-
-def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> Reaching:
-    """The cells in which each customer's shown orders begin again and end.
-
-    Within a customer's slice ages never fall, so the orders at age 0 stand first: counting them gives the place of the
-    first later one.
-    """
-    book, shown = history.book, history.shown_orders
-    cells = _cells(book, period, age_kind, int(_first_periods(book, period).min()), ages)
-    if shown is None:
-        key = ("reaching", period, age_kind, ages)
-        return book.derived(key, lambda: _reaching_all(book, period, age_kind, cells))
-    who = book.customer.take(shown)
-    if who.size == 0:
-        none = np.zeros(0, np.int64)
-        return Reaching(none, none, none)
-    starts = np.flatnonzero(np.append(True, who[1:] != who[:-1]))
-    customer, inside = who.take(starts).astype(np.int64), cells.take(shown)
-    counts = np.diff(np.append(starts, who.size))
-    home = cells.take(book.starts.take(customer))
-    at_home = np.add.reduceat(np.repeat(home, counts) == inside, starts, dtype=np.int64)
-    return _reached(customer, inside, starts, counts, at_home)
-
-
-def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Reaching:
-    """As `reaching` where every order is shown: what stands at age 0 beyond the first follows an order in its cell."""
-    customer, starts = book.ordering, first_orders(book)
-    again = _again_at(book, period, age_kind, cells)
-    who = book.customer.take(again)
-    at_first = cells.take(again) == cells.take(book.starts.take(who))
-    at_home = np.bincount(who[at_first], minlength=book.customer_count).take(customer) + 1
-    return _reached(customer, cells, starts, book.counts.take(customer), at_home)
-
-
-def _reached(customer: Int64s, inside: Cells, starts: Int64s, counts: Int64s, at_home: Int64s) -> Reaching:
-    returned = np.full(starts.size, -1, np.int64)
-    later = np.flatnonzero(at_home < counts)
-    returned[later] = inside.take((starts + at_home).take(later))
-    return Reaching(customer, inside.take(starts + counts - 1).astype(np.int64), returned)
-
-
-def _reach_of(reached: Reaching, shape: tuple[int, int]) -> Reach:
-    length = shape[0] * shape[1]
-    returned = reached.returned[reached.returned >= 0]
-    return Reach(
-        np.bincount(reached.latest, minlength=length).reshape(shape),
-        np.bincount(returned, minlength=length).reshape(shape),
-    )
-
-
-def _first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
-    """Cohort of each ordering customer, as a period index."""
-    return book.derived(("first periods", period), lambda: _make_first_periods(book, period))
-
-
-def _make_first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
-    first, codes = book.period(period)
-    return codes.take(first_orders(book)).astype(np.int32) + np.int32(first)
-
-
-def _age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, as_of_day: int) -> int:
-    if age_kind is AgeKind.CALENDAR:
-        return period_of_day(as_of_day, period) - first_cohort + 1
-    earliest = int(book.day.take(first_orders(book)).min())
-    return (as_of_day - earliest) // ELAPSED_DAYS[period] + 1
-
-
-def _cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
-    """Cell number of each order, cohort · ages + age."""
-    return book.derived(
-        ("cells", period, age_kind, ages), lambda: _make_cells(book, period, age_kind, first_cohort, ages)
-    )
-
-
-def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
-    if book.order_count == 0:
-        return np.zeros(0, np.uint16)
-    origin, codes = book.period(period)
-    cohort = _first_periods(book, period) - np.int32(first_cohort)
-    narrow = (int(cohort.max()) + 1) * ages <= 1 << 16
-    dtype: type[np.uint16] | type[np.int32] = np.uint16 if narrow else np.int32
-    counts = book.counts.take(book.ordering)
-    if age_kind is AgeKind.CALENDAR:
-        # cohort · ages + (period − cohort): the part that is one value per customer, plus the order's own period
-        own = cohort * np.int32(ages - 1) + np.int32(origin - first_cohort)
-        cells = np.repeat(own.astype(dtype), counts)
-        cells += codes
-        return cells
-    length = np.int32(ELAPSED_DAYS[period])
-    cells = np.repeat((cohort * np.int32(ages)).astype(dtype), counts)
-    since = book.day - np.repeat(book.day.take(first_orders(book)), counts)
-    since //= length
-    cells += since.astype(dtype)
-    return cells
-
-
-def _again_at(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Int64s:
-    """Positions of the orders that follow an order of the same customer in the same cell: a short list, kept."""
-
-    return book.derived(("again at", period, age_kind), lambda: following(cells, first_orders(book)))
-
-
-def _shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
-    """As `_cells_again`, where only some orders of each customer are looked at."""
-    follows = (cells[1:] == cells[:-1]) & (customer[1:] == customer[:-1])
-    again: Cells = cells[1:][follows]
-    return again
-
-
-def _states(
-    book: OrderBook,
-    period: Period,
-    age_kind: AgeKind,
-    first_cohort: int,
-    shape: tuple[int, int],
-    as_of_day: int,
-) -> NDArray[np.uint8]:
-    rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
-    if age_kind is AgeKind.CALENDAR:
-        begins = period_start(first_cohort + rows + ages, period)
-        ends = period_end(first_cohort + rows + ages, period)
-    else:
-        length = ELAPSED_DAYS[period]
-        earliest, latest = book.derived(
-            ("first days", period), lambda: _first_day_range(book, period, first_cohort, shape[0])
-        )
-        begins = earliest[:, None] + ages * length
-        ends = latest[:, None] + (ages + 1) * length - 1
-    state = np.full(shape, CellState.PARTIAL, np.uint8)
-    state[ends <= as_of_day] = CellState.COMPLETE
-    state[begins > as_of_day] = CellState.NOT_YET
-    return state
-
-
-def _first_day_range(book: OrderBook, period: Period, first_cohort: int, cohorts: int) -> tuple[Int64s, Int64s]:
-    """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
-    row = _first_periods(book, period) - np.int32(first_cohort)
-    day = book.day.take(first_orders(book)).astype(np.int64)
-    beyond = np.iinfo(np.int64)
-    earliest, latest = np.full(cohorts, beyond.max), np.full(cohorts, beyond.min)
-    np.minimum.at(earliest, row, day)
-    np.maximum.at(latest, row, day)
-    nobody = latest < earliest
-    own = period_start(first_cohort + np.arange(cohorts), period)
-    return np.where(nobody, own, earliest), np.where(nobody, own, latest)

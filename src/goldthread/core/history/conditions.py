@@ -1,6 +1,6 @@
 """Conditions on orders and customers, evaluated as masks (OGC CQL2, the part that `Condition` can say).
 
-Logic has three values, as in SQL and CQL2: a comparison with something that is not told is neither true nor false, and
+Logic has three values, as in SQL and CQL2: a comparison with something blank is neither true nor false, and
 so is its opposite. A condition therefore gives two masks, where it is true and where it is false; what is in neither
 is unknown. Method: and = (both true, either false); or = (either true, both false); not swaps the two.
 """
@@ -18,8 +18,8 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute
-from goldthread.core.texts import TextColumn, like_expression
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.texts import TextColumn, like_expression
 from goldthread.errors import InvalidInput
 
 Mask = NDArray[np.bool_]
@@ -201,8 +201,8 @@ def _of_labels(condition: _Leaf, attribute: Attribute) -> tuple[Mask, Mask]:
     """Each label is judged once; the codes look its verdict up."""
     fits = _text_test(condition)
     verdicts = np.array([fits(label) for label in attribute.labels] or [False], np.bool_)
-    told = np.array([label == "" for label in attribute.labels] or [False], np.bool_)
-    return verdicts.take(attribute.codes), told.take(attribute.codes)
+    blank = np.array([label == "" for label in attribute.labels] or [False], np.bool_)
+    return verdicts.take(attribute.codes), blank.take(attribute.codes)
 
 
 def _text_test(condition: _Leaf) -> Callable[[str], bool]:

@@ -1,6 +1,6 @@
 """The facts of every thread (``docs/definitions.md``, section 3), for all customers at once.
 
-Arrays have the shape (customers,) of the history's book unless told otherwise. Days are int32 with `NO_DAY` where
+Arrays have the shape (customers,) of the history's book unless said otherwise. Days are int32 with `NO_DAY` where
 there is none, amounts int64 ten-thousandths, durations float64 days with NaN where nothing applies.
 """
 
@@ -9,9 +9,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderBook
-from goldthread.core.payments import NO_DAY, Payments
-from goldthread.core.threads import NO_GAP, first_orders, gap_days, latest_orders
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.payments import NO_DAY, Payments
+from goldthread.core.threads.gaps import NO_GAP, first_orders, gap_days, latest_orders
 
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]

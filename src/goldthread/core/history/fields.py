@@ -1,6 +1,6 @@
 """Everything that an order or a customer can be asked for by name: in conditions, columns, groups and sortings.
 
-The names are those of condition texts and of exported columns. What a file told stands beside what its thread tells;
+The names are those of condition texts and of exported columns. What a file gave stands beside what its thread shows;
 a field of the first order belongs to the customer.
 """
 
@@ -13,14 +13,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core import facts
-from goldthread.core.book import Attribute, OrderBook
-from goldthread.core.choices import Kind as Kind
-from goldthread.core.conditions import Level, Mask, Numbers, Values
-from goldthread.core.lapse import LapseRule
-from goldthread.core.payments import NO_DAY
-from goldthread.core.standing import STANDING_LABELS, standing
-from goldthread.core.threads import NO_GAP, average_gap_days, gap_days, rank
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.choices import Kind
+from goldthread.core.history import facts
+from goldthread.core.history.conditions import Level, Mask, Numbers, Values
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.standing import STANDING_LABELS, standing
+from goldthread.core.threads.gaps import NO_GAP, average_gap_days, gap_days, rank
 from goldthread.errors import InvalidInput
 
 
@@ -192,7 +193,7 @@ def own_field_name(name: str) -> str:
 
 
 def written_name(name: str) -> str:
-    """A field name as a condition text writes it: in double quotes where it is not plain."""
+    """A field name as a condition text writes it: in duplicate quotes where it is not plain."""
     return name if _PLAIN_NAME.fullmatch(name) else '"' + name.replace('"', '""') + '"'
 
 

@@ -12,12 +12,13 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderBook
-from goldthread.core.choices import COUNTED_BY_DEFAULT as COUNTED_BY_DEFAULT
-from goldthread.core.choices import Firsts as Firsts
-from goldthread.core.conditions import Condition, Mask, evaluate, split
-from goldthread.core.fields import FieldValues, Reading
-from goldthread.core.lapse import NINETY_DAYS, LapseRule
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.thinned import thinned
+from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts
+from goldthread.core.history.conditions import Condition, Mask, evaluate, split
+from goldthread.core.history.fields import FieldValues, Reading
+from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.records import OrderStatus
 
 
@@ -104,8 +105,8 @@ def read_history(book: OrderBook, rule: HistoryRule, among: Mask | None = None) 
         dated_count = int(np.count_nonzero(dated))
         counted &= dated
     kept = int(np.count_nonzero(counted))
-    thinned = book if kept == book.order_count else book.kept(counted)
-    history = History(rule, book, thinned, dated_count - kept, passing - kept)
+    read = book if kept == book.order_count else thinned(book, counted)
+    history = History(rule, book, read, dated_count - kept, passing - kept)
     return history if rule.where is None and among is None else _under_condition(history, among)
 
 
@@ -125,7 +126,7 @@ def _under_condition(history: History, among: Mask | None) -> History:
         else:
             shown = matching[theirs]
         chosen &= np.bincount(book.customer[matching], minlength=book.customer_count) > 0
-    chosen_book = book.kept(theirs)
+    chosen_book = thinned(book, theirs)
     counted = chosen_book.order_count if shown is None else int(np.count_nonzero(shown))
     return replace(
         history,

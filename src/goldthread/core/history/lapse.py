@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from goldthread.core.periods import months_before
+from goldthread.core.book.periods import months_before
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import OrderBook
-from goldthread.core.lapse import LapseRule
-from goldthread.core.threads import first_orders, latest_orders
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.threads.gaps import first_orders, latest_orders
 
 
 class Standing(IntEnum):

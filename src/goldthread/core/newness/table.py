@@ -6,66 +6,28 @@ of returning whose gap reaches the lapse rule in force.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from enum import IntEnum
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderBook
-from goldthread.core.choices import Measure as Measure
-from goldthread.core.choices import Side as Side
-from goldthread.core.choices import Span as Span
-from goldthread.core.cohorts import Behind, CellState
-from goldthread.core.groups import positions_shown
-from goldthread.core.history import History
-from goldthread.core.lapse import LapseRule
-from goldthread.core.limits import hold_periods
-from goldthread.core.periods import (
-    Period,
-    months_before,
-    period_end,
-    period_label,
-    period_of_day,
-    period_start,
-    to_date,
-)
-from goldthread.core.summing import Codes, blocks_of, count_and_sum, following
-from goldthread.core.threads import NO_GAP, first_orders, gap_days
+from goldthread.core.book.days import to_date
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.periods import CellState, period_end, period_label, period_of_day, period_start
+from goldthread.core.book.summing import Codes, blocks_of, count_and_sum, following
+from goldthread.core.choices import Measure, Period, Span
+from goldthread.core.history.history import History
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.limits import limit_periods
+from goldthread.core.newness.classes import OrderClass, Parts, Tally, by_class, classes_of, parts_at, parts_of, won_back
+from goldthread.core.threads.gaps import first_orders
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
 
 
-@dataclass(frozen=True, eq=False)
-class Parts:
-    """One measure, told apart; int64, shape (periods,). ``won_back`` is a part of ``returning``."""
-
-    new: Int64s
-    returning: Int64s
-    won_back: Int64s
-
-    @property
-    def total(self) -> Int64s:
-        return self.new + self.returning
-
-
 _LONGEST_DAYS = {Span.DAY: 1, Span.WEEK: 7, Span.MONTH: 31, Span.QUARTER: 92, Span.YEAR: 366}
-
-
-@dataclass(frozen=True)
-class Tally:
-    """One stretch of days, both ends inside, told apart; revenue in ten-thousandths of the currency unit.
-
-    Each tuple holds new, returning, and of the returning those won back.
-    """
-
-    first_day: int
-    last_day: int
-    orders: tuple[int, int, int]
-    customers: tuple[int, int, int]
-    revenue_minor: tuple[int, int, int]
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,7 +79,9 @@ class NewnessTable:
     def tally(self, place: int) -> Tally:
         """One period as a stretch of days."""
         first, last = self.days_of(place)
-        orders, customers, revenue = (_at(parts, place) for parts in (self.orders, self.customers, self.revenue_minor))
+        orders, customers, revenue = (
+            parts_at(parts, place) for parts in (self.orders, self.customers, self.revenue_minor)
+        )
         return Tally(first, last, orders, customers, revenue)
 
     def whole(self, first_day: int) -> Tally:
@@ -131,10 +95,6 @@ class NewnessTable:
     def _begin(self, place: int) -> int:
         index = self.first + place
         return index if self.span is Span.DAY else int(period_start(index, Period(self.span.value)))
-
-
-def _at(parts: Parts, place: int) -> tuple[int, int, int]:
-    return int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])
 
 
 def newness_table(history: History, span: Span) -> NewnessTable:
@@ -151,25 +111,29 @@ def newness_table(history: History, span: Span) -> NewnessTable:
         return NewnessTable(history, span, 0, none.astype(np.uint8), parts, parts, parts, 0)
     origin, codes = _codes(book, span)
     length, lapse = _last(history, span, origin) + 1, history.rule.lapse
-    hold_periods(length)
-    classed = _classed(codes, _classes(book, lapse), length)
+    limit_periods(length)
+    classed = _classed(codes, classes_of(book, lapse), length)
     if shown is None:
-        orders, revenue = count_and_sum(book.amount_blocks, classed, length * len(_Class), book.largest_amount_minor)
+        orders, revenue = count_and_sum(
+            book.amount_blocks, classed, length * len(OrderClass), book.largest_amount_minor
+        )
         again = book.derived(("again in", span), lambda: codes.take(following(codes, first_orders(book))))
         new, in_all = codes.take(first_orders(book)), int(book.ordering.size)
-        total = _by_class(orders).sum(axis=1) - np.bincount(again, minlength=length)
+        total = by_class(orders).sum(axis=1) - np.bincount(again, minlength=length)
     else:
         amounts = blocks_of(book.amount_minor.take(shown))
-        orders, revenue = count_and_sum(amounts, classed.take(shown), length * len(_Class), book.largest_amount_minor)
+        orders, revenue = count_and_sum(
+            amounts, classed.take(shown), length * len(OrderClass), book.largest_amount_minor
+        )
         who, inside = book.customer.take(shown), codes.take(shown)
         begins = np.append(True, (who[1:] != who[:-1]) | (inside[1:] != inside[:-1]))
         home = inside == codes.take(book.starts.take(who))
         new, in_all = inside[begins & home], _distinct(who)
         total = np.bincount(inside[begins], minlength=length)
     new_customers = np.bincount(new, minlength=length)
-    counted, summed = _by_class(orders), _by_class(revenue)
+    counted, summed = by_class(orders), by_class(revenue)
     low = int(np.flatnonzero(total)[0])
-    won_back_customers = counted[:, _Class.WON_BACK]
+    won_back_customers = counted[:, OrderClass.WON_BACK]
     if not _once_in(span, lapse):
         won_back_customers = _won_back_customers(history, codes, length)
     return NewnessTable(
@@ -177,49 +141,20 @@ def newness_table(history: History, span: Span) -> NewnessTable:
         span,
         origin + low,
         _states(origin + low, length - low, span, history.rule.as_of_day),
-        orders=_parts(counted[low:]),
+        orders=parts_of(counted[low:]),
         customers=Parts(new_customers[low:], (total - new_customers)[low:], won_back_customers[low:]),
-        revenue_minor=_parts(summed[low:]),
+        revenue_minor=parts_of(summed[low:]),
         customers_in_all=in_all,
     )
 
 
-class _Class(IntEnum):
-    """What an order is in its thread."""
-
-    OTHERWISE = 0
-    WON_BACK = 1
-    NEW = 2
-
-
-def _classes(book: OrderBook, lapse: LapseRule) -> NDArray[np.uint8]:
-    """The class of each order; uint8, kept with the book."""
-
-    def classes() -> NDArray[np.uint8]:
-        found = won_back(book, lapse).astype(np.uint8)
-        found[first_orders(book)] = _Class.NEW
-        return found
-
-    return book.derived(("classes", lapse), classes)
-
-
 def _classed(codes: Codes, classes: NDArray[np.uint8], length: int) -> Codes:
     """Period · classes + class, in as few bytes as hold it."""
-    narrow = length * len(_Class) <= 1 << 16
+    narrow = length * len(OrderClass) <= 1 << 16
     placed: Codes = codes.astype(np.uint16 if narrow else np.int32)
-    placed *= len(_Class)
+    placed *= len(OrderClass)
     placed += classes
     return placed
-
-
-def _by_class(counts: Int64s) -> Int64s:
-    """Counts by period and class; shape (periods, classes)."""
-    return counts.reshape(-1, len(_Class))
-
-
-def _parts(counted: Int64s) -> Parts:
-    back = counted[:, _Class.WON_BACK]
-    return Parts(counted[:, _Class.NEW], counted[:, _Class.OTHERWISE] + back, back)
 
 
 def _once_in(span: Span, lapse: LapseRule) -> bool:
@@ -239,100 +174,9 @@ def _won_back_customers(history: History, codes: Codes, length: int) -> Int64s:
     return np.bincount(inside[once], minlength=length)
 
 
-def tally(history: History, first_day: int, last_day: int) -> Tally:
-    """A stretch of days as one period: a customer whose first order falls in it is new there, else returning."""
-    book = history.book
-    positions = _within(history, first_day, last_day)
-    classes = _classes(book, history.rule.lapse).take(positions)
-    orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(positions)), classes, len(_Class))
-    who = book.customer.take(positions)
-    begins = np.flatnonzero(np.append(True, who[1:] != who[:-1])) if who.size else np.zeros(0, np.int64)
-    fresh = book.day.take(book.starts.take(who.take(begins))) >= first_day
-    new = int(np.count_nonzero(fresh))
-    back = 0
-    if begins.size:
-        came = np.bitwise_or.reduceat(classes & np.uint8(_Class.WON_BACK), begins).astype(np.bool_)
-        back = int(np.count_nonzero(came & ~fresh))
-    return Tally(
-        first_day,
-        last_day,
-        _at(_parts(_by_class(orders)), 0),
-        (new, begins.size - new, back),
-        _at(_parts(_by_class(revenue)), 0),
-    )
-
-
-def stretch_behind(history: History, first_day: int, last_day: int, measure: Measure, side: Side) -> Behind:
-    """The customers and orders that one figure of a stretch of days counts.
-
-    Of orders and revenue, a side's orders are those classed so; of customers, all orders in the stretch of the
-    customers classed so.
-    """
-    book = history.book
-    positions = _within(history, first_day, last_day)
-    if side is not Side.ALL:
-        classes = _classes(book, history.rule.lapse).take(positions)
-        fresh, back = classes == _Class.NEW, classes == _Class.WON_BACK
-        if measure is Measure.CUSTOMERS:
-            who = book.customer.take(positions)
-            fresh = book.day.take(book.starts.take(who)) >= first_day
-            won = np.zeros(book.customer_count, np.bool_)
-            won[who[back & ~fresh]] = True
-            back = won.take(who)
-        positions = positions[fresh if side is Side.NEW else ~fresh if side is Side.RETURNING else back]
-    return Behind.of(book, positions)
-
-
-def label_groups(history: History, attribute: Attribute, most: int) -> list[tuple[str, History]]:
-    """The history showing the orders of one label at a time, the most frequent first, those beyond ``most`` together.
-
-    First orders stay those of the whole history: an order is new by its rank, whatever its label.
-    """
-    positions = positions_shown(history)
-    counts = np.bincount(attribute.codes.take(positions), minlength=len(attribute.labels))
-    having = np.flatnonzero(counts)
-    ranked = having[np.argsort(-counts.take(having), kind="stable")]
-    alone, merged = (ranked, ranked[:0]) if ranked.size <= most else (ranked[: most - 1], ranked[most - 1 :])
-    together = [(attribute.labels[code], np.array([code])) for code in alone.tolist()]
-    if merged.size:
-        together.append((f"{merged.size} others", merged))
-    found = []
-    for label, codes in together:
-        wanted = np.zeros(len(attribute.labels), np.bool_)
-        wanted[codes] = True
-        shown = wanted.take(attribute.codes)
-        found.append((label, replace(history, shown=shown if history.shown is None else shown & history.shown)))
-    return found
-
-
-def _within(history: History, first_day: int, last_day: int) -> Int64s:
-    inside = history.book.day >= np.int32(first_day)
-    inside &= history.book.day <= np.int32(last_day)
-    if history.shown is not None:
-        inside &= history.shown
-    return np.flatnonzero(inside)
-
-
 def _distinct(who: NDArray[np.int32]) -> int:
     """Distinct customers of ascending places."""
     return int(who.size and 1 + np.count_nonzero(who[1:] != who[:-1]))
-
-
-def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
-    """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,)."""
-    return book.derived(("won back", lapse), lambda: _won_back(book, lapse))
-
-
-def _won_back(book: OrderBook, lapse: LapseRule) -> Mask:
-    gaps = gap_days(book)
-    if lapse.months is None:
-        # no gap is told by −1, and a rule has at least one day
-        reached: Mask = gaps >= max(lapse.days, NO_GAP + 1)
-        return reached
-    low, high = book.day_span
-    limit = np.array([months_before(day, lapse.months) for day in range(low, high + 1)], np.int32)
-    mask: Mask = (gaps != NO_GAP) & (book.day - gaps <= limit.take(book.day - np.int32(low)))
-    return mask
 
 
 def _codes(book: OrderBook, span: Span) -> tuple[int, Codes]:

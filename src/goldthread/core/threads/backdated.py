@@ -11,8 +11,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.groups import positions_shown
-from goldthread.core.history import History
+from goldthread.core.history.history import History
+from goldthread.core.threads.groups import positions_shown
 
 Int64s = NDArray[np.int64]
 _BITS = 62

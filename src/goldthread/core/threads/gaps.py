@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import OrderBook
+from goldthread.core.book.order_book import OrderBook
 
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]

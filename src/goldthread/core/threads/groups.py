@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute
-from goldthread.core.choices import CUSTOMER as CUSTOMER
-from goldthread.core.conditions import Level
-from goldthread.core.history import History
-from goldthread.core.limits import hold_cells
-from goldthread.core.payments import NO_DAY
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.choices import CUSTOMER
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.history import History
+from goldthread.core.limits import limit_cells
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
@@ -84,8 +84,8 @@ def grouped(history: History, name: str | None) -> Groups:
         none = np.zeros(0, np.int64)
         return Groups([], none, none, none, none, none, none, none)
     together = Attribute(np.zeros(book.order_count, np.uint16), ("all",))
-    told = together if name is None else order_labels(history, name)
-    codes, count = told.codes.take(positions).astype(np.intp), len(told.labels)
+    labels = together if name is None else order_labels(history, name)
+    codes, count = labels.codes.take(positions).astype(np.intp), len(labels.labels)
     amount, day = book.amount_minor.take(positions), book.day.take(positions)
     orders = np.bincount(codes, minlength=count)
     present = np.flatnonzero(orders)
@@ -99,7 +99,7 @@ def grouped(history: History, name: str | None) -> Groups:
     revenue = np.zeros(count, np.int64)
     np.add.at(revenue, codes, amount)
     return Groups(
-        labels=[told.labels[code] for code in present.tolist()],
+        labels=[labels.labels[code] for code in present.tolist()],
         customers=distinct_customers(codes, book.customer.take(positions), count, book.customer_count).take(present),
         orders=orders.take(present),
         revenue_minor=revenue.take(present),
@@ -142,11 +142,11 @@ def pairs(history: History, row_name: str, column_name: str) -> Pairs:
     """
     book, positions = history.book, positions_shown(history)
     columns = order_labels(history, column_name)
-    told = None if row_name == CUSTOMER else order_labels(history, row_name)
-    row_of = book.customer if told is None else told.codes
-    rows = book.customer_count if told is None else len(told.labels)
+    labels = None if row_name == CUSTOMER else order_labels(history, row_name)
+    row_of = book.customer if labels is None else labels.codes
+    rows = book.customer_count if labels is None else len(labels.labels)
     width = len(columns.labels)
-    hold_cells(rows * width, remedy="Choose attributes with fewer values.", field="columns")
+    limit_cells(rows * width, remedy="Choose attributes with fewer values.", field="columns")
     cells = row_of.take(positions).astype(np.int64) * width + columns.codes.take(positions)
     day = book.day.take(positions)
     earliest = np.full(rows * width, np.iinfo(np.int32).max, np.int32)
@@ -159,7 +159,7 @@ def pairs(history: History, row_name: str, column_name: str) -> Pairs:
     kept = np.ix_(having_row, having_column)
     return Pairs(
         rows=having_row,
-        row_labels=None if told is None else told.labels,
+        row_labels=None if labels is None else labels.labels,
         column_labels=tuple(columns.labels[code] for code in having_column.tolist()),
         earliest=earliest.reshape(rows, width)[kept],
         latest=latest.reshape(rows, width)[kept],

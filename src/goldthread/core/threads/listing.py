@@ -7,12 +7,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, OrderBook
-from goldthread.core.choices import LATEST as LATEST
-from goldthread.core.conditions import Values
-from goldthread.core.history import History
-from goldthread.core.texts import TextColumn
-from goldthread.core.threads import latest_orders
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.texts import TextColumn
+from goldthread.core.choices import LATEST
+from goldthread.core.history.conditions import Values
+from goldthread.core.history.history import History
+from goldthread.core.threads.gaps import latest_orders
 
 Int64s = NDArray[np.int64]
 _BITS = 63

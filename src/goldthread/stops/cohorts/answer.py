@@ -1,30 +1,28 @@
-"""Ask the cohort table a question: the figure, split by an attribute, with what deserves a second look."""
+"""Ask the cohort table a question: the figure, split by an attribute, with what stands out."""
 
 from __future__ import annotations
 
-import datetime as dt
 from dataclasses import dataclass
 
-from goldthread.actions.cohort_questions import CohortQuestion
-from goldthread.actions.cohort_wording import cohort_controls, cohort_manner, cohort_sentence
-from goldthread.actions.costs import costs_of, costs_of_groups
-from goldthread.actions.further import EventRow as EventRow
-from goldthread.actions.further import events_of
-from goldthread.actions.reading import Read, read_book
-from goldthread.actions.wording import Control, Part, reading_line
-from goldthread.actions.workspace import Shelved, Workspace
-from goldthread.core.cohort_figures import Differences, FigureTable, difference, figure_table
-from goldthread.core.cohort_split import (
-    NOT_TOLD,
+from goldthread.core.cohorts.figures import Differences, FigureTable, difference, figure_table
+from goldthread.core.cohorts.outliers import Apart, cohorts_apart
+from goldthread.core.cohorts.split import (
+    BLANK,
     CustomerGroups,
     bought_once,
     customer_groups,
 )
-from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, split_table
-from goldthread.core.history import History
-from goldthread.core.second_look import Apart, cohorts_apart
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.history.history import History
 from goldthread.errors import InvalidInput
-from goldthread.store.books import BookRow
+from goldthread.stops.cohorts.costs import costs_of, costs_of_groups
+from goldthread.stops.cohorts.question import CohortQuestion
+from goldthread.stops.cohorts.words import cohort_words
+from goldthread.stops.events import events_of
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words
+from goldthread.store.read.details import EventRow
+from goldthread.workspace import Workspace
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +38,7 @@ class Group:
 
 @dataclass(frozen=True, eq=False)
 class Split:
-    """Customers told apart. ``base`` is the group that the others are compared with; ``differences`` are those of
+    """Customers split. ``base`` is the group that the others are compared with; ``differences`` are those of
     each group's average share from that of the base."""
 
     groups: CustomerGroups
@@ -67,33 +65,13 @@ class CohortAnswer:
     apart: list[Apart]
 
     @property
-    def book(self) -> BookRow:
-        return self.read.book
-
-    @property
-    def shelved(self) -> Shelved:
-        return self.read.shelved
-
-    @property
-    def reading(self) -> list[Part]:
-        return reading_line(self.read)
-
-    @property
-    def sentence(self) -> list[Part]:
-        return cohort_sentence(self.question)
-
-    @property
-    def manner(self) -> list[Part]:
-        return cohort_manner(self.question, self.read.fields)
-
-    @property
-    def controls(self) -> list[Control]:
-        return cohort_controls(self.question, self.read, None if self.split is None else self.split.groups)
+    def words(self) -> Words:
+        """The question in words."""
+        return cohort_words(self.question, self.read, None if self.split is None else self.split.groups)
 
 
-def ask_cohorts(workspace: Workspace, book: BookRow, question: CohortQuestion, today: dt.date) -> CohortAnswer:
+def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> CohortAnswer:
     """The cohort table of a book. Raises `InvalidInput` for a choice that does not fit the book."""
-    read = read_book(workspace, book, question.history, today)
 
     def table_of(history: History) -> CohortTable:
         return cohort_table(history, question.period, question.ages)
@@ -132,7 +110,7 @@ def _split(
         raise InvalidInput(
             f"There is no group {question.against}.", remedy=f"Groups: {', '.join(groups.labels)}.", field="against"
         )
-    named = [place for place, label in enumerate(groups.labels) if label != NOT_TOLD]
+    named = [place for place, label in enumerate(groups.labels) if label != BLANK]
     base = groups.labels.index(question.against) if question.against else (named or [0])[0]
     ordered, once = bought_once(read.history, groups)
     all_costs = costs_of_groups(workspace, read, question, table, groups)

@@ -12,18 +12,20 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.actions.cohort_questions import CohortQuestion
-from goldthread.actions.further import spend_of
-from goldthread.actions.reading import Read
-from goldthread.actions.workspace import Workspace
-from goldthread.core.cohort_figures import CohortFigure, Costs
-from goldthread.core.cohort_split import CustomerGroups, customer_groups
-from goldthread.core.cohorts import CohortCounts, CohortTable, cohort_table, split_table
-from goldthread.core.history import Firsts, History
-from goldthread.core.periods import Period, period_of_day, to_day
-from goldthread.store.details import SpendRow
+from goldthread.core.book.days import to_day
+from goldthread.core.book.periods import period_of_day
+from goldthread.core.choices import CohortFigure, Firsts, Period
+from goldthread.core.cohorts.figures import Costs
+from goldthread.core.cohorts.split import CustomerGroups, customer_groups
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.history.history import History
+from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.stops.cohorts.question import CohortQuestion
+from goldthread.stops.events import spend_of
+from goldthread.stops.reading import Read
+from goldthread.store.read.details import SpendRow
+from goldthread.workspace import Workspace
 
-MINOR = 10_000
 BY_CHANNEL = "first_channel"
 _EVERY_CHANNEL = 100_000
 
@@ -69,7 +71,7 @@ def _unspent(question: CohortQuestion, table: CohortTable) -> Costs | None:
 
 
 def _everybody(workspace: Workspace, read: Read, question: CohortQuestion) -> CohortTable:
-    """The same table of all customers, without a condition and with nobody in hand."""
+    """The same table of all customers, without a condition and without a list."""
     rule = replace(read.history.rule, where=None, firsts=Firsts.ALL)
     history: History = workspace.history(read.shelved, rule)
     found: CohortTable = workspace.answer(
@@ -92,5 +94,5 @@ def _cac(table: CohortTable, everybody: CohortCounts, spend: list[SpendRow]) -> 
     for index, amount in spent.items():
         row, place = index - table.first_cohort, index - everybody.first_cohort
         if 0 <= row < table.cohort_count and 0 <= place < everybody.cohort_count and everybody.size[place]:
-            cac[row] = float(amount * MINOR / int(everybody.size[place]))
+            cac[row] = float(amount * MINOR_PER_UNIT / int(everybody.size[place]))
     return cac

@@ -8,18 +8,22 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.actions.cohort_questions import ALL, CellChoice
-from goldthread.actions.cohort_wording import age_phrase, cell_words
-from goldthread.actions.cohorts import CohortAnswer
-from goldthread.actions.opened import Figure, Opened, Unit, opened
-from goldthread.actions.questions import date_words
-from goldthread.actions.wording import count_words
-from goldthread.core.cohort_figures import AT_EACH_AGE, COUNTS, OF_CUSTOMERS, CohortFigure, FigureTable
-from goldthread.core.cohorts import Behind, CohortCounts
+from goldthread.core.book.days import to_day
+from goldthread.core.book.periods import period_label, period_start
+from goldthread.core.calendar_words import date_words
+from goldthread.core.choices import AgeKind, CohortFigure
+from goldthread.core.cohorts.concentration import Concentration, concentrations
+from goldthread.core.cohorts.figures import AT_EACH_AGE, COUNTS, OF_CUSTOMERS, FigureTable
+from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.evidence import Behind
 from goldthread.core.intervals import wilson_interval
-from goldthread.core.periods import AgeKind, period_label, period_start, to_day
-from goldthread.core.second_look import Crowd, crowding
 from goldthread.errors import InvalidInput
+from goldthread.stops.cohorts.answer import CohortAnswer
+from goldthread.stops.cohorts.question import ALL, CellChoice
+from goldthread.stops.cohorts.words import age_phrase, cell_words
+from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.sentence import count_words
+from goldthread.stops.stop import Counted
 
 Mask = NDArray[np.bool_]
 UNITS = {
@@ -59,12 +63,6 @@ def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limi
     return opened(_figure(answer, cell, cells), table.history.book, cells.behind, days, offset, limit)
 
 
-def customers_behind(answer: CohortAnswer, cell: CellChoice) -> tuple[NDArray[np.int32], str]:
-    """The customers behind a figure, by their places in the book, and who they are in words."""
-    words = _words(answer, cell).removeprefix("Customers ")
-    return covered_cells(answer, cell).behind.customers, words
-
-
 def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
     """What a figure covers. Raises `InvalidInput` for a cell that is not in the table."""
     counts, figure, among = _part(answer, cell)
@@ -76,6 +74,11 @@ def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
     if counts_those_away(answer, cell):
         behind = _stayed_away(answer, rows, behind, among)
     return Cells(counts, figure, wanted, rows, behind, among)
+
+
+def counted(answer: CohortAnswer, cell: CellChoice) -> Counted:
+    """The customers and orders that a figure counts."""
+    return Counted(answer.table.history, covered_cells(answer, cell).behind)
 
 
 def counts_those_away(answer: CohortAnswer, cell: CellChoice) -> bool:
@@ -173,7 +176,7 @@ def _stayed_away(answer: CohortAnswer, rows: NDArray[np.int64], came: Behind, am
 
 def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
     question, counts, behind = answer.question, cells.counts, cells.behind
-    words = f"{_words(answer, cell)}."
+    words = f"{figure_words(answer, cell)}."
     if cell.cohort != ALL:
         size = (
             int(counts.size[cells.rows[0]]) if cells.rows.size else int(counts.size[counts.labels.index(cell.cohort)])
@@ -260,31 +263,32 @@ def _beside(figure: CohortFigure, behind: Behind, size: int | None = None) -> st
 
 
 def _unusual(answer: CohortAnswer, behind: Behind, row: int, age: int) -> tuple[str, ...]:
-    """What the customers of a cell crowd in, in words. An odd cell without a crowd says so."""
+    """What the customers of a cell have in common, in words. An odd cell in which nothing is found says so."""
     if answer.question.figure in _UP_TO or behind.orders.size == 0:
         return ()
-    found = crowding(answer.table, behind, row, age)[:3]
+    found = concentrations(answer.table, behind, row, age)[:3]
     if not found:
         return (
-            ("Its customers crowd in no day, source or other label more than elsewhere at this age.",)
+            ("Its customers have no day, source or other label in common more than others at this age.",)
             if answer.figure.odd[row, age]
             else ()
         )
     when = age_phrase(answer.question.period, answer.question.ages, age)
-    return tuple(_crowd_words(answer, crowd, when) for crowd in found)
+    return tuple(_concentration_words(answer, each, when) for each in found)
 
 
-def _crowd_words(answer: CohortAnswer, crowd: Crowd, when: str) -> str:
-    usual = f"{100 * crowd.expected_share:.0f} %"
-    here = f"{100 * crowd.customers / crowd.of:.0f} % of its customers ({crowd.customers} of {crowd.of})"
-    if crowd.field == "day":
-        day = date_words(to_day(dt.date.fromisoformat(crowd.label)))
+def _concentration_words(answer: CohortAnswer, found: Concentration, when: str) -> str:
+    usual = f"{100 * found.expected_share:.0f} %"
+    here = f"{100 * found.customers / found.of:.0f} % of its customers ({found.customers} of {found.of})"
+    if found.field == "day":
+        day = date_words(to_day(dt.date.fromisoformat(found.label)))
         return f"{here} ordered on one day, {day}; spread evenly it were {usual}."
-    title = answer.read.fields.field(crowd.field).title
-    return f"{here} have {title} {crowd.label}; of others {when} {usual}."
+    title = answer.read.fields.field(found.field).title
+    return f"{here} have {title} {found.label}; of others {when} {usual}."
 
 
-def _words(answer: CohortAnswer, cell: CellChoice) -> str:
+def figure_words(answer: CohortAnswer, cell: CellChoice) -> str:
+    """Who and what a figure counts, as a sentence without its full stop."""
     title = "" if answer.split is None else answer.split.groups.field.title
     return cell_words(answer.question, cell, title)
 

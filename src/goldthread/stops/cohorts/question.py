@@ -1,19 +1,22 @@
-"""Questions to the cohort table, as frozen values under the names of the page, HTTP and the command line."""
+"""The question to the cohort table, and how one of its figures is named."""
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 
-from goldthread.actions.questions import HistoryChoice
+from pydantic import BaseModel, Field
+
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
+from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
 SPEND = "spend"
-MINOR = 10_000
 _PERIOD_NAME = re.compile(r"[0-9]{4}(-(Q[1-4]|W[0-9]{2}|[0-9]{2}))?")
 _LARGEST_COST = Decimal(10) ** 9
 
@@ -46,27 +49,21 @@ class Layout(StrEnum):
     GRID = "grid"
 
 
-@dataclass(frozen=True)
-class CohortQuestion:
-    """A question to the cohort table.
+class CohortQuestion(ReadingLine):
+    """A question to the cohort table."""
 
-    ``split`` names the field by whose values customers are told apart, empty for all together; ``against`` is the group
-    that the others are compared with, empty for the largest. ``margin`` is the gross margin in percent. ``cac`` is the
-    cost of winning a customer, or ``spend`` for what the book's records tell.
-    """
-
-    history: HistoryChoice = field(default_factory=HistoryChoice)
-    period: Period = Period.MONTH
-    ages: AgeKind = AgeKind.CALENDAR
-    figure: CohortFigure = CohortFigure.RETENTION
-    average: Average = Average.WEIGHTED
-    first_column: FirstColumn | None = None
-    columns: Columns = Columns.AGES
-    view: CohortView = CohortView.TABLE
-    split: str = ""
-    against: str = ""
-    margin: str = "100"
-    cac: str = SPEND
+    period: Period = Field(Period.MONTH, description="The length of a cohort's period.")
+    ages: AgeKind = Field(AgeKind.CALENDAR, description="How the periods since the first order are counted.")
+    figure: CohortFigure = Field(CohortFigure.RETENTION, description="What the cells show.")
+    average: Average = Field(Average.WEIGHTED, description="How cohorts are averaged.")
+    first_column: FirstColumn | None = Field(None, description="The first period itself; hidden where it says nothing.")
+    columns: Columns = Field(Columns.AGES, description="Of the grid: ages, or calendar periods.")
+    view: CohortView = Field(CohortView.TABLE, description="How the page draws it.")
+    split: str = Field("", description="The field by whose values customers are split.")
+    against: str = Field("", description="The group that the others are compared with; the largest when none is named.")
+    margin: str = Field("100", description="Gross margin in percent, for profit.")
+    cac: str = Field(SPEND, description="What winning a customer cost (CAC), or spend for what is recorded.")
+    layout: Layout = Field(Layout.TIDY, description="Of files: one row per cell, or the grid as people read it.")
 
     @property
     def first_column_shown(self) -> bool:
@@ -87,30 +84,30 @@ class CohortQuestion:
         share = _decimal(self.margin, "margin", "Give a percentage from 0 to 100, such as 42.5.")
         if not 0 <= share <= 100:
             raise InvalidInput(
-                f"{self.margin} % is no gross margin.", remedy="Give a percentage from 0 to 100.", field="margin"
+                f"{self.margin} % is not a gross margin.", remedy="Give a percentage from 0 to 100.", field="margin"
             )
         return float(share / 100)
 
     @property
     def cac_minor(self) -> int | None:
-        """The cost of winning one customer in ten-thousandths; None where spend tells. Raises `InvalidInput`."""
+        """The cost of winning one customer in ten-thousandths; None for what was spent. Raises `InvalidInput`."""
         if self.cac == SPEND:
             return None
         cost = _decimal(self.cac, "cac", "Give an amount such as 12.50, or spend.")
         if not 0 <= cost < _LARGEST_COST:
             raise InvalidInput(
-                f"{self.cac} is no cost of winning a customer.", remedy="Give an amount from 0.", field="cac"
+                f"{self.cac} is not a cost of winning a customer.", remedy="Give an amount from 0.", field="cac"
             )
-        return int(cost * MINOR)
+        return minor_of(cost)
 
 
-def _decimal(text: str, field: str, remedy: str) -> Decimal:
+def _decimal(text: str, of: str, remedy: str) -> Decimal:
     try:
         number = Decimal(text)
     except InvalidOperation:
         number = Decimal("NaN")
     if not number.is_finite():
-        raise InvalidInput(f"{text or 'Nothing'} is no number.", remedy=remedy, field=field)
+        raise InvalidInput(f"{text or 'Nothing'} is not a number.", remedy=remedy, field=of)
     return number
 
 
@@ -136,6 +133,33 @@ class CellChoice:
             return cls(cohort, None, group, age)
         if not age.isascii() or not age.isdigit() or len(age) > 6:
             raise InvalidInput(
-                f"{age} is no age.", remedy="Give a whole number from 0, all, or a period such as 2026-03.", field="age"
+                f"{age} is not an age.",
+                remedy="Give a whole number from 0, all, or a period such as 2026-03.",
+                field="age",
             )
         return cls(cohort, int(age), group)
+
+
+class CohortFigureName(BaseModel):
+    """One figure of the table."""
+
+    cohort: str = Field(description="A cohort's ISO name, or all.")
+    age: str = Field(description="An age, all for every age after the first, or a calendar period's ISO name.")
+    group: str = Field("", description="A group of the split; all customers when none is named.")
+
+    def cell(self) -> CellChoice:
+        """Raises `InvalidInput`."""
+        return CellChoice.read(self.cohort, self.age, self.group)
+
+
+STOP = Stop(
+    "cohorts",
+    "Cohorts",
+    (
+        QuestionKind(
+            "cohorts",
+            CohortQuestion,
+            "Of those who first ordered in the same period, who came back, when, for how much?",
+        ),
+    ),
+)

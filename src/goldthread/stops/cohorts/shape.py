@@ -1,83 +1,31 @@
-"""What goes over the wire about cohorts, and how answers are put into it.
+"""The cohort table as JSON.
 
 Shares are fractions, null where undefined. Money is a plain decimal text, exact; where it is a quotient, a number.
 """
 
 from __future__ import annotations
 
-import datetime as dt
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from goldthread.actions.cohort_questions import SPEND, CohortQuestion, CohortView, FirstColumn
-from goldthread.actions.cohort_questions import Columns as TableColumns
-from goldthread.actions.cohorts import CohortAnswer, EventRow, Split
-from goldthread.actions.opened import Unit
-from goldthread.actions.tables import MINOR, Layout, money, money_texts, unit_of
-from goldthread.api.opened_shapes import PageQuery
-from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
-from goldthread.api.shapes import Shape
-from goldthread.api.thread_shapes import FormQuery
 from goldthread.core import limits
-from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure, Differences, FigureAverages, FigureTable
-from goldthread.core.cohorts import CohortCounts
-from goldthread.core.periods import AgeKind, Period, period_label, to_date
-from goldthread.core.second_look import Apart
-
-
-class CohortQuery(HistoryQuery):
-    """A question to the cohort table."""
-
-    period: Period = Period.MONTH
-    ages: AgeKind = AgeKind.CALENDAR
-    figure: CohortFigure = CohortFigure.RETENTION
-    average: Average = Average.WEIGHTED
-    first_column: FirstColumn | None = None
-    columns: TableColumns = TableColumns.AGES
-    view: CohortView = CohortView.TABLE
-    split: str = ""
-    against: str = ""
-    margin: str = "100"
-    cac: str = SPEND
-
-    def question(self) -> CohortQuestion:
-        return CohortQuestion(
-            self.choice(),
-            self.period,
-            self.ages,
-            self.figure,
-            self.average,
-            self.first_column,
-            self.columns,
-            self.view,
-            self.split,
-            self.against,
-            self.margin,
-            self.cac,
-        )
-
-
-class CohortTableQuery(CohortQuery):
-    layout: Layout = Layout.TIDY
-
-
-class CohortFile(CohortTableQuery, FormQuery):
-    pass
-
-
-class CellQuery(CohortQuery):
-    """One figure of the table. ``age`` is a number or ``all``, ``cohort`` an ISO name or ``all``."""
-
-    cohort: str
-    age: str
-    group: str = ""
-
-
-class BehindQuery(CellQuery, PageQuery):
-    pass
+from goldthread.core.book.periods import period_label
+from goldthread.core.choices import AgeKind, CohortFigure, Period
+from goldthread.core.cohorts.figures import COUNTS, Differences, FigureAverages, FigureTable
+from goldthread.core.cohorts.outliers import Apart
+from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.money import MINOR_PER_UNIT, money_text
+from goldthread.shape import Shape
+from goldthread.stops.cohorts.answer import CohortAnswer, Split
+from goldthread.stops.cohorts.question import CohortView
+from goldthread.stops.cohorts.sheet import unit_of
+from goldthread.stops.events_shape import EventShape
+from goldthread.stops.evidence import Unit
+from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sheet import money_texts
 
 
 class CohortRowShape(Shape):
@@ -172,25 +120,9 @@ class SplitShape(Shape):
     groups: list[SplitGroupShape]
 
 
-class EventShape(Shape):
-    """Something on the time axis; both dates are inside."""
-
-    begins: dt.date
-    ends: dt.date
-    label: str
-
-    @classmethod
-    def list_of(cls, events: list[EventRow]) -> list[EventShape]:
-        return [cls(begins=each.begins, ends=each.ends, label=each.label) for each in events]
-
-
-class CohortsShape(Shape):
+class CohortsShape(AnswerShape):
     """The cohort table with its question in words and everything that can be changed about it."""
 
-    book: str
-    currency: str
-    revision: int
-    as_of: dt.date
     period: Period
     ages: AgeKind
     figure: CohortFigure
@@ -199,10 +131,6 @@ class CohortsShape(Shape):
     first_column_shown: bool
     by_calendar: bool
     view: CohortView
-    reading: list[PartShape]
-    sentence: list[PartShape]
-    manner: list[PartShape]
-    controls: list[ControlShape]
     customers: int
     orders: int
     revenue: str
@@ -222,17 +150,14 @@ class CohortsShape(Shape):
         table, question, history = answer.table, answer.question, answer.table.history
         rest = answer.rest
         tables = 1 if answer.split is None else 1 + answer.split.groups.count
-        limits.hold_cells(
+        limits.limit_cells(
             tables * int(table.observed.sum()),
             most=limits.CELLS_SHOWN_MOST,
-            remedy="Choose a longer period, or take it as a file.",
+            remedy="Choose a longer period, or download it as a file.",
             field="period",
         )
         return cls(
-            book=answer.book.name,
-            currency=answer.book.currency,
-            revision=answer.shelved.revision,
-            as_of=to_date(history.rule.as_of_day),
+            **header(answer.read, answer.words),
             period=question.period,
             ages=question.ages,
             figure=question.figure,
@@ -241,13 +166,9 @@ class CohortsShape(Shape):
             first_column_shown=question.first_column_shown,
             by_calendar=question.by_calendar,
             view=question.view,
-            reading=PartShape.list_of(answer.reading),
-            sentence=PartShape.list_of(answer.sentence),
-            manner=PartShape.list_of(answer.manner),
-            controls=[ControlShape.of(control) for control in answer.controls],
             customers=int(table.size.sum()),
             orders=int(table.orders.sum()),
-            revenue=money(int(table.revenue_minor.sum())),
+            revenue=money_text(int(table.revenue_minor.sum())),
             left_out_by_rule=history.left_out_by_rule_count,
             left_out_after_as_of=history.left_out_after_as_of_count,
             left_out_by_condition=history.left_out_by_condition_count,
@@ -268,7 +189,7 @@ def _rows(answer: CohortAnswer) -> list[CohortRowShape]:
     apart = {each.row: ApartShape.of(each) for each in answer.apart}
     bounded = not np.isnan(figure.low).all()
     revenue = money_texts(table.revenue_minor.ravel())
-    values, low, high = (_told(each, unit) for each in (figure.values, figure.low, figure.high))
+    values, low, high = (_plain_value(each, unit) for each in (figure.values, figure.low, figure.high))
     rows = []
     for row, label in enumerate(table.labels):
         seen = seen_of[row]
@@ -294,7 +215,7 @@ def _rows(answer: CohortAnswer) -> list[CohortRowShape]:
 
 def _columns(table: CohortCounts, figure: FigureTable) -> CohortColumnsShape:
     averages, unit = figure.averages, unit_of(figure.figure)
-    values, low, high = _told_averages(averages, unit)
+    values, low, high = _plain_averages(averages, unit)
     return CohortColumnsShape(
         values=values,
         low=low,
@@ -315,8 +236,8 @@ def _split(answer: CohortAnswer, split: Split) -> SplitShape:
     for part, difference in zip(split.parts, split.differences, strict=True):
         counts, figure, unit = part.counts, part.figure, unit_of(part.figure.figure)
         seen, complete = counts.observed.sum(axis=1).tolist(), counts.complete.sum(axis=1).tolist()
-        cells = _told(figure.values, unit)
-        values, low, high = _told_averages(figure.averages, unit)
+        cells = _plain_value(figure.values, unit)
+        values, low, high = _plain_averages(figure.averages, unit)
         more, more_low, more_high = _differences(difference)
         groups.append(
             SplitGroupShape(
@@ -364,7 +285,7 @@ def _by_period(answer: CohortAnswer, counts: CohortCounts) -> list[float]:
             counted = counts.revenue_minor
         case _:
             counted = counts.customers
-    scale = MINOR if counted is counts.revenue_minor else 1
+    scale = MINOR_PER_UNIT if counted is counts.revenue_minor else 1
     length = counts.age_count
     sums = np.zeros(length, np.int64)
     for row in range(min(counts.cohort_count, length)):
@@ -373,24 +294,32 @@ def _by_period(answer: CohortAnswer, counts: CohortCounts) -> list[float]:
 
 
 def _differences(found: Differences) -> tuple[list[float | None], list[float | None], list[float | None]]:
-    return _told(found.difference, Unit.SHARE), _told(found.low, Unit.SHARE), _told(found.high, Unit.SHARE)
+    return (
+        _plain_value(found.difference, Unit.SHARE),
+        _plain_value(found.low, Unit.SHARE),
+        _plain_value(found.high, Unit.SHARE),
+    )
 
 
-def _told_averages(
+def _plain_averages(
     averages: FigureAverages, unit: Unit
 ) -> tuple[list[float | None], list[float | None], list[float | None]]:
-    values, low, high = (_told(each, unit) for each in (averages.values, averages.low, averages.high))
+    values, low, high = (_plain_value(each, unit) for each in (averages.values, averages.low, averages.high))
     return values, low, high
 
 
 def _overall(averages: FigureAverages, unit: Unit) -> float | None:
-    return None if np.isnan(averages.overall) else round(averages.overall / (MINOR if unit is Unit.MONEY else 1), 6)
+    return (
+        None
+        if np.isnan(averages.overall)
+        else round(averages.overall / (MINOR_PER_UNIT if unit is Unit.MONEY else 1), 6)
+    )
 
 
-def _told(values: NDArray[np.float64], unit: Unit) -> list[Any]:
+def _plain_value(values: NDArray[np.float64], unit: Unit) -> list[Any]:
     """Shares and counts as they are, amounts in the currency's unit; null where undefined."""
-    told = np.round(values / MINOR, 4) if unit is Unit.MONEY else np.round(values, 6)
-    listed = told.astype(object)
+    rounded = np.round(values / MINOR_PER_UNIT, 4) if unit is Unit.MONEY else np.round(values, 6)
+    listed = rounded.astype(object)
     listed[np.isnan(values)] = None
     found: list[Any] = listed.tolist()
     return found

@@ -1,51 +1,26 @@
-"""The cohort table as a sheet: tidy, one row per cell, or the grid as people read it; orders behind a figure as CSV."""
+"""The cohort table to download: tidy, one row per cell, or the grid as people read it."""
 
 from __future__ import annotations
-
-import csv
-import io
-from collections.abc import Iterable, Sequence
-from decimal import Decimal
 
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from goldthread.actions.cohort_behind import UNITS
-from goldthread.actions.cohort_questions import Layout as Layout
-from goldthread.actions.cohorts import CohortAnswer
-from goldthread.actions.opened import Unit
-from goldthread.actions.sheets import Sheet, csv_lines, exact_money, money_text_column, one_under_the_other
-from goldthread.actions.wording import plain
-from goldthread.core.cohort_figures import COUNTS, CohortFigure, FigureTable
-from goldthread.core.cohorts import CellState, CohortCounts
+from goldthread.core.book.periods import CellState, period_label
+from goldthread.core.choices import CohortFigure
+from goldthread.core.cohorts.figures import COUNTS, FigureTable
+from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.intervals import wilson_interval
-from goldthread.core.periods import period_label
-from goldthread.core.records import guarded
-from goldthread.store.details import OrderDetail
+from goldthread.stops.cohorts.answer import CohortAnswer
+from goldthread.stops.cohorts.evidence import UNITS
+from goldthread.stops.cohorts.question import Layout
+from goldthread.stops.evidence import Unit
+from goldthread.stops.sentence import sentences
+from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
+from goldthread.workspace import Workspace
 
-MINOR = 10_000
 _SHARES = frozenset({"retention_rate", "low", "high"})
 _IN_EVERY_ROW = frozenset({CohortFigure.RETENTION, *COUNTS})
-
-
-def money(minor: int) -> str:
-    """An exact amount as a plain decimal, with at least two decimals."""
-    units, part = divmod(abs(minor), MINOR)
-    text = f"{'-' if minor < 0 else ''}{units}.{part:04d}"
-    return text if part % 100 else text[:-2]
-
-
-def money_texts(minor: NDArray[np.int64]) -> list[str]:
-    """Exact amounts as `money` writes them, all at once."""
-    texts: list[str] = money_text_column(exact_money(np.ascontiguousarray(minor))).to_pylist()
-    return texts
-
-
-def plain_amount(amount: Decimal) -> str:
-    """An exact amount as a plain decimal, with at least two decimals."""
-    text = f"{amount:.4f}"
-    return text[:-2] if text.endswith("00") else text
 
 
 def unit_of(figure: CohortFigure) -> Unit:
@@ -53,9 +28,9 @@ def unit_of(figure: CohortFigure) -> Unit:
     return UNITS.get(figure, Unit.SHARE)
 
 
-def cohort_sheet(answer: CohortAnswer, layout: Layout) -> Sheet:
-    """The cohort table; with a split, one table under the other, told apart by their first column."""
-    sentences = tuple(plain(each) for each in (answer.sentence, answer.reading, answer.manner))
+def cohort_sheet(_workspace: Workspace, answer: CohortAnswer) -> Sheet:
+    """The cohort table; with a split, one table under the other, distinguished by their first column."""
+    said, layout = sentences(answer.read, answer.words), answer.question.layout
     write = _tidy if layout is Layout.TIDY else _grid
     if answer.split is None:
         table = write(answer, answer.table, answer.figure)
@@ -67,40 +42,7 @@ def cohort_sheet(answer: CohortAnswer, layout: Layout) -> Sheet:
     named = (
         set(table.column_names) - {"group", "cohort", "customers"} if layout is Layout.GRID else {_value_name(answer)}
     )
-    return Sheet(sentences, table, _SHARES | named if own else _SHARES)
-
-
-def cohorts_csv(answer: CohortAnswer, layout: Layout) -> bytes:
-    """The cohort table as CSV. The grid's first line is the sentence that the figures answer."""
-    sheet = cohort_sheet(answer, layout)
-    lines = b"".join(csv_lines(sheet.table))
-    if layout is Layout.TIDY:
-        return lines
-    return _written([[" ".join(sheet.sentences)]]).encode() + lines
-
-
-def orders_csv(orders: Iterable[tuple[str, str, OrderDetail]]) -> str:
-    """The orders behind a figure, one per row."""
-    header = ("customer", "name", "source", "order", "date", "amount", "status")
-    rows = (
-        (
-            guarded(key),
-            guarded(name),
-            guarded(order.source),
-            guarded(order.number),
-            order.date.isoformat(),
-            money(int(order.amount * MINOR)),
-            order.status.value,
-        )
-        for name, key, order in orders
-    )
-    return _written([header, *rows])
-
-
-def _written(rows: Iterable[Sequence[object]]) -> str:
-    out = io.StringIO(newline="")
-    csv.writer(out, lineterminator="\r\n").writerows(rows)
-    return out.getvalue()
+    return Sheet(said, table, _SHARES | named if own else _SHARES, headed=layout is Layout.GRID)
 
 
 def _value_name(answer: CohortAnswer) -> str:

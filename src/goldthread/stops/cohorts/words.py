@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-from goldthread.actions.cohort_questions import (
+from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.calendar_words import period_words
+from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
+from goldthread.core.cohorts.figures import COUNTS
+from goldthread.core.cohorts.split import CustomerGroups, split_fields
+from goldthread.core.history.fields import FieldValues
+from goldthread.stops.cohorts.question import (
     ALL,
     SPEND,
     CellChoice,
@@ -11,13 +17,8 @@ from goldthread.actions.cohort_questions import (
     Columns,
     FirstColumn,
 )
-from goldthread.actions.questions import period_words
-from goldthread.actions.reading import Read
-from goldthread.actions.wording import Control, Option, Part, history_controls, words_control
-from goldthread.core.cohort_figures import COUNTS, Average, CohortFigure
-from goldthread.core.cohort_split import CustomerGroups, split_fields
-from goldthread.core.fields import FieldValues
-from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Control, Option, Part, Words, words_control
 
 FIGURES = {
     CohortFigure.RETENTION: "what share ordered",
@@ -32,6 +33,17 @@ FIGURES = {
     CohortFigure.PROFIT_PER_CUSTOMER: "how much profit had each brought",
     CohortFigure.REVENUE_RETENTION: "what share of the first revenue came again",
 }
+TERMS = {
+    CohortFigure.RETENTION: "retention rate",
+    CohortFigure.CHURN: "churn rate",
+    CohortFigure.STILL_BUYING: "still buying",
+    CohortFigure.CAME_BACK: "cumulative return rate",
+    CohortFigure.AVERAGE_ORDER_VALUE: "average order value (AOV)",
+    CohortFigure.REVENUE_PER_CUSTOMER: "cumulative revenue per customer, observed CLV",
+    CohortFigure.PROFIT_PER_CUSTOMER: "cumulative profit per customer",
+    CohortFigure.REVENUE_RETENTION: "revenue retention",
+}
+"""What the trade calls the figures whose sentence says it otherwise."""
 _AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}
 _FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
 _VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar"}
@@ -39,8 +51,12 @@ _MARGINS = ("100", "75", "60", "50", "40", "30", "20")
 TOGETHER = "All customers together"
 
 
-def cohort_sentence(question: CohortQuestion) -> list[Part]:
-    """The question itself."""
+def cohort_words(question: CohortQuestion, read: Read, groups: CustomerGroups | None) -> Words:
+    """The question, how it is answered, and every choice."""
+    return Words(_sentence(question), _manner(question, read.fields), _controls(question, read, groups))
+
+
+def _sentence(question: CohortQuestion) -> list[Part]:
     return [
         Part("Of those who first ordered in each "),
         Part(question.period.value, "period"),
@@ -52,16 +68,24 @@ def cohort_sentence(question: CohortQuestion) -> list[Part]:
     ]
 
 
-def cohort_manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
-    """How customers are told apart, and how the answer is averaged and laid out."""
-    parts = [Part(_split_words(question, fields), "split"), Part(", shown as "), Part(_VIEWS[question.view], "view")]
+def _manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
+    """How customers are split, and how the answer is averaged and laid out."""
+    term = TERMS.get(question.figure, "")
+    named = [Part(f"{term[0].upper()}{term[1:]}. ")] if term else []
+    parts = [
+        *named,
+        Part(_split_words(question, fields), "split"),
+        Part(", as "),
+        Part(_VIEWS[question.view], "view"),
+    ]
+    table = question.view is CohortView.TABLE
+    if table and question.ages is AgeKind.CALENDAR and not question.split:
+        parts += [Part(" by "), Part(_column_words(question, question.columns), "columns")]
     if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
         parts += [Part("; gross margin "), Part(f"{question.margin} %", "margin")]
-        parts += [Part(", winning a customer cost "), Part(_cac_words(question.cac), "cac")]
-    if question.view is CohortView.BARS:
+        parts += [Part(", CAC "), Part(_cac_words(question.cac), "cac")]
+    if not table:
         return [*parts, Part(".")]
-    if question.ages is AgeKind.CALENDAR and not question.split:
-        parts += [Part(" by "), Part(_column_words(question, question.columns), "columns")]
     if question.figure not in COUNTS:
         parts += [Part("; averages "), Part(_AVERAGES[question.average], "average")]
     return [
@@ -72,7 +96,7 @@ def cohort_manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
     ]
 
 
-def cohort_controls(question: CohortQuestion, read: Read, groups: CustomerGroups | None) -> list[Control]:
+def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | None) -> list[Control]:
     """Every choice that the sentences state, and the group that others are compared with."""
     kinds = tuple(Option(kind, age_words(question.period, kind)) for kind in AgeKind)
     splits = tuple(Option(field.name, f"Split by {field.title}") for field in split_fields(read.fields))
@@ -80,7 +104,12 @@ def cohort_controls(question: CohortQuestion, read: Read, groups: CustomerGroups
     labels = () if groups is None else tuple(Option(label, label) for label in groups.labels)
     return [
         words_control("period", "Cohorts by", question.period, {each: each.value for each in Period}),
-        words_control("figure", "Figure", question.figure, FIGURES),
+        Control(
+            "figure",
+            "Figure",
+            (question.figure.value,),
+            tuple(Option(figure, words, TERMS.get(figure, "")) for figure, words in FIGURES.items()),
+        ),
         Control("ages", "Time since the first order", (question.ages.value,), kinds),
         words_control("average", "Averages", question.average, _AVERAGES),
         words_control("first_column", "First column", _first_column(question), _FIRST_COLUMN),
@@ -91,11 +120,10 @@ def cohort_controls(question: CohortQuestion, read: Read, groups: CustomerGroups
         Control("margin", "Gross margin", (question.margin,), tuple(Option(each, f"{each} %") for each in _MARGINS)),
         Control(
             "cac",
-            "Winning a customer cost",
+            "Customer acquisition cost (CAC)",
             (question.cac,),
             (Option(SPEND, _cac_words(SPEND)), Option("0", "nothing")),
         ),
-        *history_controls(read),
     ]
 
 
@@ -155,4 +183,4 @@ def _split_words(question: CohortQuestion, fields: FieldValues) -> str:
 
 
 def _cac_words(cac: str) -> str:
-    return "what the records of spend tell" if cac == SPEND else "nothing" if cac == "0" else f"{cac} each"
+    return "from recorded spend" if cac == SPEND else "nothing" if cac == "0" else f"{cac} each"

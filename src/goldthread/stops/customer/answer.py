@@ -6,19 +6,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.actions.cells import Cell, cells
-from goldthread.actions.further import EventRow, events_of
-from goldthread.actions.reading import Read
-from goldthread.actions.workspace import Workspace
-from goldthread.core.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
-from goldthread.core.periods import to_date
-from goldthread.core.threads import NO_GAP, gap_days
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.days import to_date
+from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
+from goldthread.core.threads.gaps import NO_GAP, gap_days
 from goldthread.errors import NotFound
-from goldthread.store import details
+from goldthread.stops.customer.finding import find_customers
+from goldthread.stops.customer.question import ThreadQuestion
+from goldthread.stops.events import events_of
+from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.reading import Read, place_of
+from goldthread.stops.sentence import Part, Words, lapse_control
+from goldthread.stops.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_of
 from goldthread.store.books import BookRow
-from goldthread.store.details import LineRow as LineRow
-from goldthread.store.details import OrderDetail as OrderDetail
-from goldthread.store.details import PaymentRow
+from goldthread.store.read import details
+from goldthread.store.read.details import EventRow, LineRow, OrderDetail, PaymentRow
+from goldthread.workspace import Workspace
 
 FACTS = (
     "first_date",
@@ -42,6 +45,9 @@ FACTS = (
     "first_amount",
 )
 
+OPTIONAL = ("channel", "rep", "category")
+MOST_PAYMENTS = 600
+
 
 @dataclass(frozen=True)
 class ThreadOrder:
@@ -61,7 +67,9 @@ class CustomerPage:
 
     ``facts`` are the fields of `FACTS`, by name; None where nothing applies. ``expected_gap_days`` is the gap after
     which the next order is expected, ``own_rhythm`` whether by the customer's own gaps. ``not_counted`` is how many
-    orders the reading line leaves out. Payments and events end with the as-of date.
+    orders the reading line leaves out, ``filled`` which of `OPTIONAL` any counted order has. ``knots`` draw the counted
+    orders; those that a condition leaves out do not stand out. Payments and events end with the as-of date; of payments
+    there are the latest `MOST_PAYMENTS`.
     """
 
     id: int
@@ -73,15 +81,47 @@ class CustomerPage:
     own_rhythm: bool
     paid_last: bool
     not_counted: int
-    orders: list[ThreadOrder]
+    order_count: int
+    knots: list[ThreadKnot]
+    filled: list[str]
+    payment_count: int
     payments: list[PaymentRow]
     events: list[EventRow]
 
 
-def show_customer(workspace: Workspace, read: Read, customer_id: int) -> CustomerPage:
-    """A customer's page. Raises `NotFound`; a customer who was found to be another one since is shown as that one."""
+@dataclass(frozen=True, eq=False)
+class CustomerAnswer:
+    """One customer: ``place`` in the book as it was read, and the page."""
+
+    read: Read
+    question: ThreadQuestion
+    place: int
+    page: CustomerPage
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return Words([Part(f"The thread of {self.page.name or self.page.keys[0]}.")], [], [lapse_control(self.read)])
+
+
+def ask_thread(workspace: Workspace, read: Read, question: ThreadQuestion) -> CustomerAnswer:
+    """One customer. Raises `NotFound`; a customer who was found to be another one since is shown as that one."""
+    number = question.customer
+    if number is None:
+        found = find_customers(workspace, read, question.find, 1)
+        if not found:
+            raise NotFound(
+                f"No customer is found by {question.find or 'nothing'}.",
+                remedy="Give another part of the name, or the number.",
+                field="find",
+            )
+        number = found[0].customer_id
+    place = place_of(workspace, read, number)
+    return CustomerAnswer(read, question, place, _page(workspace, read, place))
+
+
+def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
     engine, book = workspace.record.engine, read.orders
-    customer = place_of(workspace, read, customer_id)
     row = np.array([customer])
     known = read.fields.by_name
     facts = {name: cells(read.fields.values(name), known[name].kind, row)[0] for name in FACTS if name in known}
@@ -92,7 +132,9 @@ def show_customer(workspace: Workspace, read: Read, customer_id: int) -> Custome
         read.shelved, lambda: (details.keys_of_customer(engine, own_id), details.payments_of(engine, own_id))
     )
     payments = [row for row in paid if row.date <= as_of]
-    orders = _orders(workspace, read, customer)
+    first, after = int(book.starts[customer]), int(book.starts[customer + 1])
+    shown = read.history.shown
+    marked = np.ones(after - first, bool) if shown is None else shown[first:after]
     return CustomerPage(
         id=own_id,
         name=about.name(customer),
@@ -104,11 +146,14 @@ def show_customer(workspace: Workspace, read: Read, customer_id: int) -> Custome
         },
         facts=facts,
         expected_gap_days=None if np.isnan(expected) else expected,
-        own_rhythm=len(orders) >= OWN_MEDIAN_FROM_ORDERS,
-        paid_last=bool(payments) and (not orders or payments[-1].date > orders[-1].detail.date),
+        own_rhythm=after - first >= OWN_MEDIAN_FROM_ORDERS,
+        paid_last=bool(payments) and (after == first or payments[-1].date > to_date(int(book.day[after - 1]))),
         not_counted=int(read.shelved.orders.counts[customer] - book.counts[customer]),
-        orders=orders,
-        payments=payments,
+        order_count=after - first,
+        knots=knots_of(book, customer, marked, MOST_KNOTS_LARGE),
+        filled=[name for name in OPTIONAL if _is_filled(book.attributes[name], slice(first, after))],
+        payment_count=len(payments),
+        payments=payments[-MOST_PAYMENTS:],
         events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
 
@@ -118,33 +163,28 @@ def show_lines(workspace: Workspace, book: BookRow, order_id: int) -> list[LineR
     return details.order_lines(workspace.record.engine, book.id, order_id)
 
 
-def place_of(workspace: Workspace, read: Read, customer_id: int) -> int:
-    """A customer's place in the book, by id. Raises `NotFound`."""
-    ids = read.orders.customer_id
-    found = np.flatnonzero(ids == customer_id)
-    if found.size == 0:
-        found = np.flatnonzero(np.isin(ids, details.owners_of_keys(workspace.record.engine, [customer_id])))
-    if found.size == 0:
-        raise NotFound("There is no such customer in this book.", remedy="Find the customer by name.", field="customer")
-    return int(found[0])
+def _is_filled(attribute: Attribute, rows: slice) -> bool:
+    return any(attribute.labels[code] for code in np.unique(attribute.codes[rows]))
 
 
-def _orders(workspace: Workspace, read: Read, customer: int) -> list[ThreadOrder]:
+def latest_orders(workspace: Workspace, answer: CustomerAnswer, offset: int, limit: int) -> list[ThreadOrder]:
+    """A window of a customer's counted orders, the latest first."""
+    read = answer.read
     book = read.orders
-    first, after = int(book.starts[customer]), int(book.starts[customer + 1])
-    ids = book.order_id[first:after].tolist()
+    first, after = int(book.starts[answer.place]), int(book.starts[answer.place + 1])
+    end = max(first, after - offset)
+    places = range(end - 1, max(first, end - limit) - 1, -1)
+    ids = [int(book.order_id[place]) for place in places]
     found = details.order_details(workspace.record.engine, read.book.id, ids)
-    gaps = gap_days(book)[first:after].tolist()
-    shown = read.history.shown
-    category = book.attributes["category"]
+    gaps, shown, category = gap_days(book), read.history.shown, book.attributes["category"]
     return [
         ThreadOrder(
             id=order_id,
-            rank=place + 1,
-            gap_days=None if gap == NO_GAP else gap,
-            category=category.labels[category.codes[first + place]],
-            shown=shown is None or bool(shown[first + place]),
+            rank=place - first + 1,
+            gap_days=None if gaps[place] == NO_GAP else int(gaps[place]),
+            category=category.labels[category.codes[place]],
+            shown=shown is None or bool(shown[place]),
             detail=found[order_id],
         )
-        for place, (order_id, gap) in enumerate(zip(ids, gaps, strict=True))
+        for place, order_id in zip(places, ids, strict=True)
     ]

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.actions.reading import Read
-from goldthread.actions.workspace import Workspace
-from goldthread.core.facts import latest_day, open_gap_days
-from goldthread.core.payments import NO_DAY
-from goldthread.core.periods import to_date
-from goldthread.store.folding import fold_text
+from goldthread.core.book.days import to_date
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.history.facts import latest_day, open_gap_days
+from goldthread.stops.reading import Read
+from goldthread.store.read.folding import fold_text
+from goldthread.workspace import Workspace
 
 LONGEST = 120
 

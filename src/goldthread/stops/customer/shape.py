@@ -1,4 +1,4 @@
-"""What goes over the wire about one customer, and about finding one."""
+"""One customer as JSON, and those who are found."""
 
 from __future__ import annotations
 
@@ -7,56 +7,26 @@ from typing import Annotated
 
 from pydantic import Field
 
-from goldthread.actions.cells import Cell
-from goldthread.actions.customer import CustomerPage, LineRow, OrderDetail
-from goldthread.actions.finding import Found
-from goldthread.actions.reading import Read
-from goldthread.actions.tables import plain_amount
-from goldthread.actions.thread_wording import lapse_control
-from goldthread.actions.wording import history_controls, reading_line
-from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
-from goldthread.api.shapes import BookPath, Id, Shape
-from goldthread.core.periods import to_date
-from goldthread.core.records import OrderStatus
+from goldthread.core.money import amount_text
+from goldthread.shape import Shape
+from goldthread.stops.customer.answer import CustomerAnswer, latest_orders
+from goldthread.stops.customer.finding import Found
+from goldthread.stops.events_shape import EventShape
+from goldthread.stops.evidence_shape import KnotShape
+from goldthread.stops.field_values import Cell
+from goldthread.stops.order_shape import OrderShownShape
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.stop import Window
+from goldthread.store.read.details import LineRow
+from goldthread.workspace import Workspace
 
 
-class FindQuery(HistoryQuery):
+class FindQuery(ReadingLine):
+    """What somebody types to find a customer."""
+
     text: str = ""
     limit: Annotated[int, Field(ge=1, le=50)] = 8
-
-
-class CustomerPath(BookPath):
-    customer: Id
-
-
-class OrderPath(CustomerPath):
-    order: Id
-
-
-class OrderShownShape(Shape):
-    """An order with all of its details. ``time`` is empty where none is told."""
-
-    source: str
-    number: str
-    status: OrderStatus
-    date: dt.date
-    amount: str
-    time: str
-    rep: str
-    channel: str
-
-    @classmethod
-    def of(cls, order: OrderDetail) -> OrderShownShape:
-        return cls(
-            source=order.source,
-            number=order.number,
-            status=order.status,
-            date=order.date,
-            amount=plain_amount(order.amount),
-            time=order.time,
-            rep=order.rep,
-            channel=order.channel,
-        )
 
 
 class FoundShape(Shape):
@@ -106,52 +76,52 @@ class PaymentShape(Shape):
     order_number: str
 
 
-class EventShape(Shape):
-    begins: dt.date
-    ends: dt.date
-    label: str
+class CustomerShape(AnswerShape):
+    """One customer. ``facts`` are fields by name. ``orders`` are a window of the counted orders, the latest first.
 
-
-class CustomerShape(Shape):
-    """One customer. ``facts`` are fields by name; ``titles`` say what they are called."""
+    ``knots`` draw all of them, gathered where there are very many; those not ``inside`` are left out by a condition.
+    ``filled`` are those of channel, rep and category that any order has. Of payments there are the latest.
+    """
 
     customer: int
     name: str
     keys: list[str]
     about: dict[str, str]
-    currency: str
-    revision: int
-    as_of: dt.date
-    reading: list[PartShape]
-    controls: list[ControlShape]
     facts: dict[str, Cell]
     expected_gap: float | None
     own_rhythm: bool
     paid_last: bool
     lapse: str
     not_counted: int
+    filled: list[str]
+    order_count: int
+    offset: int
     orders: list[ThreadOrderShape]
+    knots: list[KnotShape]
+    payment_count: int
     payments: list[PaymentShape]
     events: list[EventShape]
 
     @classmethod
-    def of(cls, read: Read, page: CustomerPage) -> CustomerShape:
+    def of(cls, workspace: Workspace, answer: CustomerAnswer, window: Window) -> CustomerShape:
+        read, page = answer.read, answer.page
         return cls(
+            **header(read, answer.words),
             customer=page.id,
             name=page.name,
             keys=page.keys,
             about=page.about,
-            currency=read.book.currency,
-            revision=read.shelved.revision,
-            as_of=to_date(read.as_of_day),
-            reading=PartShape.list_of(reading_line(read)),
-            controls=[ControlShape.of(control) for control in (lapse_control(read), *history_controls(read))],
             facts=page.facts,
             expected_gap=page.expected_gap_days,
             own_rhythm=page.own_rhythm,
             paid_last=page.paid_last,
-            lapse=read.choice.lapse,
+            lapse=read.line.lapse,
             not_counted=page.not_counted,
+            filled=page.filled,
+            order_count=page.order_count,
+            offset=window.offset,
+            knots=KnotShape.list_of(page.knots),
+            payment_count=page.payment_count,
             orders=[
                 ThreadOrderShape(
                     id=order.id,
@@ -161,18 +131,18 @@ class CustomerShape(Shape):
                     shown=order.shown,
                     order=OrderShownShape.of(order.detail),
                 )
-                for order in page.orders
+                for order in latest_orders(workspace, answer, window.offset, window.limit)
             ],
             payments=[
                 PaymentShape(
                     date=payment.date,
-                    amount=plain_amount(payment.amount),
+                    amount=amount_text(payment.amount),
                     reference=payment.reference,
                     order_number=payment.order_number,
                 )
                 for payment in page.payments
             ],
-            events=[EventShape(begins=event.begins, ends=event.ends, label=event.label) for event in page.events],
+            events=EventShape.list_of(page.events),
         )
 
 
@@ -196,7 +166,7 @@ class LinesShape(Shape):
                     product=line.product,
                     category=line.category,
                     quantity=None if line.quantity is None else f"{line.quantity.normalize():f}",
-                    amount=plain_amount(line.amount),
+                    amount=amount_text(line.amount),
                 )
                 for line in lines
             ]

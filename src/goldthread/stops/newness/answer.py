@@ -1,4 +1,4 @@
-"""New and returning: ask for it, compare it with last year, open its figures."""
+"""New and returning by period, compared with last year."""
 
 from __future__ import annotations
 
@@ -7,37 +7,27 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.actions.further import EventRow, events_of
-from goldthread.actions.newness_questions import NewnessQuestion as NewnessQuestion
-from goldthread.actions.newness_questions import NewnessView as NewnessView
-from goldthread.actions.opened import Figure, Opened, Unit, opened
-from goldthread.actions.questions import date_words, period_words
-from goldthread.actions.reading import Read
-from goldthread.actions.wording import count_words
-from goldthread.actions.workspace import Workspace
-from goldthread.core.book import Attribute
-from goldthread.core.cohort_split import BANDED, NOT_TOLD, customer_groups
-from goldthread.core.cohorts import Behind, CellState, cohort_table
-from goldthread.core.fields import Kind
-from goldthread.core.groups import order_labels
-from goldthread.core.history import Firsts, History
-from goldthread.core.newness import (
-    Measure,
-    NewnessTable,
-    Side,
-    Span,
-    Tally,
-    label_groups,
-    newness_table,
-    stretch_behind,
-    tally,
-)
-from goldthread.core.periods import Period, period_of_day, period_start, to_date, to_day
-from goldthread.errors import InvalidInput
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.days import to_date, to_day
+from goldthread.core.book.periods import CellState, period_of_day, period_start
+from goldthread.core.choices import Firsts, Period, Span
+from goldthread.core.cohorts.split import BANDED, BLANK, customer_groups
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import History
+from goldthread.core.newness.classes import Tally
+from goldthread.core.newness.split import label_groups
+from goldthread.core.newness.stretches import tally
+from goldthread.core.newness.table import NewnessTable, newness_table
+from goldthread.core.threads.groups import order_labels
+from goldthread.stops.events import events_of
+from goldthread.stops.newness.question import NewnessQuestion
+from goldthread.stops.newness.words import newness_words
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words
+from goldthread.store.read.details import EventRow
+from goldthread.workspace import Workspace
 
 MOST_GROUPS = 8
-EVERYTHING = "all"
-THIS_YEAR = "this_year"
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,7 +38,7 @@ class NewnessAnswer:
     ``year`` : since 1 January of the as-of date's year; ``year_before`` : the same days a year earlier. ``last_year`` :
     for each period the same one a year earlier, up to the same day where it is still running; None before the book
     begins. ``cohorts_agree`` : whether new customers are the sizes of the cohorts; None for days and under a condition
-    that shows only some orders. ``rest`` : everything of those who are not in hand, when they are shown beside.
+    that shows only some orders. ``rest`` : everything of those who are not on the list, when it is compared with them.
     """
 
     read: Read
@@ -63,14 +53,10 @@ class NewnessAnswer:
     events: list[EventRow]
     rest: Tally | None
 
-
-@dataclass(frozen=True)
-class NewnessChoice:
-    """A figure to be opened: a period's ISO name, ``all`` or ``this_year``; a side; a group of the split or none."""
-
-    at: str
-    side: Side
-    group: str = ""
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return newness_words(self.read, self.question)
 
 
 def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> NewnessAnswer:
@@ -84,7 +70,7 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
         groups = workspace.answer(
             read.shelved,
             ("newness split", *read.key, span, question.split),
-            lambda: [(label, newness_table(group, span)) for label, group in _groups(history, question.split)],
+            lambda: [(label, newness_table(group, span)) for label, group in groups_of(history, question.split)],
         )
     day = read.as_of_day
     begins = _first_of_year(day)
@@ -94,29 +80,26 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
         lambda: (tally(history, begins, day), _tally_before(history, begins, day)),
     )
     last_year = workspace.answer(read.shelved, ("newness before", *read.key, span), lambda: _years_before(table))
-    whole = table.whole(_first_day(history))
+    whole = table.whole(first_day(history))
     events = events_of(workspace, read.shelved)
-    rest = None if read.rest is None else tally(read.rest, _first_day(read.rest), day)
+    rest = None if read.rest is None else tally(read.rest, first_day(read.rest), day)
     agree = workspace.answer(read.shelved, ("newness agrees", *read.key, span), lambda: _cohorts_agree(table))
     return NewnessAnswer(read, question, table, groups, whole, year, year_before, last_year, agree, events, rest)
 
 
-def split_names(read: Read) -> list[str]:
-    """The fields by which new and returning can be split: labels of orders or of customers, first amounts in bands."""
-    return [each.name for each in read.fields.fields if each.kind is Kind.LABEL or each.name == BANDED]
-
-
-def _groups(history: History, name: str) -> list[tuple[str, History]]:
+def groups_of(history: History, name: str) -> list[tuple[str, History]]:
+    """The groups of a split, the most frequent first: the history showing the orders of one at a time."""
     if name == BANDED:
         bands = customer_groups(history, name)
         attribute = Attribute(bands.codes.astype(np.uint16).take(history.book.customer), bands.labels)
         found = dict(label_groups(history, attribute, bands.count))
         return [(label, found[label]) for label in bands.labels if label in found]
     attribute = order_labels(history, name)
-    return [(label or NOT_TOLD, group) for label, group in label_groups(history, attribute, MOST_GROUPS)]
+    return [(label or BLANK, group) for label, group in label_groups(history, attribute, MOST_GROUPS)]
 
 
-def _first_day(history: History) -> int:
+def first_day(history: History) -> int:
+    """The day of the first order; the as-of date where there is none."""
     return history.book.day_span[0] if history.book.order_count else history.rule.as_of_day
 
 
@@ -131,10 +114,10 @@ def year_earlier(day: int) -> int:
     return to_day(dt.date(date.year - 1, date.month, clipped))
 
 
-def _tally_before(history: History, first_day: int, last_day: int) -> Tally | None:
+def _tally_before(history: History, begins: int, ends: int) -> Tally | None:
     """The same days a year earlier; None when the book begins later."""
-    first, last = year_earlier(first_day), year_earlier(last_day)
-    return tally(history, first, last) if first >= _first_day(history) else None
+    first, last = year_earlier(begins), year_earlier(ends)
+    return tally(history, first, last) if first >= first_day(history) else None
 
 
 def _years_before(table: NewnessTable) -> list[Tally | None]:
@@ -177,87 +160,3 @@ def _cohorts_agree(table: NewnessTable) -> bool | None:
     sizes = dict(zip(cohorts.labels, cohorts.size.tolist(), strict=True))
     new = dict(zip(table.labels, table.customers.new.tolist(), strict=True))
     return all(new.get(label, 0) == sizes.get(label, 0) for label in new.keys() | sizes.keys())
-
-
-@dataclass(frozen=True, eq=False)
-class Stretch:
-    """What a figure looks at: a stretch of days in a history, which shows the orders of one group alone for a group."""
-
-    history: History
-    first_day: int
-    last_day: int
-    behind: Behind
-
-
-def stretch_of(answer: NewnessAnswer, choice: NewnessChoice) -> Stretch:
-    """The stretch of a figure and what it counts. Raises `InvalidInput` for a period or group that is not there."""
-    history = answer.read.history
-    if choice.group:
-        known = dict(_groups(history, answer.question.split)) if answer.question.split else {}
-        if choice.group not in known:
-            raise InvalidInput(f"There is no group {choice.group}.", remedy="Name one of the split.", field="group")
-        history = known[choice.group]
-    first, last = _days(answer, choice.at)
-    behind = stretch_behind(history, first, last, answer.question.measure, choice.side)
-    return Stretch(history, first, last, behind)
-
-
-def _days(answer: NewnessAnswer, at: str) -> tuple[int, int]:
-    table = answer.table
-    if at == EVERYTHING:
-        return answer.whole.first_day, answer.whole.last_day
-    if at == THIS_YEAR:
-        return answer.year.first_day, answer.year.last_day
-    return table.days_of(table.labels.index(at) if at in table.labels else -1)
-
-
-def open_newness_figure(answer: NewnessAnswer, choice: NewnessChoice, offset: int, limit: int) -> Opened:
-    """The customers and orders behind one figure."""
-    stretch = stretch_of(answer, choice)
-    book, behind, measure = stretch.history.book, stretch.behind, answer.question.measure
-    customers, orders = int(behind.customers.size), int(behind.orders.size)
-    unit, value, beside = Unit.COUNT, float(orders), f"orders of {count_words(customers, 'customer')}"
-    if measure is Measure.CUSTOMERS:
-        value, beside = float(customers), "customers"
-    elif measure is Measure.REVENUE:
-        unit, value = Unit.MONEY, float(book.amount_minor.take(behind.orders).sum())
-        beside = f"from {count_words(orders, 'order')}"
-    runs = answer.table.labels[-1:] == [choice.at] and int(answer.table.state[-1]) == CellState.PARTIAL
-    note = f"Still running: up to {date_words(stretch.last_day)}." if runs else ""
-    figure = Figure(unit, value, beside, f"{choice_words(answer, choice)}.", note)
-    days = min(stretch.first_day, _first_day(stretch.history)), answer.read.as_of_day
-    return opened(figure, book, behind, days, offset, limit)
-
-
-_OF_ORDERS = {
-    Side.NEW: "First orders",
-    Side.RETURNING: "Orders that follow an earlier one",
-    Side.WON_BACK: "Orders of customers who had lapsed",
-    Side.ALL: "Orders",
-}
-_OF_CUSTOMERS = {
-    Side.NEW: "Customers whose first order falls",
-    Side.RETURNING: "Customers who ordered, and had before it,",
-    Side.WON_BACK: "Customers who had lapsed and came back",
-    Side.ALL: "Customers who ordered",
-}
-
-
-def choice_words(answer: NewnessAnswer, choice: NewnessChoice) -> str:
-    """Who and what a figure counts, as a sentence without its full stop."""
-    words = (_OF_CUSTOMERS if answer.question.measure is Measure.CUSTOMERS else _OF_ORDERS)[choice.side]
-    group = ""
-    if choice.group:
-        group = f" ({answer.read.fields.field(answer.question.split).title}: {choice.group})"
-    return f"{words} {_when(answer, choice.at)}{group}"
-
-
-def _when(answer: NewnessAnswer, at: str) -> str:
-    if at in (EVERYTHING, THIS_YEAR):
-        first, last = _days(answer, at)
-        return f"from {date_words(first)} to {date_words(last)}, both included"
-    return (
-        f"on {date_words(to_day(dt.date.fromisoformat(at)))}"
-        if answer.question.period is Span.DAY
-        else f"in {period_words(at)}"
-    )

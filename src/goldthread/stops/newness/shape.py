@@ -4,50 +4,21 @@ from __future__ import annotations
 
 import datetime as dt
 
-from goldthread.actions.newness import NewnessAnswer, NewnessQuestion, NewnessView
-from goldthread.actions.newness_wording import newness_controls, newness_manner, newness_sentence
-from goldthread.actions.tables import money
-from goldthread.actions.wording import reading_line
-from goldthread.api.cohort_shapes import EventShape
-from goldthread.api.opened_shapes import PageQuery
-from goldthread.api.sentence_shapes import ControlShape, HistoryQuery, PartShape
-from goldthread.api.shapes import Shape
-from goldthread.api.thread_shapes import FormQuery
-from goldthread.core.cohorts import CellState
-from goldthread.core.newness import Measure, NewnessTable, Parts, Side, Span, Tally
-from goldthread.core.periods import to_date
-
-
-class NewnessQuery(HistoryQuery):
-    """New and returning by day, week, month, quarter or year."""
-
-    period: Span = Span.MONTH
-    measure: Measure = Measure.ORDERS
-    view: NewnessView = NewnessView.COLUMNS
-    split: str = ""
-
-    def question(self) -> NewnessQuestion:
-        return NewnessQuestion(self.choice(), self.period, self.measure, self.view, self.split)
-
-
-class NewnessFile(NewnessQuery, FormQuery):
-    pass
-
-
-class StretchQuery(NewnessQuery):
-    """One figure: ``at`` is a period's ISO name, ``all``, or ``this_year``."""
-
-    at: str
-    side: Side = Side.ALL
-    group: str = ""
-
-
-class NewnessBehindQuery(StretchQuery, PageQuery):
-    pass
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import CellState
+from goldthread.core.choices import Measure, Span
+from goldthread.core.money import MINOR_PER_UNIT, money_text
+from goldthread.core.newness.classes import Parts, Tally
+from goldthread.core.newness.table import NewnessTable
+from goldthread.shape import Shape
+from goldthread.stops.events_shape import EventShape
+from goldthread.stops.newness.answer import NewnessAnswer
+from goldthread.stops.newness.question import NewnessView
+from goldthread.stops.sentence_shape import AnswerShape, header
 
 
 class CountPartsShape(Shape):
-    """A count told apart. ``won_back`` is a part of ``returning``."""
+    """A count, split. ``won_back`` is a part of ``returning``."""
 
     new: int
     returning: int
@@ -55,15 +26,15 @@ class CountPartsShape(Shape):
 
     @classmethod
     def of(cls, parts: Parts, place: int) -> CountPartsShape:
-        return cls.told((int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])))
+        return cls.of_parts((int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])))
 
     @classmethod
-    def told(cls, parts: tuple[int, int, int]) -> CountPartsShape:
+    def of_parts(cls, parts: tuple[int, int, int]) -> CountPartsShape:
         return cls(new=parts[0], returning=parts[1], won_back=parts[2])
 
 
 class MoneyPartsShape(Shape):
-    """An amount told apart, as plain decimals."""
+    """An amount, split, as plain decimals."""
 
     new: str
     returning: str
@@ -71,15 +42,15 @@ class MoneyPartsShape(Shape):
 
     @classmethod
     def of(cls, parts: Parts, place: int) -> MoneyPartsShape:
-        return cls.told((int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])))
+        return cls.of_parts((int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])))
 
     @classmethod
-    def told(cls, parts: tuple[int, int, int]) -> MoneyPartsShape:
-        return cls(new=money(parts[0]), returning=money(parts[1]), won_back=money(parts[2]))
+    def of_parts(cls, parts: tuple[int, int, int]) -> MoneyPartsShape:
+        return cls(new=money_text(parts[0]), returning=money_text(parts[1]), won_back=money_text(parts[2]))
 
 
 class StretchShape(Shape):
-    """A stretch of days, both ends inside, told apart; customers are distinct in the whole stretch."""
+    """A stretch of days, both ends inside, split; customers are distinct in the whole stretch."""
 
     first_date: dt.date
     last_date: dt.date
@@ -92,9 +63,9 @@ class StretchShape(Shape):
         return cls(
             first_date=to_date(tally.first_day),
             last_date=to_date(tally.last_day),
-            orders=CountPartsShape.told(tally.orders),
-            customers=CountPartsShape.told(tally.customers),
-            revenue=MoneyPartsShape.told(tally.revenue_minor),
+            orders=CountPartsShape.of_parts(tally.orders),
+            customers=CountPartsShape.of_parts(tally.customers),
+            revenue=MoneyPartsShape.of_parts(tally.revenue_minor),
         )
 
 
@@ -118,24 +89,16 @@ class NewnessGroupShape(Shape):
     returning: list[float]
 
 
-class NewnessShape(Shape):
+class NewnessShape(AnswerShape):
     """New and returning. ``whole`` is everything at once: its customers are counted afresh, never summed.
 
     ``cohorts_agree`` says whether the new customers of each period are the size of its cohort; null where there are no
     such cohorts. ``groups`` stand in the sequence of ``periods``.
     """
 
-    book: str
-    currency: str
-    revision: int
-    as_of: dt.date
     period: Span
     measure: Measure
     view: NewnessView
-    reading: list[PartShape]
-    sentence: list[PartShape]
-    manner: list[PartShape]
-    controls: list[ControlShape]
     customers_in_all: int
     periods: list[NewnessPeriodShape]
     whole: StretchShape
@@ -151,17 +114,10 @@ class NewnessShape(Shape):
     def of(cls, answer: NewnessAnswer) -> NewnessShape:
         read, question, table = answer.read, answer.question, answer.table
         return cls(
-            book=read.book.name,
-            currency=read.book.currency,
-            revision=read.shelved.revision,
-            as_of=to_date(read.as_of_day),
+            **header(read, answer.words),
             period=question.period,
             measure=question.measure,
             view=question.view,
-            reading=PartShape.list_of(reading_line(read)),
-            sentence=PartShape.list_of(newness_sentence(question)),
-            manner=PartShape.list_of(newness_manner(read, question)),
-            controls=[ControlShape.of(control) for control in newness_controls(read, question)],
             customers_in_all=table.customers_in_all,
             periods=[_period(answer, place, label) for place, label in enumerate(table.labels)],
             whole=StretchShape.of(answer.whole),
@@ -190,7 +146,7 @@ def _period(answer: NewnessAnswer, place: int, label: str) -> NewnessPeriodShape
 def _group(answer: NewnessAnswer, label: str, group: NewnessTable) -> NewnessGroupShape:
     """A group's periods in the places of the whole table; it may begin later."""
     measure, length = answer.question.measure, answer.table.state.size
-    parts, scale = group.parts(measure), 10_000 if measure is Measure.REVENUE else 1
+    parts, scale = group.parts(measure), MINOR_PER_UNIT if measure is Measure.REVENUE else 1
     missing = [0.0] * (length - group.state.size)
     return NewnessGroupShape(
         label=label,

@@ -1,16 +1,13 @@
-"""The sentences of new and returning, every choice that they state, and the table as a sheet."""
+"""The sentences of new and returning, and every choice that they state."""
 
 from __future__ import annotations
 
-import pyarrow as pa
-
-from goldthread.actions.newness import NewnessAnswer, NewnessQuestion, NewnessView, split_names
-from goldthread.actions.reading import Read
-from goldthread.actions.sheets import Sheet, exact_money, one_under_the_other
-from goldthread.actions.thread_wording import LAPSE_WORDS
-from goldthread.actions.wording import Control, Option, Part, history_controls, plain, reading_line, words_control
-from goldthread.core.cohorts import CellState
-from goldthread.core.newness import Measure, NewnessTable, Span
+from goldthread.core.choices import Kind, Measure, Span
+from goldthread.core.cohorts.split import BANDED
+from goldthread.stops.newness.question import NewnessQuestion, NewnessView
+from goldthread.stops.reading import Read
+from goldthread.stops.reading_line import LAPSE_WORDS
+from goldthread.stops.sentence import Control, Option, Part, Words, lapse_control, words_control
 
 _MEASURES = {
     Measure.ORDERS: "How many orders",
@@ -25,8 +22,17 @@ _VIEWS = {
 TOGETHER = "All orders together"
 
 
-def newness_sentence(question: NewnessQuestion) -> list[Part]:
-    """The question as people read it aloud."""
+def newness_words(read: Read, question: NewnessQuestion) -> Words:
+    """The question, how it is answered, and every choice."""
+    return Words(_sentence(question), _manner(read, question), _controls(read, question))
+
+
+def split_names(read: Read) -> list[str]:
+    """The fields by which new and returning can be split: labels of orders or of customers, first amounts in bands."""
+    return [each.name for each in read.fields.fields if each.kind is Kind.LABEL or each.name == BANDED]
+
+
+def _sentence(question: NewnessQuestion) -> list[Part]:
     return [
         Part(_MEASURES[question.measure], "measure"),
         Part(" of each "),
@@ -37,10 +43,10 @@ def newness_sentence(question: NewnessQuestion) -> list[Part]:
     ]
 
 
-def newness_manner(read: Read, question: NewnessQuestion) -> list[Part]:
-    """How orders are told apart and the answer is drawn, and who counts as won back."""
+def _manner(read: Read, question: NewnessQuestion) -> list[Part]:
+    """How orders are split and the answer is drawn, and who counts as won back."""
     split = f"Split by {read.fields.field(question.split).title}" if question.split else TOGETHER
-    lapse = LAPSE_WORDS.get(read.choice.lapse, read.choice.lapse)
+    lapse = LAPSE_WORDS.get(read.line.lapse, read.line.lapse)
     return [
         Part(split, "split"),
         Part(", shown as "),
@@ -51,7 +57,7 @@ def newness_manner(read: Read, question: NewnessQuestion) -> list[Part]:
     ]
 
 
-def newness_controls(read: Read, question: NewnessQuestion) -> list[Control]:
+def _controls(read: Read, question: NewnessQuestion) -> list[Control]:
     """The choices of the question and of the reading line."""
     titles = {name: read.fields.field(name).title for name in split_names(read)}
     splits = tuple(Option(name, f"Split by {title}") for name, title in titles.items())
@@ -60,42 +66,5 @@ def newness_controls(read: Read, question: NewnessQuestion) -> list[Control]:
         words_control("measure", "Counted are", question.measure, _MEASURES),
         words_control("view", "Shown as", question.view, _VIEWS),
         Control("split", "Orders", (question.split,), (Option("", TOGETHER), *splits)),
-        Control(
-            "lapse",
-            "Won back is who ordered again after",
-            (read.choice.lapse,),
-            tuple(Option(value, words) for value, words in LAPSE_WORDS.items()),
-        ),
-        *history_controls(read),
+        lapse_control(read, "Won back is who ordered again after"),
     ]
-
-
-def newness_sheet(answer: NewnessAnswer) -> Sheet:
-    """One row a period, or one a period and group of the split."""
-    read, question = answer.read, answer.question
-    sentences = tuple(
-        plain(each) for each in (newness_sentence(question), reading_line(read), newness_manner(read, question))
-    )
-    if answer.groups is None:
-        return Sheet(sentences, _rows(answer.table))
-    return Sheet(sentences, one_under_the_other((label, _rows(table)) for label, table in answer.groups))
-
-
-def _rows(table: NewnessTable) -> pa.Table:
-    states = [CellState(state).name.lower() for state in table.state.tolist()]
-    columns: dict[str, object] = {
-        "period": pa.array(table.labels, pa.large_string()),
-        "state": pa.array(states, pa.large_string()),
-    }
-    for kind in ("new", "returning"):
-        columns[f"{kind}_orders"] = getattr(table.orders, kind)
-    for kind in ("new", "returning"):
-        columns[f"{kind}_customers"] = getattr(table.customers, kind)
-    for kind in ("new", "returning"):
-        columns[f"{kind}_revenue"] = exact_money(getattr(table.revenue_minor, kind))
-    columns |= {
-        "won_back_orders": table.orders.won_back,
-        "won_back_customers": table.customers.won_back,
-        "won_back_revenue": exact_money(table.revenue_minor.won_back),
-    }
-    return pa.table(columns)

@@ -9,34 +9,42 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.actions.cells import Cell, cells
-from goldthread.actions.reading import Read
-from goldthread.actions.thread import Thread, orders_among, thread_of
-from goldthread.actions.thread_questions import (
+from goldthread.core.book.days import to_date
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.facts import open_gap_days
+from goldthread.core.history.fields import Field
+from goldthread.core.history.history import History
+from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
+from goldthread.core.threads.backdated import backdated_orders
+from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
+from goldthread.core.threads.listing import in_sequence, nth_orders, owner
+from goldthread.errors import InvalidInput
+from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words
+from goldthread.stops.thread import Thread, orders_among, thread_of
+from goldthread.stops.threads.question import (
     COLUMNS_LIMIT,
     BackdatedQuestion,
     CustomersQuestion,
     Direction,
     FiguresQuestion,
+    NthQuestion,
     OrdersQuestion,
     PairsQuestion,
     usual_direction,
 )
-from goldthread.actions.workspace import Workspace
-from goldthread.core.backdated import backdated_orders
-from goldthread.core.conditions import Level
-from goldthread.core.facts import open_gap_days
-from goldthread.core.fields import Field
-from goldthread.core.groups import Groups, Pairs, grouped, pairs
-from goldthread.core.history import History
-from goldthread.core.limits import hold_groups
-from goldthread.core.listing import in_sequence, nth_orders, owner
-from goldthread.core.periods import to_date
-from goldthread.errors import InvalidInput
-from goldthread.store import details
-from goldthread.store.details import OrderDetail
+from goldthread.stops.threads.words import thread_words
+from goldthread.store.read import details
+from goldthread.store.read.details import OrderDetail
+from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
+
+
+ListedQuestion = CustomersQuestion | NthQuestion | OrdersQuestion | BackdatedQuestion
+_SHOWN_OF_BACKDATED = ("orders", "first_date", "latest_date")
+_SHOWN_OF_EVERY_ORDER = ("date", "source", "amount", "rank", "gap", "revenue_to_date")
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,15 +52,21 @@ class Listing:
     """Customers or orders in sequence.
 
     ``rows``: customers, or positions of orders in the history's book; int64. ``by`` and ``columns`` are the fields that
-    are shown. ``direction`` is the one in force.
+    are shown. ``marked``: ascending positions of the orders that stand out; None where those of the rows do, if any.
     """
 
     read: Read
+    question: ListedQuestion
     by: Field
-    direction: Direction
     columns: list[Field]
     rows: Int64s
     of_orders: bool
+    marked: Int64s | None = None
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return thread_words(self.read, self.question)
 
     def customers(self, rows: Int64s) -> Int64s:
         """The customer of each of some rows."""
@@ -62,6 +76,34 @@ class Listing:
         """A field in some rows."""
         at = rows if field.level is Level.ORDER else self.customers(rows)
         return cells(self.read.fields.values(field.name), field.kind, at)
+
+
+@dataclass(frozen=True, eq=False)
+class FiguresAnswer:
+    """Figures of orders by group."""
+
+    read: Read
+    question: FiguresQuestion
+    groups: Groups
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return thread_words(self.read, self.question)
+
+
+@dataclass(frozen=True, eq=False)
+class PairsAnswer:
+    """Earliest and latest order for each pair of labels."""
+
+    read: Read
+    question: PairsQuestion
+    grid: Pairs
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return thread_words(self.read, self.question)
 
 
 @dataclass(frozen=True)
@@ -100,10 +142,10 @@ def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion
         return in_sequence(values, everybody, descending=direction is Direction.DOWN)
 
     rows = workspace.answer(read.shelved, ("customers", *read.key, by.name, direction), ordered)
-    return Listing(read, by, direction, columns, rows, of_orders=False)
+    return Listing(read, question, by, columns, rows, of_orders=False)
 
 
-def list_orders(workspace: Workspace, read: Read, question: OrdersQuestion) -> Listing:
+def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing:
     """One order of each customer who has it, in sequence. Raises `InvalidInput`."""
     nth = question.nth
     by, columns = _field(read, question.by, "by"), _columns(read, question.show)
@@ -120,35 +162,40 @@ def list_orders(workspace: Workspace, read: Read, question: OrdersQuestion) -> L
         return places.take(in_sequence(values, who, descending=direction is Direction.DOWN))
 
     rows = workspace.answer(read.shelved, ("nth", *read.key, nth, by.name, direction), ordered)
-    return Listing(read, by, direction, columns, rows, of_orders=True)
+    return Listing(read, question, by, columns, rows, of_orders=True)
 
 
-def list_backdated(workspace: Workspace, read: Read, _question: BackdatedQuestion) -> tuple[Listing, Int64s]:
-    """The customers with backdated orders, by name, and the positions of those orders."""
+def list_every_order(_workspace: Workspace, read: Read, question: OrdersQuestion) -> Listing:
+    """Every shown order, by customer, then in the order of the thread."""
+    columns = [_field(read, name, "show") for name in _SHOWN_OF_EVERY_ORDER if name in read.fields.by_name]
+    positions = positions_shown(read.history)
+    return Listing(read, question, _field(read, "name", "by"), columns, positions, of_orders=True)
+
+
+def list_backdated(workspace: Workspace, read: Read, question: BackdatedQuestion) -> Listing:
+    """The customers with backdated orders, by name; those orders stand out."""
     found = workspace.answer(read.shelved, ("backdated", *read.key), lambda: backdated_orders(read.history))
-    who = np.unique(owner(read.orders, found)) if found.size else found
-    fields = [_field(read, name, "show") for name in ("orders", "first_date", "latest_date")]
-    by = _field(read, "name", "by")
-    return Listing(read, by, Direction.UP, fields, who, of_orders=False), found
+    customers = np.unique(owner(read.orders, found)) if found.size else found
+    columns = [_field(read, name, "show") for name in _SHOWN_OF_BACKDATED]
+    return Listing(read, question, _field(read, "name", "by"), columns, customers, of_orders=False, marked=found)
 
 
-def listed(
-    workspace: Workspace, listing: Listing, offset: int, limit: int, marked: Int64s | None = None
-) -> list[ListedRow]:
-    """Some rows of a list with their threads. ``marked``: ascending positions of orders that stand out; in a list of
-    orders those listed do."""
+def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> list[ListedRow]:
+    """Some rows of a list with their threads; in a list of orders the one of the row stands out."""
     read = listing.read
     rows = listing.rows[offset : offset + limit]
     customers = listing.customers(rows)
-    told = [listing.cells(field, rows) for field in (listing.by, *listing.columns)]
-    inside = np.sort(rows) if listing.of_orders else marked
-    standing_out = [orders_among(read.orders, customer, inside) for customer in customers.tolist()]
+    columns = [listing.cells(field, rows) for field in (listing.by, *listing.columns)]
+    if listing.of_orders:
+        standing_out = list(rows[:, None])
+    else:
+        standing_out = [orders_among(read.orders, customer, listing.marked) for customer in customers.tolist()]
     ids = read.orders.order_id.take(np.concatenate([np.zeros(0, np.int64), *standing_out])).tolist()
     found = details.order_details(workspace.record.engine, read.book.id, ids) if ids else {}
     return [
         ListedRow(
-            thread=thread_of(read.orders, customer, inside),
-            cells=[column[place] for column in told],
+            thread=thread_of(read.orders, customer, standing_out[place]),
+            cells=[column[place] for column in columns],
             orders=[found[order_id] for order_id in read.orders.order_id.take(standing_out[place]).tolist()],
         )
         for place, customer in enumerate(customers.tolist())
@@ -170,30 +217,34 @@ def tally(history: History) -> Tally:
     )
 
 
-def figures(workspace: Workspace, read: Read, history: History, question: FiguresQuestion) -> Groups:
-    """The figures of one of the histories of a reading."""
-    group = _field(read, question.group, "group").name if question.group else None
+def ask_figures(workspace: Workspace, read: Read, question: FiguresQuestion) -> FiguresAnswer:
+    """Count, sum, average, smallest and largest of the shown orders. Raises `InvalidInput` for an unknown group."""
+    return FiguresAnswer(read, question, _groups(workspace, read, read.history, question.group))
+
+
+def _groups(workspace: Workspace, read: Read, history: History, name: str) -> Groups:
+    group = _field(read, name, "group").name if name else None
     key = ("figures", *read.key, history is read.rest, group)
     groups: Groups = workspace.answer(read.shelved, key, lambda: grouped(history, group))
     return groups
 
 
-def figures_with_orders(
-    workspace: Workspace, read: Read, history: History, question: FiguresQuestion, most: int
+def groups_with_orders(
+    workspace: Workspace, read: Read, history: History, group: str
 ) -> tuple[Groups, dict[int, OrderDetail]]:
     """The figures of one of the histories of a reading, and their extreme orders by id. Raises `TooLarge` for more
-    groups than ``most``."""
-    groups = figures(workspace, read, history, question)
-    hold_groups(len(groups.labels), most, "group")
+    groups than are shown."""
+    groups = _groups(workspace, read, history, group)
+    limit_groups(len(groups.labels), GROUPS_SHOWN_MOST, "group")
     ids = history.book.order_id.take(np.concatenate((groups.smallest, groups.largest)))
     return groups, details.order_details(workspace.record.engine, read.book.id, ids.tolist())
 
 
-def date_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> Pairs:
+def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> PairsAnswer:
     """Earliest and latest order for each pair of labels."""
     key = ("pairs", *read.key, question.rows, question.columns)
-    found: Pairs = workspace.answer(read.shelved, key, lambda: pairs(read.history, question.rows, question.columns))
-    return found
+    grid: Pairs = workspace.answer(read.shelved, key, lambda: pairs(read.history, question.rows, question.columns))
+    return PairsAnswer(read, question, grid)
 
 
 def date_span(read: Read) -> tuple[dt.date, dt.date]:

@@ -1,21 +1,26 @@
-"""What goes over the wire about groups of orders and pairs of attributes."""
+"""Groups of orders and pairs of attributes as JSON."""
 
 from __future__ import annotations
 
 import datetime as dt
 
-from goldthread.actions.conditions import label_condition
-from goldthread.actions.customer import OrderDetail
-from goldthread.actions.reading import Read
-from goldthread.actions.tables import money
-from goldthread.actions.thread_questions import Extreme, FiguresQuestion, PairsQuestion
-from goldthread.api.customer_shapes import OrderShownShape
-from goldthread.api.shapes import Shape
-from goldthread.api.thread_shapes import AnswerShape, said
-from goldthread.core.book import OrderBook
-from goldthread.core.groups import Groups, Pairs
-from goldthread.core.payments import NO_DAY
-from goldthread.core.periods import to_date
+from goldthread.core.book.days import to_date
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.history.history import History
+from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
+from goldthread.core.money import money_text, whole_cents
+from goldthread.core.threads.groups import Groups, Pairs
+from goldthread.shape import Shape
+from goldthread.stops.conditions import label_condition
+from goldthread.stops.order_shape import OrderShownShape
+from goldthread.stops.reading import Read
+from goldthread.stops.stop import Window
+from goldthread.stops.threads.answer import FiguresAnswer, PairsAnswer, groups_with_orders
+from goldthread.stops.threads.question import Extreme, PairsQuestion
+from goldthread.stops.threads.shape import ThreadsShape, threads_header
+from goldthread.store.read.details import OrderDetail
+from goldthread.workspace import Workspace
 
 
 class ExtremeShape(Shape):
@@ -41,29 +46,31 @@ class GroupShape(Shape):
     open: str | None
 
 
-class FiguresShape(Shape):
+class FiguresShape(ThreadsShape):
     """Figures of orders. ``total``: all together, counted afresh; null where they are not grouped or there is none."""
 
-    answer: AnswerShape
     groups: list[GroupShape]
     total: GroupShape | None
     rest: list[GroupShape]
 
     @classmethod
-    def of(
-        cls,
-        read: Read,
-        question: FiguresQuestion,
-        groups: list[GroupShape],
-        total: list[GroupShape],
-        rest: list[GroupShape],
-    ) -> FiguresShape:
-        return cls(answer=said(read, question), groups=groups, total=total[0] if total else None, rest=rest)
+    def of(cls, workspace: Workspace, answer: FiguresAnswer) -> FiguresShape:
+        read, group = answer.read, answer.question.group
+
+        def shown(history: History, name: str) -> list[GroupShape]:
+            groups, orders = groups_with_orders(workspace, read, history, name)
+            return _group_shapes(history.book, name, groups, orders)
+
+        total = shown(read.history, "") if group else []
+        return cls(
+            **threads_header(read, answer.words),
+            groups=shown(read.history, group),
+            total=total[0] if total else None,
+            rest=[] if read.rest is None else shown(read.rest, group),
+        )
 
 
-def groups_of(
-    book: OrderBook, question: FiguresQuestion, groups: Groups, orders: dict[int, OrderDetail]
-) -> list[GroupShape]:
+def _group_shapes(book: OrderBook, group: str, groups: Groups, orders: dict[int, OrderDetail]) -> list[GroupShape]:
     """Groups with their extreme orders, whose details are given by id."""
 
     def extreme(position: int) -> ExtremeShape:
@@ -80,13 +87,13 @@ def groups_of(
             label=label,
             customers=int(groups.customers[place]),
             orders=int(groups.orders[place]),
-            revenue=money(int(groups.revenue_minor[place])),
-            average=money(round(float(groups.average_minor[place]) / 100) * 100),
+            revenue=money_text(int(groups.revenue_minor[place])),
+            average=money_text(whole_cents(float(groups.average_minor[place]))),
             smallest=extreme(int(groups.smallest[place])),
             largest=extreme(int(groups.largest[place])),
             first_date=to_date(int(groups.first_day[place])),
             latest_date=to_date(int(groups.latest_day[place])),
-            open=label_condition(question.group, label) if question.group else None,
+            open=label_condition(group, label) if group else None,
         )
         for place, label in enumerate(groups.labels)
     ]
@@ -110,10 +117,9 @@ class PairRowShape(Shape):
     pairs: list[PairShape]
 
 
-class PairsShape(Shape):
+class PairsShape(ThreadsShape):
     """A part of the grid of pairs: ``count`` rows there are in all."""
 
-    answer: AnswerShape
     extreme: Extreme
     columns: list[str]
     opens: list[str]
@@ -122,15 +128,18 @@ class PairsShape(Shape):
     rows: list[PairRowShape]
 
     @classmethod
-    def of(cls, read: Read, question: PairsQuestion, grid: Pairs, offset: int, limit: int) -> PairsShape:
+    def of(cls, answer: PairsAnswer, window: Window) -> PairsShape:
+        question, grid = answer.question, answer.grid
+        limit_groups(len(grid.column_labels), GROUPS_SHOWN_MOST, "columns")
+        rows = range(window.offset, min(window.offset + window.limit, grid.rows.size))
         return cls(
-            answer=said(read, question),
+            **threads_header(answer.read, answer.words),
             extreme=question.extreme,
             columns=list(grid.column_labels),
             opens=[label_condition(question.columns, label) for label in grid.column_labels],
             count=int(grid.rows.size),
-            offset=offset,
-            rows=[_pair_row(read, question, grid, row) for row in range(offset, min(offset + limit, grid.rows.size))],
+            offset=window.offset,
+            rows=[_pair_row(answer.read, question, grid, row) for row in rows],
         )
 
 

@@ -17,18 +17,21 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, text
+from sqlalchemy import Connection, Engine, select, text, update
 
 from goldthread.core.limits import AMOUNT_BELOW, BOOK_AMOUNT_BELOW, FIRST_DATE, LAST_DATE
 from goldthread.core.records import unguarded
 from goldthread.errors import TooLarge, UnreadableFile
-from goldthread.store import identity
 from goldthread.store.books import BookRow, find_book, insert_book
-from goldthread.store.orders_in import absolute_amounts, transaction
-from goldthread.store.package import DESCRIPTOR, PROFILE, RESOURCES, VERSION, Resource
+from goldthread.store.lists import STORED as MEMBERS_STORED
+from goldthread.store.package.exporting import DESCRIPTOR, PROFILE, VERSION
+from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.revisions import step_to
-from goldthread.store.staged_orders import found_customers
-from goldthread.store.staging import load
+from goldthread.store.schema.models import CustomerList
+from goldthread.store.write import identity
+from goldthread.store.write.orders_in import absolute_amounts, transaction
+from goldthread.store.write.staged_orders import found_customers
+from goldthread.store.write.staging import load
 
 _ROWS_AT_ONCE = 50_000
 _DESCRIPTOR_BYTES = 1 << 20
@@ -39,6 +42,7 @@ _NUMBERED = {
     "customer_key": "customer_keys",
     "claimed_email_key": "customer_keys",
     "other_key": "customer_keys",
+    "list": "customer_lists",
 }
 """Fields that hold a number of the package's own, and the table whose ids take their place."""
 _NAMED_OTHERWISE = {
@@ -47,6 +51,7 @@ _NAMED_OTHERWISE = {
     "orders": {"order": "id"},
     "order_lines": {"order": "order_id"},
     "delivery_problems": {"column": "column_name"},
+    "list_members": {"list": "list_id", "customer_key": "key_id"},
 }
 _COLUMN_NAMES = {"source": "source_id", "delivery": "delivery_id", "customer_key": "customer_key_id"}
 _OUTSIDE = {
@@ -57,8 +62,11 @@ _OUTSIDE = {
     "events": "begins_on NOT BETWEEN :first AND :last OR ends_on NOT BETWEEN :first AND :last",
 }
 """What the limits of a record leave out, by table; an order of lines may come to more than one amount."""
-_WITHOUT_BOOK = ("delivery_problems", "rejected_cells")
-_OWN_NUMBER = {"sources": "source", "deliveries": "delivery", "customer_keys": "customer_key"}
+_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members")
+_MEMBERS = """
+CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
+"""
+_OWN_NUMBER = {"sources": "source", "deliveries": "delivery", "customer_keys": "customer_key", "customer_lists": "list"}
 
 
 @dataclass
@@ -70,7 +78,7 @@ class _Arrival:
     ids: dict[str, NDArray[np.int64]] = field(default_factory=dict)
 
 
-def bring_back(
+def import_book(
     engine: Engine, path: Path, name: str | None, limit_bytes: int, advance: Callable[[int, int], None]
 ) -> BookRow:
     """Make a book of a package, under its own name or another. All or nothing.
@@ -96,9 +104,7 @@ def _package(path: Path) -> Iterator[zipfile.ZipFile]:
         with zipfile.ZipFile(path) as package:
             yield package
     except (zipfile.BadZipFile, EOFError, zlib.error, csv.Error, UnicodeDecodeError) as error:
-        raise UnreadableFile(
-            f"This is no whole book that was taken out ({error}).", remedy="Take the book out again."
-        ) from None
+        raise UnreadableFile(f"This is not an exported book ({error}).", remedy="Export the book again.") from None
 
 
 def _descriptor(package: zipfile.ZipFile, limit_bytes: int) -> dict[str, Any]:
@@ -107,15 +113,16 @@ def _descriptor(package: zipfile.ZipFile, limit_bytes: int) -> dict[str, Any]:
         with package.open(DESCRIPTOR) as content:
             descriptor: dict[str, Any] = json.loads(content.read(_DESCRIPTOR_BYTES))
         about, described = descriptor["book"], {each["path"]: each for each in descriptor["resources"]}
-        ours = descriptor["profile"] == PROFILE and descriptor["version"] == VERSION
+        ours = descriptor["profile"] == PROFILE and descriptor["version"] in range(1, VERSION + 1)
         _ = int(about["revision"]), int(about["next_order_id"]), about["currency"], about["time_zone"]
-        _ = [(int(described[each.path]["rows"]), described[each.path]["hash"]) for each in RESOURCES]
-        _ = [package.getinfo(each.path) for each in RESOURCES]
+        _ = [(int(described[each.path]["rows"]), described[each.path]["hash"]) for each in _resources(descriptor)]
+        _ = [package.getinfo(each.path) for each in _resources(descriptor)]
     except (KeyError, TypeError, ValueError, RecursionError):
         ours = False
     if not ours:
         raise UnreadableFile(
-            "This data package does not hold a whole book of ours.", remedy="Bring its tables in as files, one by one."
+            "This data package is not an exported book of Gold Thread.",
+            remedy="Import its tables as files, one by one.",
         )
     if sum(entry.file_size for entry in package.infolist()) > limit_bytes:
         raise TooLarge(
@@ -133,15 +140,17 @@ def _fill(
     connection, values = arrival.connection, {"book": arrival.book_id}
     connection.execute(text("SET SESSION foreign_key_checks = 0"))
     behind = 0
-    for resource in RESOURCES:
+    connection.execute(text(_MEMBERS))
+    for resource in _resources(descriptor):
         for rows in _bring(arrival, package, resource, described[resource.path]):
             behind += rows
             advance(behind, total)
     found_customers(connection, arrival.book_id)
     identity.gather(connection, "SELECT id FROM customer_keys WHERE book_id = :book", dict(values))
     identity.settle(connection)
+    _fill_lists(connection, arrival.book_id)
     about = descriptor["book"]
-    hold_limits(connection, arrival.book_id)
+    require_limits(connection, arrival.book_id)
     connection.execute(
         text("UPDATE books SET next_order_id = :next WHERE id = :book"), values | {"next": int(about["next_order_id"])}
     )
@@ -149,7 +158,26 @@ def _fill(
         step_to(connection, arrival.book_id, int(about["revision"]))
 
 
-def hold_limits(connection: Connection, book_id: int) -> None:
+def _resources(descriptor: dict[str, Any]) -> list[Resource]:
+    """The tables that a package of its version has."""
+    return [each for each in RESOURCES if each.since <= descriptor["version"]]
+
+
+def _fill_lists(connection: Connection, book_id: int) -> None:
+    """Give each list its members, which came one by one."""
+    members: dict[int, list[int]] = {}
+    for number, key in connection.execute(text("SELECT list_id, key_id FROM list_members ORDER BY list_id, key_id")):
+        members.setdefault(number, []).append(key)
+    for number in connection.execute(select(CustomerList.id).where(CustomerList.book_id == book_id)).scalars().all():
+        ids = np.array(members.get(number, []), MEMBERS_STORED)
+        connection.execute(
+            update(CustomerList)
+            .where(CustomerList.id == number)
+            .values(customer_ids=ids.tobytes(), customer_count=int(ids.size))
+        )
+
+
+def require_limits(connection: Connection, book_id: int) -> None:
     """Raises `UnreadableFile` for a book with dates or amounts that no record can have (definitions, 1.9)."""
     values = {"book": book_id, "first": FIRST_DATE, "last": LAST_DATE, "amount": AMOUNT_BELOW}
     for table, outside in _OUTSIDE.items():
@@ -157,7 +185,7 @@ def hold_limits(connection: Connection, book_id: int) -> None:
         if count := found.scalar_one():
             raise UnreadableFile(
                 f"{count} rows of {table} have a date or an amount outside the limits of a record.",
-                remedy="Correct the package's tables and bring them in as files, one by one.",
+                remedy="Correct the package's tables and import them as files, one by one.",
             )
     bound = absolute_amounts(connection, book_id)
     if bound >= BOOK_AMOUNT_BELOW:
@@ -176,21 +204,21 @@ def _bring(
 ) -> Iterator[int]:
     """Load a resource piece by piece; how many rows each had."""
     with package.open(resource.path) as content:
-        told = _Digest(content)
-        text_of = io.TextIOWrapper(io.BufferedReader(told), "utf-8", newline="")
+        digest = _Digest(content)
+        text_of = io.TextIOWrapper(io.BufferedReader(digest), "utf-8", newline="")
         reader = csv.reader(text_of, strict=True)
         if next(reader, None) != [each.name for each in resource.fields]:
-            raise UnreadableFile(f"{resource.path} has other columns than a book has.", remedy="Take it out again.")
+            raise UnreadableFile(f"{resource.path} has other columns than a book has.", remedy="Export it again.")
         rows = 0
         while piece := list(islice(reader, _ROWS_AT_ONCE)):
             if set(map(len, piece)) != {len(resource.fields)}:
-                raise UnreadableFile(f"{resource.path} has rows of another width.", remedy="Take the book out again.")
+                raise UnreadableFile(f"{resource.path} has rows of another width.", remedy="Export the book again.")
             _load(arrival, resource, piece)
             rows += len(piece)
             yield len(piece)
-    if f"sha256:{told.digest.hexdigest()}" != described["hash"] or rows != described["rows"]:
+    if f"sha256:{digest.digest.hexdigest()}" != described["hash"] or rows != described["rows"]:
         raise UnreadableFile(
-            f"{resource.path} was changed or damaged since the book was taken out.", remedy="Take the book out again."
+            f"{resource.path} was changed or damaged since the book was exported.", remedy="Export the book again."
         )
     if resource.table in _OWN_NUMBER:
         query = text(f"SELECT id FROM {resource.table} WHERE book_id = :book ORDER BY id")
@@ -222,6 +250,8 @@ def _load(arrival: _Arrival, resource: Resource, rows: list[list[str]]) -> None:
     further = [] if resource.table in _WITHOUT_BOOK else [("book_id", str(arrival.book_id))]
     if resource.table == "customer_keys":
         further.append(("customer_id", "0"))
+    if resource.table == "customer_lists":
+        further.append(("customer_ids", ""))
     columns = [_values(arrival, resource, place, rows) for place in places]
     statement = (
         rf"LOAD DATA LOCAL INFILE :path INTO TABLE {resource.table} CHARACTER SET utf8mb4 "
@@ -235,7 +265,7 @@ def _load(arrival: _Arrival, resource: Resource, rows: list[list[str]]) -> None:
 def _ids(ids: NDArray[np.int64], numbers: list[str], resource: Resource) -> list[str]:
     """What numbers of the package's own have come to stand for. Raises `UnreadableFile` for one that names nothing."""
     if any(number and not (number.isdecimal() and 1 <= int(number) <= ids.size) for number in numbers):
-        raise UnreadableFile(f"{resource.path} points to what is not there.", remedy="Take the book out again.")
+        raise UnreadableFile(f"{resource.path} points to what is not there.", remedy="Export the book again.")
     return [str(ids[int(number) - 1]) if number else r"\N" for number in numbers]
 
 
@@ -245,12 +275,12 @@ def _column(resource: Resource, name: str) -> str:
 
 def _values(arrival: _Arrival, resource: Resource, place: int, rows: list[list[str]]) -> Sequence[str]:
     """A column as LOAD DATA takes it: numbers of the package's own as ids, nothing as NULL where texts are not."""
-    told = resource.fields[place]
+    digest = resource.fields[place]
     texts: Iterator[str] = (row[place] for row in rows)
-    if told.name in _NUMBERED:
-        return _ids(arrival.ids[_NUMBERED[told.name]], list(texts), resource)
-    if told.type == "datetime":
+    if digest.name in _NUMBERED:
+        return _ids(arrival.ids[_NUMBERED[digest.name]], list(texts), resource)
+    if digest.type == "datetime":
         return [value.removesuffix("Z").replace("T", " ") or r"\N" for value in texts]
-    if told.type == "string" and told.name != "fingerprint":
+    if digest.type == "string" and digest.name != "fingerprint":
         return [unguarded(value).translate(_ESCAPES) for value in texts]
     return [value.translate(_ESCAPES) if value else r"\N" for value in texts]

@@ -1,35 +1,8 @@
-"""A whole book as a Frictionless Data Package, and back: a zip of CSVs (RFC 4180) that ``datapackage.json`` describes.
-
-What the deliveries told is taken out, version by version, with their log; customers are worked out from it again when
-the book comes back (`goldthread.store.identity`), and every delivery can be withdrawn as before. Taking the same book
-out twice, or out of the book it became elsewhere, gives the same bytes.
-"""
+"""The tables of a package: what each CSV is read from, its columns, its key, and what it points to."""
 
 from __future__ import annotations
 
-import csv
-import datetime as dt
-import hashlib
-import io
-import json
-import zipfile
-from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Any
-
-from sqlalchemy import Connection, Engine, text
-
-from goldthread.core.records import guarded
-from goldthread.store.books import BookRow
-from goldthread.store.orders_in import transaction
-
-DESCRIPTOR = "datapackage.json"
-PROFILE = "tabular-data-package"
-VERSION = 1
-_MADE_AT = (1980, 1, 1, 0, 0, 0)
-_ROWS_AT_ONCE = 10_000
-_HOUR, _MINUTE, _SECOND = dt.timedelta(hours=1), dt.timedelta(minutes=1), dt.timedelta(seconds=1)
 
 
 @dataclass(frozen=True)
@@ -43,7 +16,7 @@ class Field:
 
 @dataclass(frozen=True)
 class Resource:
-    """A CSV of the package: what it is read from, its key, and what its columns point to."""
+    """A CSV of the package: what it is read from, its key, what its columns point to, and its first version."""
 
     name: str
     table: str
@@ -52,21 +25,26 @@ class Resource:
     key: tuple[str, ...]
     order: str
     points_to: tuple[tuple[str, str, str], ...] = ()
+    since: int = 1
 
     @property
     def path(self) -> str:
         return f"{self.name}.csv"
 
 
-def _fields(*told: str) -> tuple[Field, ...]:
+def _fields(*lines: str) -> tuple[Field, ...]:
     """Fields from lines of ``name type expression``."""
-    return tuple(Field(*line.split(" ", 2)) for line in told)
+    return tuple(Field(*line.split(" ", 2)) for line in lines)
 
 
 _DELIVERY = ("delivery", "deliveries", "delivery")
+
 _KEY = ("customer_key", "customer_keys", "customer_key")
+
 _OF_DELIVERY = "JOIN numbered_deliveries d ON d.id = x.delivery_id"
+
 _OF_KEY = "JOIN numbered_keys k ON k.id = x.{}"
+
 _ENTRY = "WHERE x.book_id = :book"
 
 RESOURCES = (
@@ -255,144 +233,50 @@ RESOURCES = (
         "d.n, x.file_row",
         (_DELIVERY,),
     ),
+    Resource(
+        "saved_views",
+        "saved_views",
+        f"saved_views x {_ENTRY}",
+        _fields(
+            "name string x.name",
+            "version integer x.version",
+            "stop string x.stop",
+            "query string x.query",
+            "words string x.words",
+            "saved_at datetime x.saved_at",
+        ),
+        ("name", "version"),
+        "x.name, x.version",
+        since=2,
+    ),
+    Resource(
+        "customer_lists",
+        "customer_lists",
+        f"customer_lists x JOIN numbered_lists l ON l.id = x.id {_ENTRY}",
+        _fields(
+            "list integer l.n",
+            "name string x.name",
+            "rule string x.rule",
+            "reading string x.reading",
+            "question string x.question",
+            "query string x.query",
+            "as_of date x.as_of",
+            "customer_count integer x.customer_count",
+            "made_at datetime x.made_at",
+        ),
+        ("list",),
+        "l.n",
+        since=2,
+    ),
+    Resource(
+        "list_members",
+        "list_members",
+        f"listed_members x JOIN numbered_lists l ON l.id = x.list_id {_OF_KEY.format('key_id')}",
+        _fields("list integer l.n", "customer_key integer k.n"),
+        ("list", "customer_key"),
+        "l.n, k.n",
+        (("list", "customer_lists", "list"), _KEY),
+        since=2,
+    ),
 )
 """In the sequence in which they can come back: what is pointed to comes first."""
-
-_NUMBERED = {"sources": "sources", "deliveries": "deliveries", "keys": "customer_keys"}
-
-
-def take_out(engine: Engine, book: BookRow, target: Path, advance: Callable[[int, int], None]) -> None:
-    """Write a book as a package, as it is at one moment. ``advance`` is told how many rows of how many are behind."""
-    with transaction(engine.execution_options(isolation_level="REPEATABLE READ")) as connection:
-        number(connection, book.id)
-        found = connection.execute(
-            text("SELECT revision, next_order_id FROM books WHERE id = :book"), {"book": book.id}
-        ).one()
-        described: list[dict[str, Any]] = []
-        rows, total = 0, _row_count(connection, book.id)
-        with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as package:
-            for resource in RESOURCES:
-                before = rows
-
-                def advance_by(count: int, before: int = before) -> None:
-                    advance(before + count, max(total, before + count))
-
-                described.append(_write(connection, package, book.id, resource, advance_by))
-                rows += described[-1]["rows"]
-            descriptor = _descriptor(book, found, described)
-            content = json.dumps(descriptor, ensure_ascii=False, indent=1) + "\n"
-            package.writestr(_entry(DESCRIPTOR), content.encode("utf-8"))
-
-
-def number(connection: Connection, book_id: int) -> None:
-    """Number sources, deliveries and keys of a book from 1 on: a package does not depend on the record's ids."""
-    for name, table in _NUMBERED.items():
-        connection.execute(
-            text(
-                f"CREATE TEMPORARY TABLE numbered_{name} (id BIGINT NOT NULL PRIMARY KEY, n BIGINT NOT NULL) "
-                f"SELECT id, ROW_NUMBER() OVER (ORDER BY id) AS n FROM {table} WHERE book_id = :book"
-            ),
-            {"book": book_id},
-        )
-
-
-def _row_count(connection: Connection, book_id: int) -> int:
-    """About how many rows a package will have: those of the large tables."""
-    counts = (f"(SELECT COUNT(*) FROM {table} WHERE book_id = :book)" for table in ("orders", "order_lines"))
-    found: int = connection.execute(text(f"SELECT {' + '.join(counts)}"), {"book": book_id}).scalar_one()
-    return found
-
-
-def _write(
-    connection: Connection,
-    package: zipfile.ZipFile,
-    book_id: int,
-    resource: Resource,
-    advance: Callable[[int], None],
-) -> dict[str, Any]:
-    columns = ", ".join(field.sql for field in resource.fields)
-    query = text(f"SELECT {columns} FROM {resource.query} ORDER BY {resource.order}")
-    found = connection.execution_options(yield_per=_ROWS_AT_ONCE).execute(query, {"book": book_id})
-    digest, size, rows = hashlib.sha256(), 0, 0
-    with package.open(_entry(resource.path), "w", force_zip64=True) as out:
-        header = [field.name for field in resource.fields]
-        for count, lines in _pieces(header, found.partitions()):
-            out.write(lines)
-            digest.update(lines)
-            size += len(lines)
-            rows += count
-            advance(rows)
-    return {
-        "name": resource.name.replace("_", "-"),
-        "path": resource.path,
-        "profile": "tabular-data-resource",
-        "mediatype": "text/csv",
-        "encoding": "utf-8",
-        "bytes": size,
-        "hash": f"sha256:{digest.hexdigest()}",
-        "rows": rows,
-        "schema": _schema(resource),
-    }
-
-
-def _pieces(header: Sequence[str], partitions: Iterable[Sequence[Any]]) -> Iterator[tuple[int, bytes]]:
-    yield 0, _csv([header])
-    for partition in partitions:
-        yield len(partition), _csv([_plain(value) for value in row] for row in partition)
-
-
-def _csv(rows: Iterable[Sequence[str]]) -> bytes:
-    out = io.StringIO(newline="")
-    csv.writer(out).writerows(rows)
-    return out.getvalue().encode("utf-8")
-
-
-def _plain(value: Any) -> str:
-    """A value as Table Schema writes it; nothing where the record has nothing."""
-    if value is None:
-        return ""
-    if isinstance(value, dt.datetime):
-        return value.isoformat() + "Z"
-    if isinstance(value, dt.timedelta):
-        return f"{value // _HOUR:02d}:{value % _HOUR // _MINUTE:02d}:{value % _MINUTE // _SECOND:02d}"
-    return guarded(value) if isinstance(value, str) else str(value)
-
-
-def _schema(resource: Resource) -> dict[str, Any]:
-    schema: dict[str, Any] = {
-        "fields": [{"name": field.name, "type": field.type} for field in resource.fields],
-        "primaryKey": list(resource.key),
-        "missingValues": [""],
-    }
-    for field in schema["fields"]:
-        if field["type"] == "boolean":
-            field |= {"trueValues": ["1"], "falseValues": ["0"]}
-    if resource.points_to:
-        schema["foreignKeys"] = [
-            {"fields": [own], "reference": {"resource": other.replace("_", "-"), "fields": [theirs]}}
-            for own, other, theirs in resource.points_to
-        ]
-    return schema
-
-
-def _descriptor(book: BookRow, found: Any, described: list[dict[str, Any]]) -> dict[str, Any]:
-    return {
-        "name": "gold-thread-book",
-        "title": book.name,
-        "profile": PROFILE,
-        "version": VERSION,
-        "book": {
-            "currency": book.currency,
-            "time_zone": book.time_zone,
-            "revision": found[0],
-            "next_order_id": found[1],
-        },
-        "resources": described,
-    }
-
-
-def _entry(name: str) -> zipfile.ZipInfo:
-    entry = zipfile.ZipInfo(name, _MADE_AT)
-    entry.compress_type = zipfile.ZIP_DEFLATED
-    entry.external_attr = 0o644 << 16
-    return entry

@@ -11,12 +11,13 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from goldthread.core.book import Attribute, CustomerColumns
-from goldthread.core.fields import own_field_name
-from goldthread.core.payments import Payments
-from goldthread.core.texts import TextColumn
-from goldthread.store.bulk import Record, labelled, numbers, read
-from goldthread.store.folding import fold
+from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.payments import Payments
+from goldthread.core.book.texts import TextColumn
+from goldthread.core.history.fields import own_field_name
+from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.store.read.folding import fold
+from goldthread.store.server.bulk import Record, labelled, numbers, read
 
 _CUSTOMERS = """
 SELECT id, name, town, CAST(closed AS SIGNED) AS closed, CAST(do_not_contact AS SIGNED) AS do_not_contact,
@@ -27,10 +28,10 @@ _KEYS = """
 SELECT id, customer_id, CAST(kind + 0 AS SIGNED) AS kind, value FROM customer_keys WHERE book_id = {book}
 ORDER BY kind, value
 """
-_PAYMENTS = """
+_PAYMENTS = f"""
 SELECT customer_key_id AS customer_key, DATEDIFF(paid_on, '1970-01-01') AS day,
-  CAST(amount * 10000 AS SIGNED) AS amount
-FROM payments WHERE book_id = {book} AND current
+  CAST(amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
+FROM payments WHERE book_id = {{book}} AND current
 """
 _NO_YES = ("no", "yes")
 _NUMBER, _EMAIL = 1, 2

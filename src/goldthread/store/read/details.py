@@ -11,14 +11,14 @@ from sqlalchemy import Connection, Engine, func, select
 
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated
-from goldthread.store.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source, Spend
+from goldthread.store.schema.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source, Spend
 
 _IDS_PER_STATEMENT = 5_000
 
 
 @dataclass(frozen=True)
 class OrderDetail:
-    """What a list shows of an order. ``time`` is empty where none is told;"""
+    """What a list shows of an order. ``time`` is empty where none is given;"""
 
     source: str
     number: str
@@ -62,7 +62,7 @@ class EventRow:
 
 @dataclass(frozen=True)
 class SpendRow:
-    """What was spent in a month, told by its first day, to win customers through a channel."""
+    """What was spent in a month, named by its first day, to win customers through a channel."""
 
     month: dt.date
     channel: str

@@ -11,7 +11,7 @@ from sqlalchemy import BindParameter, Connection, Engine, bindparam, text
 
 from goldthread.core.records import KeyKind, Verdict
 from goldthread.errors import NotFound
-from goldthread.store.orders_in import transaction
+from goldthread.store.write.orders_in import transaction
 
 
 class Likeness(StrEnum):
@@ -34,8 +34,8 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Double:
-    """Customers that look like one, and in what. ``word``: as `newest_word` tells it."""
+class Duplicate:
+    """Customers that look like one, and in what. ``word``: as `newest_match` gives it."""
 
     likeness: Likeness
     alike: str
@@ -76,7 +76,7 @@ SELECT customer_id, value FROM customer_keys WHERE customer_id IN :ids ORDER BY 
 """
 
 
-def likely_doubles(engine: Engine, book_id: int, offset: int, limit: int) -> tuple[int, list[Double]]:
+def possible_duplicates(engine: Engine, book_id: int, offset: int, limit: int) -> tuple[int, list[Duplicate]]:
     """How many groups of customers look like one, and some of them; pairs that were said to be two are left out."""
     with transaction(engine) as connection:
         connection.execute(text("SET SESSION group_concat_max_len = 1000000"))
@@ -89,8 +89,8 @@ def likely_doubles(engine: Engine, book_id: int, offset: int, limit: int) -> tup
                     groups.setdefault(ids, (likeness, alike))
         chosen = list(groups.items())[offset : offset + limit]
         known = known_customers(connection, [each for ids, _ in chosen for each in ids])
-    doubles = [
-        Double(
+    duplicates = [
+        Duplicate(
             likeness,
             alike,
             [known[each] for each in ids],
@@ -98,7 +98,7 @@ def likely_doubles(engine: Engine, book_id: int, offset: int, limit: int) -> tup
         )
         for ids, (likeness, alike) in chosen
     ]
-    return len(groups), doubles
+    return len(groups), duplicates
 
 
 def _said(connection: Connection, book_id: int) -> dict[frozenset[int], tuple[str, int]]:
@@ -139,7 +139,7 @@ def keys_of(connection: Connection, book_id: int, customer_ids: Iterable[int]) -
     return found
 
 
-def newest_word(connection: Connection, book_id: int, customer_ids: Iterable[int]) -> int:
+def newest_match(connection: Connection, book_id: int, customer_ids: Iterable[int]) -> int:
     """The delivery of the newest word on any pair of these customers; 0 when nothing was said of them."""
     ids = sorted(set(customer_ids))
     found = connection.execute(

@@ -14,36 +14,39 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from goldthread.core.book import Attribute, CustomerColumns, OrderBook, OrderColumns
-from goldthread.core.ordering import dense_ranks, natural_key
-from goldthread.core.payments import Payments
+from goldthread.core.book.columns import Attribute, CustomerColumns, OrderColumns
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import dense_ranks, natural_key
+from goldthread.core.book.payments import Payments
+from goldthread.core.book.texts import TextColumn
+from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import OrderStatus
-from goldthread.core.texts import TextColumn
 from goldthread.errors import Outdated, Unavailable
-from goldthread.store.bulk import Record, labelled, numbers, read
-from goldthread.store.customers_out import CustomersOut, texts
-from goldthread.store.models import Book, Source
+from goldthread.store.read.customers_out import CustomersOut, texts
 from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.schema.models import Book, Source
+from goldthread.store.server.bulk import Record, labelled, numbers, read
 
 _READ_AGAIN = 5
 _READ_AT_ONCE = 5
 _MAX_ID = 2**62
 _MOST_DIGITS, _ZERO = 18, ord("0")
 
-ORDERS_QUERY = """
+ORDERS_QUERY = f"""
 SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '1970-01-01') AS day,
-  CAST(IFNULL(TIME_TO_SEC(o.ordered_at), -1) AS SIGNED) AS second, CAST(o.amount * 10000 AS SIGNED) AS amount,
+  CAST(IFNULL(TIME_TO_SEC(o.ordered_at), -1) AS SIGNED) AS second,
+  CAST(o.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount,
   CAST(o.source_id AS SIGNED) AS source, CAST(o.status + 0 AS SIGNED) AS status, o.order_number AS number,
   o.rep AS rep, o.channel AS channel
-FROM orders o WHERE o.book_id = {book} AND o.current AND o.id BETWEEN {low} AND {high}
+FROM orders o WHERE o.book_id = {{book}} AND o.current AND o.id BETWEEN {{low}} AND {{high}}
 """
 _NUMBERS = """
 SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id BETWEEN {low} AND {high}
 """
-_CATEGORIES = """
-SELECT l.order_id AS id, l.category AS category, CAST(SUM(l.amount) * 10000 AS SIGNED) AS amount
+_CATEGORIES = f"""
+SELECT l.order_id AS id, l.category AS category, CAST(SUM(l.amount) * {MINOR_PER_UNIT} AS SIGNED) AS amount
 FROM order_lines l JOIN orders o ON o.book_id = l.book_id AND o.id = l.order_id
-WHERE l.book_id = {book} AND o.current AND l.category <> '' GROUP BY l.order_id, l.category
+WHERE l.book_id = {{book}} AND o.current AND l.category <> '' GROUP BY l.order_id, l.category
 """
 _BY_ORDER = "GROUP BY"
 
@@ -166,15 +169,17 @@ def _categories(lines: pa.Table, order_id: NDArray[np.int64]) -> Attribute:
     """The category of each order: the one with the largest amount, ties by name; the empty label without lines."""
     if lines.num_rows == 0:
         return Attribute(np.zeros(order_id.size, np.uint16), ("",))
-    told = labelled(lines.column("category"))
+    categories = labelled(lines.column("category"))
     of_order, amount = numbers(lines, "id"), numbers(lines, "amount")
-    order = np.lexsort((told.codes, -amount, of_order))
+    order = np.lexsort((categories.codes, -amount, of_order))
     first = np.ones(order.size, np.bool_)
     first[1:] = of_order.take(order[1:]) != of_order.take(order[:-1])
-    having, best = of_order.take(order[first]), told.codes.take(order[first])
+    having, best = of_order.take(order[first]), categories.codes.take(order[first])
     place = np.minimum(np.searchsorted(having, order_id), having.size - 1)
-    codes = np.where(having.take(place) == order_id, best.take(place), len(told.labels)).astype(told.codes.dtype)
-    return Attribute(codes, (*told.labels, ""))
+    codes = np.where(having.take(place) == order_id, best.take(place), len(categories.labels)).astype(
+        categories.codes.dtype
+    )
+    return Attribute(codes, (*categories.labels, ""))
 
 
 def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:

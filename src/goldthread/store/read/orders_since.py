@@ -1,7 +1,7 @@
 """A book brought from one revision to the next without reading it whole: for orders put in by hand.
 
 Only the threads of customers whose orders changed are read, and take the place of the old ones. Every other change (a
-file, a withdrawal, a customer, a word on who is who) means reading the book anew.
+file, a withdrawal, a customer, a match of customers) means reading the book anew.
 """
 
 from __future__ import annotations
@@ -10,12 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, bindparam, func, select, text
 
-from goldthread.core.book import OrderBook
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import FileKind
-from goldthread.store.bulk import Record
-from goldthread.store.models import Customer, Delivery
-from goldthread.store.orders_out import read_threads
+from goldthread.store.read.orders_out import read_threads
 from goldthread.store.revisions import Stamped, present_revision, stamp_of
+from goldthread.store.schema.models import Customer, Delivery
+from goldthread.store.server.bulk import Record
 
 MOST_DELIVERIES = 50
 

@@ -1,4 +1,4 @@
-"""The second road: the cohort table counted by SQL window functions inside the database.
+"""The recount: the cohort table counted by SQL window functions inside the database.
 
 It shares nothing with the core but the definitions: first orders, periods and ages are worked out by MariaDB from the
 records themselves.
@@ -12,11 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Engine, bindparam, text
 
-from goldthread.core.cohorts import CohortTable
-from goldthread.core.history import History
-from goldthread.core.periods import ELAPSED_DAYS, AgeKind, Period, to_date
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.history.history import History
+from goldthread.core.money import MINOR_PER_UNIT
 
-MINOR = 10_000
 _PERIOD_SQL = {
     # counted from a Monday before every date on record, because DIV cuts off towards zero
     Period.WEEK: "(DATEDIFF({day}, '1896-01-06') DIV 7 - 3860)",
@@ -29,16 +31,16 @@ SEQUENCE_SQL = (
     "s.name COLLATE utf8mb4_bin"
 )
 """Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
-_COHORTS = """
+_COHORTS = f"""
 WITH counted AS (
   SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
     MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day
   FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
   WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
 ), aged AS (
-  SELECT customer, amount, {cohort} AS cohort, {age} AS age FROM counted
+  SELECT customer, amount, {{cohort}} AS cohort, {{age}} AS age FROM counted
 )
-SELECT cohort, age, COUNT(DISTINCT customer), COUNT(*), CAST(SUM(amount) * 10000 AS SIGNED)
+SELECT cohort, age, COUNT(DISTINCT customer), COUNT(*), CAST(SUM(amount) * {MINOR_PER_UNIT} AS SIGNED)
 FROM aged GROUP BY cohort, age
 """
 
@@ -66,7 +68,7 @@ def age_sql(period: Period, age_kind: AgeKind) -> str:
 
 
 def rule_values(book_id: int, history: History) -> dict[str, object]:
-    """What a statement is told of a history rule: book, as-of date, statuses, sources."""
+    """What a statement gets of a history rule: book, as-of date, statuses, sources."""
     rule = history.rule
     sources = rule.sources if rule.sources is not None else history.whole.attributes["source"].labels
     return {

@@ -1,7 +1,7 @@
-"""The second road for one figure: what is opened is counted again by SQL, from the records themselves.
+"""The recount of one figure: what is opened is counted again by SQL, from the records themselves.
 
-Customers can be narrowed to a list of ids, which is how customers in hand, conditions on customers and groups reach the
-database; conditions on orders cannot be told to it.
+Customers can be narrowed to a list of ids, which is how customer lists, conditions on customers and groups reach the
+database; conditions on orders cannot be given to it.
 """
 
 from __future__ import annotations
@@ -17,14 +17,15 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, TextClause, bindparam, text
 from sqlalchemy.exc import OperationalError
 
-from goldthread.core.cohorts import CohortCounts
-from goldthread.core.history import History
-from goldthread.core.newness import Measure, Side
-from goldthread.core.periods import period_end, period_start, to_date
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import period_end, period_start
+from goldthread.core.choices import Measure, Side
+from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.history.history import History
+from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
-from goldthread.store.recount import SEQUENCE_SQL, age_sql, cohort_sql, rule_values
+from goldthread.store.recount.cohorts import SEQUENCE_SQL, age_sql, cohort_sql, rule_values
 
-MINOR = 10_000
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
 LONGEST_SECONDS = 60
@@ -37,7 +38,7 @@ WITH there AS (
   FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
   WHERE {_RULE} {{among}} AND o.ordered_on BETWEEN :first_day AND :last_day
 ), counted AS (
-  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount{{told}}
+  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount{{columns}}
   FROM there t JOIN customer_keys k ON k.customer_id = t.customer JOIN orders o ON o.customer_key_id = k.id
     JOIN sources s ON s.id = o.source_id
   WHERE {_RULE}
@@ -52,7 +53,7 @@ _FRESH = f", MIN(o.ordered_on) {_OF_EACH}) >= :first_day AS fresh"
 _SEQUENCE = f"{SEQUENCE_SQL})"
 _BACK = f", LAG(o.ordered_on) {_OF_EACH} {_SEQUENCE} <= {{limit}} AS back"
 _IS_NEW = f", ROW_NUMBER() {_OF_EACH} {_SEQUENCE} = 1 AS is_new"
-_ANY_BACK = "(SELECT *, MAX(COALESCE(back, 0)) OVER (PARTITION BY customer) AS any_back FROM inside) told"
+_ANY_BACK = "(SELECT *, MAX(COALESCE(back, 0)) OVER (PARTITION BY customer) AS any_back FROM inside) marked"
 _SIDES = {
     (Measure.CUSTOMERS, Side.NEW): (_FRESH, "inside", "fresh"),
     (Measure.CUSTOMERS, Side.RETURNING): (_FRESH, "inside", "NOT fresh"),
@@ -94,7 +95,7 @@ def recount_cells(
     first, last = (int(row) + counts.first_cohort for row in (rows[0], rows[-1]))
     aged = _AGED.format(cohort=cohort_sql(counts.period), age=age_sql(counts.period, counts.age_kind))
     where = _where(counts, wanted)
-    statement = _COUNTED.format(among=_among(among), told=_FIRST_DAY, within="first_day", table=aged, where=where)
+    statement = _COUNTED.format(among=_among(among), columns=_FIRST_DAY, within="first_day", table=aged, where=where)
     values = rule_values(book_id, history) | {
         "first_day": to_date(int(period_start(first, counts.period))),
         "last_day": to_date(int(period_end(last, counts.period))),
@@ -119,11 +120,11 @@ def recount_stretch(
         if lapse.months is None
         else f"o.ordered_on - INTERVAL {lapse.months} MONTH"
     )
-    told, table, where = "", "inside", "TRUE"
+    columns, table, where = "", "inside", "TRUE"
     if side is not Side.ALL:
-        told, table, where = _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
+        columns, table, where = _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
     statement = _COUNTED.format(
-        among=_among(among), told=told.format(limit=limit), within="day", table=table, where=where
+        among=_among(among), columns=columns.format(limit=limit), within="day", table=table, where=where
     )
     values = rule_values(book_id, history) | {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
     return _tallied(engine, statement, values, among, is_gone)
@@ -178,7 +179,7 @@ def _tallied(
             ) from error
         finally:
             connection.execute(text("SET max_statement_time = 0"))
-    return Tallied(int(customers), int(orders), int(Decimal(amount) * MINOR))
+    return Tallied(int(customers), int(orders), minor_of(Decimal(amount)))
 
 
 @contextmanager

@@ -1,4 +1,4 @@
-"""The second road for new and returning: counted by SQL window functions inside the database."""
+"""The recount of new and returning: counted by SQL window functions inside the database."""
 
 from __future__ import annotations
 
@@ -6,9 +6,11 @@ import datetime as dt
 
 from sqlalchemy import Engine, bindparam, text
 
-from goldthread.core.newness import NewnessTable, Span
-from goldthread.core.periods import to_date
-from goldthread.store.recount import SEQUENCE_SQL, rule_values
+from goldthread.core.book.days import to_date
+from goldthread.core.choices import Span
+from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.core.newness.table import NewnessTable
+from goldthread.store.recount.cohorts import SEQUENCE_SQL, rule_values
 
 _BEGINS = {
     Span.DAY: "{day}",
@@ -17,24 +19,25 @@ _BEGINS = {
     Span.QUARTER: "MAKEDATE(YEAR({day}), 1) + INTERVAL QUARTER({day}) QUARTER - INTERVAL 1 QUARTER",
     Span.YEAR: "MAKEDATE(YEAR({day}), 1)",
 }
-_NEWNESS = """
+_NEWNESS = f"""
 WITH counted AS (
   SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
     MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day,
-    ROW_NUMBER() OVER (PARTITION BY k.customer_id {sequence}) = 1 AS is_new,
-    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id {sequence}) AS day_before
+    ROW_NUMBER() OVER (PARTITION BY k.customer_id {{sequence}}) = 1 AS is_new,
+    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id {{sequence}}) AS day_before
   FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
   WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
 ), placed AS (
-  SELECT customer, amount, is_new, CAST({begins} AS DATE) AS period, CAST({first_begins} AS DATE) AS first_period,
-    day_before IS NOT NULL AND day_before <= {limit} AS back
+  SELECT customer, amount, is_new, CAST({{begins}} AS DATE) AS period, CAST({{first_begins}} AS DATE) AS first_period,
+    day_before IS NOT NULL AND day_before <= {{limit}} AS back
   FROM counted
 )
 SELECT period, SUM(is_new), COUNT(*) - SUM(is_new), SUM(back),
   COUNT(DISTINCT IF(period = first_period, customer, NULL)), COUNT(DISTINCT IF(period <> first_period, customer, NULL)),
   COUNT(DISTINCT IF(back AND period <> first_period, customer, NULL)),
-  CAST(SUM(IF(is_new, amount, 0)) * 10000 AS SIGNED), CAST(SUM(IF(is_new, 0, amount)) * 10000 AS SIGNED),
-  CAST(SUM(IF(back, amount, 0)) * 10000 AS SIGNED)
+  CAST(SUM(IF(is_new, amount, 0)) * {MINOR_PER_UNIT} AS SIGNED),
+  CAST(SUM(IF(is_new, 0, amount)) * {MINOR_PER_UNIT} AS SIGNED),
+  CAST(SUM(IF(back, amount, 0)) * {MINOR_PER_UNIT} AS SIGNED)
 FROM placed GROUP BY period
 """
 

@@ -81,7 +81,7 @@ class Source(Base):
 
 
 class Delivery(Base):
-    """One file brought in, whole, or one change made by hand.
+    """One file imported, whole, or one change made by hand.
 
     ``fingerprint`` covers the content and how it was read. ``reading`` and ``header`` say how, for the next file of the
     source. The orders of a delivery have the ids from ``first_order_id`` to ``last_order_id``. A delivery that was
@@ -109,7 +109,7 @@ class Delivery(Base):
 
 
 class DeliveryProblem(Base):
-    """What is wrong with a row that did not come in, or came in with something to tell (``rejected`` false)."""
+    """What is wrong with a row that was rejected, or was imported with a warning (``rejected`` false)."""
 
     __tablename__ = "delivery_problems"
 
@@ -124,7 +124,7 @@ class DeliveryProblem(Base):
 
 
 class RejectedCells(Base):
-    """A rejected row as it stands in the file, so that it can be taken out, mended and brought in again."""
+    """A rejected row as it stands in the file, so that it can be taken out, corrected and imported again."""
 
     __tablename__ = "rejected_cells"
 
@@ -134,7 +134,7 @@ class RejectedCells(Base):
 
 
 class Customer(Base):
-    """One person or firm, worked out from keys, records and matches (`goldthread.store.identity`).
+    """One person or firm, worked out from keys, records and matches (`goldthread.store.write.identity`).
 
     The id is that of the key that stands for the customer.
     """
@@ -152,7 +152,7 @@ class Customer(Base):
 
 
 class CustomerRecord(Base):
-    """What one delivery tells of a customer. ``email_key_id`` is set where a record with a number claims an e-mail."""
+    """What one delivery says of a customer. ``email_key_id`` is set where a record with a number claims an e-mail."""
 
     __tablename__ = "customer_records"
     __table_args__ = (
@@ -201,7 +201,7 @@ class CustomerKey(Base):
 
 
 class Order(Base):
-    """One order as one delivery tells it. The version with ``current`` is the one that is read.
+    """One order as one delivery gives it. The version with ``current`` is the one that is read.
 
     Ids are given out per book in the sequence of delivery, so the orders of a book lie together on disk.
     """
@@ -229,7 +229,7 @@ class Order(Base):
 
 
 class OrderLine(Base):
-    """One line of an order, as the delivery that brought it told it."""
+    """One line of an order, as the delivery that it came with gives it."""
 
     __tablename__ = "order_lines"
 
@@ -292,26 +292,32 @@ class Event(_Entry, Base):
     label: Mapped[str] = mapped_column(String(255))
 
 
-class Hold(Base):
-    """Customers in hand: those whom somebody held, and what they were when they were held.
+class CustomerList(Base):
+    """A named, frozen set of customers, and what made it: who they were, how the book was read, the question.
 
     ``customer_ids`` are 64-bit whole numbers, least significant byte first.
     """
 
-    __tablename__ = "holds"
+    __tablename__ = "customer_lists"
+    __table_args__ = (UniqueConstraint("book_id", "name"),)
 
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
-    words: Mapped[str] = mapped_column(String(500))
+    name: Mapped[str] = mapped_column(String(120, collation=EXACT))
+    rule: Mapped[str] = mapped_column(String(500))
+    reading: Mapped[str] = mapped_column(String(1000))
+    question: Mapped[str] = mapped_column(String(40))
+    query: Mapped[str] = mapped_column(Text)
+    as_of: Mapped[dt.date] = mapped_column(Date)
     customer_count: Mapped[int] = mapped_column(Integer)
     customer_ids: Mapped[bytes] = mapped_column(LONGBLOB)
-    held_at: Mapped[dt.datetime] = mapped_column(DateTime)
+    made_at: Mapped[dt.datetime] = mapped_column(DateTime)
 
 
-class SavedQuestion(Base):
-    """One version of a saved question: the stop, its address query, and the question in words."""
+class SavedView(Base):
+    """One version of a saved view: the stop, its address query, and the question in words."""
 
-    __tablename__ = "saved_questions"
+    __tablename__ = "saved_views"
     __table_args__ = (UniqueConstraint("book_id", "name", "version"),)
 
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)

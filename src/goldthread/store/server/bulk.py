@@ -11,8 +11,8 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 from sqlalchemy import Engine
 
-from goldthread.core.book import Attribute
-from goldthread.store.instance import Address
+from goldthread.core.book.columns import Attribute
+from goldthread.store.server.instance import Address
 
 _NARROW = 1 << 16
 

@@ -8,10 +8,10 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.exc import SQLAlchemyError
 
-from goldthread.store.instance import Address
+from goldthread.store.server.instance import Address
 
-MIGRATIONS = Path(__file__).parent / "migrations"
-HEAD = "0005"
+MIGRATIONS = Path(__file__).parents[1] / "schema" / "migrations"
+HEAD = "0006"
 """The newest revision of the schema; a test holds it against the migrations themselves."""
 
 

@@ -28,11 +28,11 @@ def in_our_words(error: Exception) -> GoldThreadError | None:
         return _disk_full()
     if not isinstance(error, DBAPIError):
         return None
-    told = error.orig.args if error.orig is not None else ()
-    code = told[0] if told and isinstance(told[0], int) else 0
+    args = error.orig.args if error.orig is not None else ()
+    code = args[0] if args and isinstance(args[0], int) else 0
     if code in _IN_EACH_OTHERS_WAY:
         return Busy("Somebody else is changing the same thing.", remedy="Nothing was changed. Try again.")
-    if code in _FULL or any(words in str(told).lower() for words in _NO_SPACE):
+    if code in _FULL or any(words in str(args).lower() for words in _NO_SPACE):
         return _disk_full()
     if error.connection_invalidated or code in _GONE_AWAY:
         return Unavailable(

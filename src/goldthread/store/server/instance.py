@@ -42,7 +42,7 @@ class Address:
 
     @property
     def port(self) -> int:
-        """The port that the database listens on, as told now; 0 where there is none."""
+        """The port that the database listens on, as named now; 0 where there is none."""
         try:
             return 0 if self.port_file is None else int(self.port_file.read_text(encoding="ascii"))
         except _READ_ERRORS:

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from sqlalchemy import Connection
 
 from goldthread.errors import Conflict
-from goldthread.store.delivery import Unless, shown
-from goldthread.store.details import OrderRow, order_on_record
-from goldthread.store.doubles import keys_of, newest_word
+from goldthread.store.read.details import OrderRow, order_on_record
+from goldthread.store.read.duplicates import keys_of, newest_match
+from goldthread.store.write.delivery import Unless, shown
 
 
 def order_changed(book_id: int, source: str, number: str, seen: int | None) -> Unless:
@@ -34,7 +34,7 @@ def something_said(book_id: int, customer_ids: Sequence[int], seen: int | None) 
 
     def look(connection: Connection) -> None:
         keys_of(connection, book_id, customer_ids)
-        if seen is not None and seen != newest_word(connection, book_id, customer_ids):
+        if seen is not None and seen != newest_match(connection, book_id, customer_ids):
             raise Conflict(
                 "Somebody said something else of these customers meanwhile.",
                 remedy="Look at them as they are now, then say it again.",

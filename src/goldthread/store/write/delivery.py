@@ -1,4 +1,4 @@
-"""What is to be brought in, and what became of it."""
+"""What is to be imported, and what became of it."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ CHANGES_SHOWN = 50
 
 @dataclass(frozen=True)
 class RejectedRow:
-    """A row that cannot come in, as it stands in the file, and why."""
+    """A rejected row, as it stands in the file, and why."""
 
     row: int
     cells: Sequence[str]
@@ -35,7 +35,7 @@ Unless = Callable[[Connection], None]
 
 @dataclass(frozen=True)
 class DeliveryOrder:
-    """What is to be brought in, and where.
+    """What is to be imported, and where.
 
     ``reading`` and ``header`` are kept with the delivery: the next file of the source is read alike. A delivery
     ``by_hand`` has neither. ``rows_at`` finds the cells of rejected rows; ``on_rejected`` is given them in a dry run.
@@ -94,7 +94,7 @@ class ProblemGroup:
 
 @dataclass(frozen=True)
 class Change:
-    """A record that the book tells otherwise: what differs, as it was and as the file tells it."""
+    """A record that the book has otherwise: what differs, as it was and as the file gives it."""
 
     number: str
     was: str
@@ -116,9 +116,9 @@ class DeliveryReport:
 
     ``added``, ``changed`` and ``same`` count the records that the rows make (orders, customers, payments ...);
     ``amount_added``, ``amount_changed`` (new minus old) and ``amount_same`` say what they do
-    to the total. ``earlier_delivery_id`` is set, and nothing was changed, when the same file was brought in before.
-    ``delivery_id`` is None when no row could come in, and in a dry run; then, too, nothing was changed. ``problems``
-    are the first ones; ``untold`` those that the record does not have yet.
+    to the total. ``earlier_delivery_id`` is set, and nothing was changed, when the same file was imported before.
+    ``delivery_id`` is None when every row was rejected, and in a dry run; then, too, nothing was changed. ``problems``
+    are the first ones; ``unreported`` those that the record does not have yet.
     """
 
     dry_run: bool = False
@@ -148,15 +148,15 @@ class DeliveryReport:
     changes: list[Change] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
     groups: dict[tuple[str, str], ProblemGroup] = field(default_factory=dict)
-    untold: list[Problem] = field(default_factory=list, repr=False)
+    unreported: list[Problem] = field(default_factory=list, repr=False)
 
     @property
     def problem_count(self) -> int:
         return sum(group.count for group in self.groups.values())
 
-    def tell(self, problem: Problem) -> None:
+    def note(self, problem: Problem) -> None:
         """Note a problem: the first ones whole, all of them by column and reason."""
-        self.untold.append(problem)
+        self.unreported.append(problem)
         if len(self.problems) < PROBLEMS_KEPT:
             self.problems.append(problem)
         key = (problem.column, problem.reason)
@@ -169,9 +169,9 @@ class DeliveryReport:
             group.examples.append(problem)
 
     def reject(self, problem: Problem) -> None:
-        """Count a row out and tell why; the row must have no problem yet."""
+        """Count a row out and say why; the row must have no problem yet."""
         self.rows_rejected += 1
-        self.tell(problem)
+        self.note(problem)
 
     def counts(self) -> dict[str, int]:
         """The figures that the delivery log keeps."""

@@ -1,12 +1,12 @@
 """Who is who: keys, records and matches come down to customers (``docs/definitions.md``, 1.3).
 
-Everything here is worked out from what the deliveries of a book tell, in their sequence, and can therefore be worked
+Everything here is worked out from what the deliveries of a book say, in their sequence, and can therefore be worked
 out again when one is withdrawn:
 
 * a number stands for one customer;
 * an e-mail belongs to the number whose record claimed it first, else it stands for a customer of its own;
 * matches that somebody made join what these two rules leave apart; the newest word on a pair counts;
-* the fields of a customer are those that its records tell, each by the newest record that tells it.
+* the fields of a customer are those that its records give, each by the newest record that gives it.
 
 Only what a delivery touches is worked out: `gather` finds the keys before the records change, `settle` gives them their
 customers afterwards.
@@ -16,7 +16,7 @@ from __future__ import annotations
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import Progress, Verdict, untold
+from goldthread.core.records import Progress, Verdict, unreported
 
 _TOUCHED = "CREATE TEMPORARY TABLE touched (key_id BIGINT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0"
 _OTHER_CLAIMS = """
@@ -80,14 +80,14 @@ SELECT k.id AS customer_id, k.value AS name, '' AS town, 0 AS closed, 0 AS do_no
 FROM roots r JOIN customer_keys k ON k.id = r.root
 """
 _TOLD = """
-CREATE TEMPORARY TABLE told (nth INT NOT NULL, customer_id BIGINT NOT NULL, book_id INT NOT NULL,
+CREATE TEMPORARY TABLE filled (nth INT NOT NULL, customer_id BIGINT NOT NULL, book_id INT NOT NULL,
   delivery_id INT NOT NULL, file_row INT NOT NULL, PRIMARY KEY (nth, customer_id))
 SELECT ROW_NUMBER() OVER (PARTITION BY x.root ORDER BY r.delivery_id, r.file_row) AS nth, x.root AS customer_id,
   r.book_id, r.delivery_id, r.file_row
 FROM resolved x JOIN customer_records r ON r.key_id = x.key_id
 """
 _FILL = """
-UPDATE told t JOIN fields f ON f.customer_id = t.customer_id
+UPDATE filled t JOIN fields f ON f.customer_id = t.customer_id
 JOIN customer_records r ON r.book_id = t.book_id AND r.delivery_id = t.delivery_id AND r.file_row = t.file_row
 SET f.name = IF(r.name = '', f.name, r.name), f.town = IF(r.town = '', f.town, r.town),
   f.closed = COALESCE(r.closed, f.closed), f.do_not_contact = COALESCE(r.do_not_contact, f.do_not_contact),
@@ -103,8 +103,8 @@ WHERE BINARY c.name <> BINARY f.name OR BINARY c.town <> BINARY f.town OR c.clos
 """
 
 
-def settle(connection: Connection, progress: Progress = untold) -> None:
-    """Give the touched keys their customers, and the customers their fields. ``progress`` is told the steps."""
+def settle(connection: Connection, progress: Progress = unreported) -> None:
+    """Give the touched keys their customers, and the customers their fields. ``progress`` is called at each step."""
     connection.execute(text(_CLAIMS))
     connection.execute(text(_RESOLVED))
     _join_matched(connection)
@@ -112,7 +112,7 @@ def settle(connection: Connection, progress: Progress = untold) -> None:
     for step, statement in enumerate(steps):
         progress("settling", step, len(steps) + 1)
         connection.execute(text(statement))
-    most = connection.execute(text("SELECT COALESCE(MAX(nth), 0) FROM told")).scalar_one()
+    most = connection.execute(text("SELECT COALESCE(MAX(nth), 0) FROM filled")).scalar_one()
     for nth in range(1, most + 1):
         progress("settling", len(steps) + nth, len(steps) + most + 1)
         connection.execute(text(_FILL), {"nth": nth})

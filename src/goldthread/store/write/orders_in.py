@@ -21,11 +21,11 @@ from sqlalchemy.exc import DBAPIError
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.records import FileKind, Piece, Progress
 from goldthread.errors import Conflict, TooLarge
-from goldthread.store import staged_customers, staged_entries, staged_orders, staging
-from goldthread.store.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
-from goldthread.store.faults import in_our_words
-from goldthread.store.models import Book, Delivery, Source
 from goldthread.store.revisions import step_to
+from goldthread.store.schema.models import Book, Delivery, Source
+from goldthread.store.server.faults import in_our_words
+from goldthread.store.write import staged_customers, staged_entries, staged_orders, staging
+from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
 
 _CELLS_PER_LOAD = 20_000
 
@@ -63,9 +63,9 @@ def transaction(engine: Engine) -> Iterator[Connection]:
         try:
             yield connection
         except (DBAPIError, OSError) as error:
-            told = in_our_words(error)
-            if told is not None:
-                raise told from error
+            known = in_our_words(error)
+            if known is not None:
+                raise known from error
             raise
         finally:
             connection.invalidate()
@@ -100,7 +100,7 @@ def _stage(
         report.rows_read += piece.read
         report.rows_rejected += len({problem.row for problem in piece.problems if problem.rejected})
         for problem in piece.problems:
-            report.tell(problem)
+            report.note(problem)
         staging.load_problems(connection, report)
         staging.load_rows(connection, kind, piece.rows)
         if kind is FileKind.ORDERS:
@@ -161,7 +161,7 @@ def _write(
 _WITH_AMOUNTS = (FileKind.ORDERS, FileKind.LINES, FileKind.PAYMENTS)
 _ABSOLUTE = """
 SELECT COALESCE(SUM(ABS(amount)), 0) FROM (SELECT amount FROM orders WHERE book_id = :book
-UNION ALL SELECT amount FROM payments WHERE book_id = :book) told
+UNION ALL SELECT amount FROM payments WHERE book_id = :book) amounts
 """
 
 

@@ -1,14 +1,14 @@
-"""Staged customer records and matches: what they tell of who is who is kept, and customers are worked out from it."""
+"""Staged customer records and matches: what they say of customers is kept, and customers are worked out from it."""
 
 from __future__ import annotations
 
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import Problem, Progress
-from goldthread.store import identity
-from goldthread.store.delivery import DeliveryReport, Place
-from goldthread.store.staged_orders import found_customers
-from goldthread.store.staging import take_out_repeats
+from goldthread.store.write import identity
+from goldthread.store.write.delivery import DeliveryReport, Place
+from goldthread.store.write.staged_orders import found_customers
+from goldthread.store.write.staging import take_out_repeats
 
 _SAME = """BINARY s.name = BINARY f.name AND BINARY s.town = BINARY f.town AND s.closed <=> f.closed
   AND s.do_not_contact <=> f.do_not_contact AND JSON_EQUALS(s.attributes, f.attributes)"""
@@ -33,18 +33,18 @@ JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' AND
 
 def settle(connection: Connection, report: DeliveryReport) -> None:
     """Take out second records of one customer, by number or by an e-mail alone: those that say the same are repeats,
-    the others are told. An e-mail that two numbers claim is told, and both records come in."""
+    the others are reported. An e-mail that two numbers claim is reported, and both records are imported."""
     for query, column in ((_AGAIN_BY_NUMBER, "customer number"), (_AGAIN_BY_EMAIL, "e-mail")):
         take_out_repeats(
             connection,
             report,
             connection.execute(text(query)).all(),
             column,
-            "An earlier row tells this customer otherwise.",
-            "Compare it with row {row}, keep the one that is right, and bring the file in again.",
+            "An earlier row says otherwise about this customer.",
+            "Compare it with row {row}, keep the one that is right, and import the file again.",
         )
     for file_row, email, first_row in connection.execute(text(_CLAIMED_AGAIN)).all():
-        report.tell(_email_taken(file_row, email, f"the customer of row {first_row}"))
+        report.note(_email_taken(file_row, email, f"the customer of row {first_row}"))
     report.rows_in = report.rows_read - report.rows_rejected - report.rows_repeated
 
 
@@ -86,10 +86,10 @@ _UNKNOWN = "SELECT COUNT(*) FROM staged WHERE key_id IS NULL AND email_key_id IS
 
 
 def compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
-    """Count the records that are new, change a customer, or tell nothing new."""
+    """Count the records that are new, change a customer, or say nothing new."""
     connection.execute(text(_FIND), place.values)
     for file_row, email, number in connection.execute(text(_TAKEN), place.values).all():
-        report.tell(_email_taken(file_row, email, f"customer {number}"))
+        report.note(_email_taken(file_row, email, f"customer {number}"))
     total = connection.execute(text("SELECT COUNT(*) FROM staged")).scalar_one()
     known, same = connection.execute(text(_COUNT)).one()
     report.customers_added = int(connection.execute(text(_UNKNOWN)).scalar_one())
@@ -133,13 +133,13 @@ JOIN customer_keys b ON b.book_id = :book AND b.kind = s.other_kind AND b.value 
 
 
 def compare_matches(connection: Connection, place: Place, report: DeliveryReport) -> None:
-    """Matches name customers of the book; one that is not there is told."""
+    """Matches name customers of the book; one that is not there is reported."""
     found = set(connection.execute(text(f"SELECT file_row FROM ({_PAIRS}) pairs"), place.values).scalars())
     rows = connection.execute(text("SELECT file_row, customer, other FROM staged")).all()
     for file_row, customer, other in rows:
         if file_row not in found:
-            told = Problem(file_row, "", f"{customer}, {other}", "One of the two is not in the book.", "Look it up.")
-            report.reject(told)
+            problem = Problem(file_row, "", f"{customer}, {other}", "One of the two is not in the book.", "Look it up.")
+            report.reject(problem)
     report.added = report.rows_in = len(found)
 
 

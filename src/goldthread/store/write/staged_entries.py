@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import FileKind
-from goldthread.store.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place
-from goldthread.store.staged_orders import add_keys, count_customers
-from goldthread.store.staging import take_out_repeats
+from goldthread.store.write.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place
+from goldthread.store.write.staged_orders import add_keys, count_customers
+from goldthread.store.write.staging import take_out_repeats
 
 
 @dataclass(frozen=True)
@@ -79,7 +79,7 @@ def settle(connection: Connection, kind: FileKind, report: DeliveryReport) -> No
         report,
         found,
         "",
-        "An earlier row of the file tells the same otherwise.",
+        "An earlier row of the file says otherwise about the same.",
         "Compare it with row {row}: keep the one that is right, or add the two up.",
     )
     report.rows_in = report.rows_read - report.rows_repeated - report.rows_rejected

@@ -5,8 +5,8 @@ from __future__ import annotations
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import FileKind, Problem, Progress
-from goldthread.store.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place, shown
-from goldthread.store.staging import remove, take_out_repeats
+from goldthread.store.write.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place, shown
+from goldthread.store.write.staging import remove, take_out_repeats
 
 ROWS_PER_WRITE = 250_000
 
@@ -66,14 +66,14 @@ def _take_out_repeats(connection: Connection, report: DeliveryReport, firsts: st
         report,
         found,
         "order number",
-        f"An earlier row tells this {'line of the order' if also else 'order'} otherwise.",
-        "Compare it with row {row}, keep the one that is right, and bring the file in again.",
+        f"An earlier row says otherwise about this {'line of the order' if also else 'order'}.",
+        "Compare it with row {row}, keep the one that is right, and import the file again.",
     )
     connection.execute(text("DROP TEMPORARY TABLE firsts"))
 
 
 def _take_out_other_customers(connection: Connection, report: DeliveryReport) -> None:
-    """One order has one customer: its first line's. Lines that name another are told."""
+    """One order has one customer: its first line's. Lines that name another are reported."""
     connection.execute(
         text(
             "CREATE TEMPORARY TABLE owners (order_number VARCHAR(64) COLLATE utf8mb4_bin PRIMARY KEY, "
@@ -109,7 +109,7 @@ def _tell_differing_lines(connection: Connection, report: DeliveryReport) -> Non
     )
     for file_row, number, dates, _statuses in found:
         what, rule = ("dates", "the earliest") if dates > 1 else ("statuses", "the first line's")
-        report.tell(
+        report.note(
             Problem(
                 file_row,
                 "order number",
@@ -182,7 +182,7 @@ def compare(connection: Connection, place: Place, report: DeliveryReport) -> Non
     count_customers(connection, place, report)
     if place.kind is FileKind.LINES:
         for file_row, number, lines, own in connection.execute(text(_HEADER_WINS), values):
-            report.tell(_header_wins(file_row, number, str(lines), str(own)))
+            report.note(_header_wins(file_row, number, str(lines), str(own)))
     if report.dry_run:
         report.firsts_moved = connection.execute(text(_FIRSTS_MOVED.format(table=table)), values).scalar_one()
 

@@ -14,7 +14,7 @@ from sqlalchemy import Connection, text
 
 from goldthread.core.records import COLUMNS, FileKind, Problem, Rows
 from goldthread.errors import GoldThreadError
-from goldthread.store.delivery import DeliveryReport
+from goldthread.store.write.delivery import DeliveryReport
 
 _EXACT = "COLLATE utf8mb4_bin NOT NULL"
 _AMOUNT = "DECIMAL(19,4) NOT NULL"
@@ -115,13 +115,13 @@ def load_rows(connection: Connection, kind: FileKind, rows: Rows) -> None:
 
 
 def load_problems(connection: Connection, report: DeliveryReport) -> None:
-    """Put the problems that were told since the last time beside the rows."""
+    """Put the problems that were found since the last time beside the rows."""
     statement = _LOAD.format(
         table="staged_problems", columns="file_row, rejected, column_name, value, reason, remedy", values=""
     )
-    told = [_problem_record(problem) for problem in report.untold]
-    load(connection, statement, told, len(told))
-    report.untold.clear()
+    rows = [_problem_record(problem) for problem in report.unreported]
+    load(connection, statement, rows, len(rows))
+    report.unreported.clear()
 
 
 def _problem_record(problem: Problem) -> Sequence[str]:
@@ -145,9 +145,9 @@ def load(connection: Connection, statement: str, records: Iterable[Sequence[str]
         loaded = connection.execute(text(statement), {"path": str(file)})
     warnings = connection.execute(text("SELECT @@warning_count")).scalar_one()
     if warnings or loaded.rowcount != count:
-        told = connection.execute(text("SHOW WARNINGS")).first()
+        rows = connection.execute(text("SHOW WARNINGS")).first()
         raise GoldThreadError(
-            f"The database took {loaded.rowcount} of {count} rows: {told}.", remedy="Nothing was changed."
+            f"The database took {loaded.rowcount} of {count} rows: {rows}.", remedy="Nothing was changed."
         )
 
 
@@ -161,7 +161,7 @@ def execute_each(connection: Connection, statement: str, file_rows: Iterable[int
 def take_out_repeats(
     connection: Connection, report: DeliveryReport, found: Sequence[Any], column: str, reason: str, remedy: str
 ) -> None:
-    """Take rows out that an earlier row tells too: those that say the same are counted, the others told.
+    """Take rows out that an earlier row gives too: those that say the same are counted, the others reported.
 
     ``found`` has the row, what it is known by, the earlier row, and whether the two say the same; ``remedy`` names the
     earlier row as ``{row}``.

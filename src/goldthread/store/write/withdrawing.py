@@ -14,11 +14,11 @@ from sqlalchemy import Connection, Engine, Row, select, text, update
 
 from goldthread.core.records import FileKind, Progress
 from goldthread.errors import Conflict, NotFound
-from goldthread.store import identity
-from goldthread.store.models import Book, Delivery
-from goldthread.store.orders_in import now, transaction
 from goldthread.store.revisions import step_to
-from goldthread.store.staged_entries import ENTRIES
+from goldthread.store.schema.models import Book, Delivery
+from goldthread.store.write import identity
+from goldthread.store.write.orders_in import now, transaction
+from goldthread.store.write.staged_entries import ENTRIES
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,7 @@ def withdraw(engine: Engine, book_id: int, delivery_id: int, progress: Progress)
         if found.withdrawn_at is not None:
             raise Conflict(
                 f"{found.file_name} is withdrawn already.",
-                remedy="Bring the file in again if it belongs into the book.",
+                remedy="Import the file again if it belongs into the book.",
             )
         undone = _undo(connection, found, revision + 1, progress)
         connection.execute(

@@ -1,10 +1,10 @@
-"""Alembic's entry: migrates the database of the engine that `goldthread.store.engine.migrate` hands over."""
+"""Alembic's entry: migrates the database of the engine that `goldthread.store.server.engine.migrate` hands over."""
 
 from __future__ import annotations
 
 from alembic import context
 
-from goldthread.store.models import Base
+from goldthread.store.schema.models import Base
 
 with context.config.attributes["engine"].connect() as connection:
     context.configure(connection=connection, target_metadata=Base.metadata)

@@ -1,0 +1,72 @@
+"""Files that were sent: looked at before they are imported, and imported."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from goldthread.actions import deliveries, looking, uploads
+from goldthread.actions.books import BookRow
+from goldthread.actions.deliveries import DeliveryReport, Errand
+from goldthread.actions.jobs import LookedAt
+from goldthread.actions.looking import Given
+from goldthread.actions.uploads import Arrival, SentFile
+from goldthread.core.records import FileKind, Progress
+from goldthread.intake.meanings import Meaning
+from goldthread.workspace import Workspace
+
+NOTHING_SAID: Mapping[Meaning, str] = {}
+
+
+def look_at_arrival(workspace: Workspace, book: BookRow, arrival: Arrival, progress: Progress) -> list[LookedAt]:
+    """Keep a file that arrived, or the files packed in it, and look at each; nothing is left when that fails."""
+    kept = uploads.keep_files(workspace.settings, arrival, progress)
+    try:
+        return [look_at_sent(workspace, book, file, progress) for file in kept]
+    except BaseException:
+        for file in kept:
+            uploads.forget(file)
+        raise
+
+
+def look_at_sent(
+    workspace: Workspace,
+    book: BookRow,
+    sent: SentFile,
+    progress: Progress,
+    sheet: str | None = None,
+    kind: FileKind | None = None,
+    source: str = "",
+    surveyed: Mapping[Meaning, str] = NOTHING_SAID,
+) -> LookedAt:
+    """Look at a file that was sent: a sheet of it, as a kind, for a source; ``surveyed`` names columns by meaning."""
+    table = sent.table(sheet)
+    known = looking.known_readings(workspace, book)
+    view = looking.look_at_table(table, kind, surveyed, known, source, progress)
+    return LookedAt(sent, table.name, view)
+
+
+def import_sent(
+    workspace: Workspace,
+    book: BookRow,
+    sent: SentFile,
+    source: str,
+    sheet: str | None,
+    kind: FileKind | None,
+    given: Given,
+    progress: Progress,
+    *,
+    dry_run: bool,
+) -> DeliveryReport:
+    """Import a file that was sent, as somebody said that it is read. A dry run finds out what would come of it."""
+    table = sent.table(sheet)
+    known = looking.known_readings(workspace, book)
+    view = looking.look_at_table(table, kind, known=known, source=source, apart=progress)
+    reading = looking.reading_of(view, given, progress)
+    name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
+    errand = Errand(source, name, view.file, reading, dry_run, sent.rejected)
+    report = deliveries.deliver_file(workspace, book, errand, progress)
+    if report.delivery_id is not None:
+        deliveries.bring_forward(workspace, book.id, progress)
+        if len(sent.tables) == 1:
+            uploads.forget(sent)
+    return report

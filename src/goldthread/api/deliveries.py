@@ -1,0 +1,84 @@
+"""Deliveries: import a file that was sent, the log, what was wrong; withdraw one."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+
+from goldthread.actions import books, deliveries, importing, uploads
+from goldthread.actions.deliveries import Withdrawal
+from goldthread.actions.jobs import JobBoard
+from goldthread.actions.reports import DeliveryShape, RowProblemShape
+from goldthread.api.blueprints import part
+from goldthread.api.replies import csv_reply, reply
+from goldthread.api.shapes.books import BookPath
+from goldthread.api.shapes.intake import (
+    DeliveriesShape,
+    DeliveryIn,
+    DeliveryPath,
+    JobShape,
+    OpenedDeliveryShape,
+    PageQuery,
+    RowProblemsShape,
+)
+from goldthread.core.records import Progress
+from goldthread.workspace import Workspace
+
+
+def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
+    """The deliveries' part of the API."""
+    api = part("deliveries", "/api/books/<int:book>/deliveries")
+
+    @api.post("", responses={202: JobShape})
+    def import_file(path: BookPath, body: DeliveryIn) -> Response:
+        """Import a file that was sent; the work goes on after the reply."""
+        book = books.find_book(workspace, path.book)
+        sent = uploads.find_file(workspace.settings, book.id, body.upload)
+        source = books.checked_name(body.source, "source")
+        said = (source, sent.table(body.sheet).name, body.kind, body.given())
+        job = jobs.start(
+            lambda progress: importing.import_sent(workspace, book, sent, *said, progress, dry_run=body.dry_run)
+        )
+        return reply(JobShape.of(job), 202)
+
+    @api.get("", responses={200: DeliveriesShape})
+    def list_deliveries(path: BookPath, query: PageQuery) -> Response:
+        """The delivery log, newest first."""
+        book = books.find_book(workspace, path.book)
+        rows = [DeliveryShape.of(row) for row in books.list_deliveries(workspace, book, query.offset, query.limit)]
+        return reply(DeliveriesShape(total=books.delivery_count(workspace, book), deliveries=rows))
+
+    @api.get("/<int:delivery>", responses={200: OpenedDeliveryShape})
+    def open_delivery(path: DeliveryPath) -> Response:
+        """One delivery: how its file was read, and what was wrong."""
+        book = books.find_book(workspace, path.book)
+        return reply(OpenedDeliveryShape.of(books.open_delivery(workspace, book, path.delivery)))
+
+    @api.delete("/<int:delivery>", responses={202: JobShape})
+    def withdraw_delivery(path: DeliveryPath) -> Response:
+        """Withdraw a delivery: the book becomes what it would be had it never come. This goes on after the reply."""
+        book = books.find_book(workspace, path.book)
+        books.find_delivery(workspace, book, path.delivery)
+
+        def work(progress: Progress) -> Withdrawal:
+            undone = deliveries.withdraw_delivery(workspace, book, path.delivery, progress)
+            deliveries.bring_forward(workspace, book.id, progress)
+            return undone
+
+        return reply(JobShape.of(jobs.start(work)), 202)
+
+    @api.get("/<int:delivery>/problems", responses={200: RowProblemsShape})
+    def list_problems(path: DeliveryPath, query: PageQuery) -> Response:
+        """The rows of a delivery with something wrong."""
+        book = books.find_book(workspace, path.book)
+        total, rows = books.list_problems(workspace, book, path.delivery, query.offset, query.limit)
+        return reply(RowProblemsShape(total=total, problems=[RowProblemShape.of(row) for row in rows]))
+
+    @api.get("/<int:delivery>/rejected", responses={200: None})
+    def take_rejected(path: DeliveryPath) -> Response:
+        """The rejected rows of a delivery as they stood in its file, as CSV, each with its reason."""
+        book = books.find_book(workspace, path.book)
+        name, lines = deliveries.rejected_of_delivery(workspace, book, path.delivery)
+        return csv_reply((line.encode("utf-8") for line in lines), f"{name} rejected.csv")
+
+    return api

@@ -1,0 +1,52 @@
+"""What goes over the wire about customer lists."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from goldthread.actions.lists import ListRow
+from goldthread.api.shapes.books import BookPath
+from goldthread.shape import Id, Shape
+
+
+class CustomerListShape(Shape):
+    """A customer list: its name, how many it holds, and what made it: who they were, how the book was read, as of when,
+    and the moment (UTC)."""
+
+    id: int
+    name: str
+    customers: int
+    rule: str
+    reading: str
+    as_of: dt.date
+    made_at: dt.datetime
+
+    @classmethod
+    def of(cls, row: ListRow) -> CustomerListShape:
+        return cls(
+            id=row.id,
+            name=row.name,
+            customers=row.customer_count,
+            rule=row.rule,
+            reading=row.reading,
+            as_of=row.as_of,
+            made_at=row.made_at.replace(tzinfo=dt.UTC),
+        )
+
+
+class CustomerListsShape(Shape):
+    lists: list[CustomerListShape]
+
+
+class NewListBody(Shape):
+    """The name of a list; one is found for it when it is empty."""
+
+    name: str = ""
+
+
+class ListNameBody(Shape):
+    name: str
+
+
+class ListPath(BookPath):
+    list: Id

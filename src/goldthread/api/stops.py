@@ -1,0 +1,172 @@
+"""The same routes for every question of every stop: answer, file, behind, recount, keep as a list."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+from urllib.parse import urlencode
+
+from flask import Response, request
+from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel, create_model
+
+from goldthread.actions import books, lists
+from goldthread.actions.jobs import JobBoard
+from goldthread.api.answers import Answers
+from goldthread.api.blueprints import part
+from goldthread.api.replies import csv_reply, reply, sheet_reply, wants_csv
+from goldthread.api.shapes.books import BookPath
+from goldthread.api.shapes.intake import JobShape
+from goldthread.api.shapes.lists import CustomerListShape, NewListBody
+from goldthread.core.book.days import to_date
+from goldthread.csv_writer import csv_lines
+from goldthread.stops.evidence_shape import OpenedShape, PageQuery, RecountedShape
+from goldthread.stops.order_table import orders_behind
+from goldthread.stops.registry import questions
+from goldthread.stops.sentence import plain, reading_line
+from goldthread.stops.sheet import FormQuery, sheet_csv
+from goldthread.stops.stop import Answering, Evidence, Kept, QuestionKind, Window
+from goldthread.workspace import Workspace, asked_anew
+
+View = Callable[..., Response]
+
+
+class _Question:
+    """The routes of one question."""
+
+    def __init__(
+        self, workspace: Workspace, jobs: JobBoard, answers: Answers, kind: QuestionKind, answering: Answering[Any, Any]
+    ) -> None:
+        self._workspace, self._jobs, self._answers = workspace, jobs, answers
+        self._kind, self._answering = kind, answering
+
+    def register(self, api: APIBlueprint) -> None:
+        """Add the routes that the question has."""
+        name, answering = self._kind.name, self._answering
+        window = (Window,) if self._kind.windowed else ()
+        self._add(api.get(f"/{name}", responses={200: answering.shape}), f"ask_{name}", self.answer, *window)
+        self._add(api.get(f"/{name}/file", responses={200: None, 202: JobShape}), f"take_{name}", self.file, FormQuery)
+        evidence, kept = answering.evidence, answering.kept
+        keep = api.post(f"/{name}/list", responses={201: CustomerListShape})
+        if evidence is not None:
+            self._register_evidence(api, evidence)
+            view = partial(self.keep, partial(_kept_of, evidence))
+            self._add(keep, f"keep_{name}", view, evidence.figure, named=True)
+        elif kept is not None:
+            self._add(keep, f"keep_{name}", partial(self.keep, lambda answer, _query: kept(answer)), named=True)
+
+    def _register_evidence(self, api: APIBlueprint, evidence: Evidence[Any, Any]) -> None:
+        name, figure = self._kind.name, evidence.figure
+        self._add(
+            api.get(f"/{name}/behind", responses={200: OpenedShape}),
+            f"open_{name}",
+            partial(self.behind, evidence),
+            figure,
+            PageQuery,
+        )
+        self._add(
+            api.get(f"/{name}/recount", responses={200: RecountedShape}),
+            f"recount_{name}",
+            partial(self.recount, evidence),
+            figure,
+        )
+
+    def _add(
+        self, register: Callable[[View], View], name: str, view: View, *further: type[BaseModel], named: bool = False
+    ) -> None:
+        """One route: its query is made of the question's fields and further ones; ``named``: its body names a list.
+
+        The framework reads what a route takes from its annotations.
+        """
+        fields, documented = self._kind.fields, getattr(view, "func", view)
+        query = create_model(f"{name}_query", __base__=(fields, *further)) if further else fields
+
+        def route(path: BookPath, query: Any, **body: NewListBody) -> Response:
+            return view(path.book, query, **body)
+
+        route.__name__ = route.__qualname__ = name.replace("-", "_")
+        route.__doc__ = f"{self._kind.asks}\n\n{documented.__doc__}"
+        route.__annotations__ = {"path": BookPath, "query": query, "return": Response}
+        route.__annotations__ |= {"body": NewListBody} if named else {}
+        register(route)
+
+    def answer(self, book_id: int, query: Any) -> Response:
+        """As JSON, or (Accept: text/csv) the whole answer as a file."""
+
+        def found() -> Response:
+            answer = self._asked(book_id, query)
+            if wants_csv():
+                name = f"{self._answering.file_name(answer.question)}.csv"
+                return csv_reply(b"".join(sheet_csv(self._answering.sheet(self._workspace, answer))), name)
+            window = query if isinstance(query, Window) else Window()
+            return reply(self._answering.as_json(self._workspace, answer, window))
+
+        return self._answers.reply(book_id, found)
+
+    def file(self, book_id: int, query: Any) -> Response:
+        """The whole answer as CSV, XLSX or Parquet."""
+        name = self._answering.file_name(_part(query, self._kind.fields))
+        sheet = asked_anew(lambda: self._answering.sheet(self._workspace, self._asked(book_id, query)))
+        return sheet_reply(sheet, query.form, name, self._jobs)
+
+    def behind(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
+        """Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file."""
+        figure = _part(query, evidence.figure)
+
+        def found() -> Response:
+            answer = self._asked(book_id, query)
+            if wants_csv():
+                counted = evidence.counted(answer, figure)
+                table = orders_behind(self._workspace, book_id, counted.history.book, counted.behind.orders)
+                named = "-".join(str(value) for value in figure.model_dump().values() if value != "")
+                return csv_reply(b"".join(csv_lines(table)), f"orders-behind-{named}.csv")
+            opened = evidence.opened(answer, figure, query.offset, query.limit)
+            return reply(OpenedShape.of(opened, query.offset, evidence.words(answer, figure)))
+
+        return self._answers.reply(book_id, found)
+
+    def recount(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
+        """One figure counted again by the database, from its own records."""
+        figure = _part(query, evidence.figure)
+        return asked_anew(
+            lambda: reply(RecountedShape.of(evidence.recount(self._workspace, self._asked(book_id, query), figure)))
+        )
+
+    def keep(self, kept_of: Callable[[Any, Any], Kept], book_id: int, query: Any, body: NewListBody) -> Response:
+        """Keep the customers that it shows, or that stand behind one of its figures, as a list."""
+        answer = self._asked(book_id, query)
+        kept, read = kept_of(answer, query), answer.read
+        made = lists.Made(
+            rule=kept.words,
+            reading=plain(reading_line(read)),
+            question=self._kind.name,
+            query=urlencode(list(request.args.items(multi=True))),
+            as_of=to_date(read.as_of_day),
+        )
+        ids = read.orders.customer_id.take(kept.customers)
+        row = lists.keep_as_list(self._workspace, read.book, ids, body.name, made)
+        return reply(CustomerListShape.of(row), 201)
+
+    def _asked(self, book_id: int, query: Any) -> Any:
+        book = books.find_book(self._workspace, book_id)
+        question = _part(query, self._kind.fields)
+        return self._answering.asked(self._workspace, book, question, books.today_of(book))
+
+
+def _kept_of(evidence: Evidence[Any, Any], answer: Any, query: Any) -> Kept:
+    figure = _part(query, evidence.figure)
+    return Kept(evidence.counted(answer, figure).behind.customers, evidence.words(answer, figure))
+
+
+def _part(query: BaseModel, model: type[BaseModel]) -> Any:
+    """What a query says of a model whose fields it has among others; they were checked with the query."""
+    return model.model_construct(**{name: getattr(query, name) for name in model.model_fields})
+
+
+def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlueprint:
+    """Every question of every stop."""
+    api = part("ask", "/api/books/<int:book>/ask")
+    for stop, kind in questions():
+        _Question(workspace, jobs, answers, kind, stop.answering(kind)).register(api)
+    return api

@@ -1,0 +1,65 @@
+"""Files that are sent: looked at, looked at again, forgotten; their rejected rows."""
+
+from __future__ import annotations
+
+from contextlib import closing
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, FileStorage
+from pydantic import BaseModel
+
+from goldthread.actions import books, importing, uploads
+from goldthread.actions.jobs import JobBoard
+from goldthread.api.blueprints import part
+from goldthread.api.replies import csv_reply, reply, sent_file
+from goldthread.api.shapes.books import BookPath
+from goldthread.api.shapes.intake import JobShape, LookIn, UploadPath
+from goldthread.errors import NotFound
+from goldthread.workspace import Workspace
+
+
+class UploadForm(BaseModel):
+    """A file, as a page sends it."""
+
+    file: FileStorage
+
+
+def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
+    """The uploads' part of the API."""
+    api = part("uploads", "/api/books/<int:book>/uploads")
+
+    @api.post("", responses={202: JobShape})
+    def send_file(path: BookPath, form: UploadForm) -> Response:
+        """Send a file, or several packed in one; they are looked at after the reply, and nothing is changed."""
+        book = books.find_book(workspace, path.book)
+        with closing(sent_file(form.file)) as sent:
+            arrival = uploads.receive(workspace.settings, book.id, sent.filename or "", sent.stream)
+        job = jobs.start(lambda progress: importing.look_at_arrival(workspace, book, arrival, progress), attended=True)
+        return reply(JobShape.of(job), 202)
+
+    @api.post("/<upload>/look", responses={202: JobShape})
+    def look_at_file(path: UploadPath, body: LookIn) -> Response:
+        """Look at a file that was sent: another sheet, another kind, for another source or with other columns."""
+        book = books.find_book(workspace, path.book)
+        sent = uploads.find_file(workspace.settings, book.id, path.upload)
+        said = (body.sheet, body.kind, body.source, body.surveyed())
+        job = jobs.start(
+            lambda progress: [importing.look_at_sent(workspace, book, sent, progress, *said)], attended=True
+        )
+        return reply(JobShape.of(job), 202)
+
+    @api.delete("/<upload>", responses={204: None})
+    def forget_file(path: UploadPath) -> Response:
+        """Forget a file that was sent."""
+        uploads.forget(uploads.find_file(workspace.settings, path.book, path.upload))
+        return Response(status=204)
+
+    @api.get("/<upload>/rejected", responses={200: None})
+    def take_rejected_of_upload(path: UploadPath) -> Response:
+        """The rows that were rejected when the file was last tried, as CSV, each with its reason."""
+        sent = uploads.find_file(workspace.settings, path.book, path.upload)
+        if not sent.rejected.exists():
+            raise NotFound("No row of this file was rejected.", remedy="Try the file first.")
+        return csv_reply(sent.rejected.read_bytes(), f"{sent.name} rejected.csv")
+
+    return api

@@ -1,0 +1,1 @@
+"""The order book: orders sorted once, an immutable slice of parallel arrays for each customer."""

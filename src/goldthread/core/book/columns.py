@@ -1,0 +1,85 @@
+"""The columns that a book is built of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.ordering import Texts
+from goldthread.core.book.texts import TextColumn
+
+Int32s = NDArray[np.int32]
+
+Int64s = NDArray[np.int64]
+
+Codes = NDArray[np.unsignedinteger[Any]]
+
+BLOCK_ORDERS = 1 << 16
+"""Orders per block of a pass: temporaries of this size stay in the processor's cache."""
+
+
+@dataclass(frozen=True, eq=False)
+class Attribute:
+    """A label per order or customer: small-integer codes into ``labels``. The empty label means blank."""
+
+    codes: Codes
+    labels: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class CustomerColumns:
+    """What is known of the customers, one entry per customer.
+
+    Attributes
+    ----------
+    attributes : town, marks and own attributes, by name
+    texts : ``name``, ``number`` and ``email``, of which nearly every one is different
+    found_by : all that a customer can be found by, folded for searching; without any text where nothing is
+    """
+
+    attributes: Mapping[str, Attribute] = field(default_factory=dict)
+    texts: Mapping[str, TextColumn] = field(default_factory=dict)
+    found_by: TextColumn = field(default_factory=lambda: TextColumn.of([]))
+
+    def name(self, customer: int) -> str:
+        """The name of a customer."""
+        return self.texts["name"].at(customer)
+
+    def key(self, customer: int) -> str:
+        """The number of a customer, or the e-mail of one without a number."""
+        return self.texts["number"].at(customer) or self.texts["email"].at(customer)
+
+
+@dataclass(frozen=True, eq=False)
+class OrderColumns:
+    """Orders as they come, in any sequence; one entry per order.
+
+    Attributes
+    ----------
+    customer : int32, shape (n,), 0 … customers − 1
+    day : int32, shape (n,), days since 1970-01-01
+    amount_minor : int64, shape (n,), ten-thousandths of the currency unit
+    order_id : int64, shape (n,), the record's own key
+    attributes : codes per order; ``source`` and ``status`` are needed by the history rule
+    numbers : order numbers; read where customer and day tie, and for their natural order
+    number_key : int64, shape (n,), ascending as the numbers do in natural order; None to work it out
+    seconds : int32, shape (n,), time of day or −1; None when no order has a time
+    """
+
+    customer: Int32s
+    day: Int32s
+    amount_minor: Int64s
+    order_id: Int64s
+    attributes: Mapping[str, Attribute]
+    numbers: Texts
+    seconds: Int32s | None = None
+    number_key: Int64s | None = None
+
+
+def blocks(count: int, size: int = BLOCK_ORDERS) -> list[slice]:
+    """Slices of at most ``size`` that cover ``count`` orders."""
+    return [slice(start, min(start + size, count)) for start in range(0, count, size)]

@@ -1,0 +1,124 @@
+"""A book with only some of its orders, whose columns are gathered when they are first read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, Int64s, blocks
+from goldthread.core.book.derived import Derived
+from goldthread.core.book.order_book import Number, OrderBook
+from goldthread.core.choices import Period
+
+_LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
+
+
+class _Thinned(OrderBook):
+    """A book whose order columns are gathered from its parent when they are first read."""
+
+    _parent: OrderBook
+    _mask: NDArray[np.bool_]
+    _kept_count: int
+
+    @classmethod
+    def of(cls, parent: OrderBook, mask: NDArray[np.bool_]) -> _Thinned:
+        starts = _starts_of_kept(parent, mask)
+        thinned = cls.__new__(cls)
+        thinned.__dict__.update(
+            starts=starts,
+            customer_id=parent.customer_id,
+            customers=parent.customers,
+            payments=parent.payments,
+            _derived=Derived(),
+            _parent=parent,
+            _mask=mask,
+            _kept_count=int(starts[-1]),
+        )
+        return thinned
+
+    def __getattr__(self, name: str) -> Any:
+        if name in ("day", "amount_minor", "order_id", "number_key"):
+            value: Any = self._gather(getattr(self._parent, name))
+        elif name == "attributes":
+            value = _LazyAttributes(self, self._parent.attributes)
+        else:
+            raise AttributeError(name)
+        self.__dict__[name] = value
+        return value
+
+    @property
+    def order_count(self) -> int:
+        return self._kept_count
+
+    @cached_property
+    def largest_amount_minor(self) -> int:
+        return self._parent.largest_amount_minor
+
+    def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
+        return self._gathered_blocks(self._parent.amount_minor, size)
+
+    def _period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
+        first, codes = self._parent.period(period)
+        return first, self._gather(codes)
+
+    def _gather(self, column: NDArray[Any]) -> NDArray[Any]:
+        out = np.empty(self._kept_count, column.dtype)
+        end = 0
+        for block in blocks(self._mask.size):
+            # taking what stands at a few thousand places is three times as fast as choosing by a mask
+            places = np.flatnonzero(self._mask[block])
+            start, end = end, end + places.size
+            np.take(column[block], places, out=out[start:end], mode="clip")
+        return out
+
+    def _gathered_blocks(
+        self, column: NDArray[Number], size: int = BLOCK_ORDERS
+    ) -> Iterator[tuple[slice, NDArray[Number]]]:
+        end = 0
+        for block in blocks(self._mask.size, size):
+            values = column[block].take(np.flatnonzero(self._mask[block]))
+            start, end = end, end + values.size
+            yield slice(start, end), values
+
+
+class _LazyAttributes(Mapping[str, Attribute]):
+    """The attributes of a thinned book, each gathered when it is first read."""
+
+    def __init__(self, book: _Thinned, of_parent: Mapping[str, Attribute]) -> None:
+        self._book, self._of_parent = book, of_parent
+        self._gathered: dict[str, Attribute] = {}
+
+    def __getitem__(self, name: str) -> Attribute:
+        if name not in self._gathered:
+            whole = self._of_parent[name]
+            self._gathered[name] = Attribute(self._book._gather(whole.codes), whole.labels)
+        return self._gathered[name]
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._of_parent
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._of_parent)
+
+    def __len__(self) -> int:
+        return len(self._of_parent)
+
+
+def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
+    """``starts`` of the kept orders: how many are kept before each of the parent's starts, counted by packed bits."""
+    packed = np.append(np.packbits(mask, bitorder="little"), np.uint8(0))
+    before = np.zeros(packed.size, np.int64)
+    np.cumsum(np.bitwise_count(packed[:-1]), out=before[1:])
+    byte, bit = parent.starts >> 3, parent.starts & 7
+    earlier_in_byte = packed.take(byte) & _LOWER_BITS.take(bit)
+    kept: Int64s = before.take(byte) + np.bitwise_count(earlier_in_byte)
+    return kept
+
+
+def thinned(book: OrderBook, mask: NDArray[np.bool_]) -> OrderBook:
+    """The same customers with only the orders in ``mask``: linear, no sort."""
+    return _Thinned.of(book, mask)

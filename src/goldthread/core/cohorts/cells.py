@@ -1,0 +1,113 @@
+"""The cell of each order: cohort and age as one number (``docs/definitions.md``, section 5)."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.periods import ELAPSED_DAYS, CellState, period_end, period_of_day, period_start
+from goldthread.core.book.summing import following
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.threads.gaps import first_orders
+
+Int64s = NDArray[np.int64]
+
+Cells = NDArray[np.uint16] | NDArray[np.int32]
+
+
+def first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
+    """Cohort of each ordering customer, as a period index."""
+    return book.derived(("first periods", period), lambda: _make_first_periods(book, period))
+
+
+def _make_first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
+    first, codes = book.period(period)
+    return codes.take(first_orders(book)).astype(np.int32) + np.int32(first)
+
+
+def age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, as_of_day: int) -> int:
+    if age_kind is AgeKind.CALENDAR:
+        return period_of_day(as_of_day, period) - first_cohort + 1
+    earliest = int(book.day.take(first_orders(book)).min())
+    return (as_of_day - earliest) // ELAPSED_DAYS[period] + 1
+
+
+def cells_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
+    """Cell number of each order, cohort · ages + age."""
+    return book.derived(
+        ("cells", period, age_kind, ages), lambda: _make_cells(book, period, age_kind, first_cohort, ages)
+    )
+
+
+def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
+    if book.order_count == 0:
+        return np.zeros(0, np.uint16)
+    origin, codes = book.period(period)
+    cohort = first_periods(book, period) - np.int32(first_cohort)
+    narrow = (int(cohort.max()) + 1) * ages <= 1 << 16
+    dtype: type[np.uint16] | type[np.int32] = np.uint16 if narrow else np.int32
+    counts = book.counts.take(book.ordering)
+    if age_kind is AgeKind.CALENDAR:
+        # cohort · ages + (period − cohort): the part that is one value per customer, plus the order's own period
+        own = cohort * np.int32(ages - 1) + np.int32(origin - first_cohort)
+        cells = np.repeat(own.astype(dtype), counts)
+        cells += codes
+        return cells
+    length = np.int32(ELAPSED_DAYS[period])
+    cells = np.repeat((cohort * np.int32(ages)).astype(dtype), counts)
+    since = book.day - np.repeat(book.day.take(first_orders(book)), counts)
+    since //= length
+    cells += since.astype(dtype)
+    return cells
+
+
+def again_at(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Int64s:
+    """Positions of the orders that follow an order of the same customer in the same cell: a short list, kept."""
+
+    return book.derived(("again at", period, age_kind), lambda: following(cells, first_orders(book)))
+
+
+def shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
+    """As `_cells_again`, where only some orders of each customer are looked at."""
+    follows = (cells[1:] == cells[:-1]) & (customer[1:] == customer[:-1])
+    again: Cells = cells[1:][follows]
+    return again
+
+
+def cell_states(
+    book: OrderBook,
+    period: Period,
+    age_kind: AgeKind,
+    first_cohort: int,
+    shape: tuple[int, int],
+    as_of_day: int,
+) -> NDArray[np.uint8]:
+    rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
+    if age_kind is AgeKind.CALENDAR:
+        begins = period_start(first_cohort + rows + ages, period)
+        ends = period_end(first_cohort + rows + ages, period)
+    else:
+        length = ELAPSED_DAYS[period]
+        earliest, latest = book.derived(
+            ("first days", period), lambda: _first_day_range(book, period, first_cohort, shape[0])
+        )
+        begins = earliest[:, None] + ages * length
+        ends = latest[:, None] + (ages + 1) * length - 1
+    state = np.full(shape, CellState.PARTIAL, np.uint8)
+    state[ends <= as_of_day] = CellState.COMPLETE
+    state[begins > as_of_day] = CellState.NOT_YET
+    return state
+
+
+def _first_day_range(book: OrderBook, period: Period, first_cohort: int, cohorts: int) -> tuple[Int64s, Int64s]:
+    """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
+    row = first_periods(book, period) - np.int32(first_cohort)
+    day = book.day.take(first_orders(book)).astype(np.int64)
+    beyond = np.iinfo(np.int64)
+    earliest, latest = np.full(cohorts, beyond.max), np.full(cohorts, beyond.min)
+    np.minimum.at(earliest, row, day)
+    np.maximum.at(latest, row, day)
+    nobody = latest < earliest
+    own = period_start(first_cohort + np.arange(cohorts), period)
+    return np.where(nobody, own, earliest), np.where(nobody, own, latest)

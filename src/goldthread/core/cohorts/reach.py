@@ -1,0 +1,92 @@
+"""How far each customer came: the ages of the latest order and of the first one after the first period."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.cells import Cells, again_at, cells_of, first_periods
+from goldthread.core.history.history import History
+from goldthread.core.threads.gaps import first_orders
+
+Int64s = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Reach:
+    """Customers by the age of their latest order, and by the age of their first order at age 1 or later; int64, shape
+    (cohorts, ages)."""
+
+    latest: Int64s
+    returned: Int64s
+
+
+@dataclass(frozen=True, eq=False)
+class Reaching:
+    """How far each customer came; arrays have one place per customer with a shown order.
+
+    ``customer`` : int, places of customers in the book. ``latest``, ``returned`` : cell of the latest order and of the
+    first order at age 1 or later, −1 where there is none; int64.
+    """
+
+    customer: Int64s
+    latest: Int64s
+    returned: Int64s
+
+    def among(self, wanted: NDArray[np.bool_]) -> Reaching:
+        """Those of some customers; bool, shape (customers of the book,)."""
+        kept = np.flatnonzero(wanted.take(self.customer))
+        return Reaching(self.customer.take(kept), self.latest.take(kept), self.returned.take(kept))
+
+
+def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> Reaching:
+    """The cells in which each customer's shown orders begin again and end.
+
+    Within a customer's slice ages never fall, so the orders at age 0 stand first: counting them gives the place of the
+    first later one.
+    """
+    book, shown = history.book, history.shown_orders
+    cells = cells_of(book, period, age_kind, int(first_periods(book, period).min()), ages)
+    if shown is None:
+        key = ("reaching", period, age_kind, ages)
+        return book.derived(key, lambda: _reaching_all(book, period, age_kind, cells))
+    who = book.customer.take(shown)
+    if who.size == 0:
+        none = np.zeros(0, np.int64)
+        return Reaching(none, none, none)
+    starts = np.flatnonzero(np.append(True, who[1:] != who[:-1]))
+    customer, inside = who.take(starts).astype(np.int64), cells.take(shown)
+    counts = np.diff(np.append(starts, who.size))
+    home = cells.take(book.starts.take(customer))
+    at_home = np.add.reduceat(np.repeat(home, counts) == inside, starts, dtype=np.int64)
+    return _reached(customer, inside, starts, counts, at_home)
+
+
+def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Reaching:
+    """As `reaching` where every order is shown: what stands at age 0 beyond the first follows an order in its cell."""
+    customer, starts = book.ordering, first_orders(book)
+    again = again_at(book, period, age_kind, cells)
+    who = book.customer.take(again)
+    at_first = cells.take(again) == cells.take(book.starts.take(who))
+    at_home = np.bincount(who[at_first], minlength=book.customer_count).take(customer) + 1
+    return _reached(customer, cells, starts, book.counts.take(customer), at_home)
+
+
+def _reached(customer: Int64s, inside: Cells, starts: Int64s, counts: Int64s, at_home: Int64s) -> Reaching:
+    returned = np.full(starts.size, -1, np.int64)
+    later = np.flatnonzero(at_home < counts)
+    returned[later] = inside.take((starts + at_home).take(later))
+    return Reaching(customer, inside.take(starts + counts - 1).astype(np.int64), returned)
+
+
+def reach_of(reached: Reaching, shape: tuple[int, int]) -> Reach:
+    length = shape[0] * shape[1]
+    returned = reached.returned[reached.returned >= 0]
+    return Reach(
+        np.bincount(reached.latest, minlength=length).reshape(shape),
+        np.bincount(returned, minlength=length).reshape(shape),
+    )

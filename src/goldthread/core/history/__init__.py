@@ -1,0 +1,1 @@
+"""Which orders count, and which customers are looked at: the rule, its conditions, the fields they name."""

@@ -1,0 +1,30 @@
+"""Exact money: whole ten-thousandths of the currency unit, and how they are written (``docs/definitions.md``, 1.2)."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+MINOR_PER_UNIT = 10_000
+"""Ten-thousandths: fine enough for every amount that a file gives."""
+
+
+def money_text(minor: int) -> str:
+    """An exact amount as a plain decimal, with at least two decimals."""
+    units, part = divmod(abs(minor), MINOR_PER_UNIT)
+    text = f"{'-' if minor < 0 else ''}{units}.{part:04d}"
+    return text if part % 100 else text[:-2]
+
+
+def amount_text(amount: Decimal) -> str:
+    """An exact amount of the record as a plain decimal, with at least two decimals."""
+    return money_text(minor_of(amount))
+
+
+def minor_of(amount: Decimal) -> int:
+    """An amount in ten-thousandths; what is finer is cut off."""
+    return int(amount * MINOR_PER_UNIT)
+
+
+def whole_cents(minor: float) -> int:
+    """The nearest whole hundredth of the currency unit, in ten-thousandths: for averages that are shown."""
+    return round(minor / 100) * 100

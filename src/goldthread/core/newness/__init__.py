@@ -1,0 +1,1 @@
+"""New and returning orders, customers and revenue."""

@@ -1,0 +1,96 @@
+"""What an order is in its thread: new, returning, or of the returning one that won its customer back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.periods import (
+    months_before,
+)
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.threads.gaps import NO_GAP, first_orders, gap_days
+
+Int64s = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Parts:
+    """One measure, split; int64, shape (periods,). ``won_back`` is a part of ``returning``."""
+
+    new: Int64s
+    returning: Int64s
+    won_back: Int64s
+
+    @property
+    def total(self) -> Int64s:
+        return self.new + self.returning
+
+
+@dataclass(frozen=True)
+class Tally:
+    """One stretch of days, both ends inside, split; revenue in ten-thousandths of the currency unit.
+
+    Each tuple holds new, returning, and of the returning those won back.
+    """
+
+    first_day: int
+    last_day: int
+    orders: tuple[int, int, int]
+    customers: tuple[int, int, int]
+    revenue_minor: tuple[int, int, int]
+
+
+def parts_at(parts: Parts, place: int) -> tuple[int, int, int]:
+    return int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])
+
+
+class OrderClass(IntEnum):
+    """What an order is in its thread."""
+
+    OTHERWISE = 0
+    WON_BACK = 1
+    NEW = 2
+
+
+def classes_of(book: OrderBook, lapse: LapseRule) -> NDArray[np.uint8]:
+    """The class of each order; uint8, kept with the book."""
+
+    def classes() -> NDArray[np.uint8]:
+        found = won_back(book, lapse).astype(np.uint8)
+        found[first_orders(book)] = OrderClass.NEW
+        return found
+
+    return book.derived(("classes", lapse), classes)
+
+
+def by_class(counts: Int64s) -> Int64s:
+    """Counts by period and class; shape (periods, classes)."""
+    return counts.reshape(-1, len(OrderClass))
+
+
+def parts_of(counted: Int64s) -> Parts:
+    back = counted[:, OrderClass.WON_BACK]
+    return Parts(counted[:, OrderClass.NEW], counted[:, OrderClass.OTHERWISE] + back, back)
+
+
+def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
+    """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,)."""
+    return book.derived(("won back", lapse), lambda: _won_back(book, lapse))
+
+
+def _won_back(book: OrderBook, lapse: LapseRule) -> Mask:
+    gaps = gap_days(book)
+    if lapse.months is None:
+        # no gap is −1, and a rule has at least one day
+        reached: Mask = gaps >= max(lapse.days, NO_GAP + 1)
+        return reached
+    low, high = book.day_span
+    limit = np.array([months_before(day, lapse.months) for day in range(low, high + 1)], np.int32)
+    mask: Mask = (gaps != NO_GAP) & (book.day - gaps <= limit.take(book.day - np.int32(low)))
+    return mask

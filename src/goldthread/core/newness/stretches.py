@@ -1,0 +1,66 @@
+"""New and returning in any stretch of days, and what stands behind its figures."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.summing import blocks_of, count_and_sum
+from goldthread.core.choices import Measure, Side
+from goldthread.core.evidence import Behind
+from goldthread.core.history.history import History
+from goldthread.core.newness.classes import OrderClass, Tally, by_class, classes_of, parts_at, parts_of
+
+Int64s = NDArray[np.int64]
+
+
+def tally(history: History, first_day: int, last_day: int) -> Tally:
+    """A stretch of days as one period: a customer whose first order falls in it is new there, else returning."""
+    book = history.book
+    positions = _within(history, first_day, last_day)
+    classes = classes_of(book, history.rule.lapse).take(positions)
+    orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(positions)), classes, len(OrderClass))
+    who = book.customer.take(positions)
+    begins = np.flatnonzero(np.append(True, who[1:] != who[:-1])) if who.size else np.zeros(0, np.int64)
+    fresh = book.day.take(book.starts.take(who.take(begins))) >= first_day
+    new = int(np.count_nonzero(fresh))
+    back = 0
+    if begins.size:
+        came = np.bitwise_or.reduceat(classes & np.uint8(OrderClass.WON_BACK), begins).astype(np.bool_)
+        back = int(np.count_nonzero(came & ~fresh))
+    return Tally(
+        first_day,
+        last_day,
+        parts_at(parts_of(by_class(orders)), 0),
+        (new, begins.size - new, back),
+        parts_at(parts_of(by_class(revenue)), 0),
+    )
+
+
+def stretch_behind(history: History, first_day: int, last_day: int, measure: Measure, side: Side) -> Behind:
+    """The customers and orders that one figure of a stretch of days counts.
+
+    Of orders and revenue, a side's orders are those classed so; of customers, all orders in the stretch of the
+    customers classed so.
+    """
+    book = history.book
+    positions = _within(history, first_day, last_day)
+    if side is not Side.ALL:
+        classes = classes_of(book, history.rule.lapse).take(positions)
+        fresh, back = classes == OrderClass.NEW, classes == OrderClass.WON_BACK
+        if measure is Measure.CUSTOMERS:
+            who = book.customer.take(positions)
+            fresh = book.day.take(book.starts.take(who)) >= first_day
+            won = np.zeros(book.customer_count, np.bool_)
+            won[who[back & ~fresh]] = True
+            back = won.take(who)
+        positions = positions[fresh if side is Side.NEW else ~fresh if side is Side.RETURNING else back]
+    return Behind.of(book, positions)
+
+
+def _within(history: History, first_day: int, last_day: int) -> Int64s:
+    inside = history.book.day >= np.int32(first_day)
+    inside &= history.book.day <= np.int32(last_day)
+    if history.shown is not None:
+        inside &= history.shown
+    return np.flatnonzero(inside)

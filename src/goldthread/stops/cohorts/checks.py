@@ -1,0 +1,44 @@
+"""What must hold of the cohort tables."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+from itertools import product
+
+from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.checks import Check, check_behind, check_diagonals, check_sizes, check_totals
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.table import CohortTable, cohort_table
+from goldthread.stops.reading import Read
+from goldthread.stops.step import PERIODS_LISTED, Step, at, recounted
+from goldthread.store.recount.cohorts import recount_cohorts
+from goldthread.workspace import Workspace
+
+
+def cohort_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
+    """Every table by itself, what stands behind its cells, and all of them counted again."""
+    tables: dict[tuple[Period, AgeKind], CohortTable] = {}
+
+    def totals(period: Period, kind: AgeKind) -> list[Check]:
+        table = tables[period, kind] = cohort_table(read.history, period, kind)
+        return at(_words(period, kind), [*check_sizes(table), *check_totals(table), *check_diagonals(table)])
+
+    def behind_cells(period: Period, kind: AgeKind) -> list[Check]:
+        return at(_words(period, kind), check_behind(tables[period, kind]))
+
+    def recount_table(period: Period, kind: AgeKind) -> list[Check]:
+        found = recount_cohorts(workspace.record.engine, read.book.id, tables[period, kind])
+        return at(_words(period, kind), [recounted("Cells", found.differing_count)])
+
+    every = list(product(Period, AgeKind))
+    yield from (("Sizes, totals and diagonals", partial(totals, *each)) for each in every)
+    yield from (
+        ("What stands behind each cell", partial(behind_cells, *each)) for each in product(PERIODS_LISTED, AgeKind)
+    )
+    if read.history.chosen is None:
+        yield from (("The database counts cohorts again", partial(recount_table, *each)) for each in every)
+
+
+def _words(period: Period, kind: AgeKind) -> str:
+    return f"by {period}" if kind is AgeKind.CALENDAR else f"by {period}, spans of {ELAPSED_DAYS[period]} days"

@@ -1,0 +1,32 @@
+"""A figure of the cohort table counted again by the database."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from goldthread.askers import asker_is_gone
+from goldthread.stops.cohorts.answer import CohortAnswer
+from goldthread.stops.cohorts.evidence import counts_those_away, covered_cells, spread_cells
+from goldthread.stops.cohorts.question import CellChoice
+from goldthread.stops.recount import Recounted, Tallied, looked_at, tallied
+from goldthread.store.recount.figure import recount_cells
+from goldthread.workspace import Workspace
+
+
+def recount_cohort_figure(workspace: Workspace, answer: CohortAnswer, cell: CellChoice) -> Recounted:
+    """Count an opened figure of the cohort table again."""
+    cells = covered_cells(answer, cell)
+    history = answer.table.history
+    page = tallied(history.book, cells.behind)
+    among, reason = looked_at(history, answer.read.line.where, cells.among)
+    if reason:
+        return Recounted(page, None, reason)
+    engine, book = workspace.record.engine, answer.read.book.id
+    wanted = spread_cells(answer, cell, cells.counts, cells.wanted)
+    found = recount_cells(engine, book, history, cells.counts, wanted, among, asker_is_gone())
+    if counts_those_away(answer, cell):
+        members = np.zeros_like(wanted)
+        members[cells.rows] = True
+        everybody = recount_cells(engine, book, history, cells.counts, members, among, asker_is_gone())
+        found = Tallied(everybody.customers - found.customers, 0, 0)
+    return Recounted(page, found)

@@ -1,0 +1,1 @@
+"""One customer: found by any part of a name, and shown with the whole thread."""

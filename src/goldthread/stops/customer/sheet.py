@@ -1,0 +1,18 @@
+"""One customer's orders as a table to download."""
+
+from __future__ import annotations
+
+from goldthread.core.threads.groups import positions_shown
+from goldthread.stops.customer.answer import CustomerAnswer
+from goldthread.stops.order_table import orders_with_threads
+from goldthread.stops.sentence import sentences
+from goldthread.stops.sheet import Sheet
+from goldthread.workspace import Workspace
+
+
+def customer_sheet(workspace: Workspace, answer: CustomerAnswer) -> Sheet:
+    """Every order of one customer."""
+    read, place = answer.read, answer.place
+    shown, starts = positions_shown(read.history), read.orders.starts
+    theirs = shown[(shown >= starts[place]) & (shown < starts[place + 1])]
+    return Sheet(sentences(read, answer.words), orders_with_threads(workspace, read, theirs))

@@ -1,0 +1,80 @@
+"""Orders as rows of a table: who placed them, and what their threads show."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import Level
+from goldthread.core.threads.gaps import rank
+from goldthread.stops.reading import Read
+from goldthread.stops.sheet import column, exact_money, texts
+from goldthread.store.read.orders_out import order_numbers
+from goldthread.workspace import Workspace
+
+Int64s = NDArray[np.int64]
+_FIRST_OF_ORDER = ("source", "date", "amount", "status", "rep", "channel", "category", "rank", "gap")
+_LAST_OF_ORDER = ("revenue_to_date", "orders", "revenue")
+
+
+def orders_with_threads(workspace: Workspace, read: Read, positions: Int64s) -> pa.Table:
+    """Orders, one a row, with everything that their threads show."""
+    customers = read.orders.customer.take(positions).astype(np.int64)
+    first, *rest = _FIRST_OF_ORDER
+    known = read.fields.by_name
+    columns = {
+        **who(read.orders, customers),
+        first: field_column(read, first, positions),
+        "order": order_number_column(workspace, read.book.id, read.orders, positions),
+        **{name: field_column(read, name, positions) for name in rest if name in known},
+        **{
+            name: field_column(read, name, customers)
+            for name in known
+            if name.startswith("first_") and known[name].level is Level.CUSTOMER
+        },
+        "orders_to_date": pa.array(rank(read.orders).take(positions)),
+    }
+    for name in _LAST_OF_ORDER:
+        at = positions if known[name].level is Level.ORDER else customers
+        columns[name] = field_column(read, name, at)
+    own = [name for name in read.shelved.orders.customers.attributes if name in known]
+    return pa.table(columns | {name: field_column(read, name, customers) for name in own if name not in columns})
+
+
+def orders_behind(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Table:
+    """The orders behind a figure, one a row, by customer, then in the order of the thread."""
+    return pa.table(
+        {
+            **who(book, book.customer.take(positions).astype(np.int64)),
+            "source": column(book.attributes["source"], Kind.LABEL, positions),
+            "order": order_number_column(workspace, book_id, book, positions),
+            "date": pa.array(book.day.take(positions), pa.date32()),
+            "amount": exact_money(book.amount_minor.take(positions)),
+            "status": column(book.attributes["status"], Kind.LABEL, positions),
+        }
+    )
+
+
+def who(book: OrderBook, customers: Int64s) -> dict[str, pa.Array]:
+    """Columns that say who customers are: number, else e-mail, and name."""
+    about = book.customers.texts
+    number, email = texts(about["number"], customers), texts(about["email"], customers)
+    return {
+        "customer": pc.if_else(pc.equal(number, ""), email, number),
+        "name": texts(about["name"], customers),
+    }
+
+
+def field_column(read: Read, name: str, rows: Int64s) -> pa.Array:
+    """A field in some rows."""
+    field = read.fields.field(name)
+    return column(read.fields.values(name), field.kind, rows)
+
+
+def order_number_column(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Array:
+    """Order numbers, from the record, in bulk."""
+    return order_numbers(workspace.record, book_id, book.order_id.take(positions))

@@ -1,0 +1,154 @@
+"""The reading line applied: a book as it is read for a question, with a customer list alone, compared or left out."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from goldthread.core.book.days import to_day
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import Firsts
+from goldthread.core.history.fields import FieldValues, fields_by_name
+from goldthread.core.history.history import History, HistoryRule
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.limits import as_of_date
+from goldthread.cql2.meaning import choosing_orders, meaning_of
+from goldthread.cql2.nodes import as_text
+from goldthread.cql2.reading import read_condition
+from goldthread.errors import InvalidInput, NotFound
+from goldthread.stops.reading_line import LATEST, TODAY, ListAs, ReadingLine
+from goldthread.store import lists
+from goldthread.store.books import BookRow
+from goldthread.store.lists import ListRow
+from goldthread.store.read.details import owners_of_keys
+from goldthread.workspace import Shelved, Workspace
+
+_LAPSE = re.compile(r"([0-9]{1,4})([dm])")
+
+
+@dataclass(frozen=True, eq=False)
+class Read:
+    """A book as it is read for one question.
+
+    Attributes
+    ----------
+    history : what the question is asked of
+    rest : the same for all customers who are not on the list; None unless the list is compared with them
+    chosen_list : the customer list in use, None without one
+    lists : every list of the book, newest first
+    key : what distinguishes this reading from others of the same book, for keeping answers
+    """
+
+    book: BookRow
+    shelved: Shelved
+    line: ReadingLine
+    history: History
+    rest: History | None
+    chosen_list: ListRow | None
+    lists: list[ListRow]
+    key: tuple[object, ...]
+
+    @property
+    def orders(self) -> OrderBook:
+        return self.history.book
+
+    @property
+    def as_of_day(self) -> int:
+        return self.history.rule.as_of_day
+
+    @cached_property
+    def fields(self) -> FieldValues:
+        return self.history.fields
+
+
+def read_book(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.date) -> Read:
+    """A book as a line reads it. Raises `InvalidInput` or `NotFound` for a choice that does not fit the book."""
+    shelved = workspace.orders(book.id)
+    rule = history_rule(line, shelved.orders, today)
+    engine = workspace.record.engine
+    known = lists.list_lists(engine, book.id)
+    if not line.list:
+        return Read(book, shelved, line, workspace.history(shelved, rule), None, None, known, (rule,))
+    used = lists.list_called(known, line.list)
+    members = workspace.answer(
+        shelved, ("list", used.id), lambda: lists.members_mask(engine, book.id, used.id, shelved.orders)
+    )
+    without = line.list_as is ListAs.WITHOUT
+    history = workspace.history(shelved, rule, (used.id, without), ~members if without else members)
+    against = line.list_as is ListAs.AGAINST
+    rest = workspace.history(shelved, rule, (used.id, True), ~members) if against else None
+    return Read(book, shelved, line, history, rest, used, known, (rule, used.id, line.list_as))
+
+
+def read_for_one(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.date) -> Read:
+    """A book as it is read for somebody who was asked for by name.
+
+    What chooses customers, a part of the condition or a list, does not hide the one who is looked for; what chooses
+    orders holds.
+    """
+    where = line.where
+    if where.strip():
+        fields = fields_by_name(workspace.orders(book.id).orders)
+        of_orders = choosing_orders(read_condition(where), fields)
+        where = "" if of_orders is None else as_text(of_orders)
+    return read_book(workspace, book, line.model_copy(update={"where": where, "list": ""}), today)
+
+
+def history_rule(line: ReadingLine, book: OrderBook, today: dt.date) -> HistoryRule:
+    """The rule that a reading line means for a book on a day. Raises `InvalidInput`."""
+    if not line.status:
+        raise InvalidInput("No status counts, so there is nothing to read.", remedy="Let one count.", field="status")
+    known = book.attributes["source"].labels
+    unknown = sorted(set(line.source) - set(known))
+    if unknown:
+        raise InvalidInput(
+            f"No source is called {', '.join(unknown)}.", remedy=f"Sources: {', '.join(known)}.", field="source"
+        )
+    sources = None if not line.source or set(line.source) == set(known) else frozenset(line.source)
+    where = meaning_of(read_condition(line.where), fields_by_name(book)) if line.where.strip() else None
+    # without a condition there is nothing to stand in either layer, and answers can be shared
+    firsts = line.firsts if where is not None else Firsts.ALL
+    as_of_day = _as_of_day(line.as_of, book, today)
+    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, lapse_rule(line.lapse))
+
+
+def _as_of_day(as_of: str, book: OrderBook, today: dt.date) -> int:
+    if as_of == TODAY:
+        return to_day(as_of_date(today))
+    if as_of == LATEST:
+        past = book.day[book.day <= to_day(today)]
+        return int(past.max()) if past.size else to_day(today)
+    try:
+        chosen = dt.date.fromisoformat(as_of)
+    except ValueError:
+        raise InvalidInput(
+            f"{as_of[:40]} is not a date.", remedy="Give latest, today, or a date such as 2026-10-31.", field="as_of"
+        ) from None
+    return to_day(as_of_date(chosen))
+
+
+def lapse_rule(text: str) -> LapseRule:
+    """A lapse rule from its short form: 90d, 6m. Raises `InvalidInput`."""
+    found = _LAPSE.fullmatch(text)
+    if found is None or int(found[1]) == 0:
+        raise InvalidInput(
+            f"{text or 'Nothing'} is not a span after which a customer is lapsed.",
+            remedy="Give days or calendar months, such as 90d or 6m.",
+            field="lapse",
+        )
+    return LapseRule(days=int(found[1])) if found[2] == "d" else LapseRule(months=int(found[1]))
+
+
+def place_of(workspace: Workspace, read: Read, customer_id: int) -> int:
+    """A customer's place in the book, by id, also by one that it had before. Raises `NotFound`."""
+    ids = read.orders.customer_id
+    found = np.flatnonzero(ids == customer_id)
+    if found.size == 0:
+        found = np.flatnonzero(np.isin(ids, owners_of_keys(workspace.record.engine, [customer_id])))
+    if found.size == 0:
+        raise NotFound("There is no such customer in this book.", remedy="Find the customer by name.", field="customer")
+    return int(found[0])

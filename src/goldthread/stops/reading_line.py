@@ -1,0 +1,73 @@
+"""The reading line: which orders are read, as of when. Every question begins with it.
+
+A question is a frozen model. Its fields are the names of the page's address, of the HTTP query and of the command's
+flags, with their types, defaults and descriptions; nothing else lists them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from enum import StrEnum
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts
+from goldthread.core.records import OrderStatus
+
+LATEST, TODAY = "latest", "today"
+LAPSE_WORDS = {
+    "30d": "30 days",
+    "60d": "60 days",
+    "90d": "90 days",
+    "180d": "180 days",
+    "3m": "3 calendar months",
+    "6m": "6 calendar months",
+    "12m": "12 calendar months",
+}
+"""The lapse rules that are offered; any other number of days or months can be given."""
+_SCHEMAS: dict[tuple[Hashable, ...], dict[str, Any]] = {}
+
+
+class ListAs(StrEnum):
+    """How a customer list is used: its members alone, compared with everybody else, or left out."""
+
+    ALONE = "alone"
+    AGAINST = "against"
+    WITHOUT = "without"
+
+
+class ReadingLine(BaseModel):
+    """Which orders are read, as of when."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    as_of: str = Field(LATEST, description="latest (the last order date that is not after today), today, or a date.")
+    status: tuple[OrderStatus, ...] = Field(
+        tuple(status for status in OrderStatus if status in COUNTED_BY_DEFAULT),
+        description="A status that counts; repeatable.",
+    )
+    source: tuple[str, ...] = Field((), description="A source that is read; repeatable. All when none is given.")
+    where: str = Field("", description="A condition as CQL2 text: region = 'Coast' AND amount >= 200.")
+    firsts: Firsts = Field(Firsts.ALL, description="Of a condition on orders: whose first orders are first orders.")
+    list: str = Field("", description="A customer list, by its name.")
+    list_as: ListAs = Field(ListAs.ALONE, description="How the customer list is used.")
+    lapse: str = Field("90d", description="After how long without an order a customer is lapsed, such as 90d or 6m.")
+
+    @field_validator("status")
+    @classmethod
+    def _in_sequence(cls, given: tuple[OrderStatus, ...]) -> tuple[OrderStatus, ...]:
+        return tuple(status for status in OrderStatus if status in given)
+
+    @field_validator("source")
+    @classmethod
+    def _sorted(cls, given: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(sorted(set(given)))
+
+    @classmethod
+    def model_json_schema(cls, *args: Any, **kwargs: Any) -> dict[str, Any]:
+        """The schema, made once: the framework asks for it with every request."""
+        key = (cls, args, tuple(sorted(kwargs.items())))
+        if key not in _SCHEMAS:
+            _SCHEMAS[key] = super().model_json_schema(*args, **kwargs)
+        return _SCHEMAS[key]

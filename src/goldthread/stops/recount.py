@@ -1,0 +1,56 @@
+"""A figure counted again by the database, and the two compared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import Firsts
+from goldthread.core.evidence import Behind
+from goldthread.core.history.history import History
+from goldthread.cql2.meaning import chooses_orders
+from goldthread.cql2.reading import read_condition
+from goldthread.store.recount.figure import CUSTOMERS_LIMIT
+from goldthread.store.recount.figure import Tallied as Tallied
+
+
+@dataclass(frozen=True)
+class Recounted:
+    """What the page counted and what the database did; ``database`` is None, with the reason, where it cannot."""
+
+    page: Tallied
+    database: Tallied | None
+    reason: str = ""
+
+    @property
+    def agrees(self) -> bool:
+        return self.page == self.database
+
+
+def tallied(book: OrderBook, behind: Behind) -> Tallied:
+    """What a figure counts, as it is counted here."""
+    revenue = int(book.amount_minor.take(behind.orders).sum())
+    return Tallied(int(behind.customers.size), int(behind.orders.size), revenue)
+
+
+def looked_at(history: History, where: str, members: NDArray[np.bool_] | None) -> tuple[NDArray[np.int64] | None, str]:
+    """The ids of the customers that are looked at, None for all; or why the database cannot count them."""
+    if where.strip() and (
+        history.shown is not None
+        or history.rule.firsts is Firsts.MATCHING
+        or chooses_orders(read_condition(where), history.fields.by_name)
+    ):
+        return None, "The database's recount knows no filter on orders."
+    if history.chosen is None and members is None:
+        return None, ""
+    chosen = np.ones(history.book.customer_count, np.bool_) if history.chosen is None else history.chosen.copy()
+    if members is not None:
+        chosen &= members
+    chosen &= history.book.counts > 0
+    ids: NDArray[np.int64] = history.book.customer_id[chosen]
+    if ids.size > CUSTOMERS_LIMIT:
+        return None, f"The database's recount takes up to {CUSTOMERS_LIMIT} chosen customers."
+    return ids, ""

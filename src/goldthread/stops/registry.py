@@ -1,0 +1,18 @@
+"""Every stop, in the sequence in which people work. Routes, commands and the description are made of this list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from goldthread.stops.cohorts.question import STOP as COHORTS
+from goldthread.stops.customer.question import STOP as CUSTOMER
+from goldthread.stops.newness.question import STOP as NEWNESS
+from goldthread.stops.stop import QuestionKind, Stop
+from goldthread.stops.threads.question import STOP as THREADS
+
+STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS)
+
+
+def questions() -> Iterator[tuple[Stop, QuestionKind]]:
+    """Every question with the stop at which it is asked."""
+    return ((stop, kind) for stop in STOPS for kind in stop.questions)

@@ -1,0 +1,169 @@
+"""What a stop is: a name, and the questions that can be asked at it.
+
+A question has two halves. `QuestionKind` is what everybody needs who offers it: its name, its fields, what it asks; it
+loads nothing that answers. `Answering` is how it is answered, and is loaded when somebody asks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from importlib import import_module
+from typing import TYPE_CHECKING, Annotated, Any, Generic, Protocol, TypeVar
+
+from pydantic import BaseModel, Field
+
+from goldthread.shape import Place
+from goldthread.stops.reading_line import ReadingLine
+
+if TYPE_CHECKING:
+    import datetime as dt
+
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from goldthread.core.evidence import Behind
+    from goldthread.core.history.history import History
+    from goldthread.stops.evidence import Opened
+    from goldthread.stops.reading import Read
+    from goldthread.stops.recount import Recounted
+    from goldthread.stops.sheet import Sheet
+    from goldthread.stops.step import Step
+    from goldthread.store.books import BookRow
+    from goldthread.workspace import Workspace
+
+
+class Window(BaseModel):
+    """Which rows of a long list are shown."""
+
+    offset: Place = Field(0, description="The first row that is shown.")
+    limit: Annotated[int, Field(ge=1, le=500)] = Field(60, description="How many rows are shown.")
+
+
+@dataclass(frozen=True)
+class QuestionKind:
+    """One question.
+
+    Attributes
+    ----------
+    name : under which it is asked, in addresses and as a command
+    fields : the model that declares its choices
+    asks : what it asks, in one sentence
+    also : further commands that ask it, with the fields that each of them fixes and what it asks
+    argument : the field that a command takes without a flag, if any
+    windowed : whether its answer is a long list, of which a window is shown
+    """
+
+    name: str
+    fields: type[ReadingLine]
+    asks: str
+    also: Mapping[str, tuple[Mapping[str, str], str]] = field(default_factory=dict)
+    argument: str = ""
+    windowed: bool = False
+
+
+@dataclass(frozen=True)
+class Stop:
+    """One stop. Its folder is named after it, and its module ``answering`` says how each question is
+    answered, and what must hold of its tables."""
+
+    name: str
+    title: str
+    questions: tuple[QuestionKind, ...]
+
+    def answering(self, question: QuestionKind) -> Answering[Any, Any]:
+        """How one of its questions is answered."""
+        module = import_module(f"goldthread.stops.{self.name}.answering")
+        found: Answering[Any, Any] = module.ANSWERING[question.name]
+        return found
+
+    def steps(self, workspace: Workspace, read: Read) -> Iterator[Step]:
+        """What must hold of its tables, as steps of the checks."""
+        found: Iterator[Step] = import_module(f"goldthread.stops.{self.name}.answering").STEPS(workspace, read)
+        return found
+
+
+Q = TypeVar("Q", bound=ReadingLine)
+Q_co = TypeVar("Q_co", bound=ReadingLine, covariant=True)
+A = TypeVar("A", bound="Answer[Any]")
+F = TypeVar("F", bound=BaseModel)
+
+
+class Answer(Protocol[Q_co]):
+    """What every answer knows: the book as it was read for it, and the question."""
+
+    @property
+    def read(self) -> Read: ...
+
+    @property
+    def question(self) -> Q_co: ...
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Customers that can be kept as a list, by their places in the book, and who they are in words."""
+
+    customers: NDArray[np.integer[Any]]
+    words: str
+
+
+@dataclass(frozen=True)
+class Counted:
+    """What a figure counts, and the history whose book it stands in."""
+
+    history: History
+    behind: Behind
+
+
+@dataclass(frozen=True)
+class Evidence(Generic[A, F]):
+    """What stands behind the figures of an answer.
+
+    Attributes
+    ----------
+    figure : the model whose fields name one figure
+    counted : the customers and orders that a figure counts
+    opened : the same in words and threads, for a window of its customers
+    words : who a figure counts, as a sentence without its full stop
+    recount : the figure counted again by the database
+    """
+
+    figure: type[F]
+    counted: Callable[[A, F], Counted]
+    opened: Callable[[A, F, int, int], Opened]
+    words: Callable[[A, F], str]
+    recount: Callable[[Workspace, A, F], Recounted]
+
+
+@dataclass(frozen=True)
+class Answering(Generic[Q, A]):
+    """How a question is answered.
+
+    Attributes
+    ----------
+    ask : gives the answer; raises `InvalidInput` for a choice that does not fit the book
+    as_json : the answer as it leaves as JSON, for a window of its rows
+    shape : what ``as_json`` gives
+    sheet : the whole answer as a table
+    file_name : what a file of the answer is called, without its ending
+    text : the answer for a terminal; None for its sheet
+    kept : the customers that the answer shows; None where it shows none
+    evidence : what stands behind its figures; None where it has none that can be opened
+    read : how the book is read for it
+    """
+
+    ask: Callable[[Workspace, Read, Q], A]
+    as_json: Callable[[Workspace, A, Window], BaseModel]
+    shape: type[BaseModel]
+    sheet: Callable[[Workspace, A], Sheet]
+    file_name: Callable[[Q], str]
+    text: Callable[[A], str] | None = None
+    kept: Callable[[A], Kept] | None = None
+    evidence: Evidence[Any, Any] | None = None
+    read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
+
+    def asked(self, workspace: Workspace, book: BookRow, question: Q, today: dt.date) -> A:
+        """The answer to a question of a book."""
+        from goldthread.stops.reading import read_book
+
+        return self.ask(workspace, (self.read or read_book)(workspace, book, question, today), question)

@@ -1,0 +1,1 @@
+"""Threads: customers and their orders in lists, figures of orders, pairs, backdated orders."""

@@ -1,0 +1,65 @@
+"""How the questions of Threads are answered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from goldthread.stops.reading import Read
+from goldthread.stops.stop import Answering, Kept
+from goldthread.stops.threads.answer import (
+    FiguresAnswer,
+    ListedQuestion,
+    Listing,
+    PairsAnswer,
+    ask_figures,
+    ask_pairs,
+    list_backdated,
+    list_customers,
+    list_every_order,
+    list_nth,
+)
+from goldthread.stops.threads.checks import thread_steps
+from goldthread.stops.threads.group_shape import FiguresShape, PairsShape
+from goldthread.stops.threads.question import FiguresQuestion, PairsQuestion
+from goldthread.stops.threads.shape import ListShape
+from goldthread.stops.threads.sheet import figures_sheet, list_sheet, pairs_sheet
+from goldthread.stops.threads.words import member_words
+from goldthread.workspace import Workspace
+
+
+def _list(
+    ask: Callable[[Workspace, Read, Any], Listing], file_name: Callable[[Any], str]
+) -> Answering[ListedQuestion, Listing]:
+    return Answering(
+        ask=ask,
+        as_json=ListShape.of,
+        shape=ListShape,
+        sheet=list_sheet,
+        file_name=file_name,
+        kept=lambda listing: Kept(listing.customers(listing.rows), member_words(listing)),
+    )
+
+
+ANSWERING: Mapping[str, Answering[Any, Any]] = {
+    "customers": _list(list_customers, lambda _question: "customers"),
+    "nth": _list(list_nth, lambda question: f"{question.rank}-orders"),
+    "orders": _list(list_every_order, lambda _question: "orders-with-their-threads"),
+    "backdated": _list(list_backdated, lambda _question: "backdated"),
+    "figures": Answering[FiguresQuestion, FiguresAnswer](
+        ask=ask_figures,
+        as_json=lambda workspace, answer, _window: FiguresShape.of(workspace, answer),
+        shape=FiguresShape,
+        sheet=figures_sheet,
+        file_name=lambda _question: "figures",
+    ),
+    "pairs": Answering[PairsQuestion, PairsAnswer](
+        ask=ask_pairs,
+        as_json=lambda _workspace, answer, window: PairsShape.of(answer, window),
+        shape=PairsShape,
+        sheet=pairs_sheet,
+        file_name=lambda _question: "pairs",
+    ),
+}
+STEPS = thread_steps
+"""What must hold of its tables."""

@@ -1,0 +1,219 @@
+"""The sentences of Threads, and the choices that they state."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+from goldthread.core.choices import CUSTOMER, Kind
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.fields import Field
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import (
+    Control,
+    Option,
+    Part,
+    Words,
+    condition_words,
+    count_words,
+    lapse_control,
+    words_control,
+)
+from goldthread.stops.threads.question import (
+    BACKDATED,
+    CUSTOMERS,
+    FIGURES,
+    NTH,
+    ORDERS,
+    PAIRS,
+    STOP,
+    BackdatedQuestion,
+    CustomersQuestion,
+    Direction,
+    Extreme,
+    FiguresQuestion,
+    ListQuestion,
+    NthQuestion,
+    OrdersQuestion,
+    PairsQuestion,
+    usual_direction,
+)
+
+if TYPE_CHECKING:
+    from goldthread.stops.threads.answer import Listing
+
+Question = CustomersQuestion | NthQuestion | OrdersQuestion | FiguresQuestion | PairsQuestion | BackdatedQuestion
+
+_VIEWS = {
+    CUSTOMERS.name: "Customers",
+    NTH.name: "One order of each customer",
+    ORDERS.name: "Every order",
+    FIGURES.name: "Figures of orders",
+    PAIRS.name: "First and last dates for pairs",
+    BACKDATED.name: "Orders that were backdated",
+}
+_EXTREMES = {Extreme.BOTH: "earliest and latest", Extreme.EARLIEST: "earliest", Extreme.LATEST: "latest"}
+_SEQUENCES = {
+    Kind.TEXT: ("A to Z", "Z to A"),
+    Kind.LABEL: ("A to Z", "Z to A"),
+    Kind.COUNT: ("fewest first", "most first"),
+    Kind.DAYS: ("shortest first", "longest first"),
+    Kind.RATIO: ("smallest first", "largest first"),
+    Kind.MONEY: ("smallest first", "largest first"),
+    Kind.DATE: ("earliest first", "latest first"),
+}
+_RANKS = {1: "first", 2: "second", 3: "third"}
+_RANKS_OFFERED = 12
+
+
+def thread_words(read: Read, question: Question) -> Words:
+    """The question as people read it aloud, and every choice that it states."""
+    sentence, controls = _said(read, question)
+    view = Control("view", "Show", (_view(question),), tuple(Option(value, label) for value, label in _VIEWS.items()))
+    return Words(sentence, [], [view, *controls, lapse_control(read)])
+
+
+def list_words(listing: Listing) -> str:
+    """What a row of a list is, and how many there are: for one order of each, the customers who have that order."""
+    count, question, read = int(listing.rows.size), listing.question, listing.read
+    customers = count_words(count, "customer")
+    match question:
+        case NthQuestion():
+            if read.history.shown is not None:
+                return f"{customers}, one a row: those whose {rank_words(question.rank)} order meets the condition."
+            has = "has" if count == 1 else "have"
+            if question.nth > 1:
+                return f"{customers} {has} at least {question.nth} orders: one a row."
+            return f"{customers} {has} an order: one a row."
+        case OrdersQuestion():
+            return f"{count_words(count, 'order')}, one a row."
+        case BackdatedQuestion():
+            backdated = 0 if listing.marked is None else int(listing.marked.size)
+            return f"{customers} with {count_words(backdated, 'backdated order')}, ringed on the threads."
+    return f"{customers}, one a row."
+
+
+def member_words(listing: Listing) -> str:
+    """Who the customers of a list are."""
+    where = condition_words(listing.read)
+    match listing.question:
+        case NthQuestion(rank=rank):
+            who = f"Customers with a {rank_words(rank)} order"
+        case BackdatedQuestion():
+            who = "Customers with backdated orders"
+        case OrdersQuestion():
+            who = "Customers with an order"
+        case _:
+            who = "Customers" if where else "All customers"
+    return f"{who} where {where}" if where else who
+
+
+def rank_words(rank: str) -> str:
+    """An order of a customer in words: first, latest, 4th."""
+    if not rank.isdigit():
+        return rank
+    number = int(rank)
+    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return _RANKS.get(number, f"{number}{ending}")
+
+
+def _said(read: Read, question: Question) -> tuple[list[Part], list[Control]]:
+    """The sentence of a question, and the choices that are its own."""
+    match question:
+        case CustomersQuestion():
+            sentence = [Part("Customers", "view"), *_listing(read, question)]
+            return sentence, _list_controls(read, question, lambda field: field.level is Level.CUSTOMER)
+        case NthQuestion():
+            order = [Part("The "), Part(rank_words(question.rank), "rank"), Part(" "), Part("order", "view")]
+            offered = ["first", "latest", *(str(rank) for rank in range(2, _RANKS_OFFERED))]
+            ranks = Control(
+                "rank", "Order", (question.rank,), tuple(Option(each, rank_words(each)) for each in offered)
+            )
+            return (
+                [*order, Part(" of each customer,"), *_listing(read, question)],
+                [ranks, *_list_controls(read, question, lambda _field: True)],
+            )
+        case OrdersQuestion():
+            return [Part("Every order", "view"), Part(" with everything its thread shows.")], []
+        case FiguresQuestion():
+            title = read.fields.field(question.group).title if question.group else "nothing: all together"
+            groups = (*_label_options(read), Option("", "nothing: all together"))
+            return [
+                Part("How many orders", "view"),
+                Part(", how much, the largest and the smallest, by "),
+                Part(title, "group"),
+                Part("?"),
+            ], [Control("group", "By", (question.group,), groups)]
+        case PairsQuestion():
+            return _said_of_pairs(read, question)
+        case BackdatedQuestion():
+            return [
+                Part("Customers whose orders were backdated", "view"),
+                Part(": within one source, a later number stands on an earlier date."),
+            ], []
+
+
+def _said_of_pairs(read: Read, question: PairsQuestion) -> tuple[list[Part], list[Control]]:
+    labels = _label_options(read)
+    return [
+        Part("The "),
+        Part(_EXTREMES[question.extreme], "extreme"),
+        Part(" "),
+        Part("order", "view"),
+        Part(" of each "),
+        Part(_axis(read, question.rows), "rows"),
+        Part(" with each "),
+        Part(_axis(read, question.columns), "columns"),
+        Part("."),
+    ], [
+        words_control("extreme", "Date", question.extreme, _EXTREMES),
+        Control("rows", "Rows", (question.rows,), (Option(CUSTOMER, CUSTOMER), *labels)),
+        Control("columns", "Columns", (question.columns,), labels),
+    ]
+
+
+def _list_controls(read: Read, question: ListQuestion, fits: Callable[[Field], bool]) -> list[Control]:
+    field = read.fields.field(question.by)
+    options = tuple(Option(each.name, each.title) for each in read.fields.fields if fits(each))
+    up, down = _SEQUENCES[field.kind]
+    chosen = question.direction or usual_direction(field.kind)
+    return [
+        Control("by", "By", (question.by,), options),
+        words_control("direction", "Sequence", chosen, {Direction.DOWN: down, Direction.UP: up}),
+        Control("show", "Columns", question.show, options, several=True),
+    ]
+
+
+def _label_options(read: Read) -> tuple[Option, ...]:
+    return tuple(Option(field.name, field.title) for field in read.fields.fields if field.kind is Kind.LABEL)
+
+
+def _view(question: Question) -> str:
+    return next(kind.name for kind in STOP.questions if isinstance(question, kind.fields))
+
+
+def _listing(read: Read, question: ListQuestion) -> list[Part]:
+    """By what a list goes, in which sequence, and what it shows."""
+    field = read.fields.field(question.by)
+    return [
+        Part(" by "),
+        Part(field.title, "by"),
+        Part(", "),
+        Part(_sequence(field, question.direction), "direction"),
+        Part(", showing "),
+        Part(_titles(read, question.show), "show"),
+        Part("."),
+    ]
+
+
+def _sequence(field: Field, direction: Direction | None) -> str:
+    up, down = _SEQUENCES[field.kind]
+    return up if (direction or usual_direction(field.kind)) is Direction.UP else down
+
+
+def _titles(read: Read, names: Sequence[str]) -> str:
+    return ", ".join(read.fields.field(name).title for name in names) or "no more"
+
+
+def _axis(read: Read, name: str) -> str:
+    return CUSTOMER if name == CUSTOMER else read.fields.field(name).title

@@ -1,0 +1,201 @@
+"""Customer lists, on record: named, frozen sets of customers with what made them."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection, Engine, collate, delete, func, insert, select, update
+
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.records import HIDDEN
+from goldthread.errors import Conflict, NotFound, TooLarge
+from goldthread.store.read.details import owners_of_keys
+from goldthread.store.saved_views import AS_PEOPLE_READ, renamed_list
+from goldthread.store.schema.models import Book, CustomerList
+from goldthread.store.server.faults import tried_again
+from goldthread.store.write.orders_in import now
+
+NAME_LENGTH, WORDS_LENGTH, READING_LENGTH, QUERY_LENGTH = 120, 500, 1000, 16_000
+LISTS_MOST = 500
+"""Lists of one book."""
+STORED = np.dtype("<i8")
+
+
+@dataclass(frozen=True)
+class ListRow:
+    """A customer list. ``rule`` says who its members were and ``reading`` how the book was read, as of ``as_of``;
+    ``question`` and ``query`` ask for them anew, both empty where nobody could. ``made_at`` is UTC."""
+
+    id: int
+    name: str
+    rule: str
+    reading: str
+    question: str
+    query: str
+    as_of: dt.date
+    customer_count: int
+    made_at: dt.datetime
+
+
+@dataclass(frozen=True)
+class Made:
+    """What made a list: see `ListRow`."""
+
+    rule: str
+    reading: str
+    question: str
+    query: str
+    as_of: dt.date
+
+
+_ROW = select(
+    CustomerList.id,
+    CustomerList.name,
+    CustomerList.rule,
+    CustomerList.reading,
+    CustomerList.question,
+    CustomerList.query,
+    CustomerList.as_of,
+    CustomerList.customer_count,
+    CustomerList.made_at,
+)
+
+
+def proposed_name(words: str) -> str:
+    """A name for a list after the words that say who its customers are."""
+    plain = " ".join(words.split()).rstrip(".")
+    return f"{plain[:1].upper()}{plain[1:]}"[:NAME_LENGTH].strip() or "Customers"
+
+
+def add_list(
+    engine: Engine, book_id: int, name: str, made: Made, customer_ids: NDArray[np.int64], *, proposed: bool = False
+) -> ListRow:
+    """Keep customers as a list. A ``proposed`` name that is taken gets a number.
+
+    Raises `Conflict` when the name is taken, and `TooLarge` when a book has as many lists as it may.
+    """
+    values = {
+        "book_id": book_id,
+        "rule": HIDDEN.sub("", made.rule)[:WORDS_LENGTH],
+        "reading": made.reading[:READING_LENGTH],
+        "question": made.question,
+        "query": made.query if len(made.query) <= QUERY_LENGTH else "",
+        "as_of": made.as_of,
+        "customer_count": int(customer_ids.size),
+        "customer_ids": customer_ids.astype(STORED).tobytes(),
+        "made_at": now(),
+    }
+
+    def once() -> int:
+        with engine.begin() as connection:
+            _lock(connection, book_id)
+            count = select(func.count()).where(CustomerList.book_id == book_id)
+            if connection.execute(count).scalar_one() >= LISTS_MOST:
+                raise TooLarge(f"There are {LISTS_MOST} lists already.", remedy="Delete some of them.", field="name")
+            free = _free_name(connection, book_id, name) if proposed else name
+            if not proposed and _taken(connection, book_id, name) is not None:
+                raise _is_taken(name)
+            inserted: Any = connection.execute(insert(CustomerList).values(**values, name=free)).inserted_primary_key
+            return int(inserted[0])
+
+    return find_list(engine, book_id, tried_again(once))
+
+
+def list_lists(engine: Engine, book_id: int) -> list[ListRow]:
+    """The lists of a book, newest first."""
+    with engine.connect() as connection:
+        rows = connection.execute(_ROW.where(CustomerList.book_id == book_id).order_by(CustomerList.id.desc())).all()
+    return [ListRow(*row) for row in rows]
+
+
+def find_list(engine: Engine, book_id: int, list_id: int) -> ListRow:
+    """One list. Raises `NotFound`."""
+    with engine.connect() as connection:
+        row = connection.execute(_ROW.where(CustomerList.book_id == book_id, CustomerList.id == list_id)).first()
+    if row is None:
+        raise NotFound("That list is not there any more.", remedy="Choose another one.", field="list")
+    return ListRow(*row)
+
+
+def list_called(known: list[ListRow], name: str) -> ListRow:
+    """A list by its name, whatever case it is written in. Raises `NotFound`."""
+    for each in known:
+        if each.name.casefold() == name.strip().casefold():
+            return each
+    names = ", ".join(each.name for each in known[:20])
+    raise NotFound(
+        f"There is no customer list called {name}.",
+        remedy=f"Lists: {names}." if known else "Keep some customers as a list first.",
+        field="list",
+    )
+
+
+def rename_list(engine: Engine, book_id: int, list_id: int, name: str) -> ListRow:
+    """Give a list another name; saved views that use it follow. Raises `NotFound` or `Conflict`."""
+    old = find_list(engine, book_id, list_id).name
+
+    def once() -> None:
+        with engine.begin() as connection:
+            _lock(connection, book_id)
+            if _taken(connection, book_id, name) not in (None, list_id):
+                raise _is_taken(name)
+            connection.execute(
+                update(CustomerList)
+                .where(CustomerList.book_id == book_id, CustomerList.id == list_id)
+                .values(name=name)
+            )
+            renamed_list(connection, book_id, old, name)
+
+    tried_again(once)
+    return find_list(engine, book_id, list_id)
+
+
+def delete_list(engine: Engine, book_id: int, list_id: int) -> None:
+    """Delete a list; its customers stay. Raises `NotFound`."""
+    find_list(engine, book_id, list_id)
+    with engine.begin() as connection:
+        connection.execute(delete(CustomerList).where(CustomerList.book_id == book_id, CustomerList.id == list_id))
+
+
+def members_mask(engine: Engine, book_id: int, list_id: int, book: OrderBook) -> NDArray[np.bool_]:
+    """Which customers of a book are on a list; bool, shape (customers,).
+
+    A customer who was found to be another one since is on it as that one.
+    """
+    find_list(engine, book_id, list_id)
+    with engine.connect() as connection:
+        stored = connection.execute(select(CustomerList.customer_ids).where(CustomerList.id == list_id)).scalar_one()
+    ids = np.frombuffer(stored, STORED).astype(np.int64)
+    mask = np.isin(book.customer_id, ids)
+    gone = ids[~np.isin(ids, book.customer_id)]
+    if gone.size:
+        mask |= np.isin(book.customer_id, owners_of_keys(engine, gone.tolist()))
+    return mask
+
+
+def _lock(connection: Connection, book_id: int) -> None:
+    """One at a time: who looks for a free name beside somebody else finds the same one."""
+    connection.execute(select(Book.id).where(Book.id == book_id).with_for_update())
+
+
+def _taken(connection: Connection, book_id: int, name: str) -> int | None:
+    """The list that has a name, whatever case and accents it is written in."""
+    same = collate(CustomerList.name, AS_PEOPLE_READ) == name
+    return connection.execute(select(CustomerList.id).where(CustomerList.book_id == book_id, same)).scalar()
+
+
+def _free_name(connection: Connection, book_id: int, name: str) -> str:
+    number, free = 1, name
+    while _taken(connection, book_id, free) is not None:
+        number += 1
+        ending = f" ({number})"
+        free = name[: NAME_LENGTH - len(ending)] + ending
+    return free
+
+
+def _is_taken(name: str) -> Conflict:
+    return Conflict(f"There is a list called {name} already.", remedy="Choose another name.", field="name")

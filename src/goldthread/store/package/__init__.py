@@ -1,0 +1,1 @@
+"""A whole book as a Frictionless Data Package, and back."""

@@ -1,0 +1,1 @@
+"""The database counts again, in SQL that shares nothing with the core but the definitions."""

@@ -1,0 +1,1 @@
+"""The tables and their migrations."""

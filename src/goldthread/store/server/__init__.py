@@ -1,0 +1,1 @@
+"""The private database: the program, connections, bulk reads, its faults in our words."""

@@ -1,0 +1,1 @@
+"""What changes the record: deliveries, staging, withdrawals, who is who."""
