@@ -10,15 +10,15 @@ from pathlib import Path
 from playwright.sync_api import Route, expect
 
 from goldthread.actions.by_hand import OrderByHand, put_order
-from goldthread.core.cohorts import cohort_table
-from goldthread.core.history import HistoryRule, read_history
-from goldthread.core.periods import Period
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.store.books import BookRow
-from tests.core.test_tiny import cells
-from tests.intake.test_packing import workbook
 from tests.support import tiny
+from tests.support.files import workbook
 from tests.support.page import PageCase
 from tests.support.sharing import deliver, new_book, write_csv
+from tests.support.tiny_cells import cells
 
 HEADER = ("receipt", "cust no", "sold on", "total", "note")
 
@@ -38,10 +38,10 @@ class IntakeCase(PageCase):
     def send(self, *paths: Path) -> None:
         self.page.set_input_files("input[type=file]", paths)
 
-    def bring_in(self, rows: int) -> None:
-        """Bring the file at hand in, and see how many rows did."""
-        self.page.get_by_role("button", name="Bring it in").click()
-        expect(self.page.get_by_test_id("report")).to_contain_text(f"{rows} came in")
+    def import_it(self, rows: int) -> None:
+        """Import the file at hand, and see how many rows were."""
+        self.page.get_by_role("button", name="Import it").click()
+        expect(self.page.get_by_test_id("report")).to_contain_text(f"{rows} imported")
 
 
 class FirstFile(IntakeCase):
@@ -49,11 +49,11 @@ class FirstFile(IntakeCase):
         page = self.page
         self.open("/")
         page.get_by_role("button", name=re.compile("^Book:")).click()
-        page.get_by_text("Begin another book, or bring one back", exact=True).click()
+        page.get_by_text("Begin another book, or import one", exact=True).click()
         page.get_by_label("Name").fill("Kiln Yard")
         page.get_by_label("Time zone").fill("Mars")
         page.get_by_role("button", name="Begin this book").click()
-        expect(page.get_by_role("alert")).to_contain_text("Mars is no time zone")
+        expect(page.get_by_role("alert")).to_contain_text("Mars is not a time zone")
         expect(page.get_by_label("Name")).to_have_value("Kiln Yard")
         page.get_by_label("Time zone").fill("Europe/Lisbon")
         page.get_by_role("button", name="Begin this book").click()
@@ -68,19 +68,19 @@ class FirstFile(IntakeCase):
         ]
         page.set_input_files("input[type=file]", write_csv(self.folder / "march.csv", [HEADER, *rows]))
         expect(page.get_by_role("heading", level=1)).to_contain_text(
-            "Bring march.csv into which source? as one row per order"
+            "Import march.csv into which source? as one row per order"
         )
-        button = page.get_by_role("button", name="Bring it in")
+        button = page.get_by_role("button", name="Import it")
         expect(button).to_be_disabled()
         self.from_source("counter")
-        comes = page.get_by_label("If it goes in now")
+        comes = page.get_by_label("If it is imported now")
         expect(comes).to_contain_text("4 new orders, +64.50 EUR")
-        expect(comes).to_contain_text("2 rows cannot come in")
+        expect(comes).to_contain_text("2 rows will be rejected")
         button.click()
         report = page.get_by_test_id("report")
-        expect(report).to_contain_text("6 rows read: 4 came in, 0 repeated another row, 2 were rejected")
+        expect(report).to_contain_text("6 rows read: 4 imported, 0 repeated another row, 2 were rejected")
         expect(report).to_contain_text("There is no such date.")
-        expect(report).to_contain_text("take the rejected rows as a file")
+        expect(report).to_contain_text("download the rejected rows")
         expect(page.get_by_test_id("holds")).to_contain_text("4 orders of 3 customers, 5 Jan 2024 to 1 Mar 2024")
         self.assert_accessible()
         page.get_by_role("link", name="Cohorts").click()
@@ -100,7 +100,7 @@ class FirstFile(IntakeCase):
             "input[type=file]", write_csv(self.folder / "odd.csv", [header, ("K1", "7", "2024-01-05", "10,00")])
         )
         expect(self.page.get_by_text("Say which column holds the amount.")).to_be_visible()
-        self.choose("The column “kept for” tells", "amount")
+        self.choose("What the column “kept for” means", "amount")
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
         expect(self.page.get_by_text("Say which column holds")).to_have_count(0)
 
@@ -112,7 +112,7 @@ class FirstFile(IntakeCase):
         expect(self.page.get_by_text("03/04/2025 is 3 Apr 2025 or 4 Mar 2025")).to_be_visible()
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
         self.from_source("counter")
-        button = self.page.get_by_role("button", name="Bring it in")
+        button = self.page.get_by_role("button", name="Import it")
         expect(button).to_be_disabled()
         self.choose("How dates are read", "day/month/year")
         expect(self.page.get_by_test_id("comes")).to_contain_text("2 new orders, +1\u202f214.50 EUR")
@@ -142,7 +142,7 @@ class FirstFile(IntakeCase):
         self.page.get_by_role("button", name="close").click()
         self.page.set_input_files("input[type=file]", path)
         expect(self.page.get_by_text("Read as the last file of counter was.")).to_be_visible()
-        expect(self.page.get_by_label("If it goes in now")).to_contain_text("The same file came in on")
+        expect(self.page.get_by_label("If it is imported now")).to_contain_text("The same file was imported on")
 
     def test_a_long_delivery_shows_progress_and_can_be_stopped(self) -> None:
         book = new_book(self.workspace)
@@ -150,7 +150,7 @@ class FirstFile(IntakeCase):
         self.open(f"/books/{book.id}/intake")
         self.page.set_input_files("input[type=file]", write_csv(self.folder / "long.csv", [HEADER, *rows]))
         self.from_source("counter")
-        self.page.get_by_role("button", name="Bring it in").click()
+        self.page.get_by_role("button", name="Import it").click()
         expect(self.page.get_by_role("progressbar")).to_be_visible()
         expect(self.page.get_by_text(re.compile("Checking rows: .* of 200"))).to_be_visible()
         self.page.get_by_role("button", name="Stop, and change nothing").click()
@@ -172,9 +172,9 @@ class Everything(IntakeCase):
         )
         self.send(*(tiny.FOLDER / name for name, _, _ in files))
         for name, source, rows in files:
-            expect(self.page.get_by_role("heading", level=1)).to_contain_text(f"Bring {name}")
+            expect(self.page.get_by_role("heading", level=1)).to_contain_text(f"Import {name}")
             self.from_source(source)
-            self.bring_in(rows)
+            self.import_it(rows)
         expect(self.page.get_by_test_id("holds")).to_contain_text("32 orders of 15 customers")
         expect(self.page.get_by_test_id("holds")).to_contain_text("4 payments; 4 entries of spend")
         whole = self.workspace.orders(book.id).orders
@@ -188,7 +188,7 @@ class Everything(IntakeCase):
         self.send(self.folder / "till.xlsx")
         self.choose("Sheet", "Till")
         self.from_source("till")
-        self.bring_in(1)
+        self.import_it(1)
         text = "receipt\tcust no\tsold on\ttotal\tnote\nK2\t8\t6 Jan 2024\t3.00\t\n"
         self.page.get_by_label("Paste rows").evaluate(
             "(box, text) => { const data = new DataTransfer(); data.setData('text/plain', text); "
@@ -197,10 +197,10 @@ class Everything(IntakeCase):
             text,
         )
         expect(self.page.get_by_text("Read as the last file of till was.")).to_be_visible()
-        self.bring_in(1)
+        self.import_it(1)
         self.assertEqual(self.workspace.orders(book.id).orders.order_count, 2)
 
-    def test_statuses_are_explained_and_rejected_rows_come_back_mended(self) -> None:
+    def test_statuses_are_explained_and_rejected_rows_come_back_corrected(self) -> None:
         book = self.fresh()
         header = ("order", "customer", "date", "amount", "status")
         rows = [header, ("K1", "7", "2024-01-05", "10", "stage 4"), ("K2", "7", "2024-02-30", "5", "paid")]
@@ -210,14 +210,14 @@ class Everything(IntakeCase):
         self.choose("What “stage 4” means", "open")
         expect(self.page.locator("td.wrong")).to_have_text("2024-02-30")
         with self.page.expect_download() as taken:
-            self.page.get_by_role("button", name="take the rejected rows as a file").click()
-        self.bring_in(1)
-        mended = self.folder / "mended.csv"
+            self.page.get_by_role("button", name="download the rejected rows").click()
+        self.import_it(1)
+        corrected = self.folder / "corrected.csv"
         text = Path(taken.value.path()).read_text(encoding="utf-8")
-        self.assertEqual(text.splitlines()[0], "order,customer,date,amount,status,why it did not come in")
-        mended.write_text(text.replace("2024-02-30", "2024-02-29"), encoding="utf-8")
-        self.send(mended)
-        self.bring_in(1)
+        self.assertEqual(text.splitlines()[0], "order,customer,date,amount,status,reason it was rejected")
+        corrected.write_text(text.replace("2024-02-30", "2024-02-29"), encoding="utf-8")
+        self.send(corrected)
+        self.import_it(1)
         self.assertEqual(self.workspace.orders(book.id).orders.order_count, 2)
 
     def test_what_is_said_while_a_file_is_looked_at_anew_stays_said(self) -> None:
@@ -232,7 +232,7 @@ class Everything(IntakeCase):
         self.choose("What “stage 4” means", "open")
         # what was held goes through now
         self.page.unroute("**/uploads/*?*")
-        self.bring_in(1)
+        self.import_it(1)
         expect(self.page.get_by_test_id("holds")).to_contain_text("1 order of 1 customer")
 
 
@@ -256,15 +256,15 @@ class Undone(IntakeCase):
         self.open(f"/books/{self.tiny.id}/intake")
         self.word("Book").click()
         with page.expect_download() as taken:
-            page.get_by_text("Take this whole book out as a file", exact=True).click()
+            page.get_by_text("Export this whole book as a file", exact=True).click()
         package = self.folder / "book.zip"
         taken.value.save_as(package)
         self.word("Book").click()
-        page.get_by_text("Begin another book, or bring one back", exact=True).click()
-        page.get_by_label("A book that was taken out").set_input_files(package)
+        page.get_by_text("Begin another book, or import one", exact=True).click()
+        page.get_by_label("An exported book").set_input_files(package)
         expect(page.get_by_role("alert")).to_contain_text("There is a book called")
         page.get_by_label("Name").fill("Brought back")
-        page.get_by_label("A book that was taken out").set_input_files(package)
+        page.get_by_label("An exported book").set_input_files(package)
         expect(page.get_by_test_id("holds")).to_contain_text("32 orders of 15 customers, 15 Jan 2024 to 15 Sep 2025")
         expect(self.word("Book")).to_contain_text("Brought back")
 
@@ -273,18 +273,18 @@ class Undone(IntakeCase):
         header = ("customer_no", "email", "name", "town")
         people = [("C1", "a@x.example", "Ada Orme", "Kilnford"), ("C2", "b@x.example", "ADA ORME", "Kilnford")]
         deliver(self.workspace, book, write_csv(self.folder / "people.csv", [header, *people]), "office")
-        self.open(f"/books/{book.id}/intake?view=who")
-        doubles = self.page.get_by_test_id("doubles")
-        expect(doubles).to_contain_text("The same name and town: Ada Orme, Kilnford")
+        self.open(f"/books/{book.id}/intake?view=matches")
+        duplicates = self.page.get_by_test_id("duplicates")
+        expect(duplicates).to_contain_text("The same name and town: Ada Orme, Kilnford")
         self.assert_accessible()
-        doubles.get_by_role("button", name="they are one customer").click()
+        duplicates.get_by_role("button", name="they are one customer").click()
         expect(self.page.get_by_test_id("holds")).to_contain_text("and 1 customer")
         expect(self.page.get_by_text("None at present.")).to_be_visible()
         line = self.page.get_by_role("listitem").filter(has_text="C1 and C2: one customer")
         line.get_by_role("button", name="undo").click()
         line.get_by_role("button", name="yes").click()
         expect(self.page.get_by_test_id("holds")).to_contain_text("and 2 customers")
-        doubles.get_by_role("button", name="keep them apart").click()
+        duplicates.get_by_role("button", name="keep them apart").click()
         expect(self.page.get_by_text("None at present.")).to_be_visible()
         expect(self.page.get_by_test_id("holds")).to_contain_text("and 2 customers")
 

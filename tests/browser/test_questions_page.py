@@ -1,4 +1,4 @@
-"""Cohorts, New & returning, Checks and saved questions as a person uses them, in Chromium."""
+"""Cohorts, New & returning, Checks and saved views as a person uses them, in Chromium."""
 
 from __future__ import annotations
 
@@ -28,9 +28,9 @@ class QuestionCase(PageCase):
         return self.page.get_by_label("Behind this number")
 
     def taken(self, option: str) -> Path:
-        self.word("This as a file").click()
+        self.word("This table or picture as a file").click()
         with self.page.expect_download() as taken:
-            self.page.get_by_role("menuitemradio", name=option, exact=True).click()
+            self.page.get_by_role("menuitem", name=option, exact=True).click()
         return Path(taken.value.path())
 
 
@@ -80,11 +80,11 @@ class Readings(QuestionCase):
         self.choose("Figure", "how much profit had each brought")
         self.word("Gross margin").click()
         self.page.get_by_label("percent").fill("42.5")
-        self.page.keyboard.press("Tab")
-        self.word("Winning a customer cost").click()
+        self.page.keyboard.press("Enter")
+        self.word("Customer acquisition cost (CAC)").click()
         self.page.get_by_label("an amount").fill("10")
-        self.page.keyboard.press("Tab")
-        expect(self.page.get_by_text("gross margin 42.5 %, winning a customer cost 10 each")).to_be_visible()
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_text("gross margin 42.5 %, CAC 10 each")).to_be_visible()
         expect(self.cell(0, 0)).to_have_accessible_name("57")
 
     def test_an_odd_cell_says_what_its_orders_crowd_in(self) -> None:
@@ -165,8 +165,8 @@ class NewAndReturning(QuestionCase):
         expect(self.page.get_by_role("row", name=re.compile("2025, still running"))).to_be_visible()
         row.get_by_role("button").first.click()
         expect(self.panel).to_contain_text("Customers whose first order falls in 2024.")
-        self.panel.get_by_role("button", name="Hold").click()
-        expect(self.page.get_by_test_id("reading")).to_contain_text("10 customers in hand")
+        self.keep("new in 2024")
+        expect(self.page.get_by_test_id("reading")).to_contain_text("only new in 2024 (10 customers)")
 
     def test_words_choose_the_span_the_measure_the_view_and_the_split(self) -> None:
         self.newness()
@@ -181,6 +181,30 @@ class NewAndReturning(QuestionCase):
         expect(self.page).to_have_url(re.compile("lapse=6m"))
         text_taken = self.taken("CSV").read_text(encoding="utf-8")
         self.assertTrue(text_taken.startswith("group,period,state,new_orders"))
+
+
+class TradeWords(QuestionCase):
+    def test_the_trades_word_stands_where_a_figure_is_chosen_and_shown(self) -> None:
+        self.cohorts(AS_OF)
+        expect(self.page.get_by_text("Retention rate. ")).to_be_visible()
+        self.word("Figure").click()
+        menu = self.page.get_by_role("menu")
+        for words, term in (("what share did not order", "churn rate"), ("what was the average order worth", "AOV")):
+            expect(menu.get_by_role("menuitemradio").filter(has_text=words)).to_contain_text(term)
+        self.page.keyboard.type("churn")
+        expect(menu.get_by_role("menuitemradio")).to_have_count(1)
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_test_id("question")).to_contain_text("what share did not order")
+        expect(self.page.get_by_text("Churn rate. ")).to_be_visible()
+
+    def test_a_panel_near_the_foot_of_the_window_is_seen_whole(self) -> None:
+        self.cohorts(f"{AS_OF}&open=2024-05~13")
+        self.word("Keep as a list").click()
+        dialog = self.page.get_by_role("dialog", name="Keep as a list")
+        box = dialog.bounding_box()
+        assert box is not None
+        self.assertLessEqual(box["y"] + box["height"], 800)
+        expect(dialog.get_by_role("button", name="Keep these 2 customers as a list")).to_be_in_viewport(ratio=1)
 
 
 class Pictures(QuestionCase):
@@ -204,27 +228,27 @@ class Pictures(QuestionCase):
 class SavedAndChecked(QuestionCase):
     def test_a_question_is_saved_changed_and_an_earlier_version_brought_back(self) -> None:
         self.cohorts(f"{AS_OF}&period=year")
-        self.word("Saved questions").click()
-        panel = self.page.get_by_role("dialog", name="Saved questions")
-        panel.get_by_label("Name of the question").fill("By year")
-        panel.get_by_role("button", name="Save this question").click()
+        self.word("Saved views").click()
+        panel = self.page.get_by_role("dialog", name="Saved views")
+        panel.get_by_label("Name of the view").fill("By year")
+        panel.get_by_role("button", name="Save this view").click()
         expect(panel.get_by_text("version 1")).to_be_visible()
         self.page.keyboard.press("Escape")
         self.choose("Cohorts by", "quarter")
-        self.word("Saved questions").click()
+        self.word("Saved views").click()
         panel.get_by_role("button", name="save over it").click()
         panel.get_by_role("button", name="Save as version 2").click()
         panel.get_by_role("button", name="earlier versions").click()
-        panel.get_by_role("button", name="bring back").click()
+        panel.get_by_role("button", name="restore").click()
         expect(panel.get_by_text("version 3", exact=True)).to_be_visible()
         panel.get_by_role("link", name="By year").click()
         expect(self.page.get_by_test_id("question")).to_contain_text("in each year")
         self.newness()
-        self.word("Saved questions").click()
+        self.word("Saved views").click()
         panel.get_by_role("link", name="By year").click()
         expect(self.page).to_have_url(re.compile("/cohorts.*period=year"))
-        self.word("Saved questions").click()
-        panel.get_by_role("button", name="forget").click()
+        self.word("Saved views").click()
+        panel.get_by_role("button", name="delete").click()
         expect(panel).to_contain_text("Nothing saved yet.")
 
     def test_checks_run_and_a_wrong_record_is_shown_in_both_places(self) -> None:

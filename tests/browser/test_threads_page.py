@@ -20,15 +20,24 @@ HEADER = ("order", "customer_no", "date", "amount", "status")
 class ThreadsPage(PageCase):
     def threads(self, query: str = "as_of=2025-08-31", book: int | None = None) -> None:
         self.open(f"/books/{book or self.tiny.id}/threads?{query}")
-        expect(self.page.get_by_role("table").first).to_be_visible()
+        expect(self.list.first).to_be_visible()
         self.settled()
 
     def row(self, name: str) -> None:
-        self.page.get_by_role("row").filter(has_text=name).click()
+        self.list.get_by_role("row").filter(has_text=name).click()
+
+    @property
+    def list(self) -> Locator:
+        """The list of customers or orders."""
+        return self.page.get_by_role("grid")
 
     @property
     def panel(self) -> Locator:
         return self.page.get_by_role("region", name="Customer", exact=True)
+
+    def take_every_order(self, form: str) -> None:
+        self.word("This table or picture as a file").click()
+        self.page.get_by_role("menuitem", name=re.compile(f"^{form}.*every order with its thread")).click()
 
     def fact(self, title: str, page: Page | None = None) -> Locator:
         return (page or self.page).locator("dl > div").filter(has_text=re.compile(f"^{title}"))
@@ -145,7 +154,7 @@ class OneCustomer(ThreadsPage):
 class Lists(ThreadsPage):
     def test_words_of_the_question_change_the_list_and_back_undoes_it(self) -> None:
         self.threads()
-        names = self.page.locator("[role=row] > [role=cell]:first-child")
+        names = self.list.locator("tbody td:first-child")
         expect(names.first).to_contain_text("Lio Marchetti-Boe")
         self.choose("By", "revenue")
         expect(self.page.get_by_test_id("question")).to_contain_text("Customers by revenue, largest first")
@@ -157,7 +166,7 @@ class Lists(ThreadsPage):
 
     def test_rows_are_walked_and_opened_by_keys(self) -> None:
         self.threads("by=name")
-        self.page.get_by_role("rowgroup", name="Rows").focus()
+        self.list.focus()
         for key in ("ArrowDown", "ArrowDown", "ArrowUp", "Enter"):
             self.page.keyboard.press(key)
         expect(self.panel).to_contain_text("Brae Road School")
@@ -180,7 +189,7 @@ class Lists(ThreadsPage):
         self.open(f"/books/{self.tiny.id}/threads?view=figures&group=source&as_of=2025-08-31")
         table = self.page.locator("main table")
         expect(table.locator("tbody tr")).to_have_count(4)
-        expect(table.locator("tr.total")).to_contain_text("11")
+        expect(table.locator("tbody tr").last).to_contain_text("11")
         table.get_by_role("button", name="phone").click()
         expect(self.page.get_by_test_id("question")).to_contain_text("Customers")
         expect(self.page.get_by_test_id("reading")).to_contain_text("where source is phone, firsts from all orders")
@@ -192,9 +201,8 @@ class Lists(ThreadsPage):
 
     def test_every_order_with_its_thread_is_taken_as_a_file(self) -> None:
         self.threads()
-        self.word("Every order with rank, gap, firsts and totals, as a file").click()
         with self.page.expect_download() as taken:
-            self.page.get_by_role("menuitemradio", name="CSV").click()
+            self.take_every_order("CSV")
         with Path(taken.value.path()).open(encoding="utf-8", newline="") as file:
             rows = list(csv.DictReader(file))
         self.assertEqual(len(rows), 29)
@@ -206,14 +214,12 @@ class Lists(ThreadsPage):
         deliver(self.workspace, book, write_csv(self.folder / "many.csv", [HEADER, *rows]), "web")
         self.threads("by=name", book.id)
         made = self.page.get_by_role("status").filter(has_text=re.compile(r"making it, \d+ %"))
-        self.word("Every order with rank, gap, firsts and totals, as a file").click()
-        self.page.get_by_role("menuitemradio", name="XLSX").click()
+        self.take_every_order("XLSX")
         made.get_by_role("button", name="stop").click()
         expect(self.page.get_by_role("alert")).to_contain_text("The work was stopped")
         expect(made).to_have_count(0)
-        self.word("Every order with rank, gap, firsts and totals, as a file").click()
         with self.page.expect_download() as taken:
-            self.page.get_by_role("menuitemradio", name="XLSX").click()
+            self.take_every_order("XLSX")
             expect(made).to_be_visible()
             expect(self.page.get_by_role("alert")).to_have_count(0)
         expect(made).to_have_count(0)
@@ -224,9 +230,8 @@ class Lists(ThreadsPage):
         self.threads()
         told = {"title": "Too large", "detail": "That would be 9 cells; 8 are the most.", "remedy": "Take it as CSV."}
         self.refusals.add("413")
-        self.page.route("**/every-order/file?*", lambda route: route.fulfill(status=413, body=json.dumps(told)))
-        self.word("Every order with rank, gap, firsts and totals, as a file").click()
-        self.page.get_by_role("menuitemradio", name="XLSX").click()
+        self.page.route("**/ask/orders/file?*", lambda route: route.fulfill(status=413, body=json.dumps(told)))
+        self.take_every_order("XLSX")
         expect(self.page.get_by_role("alert")).to_contain_text("8 are the most. Take it as CSV.")
 
     def test_a_book_that_is_read_again_is_said_once_it_takes_a_moment_and_moves_nothing(self) -> None:
@@ -249,7 +254,7 @@ class Lists(ThreadsPage):
         deliver(self.workspace, book, write_csv(self.folder / "many.csv", [HEADER, *rows]), "web")
         self.threads("by=name", book.id)
         self.assertLess(self.page.get_by_role("row").count(), 70)
-        self.page.get_by_role("rowgroup", name="Rows").focus()
+        self.list.focus()
         self.page.keyboard.press("End")
         expect(self.page.get_by_text("C02999", exact=True)).to_be_visible()
 
@@ -259,19 +264,19 @@ class Lists(ThreadsPage):
         expect(self.page.get_by_text("Drop files here, or choose them")).to_be_visible()
 
 
-class ConditionsAndHolds(ThreadsPage):
+class FiltersAndLists(ThreadsPage):
     def test_a_condition_is_put_together_word_by_word_and_taken_away(self) -> None:
         self.threads()
         reading = self.page.get_by_test_id("reading")
-        self.word("Condition").click()
-        dialog = self.page.get_by_role("dialog", name="Condition")
+        self.word("Filter").click()
+        dialog = self.page.get_by_role("dialog", name="Filter")
         dialog.get_by_label("Field").select_option("source")
         dialog.get_by_label("Value").select_option("counter")
         dialog.get_by_role("button", name="Add").click()
         expect(reading).to_contain_text("where source is counter, firsts from all orders")
         self.choose("Firsts from", "matching orders only")
         expect(reading).to_contain_text("firsts from matching orders only")
-        self.word("Condition").click()
+        self.word("Filter").click()
         dialog.get_by_label("Field").select_option("name")
         dialog.get_by_label("Comparison").select_option("has")
         dialog.get_by_label("Value").fill("O'Fa")
@@ -281,17 +286,17 @@ class ConditionsAndHolds(ThreadsPage):
         self.page.keyboard.press("3")
         expect(self.page.get_by_role("grid")).to_be_visible()
         expect(reading).to_contain_text("name has O'Fa")
-        self.word("Condition").click()
-        dialog.get_by_role("button", name="Take away: source is counter").click()
+        self.word("Filter").click()
+        dialog.get_by_role("button", name="Remove: source is counter").click()
         expect(reading).to_contain_text("where name has O'Fa;")
-        self.word("Condition").click()
-        dialog.get_by_role("button", name="no condition").click()
-        expect(reading).to_contain_text("without condition")
+        self.word("Filter").click()
+        dialog.get_by_role("button", name="no filter").click()
+        expect(reading).to_contain_text("no filter")
 
     def test_a_condition_is_typed_completed_and_corrected(self) -> None:
         self.threads()
-        self.word("Condition").click()
-        dialog = self.page.get_by_role("dialog", name="Condition")
+        self.word("Filter").click()
+        dialog = self.page.get_by_role("dialog", name="Filter")
         dialog.get_by_role("button", name="write it as text").click()
         field = dialog.get_by_label("Condition as CQL2 text")
         field.press_sequentially("first_sou")
@@ -306,38 +311,63 @@ class ConditionsAndHolds(ThreadsPage):
         expect(self.page.get_by_test_id("reading")).to_contain_text("where first source is phone")
         expect(self.page.get_by_role("row")).to_have_count(2)
 
-    def test_held_customers_go_along_and_are_set_against_the_rest(self) -> None:
+    def test_a_list_goes_along_is_compared_renamed_and_deleted(self) -> None:
         self.threads("as_of=2025-08-31&where=first_source+%3D+'counter'")
         count = self.page.get_by_role("row").count() - 1
-        self.page.keyboard.press("h")
+        self.page.keyboard.press("l")
+        field = self.page.get_by_label("Name of the list")
+        expect(field).to_have_value("Customers where first source is counter")
+        field.fill("counter people")
+        self.page.keyboard.press("Enter")
         reading = self.page.get_by_test_id("reading")
-        expect(reading).to_contain_text(f"{count} customers in hand (first source is counter) shown alone")
-        self.choose("Customers in hand are shown", "against the rest")
-        expect(self.page.get_by_text(re.compile(f"In hand: {count} customers"))).to_be_visible()
-        expect(self.page.get_by_text(re.compile("The rest: "))).to_be_visible()
+        expect(reading).to_contain_text(f"no filter; only counter people ({count} customers)")
+        self.choose("The list is used", "compared with everybody else")
+        expect(self.page.get_by_text(re.compile(f"On the list: {count} customers"))).to_be_visible()
+        expect(self.page.get_by_text(re.compile("Everybody else: "))).to_be_visible()
         self.page.keyboard.press("3")
         expect(self.page.locator("path.others")).to_have_count(1)
         expect(self.page.get_by_text(f"{count} customers with an order")).to_be_visible()
-        self.choose("In hand", "nobody")
-        expect(reading).to_contain_text("nobody in hand")
-        self.page.go_back()
-        self.choose("In hand", "nobody, and forget these")
-        expect(reading).not_to_contain_text("customers in hand")
-        self.page.keyboard.press("2")
-        expect(self.page.get_by_role("table")).to_be_visible()
+        self.word("Customer list").click()
+        lists = self.page.get_by_role("dialog", name="Customer list")
+        expect(lists).to_contain_text("Customers where first source is counter, as of 31 Aug 2025.")
+        lists.get_by_role("button", name="rename").click()
+        lists.get_by_label("New name of counter people").fill("counter 2025")
+        lists.get_by_role("button", name="Rename", exact=True).click()
+        expect(reading).to_contain_text(f"counter 2025 ({count} customers) compared with everybody else")
+        self.word("Customer list").click()
+        with self.page.expect_download() as taken:
+            lists.get_by_role("button", name="download").click()
+        self.assertEqual(len(Path(taken.value.path()).read_text(encoding="utf-8").splitlines()), count + 1)
+        lists.get_by_role("link", name="open as threads").click()
+        expect(self.page.get_by_role("row")).to_have_count(count + 1)
+        self.word("Customer list").click()
+        lists.get_by_role("button", name="Use no list").click()
+        expect(reading).to_contain_text("no list")
         expect(self.page.get_by_role("row")).to_have_count(16)
+        self.word("Customer list").click()
+        lists.get_by_role("button", name="delete").click()
+        lists.get_by_role("button", name="delete it").click()
+        expect(lists).not_to_contain_text("counter 2025")
+
+    def test_every_order_has_a_row_of_its_own(self) -> None:
+        self.threads("view=orders&as_of=2025-08-31")
+        expect(self.page.get_by_text("29 orders, one a row.")).to_be_visible()
+        numbers = self.list.locator("tbody td:nth-child(3)").all_inner_texts()
+        self.assertGreater(len(numbers), 15)
+        self.assertFalse([number for number in numbers if "," in number])
+        self.choose("Show", "One order of each customer")
+        expect(self.page).to_have_url(re.compile("view=nth"))
 
     def test_a_condition_that_nobody_meets_is_said(self) -> None:
         self.threads("where=orders+%3D+99")
         expect(self.page.get_by_text("Nobody meets what the reading line")).to_be_visible()
 
-    def test_customers_behind_a_cell_are_held_and_opened(self) -> None:
+    def test_customers_behind_a_cell_are_kept_and_opened(self) -> None:
         self.cohorts("as_of=2025-08-31&open=2024-05~13")
         panel = self.page.get_by_label("Behind this number")
-        panel.get_by_role("button", name="Hold").click()
-        expect(self.page.get_by_test_id("reading")).to_contain_text(
-            "2 customers in hand (who first ordered in May 2024"
-        )
+        expect(panel).to_contain_text("2 of 2 customers")
+        self.keep()
+        expect(self.page.get_by_test_id("reading")).to_contain_text("only Customers who first ordered in May 2024")
         self.cohorts("as_of=2025-08-31&open=2024-05~13")
         panel.get_by_role("link", name="Hale Street Kilns").click()
         expect(self.panel).to_contain_text("Hale Street Kilns")

@@ -13,10 +13,10 @@ from flask.testing import FlaskClient
 from flask_openapi3 import OpenAPI
 from werkzeug.test import TestResponse
 
-from goldthread.actions.workspace import Workspace
 from goldthread.api.app import create_app
 from goldthread.processes import POLL_SECONDS
 from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
 from tests.support.sharing import shared_workspace, tiny_book
 
 LIMIT_SECONDS = 60

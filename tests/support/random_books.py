@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.core.book import Attribute, CustomerColumns, OrderBook, OrderColumns
-from goldthread.core.ordering import ListedTexts
-from goldthread.core.payments import Payments
-from goldthread.core.texts import TextColumn
+from goldthread.core.book.columns import Attribute, CustomerColumns, OrderColumns
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import ListedTexts
+from goldthread.core.book.payments import Payments
+from goldthread.core.book.texts import TextColumn
 
 FIRST_DAY = 19_000
 SPAN_DAYS = 600

@@ -14,10 +14,10 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, sync_playwright
 
-from goldthread.actions.workspace import Workspace, open_workspace, private_database
 from goldthread.processes import POLL_SECONDS
 from goldthread.settings import Settings
-from goldthread.store.instance import PrivateDatabase
+from goldthread.store.server.instance import PrivateDatabase
+from goldthread.workspace import Workspace, open_workspace, private_database
 
 ROOT = Path(__file__).parents[2]
 MEMORY_MIB = 256

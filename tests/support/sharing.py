@@ -11,14 +11,15 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from goldthread.actions import books
-from goldthread.actions.deliver import Errand, deliver_file
-from goldthread.actions.files import open_file
-from goldthread.actions.looking import Meaning, Told, known_readings, look_at_table, reading_of
-from goldthread.actions.workspace import Workspace
+from goldthread.actions.deliveries import Errand, deliver_file
+from goldthread.actions.looking import Given, known_readings, look_at_table, reading_of
+from goldthread.actions.uploads import open_file
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.intake.meanings import Meaning
 from goldthread.intake.packing import Table
 from goldthread.store.books import BookRow
-from goldthread.store.delivery import DeliveryReport
+from goldthread.store.write.delivery import DeliveryReport
+from goldthread.workspace import Workspace
 from tests.support import tiny
 from tests.support.running import Place
 
@@ -68,7 +69,7 @@ def deliver(
         table = open_file(workspace.settings, path, Path(folder))[0].table()
         known = known_readings(workspace, book) if remember else ()
         view = look_at_table(table, kind, known=known, source=source)
-        reading = reading_of(view, Told(columns or {}, key, statuses=statuses or {}))
+        reading = reading_of(view, Given(columns or {}, key, statuses=statuses or {}))
         errand = Errand(source, path.name, view.file, reading, dry_run)
         return deliver_file(workspace, book, errand, lambda *_progress: None)
 
@@ -103,7 +104,7 @@ RAW_TINY = (
 
 
 def tiny_book(workspace: Workspace, folder: Path) -> BookRow:
-    """A book that holds the small history, brought in file by file."""
+    """A book that holds the small history, imported file by file."""
     book = new_book(workspace)
     for source, path in iso_tiny(folder):
         deliver(workspace, book, path, source)

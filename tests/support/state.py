@@ -7,8 +7,8 @@ from typing import Any
 
 from sqlalchemy import text
 
-from goldthread.actions.workspace import Workspace
 from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
 
 _QUERIES = {
     "orders": "SELECT s.name, o.order_number, k.kind, k.value, o.ordered_on, o.ordered_at, o.amount, o.status, o.rep, "

@@ -14,9 +14,10 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from goldthread.core.book import Attribute, OrderBook, OrderColumns
-from goldthread.core.ordering import ListedTexts
-from goldthread.core.periods import to_day
+from goldthread.core.book.columns import Attribute, OrderColumns
+from goldthread.core.book.days import to_day
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.ordering import ListedTexts
 
 FOLDER = Path(__file__).parent.parent / "golden" / "tiny"
 ZONE = ZoneInfo("Europe/Lisbon")

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query';
   import Frame from './frame/Frame.svelte';
+  import { STOPS } from './stops/registry';
 
   const client = new QueryClient({
     defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: true } },
@@ -8,5 +9,5 @@
 </script>
 
 <QueryClientProvider {client}>
-  <Frame />
+  <Frame stops={STOPS} />
 </QueryClientProvider>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { periodTick } from '$lib/format/dates';
   import { pathOf, stack, type Series } from './columns';
+  import ValueAxis from './ValueAxis.svelte';
 
   interface Props {
     label: string;
@@ -14,7 +15,7 @@
     /** A mark on each column: the same period a year earlier. */
     before?: (number | null)[];
     events?: { place: number; labels: string[] }[];
-    tell: (value: number) => string;
+    say: (value: number) => string;
     pointed?: number | null;
     onpoint?: (place: number | null) => void;
     onopen?: (place: number, key: string) => void;
@@ -31,7 +32,7 @@
     partial = 0,
     before = [],
     events = [],
-    tell,
+    say,
     pointed = null,
     onpoint,
     onopen,
@@ -48,7 +49,6 @@
   const laid = $derived(stack(series, { step, top: TOP, bottom: floor, shares, most }));
   const y = $derived(laid.y);
   const boxes = $derived(laid.boxes);
-  const ticks = $derived(y.ticks(height > 160 ? 4 : 2));
   const labelEvery = $derived(Math.max(1, Math.ceil(58 / step)));
   const hatchId = $props.id();
 
@@ -96,10 +96,7 @@
         <line class="hatch" x1="0" y1="0" x2="0" y2="5" />
       </pattern>
     </defs>
-    {#each ticks as tick (tick)}
-      <line class="tick" x1={LEFT} x2={wide} y1={y(tick)} y2={y(tick)} />
-      <text class="label" x={LEFT - 6} y={y(tick) + 4} text-anchor="end">{tell(tick)}</text>
-    {/each}
+    <ValueAxis {y} from={LEFT} to={wide} ticks={height > 160 ? 4 : 2} {say} />
     <g transform="translate({LEFT} 0)">
       {#each events as event (event.place)}
         <g>
@@ -145,9 +142,6 @@
   .label {
     fill: var(--color-neutral);
     font-size: 12.5px;
-  }
-  .tick {
-    stroke: var(--color-base-300);
   }
   .hatch {
     stroke: var(--hatch);

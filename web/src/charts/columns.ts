@@ -1,6 +1,6 @@
 /** Columns stacked over periods: geometry and marks; nothing here touches the page. */
-import { max } from 'd3-array';
-import { scaleLinear, type ScaleLinear } from 'd3-scale';
+import { max, min } from 'd3-array';
+import { valueScale, type ValueScale } from './scales';
 
 export interface Series {
   key: string;
@@ -21,7 +21,7 @@ export interface Box {
 }
 
 export interface Stack {
-  y: ScaleLinear<number, number>;
+  y: ValueScale;
   boxes: Box[][];
 }
 
@@ -35,44 +35,40 @@ export interface Measures {
   most: number;
 }
 
-/** Where every part of every column stands. */
+/** Where every part of every column stands: amounts are stacked up from 0, losses down from it. */
 export function stack(series: Series[], { step, top, bottom, shares, most }: Measures): Stack {
   const length = series[0]?.values.length ?? 0;
   const totals = totalsOf(series);
-  const y = scaleLinear([0, shares ? 1 : most || max(totals) || 1], [bottom, top]);
-  if (!shares) y.nice(4);
+  const highest = shares ? 1 : most || (max(totals.above) ?? 0);
+  const lowest = shares ? 0 : (min(totals.below) ?? 0);
+  const y = valueScale([bottom, top], { lowest, highest }, shares, 4);
   const gap = step > 6 ? Math.min(6, step * 0.18) : step > 2 ? 0.5 : 0;
-  const reached = new Array<number>(length).fill(0);
-  let begun = [...reached];
+  const above = new Array<number>(length).fill(0);
+  const below = new Array<number>(length).fill(0);
+  let begun = [...above];
   const boxes = series.map((each) => {
-    if (!each.within) begun = [...reached];
+    if (!each.within) begun = [...above];
     return each.values.map((value, at) => {
-      const scale = shares ? 1 / (totals[at] || 1) : 1;
+      const reached = value < 0 ? below : above;
+      const scale = shares ? 1 / (totals.above[at] || 1) : 1;
       const from = each.within ? (begun[at] ?? 0) : (reached[at] ?? 0);
-      const to = from + Math.max(0, value) * scale;
+      const to = from + (shares ? Math.max(0, value) : value) * scale;
       if (!each.within) reached[at] = to;
-      return { x: at * step + gap / 2, y: y(to), width: step - gap, height: y(from) - y(to) };
+      const [high, low] = [y(Math.max(from, to)), y(Math.min(from, to))];
+      return { x: at * step + gap / 2, y: high, width: step - gap, height: low - high };
     });
   });
   return { y, boxes };
 }
 
-/** A scale from 0 with round ends; one of shares never goes beyond the whole. */
-export function shareScale(
-  range: [number, number],
-  top: number,
-  shares: boolean,
-): ScaleLinear<number, number> {
-  const scale = scaleLinear([0, top], range).nice(3);
-  return shares && (scale.domain()[1] ?? 0) > 1 ? scale.domain([0, 1]) : scale;
-}
-
-/** What each column comes to. */
-export function totalsOf(series: Series[]): number[] {
+/** What each column comes to above 0, and below it. */
+export function totalsOf(series: Series[]): { above: number[]; below: number[] } {
   const whole = series.filter((each) => !each.within);
-  return Array.from({ length: series[0]?.values.length ?? 0 }, (_, at) =>
-    whole.reduce((sum, each) => sum + Math.max(0, each.values[at] ?? 0), 0),
-  );
+  const summed = (part: (value: number) => number) =>
+    Array.from({ length: series[0]?.values.length ?? 0 }, (_, at) =>
+      whole.reduce((sum, each) => sum + part(each.values[at] ?? 0), 0),
+    );
+  return { above: summed((value) => Math.max(0, value)), below: summed((value) => Math.min(0, value)) };
 }
 
 /** Many boxes as one path. */

@@ -1,50 +1,57 @@
 <script lang="ts">
-  import { createQuery, useQueryClient } from '@tanstack/svelte-query';
-  import { api, problemOf, told, type Problem } from '$lib/api/client';
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import { useChange } from '$lib/change.svelte';
+  import { todayIn } from '$lib/format/dates';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
 
   interface Props {
-    book: number;
+    book: Schemas['BookShape'];
     customer: string;
     /** The source of the latest order. */
     usual: string;
     onclose: () => void;
   }
   let { book, customer, usual, onclose }: Props = $props();
-  const client = useQueryClient();
-  const path = $derived({ book });
+  const path = $derived({ book: book.id });
   const summary = createQuery(() => ({
-    queryKey: ['book', book],
-    queryFn: () => told(api.GET('/api/books/{book}', { params: { path } })),
+    queryKey: ['book', book.id],
+    queryFn: () => answerOf(api.GET('/api/books/{book}', { params: { path } })),
   }));
-  const today = new Date().toISOString().slice(0, 10);
-  const none = { number: '', date: today, amount: '', rep: '', channel: '' };
+  // svelte-ignore state_referenced_locally
+  const none = { number: '', date: todayIn(book.time_zone), amount: '', rep: '', channel: '' };
   let source = $state('');
   let order = $state({ ...none });
-  let problem = $state.raw<Problem>();
   let done = $state('');
   const sources = $derived(summary.data?.sources ?? []);
   const chosen = $derived(source || usual || sources[0] || '');
 
-  async function add(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    try {
-      const body = { ...order, source: chosen, customer, status: 'paid' as const };
-      // an order of this number that is there already must not be overwritten
-      const headers = { 'If-Match': '"0"' };
-      await told(api.POST('/api/books/{book}/orders', { params: { path }, headers, body }));
-      problem = undefined;
+  const add = useChange(
+    () =>
+      answerOf(
+        api.POST('/api/books/{book}/orders', {
+          params: { path },
+          // an order of this number that is there already must not be overwritten
+          headers: { 'If-Match': '"0"' },
+          body: { ...order, source: chosen, customer, status: 'paid' },
+        }),
+      ),
+    () => {
       done = `Order ${order.number} is in. It can be undone under “Delivered”.`;
       order = { ...none };
-      await client.invalidateQueries();
-    } catch (error) {
-      problem = problemOf(error);
-    }
-  }
+    },
+  );
 </script>
 
-<form class="mt-2 rounded-box border border-base-300 bg-base-100 p-3" onsubmit={add}>
-  {#if problem}<ProblemNote {problem} />{/if}
+<form
+  class="mt-2 rounded-box border border-base-300 bg-base-100 p-3"
+  onsubmit={(event) => {
+    event.preventDefault();
+    done = '';
+    void add.run(undefined);
+  }}
+>
+  {#if add.problem}<ProblemNote problem={add.problem} />{/if}
   <div class="fields">
     <label>
       source
@@ -67,7 +74,7 @@
     <label>channel<input class="input input-sm" bind:value={order.channel} /></label>
   </div>
   <div class="mt-2 flex items-center gap-3">
-    <button class="btn btn-primary btn-sm">Put it in</button>
+    <button class="btn btn-primary btn-sm" disabled={add.pending}>Put it in</button>
     <button type="button" class="btn btn-ghost btn-sm" onclick={onclose}>Done</button>
     {#if done}<span class="text-sm" role="status">{done}</span>{/if}
   </div>
@@ -76,7 +83,7 @@
 <style>
   .fields {
     display: grid;
-    grid-template-columns: repeat(6, minmax(0, 1fr));
+    grid-template-columns: repeat(auto-fit, minmax(7.5rem, 1fr));
     gap: 0.5rem;
   }
   .fields label {

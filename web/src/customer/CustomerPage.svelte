@@ -1,41 +1,43 @@
 <script lang="ts">
-  import { createQuery, keepPreviousData, useQueryClient } from '@tanstack/svelte-query';
-  import { address } from '$lib/address.svelte';
-  import { api, problemOf, told, type Problem } from '$lib/api/client';
+  import { address, type Choices } from '$lib/address.svelte';
+  import { askOnce } from '$lib/answer.svelte';
+  import { api, answerOf, type Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import { Pages } from '$lib/pages.svelte';
+  import { stable } from '$lib/stable';
+  import KeepList from '$src/lists/KeepList.svelte';
+  import FailedNote from '$src/frame/FailedNote.svelte';
   import LargeThread from '$src/thread/LargeThread.svelte';
   import AddOrder from './AddOrder.svelte';
   import Facts from './Facts.svelte';
   import OrdersTable from './OrdersTable.svelte';
 
   interface Props {
-    book: number;
+    book: Schemas['BookShape'];
     customer: number;
     onclose: () => void;
     onchoose: (name: string, values: string[]) => void;
   }
   let { book, customer, onclose, onchoose }: Props = $props();
-  const client = useQueryClient();
-  const reading = $derived(address.choices([]));
-  const path = $derived({ book, customer });
   const ISO_DATE = /^\d{4}-\d{2}-\d{2}$/;
+  const sameReading = stable<Choices>();
+  const reading = $derived(sameReading(address.choices([])));
+  const orders = new Pages<Schemas['CustomerShape'], Schemas['ThreadOrderShape']>((head) => head.orders);
+  const bookId = $derived(book.id);
+  const revision = $derived(book.revision);
   let adding = $state(false);
-  let failed = $state.raw<Problem>();
 
-  const asked = createQuery(() => ({
-    queryKey: ['customer', book, customer, reading],
-    queryFn: ({ signal }) =>
-      told(
-        api.GET('/api/books/{book}/threads/customers/{customer}', {
-          params: { path, query: reading },
-          signal,
-        }),
-      ),
-    placeholderData: keepPreviousData,
-  }));
-  const page = $derived(asked.data);
+  $effect(() => {
+    void revision;
+    const query = { ...reading, customer };
+    const asked = bookId;
+    void orders.open((offset, limit, signal) =>
+      askOnce('thread', asked, { ...query, offset, limit }, signal),
+    );
+  });
+
+  const page = $derived(orders.answer);
   const marks = $derived(
     page
       ? Object.entries(page.about).map(([name, value]) =>
@@ -47,55 +49,56 @@
   function saidOf(name: string, value: string): string {
     return ISO_DATE.test(value) ? `${name.replaceAll('_', ' ')} ${date(value)}` : value;
   }
-
-  async function hold(): Promise<void> {
-    try {
-      const held = await told(
-        api.POST('/api/books/{book}/threads/customers/{customer}/hold', { params: { path, query: reading } }),
-      );
-      failed = undefined;
-      await client.invalidateQueries();
-      address.change({ held: String(held.id) });
-    } catch (error) {
-      failed = problemOf(error);
-    }
-  }
 </script>
 
-<section aria-label="Customer" class="flex min-h-0 min-w-0 flex-1 flex-col border-l border-base-300 pl-6">
-  {#if asked.error}
-    <ProblemNote problem={problemOf(asked.error)} />
-    <button class="btn btn-sm mt-2 self-start" onclick={onclose}>Close</button>
-  {:else if page}
-    <header class="flex items-start justify-between gap-4" class:dimmed={asked.isPlaceholderData}>
+<section
+  aria-label="Customer"
+  class="order-first flex min-h-0 min-w-0 flex-1 flex-col border-base-300 desk:order-none desk:border-l desk:pl-6"
+>
+  {#if orders.problem}
+    <FailedNote problem={orders.problem} onagain={orders.again} />
+    {#if !page}<button class="btn btn-sm self-start" onclick={onclose}>Close</button>{/if}
+  {/if}
+  {#if page}
+    <header class="flex flex-wrap items-start justify-between gap-x-4 gap-y-1" class:dimmed={orders.stale}>
       <div class="min-w-0">
-        <h2 class="truncate text-[1.7rem] leading-9" title={page.name}>{page.name}</h2>
-        <p class="quiet truncate text-sm">{[...marks, ...page.keys].join(' · ')}</p>
+        <h2 class="text-[1.7rem] leading-8 break-words">{page.name}</h2>
+        <p class="quiet text-sm">{[...marks, ...page.keys].join(' · ')}</p>
       </div>
-      <div class="flex shrink-0 gap-2 not-printed">
-        <button class="btn btn-sm" onclick={hold}>Hold</button>
+      <div class="flex flex-wrap items-center gap-3 not-printed">
+        <KeepList
+          customers={1}
+          keyed={false}
+          name={page.name || (page.keys[0] ?? '')}
+          keep={(name) =>
+            answerOf(
+              api.POST('/api/books/{book}/ask/thread/list', {
+                params: { path: { book: book.id }, query: { ...reading, customer } },
+                body: { name },
+              }),
+            )}
+        />
         <button class="btn btn-sm btn-primary" aria-expanded={adding} onclick={() => (adding = !adding)}
           >Add an order</button
         >
         <button class="btn btn-sm btn-ghost" onclick={onclose}>Close</button>
       </div>
     </header>
-    {#if failed}<ProblemNote problem={failed} />{/if}
     {#if adding}
       <AddOrder
         {book}
         customer={page.keys[0] ?? ''}
-        usual={page.orders.at(-1)?.order.source ?? ''}
+        usual={page.orders[0]?.order.source ?? ''}
         onclose={() => (adding = false)}
       />
     {/if}
-    <div class="flex min-h-0 flex-1 flex-col" class:dimmed={asked.isPlaceholderData}>
+    <div class="flex min-h-0 flex-1 flex-col" class:dimmed={orders.stale}>
       <Facts {page} {onchoose} />
-      {#if page.orders.length > 0 || page.payments.length > 0}
+      {#if page.order_count > 0 || page.payments.length > 0}
         <LargeThread {page} />
       {/if}
-      {#if page.orders.length > 0}
-        <OrdersTable {book} {page} />
+      {#if page.order_count > 0}
+        <OrdersTable book={book.id} {page} {orders} />
       {:else}
         <p class="mt-4">
           {page.not_counted > 0
@@ -104,5 +107,7 @@
         </p>
       {/if}
     </div>
+  {:else if !orders.problem}
+    <p class="quiet mt-2" role="status">Looking up the customer…</p>
   {/if}
 </section>

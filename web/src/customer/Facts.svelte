@@ -31,7 +31,7 @@
       .join(', '),
   );
   const due = $derived.by(() => {
-    if (!facts.next_due) return 'no rhythm to tell it by';
+    if (!facts.next_due) return 'no rhythm to go by';
     const gap = `${page.own_rhythm ? 'own' : "all customers'"} gap ${days(page.expected_gap)}`;
     if (typeof facts.overdue !== 'number') return gap;
     return late ? `late: ${facts.overdue.toFixed(1)} times the ${gap}` : gap;
@@ -41,7 +41,7 @@
   );
 </script>
 
-<dl class="mt-2 grid grid-cols-3 gap-x-6 gap-y-1">
+<dl class="mt-2 grid grid-cols-2 gap-x-6 gap-y-1 sm:grid-cols-3">
   <div>
     <dt>First order</dt>
     <dd><b>{day(facts.first_date)}</b> <span>{first}</span></dd>

@@ -1,61 +1,63 @@
 <script lang="ts">
-  import { useQueryClient } from '@tanstack/svelte-query';
-  import { address } from '$lib/address.svelte';
-  import { problemOf, takeCsv } from '$lib/api/client';
-  import { isTyping } from '$lib/keys';
-  import { monthOf } from '$lib/format/dates';
+  import { onMount } from 'svelte';
   import { counted, money, percent } from '$lib/format/figures';
-  import { told } from '$lib/format/units';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import { inUnits } from '$lib/format/units';
+  import DownloadButton from '$src/download/DownloadButton.svelte';
+  import FailedNote from '$src/frame/FailedNote.svelte';
+  import KeepList from '$src/lists/KeepList.svelte';
+  import EvidenceThreads from './EvidenceThreads.svelte';
   import Recount from './Recount.svelte';
-  import ThreadList from './ThreadList.svelte';
-  import { Behind } from './behind.svelte';
-  import type { Trace } from './trace';
+  import { Evidence } from './evidence.svelte';
+  import type { EvidenceSource } from './source';
 
   interface Props {
     book: number;
     revision: number;
-    trace: Trace;
+    source: EvidenceSource;
     currency: string;
     onclose: () => void;
   }
-  let { book, revision, trace, currency, onclose }: Props = $props();
-  // the panel is made anew with its book
-  // svelte-ignore state_referenced_locally
-  const behind = new Behind(book);
-  const client = useQueryClient();
-  const head = $derived(behind.head);
+  let { book, revision, source, currency, onclose }: Props = $props();
+  const evidence = new Evidence();
+  const pages = evidence.pages;
+  const head = $derived(pages.answer);
   const decimals = $derived(head?.averaged ? 1 : 0);
+  /** A number is a change only when it is another one, whatever carries it. */
+  const asOf = $derived(revision);
+  let section: HTMLElement;
+  let heading: HTMLElement;
 
   $effect(() => {
-    void revision;
-    void behind.open(trace);
+    void asOf;
+    void evidence.open(source);
   });
-
-  async function hold(): Promise<void> {
-    try {
-      const held = await trace.hold();
-      await client.invalidateQueries();
-      address.change({ held: String(held.id), held_as: null, open: null });
-    } catch (error) {
-      behind.problem = problemOf(error);
-    }
-  }
-
-  function pressed(event: KeyboardEvent): void {
-    if (event.key === 'h' && !isTyping(event)) void hold();
-  }
+  // who came here by keyboard goes on here, and back to where they came from
+  onMount(() => {
+    const before = document.activeElement;
+    if (before?.matches(':focus-visible')) heading.focus({ preventScroll: true });
+    section.scrollIntoView({ block: 'nearest' });
+    return () => {
+      const now = document.activeElement;
+      const lost = now === document.body || section.contains(now);
+      if (lost && before instanceof HTMLElement && before.isConnected) before.focus();
+    };
+  });
 </script>
 
-<svelte:window onkeydown={pressed} />
-<section aria-label="Behind this number" class="flex h-full flex-col" class:dimmed={behind.stale && head}>
-  <h2 class="text-xl">Behind this number</h2>
-  {#if behind.problem}
-    <ProblemNote problem={behind.problem} />
-  {:else if head}
+<section
+  bind:this={section}
+  aria-label="Behind this number"
+  class="flex h-full min-h-0 flex-col"
+  class:dimmed={pages.stale && head}
+>
+  <h2 class="text-xl outline-none" tabindex="-1" bind:this={heading}>Behind this number</h2>
+  {#if pages.problem}
+    <FailedNote problem={pages.problem} onagain={() => void evidence.open(source)} />
+  {/if}
+  {#if head}
     <p aria-live="polite">
       <span class="font-serif text-4xl leading-tight font-semibold"
-        >{told(head.value, head.unit, decimals)}</span
+        >{inUnits(head.value, head.unit, decimals)}</span
       >
       <span class="quiet font-semibold">{head.unit === 'money' ? `${currency} ` : ''}{head.beside}</span>
     </p>
@@ -68,7 +70,7 @@
     </p>
     {#if head.unusual.length > 0}
       <div class="mt-1 border-l-2 border-error pl-2 text-sm">
-        <p class="font-semibold">What is unusual here</p>
+        <p class="font-semibold">Check this: what is unusual here</p>
         {#each head.unusual as line (line)}<p>{line}</p>{/each}
       </div>
     {/if}
@@ -80,21 +82,27 @@
         These customers have no order there; the knots are their other orders.
       {/if}
     </p>
-    <Recount recounted={behind.recounted} {currency} />
-    <div class="quiet mt-1 flex justify-between border-b border-base-300 pb-1 text-sm">
-      <span>Customer</span><span class="flex w-[168px] justify-between"
-        ><span>{monthOf(head.first_date)}</span><span>{monthOf(head.last_date)}</span></span
-      >
+    <Recount recounted={evidence.recounted} unanswered={evidence.unanswered} {currency} />
+    <div class="mt-1 flex min-h-48 flex-1 flex-col [--table-ground:var(--color-base-100)]">
+      <EvidenceThreads {book} {pages} opened={head} />
     </div>
-    <ThreadList {behind} {head} />
+  {:else if !pages.problem}
+    <p class="quiet mt-2" role="status">Looking up who stands behind it…</p>
   {/if}
-  <div class="mt-2 flex gap-2 border-t border-base-300 pt-3 not-printed">
-    <button
-      class="btn btn-sm btn-primary"
-      onclick={() => takeCsv(trace.file, trace.fileName)}
-      disabled={!head?.orders}>These orders as CSV</button
+  {#if head && head.customers > 0}
+    <p class="mt-2 border-t border-base-300 pt-2">
+      <KeepList
+        customers={head.customers}
+        name={head.list_name}
+        keep={(name) => source.keep(name)}
+        instead={{ open: null }}
+      />
+    </p>
+  {/if}
+  <div class="mt-2 flex flex-wrap gap-2 not-printed">
+    <DownloadButton file={source.file} look="btn btn-sm btn-primary" disabled={!head?.orders}
+      >Download these orders</DownloadButton
     >
-    <button class="btn btn-sm" onclick={hold} disabled={!head}>Hold</button>
     <button class="btn btn-sm" onclick={onclose}>Close</button>
   </div>
 </section>

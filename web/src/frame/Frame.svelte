@@ -2,30 +2,35 @@
   import { untrack } from 'svelte';
   import { createQuery, useQueryClient } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, told } from '$lib/api/client';
+  import { api, problemOf, answerOf } from '$lib/api/client';
   import { watchBook } from '$lib/changes';
-  import ChecksStop from '$src/stops/checks/ChecksStop.svelte';
-  import CohortsStop from '$src/stops/cohorts/CohortsStop.svelte';
-  import NewnessStop from '$src/stops/newness/NewnessStop.svelte';
-  import ThreadsStop from '$src/stops/threads/ThreadsStop.svelte';
-  import IntakeStop from '$src/stops/intake/IntakeStop.svelte';
+  import { commands } from '$lib/commands.svelte';
   import BookMenu from './BookMenu.svelte';
-  import ChecksLink from './ChecksLink.svelte';
+  import FailedNote from './FailedNote.svelte';
   import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';
-  import ProblemNote from './ProblemNote.svelte';
+  import StopLink from './StopLink.svelte';
+  import StopThread from './StopThread.svelte';
   import ThemeSwitch from './ThemeSwitch.svelte';
-  import ThreadOfStops from './ThreadOfStops.svelte';
+  import WorkUnderWay from './WorkUnderWay.svelte';
+  import type { Stop } from './stop';
 
+  let { stops }: { stops: readonly Stop[] } = $props();
   /** What takes less time than this is not worth a word. */
   const WORTH_SAYING_MS = 700;
+  /** Where one goes first. */
+  const FILLED = 'cohorts';
+  const EMPTY = 'intake';
   const books = createQuery(() => ({
     queryKey: ['books'],
-    queryFn: () => told(api.GET('/api/books')),
+    queryFn: () => answerOf(api.GET('/api/books')),
   }));
   const known = $derived(books.data?.books ?? []);
   const book = $derived(known.find((candidate) => candidate.id === address.book));
+  const onThread = $derived(stops.filter((each) => !each.apart));
+  const stop = $derived(stops.find((each) => each.name === address.stop));
+  const page = $derived(stop?.load());
   let beginning = $state(false);
   /** Whether the server is bringing the book forward after a change, so that answers take a moment longer. */
   let reading = $state(false);
@@ -36,12 +41,12 @@
   $effect(() => {
     if (bookId === undefined) return;
     const id = bookId;
-    let known = untrack(() => book?.revision);
+    let seen = untrack(() => book?.revision);
     return watchBook(
       id,
       (revision) => {
-        if (revision !== known) void client.invalidateQueries();
-        known = revision;
+        if (revision !== seen) void client.invalidateQueries();
+        seen = revision;
       },
       (now) => {
         clearTimeout(noted);
@@ -51,27 +56,38 @@
     );
   });
 
+  // an address that names no book or no stop leads to one, and "back" leads past it
   $effect(() => {
-    const first = known[0];
-    if (books.isSuccess && first && !book) address.visit(first.id, first.revision > 0 ? 'cohorts' : 'intake');
+    const first = book ?? known[0];
+    if (books.isSuccess && first && !(book && stop))
+      address.lead(first.id, first.revision > 0 ? FILLED : EMPTY);
   });
 </script>
 
-<div class="mx-auto flex h-full min-w-[900px] max-w-[1720px] flex-col px-7 pb-3">
-  <header class="relative flex h-[70px] shrink-0 items-center gap-2 lg:gap-6">
-    <div class="relative w-40 shrink-0 lg:w-44">
+<svelte:head>
+  <title>{stop && book ? `${stop.title}, ${book.name}: ` : ''}Gold Thread</title>
+</svelte:head>
+<svelte:window onkeydown={(event) => commands.pressed(event)} />
+
+<div class="mx-auto flex min-h-full max-w-[1720px] flex-col px-3 pb-3 desk:h-full desk:px-7 print:h-auto">
+  <header
+    class="relative flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 py-2 desk:h-[70px] desk:flex-nowrap desk:py-0 lg:gap-x-5"
+  >
+    <div class="relative min-w-0 shrink-0 desk:w-36 lg:w-40">
       <p class="font-serif text-[1.4rem] leading-7 font-semibold">Gold Thread</p>
       {#if book}
-        <BookMenu {book} books={known} onbegin={() => (beginning = true)} />
+        <BookMenu {book} books={known} onbegin={(begins) => (beginning = begins)} />
       {/if}
     </div>
-    {#if book && address.stop && !beginning}
-      <ThreadOfStops book={book.id} stop={address.stop} />
-    {/if}
-    <div class="ml-auto flex items-center gap-1 not-printed">
-      {#if book && address.stop && !beginning}<FindCustomer book={book.id} />{/if}
-      {#if book && address.stop && !beginning}<ChecksLink book={book.id} stop={address.stop} />{/if}
-      <Keys />
+    {#if book && stop && !beginning}<StopThread book={book.id} stops={onThread} />{/if}
+    <div class="ml-auto flex flex-wrap items-center gap-1 not-printed desk:flex-nowrap">
+      {#if book && stop && !beginning}
+        <FindCustomer book={book.id} />
+        {#each stops.filter((each) => each.apart) as each (each.name)}
+          <StopLink book={book.id} stop={each} look="btn btn-ghost btn-sm text-sm font-normal" />
+        {/each}
+      {/if}
+      <Keys stops={onThread} />
       <ThemeSwitch />
     </div>
     {#if reading && book && !beginning}
@@ -80,23 +96,37 @@
       </p>
     {/if}
   </header>
-  {#if books.error}
-    <ProblemNote problem={problemOf(books.error)} />
-  {:else if beginning || (books.isSuccess && known.length === 0)}
-    <FirstBook isFirst={known.length === 0} onclose={() => (beginning = false)} />
-  {:else if book}
-    {#key book.id}
-      {#if address.stop === 'intake'}
-        <IntakeStop {book} />
-      {:else if address.stop === 'threads'}
-        <ThreadsStop {book} />
-      {:else if address.stop === 'cohorts'}
-        <CohortsStop {book} />
-      {:else if address.stop === 'newness'}
-        <NewnessStop {book} />
-      {:else if address.stop === 'checks'}
-        <ChecksStop {book} />
-      {/if}
-    {/key}
-  {/if}
+  <main class="flex min-h-0 flex-1 flex-col">
+    {#if book}<WorkUnderWay book={book.id} />{/if}
+    {#if books.error}
+      <FailedNote problem={problemOf(books.error)} onagain={() => void books.refetch()} />
+    {/if}
+    {#if beginning || (books.isSuccess && known.length === 0)}
+      <FirstBook isFirst={known.length === 0} onclose={() => (beginning = false)} />
+    {:else if book && page}
+      {#key book.id}
+        {#await page}
+          <p class="quiet mt-6" role="status">{stop?.title ?? ''} is on its way…</p>
+        {:then { default: Page }}
+          <Page {book} />
+        {:catch}
+          <FailedNote
+            problem={{
+              type: 'urn:goldthread:Unreachable',
+              title: 'This stop could not be loaded',
+              status: 0,
+              detail: 'The server did not give its part of the page.',
+              remedy: 'See that it runs, then load the page again.',
+              field: '',
+              row: null,
+              at: null,
+            }}
+            onagain={() => location.reload()}
+          />
+        {/await}
+      {/key}
+    {:else if !books.error}
+      <p class="quiet mt-6" role="status">Opening the books…</p>
+    {/if}
+  </main>
 </div>

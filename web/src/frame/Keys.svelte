@@ -1,40 +1,42 @@
 <script lang="ts">
-  import { STOPS } from '$lib/address.svelte';
-  import { isTyping } from '$lib/keys';
+  import { Dialog } from 'bits-ui';
+  import { COMMANDS, commands, useCommand } from '$lib/commands.svelte';
+  import type { Stop } from './stop';
 
-  let dialog: HTMLDialogElement;
-  const keys: [string, string][] = [
-    ...STOPS.map(({ title }, place): [string, string] => [String(place + 1), `go to ${title}`]),
-    ['/', 'find a customer'],
-    ['← → ↑ ↓', 'move in the table or list; along an opened thread'],
-    ['+ − 0', 'zoom an opened thread, show all of it'],
-    ['h', 'hold the customers that are listed'],
-    ['Enter', 'open the customer, or what stands behind the figure'],
-    ['Tab, Enter', 'change a word of a sentence'],
-    ['Esc', 'step back'],
-    ['?', 'show this'],
-  ];
-
-  function pressed(event: KeyboardEvent): void {
-    if (event.key === '?' && !isTyping(event)) dialog.showModal();
-  }
+  let { stops }: { stops: readonly Stop[] } = $props();
+  let open = $state(false);
+  const keys = $derived([
+    ...stops.map(({ title }, at) => ({ shown: String(at + 1), words: `go to ${title}` })),
+    ...Object.values(COMMANDS),
+  ]);
+  useCommand('keys', () => (open = true));
 </script>
 
-<svelte:window onkeydown={pressed} />
-
-<button class="btn btn-ghost btn-sm text-sm font-normal" onclick={() => dialog.showModal()}>
-  Keys <kbd class="kbd kbd-sm">?</kbd>
-</button>
-<dialog bind:this={dialog} class="modal" aria-labelledby="keys-title">
-  <div class="modal-box max-w-sm">
-    <h2 id="keys-title" class="mb-3 text-xl">Keys</h2>
+<Dialog.Root bind:open>
+  <Dialog.Trigger class="btn btn-ghost btn-sm text-sm font-normal"
+    >Keys <kbd class="kbd kbd-sm">?</kbd></Dialog.Trigger
+  >
+  <Dialog.Overlay class="fixed inset-0 z-40 bg-black/30" />
+  <Dialog.Content
+    class="fixed top-1/2 left-1/2 z-50 max-h-[92vh] w-[24rem] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-5"
+    preventScroll={false}
+  >
+    <Dialog.Title class="mb-3 font-serif text-xl font-semibold">Keys</Dialog.Title>
     <dl class="grid grid-cols-[7rem_1fr] gap-y-2">
-      {#each keys as [key, meaning] (key)}
-        <dt><kbd class="kbd kbd-sm">{key}</kbd></dt>
-        <dd>{meaning}</dd>
+      {#each keys as { shown, words } (shown)}
+        <dt><kbd class="kbd kbd-sm">{shown}</kbd></dt>
+        <dd>{words}</dd>
       {/each}
     </dl>
-    <form method="dialog" class="modal-action"><button class="btn btn-sm">Close</button></form>
-  </div>
-  <form method="dialog" class="modal-backdrop"><button>Close</button></form>
-</dialog>
+    <label class="mt-4 flex items-center gap-2">
+      <input
+        type="checkbox"
+        class="checkbox checkbox-sm"
+        checked={commands.single}
+        onchange={(event) => commands.allowSingle(event.currentTarget.checked)}
+      />
+      Single-key shortcuts are on
+    </label>
+    <p class="mt-4"><Dialog.Close class="btn btn-sm">Close</Dialog.Close></p>
+  </Dialog.Content>
+</Dialog.Root>

@@ -4,7 +4,9 @@
   let { problem }: { problem: Problem } = $props();
 </script>
 
-<div role="alert" class="border-l-4 border-error bg-base-100 px-4 py-2">
-  <p class="font-semibold text-error">{problem.title}</p>
-  <p>{problem.detail} <span class="quiet">{problem.remedy}</span></p>
+<div role="alert" class="alert alert-soft alert-error justify-items-start gap-1 text-base-content">
+  <div>
+    <p class="font-semibold text-error">{problem.title}</p>
+    <p>{problem.detail} <span class="quiet">{problem.remedy}</span></p>
+  </div>
 </div>

@@ -1,7 +1,7 @@
 <script lang="ts" module>
   import type { Schemas } from '$lib/api/client';
 
-  /** What the answers of every stop with figures have in common. */
+  /** What every answer says of itself. */
   export type Answered = Pick<
     Schemas['CohortsShape'],
     'reading' | 'sentence' | 'manner' | 'controls' | 'currency' | 'revision'
@@ -10,95 +10,121 @@
 
 <script lang="ts">
   import type { Snippet } from 'svelte';
-  import { address, type Stop } from '$lib/address.svelte';
-  import { problemOf } from '$lib/api/client';
-  import { isTyping } from '$lib/keys';
+  import { address } from '$lib/address.svelte';
+  import type { Asked } from '$lib/answer.svelte';
+  import { useCommand } from '$lib/commands.svelte';
+  import DownloadMenu from '$src/download/DownloadMenu.svelte';
+  import EvidencePanel from '$src/evidence/EvidencePanel.svelte';
+  import type { EvidenceSource } from '$src/evidence/source';
   import Question from '$src/sentence/Question.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
-  import TakeMenu from '$src/sentence/TakeMenu.svelte';
-  import BehindPanel from '$src/trace/BehindPanel.svelte';
-  import type { Trace } from '$src/trace/trace';
-  import ProblemNote from './ProblemNote.svelte';
+  import FailedNote from './FailedNote.svelte';
 
+  interface Table {
+    file: string;
+    query: object;
+    label: string;
+  }
   interface Props {
     book: number;
-    stop: Stop;
-    answer: Answered | undefined;
-    error: unknown;
-    /** The answer is to an earlier question. */
-    stale: boolean;
-    /** What is opened, if anything is. */
-    trace: Trace | undefined;
-    query: object;
-    /** What files of this answer are called, and how else its table can be laid out. */
+    stop: string;
+    asked: Asked<Answered>;
+    /** What changes a word of the sentences, and closes what is opened. */
+    question: { choose: (name: string, values: string[]) => void; close: () => void };
+    /** The tables that can be taken as files, and what the picture of this answer is called. */
+    tables: Table[];
     name: string;
-    layouts?: { value: string; label: string }[];
-    onchoose: (name: string, values: string[]) => void;
-    onclose: () => void;
+    /** The figure that is opened, if one is. */
+    evidence?: EvidenceSource | undefined;
+    /** Words about the answer, above it. */
+    about?: Snippet;
     tools?: Snippet;
     drawing: Snippet;
     /** Stands beside the drawing while nothing is opened. */
-    guide: Snippet;
+    guide?: Snippet;
+    /** Stands beside a narrow drawing, as a page of its own. */
+    page?: Snippet | undefined;
+    /** There is nothing to ask about yet: what to do first. */
+    empty?: Snippet | undefined;
   }
   let {
     book,
     stop,
-    answer,
-    error,
-    stale,
-    trace,
-    query,
+    asked,
+    question,
+    tables,
     name,
-    layouts = [],
-    onchoose,
-    onclose,
+    evidence,
+    about,
     tools,
     drawing,
     guide,
+    page,
+    empty,
   }: Props = $props();
+  const answer = $derived(asked.answer);
+  const problem = $derived(asked.problem);
+  const onchoose = (name: string, values: string[]) => question.choose(name, values);
   let drawn = $state<HTMLElement>();
   const words = (parts: Schemas['PartShape'][]) => parts.map((part) => part.text).join('');
 
-  function pressed(event: KeyboardEvent): void {
-    if (event.key === 'Escape' && trace && !isTyping(event)) onclose();
-  }
+  useCommand('back', () => {
+    if (evidence ?? page) question.close();
+  });
 </script>
 
-<svelte:window onkeydown={pressed} />
-
-{#if error}
-  <div class="mt-4"><ProblemNote problem={problemOf(error)} /></div>
-  <button
-    class="btn btn-outline btn-sm mt-3 self-start"
-    onclick={() => address.visit(book, stop, new URLSearchParams())}>Back to the plain question</button
-  >
+{#if problem}
+  <FailedNote
+    {problem}
+    onagain={asked.again}
+    onplain={() => address.visit(book, stop, new URLSearchParams())}
+  />
+{/if}
+{#if empty}
+  {@render empty()}
 {:else if answer}
   <Question reading={answer.reading} sentence={answer.sentence} controls={answer.controls} {onchoose} />
-  <main class="flex min-h-0 flex-1 gap-6 pt-1" class:dimmed={stale}>
-    <div class="flex min-w-0 flex-1 flex-col">
-      <p class="quiet flex min-h-7 flex-wrap items-center justify-between gap-x-4 text-sm">
-        <span><Sentence parts={answer.manner} controls={answer.controls} {onchoose} /></span>
-        <span class="flex gap-4 whitespace-nowrap not-printed">
+  <div class="flex min-h-0 flex-1 flex-col gap-4 pt-1 desk:flex-row desk:gap-6" class:dimmed={asked.stale}>
+    <div class={['flex min-w-0 flex-col', page ? 'desk:w-[416px] desk:shrink-0' : 'flex-1']}>
+      <div class="flex min-h-7 flex-wrap items-baseline justify-between gap-x-4 text-sm">
+        {#if about}{@render about()}{:else}<p class="quiet">
+            <Sentence parts={answer.manner} controls={answer.controls} {onchoose} />
+          </p>{/if}
+        <span class="flex flex-wrap gap-x-4 not-printed">
           {@render tools?.()}
-          <TakeMenu
-            file="/api/books/{book}/{stop}/file"
-            {query}
+          <DownloadMenu
+            {tables}
             {name}
-            {layouts}
             drawing={drawn}
             question={words(answer.sentence)}
             reading={`${words(answer.reading)} ${words(answer.manner)}`}
           />
         </span>
-      </p>
-      <div class="flex min-h-0 flex-1 flex-col" bind:this={drawn}>{@render drawing()}</div>
+      </div>
+      <div class="flex min-h-[26rem] flex-1 flex-col desk:min-h-0" bind:this={drawn}>{@render drawing()}</div>
     </div>
-    <aside class="w-[348px] shrink-0 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-4">
-      {#if trace}
-        <BehindPanel {book} revision={answer.revision} {trace} currency={answer.currency} {onclose} />
-      {:else}
-        {@render guide()}
-      {/if}
-    </aside>
-  </main>
+    {#if page}
+      {@render page()}
+    {:else if evidence || guide}
+      <aside
+        class="shrink-0 rounded-box border border-base-300 bg-base-100 p-4 desk:w-[320px] desk:overflow-y-auto xl:w-[332px]"
+      >
+        {#if evidence}
+          <EvidencePanel
+            {book}
+            revision={answer.revision}
+            source={evidence}
+            currency={answer.currency}
+            onclose={() => question.close()}
+          />
+        {:else}
+          {@render guide?.()}
+        {/if}
+      </aside>
+    {/if}
+  </div>
+{:else}
+  <h1 class="quiet mt-6 text-lg font-normal">
+    {#if problem}Nothing to show yet.{:else}<span role="status">Reading the book…</span>{/if}
+  </h1>
 {/if}

@@ -1,10 +1,15 @@
 <script lang="ts">
+  import { MediaQuery } from 'svelte/reactivity';
+
   const KEY = 'goldthread-theme';
   let theme = $state(localStorage.getItem(KEY) ?? 'linen');
   const other = $derived(theme === 'linen' ? 'evening' : 'linen');
 
+  /** Paper is light, whatever the room is. */
+  const printed = new MediaQuery('print');
+
   $effect(() => {
-    document.documentElement.dataset.theme = theme;
+    document.documentElement.dataset.theme = printed.current ? 'linen' : theme;
     localStorage.setItem(KEY, theme);
   });
 </script>

@@ -1,17 +1,12 @@
 /** Where the page is: the address holds every state, so that back, bookmarks and links lose nothing. */
 
-export type Stop = 'intake' | 'threads' | 'cohorts' | 'newness' | 'checks';
-export const STOPS: { stop: Stop; title: string }[] = [
-  { stop: 'intake', title: 'Intake' },
-  { stop: 'threads', title: 'Threads' },
-  { stop: 'cohorts', title: 'Cohorts' },
-  { stop: 'newness', title: 'New & returning' },
-];
-
-const PATH = /^\/books\/(\d+)\/(intake|threads|cohorts|newness|checks)$/;
+const PATH = /^\/books\/(\d+)\/([a-z]+)$/;
 /** The choices of the reading line: they go along from stop to stop. */
-const READING_SINGLE = ['as_of', 'where', 'firsts', 'held', 'held_as', 'lapse'] as const;
+const READING_SINGLE = ['as_of', 'where', 'firsts', 'list', 'list_as', 'lapse'] as const;
 const READING_SEVERAL = ['status', 'source'] as const;
+
+export type Choices = Record<string, string | string[]>;
+type Changes = Record<string, string[] | string | null>;
 
 class Address {
   path = $state(location.pathname);
@@ -26,8 +21,9 @@ class Address {
     return found === undefined ? undefined : Number(found);
   }
 
-  get stop(): Stop | undefined {
-    return PATH.exec(this.path)?.[2] as Stop | undefined;
+  /** The stop's name as the address gives it; nobody has checked yet that there is one. */
+  get stop(): string | undefined {
+    return PATH.exec(this.path)?.[2];
   }
 
   /** The reading line's part of the query. */
@@ -39,8 +35,8 @@ class Address {
   }
 
   /** Some of the query's choices as the API takes them, those of the reading line among them. */
-  choices(single: readonly string[], several: readonly string[] = []): Record<string, string | string[]> {
-    const chosen: Record<string, string | string[]> = {};
+  choices(single: readonly string[], several: readonly string[] = []): Choices {
+    const chosen: Choices = {};
     for (const name of [...READING_SINGLE, ...single]) {
       const value = this.query.get(name);
       if (value !== null) chosen[name] = value;
@@ -53,31 +49,41 @@ class Address {
   }
 
   /** Go to a stop of a book; choices of the reading line go along unless another query is given. */
-  visit(book: number, stop: Stop, query?: URLSearchParams): void {
-    const along = query ?? (book === this.book ? this.reading : new URLSearchParams());
-    history.pushState(null, '', addressOf(book, stop, along));
-    this.#read();
+  visit(book: number, stop: string, query?: URLSearchParams): void {
+    this.#go(addressOf(book, stop, query ?? this.#along(book)), true);
+  }
+
+  /** The same without leaving a step behind: "back" must not lead to an address that leads on again. */
+  lead(book: number, stop: string): void {
+    this.#go(addressOf(book, stop, this.#along(book)), false);
   }
 
   /** Change the query. `asStep` makes it a step that "back" undoes. */
-  change(changes: Record<string, string[] | string | null>, asStep = true): void {
+  change(changes: Changes, asStep = true): void {
     const query = new URLSearchParams(this.query);
     for (const [name, value] of Object.entries(changes)) {
       query.delete(name);
       for (const each of value === null ? [] : [value].flat()) query.append(name, each);
     }
-    const next = this.path + (query.size ? `?${query}` : '');
+    this.#go(this.path + (query.size ? `?${query}` : ''), asStep);
+  }
+
+  /** Set a choice of the reading line. No list and no filter are said by saying nothing. */
+  choose(name: string, values: string[], also: Changes = {}): void {
+    const none = (name === 'list' || name === 'where') && values[0] === '';
+    const goesWith: Record<string, string> = { list: 'list_as', where: 'firsts' };
+    const other = none ? goesWith[name] : undefined;
+    this.change({ ...also, ...(other ? { [other]: null } : {}), [name]: none ? null : values });
+  }
+
+  #along(book: number): URLSearchParams {
+    return book === this.book ? this.reading : new URLSearchParams();
+  }
+
+  #go(next: string, asStep: boolean): void {
     if (asStep) history.pushState(null, '', next);
     else history.replaceState(null, '', next);
     this.#read();
-  }
-
-  /** Set a choice of a sentence. Nobody in hand and no condition are told by saying nothing. */
-  choose(name: string, values: string[]): void {
-    const none = (name === 'held' || name === 'where') && values[0] === '';
-    const goesWith: Record<string, string[]> = { held: ['held_as'], where: ['firsts'] };
-    const cleared = none ? Object.fromEntries((goesWith[name] ?? []).map((other) => [other, null])) : {};
-    this.change({ ...cleared, [name]: none ? null : values });
   }
 
   #read(): void {
@@ -87,8 +93,15 @@ class Address {
 }
 
 /** The address of a stop. */
-export function addressOf(book: number, stop: Stop, query = new URLSearchParams()): string {
+export function addressOf(book: number, stop: string, query = new URLSearchParams()): string {
   return `/books/${book}/${stop}` + (query.size ? `?${query}` : '');
+}
+
+/** Follow a link within the page, unless the browser is asked to open it elsewhere. */
+export function followed(event: MouseEvent, go: () => void): void {
+  if (event.metaKey || event.ctrlKey || event.shiftKey || event.altKey) return;
+  event.preventDefault();
+  go();
 }
 
 export const address = new Address();

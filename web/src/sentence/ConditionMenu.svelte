@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, told, type Schemas } from '$lib/api/client';
+  import { api, answerOf, type Schemas } from '$lib/api/client';
   import ConditionText from './ConditionText.svelte';
   import { comparisons, written } from './conditions';
 
@@ -13,11 +13,11 @@
   const path = $derived({ book });
   const fields = createQuery(() => ({
     queryKey: ['fields', book],
-    queryFn: () => told(api.GET('/api/books/{book}/fields', { params: { path } })),
+    queryFn: () => answerOf(api.GET('/api/books/{book}/fields', { params: { path } })),
   }));
   const checked = createQuery(() => ({
     queryKey: ['condition', book, text],
-    queryFn: () => told(api.GET('/api/books/{book}/condition', { params: { path, query: { text } } })),
+    queryFn: () => answerOf(api.GET('/api/books/{book}/condition', { params: { path, query: { text } } })),
   }));
   const parts = $derived(checked.data?.parts ?? []);
   let chosen = $state('');
@@ -50,14 +50,14 @@
     );
 </script>
 
-<div class="grid w-[560px] gap-3 p-1 text-[0.9375rem]">
+<div class="grid w-[560px] max-w-full gap-3 p-1 text-[0.9375rem]">
   {#if parts.length > 0}
     <ul class="grid gap-1" aria-label="Conditions in force">
       {#each parts as part, at (part.text)}
         <li class="flex items-center justify-between gap-3">
           <span>{at > 0 ? 'and ' : ''}{part.words}</span>
-          <button class="btn btn-xs" aria-label="Take away: {part.words}" onclick={() => without(at)}
-            >Take away</button
+          <button class="btn btn-xs" aria-label="Remove: {part.words}" onclick={() => without(at)}
+            >Remove</button
           >
         </li>
       {/each}
@@ -114,6 +114,6 @@
     <button class="word" onclick={() => (typed = !typed)}
       >{typed ? 'word by word' : 'write it as text (CQL2)'}</button
     >
-    {#if text}<button class="word" onclick={() => onchoose('')}>no condition</button>{/if}
+    {#if text}<button class="word" onclick={() => onchoose('')}>no filter</button>{/if}
   </p>
 </div>

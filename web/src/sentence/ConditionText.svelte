@@ -1,6 +1,6 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { api, told, type Schemas } from '$lib/api/client';
+  import { api, answerOf, type Schemas } from '$lib/api/client';
 
   interface Props {
     book: number;
@@ -26,7 +26,7 @@
     request = new AbortController();
     const query = { text: typed, at: input.selectionStart };
     try {
-      checked = await told(
+      checked = await answerOf(
         api.GET('/api/books/{book}/condition', { params: { path: { book }, query }, signal: request.signal }),
       );
       answered = query.text;

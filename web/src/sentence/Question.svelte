@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import SavedQuestions from './SavedQuestions.svelte';
+  import SavedViews from './SavedViews.svelte';
   import Sentence from './Sentence.svelte';
 
   interface Props {
@@ -13,10 +13,15 @@
   const words = $derived(sentence.map((part) => part.text).join(''));
 </script>
 
-<div class="flex min-h-9 shrink-0 items-center justify-between gap-4 border-b border-base-300 py-1">
+<div
+  class="flex min-h-9 shrink-0 flex-wrap items-center justify-between gap-x-4 border-b border-base-300 py-1"
+>
   <p data-testid="reading"><Sentence parts={reading} {controls} {onchoose} /></p>
-  <SavedQuestions {words} />
+  <SavedViews {words} />
 </div>
-<h1 class="shrink-0 pt-2 text-[1.45rem] leading-10 font-normal" data-testid="question">
+<h1
+  class="shrink-0 pt-2 text-[1.2rem] leading-8 font-normal desk:text-[1.45rem] desk:leading-10"
+  data-testid="question"
+>
   <Sentence parts={sentence} {controls} {onchoose} />
 </h1>

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query';
-  import { address, addressOf, type Stop } from '$lib/address.svelte';
-  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { address, addressOf, followed } from '$lib/address.svelte';
+  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import { useChange } from '$lib/change.svelte';
   import { moment } from '$lib/format/dates';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import WordPanel from './WordPanel.svelte';
@@ -11,82 +12,74 @@
   const book = $derived(address.book ?? 0);
   let name = $state('');
   let older = $state<string | null>(null);
-  let problem = $state.raw<Problem>();
-
   const saved = createQuery(() => ({
     queryKey: ['saved', book],
-    queryFn: () => told(api.GET('/api/books/{book}/questions', { params: { path: { book } } })),
+    queryFn: () => answerOf(api.GET('/api/books/{book}/views', { params: { path: { book } } })),
   }));
-  const questions = $derived(saved.data?.questions ?? []);
-  const known = $derived(questions.find((each) => isNamed(each, name)));
+  const views = $derived(saved.data?.views ?? []);
+  const known = $derived(views.find((each) => isNamed(each, name)));
 
   /** Names that people take for one are one. */
-  const isNamed = (question: Schemas['SavedQuestionShape'], name: string) =>
-    question.name.localeCompare(name.trim(), undefined, { sensitivity: 'base' }) === 0;
+  const isNamed = (view: Schemas['SavedViewShape'], name: string) =>
+    view.name.localeCompare(name.trim(), undefined, { sensitivity: 'base' }) === 0;
 
-  async function change(work: () => Promise<Schemas['SavedQuestionsShape']>): Promise<void> {
-    try {
-      client.setQueryData(['saved', book], await work());
-      problem = undefined;
-    } catch (error) {
-      problem = problemOf(error);
-      void client.invalidateQueries({ queryKey: ['saved', book] });
-    }
-  }
+  const change = useChange(
+    (work: () => Promise<Schemas['SavedViewsShape']>) => work(),
+    (now) => client.setQueryData(['saved', book], now),
+  );
 
   /** The version that was seen goes with a change: somebody else may have saved another one since. */
-  const seen = (question: Schemas['SavedQuestionShape'] | undefined) => ({
-    'If-Match': `"${question?.versions[0]?.version ?? 0}"`,
+  const seen = (view: Schemas['SavedViewShape'] | undefined) => ({
+    'If-Match': `"${view?.versions[0]?.version ?? 0}"`,
   });
 
   async function save(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const stop = address.stop;
-    if (stop !== 'threads' && stop !== 'cohorts' && stop !== 'newness') return;
+    const stop = address.stop as Schemas['ViewBody']['stop'];
     const kept = new URLSearchParams(address.query);
     kept.delete('open');
     const body = { name: name.trim() || words, stop, query: kept.toString(), words };
-    const headers = seen(questions.find((each) => isNamed(each, body.name)));
-    await change(() =>
-      told(api.POST('/api/books/{book}/questions', { params: { path: { book } }, headers, body })),
+    const headers = seen(views.find((each) => isNamed(each, body.name)));
+    const saved = await change.run(() =>
+      answerOf(api.POST('/api/books/{book}/views', { params: { path: { book } }, headers, body })),
     );
-    if (!problem) name = '';
+    if (saved) name = '';
   }
 
-  function follow(event: MouseEvent, version: Schemas['VersionShape'], close: () => void): void {
-    if (event.metaKey || event.ctrlKey || event.shiftKey) return;
-    event.preventDefault();
-    close();
-    address.visit(book, version.stop as Stop, new URLSearchParams(version.query));
+  function open(event: MouseEvent, version: Schemas['VersionShape'], close: () => void): void {
+    followed(event, () => {
+      close();
+      address.visit(book, version.stop, new URLSearchParams(version.query));
+    });
   }
 
   const target = (version: Schemas['VersionShape']) =>
-    addressOf(book, version.stop as Stop, new URLSearchParams(version.query));
+    addressOf(book, version.stop, new URLSearchParams(version.query));
 </script>
 
 {#snippet panel(close: () => void)}
-  <div class="grid w-[26rem] gap-3">
+  <div class="grid w-[26rem] max-w-full gap-3">
     <form class="flex gap-2" onsubmit={save}>
       <input
         class="input input-sm flex-1"
         bind:value={name}
-        aria-label="Name of the question"
+        aria-label="Name of the view"
         maxlength="120"
         placeholder={words}
       />
-      <button class="btn btn-primary btn-sm"
-        >{known ? `Save as version ${(known.versions[0]?.version ?? 0) + 1}` : 'Save this question'}</button
+      <button class="btn btn-primary btn-sm" disabled={change.pending}
+        >{known ? `Save as version ${(known.versions[0]?.version ?? 0) + 1}` : 'Save this view'}</button
       >
     </form>
-    {#if problem}<ProblemNote {problem} />{/if}
-    {#if questions.length === 0}
+    {#if change.problem}<ProblemNote problem={change.problem} />{/if}
+    {#if views.length === 0}
       <p class="quiet text-sm">
-        Nothing saved yet. A saved question keeps every choice of both sentences; saving under a name again
-        keeps the earlier versions too.
+        Nothing saved yet. A saved view keeps every choice of both sentences; saving under a name again keeps
+        the earlier versions too.
       </p>
     {/if}
     <ul class="grid max-h-80 gap-2 overflow-y-auto">
-      {#each questions as each (each.name)}
+      {#each views as each (each.name)}
         {@const newest = each.versions[0]}
         {#if newest}
           <li class="border-t border-base-300 pt-2">
@@ -94,7 +87,7 @@
               <a
                 class="font-semibold hover:underline"
                 href={target(newest)}
-                onclick={(event) => follow(event, newest, close)}>{each.name}</a
+                onclick={(event) => open(event, newest, close)}>{each.name}</a
               >
               <span class="quiet text-sm whitespace-nowrap">version {newest.version}</span>
             </p>
@@ -109,14 +102,14 @@
               <button
                 class="word"
                 onclick={() =>
-                  change(() =>
-                    told(
-                      api.DELETE('/api/books/{book}/questions/{saved}', {
+                  change.run(() =>
+                    answerOf(
+                      api.DELETE('/api/books/{book}/views/{saved}', {
                         params: { path: { book, saved: newest.id } },
                         headers: seen(each),
                       }),
                     ),
-                  )}>forget</button
+                  )}>delete</button
               >
             </p>
             {#if older === each.name}
@@ -126,21 +119,21 @@
                     <a
                       class="hover:underline"
                       href={target(version)}
-                      onclick={(event) => follow(event, version, close)}
+                      onclick={(event) => open(event, version, close)}
                       >version {version.version}, {moment(version.saved_at)}</a
                     >:
                     {version.words}
                     <button
                       class="word"
                       onclick={() =>
-                        change(() =>
-                          told(
-                            api.POST('/api/books/{book}/questions/{saved}/back', {
+                        change.run(() =>
+                          answerOf(
+                            api.POST('/api/books/{book}/views/{saved}/restore', {
                               params: { path: { book, saved: version.id } },
                               headers: seen(each),
                             }),
                           ),
-                        )}>bring back</button
+                        )}>restore</button
                     >
                   </li>
                 {/each}
@@ -154,5 +147,5 @@
 {/snippet}
 
 <span class="shrink-0 text-sm not-printed">
-  <WordPanel text="saved questions" title="Saved questions" {panel} />
+  <WordPanel text="saved views" title="Saved views" {panel} />
 </span>

@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { useQueryClient } from '@tanstack/svelte-query';
-  import { api, type Schemas } from '$lib/api/client';
+  import type { Schemas } from '$lib/api/client';
   import { address } from '$lib/address.svelte';
+  import ListPanel from '$src/lists/ListPanel.svelte';
   import ConditionMenu from './ConditionMenu.svelte';
+  import TypedWord from './TypedWord.svelte';
   import WordMenu from './WordMenu.svelte';
   import WordPanel from './WordPanel.svelte';
 
@@ -12,26 +13,12 @@
     onchoose: (name: string, values: string[]) => void;
   }
   let { parts, controls, onchoose }: Props = $props();
-  const client = useQueryClient();
-  const LET_GO = 'let-go';
   /** Words that can also be typed. */
-  const EXACT: Record<string, { type: string; label: string }> = {
+  const EXACT: Record<string, { type: 'date' | 'number'; label: string; most?: number }> = {
     as_of: { type: 'date', label: 'a date' },
-    margin: { type: 'number', label: 'percent' },
+    margin: { type: 'number', label: 'percent', most: 100 },
     cac: { type: 'number', label: 'an amount' },
   };
-
-  async function choose(control: Schemas['ControlShape'], values: string[]): Promise<void> {
-    const book = address.book;
-    if (control.name !== 'held' || values[0] !== LET_GO || book === undefined) {
-      onchoose(control.name, values);
-      return;
-    }
-    const hold = Number(control.chosen[0]);
-    onchoose(control.name, ['']);
-    await api.DELETE('/api/books/{book}/holds/{hold}', { params: { path: { book, hold } } });
-    await client.invalidateQueries();
-  }
 
   const byName = $derived(new Map(controls.map((control) => [control.name, control])));
 </script>
@@ -40,26 +27,6 @@
   {@const control = part.control ? byName.get(part.control) : undefined}
   {#if control}
     {@const exact = EXACT[control.name]}
-    {#snippet typed(close: () => void)}
-      <label class="flex items-center gap-2">
-        {exact?.label}
-        <input
-          type={exact?.type}
-          class="input input-sm w-40"
-          min={exact?.type === 'number' ? 0 : undefined}
-          max={control.name === 'margin' ? 100 : undefined}
-          step={exact?.type === 'number' ? 'any' : undefined}
-          value={control.chosen[0]}
-          onchange={(event) => {
-            const value = event.currentTarget.value;
-            if (value) {
-              close();
-              onchoose(control.name, [value]);
-            }
-          }}
-        />
-      </label>
-    {/snippet}
     {#if control.name === 'where'}
       {#snippet condition(close: () => void)}
         <ConditionMenu
@@ -72,6 +39,27 @@
         />
       {/snippet}
       <WordPanel text={part.text} title={control.title} panel={condition} />
+    {:else if control.name === 'list'}
+      {#snippet lists(close: () => void)}
+        <ListPanel
+          book={address.book ?? 0}
+          chosen={control.chosen[0] ?? ''}
+          onchoose={(name) => {
+            close();
+            onchoose(control.name, [name]);
+          }}
+        />
+      {/snippet}
+      <WordPanel text={part.text} title={control.title} panel={lists} />
+    {:else if exact}
+      <TypedWord
+        text={part.text}
+        title={control.title}
+        chosen={control.chosen[0] ?? ''}
+        options={control.options}
+        {...exact}
+        onchoose={(value) => onchoose(control.name, [value])}
+      />
     {:else}
       <WordMenu
         text={part.text}
@@ -79,8 +67,7 @@
         chosen={control.chosen}
         options={control.options}
         several={control.several}
-        onchoose={(values) => choose(control, values)}
-        {...exact ? { further: typed } : {}}
+        onchoose={(values) => onchoose(control.name, values)}
       />
     {/if}
   {:else}{part.text}{/if}

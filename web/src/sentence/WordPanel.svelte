@@ -1,69 +1,51 @@
 <script lang="ts">
-  import { tick, type Snippet } from 'svelte';
+  import type { Snippet } from 'svelte';
+  import { Popover } from 'bits-ui';
 
   interface Props {
     text: string;
     title: string;
     panel: Snippet<[() => void]>;
+    disabled?: boolean;
+    quiet?: boolean;
   }
-  let { text, title, panel }: Props = $props();
-
-  // the panel stands above everything that scrolls or clips, so it is placed in the window
-  const GAP = 8;
-  const WIDEST = 610;
+  let { text, title, panel, disabled = false, quiet = false }: Props = $props();
   let open = $state(false);
-  let place = $state.raw({ left: 0, top: 0 });
-  let root: HTMLElement;
-  let button: HTMLButtonElement;
+  let content = $state<HTMLElement | null>(null);
 
-  function show(): void {
-    const { left, bottom } = button.getBoundingClientRect();
-    place = { left: Math.max(GAP, Math.min(left, innerWidth - WIDEST)), top: bottom + GAP };
+  export function show(): void {
     open = true;
-    void tick().then(() =>
-      root
-        .querySelector<HTMLElement>('[role=dialog] select, [role=dialog] textarea, [role=dialog] input')
-        ?.focus(),
-    );
   }
 
-  function close(): void {
-    open = false;
-    button.focus();
-  }
-
-  function pressed(event: KeyboardEvent): void {
-    if (!open || event.key !== 'Escape') return;
-    close();
-    event.stopPropagation();
-  }
-
-  function left(event: MouseEvent): void {
-    if (open && !root.contains(event.target as Node)) open = false;
+  /** The first field is what one came for; without one, the first thing that can be chosen. */
+  function opened(event: Event): void {
+    const first =
+      content?.querySelector<HTMLElement>('[aria-checked=true], input:not([type=radio]), select, textarea') ??
+      content?.querySelector<HTMLElement>('button, a');
+    if (!first) return;
+    event.preventDefault();
+    first.focus();
   }
 </script>
 
-<svelte:window onresize={() => (open = false)} onmousedown={left} />
-<!-- svelte-ignore a11y_no_static_element_interactions -->
-<span bind:this={root} class="relative" onkeydown={pressed}>
-  <button
-    bind:this={button}
+<Popover.Root bind:open
+  ><Popover.Trigger
     type="button"
-    class="word text-left"
-    aria-haspopup="dialog"
-    aria-expanded={open}
-    aria-label="{title}: {text}"
-    onclick={() => (open ? close() : show())}>{text}</button
-  >{#if open}
-    <div
-      role="dialog"
-      aria-label={title}
-      style:left="{place.left}px"
-      style:top="{place.top}px"
-      style:max-height="calc(100vh - {place.top + GAP}px)"
-      class="fixed z-30 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-3 font-sans leading-normal font-normal text-base-content shadow-lg"
-    >
-      {@render panel(close)}
-    </div>
-  {/if}
-</span>
+    class={['word text-left', quiet && 'quiet text-sm']}
+    {disabled}
+    aria-label="{title}: {text}">{text}</Popover.Trigger
+  ><Popover.Content
+    bind:ref={content}
+    class="popped max-w-[calc(100vw-16px)] p-3"
+    strategy="fixed"
+    align="start"
+    sideOffset={6}
+    collisionPadding={8}
+    preventScroll={false}
+    role="dialog"
+    aria-label={title}
+    onOpenAutoFocus={opened}
+  >
+    {@render panel(() => (open = false))}
+  </Popover.Content></Popover.Root
+>

@@ -17,13 +17,13 @@ const way = (value: string, label: string, needsValue = true, free = false): Way
   needsValue,
   free,
 });
-const TOLD = [way('told', 'is told', false), way('not told', 'is not told', false)];
+const FILLED = [way('filled', 'is filled in', false), way('blank', 'is blank', false)];
 const TEXTS = [
   way('=', 'is'),
   way('<>', 'is not'),
   way('has', 'has', true, true),
   way('begins', 'begins with', true, true),
-  ...TOLD,
+  ...FILLED,
 ];
 const NUMBERS = [
   way('>=', 'is at least'),
@@ -32,9 +32,9 @@ const NUMBERS = [
   way('<', 'is below'),
   way('=', 'is'),
   way('<>', 'is not'),
-  ...TOLD,
+  ...FILLED,
 ];
-const DATES = [way('>=', 'is on or after'), way('<=', 'is on or before'), way('=', 'is'), ...TOLD];
+const DATES = [way('>=', 'is on or after'), way('<=', 'is on or before'), way('=', 'is'), ...FILLED];
 
 /** How a field can be compared. */
 export function comparisons(kind: Field['kind']): Way[] {
@@ -42,13 +42,13 @@ export function comparisons(kind: Field['kind']): Way[] {
   return kind === 'date' ? DATES : NUMBERS;
 }
 
-/** One comparison as CQL2 text. "Is not" means everything else, also where nothing is told. */
+/** One comparison as CQL2 text. "Is not" means everything else, also where it is blank. */
 export function written(field: Field, compare: string, value: string): string {
   const name = field.written;
   switch (compare) {
-    case 'told':
+    case 'filled':
       return `${name} IS NOT NULL`;
-    case 'not told':
+    case 'blank':
       return `${name} IS NULL`;
     case 'has':
       return `${name} LIKE ${quoted(`%${escaped(value)}%`)}`;

@@ -1,9 +1,10 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import { date, dayNumber } from '$lib/format/dates';
+  import { date, dayNumber, span } from '$lib/format/dates';
   import { count, counted, money } from '$lib/format/figures';
+  import { extentOf } from '$src/charts/scales';
   import ThreadAxis from './ThreadAxis.svelte';
-  import { MARGIN, dayScale, fitting, moved, radii, wholeSpan, zoomed, type Axis } from './large';
+  import { MARGIN, dayScale, fitting, moved, radii, wholeSpan, zoomed, type Axis } from './largeThread';
 
   let { page }: { page: Schemas['CustomerShape'] } = $props();
 
@@ -15,25 +16,29 @@
   let width = $state(0);
   let axis = $state<Axis>('calendar');
   const whole = $derived(wholeSpan(page));
-  let span = $derived(whole);
-  const zoomedIn = $derived(span.last - span.first < whole.last - whole.first);
-  const scale = $derived(dayScale(span, width));
+  let view = $derived(whole);
+  const zoomedIn = $derived(view.last - view.first < whole.last - whole.first);
+  const scale = $derived(dayScale(view, width));
   const sizes = $derived(radii(page, width));
   const knots = $derived(
-    page.orders.map((each, at) => ({
+    page.knots.map((each, at) => ({
       ...each,
-      x: scale(dayNumber(each.order.date)),
+      x: scale(dayNumber(each.date)),
       r: Math.max(sizes[at] ?? 3, at === 0 ? 4 : 0),
-      words: `${date(each.order.date)}, ${each.order.source} ${each.order.number}, ${money(each.order.amount)}`,
+      words:
+        each.orders === 1
+          ? `${date(each.date)}, ${money(each.amount)}`
+          : `${span(each.date, each.until)}, ${counted(each.orders, 'order')}, ${money(each.amount)}`,
     })),
   );
+  const gathered = $derived(page.order_count > page.knots.length);
   const gaps = $derived(
-    knots.slice(1).map((knot, at) => ({
-      id: knot.id,
-      days: knot.gap ?? 0,
-      x: (knot.x + (knots[at]?.x ?? 0)) / 2,
-      room: knot.x - (knots[at]?.x ?? 0),
-    })),
+    knots.flatMap((knot, at) => {
+      const before = knots[at - 1];
+      return before && knot.gap !== null
+        ? [{ rank: knot.rank, days: knot.gap, x: (knot.x + before.x) / 2, room: knot.x - before.x }]
+        : [];
+    }),
   );
   const gapFits = $derived(
     fitting(
@@ -42,7 +47,7 @@
       width,
     ),
   );
-  const widest = $derived(Math.max(0, ...gaps.map((gap) => gap.days)));
+  const widest = $derived(extentOf(gaps.map((gap) => gap.days)).highest);
   const latest = $derived(knots.at(-1));
   const asOf = $derived(scale(dayNumber(page.as_of)));
   const due = $derived(
@@ -66,23 +71,23 @@
     ),
   );
   const words = $derived(
-    `${counted(page.orders.length, 'order')}${latest ? `, latest ${latest.words}` : ''}; ${counted(page.payments.length, 'payment')}`,
+    `${counted(page.order_count, 'order')}${latest ? `, latest ${latest.words}` : ''}; ${counted(page.payment_count, 'payment')}`,
   );
 
   function turned(event: WheelEvent): void {
     event.preventDefault();
     if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
-      span = moved(span, whole, Math.sign(event.deltaX || event.deltaY) * 0.1);
-    else span = zoomed(span, whole, event.deltaY > 0 ? 1.2 : 1 / 1.2, scale.invert(event.offsetX));
+      view = moved(view, whole, Math.sign(event.deltaX || event.deltaY) * 0.1);
+    else view = zoomed(view, whole, event.deltaY > 0 ? 1.2 : 1 / 1.2, scale.invert(event.offsetX));
   }
 
   function pressed(event: KeyboardEvent): void {
     const ways: Record<string, () => void> = {
-      '+': () => (span = zoomed(span, whole, 1 / 1.4)),
-      '-': () => (span = zoomed(span, whole, 1.4)),
-      '0': () => (span = whole),
-      ArrowLeft: () => (span = moved(span, whole, -0.2)),
-      ArrowRight: () => (span = moved(span, whole, 0.2)),
+      '+': () => (view = zoomed(view, whole, 1 / 1.4)),
+      '-': () => (view = zoomed(view, whole, 1.4)),
+      '0': () => (view = whole),
+      ArrowLeft: () => (view = moved(view, whole, -0.2)),
+      ArrowRight: () => (view = moved(view, whole, 0.2)),
     };
     const way = ways[event.key === '=' ? '+' : event.key];
     if (!way || event.ctrlKey || event.metaKey) return;
@@ -131,7 +136,7 @@
         ><title>as of {date(page.as_of)}</title></line
       >
     {/if}
-    {#each gaps as gap, at (gap.id)}
+    {#each gaps as gap, at (gap.rank)}
       {#if gapFits[at]}
         <text
           class="gap"
@@ -152,8 +157,8 @@
         ><title>next order due {date(String(page.facts.next_due))}</title></path
       >
     {/if}
-    {#each knots as knot (knot.id)}
-      <circle cx={knot.x} cy={LINE} r={knot.r} class:first={knot.rank === 1} class:left-out={!knot.shown}
+    {#each knots as knot (knot.rank)}
+      <circle cx={knot.x} cy={LINE} r={knot.r} class:first={knot.rank === 1} class:left-out={!knot.inside}
         ><title>{knot.words}</title></circle
       >
     {/each}
@@ -178,11 +183,18 @@
         ><path class="due" d="M 5 0 l 4 5 l -4 5 l -4 -5 z" /></svg
       > next order due</span
     >
-    <span>knots by amount, figures are days between</span>
+    <span
+      >{gathered
+        ? 'knots are orders, gathered where they stand close'
+        : 'knots by amount, figures are days between'}</span
+    >
+    {#if page.payment_count > page.payments.length}<span
+        >the latest {count(page.payments.length)} of {counted(page.payment_count, 'payment')}</span
+      >{/if}
     <span class="ml-auto not-printed">
       by <button class="word" onclick={() => (axis = axis === 'calendar' ? 'elapsed' : 'calendar')}
         >{axis === 'calendar' ? 'calendar' : 'days since the first order'}</button
-      >{#if zoomedIn}, <button class="word" onclick={() => (span = whole)}>show all</button>{/if}
+      >{#if zoomedIn}, <button class="word" onclick={() => (view = whole)}>show all</button>{/if}
     </span>
   </figcaption>
 </figure>

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { date, isoOf } from '$lib/format/dates';
   import { count } from '$lib/format/figures';
-  import type { Axis, Scale } from './large';
-  import { dayTicks } from './threads';
+  import type { Axis, Scale } from './largeThread';
+  import { dayTicks } from './smallThread';
 
   interface Props {
     scale: Scale;

@@ -2,6 +2,7 @@
 import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import type { Schemas } from '$lib/api/client';
 import { dayNumber } from '$lib/format/dates';
+import { extentOf } from '$src/charts/scales';
 
 export type Axis = 'calendar' | 'elapsed';
 export type Scale = ScaleLinear<number, number>;
@@ -21,10 +22,7 @@ const SHORTEST_DAYS = 14;
 /** From the first order to the as-of date or the day on which the next order is due, with some air. */
 export function wholeSpan(page: Schemas['CustomerShape']): Span {
   const asOf = dayNumber(page.as_of);
-  const begins = [
-    ...page.orders.map((each) => each.order.date),
-    ...page.payments.map((each) => each.date),
-  ].sort()[0];
+  const begins = [page.knots[0]?.date, page.payments[0]?.date].filter((date) => date !== undefined).sort()[0];
   const first = begins ? dayNumber(begins) : asOf - 30;
   const due = typeof page.facts.next_due === 'string' ? dayNumber(page.facts.next_due) : asOf;
   const length = Math.max(asOf - first, SHORTEST_DAYS);
@@ -56,10 +54,10 @@ export function dayScale(span: Span, width: number): Scale {
   return scaleLinear([span.first, span.last], [MARGIN.left, width - MARGIN.right]);
 }
 
-/** Radius of each order: its area by the amount, smaller where many orders stand close. */
+/** Radius of each knot: its area by the amount, smaller where many stand close. */
 export function radii(page: Schemas['CustomerShape'], width: number): number[] {
-  const amounts = page.orders.map((each) => Math.max(0, Number(each.order.amount)));
-  const top = Math.max(1, ...amounts);
+  const amounts = page.knots.map((each) => Math.max(0, Number(each.amount)));
+  const top = Math.max(1, extentOf(amounts).highest);
   const room = Math.min(LARGEST, Math.max(5, (width / Math.max(1, amounts.length)) * 0.75));
   return amounts.map((amount) => Math.max(SMALLEST, room * Math.sqrt(amount / top)));
 }

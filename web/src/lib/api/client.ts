@@ -12,7 +12,7 @@ export class Refusal extends Error {
   }
 }
 
-const UNREACHABLE: Problem = {
+export const UNREACHABLE: Problem = {
   type: 'urn:goldthread:Unreachable',
   title: 'No answer',
   status: 0,
@@ -29,7 +29,7 @@ let session: Promise<Schemas['SessionShape']> | undefined;
 
 /** The session, asked for once. */
 export function openSession(): Promise<Schemas['SessionShape']> {
-  session ??= told(api.GET('/api/session')).catch((error: unknown) => {
+  session ??= answerOf(api.GET('/api/session')).catch((error: unknown) => {
     session = undefined;
     throw error;
   });
@@ -46,8 +46,8 @@ api.use(sendsToken);
 
 type Reply<T> = { data?: T; error?: unknown };
 
-/** The JSON of a reply (a table as text is taken by `takeCsv`); throws a `Refusal` otherwise. */
-export async function told<T>(reply: Promise<Reply<T>>): Promise<Exclude<T, string>> {
+/** The JSON of a reply (files are fetched by `fetchFile`); throws a `Refusal` otherwise. */
+export async function answerOf<T>(reply: Promise<Reply<T>>): Promise<Exclude<T, string>> {
   let settled: Reply<T>;
   try {
     settled = await reply;
@@ -58,24 +58,7 @@ export async function told<T>(reply: Promise<Reply<T>>): Promise<Exclude<T, stri
   throw new Refusal((settled.error as Problem | undefined) ?? UNREACHABLE);
 }
 
-/** What a thrown thing tells. */
+/** The problem behind a thrown thing. */
 export function problemOf(error: unknown): Problem {
   return error instanceof Refusal ? error.problem : UNREACHABLE;
-}
-
-/** Fetch a table and hand it to the browser as a file. */
-export async function takeCsv(path: string, fileName: string): Promise<void> {
-  const reply = await fetch(path, { headers: { Accept: 'text/csv' } });
-  if (!reply.ok) throw new Refusal((await reply.json()) as Problem);
-  handOver(await reply.blob(), fileName);
-}
-
-/** Hand something to the browser as a file. */
-export function handOver(content: Blob, fileName: string): void {
-  const address = URL.createObjectURL(content);
-  const link = document.createElement('a');
-  link.href = address;
-  link.download = fileName;
-  link.click();
-  URL.revokeObjectURL(address);
 }

@@ -20,7 +20,7 @@ export function cell(value: Cell, kind: Kind): string {
     case 'days':
       return `${trimmed(Number(value))} d`;
     case 'ratio':
-      return `${Number(value).toFixed(1)} ×`;
+      return `${Number(value).toFixed(1).replace('-', '−')} ×`;
     case 'money':
       return money(String(value));
     case 'count':
@@ -33,5 +33,5 @@ export function cell(value: Cell, kind: Kind): string {
 /** A number of days with at most one decimal. */
 export function trimmed(days: number): string {
   const rounded = Math.round(days * 10) / 10;
-  return Number.isInteger(rounded) ? count(rounded) : rounded.toFixed(1);
+  return Number.isInteger(rounded) ? count(rounded) : rounded.toFixed(1).replace('-', '−');
 }

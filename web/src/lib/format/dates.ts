@@ -8,6 +8,18 @@ export function date(iso: string): string {
   return `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}`;
 }
 
+/** Today's date where a book is kept, in ISO form. */
+export function todayIn(timeZone: string, now: number = Date.now()): string {
+  const parts = new Intl.DateTimeFormat('en', {
+    timeZone,
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+  });
+  const part = Object.fromEntries(parts.formatToParts(now).map(({ type, value }) => [type, value]));
+  return `${part['year']}-${part['month']}-${part['day']}`;
+}
+
 /** A moment in the reader's own time: 12 Jul 2026, 09:12. */
 export function moment(iso: string): string {
   const at = new Date(iso);

@@ -2,33 +2,38 @@
 
 const NONE = '—';
 
-/** A whole number: 2 377. */
+/** A whole number: 2 377, −12. */
 export function count(value: number): string {
-  return value.toLocaleString('en-GB').replaceAll(',', '\u202f');
+  return minus(value.toLocaleString('en-GB').replaceAll(',', '\u202f'));
+}
+
+/** A figure that rounds to nothing has no sign; another one has a real minus. */
+function minus(text: string): string {
+  return /^-[0.]*$/.test(text) ? text.slice(1) : text.replace('-', '−');
 }
 
 /** An exact amount from its decimal text: 31 204.85; without its decimals when `whole`. */
 export function money(decimal: string, whole = false): string {
   const [units = '0', decimals = ''] = decimal.split('.');
-  const sign = units.startsWith('-') ? '−' : '';
-  const digits = units.replace('-', '').replace(/\B(?=(\d{3})+$)/g, '\u202f');
-  return whole || !decimals ? `${sign}${digits}` : `${sign}${digits}.${decimals}`;
+  const digits = units.replace(/\B(?=(\d{3})+$)/g, '\u202f');
+  return minus(whole || !decimals ? digits : `${digits}.${decimals}`);
 }
 
 /** An exact amount with its sign: +31 204.85, −12.00. */
 export function signed(decimal: string): string {
-  return decimal.startsWith('-') ? money(decimal) : `+${money(decimal)}`;
+  const text = money(decimal);
+  return text.startsWith('−') ? text : `+${text}`;
 }
 
 /** A large figure roughly, where there is no room for all of it: 432 k, 1.2 M. */
 export function rounded(value: number): string {
-  if (Math.abs(value) >= 999_500) return `${(value / 1e6).toFixed(1)} M`;
-  return Math.abs(value) >= 1000 ? `${Math.round(value / 1000)} k` : String(Math.round(value));
+  if (Math.abs(value) >= 999_500) return minus(`${(value / 1e6).toFixed(1)} M`);
+  return minus(Math.abs(value) >= 1000 ? `${Math.round(value / 1000)} k` : value.toFixed(0));
 }
 
 /** A share as a percentage without its sign: 39, or 39.4. */
 export function percent(share: number | null, decimals = 0): string {
-  return share === null ? NONE : (share * 100).toFixed(decimals);
+  return share === null ? NONE : minus((share * 100).toFixed(decimals));
 }
 
 /** A count with its noun: 1 order, 18 orders, 3 entries of spend. */

@@ -5,7 +5,7 @@ import { count, money, percent, rounded } from './figures';
 export type Unit = Schemas['OpenedShape']['unit'];
 
 /** In full: 39.4 %, 2 377, 31 204.85. */
-export function told(value: number | string | null, unit: Unit, decimals = 1): string {
+export function inUnits(value: number | string | null, unit: Unit, decimals = 1): string {
   if (value === null) return '—';
   if (unit === 'share') return `${percent(Number(value), decimals)}\u00a0%`;
   if (unit === 'count') return count(Number(value));
@@ -22,5 +22,5 @@ export function inCell(value: number | null, unit: Unit, narrow: boolean): strin
 
 /** For an axis: no decimals anywhere. */
 export function onAxis(value: number, unit: Unit): string {
-  return unit === 'money' ? money(value.toFixed(0), true) : told(value, unit, 0);
+  return unit === 'money' ? money(value.toFixed(0), true) : inUnits(value, unit, 0);
 }

@@ -1,10 +1,12 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { api, problemOf, answerOf, type Schemas } from '$lib/api/client';
+  import { useChange } from '$lib/change.svelte';
   import { count, counted } from '$lib/format/figures';
-  import { follow } from '$lib/jobs';
+  import { finished, stopped } from '$lib/jobs';
   import JobProgress from '$src/frame/JobProgress.svelte';
+  import FailedNote from '$src/frame/FailedNote.svelte';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
 
@@ -21,14 +23,14 @@
     8: 'The database, counting by itself, comes to the same',
   };
   let job = $state.raw<Schemas['JobShape']>();
-  let problem = $state.raw<Problem>();
   let asked = $state('');
   const query = $derived(address.choices([]));
   const key = $derived(JSON.stringify([query, book.revision]));
 
   const reading = createQuery(() => ({
     queryKey: ['reading', book.id, query],
-    queryFn: () => told(api.GET('/api/books/{book}/reading', { params: { path: { book: book.id }, query } })),
+    queryFn: () =>
+      answerOf(api.GET('/api/books/{book}/reading', { params: { path: { book: book.id }, query } })),
   }));
   const checks = $derived(job?.checks ?? []);
   const failed = $derived(checks.filter((check) => !check.holds));
@@ -39,20 +41,18 @@
     }),
   );
 
-  async function run(): Promise<void> {
-    asked = key;
-    problem = undefined;
-    try {
-      job = await told(api.POST('/api/books/{book}/checks', { params: { path: { book: book.id }, query } }));
-      const ended = await follow(job.id, (now) => (job = now));
-      problem = ended.error ?? undefined;
-    } catch (error) {
-      problem = problemOf(error);
-    }
-  }
+  const run = useChange(
+    () =>
+      finished(
+        answerOf(api.POST('/api/books/{book}/checks', { params: { path: { book: book.id }, query } })),
+        (now) => (job = now),
+      ),
+    (ended) => (job = ended),
+  );
 
-  async function stop(): Promise<void> {
-    if (job) await api.DELETE('/api/jobs/{job}', { params: { path: { job: job.id } } });
+  function check(): void {
+    asked = key;
+    void run.run(undefined);
   }
 </script>
 
@@ -65,9 +65,11 @@
     />
   </p>
 {/if}
-{#if reading.error}<ProblemNote problem={problemOf(reading.error)} />{/if}
-<main class="min-h-0 flex-1 overflow-y-auto pt-2">
-  <div class="flex items-start justify-between gap-8">
+{#if reading.error}
+  <FailedNote problem={problemOf(reading.error)} onagain={() => void reading.refetch()} />
+{/if}
+<div class="min-h-0 flex-1 pt-2 desk:overflow-y-auto">
+  <div class="flex flex-wrap items-start justify-between gap-x-8 gap-y-2">
     <div class="max-w-prose">
       <h1 class="text-[1.45rem] leading-10 font-normal">Does everything add up?</h1>
       <p class="quiet">
@@ -75,15 +77,16 @@
         year; then MariaDB counts the whole tables again from its own records, by its own road.
       </p>
     </div>
-    {#if job?.state !== 'running'}
-      <button class="btn btn-primary btn-sm" onclick={run}
+    {#if !run.pending}
+      <button class="btn btn-primary btn-sm" onclick={check}
         >{checks.length ? 'Run the checks again' : 'Run the checks'}</button
       >
     {/if}
   </div>
-  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
-  {#if job?.state === 'running'}
-    <div class="max-w-xl"><JobProgress {job} onstop={stop} /></div>
+  {#if run.problem}<div class="mt-3"><ProblemNote problem={run.problem} /></div>{/if}
+  {#if run.pending && job}
+    {@const running = job}
+    <div class="max-w-xl"><JobProgress job={running} onstop={() => void stopped(running)} /></div>
   {/if}
   {#if checks.length}
     <p class="mt-3 text-lg" role="status" data-testid="verdict">
@@ -94,9 +97,7 @@
       {/if}
       {#if asked !== key}<span class="quiet">This was before the book or the reading changed.</span>{/if}
       {#if !checks.some((check) => check.number === 8)}
-        <span class="quiet"
-          >The database knows neither conditions nor who is in hand, so it was not asked.</span
-        >
+        <span class="quiet">The database knows neither filters nor customer lists, so it was not asked.</span>
       {/if}
     </p>
     <ol class="mt-2 grid gap-x-8 md:grid-cols-2">
@@ -114,7 +115,7 @@
           </p>
           <details class="ml-7 text-sm" open={bad.length > 0}>
             <summary class="quiet cursor-pointer">{counted(own.length, 'check')}</summary>
-            <table class="mt-1 w-full">
+            <table class="table table-xs mt-1 w-full">
               <thead class="sr-only"
                 ><tr><th>Claim</th><th>Where</th><th>Found</th><th>Must be</th></tr></thead
               >
@@ -135,11 +136,11 @@
         </li>
       {/each}
     </ol>
-  {:else if job?.state !== 'running'}
+  {:else if !run.pending}
     <p class="quiet mt-6">
       Nothing was run yet in this window. It takes about a second for a small book, and longer for one of
       millions of orders: it can be stopped at any time and changes nothing. The same on the command line:
       <code>goldthread check --book "{book.name}"</code>.
     </p>
   {/if}
-</main>
+</div>

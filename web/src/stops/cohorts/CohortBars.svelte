@@ -4,7 +4,8 @@
   import { count, money } from '$lib/format/figures';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import type { Series } from '$src/charts/columns';
-  import Swatch from '$src/charts/Swatch.svelte';
+  import ChartFrame from '$src/charts/ChartFrame.svelte';
+  import TwinTable from '$src/charts/TwinTable.svelte';
   import { eventsOver } from '$lib/periods';
 
   interface Props {
@@ -13,10 +14,6 @@
   }
   let { answer, onopen }: Props = $props();
 
-  const LEGEND = 26;
-  let legend = $state(LEGEND);
-  let width = $state(0);
-  let height = $state(0);
   let pointed = $state<number | null>(null);
   const unit = $derived(
     answer.figure === 'orders' ? 'orders' : answer.unit === 'money' ? answer.currency : 'customers',
@@ -57,13 +54,13 @@
     return sum;
   }
 
-  const tell = (value: number) => (unit === answer.currency ? money(value.toFixed(0), true) : count(value));
+  const say = (value: number) => (unit === answer.currency ? money(value.toFixed(0), true) : count(value));
   const words = $derived.by(() => {
     if (pointed === null) return '';
     const place = pointed;
     const parts = series
-      .filter((each) => (each.values[place] ?? 0) > 0)
-      .map((each) => `${tell(each.values[place] ?? 0)} ${each.label}`);
+      .filter((each) => (each.values[place] ?? 0) !== 0)
+      .map((each) => `${say(each.values[place] ?? 0)} ${each.label}`);
     return `${periodName(answer.periods[place] ?? '')}, ${unit}: ${parts.join(' · ')}`;
   });
   const running = $derived(answer.cohorts.some((row) => row.complete < row.customers.length) ? 1 : 0);
@@ -75,33 +72,42 @@
     in the question to see cohorts over time.
   </p>
 {:else}
-  <div class="flex min-h-0 flex-1 flex-col" bind:clientWidth={width} bind:clientHeight={height}>
-    <p class="flex flex-wrap gap-x-4 text-sm" style:min-height="{LEGEND}px" bind:clientHeight={legend}>
-      {#each series as each (each.key)}<Swatch tone={each.tone} hatched={each.hatched ?? false}
-          >{each.label}</Swatch
-        >{/each}
-    </p>
-    {#if width > 0}
+  <ChartFrame
+    legend={series}
+    {words}
+    hint="Every column is one {answer.period}; its parts are the customers by when they came first. Click one to see who they are."
+  >
+    {#snippet twin()}
+      <TwinTable
+        label="{unit} by calendar {answer.period}"
+        first={answer.period}
+        titles={series.map((each) => each.label)}
+        rows={answer.periods
+          .map((period, place) => ({
+            name: periodName(period),
+            cells: series.map((each) => ({
+              text: say(each.values[place] ?? 0),
+              open: () => onopen('all', period, answer.split ? each.key : ''),
+            })),
+          }))
+          .reverse()}
+      />
+    {/snippet}
+    {#snippet drawing({ width, height })}
       <StackedColumns
         label="{unit} by calendar {answer.period}, by {answer.split?.title ?? 'year of the first order'}"
         periods={answer.periods}
         {series}
         {width}
-        height={Math.max(160, height - legend - 34)}
+        {height}
         partial={running}
         events={eventsOver(answer.periods, answer.events)}
-        {tell}
+        {say}
         {pointed}
         onpoint={(place) => (pointed = place)}
         onopen={(place, key) =>
           onopen('all', answer.periods[place] ?? 'all', answer.split && key !== 'all' ? key : '')}
       />
-    {/if}
-    <p class="mt-1 h-6 truncate text-sm" aria-live="polite" title={words}>
-      {#if words}{words}{:else}<span class="quiet not-printed"
-          >Every column is one {answer.period}; its parts are the customers by when they came first. Click one
-          to see who they are.</span
-        >{/if}
-    </p>
-  </div>
+    {/snippet}
+  </ChartFrame>
 {/if}

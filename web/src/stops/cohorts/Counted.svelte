@@ -1,13 +1,13 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { count, money, nounFor } from '$lib/format/figures';
-  import { told } from '$lib/format/units';
+  import { inUnits } from '$lib/format/units';
 
   let { answer, onopenall }: { answer: Schemas['CohortsShape']; onopenall: () => void } = $props();
   const leftOut = $derived(
     [
       [answer.left_out_by_rule, 'by status or source'],
-      [answer.left_out_by_condition, 'by the condition or by who is in hand'],
+      [answer.left_out_by_condition, 'by the condition or the list'],
       [answer.left_out_after_as_of, 'dated after the as-of date'],
     ].flatMap(([orders, why]) => (orders ? [`${count(Number(orders))} ${why}`] : [])),
   );
@@ -23,7 +23,7 @@
 </p>
 {#if answer.all.overall !== null}
   <button class="mt-2 block w-full border-y border-base-300 py-1.5 text-left" onclick={onopenall}>
-    <span class="font-serif text-3xl font-semibold">{told(answer.all.overall, answer.unit)}</span>
+    <span class="font-serif text-3xl font-semibold">{inUnits(answer.all.overall, answer.unit)}</span>
     <span class="quiet"
       >on average in any later {answer.period}, over {count(answer.all.cells)} complete {nounFor(
         answer.all.cells,

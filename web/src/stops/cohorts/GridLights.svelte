@@ -1,23 +1,21 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import {
-    ALL_HEIGHT,
     HEAD_HEIGHT,
     LEFT_WIDTH,
-    WOVEN_GAP,
     ageAt,
     columnCount,
     columnOf,
     firstAge,
     firstColumn,
     type Fit,
-  } from './grid';
+  } from './gridLayout';
   import type { Pointed } from './pointed';
 
   let { answer, fit, pointed }: { answer: Schemas['CohortsShape']; fit: Fit; pointed: Pointed } = $props();
 
   const first = $derived(firstColumn(answer));
-  const top = $derived(HEAD_HEIGHT + ALL_HEIGHT + (fit.woven ? WOVEN_GAP : 0));
+  const top = HEAD_HEIGHT;
   const width = $derived(LEFT_WIDTH + columnCount(answer) * fit.cellWidth);
   const height = $derived(top + answer.cohorts.length * fit.rowHeight);
   const column = $derived(pointed.row < 0 ? pointed.age : columnOf(answer, pointed.row, pointed.age));
@@ -31,7 +29,7 @@
 
   /** What shares the third reading: by age one calendar period, by calendar one age. */
   const diagonal = $derived.by(() => {
-    if (pointed.row < 0 || answer.ages === 'elapsed') return '';
+    if (pointed.row < 0 || pointed.part || answer.ages === 'elapsed') return '';
     const points: string[] = [];
     answer.cohorts.forEach((row, at) => {
       const age = answer.by_calendar ? pointed.age : pointed.row + pointed.age - at;
@@ -60,7 +58,7 @@
       height={fit.rowHeight}
     />
   {/if}
-  {#if columnRows[1] > columnRows[0]}
+  {#if !pointed.part && columnRows[1] > columnRows[0]}
     <rect
       class="band"
       x={x(column)}
@@ -70,10 +68,8 @@
     />
   {/if}
   {#if diagonal}<polyline class="diagonal" class:fine={!fit.woven} points={diagonal} />{/if}
-  {#if pointed.row >= 0}
+  {#if pointed.row >= 0 && !pointed.part}
     <rect class="cell" x={x(column)} y={y(pointed.row)} width={fit.cellWidth} height={fit.rowHeight} />
-  {:else}
-    <rect class="cell" x={x(column)} y={HEAD_HEIGHT} width={fit.cellWidth} height={ALL_HEIGHT} />
   {/if}
 </svg>
 

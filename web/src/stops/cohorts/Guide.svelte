@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { onAxis } from '$lib/format/units';
+  import Seen from '$src/frame/Seen.svelte';
   import Counted from './Counted.svelte';
-  import { ramp, RAMP_STEPS } from './grid';
+  import { ramp, tones } from './gridLayout';
   import type { Pointed } from './pointed';
   import { threeReadings } from './readings';
 
@@ -13,8 +14,10 @@
   }
   let { answer, pointed, onopen }: Props = $props();
 
-  const top = $derived(onAxis(ramp(answer).top, answer.unit));
-  const steps = Array.from({ length: RAMP_STEPS }, (_, at) => at);
+  const scale = $derived(ramp(answer));
+  const top = $derived(onAxis(scale.top, answer.unit));
+  const lowest = $derived(scale.lowest < 0 ? onAxis(scale.lowest, answer.unit) : '0');
+  const shownTones = $derived(tones.filter((tone) => scale.lowest < 0 || !tone.startsWith('below')));
   // the words stay where the pointer was last, so that they can be reached and opened
   let last = $state.raw<Pointed | null>(null);
   $effect(() => {
@@ -27,51 +30,54 @@
 <Counted {answer} onopenall={() => onopen('all', 'all')} />
 
 {#if answer.view === 'table'}
-  <h2 class="mt-3 text-xl">Three ways to read it</h2>
-  <dl class="mt-1 grid min-h-[150px] content-start gap-1.5 text-sm">
-    {#each readings as { way, words, opens } (way)}
-      <div>
-        <dt class="inline font-semibold">{way}:</dt>
-        <dd class="inline">
-          {words}
-          {#if opens}<button class="word text-sm" onclick={() => onopen(opens[0], opens[1])}>open</button
-            >{/if}
-        </dd>
-      </div>
-    {/each}
-  </dl>
+  <Seen name="three-ways" title="Three ways to read it" isOpen={last !== null}>
+    <dl class="grid gap-1.5 text-sm desk:min-h-[7.5rem] desk:content-start">
+      {#each readings as { way, words, opens } (way)}
+        <div>
+          <dt class="inline font-semibold">{way}:</dt>
+          <dd class="inline">
+            {words}
+            {#if opens}<button class="word text-sm" onclick={() => onopen(opens[0], opens[1])}>open</button
+              >{/if}
+          </dd>
+        </div>
+      {/each}
+    </dl>
+  </Seen>
 
-  <h2 class="mt-2 text-xl">Marks</h2>
-  <ul class="mt-1 grid gap-1 text-sm">
-    <li class="flex items-center gap-3">
-      <span class="flex" aria-hidden="true"
-        >{#each steps as step (step)}<span class="swatch ramp-{step}"></span>{/each}</span
-      >
-      0 to {top}
-    </li>
-    <li class="flex items-center gap-3">
-      <span class="mark ramp-4 partial" aria-hidden="true"></span>{answer.period} still running, not averaged
-    </li>
-    {#if hasOdd}
+  <Seen name="marks" title="Marks">
+    <ul class="grid gap-1 text-sm">
       <li class="flex items-center gap-3">
-        <span class="mark ramp-4 odd" aria-hidden="true"></span>out of line with its column: look twice
+        <span class="flex" aria-hidden="true"
+          >{#each shownTones as tone (tone)}<span class="swatch ramp-{tone}"></span>{/each}</span
+        >
+        {lowest} to {top}
       </li>
-    {/if}
-    <li class="flex items-center gap-3">
-      <span class="flex w-6 justify-center" aria-hidden="true"><span class="apart"></span></span>came back
-      unlike its neighbours
-    </li>
-    <li class="flex items-center gap-3">
-      <span class="quiet w-6 text-center text-xs" aria-hidden="true">small</span>fewer than 30 customers: read
-      the range
-    </li>
-    {#if answer.events.length}
       <li class="flex items-center gap-3">
-        <span class="w-6 text-center font-bold text-accent" aria-hidden="true">◦</span>an event falls in that {answer.period}
+        <span class="mark ramp-4 partial" aria-hidden="true"></span>{answer.period} still running, not averaged
       </li>
-    {/if}
-  </ul>
-  <p class="quiet mt-2 text-sm">“Back” counts each customer once: it is not the sum of a row.</p>
+      {#if hasOdd}
+        <li class="flex items-center gap-3">
+          <span class="mark ramp-4 odd" aria-hidden="true"></span>out of line with its column: check this
+        </li>
+      {/if}
+      <li class="flex items-center gap-3">
+        <span class="flex w-6 justify-center" aria-hidden="true"><span class="apart"></span></span>came back
+        unlike its neighbours
+      </li>
+      <li class="flex items-center gap-3">
+        <span class="quiet w-6 text-center text-xs" aria-hidden="true">small</span>fewer than 30 customers:
+        read the range
+      </li>
+      {#if answer.events.length}
+        <li class="flex items-center gap-3">
+          <span class="w-6 text-center font-bold text-accent" aria-hidden="true">◦</span>an event falls in
+          that {answer.period}
+        </li>
+      {/if}
+    </ul>
+    <p class="quiet mt-2 text-sm">“Came back” counts each customer once: it is not the sum of a row.</p>
+  </Seen>
 {:else}
   <p class="quiet mt-3 text-sm">
     Read a column from its foot: who came first long ago, then the later ones, on top those who are new. A

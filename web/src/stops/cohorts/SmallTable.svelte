@@ -2,9 +2,9 @@
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
   import { count, counted, percent } from '$lib/format/figures';
-  import { told } from '$lib/format/units';
+  import { inUnits } from '$lib/format/units';
   import { pathOf, type Box } from '$src/charts/columns';
-  import { RAMP_STEPS, firstAge, type Ramp } from './grid';
+  import { firstAge, tones, type Ramp } from './gridLayout';
   import { later } from './readings';
   import { onceShare } from './split';
 
@@ -34,14 +34,15 @@
     width: cell.width - 0.4,
     height: cell.height - 0.4,
   });
-  const tones = $derived.by(() => {
-    const steps: Box[][] = Array.from({ length: RAMP_STEPS }, () => []);
+  const drawn = $derived.by(() => {
+    const boxes = new Map(tones.map((tone): [string, Box[]] => [tone, []]));
     group.cohorts.forEach((row, at) =>
       row.values.forEach((value, age) => {
-        if (row.size > 0 && age >= first && value !== null) steps[colours.step(value)]?.push(box(at, age));
+        if (row.size > 0 && age >= first && value !== null)
+          boxes.get(colours.tone(value))?.push(box(at, age));
       }),
     );
-    return steps.map(pathOf);
+    return [...boxes].map(([tone, own]) => ({ tone, path: pathOf(own) }));
   });
   const running = $derived(
     pathOf(
@@ -71,7 +72,7 @@
     const row = place ? group.cohorts[place.row] : undefined;
     if (!place || !row) return;
     const cohort = answer.cohorts[place.row]?.cohort ?? '';
-    const value = told(row.values[place.age] ?? null, answer.unit, 0);
+    const value = inUnits(row.values[place.age] ?? null, answer.unit, 0);
     const small = row.small ? ' · small cohort, read with care' : '';
     onpoint(
       place.age,
@@ -118,7 +119,7 @@
         <text class="year" x={margin - 6} y={at * cell.height + 10} text-anchor="end">{year}</text>
       {/each}
     {/if}
-    {#each tones as path, step (step)}<path class="tone-{step}" d={path} />{/each}
+    {#each drawn as { tone, path } (tone)}<path class="tone-{tone}" d={path} />{/each}
     <path d={running} fill="url(#{hatchId})" />
   </svg>
 </figure>

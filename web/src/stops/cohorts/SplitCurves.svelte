@@ -1,11 +1,11 @@
 <script lang="ts">
-  import { max } from 'd3-array';
   import { scaleLinear } from 'd3-scale';
-  import { shareScale } from '$src/charts/columns';
+  import { extentOf, valueScale } from '$src/charts/scales';
+  import ValueAxis from '$src/charts/ValueAxis.svelte';
   import { area, line } from 'd3-shape';
   import type { Schemas } from '$lib/api/client';
   import { onAxis } from '$lib/format/units';
-  import { firstAge } from './grid';
+  import { firstAge } from './gridLayout';
   import { DASHES, TONES } from './split';
 
   interface Props {
@@ -32,6 +32,8 @@
   const LABEL_HEIGHT = 15;
   /** An average over fewer customers is noise. */
   const FEWEST = 30;
+  /** A band is shown so far above its foot; wide ones must not flatten the curves. */
+  const ABOVE_LOW = 1.4;
   const first = $derived(firstAge(answer));
   const x = $derived(scaleLinear([first, Math.max(first + 1, answer.ages_shown - 1)], [LEFT, width - RIGHT]));
   const lines = $derived(
@@ -44,10 +46,15 @@
       ),
     })),
   );
-  const top = $derived(
-    max(lines, ({ points }) => max(points, (point) => Math.max(point.value, (point.low ?? 0) * 1.4))) || 1,
+  const y = $derived(
+    valueScale(
+      [height - BOTTOM, TOP],
+      extentOf(
+        lines.flatMap(({ points }) => points.flatMap(({ value, low }) => [value, (low ?? 0) * ABOVE_LOW])),
+      ),
+      answer.unit === 'share',
+    ),
   );
-  const y = $derived(shareScale([height - BOTTOM, TOP], top, answer.unit === 'share'));
   const path = $derived(
     line<Point>(
       (point) => x(point.age),
@@ -91,10 +98,7 @@
   onmousemove={(event) => onpoint(ageOf(event))}
   onmouseleave={() => onpoint(null)}
 >
-  {#each y.ticks(3) as tick (tick)}
-    <line class="tick" x1={LEFT} x2={width - RIGHT} y1={y(tick)} y2={y(tick)} />
-    <text class="label" x={LEFT - 6} y={y(tick) + 4} text-anchor="end">{onAxis(tick, answer.unit)}</text>
-  {/each}
+  <ValueAxis {y} from={LEFT} to={width - RIGHT} say={(value) => onAxis(value, answer.unit)} />
   {#each x.ticks(10).filter(Number.isInteger) as tick (tick)}
     <text class="label" x={x(tick)} y={height - 3} text-anchor="middle">{tick}</text>
   {/each}
@@ -122,13 +126,15 @@
       <line
         class="curve stroke-{TONES[at] ?? 8}"
         stroke-dasharray={DASHES[at] ?? ''}
-        x1={width - RIGHT + 6}
-        x2={width - RIGHT + 30}
+        x1={width - RIGHT + 14}
+        x2={width - RIGHT + 36}
         y1={place - 4}
         y2={place - 4}
       />
-      <text class="name" x={width - RIGHT + 35} y={place}
-        >{group.label.length > 16 ? `${group.label.slice(0, 15)}…` : group.label}</text
+      <text class="name" x={width - RIGHT + 41} y={place}
+        ><title>{group.label}</title>{group.label.length > 16
+          ? `${group.label.slice(0, 15)}…`
+          : group.label}</text
       >
     </g>
   {/each}
@@ -142,9 +148,6 @@
   .name {
     fill: var(--color-base-content);
     font-size: 13px;
-  }
-  .tick {
-    stroke: var(--color-base-300);
   }
   .age {
     stroke: var(--gold);

@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { count, percent } from '$lib/format/figures';
-  import { told } from '$lib/format/units';
+  import { inUnits } from '$lib/format/units';
   import WordMenu from '$src/sentence/WordMenu.svelte';
+  import { firstAge } from './gridLayout';
   import { later } from './readings';
   import { differenceWords, groupWords, onceShare } from './split';
 
@@ -10,22 +11,35 @@
     answer: Schemas['CohortsShape'];
     split: Schemas['SplitShape'];
     age: number;
+    onage: (age: number) => void;
     onchoose: (name: string, values: string[]) => void;
     onopen: (group: string, age: number) => void;
   }
-  let { answer, split, age, onchoose, onopen }: Props = $props();
+  let { answer, split, age, onage, onchoose, onopen }: Props = $props();
+  const ages = $derived(
+    Array.from(
+      { length: Math.max(0, answer.ages_shown - firstAge(answer)) },
+      (_, at) => at + firstAge(answer),
+    ),
+  );
   const labels = $derived(split.groups.map((group) => ({ value: group.label, label: group.label })));
 </script>
 
 <h2 class="text-xl">Groups compared</h2>
 <p class="quiet mt-1 text-sm">
-  {later(answer, age)}, each against <WordMenu
+  <WordMenu
+    text={later(answer, age)}
+    title="Age compared"
+    chosen={[String(age)]}
+    options={ages.map((at) => ({ value: String(at), label: later(answer, at) }))}
+    onchoose={([at]) => onage(Number(at))}
+  />, each against <WordMenu
     text={split.against}
     title="Compared with"
     chosen={[split.against]}
     options={labels}
     onchoose={(values) => onchoose('against', values)}
-  />. Point at the curves for another age.
+  />.
 </p>
 <ul class="mt-2 grid gap-2" aria-live="polite">
   {#each split.groups as group (group.label)}
@@ -33,7 +47,7 @@
       <p class="flex items-baseline justify-between gap-2">
         <span class="font-semibold">{group.label}</span>
         <button class="word text-base" onclick={() => onopen(group.label, age)}
-          >{told(group.values[age] ?? null, answer.unit)}</button
+          >{inUnits(group.values[age] ?? null, answer.unit)}</button
         >
       </p>
       <p>

@@ -1,9 +1,12 @@
 <script lang="ts">
   import { quantile } from 'd3-array';
   import type { Schemas } from '$lib/api/client';
+  import { inUnits } from '$lib/format/units';
+  import ChartFrame from '$src/charts/ChartFrame.svelte';
+  import TwinTable from '$src/charts/TwinTable.svelte';
   import SmallTable from './SmallTable.svelte';
   import SplitCurves from './SplitCurves.svelte';
-  import { rampOf, firstAge } from './grid';
+  import { rampOf, firstAge } from './gridLayout';
 
   interface Props {
     answer: Schemas['CohortsShape'];
@@ -18,16 +21,15 @@
   const YEARS = 36;
   const FEWEST = 5;
   const ROW_GAP = 10;
-  let width = $state(0);
-  let height = $state(0);
+  const NARROW = 560;
+  const LOWEST = 90;
   let words = $state('');
-  const across = $derived(Math.min(split.groups.length, split.groups.length > 5 ? 4 : split.groups.length));
-  const down = $derived(Math.ceil(split.groups.length / Math.max(1, across)));
-  const curves = $derived(Math.max(120, Math.min(230, height * 0.36)));
-  const table = $derived({
-    width: Math.floor((width - YEARS - GAP * (across - 1)) / Math.max(1, across)),
-    height: Math.floor((height - curves - 34 - ROW_GAP * down) / Math.max(1, down)),
-  });
+  const ages = $derived(
+    Array.from(
+      { length: Math.max(0, answer.ages_shown - firstAge(answer)) },
+      (_, at) => at + firstAge(answer),
+    ),
+  );
   /** A handful of customers says nothing about the scale, nor do the few highest cells. */
   const colours = $derived.by(() => {
     const values = split.groups.flatMap((group) =>
@@ -39,8 +41,37 @@
   });
 </script>
 
-<div class="flex min-h-0 flex-1 flex-col" bind:clientWidth={width} bind:clientHeight={height}>
-  {#if width > 0}
+<ChartFrame
+  {words}
+  hint="One ramp for all: cohorts downwards, ages to the right. Below, averages with 95 % bands, from 30 customers on."
+>
+  {#snippet marks()}<span class="quiet">each group’s cohorts, and its average by age</span>{/snippet}
+  {#snippet twin()}
+    <TwinTable
+      label="Average by age and {split.title}"
+      first="{answer.period}s later"
+      titles={split.groups.map((group) => group.label)}
+      rows={ages.map((at) => ({
+        name: String(at),
+        cells: split.groups.map((group) => ({
+          text: inUnits(group.values[at] ?? null, answer.unit),
+          open: () => onopen('all', at, group.label),
+        })),
+      }))}
+    />
+  {/snippet}
+  {#snippet drawing(room)}
+    {@const across = Math.min(
+      split.groups.length,
+      room.width < NARROW ? 2 : split.groups.length > 5 ? 4 : split.groups.length,
+    )}
+    {@const down = Math.ceil(split.groups.length / Math.max(1, across))}
+    {@const curves = Math.max(120, Math.min(230, room.height * 0.36))}
+    {@const tableWidth = Math.floor((room.width - YEARS - GAP * (across - 1)) / Math.max(1, across))}
+    {@const tableHeight = Math.max(
+      LOWEST,
+      Math.floor((room.height - curves - ROW_GAP * (down + 1)) / Math.max(1, down)),
+    )}
     <div class="flex flex-wrap" style:gap="{ROW_GAP}px {GAP}px" data-testid="small-tables">
       {#each split.groups as group, at (group.label)}
         {@const margin = at % across === 0 ? YEARS : 0}
@@ -48,27 +79,21 @@
           {answer}
           {group}
           {colours}
-          width={table.width + margin}
+          width={tableWidth + margin}
           {margin}
-          height={table.height}
-          onpoint={(at, told) => {
+          height={tableHeight}
+          onpoint={(at, reading) => {
             if (at !== null) onage(at);
-            words = told;
+            words = reading;
           }}
           onopen={(cohort, at) => onopen(cohort, at, group.label)}
         />
       {/each}
     </div>
-    <p class="mt-1 h-6 shrink-0 truncate text-sm" aria-live="polite">
-      {#if words}{words}{:else}<span class="quiet not-printed"
-          >One ramp for all: cohorts downwards, ages to the right. Below, averages with 95 % bands, from 30
-          customers on.</span
-        >{/if}
-    </p>
     <SplitCurves
       {answer}
       groups={split.groups}
-      {width}
+      width={room.width}
       height={curves}
       {age}
       onpoint={(at) => {
@@ -76,5 +101,5 @@
       }}
       onopen={(group, at) => onopen('all', at, group)}
     />
-  {/if}
-</div>
+  {/snippet}
+</ChartFrame>

@@ -2,6 +2,7 @@
 import type { Schemas } from '$lib/api/client';
 import { percent } from '$lib/format/figures';
 import { inCell } from '$lib/format/units';
+import { extentOf } from '$src/charts/scales';
 
 type Cohorts = Schemas['CohortsShape'];
 type Row = Schemas['CohortRowShape'];
@@ -13,9 +14,12 @@ export const BACK_WIDTH = 62;
 export const LEFT_WIDTH = LABEL_WIDTH + SIZE_WIDTH + BACK_WIDTH;
 export const HEAD_HEIGHT = 26;
 export const ALL_HEIGHT = 30;
-/** Between the row over all cohorts and a weave, so that the first row's name has room. */
-export const WOVEN_GAP = 7;
+/** The curve of the averages, under them on the same columns. */
+export const CURVE_HEIGHT = 112;
+/** What stands at the foot as one. */
+export const FOOT_HEIGHT = ALL_HEIGHT + CURVE_HEIGHT;
 export const RAMP_STEPS = 10;
+export const BELOW_STEPS = 5;
 const ROW_HEIGHT = 27;
 const LOWEST_ROW = 16.5;
 const EXACT_MONEY = 58;
@@ -40,7 +44,7 @@ export function fit(answer: Cohorts, width: number, height: number, wantsFigures
   const columns = Math.max(1, columnCount(answer));
   const rows = Math.max(1, answer.cohorts.length);
   const roomX = (width - LEFT_WIDTH - 4) / columns;
-  const roomY = (height - HEAD_HEIGHT - ALL_HEIGHT - WOVEN_GAP) / rows;
+  const roomY = (height - HEAD_HEIGHT - FOOT_HEIGHT) / rows;
   const needed = (wantsFigures ? COMFORTABLE : NARROWEST)[answer.unit];
   const fits = roomX >= needed && roomY >= (wantsFigures ? ROW_HEIGHT - 3 : LOWEST_ROW);
   if (fits) {
@@ -91,11 +95,6 @@ export function ageAt(answer: Cohorts, row: number, column: number): number {
 /** The column in which a row shows an age. */
 export function columnOf(answer: Cohorts, row: number, age: number): number {
   return answer.by_calendar ? row + age : age;
-}
-
-/** The number that a cell shows, for its colour. */
-export function valueOf(row: Row, age: number): number {
-  return row.values[age] ?? 0;
 }
 
 /** The text of a cell; amounts are rounded where their column is too narrow for all digits. */
@@ -151,26 +150,44 @@ export function allText(answer: Cohorts, value: number | null, narrow: boolean):
   return inCell(value, answer.unit, false);
 }
 
-/** A rounded top of the ramp, and the step of a value on it. */
+/** The tones of the cells. */
 export function ramp(answer: Cohorts): Ramp {
   const first = firstAge(answer);
-  const rows = answer.cohorts.map((row) => row.values.slice(first));
-  return rampOf(rows, answer.unit);
+  return rampOf(
+    answer.cohorts.map((row) => row.values.slice(first)),
+    answer.unit,
+  );
 }
 
 export interface Ramp {
+  /** Rounded ends; the lowest is 0 where nothing is below it. */
   top: number;
-  step: (value: number) => number;
+  lowest: number;
+  /** The name of a value's tone: a step of the ramp, one below zero, or none where there is no value. */
+  tone: (value: number | null) => string;
 }
 
-/** One ramp for several tables. */
+export const tones = [
+  ...Array.from({ length: BELOW_STEPS }, (_, at) => `below-${BELOW_STEPS - 1 - at}`),
+  ...Array.from({ length: RAMP_STEPS }, (_, at) => String(at)),
+];
+
+/** One ramp for several tables. A gain and a loss of one size are as dark as each other. */
 export function rampOf(rows: (number | null)[][], unit: Cohorts['unit']): Ramp {
-  let top = 0;
-  for (const row of rows) for (const value of row) top = Math.max(top, value ?? 0);
-  if (unit === 'share') top = Math.ceil(top * 20) / 20;
-  const step = (value: number) =>
-    Math.max(0, Math.min(RAMP_STEPS - 1, Math.floor((value / (top || 1)) * RAMP_STEPS)));
-  return { top, step };
+  const { lowest, highest } = extentOf(rows.flat());
+  const top = unit === 'share' ? Math.ceil(highest * 20) / 20 : highest;
+  const whole = Math.max(top, -lowest) || 1;
+  const step = (size: number, steps: number) => Math.min(steps - 1, Math.floor((size / whole) * steps));
+  return {
+    top,
+    lowest,
+    tone: (value) =>
+      value === null
+        ? 'none'
+        : value < 0
+          ? `below-${step(-value, BELOW_STEPS)}`
+          : String(step(value, RAMP_STEPS)),
+  };
 }
 
 /** What a cohort's own share of customers who came back is. */

@@ -2,9 +2,9 @@
 import type { Schemas } from '$lib/api/client';
 import { periodName } from '$lib/format/dates';
 import { count, counted, money, nounFor, percent } from '$lib/format/figures';
-import { told } from '$lib/format/units';
+import { inUnits } from '$lib/format/units';
 import { eventsOver } from '$lib/periods';
-import { diagonal } from './grid';
+import { diagonal } from './gridLayout';
 import type { Pointed } from './pointed';
 
 type Cohorts = Schemas['CohortsShape'];
@@ -29,19 +29,20 @@ function range(low: number | null | undefined, high: number | null | undefined):
 }
 
 /** The line about one cell, or about one column. */
-export function describe(answer: Cohorts, { row, age }: Pointed): string {
+export function describe(answer: Cohorts, { row, age, part }: Pointed): string {
+  if (part) return sentenceOf(row < 0 ? ofAll(answer) : alongRow(answer, row));
   if (row < 0) return answer.by_calendar ? alongDiagonal(answer, age) : downColumn(answer, age);
   const cohort = answer.cohorts[row];
   if (!cohort || age >= cohort.customers.length) return '';
   const notes = [
     age >= cohort.complete ? 'still running' : '',
-    cohort.odd.includes(age) ? 'out of line, look twice' : '',
+    cohort.odd.includes(age) ? 'out of line, check this' : '',
     cohort.small ? 'small cohort' : '',
   ].filter(Boolean);
   const value = cohort.values[age] ?? null;
   const figure = answer.totalled
     ? ''
-    : `${told(value, answer.unit, 0)}${range(cohort.low[age], cohort.high[age])}; `;
+    : `${inUnits(value, answer.unit, 0)}${range(cohort.low[age], cohort.high[age])}; `;
   const who = `${count(cohort.customers[age] ?? 0)} of ${counted(cohort.size, 'customer')} ordered`;
   const what = `${counted(cohort.orders[age] ?? 0, 'order')}, ${money(cohort.revenue[age] ?? '0')} ${answer.currency}`;
   return [`${periodName(cohort.cohort)}, ${later(answer, age)}: ${figure}${who}, ${what}`, ...notes].join(
@@ -56,7 +57,17 @@ function downColumn(answer: Cohorts, age: number): string {
   const value = all.values[age] ?? null;
   if (value === null) return `All cohorts, ${later(answer, age)}: none is complete here yet.`;
   const rests = `${count(all.cohorts[age] ?? 0)} complete ${nounFor(all.cohorts[age] ?? 0, 'cohort')} of ${counted(all.rests_on_customers[age] ?? 0, 'customer')}`;
-  return `All cohorts, ${later(answer, age)}: ${told(value, answer.unit)}${range(all.low[age], all.high[age])} on average, over ${rests}.`;
+  return `All cohorts, ${later(answer, age)}: ${inUnits(value, answer.unit)}${range(all.low[age], all.high[age])} on average, over ${rests}.`;
+}
+
+/** All cohorts as one. */
+function ofAll(answer: Cohorts): string {
+  const back = answer.customers ? ` (${percent(answer.all.came_back / answer.customers, 1)} %)` : '';
+  return `of ${counted(answer.customers, 'customer')} of all cohorts, ${count(answer.all.came_back)}${back} came back at all.`;
+}
+
+function sentenceOf(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
 }
 
 function alongRow(answer: Cohorts, row: number): string {
@@ -64,7 +75,7 @@ function alongRow(answer: Cohorts, row: number): string {
   if (!cohort) return '';
   const back = cohort.size ? ` (${percent(cohort.came_back / cohort.size)} %)` : '';
   const apart = cohort.apart
-    ? ` Up to ${cohort.apart.age} ${answer.period}s later ${percent(cohort.apart.share)} %, its neighbours ${percent(cohort.apart.neighbours_share)} %: look twice.`
+    ? ` Up to ${cohort.apart.age} ${answer.period}s later ${percent(cohort.apart.share)} %, its neighbours ${percent(cohort.apart.neighbours_share)} %: check this.`
     : '';
   return `of ${counted(cohort.size, 'customer')} of ${periodName(cohort.cohort)}, ${count(cohort.came_back)}${back} came back at all.${apart}`;
 }
@@ -83,9 +94,9 @@ function eventsIn(answer: Cohorts, place: number): string {
 /** Along, down and along the diagonal, for the place that is pointed at. */
 export function threeReadings(answer: Cohorts, pointed: Pointed | null): Reading[] {
   const cohort = pointed && pointed.row >= 0 ? answer.cohorts[pointed.row] : undefined;
-  const age = pointed && (pointed.row >= 0 || !answer.by_calendar) ? pointed.age : null;
+  const age = pointed && !pointed.part && (pointed.row >= 0 || !answer.by_calendar) ? pointed.age : null;
   const place =
-    pointed && answer.ages === 'calendar'
+    pointed && !pointed.part && answer.ages === 'calendar'
       ? pointed.row >= 0
         ? pointed.row + pointed.age
         : answer.by_calendar

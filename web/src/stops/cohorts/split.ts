@@ -1,4 +1,4 @@
-/** Groups of a split: how they are told apart in drawings, and how their differences are told in words. */
+/** Groups of a split: how they are distinguished in drawings, and how their differences read in words. */
 import type { Schemas } from '$lib/api/client';
 import { counted, percent } from '$lib/format/figures';
 import { later } from './readings';

@@ -1,43 +1,32 @@
 <script lang="ts">
-  import { useQueryClient } from '@tanstack/svelte-query';
-  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import { useChange } from '$lib/change.svelte';
+  import { todayIn } from '$lib/format/dates';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import { STATUSES } from './meanings';
+  import { STATUSES, type OrderStatus } from './meanings';
 
-  let { book, sources }: { book: number; sources: string[] } = $props();
-  const client = useQueryClient();
-  const path = $derived({ book });
-  const today = new Date().toISOString().slice(0, 10);
+  let { book, sources }: { book: Schemas['BookShape']; sources: string[] } = $props();
+  const path = $derived({ book: book.id });
+  // svelte-ignore state_referenced_locally
+  const today = todayIn(book.time_zone);
   const noOrder = { number: '', customer: '', date: today, amount: '', rep: '', channel: '' };
   const noCustomer = { number: '', email: '', name: '', town: '', closed: '', do_not_contact: '' };
 
   let source = $state('');
-  let order = $state({ ...noOrder, status: 'paid' as Schemas['OrderStatus'] });
+  let order = $state<typeof noOrder & { status: OrderStatus }>({ ...noOrder, status: 'paid' });
   let known = $state.raw<Schemas['OrderShape']>();
   let customer = $state({ ...noCustomer });
-  let problem = $state.raw<Problem>();
   let done = $state('');
   const chosen = $derived(source || sources[0] || '');
   const query = $derived({ source: chosen, number: order.number });
-
-  async function attempt(work: () => Promise<string>): Promise<void> {
-    problem = undefined;
-    done = '';
-    try {
-      done = await work();
-      await client.invalidateQueries();
-    } catch (error) {
-      problem = problemOf(error);
-    }
-  }
 
   /** Show what is on record under the number that was typed, if anything is. */
   async function lookUp(): Promise<void> {
     known = undefined;
     if (!order.number || !chosen) return;
-    const found = await api.GET('/api/books/{book}/orders', { params: { path, query } });
-    if (!found.data?.order) return;
-    known = found.data.order;
+    const found = await onRecord();
+    if (!found) return;
+    known = found;
     const { number, customer: of, date, time, amount, status, rep, channel } = known;
     order = { number, customer: of, date: time ? `${date} ${time}` : date, amount, status, rep, channel };
   }
@@ -45,62 +34,91 @@
   /** What was seen of the order goes with its change: somebody else may be at it. */
   const seen = () => ({ 'If-Match': `"${known?.version ?? 0}"` });
 
+  async function onRecord(): Promise<Schemas['OrderShape'] | undefined> {
+    try {
+      const found = await answerOf(api.GET('/api/books/{book}/orders', { params: { path, query } }));
+      return found.order ?? undefined;
+    } catch {
+      // nothing is shown of an order that cannot be had; sending it says why
+      return undefined;
+    }
+  }
+
   /** What was typed stays; the next attempt is one at the order as it is by now. */
   async function lookAgain(error: unknown): Promise<never> {
-    const found = await api.GET('/api/books/{book}/orders', { params: { path, query } });
-    known = found.data?.order ?? undefined;
+    known = await onRecord();
     throw error;
   }
 
-  const putOrder = () =>
-    attempt(async () => {
-      await told(
+  function put(words: string): void {
+    done = `${words} It can be undone under “Delivered”.`;
+  }
+
+  const putOrder = useChange(
+    () =>
+      answerOf(
         api.POST('/api/books/{book}/orders', {
           params: { path },
           headers: seen(),
           body: { ...order, source: chosen },
         }),
-      ).catch(lookAgain);
-      const words = `Order ${order.number} is ${known ? 'corrected' : 'in'}. It can be undone under “Delivered”.`;
+      ).catch(lookAgain),
+    () => {
+      put(`Order ${order.number} is ${known ? 'corrected' : 'in'}.`);
       order = { ...noOrder, status: 'paid' };
       known = undefined;
-      return words;
-    });
-
-  const cancelOrder = () =>
-    attempt(async () => {
-      await told(api.DELETE('/api/books/{book}/orders', { params: { path, query }, headers: seen() })).catch(
+    },
+  );
+  const cancelOrder = useChange(
+    () =>
+      answerOf(api.DELETE('/api/books/{book}/orders', { params: { path, query }, headers: seen() })).catch(
         lookAgain,
-      );
-      const words = `Order ${order.number} is cancelled. It can be undone under “Delivered”.`;
+      ),
+    () => {
+      put(`Order ${order.number} is cancelled.`);
       order = { ...noOrder, status: 'paid' };
       known = undefined;
-      return words;
-    });
+    },
+  );
 
-  const mark = (told: string) => (told === '' ? null : told === 'yes');
-  const putCustomer = () =>
-    attempt(async () => {
-      const body = {
-        ...customer,
-        closed: mark(customer.closed),
-        do_not_contact: mark(customer.do_not_contact),
-      };
-      const report = await told(api.POST('/api/books/{book}/customers', { params: { path }, body }));
+  const mark = (chosen: string) => (chosen === '' ? null : chosen === 'yes');
+  const putCustomer = useChange(
+    () =>
+      answerOf(
+        api.POST('/api/books/{book}/customers', {
+          params: { path },
+          body: {
+            ...customer,
+            closed: mark(customer.closed),
+            do_not_contact: mark(customer.do_not_contact),
+          },
+        }),
+      ),
+    (report) => {
       const who = customer.name || customer.number || customer.email;
+      put(`${who} is ${report.counts.added ? 'in' : 'changed'}.`);
       customer = { ...noCustomer };
-      return `${who} is ${report.counts.added ? 'in' : 'changed'}. It can be undone under “Delivered”.`;
-    });
+    },
+  );
+  const changes = [putOrder, cancelOrder, putCustomer];
+  const problem = $derived(changes.map((change) => change.problem).find(Boolean));
+  const pending = $derived(changes.some((change) => change.pending));
+
+  function send(change: (typeof changes)[number]): void {
+    done = '';
+    for (const other of changes) if (other !== change) other.reset();
+    void change.run(undefined);
+  }
 </script>
 
 {#if problem}<ProblemNote {problem} />{/if}
 {#if done}<p class="font-semibold" role="status">{done}</p>{/if}
-<div class="grid grid-cols-2 gap-5">
+<div class="grid gap-5 lg:grid-cols-2">
   <form
     class="grid content-start gap-3 rounded-box border border-base-300 bg-base-100 p-4"
     onsubmit={(event) => {
       event.preventDefault();
-      void putOrder();
+      send(putOrder);
     }}
   >
     <h2 class="text-lg">An order</h2>
@@ -124,7 +142,7 @@
       >
       <label>
         order number
-        <input class="input input-sm" required bind:value={order.number} onchange={lookUp} />
+        <input class="input input-sm" required bind:value={order.number} onchange={() => void lookUp()} />
       </label>
       <label
         >customer number or e-mail<input class="input input-sm" required bind:value={order.customer} /></label
@@ -146,9 +164,11 @@
     </div>
     {#if known}<p class="quiet text-sm">On record from {known.file_name}.</p>{/if}
     <div class="flex gap-2">
-      <button class="btn btn-primary btn-sm">{known ? 'Correct it' : 'Add it'}</button>
+      <button class="btn btn-primary btn-sm" disabled={pending}>{known ? 'Correct it' : 'Add it'}</button>
       {#if known && known.status !== 'cancelled'}
-        <button type="button" class="btn btn-sm" onclick={cancelOrder}>Cancel the order</button>
+        <button type="button" class="btn btn-sm" disabled={pending} onclick={() => send(cancelOrder)}
+          >Cancel the order</button
+        >
       {/if}
     </div>
   </form>
@@ -156,7 +176,7 @@
     class="grid content-start gap-3 rounded-box border border-base-300 bg-base-100 p-4"
     onsubmit={(event) => {
       event.preventDefault();
-      void putCustomer();
+      send(putCustomer);
     }}
   >
     <h2 class="text-lg">A customer</h2>
@@ -180,7 +200,7 @@
         </select>
       </label>
     </div>
-    <div><button class="btn btn-primary btn-sm">Put it in</button></div>
+    <div><button class="btn btn-primary btn-sm" disabled={pending}>Put it in</button></div>
   </form>
 </div>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, told } from '$lib/api/client';
+  import { api, problemOf, answerOf } from '$lib/api/client';
   import { moment } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
@@ -15,7 +15,7 @@
   const log = createQuery(() => ({
     queryKey: ['deliveries', book, shown],
     queryFn: () =>
-      told(
+      answerOf(
         api.GET('/api/books/{book}/deliveries', {
           params: { path: { book }, query: { limit: shown } },
         }),
@@ -27,7 +27,7 @@
 <h2 class="text-xl">Delivered</h2>
 {#if log.error}<ProblemNote problem={problemOf(log.error)} />{/if}
 {#if log.data?.deliveries.length === 0}
-  <p class="quiet mt-2">Nothing yet. Every file that comes in is listed here with what it changed.</p>
+  <p class="quiet mt-2">Nothing yet. Every imported file is listed here with what it changed.</p>
 {/if}
 <ol class="mt-1">
   {#each log.data?.deliveries ?? [] as delivery (delivery.id)}

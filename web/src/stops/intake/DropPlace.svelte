@@ -27,10 +27,13 @@
   }
 </script>
 
-{#if intake.arriving}
-  <JobProgress job={intake.arriving} onstop={() => intake.stop(intake.arriving)} />
+{#if intake.importing?.job}
+  <JobProgress job={intake.importing.job} onstop={() => intake.importing?.stop()} />
 {/if}
-<div class="grid shrink-0 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-4">
+{#if intake.arriving}
+  <JobProgress job={intake.arriving} onstop={() => intake.stopArriving()} />
+{/if}
+<div class="grid shrink-0 gap-4 desk:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
   <label
     class="grid cursor-pointer place-items-center gap-2 rounded-box border-2 border-dashed bg-base-100 px-6 py-7 text-center"
     class:border-accent={over}

@@ -1,34 +1,34 @@
 <script lang="ts">
-  import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
   import WordMenu from '$src/sentence/WordMenu.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { WaitingFile } from './waitingFile.svelte';
   import { MEANING_WORDS, type Meaning } from './meanings';
 
-  let { intake, file }: { intake: Intake; file: Schemas['FileShape'] } = $props();
+  let { waiting }: { waiting: WaitingFile } = $props();
+  const file = $derived(waiting.file);
 
   const NONE = 'none';
   const unread = $derived(file.kind === 'customers' ? 'kept as an attribute' : 'not read');
   const options = $derived([
     ...[...file.needed, ...file.optional].map((meaning) => ({
-      value: meaning as string,
+      value: meaning,
       label: MEANING_WORDS[meaning],
     })),
     { value: NONE, label: unread },
   ]);
-  /** Cells of the rows shown that keep their row out, or deserve a second look. */
+  /** Cells of the rows shown that keep their row out, or need checking. */
   const wrong = $derived(
-    new Map((intake.tried?.problems ?? []).map((told) => [`${told.row} ${told.column}`, told])),
+    new Map((waiting.tried?.problems ?? []).map((problem) => [`${problem.row} ${problem.column}`, problem])),
   );
   const marked = $derived(
     file.first_numbers.some((row) => file.header.some((column) => wrong.has(`${row} ${column}`))),
   );
-  const numeric = $derived(new Set([intake.columns.amount, intake.columns.quantity]));
+  const numeric = $derived(new Set([waiting.columns.amount, waiting.columns.quantity]));
 </script>
 
 {#if file.misfits.length > 0}
   <p class="shrink-0 text-error" role="status">
-    This file is not like the last one of {intake.source}. {file.misfits.join(' ')} Look at every column.
+    This file is not like the last one of {waiting.source}. {file.misfits.join(' ')} Look at every column.
   </p>
 {:else if file.remembered}
   <p class="quiet shrink-0">Read as the last file of {file.source} was.</p>
@@ -38,15 +38,15 @@
     <thead>
       <tr class="bg-base-200 align-bottom">
         {#each file.header as column (column)}
-          {@const meaning = intake.meaningOf(column)}
+          {@const meaning = waiting.meaningOf(column)}
           <th class="px-3 py-2 text-left font-normal whitespace-nowrap">
             <WordMenu
               text={meaning ? MEANING_WORDS[meaning] : unread}
-              title="The column “{column}” tells"
+              title="What the column “{column}” means"
               chosen={[meaning ?? NONE]}
               {options}
               quiet={!meaning}
-              onchoose={([value]) => intake.setMeaning(column, value === NONE ? null : (value as Meaning))}
+              onchoose={([value]) => waiting.setMeaning(column, value === NONE ? null : (value as Meaning))}
             />
           </th>
         {/each}
@@ -65,14 +65,14 @@
       {#each file.first_rows as row, place (place)}
         <tr class="border-b border-base-300 last:border-0">
           {#each file.header as column, at (column)}
-            {@const told = wrong.get(`${file.first_numbers[place]} ${column}`)}
+            {@const problem = wrong.get(`${file.first_numbers[place]} ${column}`)}
             <td
               class="max-w-64 truncate px-3 py-1 whitespace-pre"
-              class:quiet={!intake.meaningOf(column)}
+              class:quiet={!waiting.meaningOf(column)}
               class:text-right={numeric.has(column)}
-              class:wrong={told}
-              title={told ? `${told.reason} ${told.remedy}` : undefined}
-              >{row[at]?.trim() || !told ? (row[at] ?? '') : 'missing'}</td
+              class:wrong={problem}
+              title={problem ? `${problem.reason} ${problem.remedy}` : undefined}
+              >{row[at]?.trim() || !problem ? (row[at] ?? '') : 'missing'}</td
             >
           {/each}
         </tr>
@@ -81,7 +81,7 @@
   </table>
 </div>
 <p class="quiet shrink-0 text-sm">
-  {#if marked}<span class="wrong rounded-selector px-1">cannot come in</span>&nbsp;{/if}The first {file
+  {#if marked}<span class="wrong rounded-selector px-1">will be rejected</span>&nbsp;{/if}The first {file
     .first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand in the file,
   {file.encoding ? `written in ${file.encoding}. ` : ''}{file.header_row > 1
     ? `The header is in row ${file.header_row}; what stands above it is not read. `

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
+  import TypedWord from '$src/sentence/TypedWord.svelte';
   import WordMenu from '$src/sentence/WordMenu.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { WaitingFile } from './waitingFile.svelte';
   import {
     DATE_WORDS,
     DECIMAL_WORDS,
@@ -15,7 +16,8 @@
     type TwoDigitYears,
   } from './meanings';
 
-  let { intake, file, sources }: { intake: Intake; file: Schemas['FileShape']; sources: string[] } = $props();
+  let { waiting, sources }: { waiting: WaitingFile; sources: string[] } = $props();
+  const file = $derived(waiting.file);
 
   const listed = (words: Record<string, string>) =>
     Object.entries(words).map(([value, label]) => ({ value, label }));
@@ -23,50 +25,32 @@
   const dates = listed(DATE_WORDS);
   const decimals = listed(DECIMAL_WORDS);
   const years = listed(YEAR_WORDS);
-  const kinds = $derived(file.kinds.map((kind) => ({ value: kind as string, label: KIND_WORDS[kind] })));
-  const known = $derived([...new Set([...sources, ...(intake.source ? [intake.source] : [])])]);
+  const kinds = $derived(file.kinds.map((kind) => ({ value: kind, label: KIND_WORDS[kind] })));
+  const known = $derived([...new Set([...sources, ...(waiting.source ? [waiting.source] : [])])]);
   const has = $derived(HAS[file.kind]);
 
-  function choose(name: string | undefined): void {
-    if (name && name !== intake.source) void intake.look({ source: name });
+  function choose(name: string): void {
+    if (name !== waiting.source) void waiting.look({ source: name });
   }
 </script>
 
 <span>
-  Bring <b class="font-semibold">{file.file_name}</b>{#if file.sheets.length > 1}, sheet
+  Import <b class="font-semibold">{file.file_name}</b>{#if file.sheets.length > 1}, sheet
     <WordMenu
       text={file.sheet}
       title="Sheet"
       chosen={[file.sheet]}
       options={file.sheets.map((name) => ({ value: name, label: name }))}
-      onchoose={([sheet]) => intake.look({ sheet: sheet ?? '' })}
+      onchoose={([sheet]) => void waiting.look({ sheet: sheet ?? '' })}
     />,{/if} into
-  {#snippet newSource(close: () => void)}
-    <label class="grid gap-1">
-      another source
-      <input
-        class="input input-sm"
-        placeholder="such as web shop"
-        maxlength="120"
-        onkeydown={(event) => {
-          const name = event.currentTarget.value.trim();
-          if (event.key !== 'Enter' || !name) return;
-          event.preventDefault();
-          event.stopPropagation();
-          choose(name);
-          close();
-        }}
-        onblur={(event) => choose(event.currentTarget.value.trim())}
-      />
-    </label>
-  {/snippet}
-  <WordMenu
-    text={intake.source || 'which source?'}
+  <TypedWord
+    text={waiting.source || 'which source?'}
     title="Source"
-    chosen={[intake.source]}
+    chosen={waiting.source}
     options={known.map((name) => ({ value: name, label: name }))}
-    onchoose={([name]) => choose(name)}
-    further={newSource}
+    label="another source"
+    placeholder="such as web shop"
+    onchoose={choose}
   />
   as
   <WordMenu
@@ -74,34 +58,34 @@
     title="What a row is"
     chosen={[file.kind]}
     options={kinds}
-    onchoose={([kind]) => intake.look({ kind: kind as FileKind })}
+    onchoose={([kind]) => void waiting.look({ kind: kind as FileKind })}
   />{#if has.key}, customers known by
     <WordMenu
-      text={KEY_WORDS[intake.customerKey]}
+      text={KEY_WORDS[waiting.customerKey]}
       title="What customers are known by"
-      chosen={[intake.customerKey]}
+      chosen={[waiting.customerKey]}
       options={keys}
-      onchoose={([key]) => intake.say({ key: key as Schemas['KeyKind'] })}
+      onchoose={([key]) => waiting.say({ key: key as Schemas['KeyKind'] })}
     />{/if}{#if has.date}, dates read as
     <WordMenu
-      text={intake.dates ? DATE_WORDS[intake.dates] : 'day or month first?'}
+      text={waiting.dates ? DATE_WORDS[waiting.dates] : 'day or month first?'}
       title="How dates are read"
-      chosen={[intake.dates ?? '']}
+      chosen={[waiting.dates ?? '']}
       options={dates}
-      onchoose={([form]) => intake.say({ dates: form as DateForm })}
+      onchoose={([form]) => waiting.say({ dates: form as DateForm })}
     />{/if}{#if has.date && file.short_year}, years such as in {file.short_year} as
     <WordMenu
-      text={intake.years ? YEAR_WORDS[intake.years] : 'unclear'}
+      text={waiting.years ? YEAR_WORDS[waiting.years] : 'unclear'}
       title="Years of two digits"
-      chosen={[intake.years ?? '']}
+      chosen={[waiting.years ?? '']}
       options={years}
-      onchoose={([form]) => intake.say({ years: form as TwoDigitYears })}
+      onchoose={([form]) => waiting.say({ years: form as TwoDigitYears })}
     />{/if}{#if has.amount}, amounts with
     <WordMenu
-      text={intake.decimal ? DECIMAL_WORDS[intake.decimal] : 'point or comma?'}
+      text={waiting.decimal ? DECIMAL_WORDS[waiting.decimal] : 'point or comma?'}
       title="What stands before decimals"
-      chosen={[intake.decimal ?? '']}
+      chosen={[waiting.decimal ?? '']}
       options={decimals}
-      onchoose={([mark]) => intake.say({ decimal: mark as DecimalMark })}
+      onchoose={([mark]) => waiting.say({ decimal: mark as DecimalMark })}
     />{/if}.
 </span>

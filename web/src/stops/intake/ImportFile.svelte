@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, told } from '$lib/api/client';
+  import { api, answerOf } from '$lib/api/client';
   import DropPlace from './DropPlace.svelte';
   import FileTable from './FileTable.svelte';
   import Kinds from './Kinds.svelte';
@@ -12,19 +12,21 @@
   let { intake, book }: { intake: Intake; book: number } = $props();
   const sources = createQuery(() => ({
     queryKey: ['sources', book],
-    queryFn: () => told(api.GET('/api/books/{book}/sources', { params: { path: { book } } })),
+    queryFn: () => answerOf(api.GET('/api/books/{book}/sources', { params: { path: { book } } })),
   }));
 </script>
 
 {#if intake.report}<Report report={intake.report} />{/if}
-{#if intake.file}
-  <FileTable {intake} file={intake.file} />
-  <StatusWords {intake} />
+{#if intake.first}
+  {#key intake.first}
+    <FileTable waiting={intake.first} />
+    <StatusWords waiting={intake.first} />
+  {/key}
 {:else}
   <DropPlace {intake} />
 {/if}
 {#if sources.data && sources.data.sources.length > 0}
-  <SourceStrip sources={sources.data} tall={!intake.file && !intake.report} />
-{:else if sources.data && !intake.file}
+  <SourceStrip sources={sources.data} tall={!intake.first && !intake.report} />
+{:else if sources.data && !intake.first}
   <Kinds />
 {/if}

@@ -14,7 +14,7 @@
 
 {#if report.earlier_delivered_at}
   <p class="my-2 font-semibold">
-    The same file came in on {moment(report.earlier_delivered_at)}. It changes nothing.
+    The same file was imported on {moment(report.earlier_delivered_at)}. It changes nothing.
   </p>
 {:else}
   {#if report.first_date && report.last_date && counts.rows_in > 0}
@@ -85,7 +85,7 @@
     {/if}
     {#if counts.rows_rejected > 0}
       <dt class="text-error">{count(counts.rows_rejected)}</dt>
-      <dd>{counts.rows_rejected === 1 ? 'row' : 'rows'} cannot come in</dd>
+      <dd>{counts.rows_rejected === 1 ? 'row' : 'rows'} will be rejected</dd>
     {/if}
   </dl>
 {/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  /** What can be brought in, told to somebody whose book is still empty. */
+  /** What can be imported, for somebody whose book is still empty. */
 </script>
 
 <dl class="grid max-w-3xl grid-cols-[9rem_1fr] gap-x-4 gap-y-2">

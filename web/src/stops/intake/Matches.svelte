@@ -1,42 +1,39 @@
 <script lang="ts">
-  import { createQuery, useQueryClient } from '@tanstack/svelte-query';
-  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, problemOf, answerOf, type Schemas } from '$lib/api/client';
+  import { useChange } from '$lib/change.svelte';
   import { date } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
 
   let { book }: { book: number } = $props();
   const SHOWN = 100;
-  const client = useQueryClient();
-  let problem = $state.raw<Problem>();
   const path = $derived({ book });
 
   const sources = createQuery(() => ({
     queryKey: ['sources', book],
-    queryFn: () => told(api.GET('/api/books/{book}/sources', { params: { path } })),
+    queryFn: () => answerOf(api.GET('/api/books/{book}/sources', { params: { path } })),
   }));
-  const doubles = createQuery(() => ({
-    queryKey: ['doubles', book],
-    queryFn: () => told(api.GET('/api/books/{book}/doubles', { params: { path, query: { limit: SHOWN } } })),
+  const duplicates = createQuery(() => ({
+    queryKey: ['duplicates', book],
+    queryFn: () =>
+      answerOf(api.GET('/api/books/{book}/duplicates', { params: { path, query: { limit: SHOWN } } })),
   }));
   const shared = $derived(sources.data?.sources ?? []);
 
-  async function say(double: Schemas['DoubleShape'], verdict: Schemas['Verdict']): Promise<void> {
-    try {
-      problem = undefined;
-      const customers = double.customers.map((known) => known.id);
-      const headers = { 'If-Match': `"${double.version}"` };
-      const body = { customers, verdict };
-      await told(api.POST('/api/books/{book}/words', { params: { path }, headers, body }));
-      await client.invalidateQueries();
-    } catch (error) {
-      problem = problemOf(error);
-      await client.invalidateQueries();
-    }
-  }
+  const say = useChange(
+    ({ duplicate, verdict }: { duplicate: Schemas['DuplicateShape']; verdict: Schemas['Verdict'] }) =>
+      answerOf(
+        api.POST('/api/books/{book}/matches', {
+          params: { path },
+          headers: { 'If-Match': `"${duplicate.version}"` },
+          body: { customers: duplicate.customers.map((known) => known.id), verdict },
+        }),
+      ),
+  );
 </script>
 
-{#if problem}<ProblemNote {problem} />{/if}
+{#if say.problem}<ProblemNote problem={say.problem} />{/if}
 {#if shared.length > 1}
   <section>
     <h2 class="mb-1 text-lg">Customers that sources share</h2>
@@ -65,28 +62,36 @@
   </section>
 {/if}
 <section>
-  <h2 class="mt-2 text-lg">Likely doubles</h2>
+  <h2 class="mt-2 text-lg">Possible duplicates</h2>
   <p class="quiet mb-2 max-w-prose">
     One e-mail under two numbers, or one name in one town. Whatever is said of them is a line under
     “Delivered” and can be undone there.
   </p>
-  {#if doubles.error}<ProblemNote problem={problemOf(doubles.error)} />{/if}
-  {#if doubles.data?.total === 0}<p>None at present.</p>{/if}
-  <ul class="grid gap-2" data-testid="doubles">
-    {#each doubles.data?.doubles ?? [] as double (double.customers.map((known) => known.id).join())}
+  {#if duplicates.error}<ProblemNote problem={problemOf(duplicates.error)} />{/if}
+  {#if duplicates.data?.total === 0}<p>None at present.</p>{/if}
+  <ul class="grid gap-2" data-testid="duplicates">
+    {#each duplicates.data?.duplicates ?? [] as duplicate (duplicate.customers
+      .map((known) => known.id)
+      .join())}
       <li class="rounded-box border border-base-300 bg-base-100 px-4 py-2.5">
         <p class="flex items-baseline gap-4">
           <span
-            >{double.likeness === 'email' ? 'The same e-mail' : 'The same name and town'}:
-            <b class="font-semibold">{double.alike}</b></span
+            >{duplicate.likeness === 'email' ? 'The same e-mail' : 'The same name and town'}:
+            <b class="font-semibold">{duplicate.alike}</b></span
           >
           <span class="ml-auto flex gap-4 text-sm">
-            <button class="word" onclick={() => say(double, 'one')}>they are one customer</button>
-            <button class="word" onclick={() => say(double, 'apart')}>keep them apart</button>
+            <button class="word" disabled={say.pending} onclick={() => say.run({ duplicate, verdict: 'one' })}
+              >they are one customer</button
+            >
+            <button
+              class="word"
+              disabled={say.pending}
+              onclick={() => say.run({ duplicate, verdict: 'apart' })}>keep them apart</button
+            >
           </span>
         </p>
         <ul class="mt-1 grid gap-0.5 text-sm">
-          {#each double.customers as known (known.id)}
+          {#each duplicate.customers as known (known.id)}
             <li>
               {known.name}{known.town ? `, ${known.town}` : ''}
               <span class="quiet"
@@ -100,7 +105,7 @@
       </li>
     {/each}
   </ul>
-  {#if (doubles.data?.total ?? 0) > SHOWN}
-    <p class="quiet mt-1">The first {SHOWN} of {count(doubles.data?.total ?? 0)}.</p>
+  {#if (duplicates.data?.total ?? 0) > SHOWN}
+    <p class="quiet mt-1">The first {SHOWN} of {count(duplicates.data?.total ?? 0)}.</p>
   {/if}
 </section>

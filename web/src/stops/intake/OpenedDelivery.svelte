@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, told } from '$lib/api/client';
+  import { api, problemOf, answerOf } from '$lib/api/client';
   import { moment } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
   import ProblemNote from '$src/frame/ProblemNote.svelte';
@@ -17,12 +17,12 @@
 
   const query = createQuery(() => ({
     queryKey: ['delivery', book, delivery],
-    queryFn: () => told(api.GET('/api/books/{book}/deliveries/{delivery}', { params: { path } })),
+    queryFn: () => answerOf(api.GET('/api/books/{book}/deliveries/{delivery}', { params: { path } })),
   }));
   const rows = createQuery(() => ({
     queryKey: ['problems', book, delivery],
     queryFn: () =>
-      told(
+      answerOf(
         api.GET('/api/books/{book}/deliveries/{delivery}/problems', {
           params: { path, query: { limit: ROWS_SHOWN } },
         }),
@@ -52,7 +52,7 @@
         : `, ${KIND_WORDS[log.kind]}`}{log.withdrawn_at ? `; withdrawn ${moment(log.withdrawn_at)}` : ''}
     </p>
     <p class="mt-2">
-      {counted(log.counts.rows_read, 'row')} read, {count(log.counts.rows_in)} came in, {count(
+      {counted(log.counts.rows_read, 'row')} read, {count(log.counts.rows_in)} imported, {count(
         log.counts.rows_repeated,
       )} repeated another, {count(log.counts.rows_rejected)} rejected: {summary(log)}; {counted(
         log.counts.customers_added,
@@ -71,11 +71,7 @@
   </section>
   {#if opened.problems.length > 0}
     <section class="rounded-box border border-base-300 bg-base-100 p-4">
-      <Problems
-        groups={opened.problems}
-        rejectedAt="/api/books/{book}/deliveries/{delivery}/rejected"
-        fileName={log.file_name}
-      />
+      <Problems groups={opened.problems} rejectedAt="/api/books/{book}/deliveries/{delivery}/rejected" />
     </section>
     {#if rows.data}
       <section class="rounded-box border border-base-300 bg-base-100 p-4">

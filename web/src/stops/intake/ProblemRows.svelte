@@ -24,7 +24,8 @@
           >
           <td class="py-1"
             >{problem.reason}
-            <span class="quiet">{problem.remedy}{problem.rejected ? '' : ' It came in all the same.'}</span
+            <span class="quiet"
+              >{problem.remedy}{problem.rejected ? '' : ' It was imported all the same.'}</span
             ></td
           >
         </tr>

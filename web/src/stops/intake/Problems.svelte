@@ -1,14 +1,14 @@
 <script lang="ts">
-  import { takeCsv, type Schemas } from '$lib/api/client';
+  import type { Schemas } from '$lib/api/client';
   import { count } from '$lib/format/figures';
+  import DownloadButton from '$src/download/DownloadButton.svelte';
 
   interface Props {
     groups: Schemas['ProblemGroupShape'][];
     /** Where the rejected rows are taken from as a file. */
     rejectedAt: string;
-    fileName: string;
   }
-  let { groups, rejectedAt, fileName }: Props = $props();
+  let { groups, rejectedAt }: Props = $props();
   const rejected = $derived(groups.some((group) => group.rejected));
 </script>
 
@@ -19,7 +19,7 @@
       {#if group.column}<span class="font-semibold">{group.column}</span>:{/if}
       {group.reason}
       <span class="quiet"
-        >{group.remedy}{group.rejected ? '' : ' It came in all the same.'}
+        >{group.remedy}{group.rejected ? '' : ' It was imported all the same.'}
         {#if group.examples.some(Boolean)}<span class="break-words"
             >Such as {group.examples.filter(Boolean).slice(0, 3).join(' · ')}.</span
           >{/if}</span
@@ -28,7 +28,5 @@
   {/each}
 </ul>
 {#if rejected}
-  <button class="word mt-1 text-sm" onclick={() => takeCsv(rejectedAt, `${fileName} mend.csv`)}
-    >take the rejected rows as a file</button
-  >
+  <p class="mt-1 text-sm"><DownloadButton file={rejectedAt}>download the rejected rows</DownloadButton></p>
 {/if}

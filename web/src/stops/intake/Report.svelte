@@ -17,13 +17,13 @@
 >
   {#if report.earlier_delivered_at}
     <p class="font-semibold">
-      The same file came in on {moment(report.earlier_delivered_at)}. Nothing was changed.
+      The same file was imported on {moment(report.earlier_delivered_at)}. Nothing was changed.
     </p>
   {:else}
     <p class="text-lg">
-      {#if counts.rows_in === 0}No row can come in; nothing was changed.{:else}
+      {#if counts.rows_in === 0}Every row is rejected; nothing was changed.{:else}
         <b>{counted(counts.rows_read, 'row')}</b> read: <b>{count(counts.rows_in)}</b>
-        came in, {count(counts.rows_repeated)} repeated another row,
+        imported, {count(counts.rows_repeated)} repeated another row,
         <b class:text-error={counts.rows_rejected > 0}>{count(counts.rows_rejected)}</b> were rejected.
       {/if}
     </p>
@@ -38,7 +38,7 @@
   {/if}
   {#if report.problem_groups.length > 0 && report.delivery_id !== null}
     <div class="mt-3 max-h-44 overflow-y-auto">
-      <Problems groups={report.problem_groups} {rejectedAt} fileName="rejected rows" />
+      <Problems groups={report.problem_groups} {rejectedAt} />
     </div>
   {/if}
 </section>

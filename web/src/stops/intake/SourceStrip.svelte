@@ -47,7 +47,7 @@
     {width}
     height={sources.sources.length * LANE + 22}
     role="img"
-    aria-label="Bars, told by the table below"
+    aria-label="Bars; the table below has the figures"
   >
     {#each sources.sources as source, row (source.name)}
       {@const base = row * LANE + 14 + BAR}

@@ -1,21 +1,21 @@
 <script lang="ts">
   import { count } from '$lib/format/figures';
   import WordMenu from '$src/sentence/WordMenu.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { WaitingFile } from './waitingFile.svelte';
   import { STATUSES, type OrderStatus } from './meanings';
 
-  let { intake }: { intake: Intake } = $props();
-  const options = STATUSES.map((value) => ({ value: value as string, label: value as string }));
+  let { waiting }: { waiting: WaitingFile } = $props();
+  const options = STATUSES.map((value) => ({ value: value, label: value }));
 </script>
 
-{#if intake.statuses.length > 0}
+{#if waiting.statuses.length > 0}
   <section aria-label="What the statuses mean" class="shrink-0">
     <ul class="flex flex-wrap gap-x-6 gap-y-1.5">
       <li class="quiet">
-        {#if intake.file?.surveyed_rows}In the first {count(intake.file.surveyed_rows)} rows, the{:else}The{/if}
+        {#if waiting.file.surveyed_rows}In the first {count(waiting.file.surveyed_rows)} rows, the{:else}The{/if}
         file's statuses count as
       </li>
-      {#each intake.statuses as known (known.word)}
+      {#each waiting.statuses as known (known.word)}
         <li>
           <span class="font-semibold">{known.word}</span>
           <span class="quiet text-sm">{count(known.count)}</span>
@@ -25,7 +25,7 @@
               title="What “{known.word}” means"
               chosen={known.status ? [known.status] : []}
               {options}
-              onchoose={([status]) => intake.say({ status: [known.word, status as OrderStatus] })}
+              onchoose={([status]) => waiting.say({ status: [known.word, status as OrderStatus] })}
             />
           </span>
         </li>

@@ -40,7 +40,7 @@ export const KIND_WORDS: Record<FileKind, string> = {
   payments: 'one row per payment',
   spend: 'one row per month and channel of spend',
   events: 'one row per event',
-  matches: 'a word on who is who',
+  matches: 'a match of customers',
 };
 
 /** What the records of a delivery are called. */

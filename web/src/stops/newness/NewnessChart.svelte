@@ -1,17 +1,14 @@
 <script lang="ts">
   import { periodName } from '$lib/format/dates';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
-  import Swatch from '$src/charts/Swatch.svelte';
+  import ChartFrame from '$src/charts/ChartFrame.svelte';
   import { eventsOver } from '$lib/periods';
-  import type { Side } from './newness.svelte';
-  import { change, noun, partsOf, series, share, tell, type Newness } from './parts';
+  import NewnessTable from './NewnessTable.svelte';
+  import type { Side } from './question.svelte';
+  import { change, noun, partsOf, series, share, say, type Newness } from './parts';
 
   let { answer, onopen }: { answer: Newness; onopen: (at: string, side: Side) => void } = $props();
 
-  const LEGEND = 28;
-  let legend = $state(LEGEND);
-  let width = $state(0);
-  let height = $state(0);
   let pointed = $state<number | null>(null);
   const shares = $derived(answer.view === 'shares');
   const periods = $derived(answer.periods.map((period) => period.period));
@@ -31,29 +28,26 @@
     const period = pointed === null ? undefined : answer.periods[pointed];
     if (!period) return '';
     const now = partsOf(period, answer.measure);
-    const told = (value: number) => tell(value, answer.measure);
+    const said = (value: number) => say(value, answer.measure);
     const was = period.last_year ? partsOf(period.last_year, answer.measure).total : null;
     return [
-      `${periodName(period.period)}: ${told(now.total)} ${noun(answer)}, ${told(now.new)} new (${share(now.new, now.total)}), ${told(now.returning)} returning, ${told(now.wonBack)} of these won back`,
+      `${periodName(period.period)}: ${said(now.total)} ${noun(answer)}, ${said(now.new)} new (${share(now.new, now.total)}), ${said(now.returning)} returning, ${said(now.wonBack)} of these won back`,
       ...(was === null
         ? []
         : [
-            `a year earlier${period.partial ? ', up to the same day,' : ''} ${told(was)} (${change(now.total, was)})`,
+            `a year earlier${period.partial ? ', up to the same day,' : ''} ${said(was)} (${change(now.total, was)})`,
           ]),
       ...(period.partial ? ['still running'] : []),
     ].join(' · ');
   });
 </script>
 
-<div class="flex min-h-0 flex-1 flex-col" bind:clientWidth={width} bind:clientHeight={height}>
-  <p
-    class="flex flex-wrap items-center gap-x-5 text-sm"
-    style:min-height="{LEGEND}px"
-    bind:clientHeight={legend}
-  >
-    {#each legendOrder as each (each.key)}
-      <Swatch tone={each.tone} hatched={each.hatched ?? false}>{each.label}</Swatch>
-    {/each}
+<ChartFrame
+  legend={legendOrder}
+  {words}
+  hint="Point at a column to read it, click a part of it to see who stands behind it."
+>
+  {#snippet marks()}
     {#if hasBefore}
       <span class="inline-flex items-center gap-1.5"
         ><span class="year" aria-hidden="true"></span>the same {answer.period} a year earlier</span
@@ -63,30 +57,26 @@
     {#if answer.events.length}<span class="quiet"
         ><span class="font-bold text-accent" aria-hidden="true">◦</span> an event</span
       >{/if}
-  </p>
-  {#if width > 0}
+  {/snippet}
+  {#snippet twin()}<NewnessTable {answer} {onopen} />{/snippet}
+  {#snippet drawing({ width, height })}
     <StackedColumns
-      label="{noun(answer)} by {answer.period}, new and returning; the same figures stand in the table"
+      label="{noun(answer)} by {answer.period}, new and returning"
       {periods}
       series={drawn}
       {width}
-      height={Math.max(160, height - legend - 30)}
+      {height}
       {shares}
       partial={answer.periods.at(-1)?.partial ? 1 : 0}
       {before}
       events={eventsOver(periods, answer.events)}
-      tell={(value) => (shares ? `${Math.round(value * 100)} %` : tell(value, answer.measure))}
+      say={(value) => (shares ? `${Math.round(value * 100)} %` : say(value, answer.measure))}
       {pointed}
       onpoint={(place) => (pointed = place)}
       onopen={(place, key) => onopen(periods[place] ?? 'all', key as Side)}
     />
-  {/if}
-  <p class="mt-1 h-6 shrink-0 truncate text-sm" aria-live="polite" title={words}>
-    {#if words}{words}{:else}<span class="quiet not-printed"
-        >Point at a column to read it, click a part of it to see who stands behind it.</span
-      >{/if}
-  </p>
-</div>
+  {/snippet}
+</ChartFrame>
 
 <style>
   .year {

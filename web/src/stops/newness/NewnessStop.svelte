@@ -1,57 +1,46 @@
 <script lang="ts">
-  import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-  import { api, told, type Schemas } from '$lib/api/client';
+  import { useAnswer } from '$lib/answer.svelte';
+  import type { Schemas } from '$lib/api/client';
+  import { evidenceOf } from '$src/evidence/source';
+  import NothingRead from '$src/frame/NothingRead.svelte';
   import QuestionPage from '$src/frame/QuestionPage.svelte';
-  import { newnessTrace } from '$src/trace/trace';
   import NewnessChart from './NewnessChart.svelte';
   import NewnessSplit from './NewnessSplit.svelte';
   import NewnessTable from './NewnessTable.svelte';
   import Totals from './Totals.svelte';
-  import { question } from './newness.svelte';
+  import { openedFigure, question, type Side } from './question.svelte';
 
   let { book }: { book: Schemas['BookShape'] } = $props();
 
-  const asked = createQuery(() => ({
-    queryKey: ['newness', book.id, question.query],
-    queryFn: ({ signal }) =>
-      told(
-        api.GET('/api/books/{book}/newness', {
-          params: { path: { book: book.id }, query: question.query },
-          signal,
-        }),
-      ),
-    placeholderData: keepPreviousData,
-  }));
-  const answer = $derived(asked.data);
-  const trace = $derived(
-    question.opened ? newnessTrace(book.id, { ...question.query, ...question.opened }) : undefined,
-  );
+  const asked = useAnswer('newness', () => ({ book: book.id, query: question.query }));
+  const answer = $derived(asked.answer);
+  const bookId = $derived(book.id);
+  const opened = $derived(openedFigure());
+  const evidence = $derived(opened && evidenceOf(bookId, 'newness', { ...question.figures, ...opened }));
+  const open = (at: string, side: Side, group = '') => question.open(at, side, group);
 </script>
 
 <QuestionPage
   book={book.id}
   stop="newness"
-  {answer}
-  error={asked.error}
-  stale={asked.isPlaceholderData}
-  {trace}
-  query={question.query}
+  {asked}
+  {question}
+  tables={[{ file: `/api/books/${book.id}/ask/newness/file`, query: question.query, label: '' }]}
   name="new-and-returning-by-{answer?.period ?? ''}"
-  onchoose={(n, v) => question.choose(n, v)}
-  onclose={() => question.close()}
+  {evidence}
 >
   {#snippet drawing()}
     {#if answer?.periods.length === 0}
-      <p class="quiet mt-6 max-w-prose">No order is read: change the reading line, or bring orders in.</p>
+      <NothingRead />
     {:else if answer?.groups.length}
-      <NewnessSplit {answer} onopen={(at, side, group) => question.open(at, side, group)} />
+      <NewnessSplit {answer} isTable={answer.view === 'table'} onopen={open} />
     {:else if answer?.view === 'table'}
-      <NewnessTable {answer} onopen={(at, side) => question.open(at, side)} />
+      <NewnessTable {answer} onopen={open} />
     {:else if answer}
-      <NewnessChart {answer} onopen={(at, side) => question.open(at, side)} />
+      <NewnessChart {answer} onopen={open} />
     {/if}
   {/snippet}
   {#snippet guide()}
-    {#if answer}<Totals {answer} onopen={(at, side) => question.open(at, side)} />{/if}
+    {#if answer && answer.periods.length > 0}<Totals {answer} onopen={open} />{/if}
   {/snippet}
 </QuestionPage>

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { date } from '$lib/format/dates';
   import { count, nounFor } from '$lib/format/figures';
-  import type { Side } from './newness.svelte';
-  import { change, exact, partsOf, share, tell, type Newness } from './parts';
+  import type { Side } from './question.svelte';
+  import { change, exact, partsOf, share, say, type Newness } from './parts';
 
   let { answer, onopen }: { answer: Newness; onopen: (at: string, side: Side) => void } = $props();
 
@@ -15,11 +15,11 @@
     ['of these won back', 'won_back'],
   ];
   const stretches = $derived([
-    { at: 'this_year', title: `${yearName} so far`, told: year, against: before },
+    { at: 'this_year', title: `${yearName} so far`, stretch: year, against: before },
     {
       at: 'all',
       title: `Everything, from ${date(answer.whole.first_date)} to ${date(answer.whole.last_date)}`,
-      told: answer.whole,
+      stretch: answer.whole,
       against: null,
     },
   ]);
@@ -41,8 +41,8 @@
   {/if}
 </p>
 
-{#each stretches as { at, title, told, against } (at)}
-  {@const whole = partsOf(told, answer.measure)}
+{#each stretches as { at, title, stretch, against } (at)}
+  {@const whole = partsOf(stretch, answer.measure)}
   {@const earlier = against ? partsOf(against, answer.measure) : null}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">{title}</h2>
   <dl class="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-0.5">
@@ -50,7 +50,7 @@
       <dt class:pl-4={side === 'won_back'}>{label}</dt>
       <dd class="text-right">
         <button class="font-semibold hover:underline" onclick={() => onopen(at, side)}
-          >{exact(told, answer.measure, side)}</button
+          >{exact(stretch, answer.measure, side)}</button
         >
       </dd>
       <dd class="quiet w-16 text-right">
@@ -60,13 +60,13 @@
     <dt class="font-semibold">{answer.measure === 'revenue' ? answer.currency : answer.measure} in all</dt>
     <dd class="text-right">
       <button class="font-semibold hover:underline" onclick={() => onopen(at, 'all')}
-        >{tell(whole.total, answer.measure)}</button
+        >{say(whole.total, answer.measure)}</button
       >
     </dd>
     <dd></dd>
     {#if earlier}
       <dt class="quiet">the same days a year earlier</dt>
-      <dd class="quiet text-right">{tell(earlier.total, answer.measure)}</dd>
+      <dd class="quiet text-right">{say(earlier.total, answer.measure)}</dd>
       <dd class="quiet text-right">{change(whole.total, earlier.total)}</dd>
     {/if}
   </dl>
@@ -74,7 +74,7 @@
 {#if answer.rest}
   {@const rest = partsOf(answer.rest, answer.measure)}
   <p class="mt-2 text-sm">
-    The rest: {tell(rest.total, answer.measure)}, {share(rest.new, rest.total)} of it new.
+    Everybody else: {say(rest.total, answer.measure)}, {share(rest.new, rest.total)} of it new.
   </p>
 {/if}
 {#if answer.measure === 'customers'}
@@ -89,7 +89,7 @@
       <span class="font-semibold text-success">Agrees with Cohorts:</span> the new customers of every {answer.period}
       are the size of its cohort.
     {:else}
-      <strong class="text-error">Look twice:</strong> the new customers differ from the sizes of the cohorts. Run
+      <strong class="text-error">Check this:</strong> the new customers differ from the sizes of the cohorts. Run
       the checks.
     {/if}
   </p>

@@ -5,7 +5,7 @@ import type { Series } from '$src/charts/columns';
 
 export type Newness = Schemas['NewnessShape'];
 export type Measure = Newness['measure'];
-type Told = Pick<Schemas['NewnessPeriodShape'], 'orders' | 'customers' | 'revenue'>;
+type Stretch = Pick<Schemas['NewnessPeriodShape'], 'orders' | 'customers' | 'revenue'>;
 
 export interface Parts {
   new: number;
@@ -18,19 +18,19 @@ export const NEW_TONE = 4;
 export const RETURNING_TONE = 8;
 export const WON_BACK_TONE = 6;
 
-export function partsOf(told: Told, measure: Measure): Parts {
-  const parts = told[measure];
+export function partsOf(stretch: Stretch, measure: Measure): Parts {
+  const parts = stretch[measure];
   const [fresh, returning, wonBack] = [Number(parts.new), Number(parts.returning), Number(parts.won_back)];
   return { new: fresh, returning, wonBack, total: fresh + returning };
 }
 
 /** A figure in full. Amounts are summed as numbers for drawing alone; what is read is written by the server. */
-export function exact(told: Told, measure: Measure, side: 'new' | 'returning' | 'won_back'): string {
-  const value = told[measure][side];
+export function exact(stretch: Stretch, measure: Measure, side: 'new' | 'returning' | 'won_back'): string {
+  const value = stretch[measure][side];
   return typeof value === 'number' ? count(value) : money(value);
 }
 
-export function tell(value: number, measure: Measure): string {
+export function say(value: number, measure: Measure): string {
   return measure === 'revenue' ? money(value.toFixed(0), true) : count(Math.round(value));
 }
 

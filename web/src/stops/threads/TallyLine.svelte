@@ -3,12 +3,13 @@
   import { trimmed } from '$lib/format/cells';
   import { count, counted, money } from '$lib/format/figures';
 
-  let { answer }: { answer: Schemas['AnswerShape'] } = $props();
+  type Threads = Pick<Schemas['ListShape'], 'tally' | 'rest_tally' | 'currency'>;
+  let { answer }: { answer: Threads } = $props();
   const sides = $derived(
-    answer.rest
+    answer.rest_tally
       ? [
-          { title: 'In hand', tally: answer.tally },
-          { title: 'The rest', tally: answer.rest },
+          { title: 'On the list', tally: answer.tally },
+          { title: 'Everybody else', tally: answer.rest_tally },
         ]
       : [{ title: '', tally: answer.tally }],
   );

@@ -1,149 +1,122 @@
 <script lang="ts">
-  import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, told, type Problem, type Schemas } from '$lib/api/client';
-  import { isTyping } from '$lib/keys';
+  import { askOnce, useAnswer } from '$lib/answer.svelte';
+  import type { Schemas } from '$lib/api/client';
+  import { Pages } from '$lib/pages.svelte';
   import CustomerPage from '$src/customer/CustomerPage.svelte';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import Question from '$src/sentence/Question.svelte';
+  import EmptyBook from '$src/frame/EmptyBook.svelte';
+  import QuestionPage from '$src/frame/QuestionPage.svelte';
   import FiguresTable from './FiguresTable.svelte';
-  import PairsGrid, { LIMIT } from './PairsGrid.svelte';
-  import TakeAway from './TakeAway.svelte';
+  import KeepShown from './KeepShown.svelte';
+  import PairsTable from './PairsTable.svelte';
   import TallyLine from './TallyLine.svelte';
   import ThreadTable from './ThreadTable.svelte';
-  import { Rows, type ListView } from './rows.svelte';
-  import { question } from './threads.svelte';
+  import {
+    choose,
+    closeCustomer,
+    customerAsked,
+    narrow,
+    openCustomer,
+    question,
+    viewAsked,
+    type ListView,
+  } from './question.svelte';
 
   let { book }: { book: Schemas['BookShape'] } = $props();
-  // the stop is made anew with its book
-  // svelte-ignore state_referenced_locally
-  const rows = new Rows(book.id);
-  const view = $derived(question.view);
-  const listView = $derived.by((): ListView | undefined =>
-    view === 'figures' || view === 'pairs' ? undefined : view,
-  );
-  const path = $derived({ book: book.id });
-  let pairsFrom = $state(0);
+  const list = new Pages<Schemas['ListShape'], Schemas['ListShape']['rows'][number]>((head) => head.rows);
+  const pairs = new Pages<Schemas['PairsShape'], Schemas['PairRowShape']>((head) => head.rows);
+  const view = $derived(viewAsked());
+  const listView = $derived<ListView | undefined>(view === 'figures' || view === 'pairs' ? undefined : view);
+  const bookId = $derived(book.id);
+  const revision = $derived(book.revision);
+  const customer = $derived(customerAsked());
 
   $effect(() => {
-    void book.revision;
-    if (listView) void rows.open(listView, question.query);
-  });
-  $effect(() => {
-    void question.query;
-    pairsFrom = 0;
+    void revision;
+    const { query } = question;
+    const book = bookId;
+    if (listView) {
+      const name = listView;
+      void list.open((offset, limit, signal) => askOnce(name, book, { ...query, offset, limit }, signal));
+    } else if (view === 'pairs') {
+      void pairs.open((offset, limit, signal) => askOnce('pairs', book, { ...query, offset, limit }, signal));
+    }
   });
 
-  const figures = createQuery(() => ({
-    queryKey: ['figures', book.id, question.query],
-    queryFn: ({ signal }) =>
-      told(api.GET('/api/books/{book}/threads/figures', { params: { path, query: question.query }, signal })),
-    placeholderData: keepPreviousData,
+  const figures = useAnswer('figures', () => ({
+    book: bookId,
+    query: question.query,
     enabled: view === 'figures',
   }));
-  const pairs = createQuery(() => ({
-    queryKey: ['pairs', book.id, question.query, pairsFrom],
-    queryFn: ({ signal }) =>
-      told(
-        api.GET('/api/books/{book}/threads/pairs', {
-          params: { path, query: { ...question.query, offset: pairsFrom, limit: LIMIT } },
-          signal,
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    enabled: view === 'pairs',
-  }));
 
-  const answer = $derived.by((): Schemas['AnswerShape'] | undefined => {
-    if (view === 'figures') return figures.data?.answer;
-    return view === 'pairs' ? pairs.data?.answer : rows.head?.answer;
-  });
-  const problem = $derived.by((): Problem | undefined => {
-    const failed = view === 'figures' ? figures.error : view === 'pairs' ? pairs.error : null;
-    if (failed) return problemOf(failed);
-    return listView ? rows.problem : undefined;
-  });
-  const stale = $derived(
-    listView ? rows.stale : view === 'figures' ? figures.isPlaceholderData : pairs.isPlaceholderData,
+  const asked = $derived(view === 'figures' ? figures : view === 'pairs' ? pairs : list);
+  const answer = $derived(asked.answer);
+  const isEmpty = $derived(
+    answer?.tally.customers === 0 && !address.query.get('where') && !answer.rest_tally && !asked.problem,
   );
-  const empty = $derived(
-    answer && answer.tally.customers === 0 && !address.query.get('where') && !answer.rest,
-  );
-  const groupTitle = $derived(answer?.sentence.find((part) => part.control === 'group')?.text ?? '');
-  const rowTitle = $derived(answer?.sentence.find((part) => part.control === 'rows')?.text ?? '');
-
-  function pressed(event: KeyboardEvent): void {
-    if (event.key === 'Escape' && question.customer !== null && !isTyping(event)) question.close();
-  }
+  const wordOf = (control: string) => answer?.sentence.find((part) => part.control === control)?.text ?? '';
+  const tables = $derived([
+    { file: `/api/books/${book.id}/ask/${view}/file`, query: question.query, label: '' },
+    {
+      file: `/api/books/${book.id}/ask/orders/file`,
+      query: address.choices([]),
+      label: 'every order with its thread',
+    },
+  ]);
 </script>
 
-<svelte:window onkeydown={pressed} />
+{#snippet emptyBook()}
+  <EmptyBook book={book.id} title="This book holds no customers yet.">
+    Import an order export, and every customer's thread is here at once.
+  </EmptyBook>
+{/snippet}
 
-{#if problem}
-  <div class="mt-4"><ProblemNote {problem} /></div>
-  <button
-    class="btn btn-outline btn-sm mt-3 self-start"
-    onclick={() => address.visit(book.id, 'threads', new URLSearchParams())}
-    >Back to the plain question</button
-  >
-{:else if answer && empty}
-  <main class="mt-8 max-w-prose">
-    <h1 class="text-3xl">This book holds no customers yet.</h1>
-    <p class="quiet my-3">Bring an order export in, and every customer's thread is here at once.</p>
-    <button class="btn btn-primary" onclick={() => address.visit(book.id, 'intake')}>Go to Intake</button>
-  </main>
-{:else if answer}
-  <Question
-    reading={answer.reading}
-    sentence={answer.sentence}
-    controls={answer.controls}
-    onchoose={(n, v) => question.choose(n, v)}
-  />
-  <div class="flex shrink-0 flex-wrap items-start justify-between gap-x-6 pt-1 pb-2">
-    <TallyLine {answer} />
-    <TakeAway book={book.id} {view} query={question.query} />
-  </div>
-  <main class="flex min-h-0 flex-1 gap-6">
-    <div
-      class="flex min-h-0 flex-col"
-      class:w-[416px]={question.customer !== null}
-      class:shrink-0={question.customer !== null}
-      class:flex-1={question.customer === null}
-      class:dimmed={stale}
-    >
-      {#if listView}
-        {#if listView !== 'customers'}<p class="quiet pb-1 text-sm">{rows.head?.words}</p>{/if}
-        <ThreadTable
-          {rows}
-          view={listView}
-          narrow={question.customer !== null}
-          opened={question.customer}
-          onopen={(customer) => question.open(customer)}
-        />
-      {:else if view === 'figures' && figures.data}
-        <FiguresTable
-          answer={figures.data}
-          group={groupTitle}
-          onnarrow={(condition) => question.narrow(condition)}
-          onopen={(customer) => question.open(customer)}
-        />
-      {:else if view === 'pairs' && pairs.data}
-        <PairsGrid
-          answer={pairs.data}
-          {rowTitle}
-          onmore={(offset) => (pairsFrom = offset)}
-          onnarrow={(condition) => question.narrow(condition)}
-          onopen={(customer) => question.open(customer)}
-        />
-      {/if}
-    </div>
-    {#if question.customer !== null}
-      <CustomerPage
+{#snippet customerPage()}
+  {#if customer !== null}
+    <CustomerPage {book} {customer} onclose={closeCustomer} onchoose={choose} />
+  {/if}
+{/snippet}
+
+<QuestionPage
+  book={book.id}
+  stop="threads"
+  {asked}
+  question={{ choose, close: closeCustomer }}
+  {tables}
+  name="threads-{view}"
+  page={customer === null ? undefined : customerPage}
+  empty={isEmpty ? emptyBook : undefined}
+>
+  {#snippet about()}{#if answer}<TallyLine {answer} />{/if}{/snippet}
+  {#snippet tools()}
+    {#if listView && list.answer}<KeepShown
         book={book.id}
-        customer={question.customer}
-        onclose={() => question.close()}
-        onchoose={(name, values) => question.choose(name, values)}
+        view={listView}
+        query={question.query}
+        list={list.answer}
+      />{/if}
+  {/snippet}
+  {#snippet drawing()}
+    {#if listView && list.answer}
+      {#if listView !== 'customers'}<p class="quiet pb-1 text-sm">{list.answer.words}</p>{/if}
+      <ThreadTable
+        pages={list}
+        head={list.answer}
+        view={listView}
+        narrow={customer !== null}
+        opened={customer}
+        onopen={openCustomer}
+      />
+    {:else if view === 'figures' && figures.answer}
+      <FiguresTable answer={figures.answer} group={wordOf('group')} onnarrow={narrow} onopen={openCustomer} />
+    {:else if view === 'pairs' && pairs.answer}
+      <PairsTable
+        {pairs}
+        answer={pairs.answer}
+        rowTitle={wordOf('rows')}
+        onnarrow={narrow}
+        onopen={openCustomer}
       />
     {/if}
-  </main>
-{/if}
+  {/snippet}
+</QuestionPage>

@@ -1,0 +1,136 @@
+"""The page's pure modules: formats, scales, windows, keys and conditions, without a browser."""
+
+from __future__ import annotations
+
+import unittest
+
+from tests.support.modules import called
+
+THIN = "\u202f"
+
+
+class Formats(unittest.TestCase):
+    def test_figures_have_real_minus_signs_and_nothing_has_none(self) -> None:
+        cases: list[tuple[tuple[object, ...], str]] = [
+            (("money", "31204.85"), f"31{THIN}204.85"),
+            (("money", "-1234567.5"), f"−1{THIN}234{THIN}567.5"),
+            (("money", "-0.4", True), "0"),
+            (("money", "-0.00"), "0.00"),
+            (("signed", "-0.00"), "+0.00"),
+            (("signed", "-12.00"), "−12.00"),
+            (("count", -1234), f"−1{THIN}234"),
+            (("rounded", -0.4), "0"),
+            (("rounded", -1_250_000), "−1.3 M"),
+            (("percent", -0.004), "0"),
+            (("percent", None), "—"),
+            (("percent", -0.125, 1), "−12.5"),
+        ]
+        found = called("lib/format/figures.ts", *(call for call, _ in cases))
+        self.assertEqual(found, [text for _, text in cases])
+
+    def test_today_is_the_days_where_the_book_is_kept(self) -> None:
+        midnight_in_utc = 1_764_028_800_000
+        found = called(
+            "lib/format/dates.ts",
+            ("todayIn", "UTC", midnight_in_utc),
+            ("todayIn", "America/New_York", midnight_in_utc),
+            ("todayIn", "Pacific/Auckland", midnight_in_utc - 43_200_000),
+        )
+        self.assertEqual(found, ["2025-11-25", "2025-11-24", "2025-11-25"])
+
+    def test_periods_and_spans_are_named_as_people_name_them(self) -> None:
+        found = called(
+            "lib/format/dates.ts",
+            ("periodName", "2024-03"),
+            ("periodName", "2024-Q1"),
+            ("periodName", "2024-W05"),
+            ("span", "2026-02-01", "2026-02-28"),
+            ("span", "2023-01-02", "2026-10-31"),
+        )
+        named = ["Mar 2024", "Q1 2024", "week 5 of 2024", "1 to 28 Feb 2026", "2 Jan 2023 to 31 Oct 2026"]
+        self.assertEqual(found, named)
+        self.assertEqual(
+            called("lib/periods.ts", ("daysOf", "2020-W53"), ("daysOf", "2024-02-29"), ("daysOf", "2024-Q4")),
+            [["2020-12-28", "2021-01-04"], ["2024-02-29", "2024-03-01"], ["2024-10-01", "2025-01-01"]],
+        )
+
+
+class Charts(unittest.TestCase):
+    def test_scales_hold_zero_and_what_is_below_it(self) -> None:
+        found = called(
+            "charts/scales.ts",
+            ("extentOf", [None, 5, -3, 2]),
+            ("extentOf", []),
+            ("valueScale", [100, 0], {"lowest": -47, "highest": 798}),
+            ("valueScale", [100, 0], {"lowest": 0, "highest": 0.97}, True),
+            ("valueScale", [100, 0], {"lowest": 0, "highest": 0}),
+            ("valueScale", [100, 0], {"lowest": -30, "highest": 0}),
+        )
+        self.assertEqual(found[:2], [{"lowest": -3, "highest": 5}, {"lowest": 0, "highest": 0}])
+        self.assertEqual(found[2:], [[-500, 1000], [0, 1], [0, 1], [-30, 0]])
+
+    def test_losses_are_stacked_down_from_zero_and_gains_up(self) -> None:
+        series = [
+            {"key": "a", "label": "a", "values": [10, -10], "tone": 1},
+            {"key": "b", "label": "b", "values": [10, -10], "tone": 2},
+        ]
+        measures = {"step": 10, "top": 0, "bottom": 80, "shares": False, "most": 0}
+        [laid] = called("charts/columns.ts", ("stack", series, measures))
+        tops = [[round(box["y"]) for box in boxes] for boxes in laid["boxes"]]
+        heights = {round(box["height"]) for boxes in laid["boxes"] for box in boxes}
+        self.assertEqual((tops, heights), ([[20, 40], [0, 60]], {20}))
+
+
+class Lists(unittest.TestCase):
+    def test_windows_and_steps_stay_within_the_list(self) -> None:
+        self.assertEqual(
+            called("lib/windows.ts", ("windowOf", 0, 100, 10, 3), ("windowOf", 500, 100, 10, 1000)),
+            [[0, 3], [46, 64]],
+        )
+        steps = [("stepped", key, 5, 20) for key in ("ArrowDown", "ArrowUp", "PageDown", "Home", "End", "a")]
+        self.assertEqual(called("table/column.ts", *steps), [6, 4, 19, 0, 19, None])
+
+    def test_choices_are_narrowed_by_words_and_by_the_trades_terms(self) -> None:
+        options = [
+            {"value": "retention", "label": "what share ordered", "term": "retention rate"},
+            {"value": "customers", "label": "how many customers ordered"},
+        ]
+        found = called("sentence/choice.ts", *(("narrowed", options, letters) for letters in ("RETENT", "order", "x")))
+        self.assertEqual([len(each) for each in found], [1, 2, 0])
+
+    def test_keys_lead_through_every_cell_of_the_cohort_table(self) -> None:
+        row = {"customers": [4, 2, 1]}
+        answer = {
+            "cohorts": [row, {"customers": [3, 1]}],
+            "by_calendar": False,
+            "first_column_shown": False,
+            "ages_shown": 3,
+        }
+        places = [
+            ({"row": 0, "age": 1}, "ArrowRight", {"row": 0, "age": 2}),
+            ({"row": 0, "age": 2}, "ArrowRight", {"row": 0, "age": 2}),
+            ({"row": 0, "age": 2}, "ArrowDown", {"row": 1, "age": 1}),
+            ({"row": 1, "age": 1}, "ArrowDown", {"row": -1, "age": 1}),
+            ({"row": 0, "age": 1}, "ArrowLeft", {"row": 0, "age": 0, "part": "back"}),
+            ({"row": 0, "age": 0, "part": "back"}, "ArrowLeft", {"row": 0, "age": 0, "part": "customers"}),
+            ({"row": 0, "age": 0, "part": "back"}, "ArrowRight", {"row": 0, "age": 1}),
+        ]
+        calls = [("ledTo", answer, now, key) for now, key, _ in places]
+        self.assertEqual(called("stops/cohorts/gridKeys.ts", *calls), [to for _, _, to in places])
+
+    def test_a_comparison_is_written_as_cql2(self) -> None:
+        text = {"name": "name", "written": "name", "kind": "text"}
+        found = called(
+            "sentence/conditions.ts",
+            ("written", text, "=", "O'Hara"),
+            ("written", text, "has", "50%"),
+            ("written", {**text, "kind": "money"}, ">=", "12,5"),
+            ("written", {**text, "kind": "date"}, "<=", "2026-10-31"),
+        )
+        self.assertEqual(
+            found, ["name = 'O''Hara'", "name LIKE '%50\\%%'", "name >= 12.5", "name <= DATE('2026-10-31')"]
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()

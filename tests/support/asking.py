@@ -1,0 +1,28 @@
+"""Questions asked by their names, as a door asks them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from goldthread.actions.lists import ListRow, Made, keep_as_list
+from goldthread.core.book.days import to_date
+from goldthread.stops.reading import Read
+from goldthread.stops.registry import questions
+from goldthread.stops.sheet import Sheet
+from goldthread.workspace import Workspace
+
+
+def sheet_of(workspace: Workspace, read: Read, name: str, **choices: Any) -> Sheet:
+    """The table of a question, asked of a book as it was read."""
+    stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == name)
+    answering = stop.answering(kind)
+    return answering.sheet(workspace, answering.ask(workspace, read, kind.fields(**choices)))
+
+
+def keep(workspace: Workspace, read: Read, places: list[int], name: str = "", rule: str = "some customers") -> ListRow:
+    """Customers, by their places in the book, kept as a list."""
+    made = Made(rule, "Reading orders.", "customers", "", to_date(read.as_of_day))
+    ids = read.orders.customer_id.take(np.array(places, np.int64))
+    return keep_as_list(workspace, read.book, ids, name, made)

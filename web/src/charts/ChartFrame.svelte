@@ -1,0 +1,56 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import Swatch from './Swatch.svelte';
+
+  interface Entry {
+    label: string;
+    tone: number;
+    hatched?: boolean;
+  }
+  interface Props {
+    legend?: Entry[];
+    /** Further marks of the legend. */
+    marks?: Snippet;
+    /** What is pointed at, in words; what can be done, while nothing is. */
+    words: string;
+    hint: string;
+    /** The same figures as a table, for those who cannot see or point. */
+    twin: Snippet;
+    drawing: Snippet<[{ width: number; height: number }]>;
+  }
+  let { legend = [], marks, words, hint, twin, drawing }: Props = $props();
+
+  const LOWEST = 160;
+  let width = $state(0);
+  let height = $state(0);
+  let isTable = $state(false);
+</script>
+
+<div class="flex min-h-0 flex-1 flex-col">
+  <div class="flex min-h-7 flex-wrap items-center gap-x-4 text-sm">
+    {#each legend as { label, tone, hatched } (label)}
+      <Swatch {tone} hatched={hatched ?? false}>{label}</Swatch>
+    {/each}
+    {@render marks?.()}
+    <button
+      type="button"
+      class="word ml-auto text-sm not-printed"
+      aria-pressed={isTable}
+      onclick={() => (isTable = !isTable)}>{isTable ? 'as a drawing' : 'as a table'}</button
+    >
+  </div>
+  {#if isTable}
+    {@render twin()}
+  {:else}
+    <div
+      class="min-h-72 flex-1 overflow-hidden desk:min-h-0"
+      bind:clientWidth={width}
+      bind:clientHeight={height}
+    >
+      {#if width > 0}{@render drawing({ width, height: Math.max(LOWEST, height) })}{/if}
+    </div>
+    <p class="mt-1 min-h-6 shrink-0 text-sm desk:h-6 desk:truncate" aria-live="polite" title={words}>
+      {#if words}{words}{:else}<span class="quiet not-printed">{hint}</span>{/if}
+    </p>
+  {/if}
+</div>

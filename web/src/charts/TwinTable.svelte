@@ -1,0 +1,28 @@
+<script lang="ts">
+  import type { Column } from '$src/table/column';
+  import DataTable from '$src/table/DataTable.svelte';
+  import type { TwinRow } from './twin';
+
+  interface Props {
+    label: string;
+    /** What the rows are, and what the columns are. */
+    first: string;
+    titles: string[];
+    rows: TwinRow[];
+  }
+  let { label, first, titles, rows }: Props = $props();
+  const columns = $derived<Column<TwinRow>[]>([
+    { name: 'first', title: first, width: 150, names: true, text: (row) => row.name },
+    ...titles.map((title, at) => ({
+      name: `${at} ${title}`,
+      title,
+      width: 100,
+      right: true,
+      text: (row: TwinRow) => row.cells[at]?.text ?? '—',
+      open: (row: TwinRow) => row.cells[at]?.open ?? null,
+    })),
+    { name: 'rest', title: '', text: () => '' },
+  ]);
+</script>
+
+<DataTable {label} {columns} count={rows.length} row={(at) => rows[at]} rowHeight={28} />

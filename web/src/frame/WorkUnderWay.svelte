@@ -1,0 +1,31 @@
+<script lang="ts">
+  import { useQueryClient } from '@tanstack/svelte-query';
+  import { address } from '$lib/address.svelte';
+  import { percentOf } from '$lib/jobs';
+  import { work } from '$lib/work.svelte';
+
+  /** What goes on in a book while somebody looks at another stop of it. */
+  let { book }: { book: number } = $props();
+  const client = useQueryClient();
+  const shown = $derived(work.all.filter((each) => each.book === book && address.stop !== 'intake'));
+
+  $effect(() => {
+    // whatever ends has changed the book
+    void work.all;
+    void client.invalidateQueries();
+  });
+</script>
+
+{#each shown as each (each.id)}
+  <p class="flex items-center gap-3 py-1 text-sm not-printed" role="status">
+    <progress
+      class="progress progress-accent w-32"
+      value={each.job && each.job.total > 0 ? each.job.done : undefined}
+      max={Math.max(1, each.job?.total ?? 1)}
+      aria-label={each.words}
+    ></progress>
+    {each.words}, {percentOf(each.job)} %
+    <button class="word" onclick={() => each.stop()}>stop, and change nothing</button>
+    <button class="word" onclick={() => address.visit(book, 'intake')}>go there</button>
+  </p>
+{/each}

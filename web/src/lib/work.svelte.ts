@@ -1,0 +1,95 @@
+/** Long work on books that goes on wherever the page is: shown from anywhere, and found again after a reload. */
+import { problemOf, type Problem } from './api/client';
+import { follow, stopped, type Job } from './jobs';
+
+interface Kept {
+  job: string;
+  book: number;
+  words: string;
+}
+
+const KEPT = 'goldthread-work';
+/** More would not be looked at; the server bounds how many there can be. */
+const MOST_KEPT = 8;
+
+export class Work {
+  job = $state.raw<Job>();
+  problem = $state.raw<Problem>();
+
+  constructor(
+    readonly id: string,
+    readonly book: number,
+    /** What it is, as "importing counter.csv". */
+    readonly words: string,
+  ) {}
+
+  stop(): void {
+    if (this.job) void stopped(this.job);
+  }
+}
+
+class WorkUnderWay {
+  all = $state.raw<readonly Work[]>([]);
+  /** Works that were over when somebody looked last: what became of them is told once. */
+  readonly #ended = new Map<string, Promise<Job | undefined>>();
+
+  constructor() {
+    for (const { job, book, words } of kept()) void this.#begin(job, book, words);
+  }
+
+  /** Follow work that was begun to its end; gives its last state, or nothing where the server could not be asked. */
+  run(job: Job, book: number, words: string): Promise<Job | undefined> {
+    return this.#begin(job.id, book, words, job);
+  }
+
+  of(book: number): Work | undefined {
+    return this.all.find((work) => work.book === book);
+  }
+
+  /** The end of work that an earlier page began. */
+  async ended(work: Work): Promise<Job | undefined> {
+    return this.#ended.get(work.id);
+  }
+
+  #begin(id: string, book: number, words: string, first?: Job): Promise<Job | undefined> {
+    const work = new Work(id, book, words);
+    work.job = first;
+    this.#put([...this.all, work]);
+    const ended = this.#followed(work);
+    this.#ended.set(id, ended);
+    return ended;
+  }
+
+  async #followed(work: Work): Promise<Job | undefined> {
+    try {
+      const ended = await follow(work.id, (now) => (work.job = now));
+      work.problem = ended.error ?? undefined;
+      return ended;
+    } catch (error) {
+      work.problem = problemOf(error);
+      return undefined;
+    } finally {
+      this.#put(this.all.filter((each) => each !== work));
+      this.#ended.delete(work.id);
+    }
+  }
+
+  #put(works: readonly Work[]): void {
+    this.all = works;
+    const known: Kept[] = works
+      .slice(-MOST_KEPT)
+      .map(({ id, book, words }): Kept => ({ job: id, book, words }));
+    sessionStorage.setItem(KEPT, JSON.stringify(known));
+  }
+}
+
+function kept(): Kept[] {
+  try {
+    const found: unknown = JSON.parse(sessionStorage.getItem(KEPT) ?? '[]');
+    return Array.isArray(found) ? (found as Kept[]) : [];
+  } catch {
+    return [];
+  }
+}
+
+export const work = new WorkUnderWay();

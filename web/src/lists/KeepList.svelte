@@ -1,0 +1,72 @@
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { address } from '$lib/address.svelte';
+  import type { Schemas } from '$lib/api/client';
+  import { useChange } from '$lib/change.svelte';
+  import { COMMANDS, commands } from '$lib/commands.svelte';
+  import { counted } from '$lib/format/figures';
+  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import WordPanel from '$src/sentence/WordPanel.svelte';
+
+  interface Props {
+    /** How many customers there are to keep. */
+    customers: number;
+    /** The name that is proposed. */
+    name: string;
+    keep: (name: string) => Promise<Schemas['CustomerListShape']>;
+    /** What else of the address goes once the list is in use: it says the same. */
+    instead?: Record<string, null>;
+    /** Whether the key for lists opens this one. */
+    keyed?: boolean;
+  }
+  let { customers, name, keep, instead = {}, keyed = true }: Props = $props();
+  const whom = $derived(customers === 1 ? 'this customer' : `these ${counted(customers, 'customer')}`);
+  let typed = $derived(name);
+  let panel = $state<WordPanel>();
+
+  // the proposed name gets a number where it is taken; a name that somebody chose does not
+  const keeping = useChange(
+    () => keep(typed.trim() === name ? '' : typed),
+    (list) => address.change({ ...instead, list: list.name, list_as: null }),
+  );
+
+  async function save(event: SubmitEvent, close: () => void): Promise<void> {
+    event.preventDefault();
+    if (await keeping.run(undefined)) close();
+  }
+
+  onMount(() =>
+    keyed
+      ? commands.on(COMMANDS.list.key, () => {
+          if (customers > 0) panel?.show();
+        })
+      : undefined,
+  );
+</script>
+
+{#snippet form(close: () => void)}
+  <form class="grid w-[26rem] max-w-full gap-2" onsubmit={(event) => save(event, close)}>
+    <label class="grid gap-1 text-sm">
+      Name of the list
+      <input class="input input-sm w-full" bind:value={typed} maxlength="120" required />
+    </label>
+    {#if keeping.problem}<ProblemNote problem={keeping.problem} />{/if}
+    <p class="quiet text-sm">
+      The list stays as it is now, whatever is imported later. Every stop can show it alone, compare it with
+      everybody else, or leave it out.
+    </p>
+    <button class="btn btn-primary btn-sm justify-self-start" disabled={keeping.pending}
+      >Keep {whom} as a list</button
+    >
+  </form>
+{/snippet}
+
+<span class="text-sm not-printed">
+  <WordPanel
+    bind:this={panel}
+    text="keep {whom} as a list"
+    title="Keep as a list"
+    panel={form}
+    disabled={customers === 0}
+  />
+</span>

@@ -1,0 +1,72 @@
+<script lang="ts">
+  import type { Choice } from './choice';
+  import ChoiceWords from './ChoiceWords.svelte';
+  import WordPanel from './WordPanel.svelte';
+
+  /** A word that can be chosen or typed. What is typed counts once it is used, and not before. */
+  interface Props {
+    text: string;
+    title: string;
+    chosen: string;
+    options: Choice[];
+    /** What can be typed. */
+    label: string;
+    type?: 'date' | 'number' | 'text';
+    most?: number;
+    placeholder?: string;
+    onchoose: (value: string) => void;
+  }
+  let { text, title, chosen, options, label, type = 'text', most, placeholder, onchoose }: Props = $props();
+  const field = $props.id();
+
+  function used(event: SubmitEvent & { currentTarget: HTMLFormElement }, close: () => void): void {
+    event.preventDefault();
+    const given = new FormData(event.currentTarget).get('value');
+    const value = typeof given === 'string' ? given.trim() : '';
+    if (!value) return;
+    close();
+    onchoose(value);
+  }
+</script>
+
+{#snippet panel(close: () => void)}
+  <p class="quiet px-2 pb-1 text-sm" aria-hidden="true">{title}</p>
+  {#if options.length > 0}
+    <div role="radiogroup" aria-label={title}>
+      {#each options as option (option.value)}
+        {@const on = option.value === chosen}
+        <button
+          type="button"
+          role="radio"
+          aria-checked={on}
+          class={['choice w-full', on && 'font-semibold']}
+          onclick={() => {
+            close();
+            onchoose(option.value);
+          }}><ChoiceWords {option} {on} /></button
+        >
+      {/each}
+    </div>
+  {/if}
+  <form
+    class="mt-1 flex flex-wrap items-center gap-2 border-t border-base-300 px-2 pt-2"
+    onsubmit={(event) => used(event, close)}
+  >
+    <label for={field}>{label}</label>
+    <input
+      id={field}
+      name="value"
+      {type}
+      class="input input-sm w-40"
+      min={type === 'number' ? 0 : undefined}
+      max={type === 'number' ? most : undefined}
+      step={type === 'number' ? 'any' : undefined}
+      maxlength={type === 'text' ? 120 : undefined}
+      value={type === 'text' ? '' : chosen}
+      {placeholder}
+    />
+    <button class="btn btn-sm">Use it</button>
+  </form>
+{/snippet}
+
+<WordPanel {text} {title} {panel} />

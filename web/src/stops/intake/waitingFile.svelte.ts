@@ -1,0 +1,276 @@
+/** One file that was sent: what the data say of it, what somebody said of it, and what would come of importing it. All
+ * of it belongs to the file, so that nothing that is under way for one can land on another. */
+import { api, answerOf, problemOf, type Problem, type Schemas } from '$lib/api/client';
+import { finished, follow, stopped, type Job } from '$lib/jobs';
+import {
+  HAS,
+  MEANING_WORDS,
+  type DateForm,
+  type DecimalMark,
+  type FileKind,
+  type Meaning,
+  type OrderStatus,
+  type TwoDigitYears,
+} from './meanings';
+
+/** Files of up to this many rows are tried by themselves whenever something about them is changed. */
+const TRIED_AT_ONCE_ROWS = 60_000;
+const SURVEYED: Meaning[] = ['date', 'amount', 'status'];
+const NO_WISH: Schemas['LookIn'] = {
+  sheet: null,
+  kind: null,
+  source: '',
+  date: null,
+  amount: null,
+  status: null,
+};
+
+interface Said {
+  key?: Schemas['KeyKind'];
+  dates?: DateForm;
+  decimal?: DecimalMark;
+  years?: TwoDigitYears;
+  status?: [string, OrderStatus];
+}
+
+export class WaitingFile {
+  /** The file as it was looked at last. */
+  file = $state.raw() as Schemas['FileShape'];
+  source = $state('');
+  customerKey = $state<Schemas['KeyKind']>('number');
+  columns = $state.raw<Partial<Record<Meaning, string>>>({});
+  /** What somebody said; null leaves it to the data. */
+  #dates = $state<DateForm | null>(null);
+  #decimal = $state<DecimalMark | null>(null);
+  #years = $state<TwoDigitYears | null>(null);
+  #statuses = $state.raw<Record<string, OrderStatus>>({});
+  /** What would come of the file as it is read now; undefined until it was tried. */
+  tried = $state.raw<Schemas['ReportShape']>();
+  problem = $state.raw<Problem>();
+  /** Whether the file is being looked at anew; until then nobody knows how it is to be read. */
+  looking = $state(false);
+  /** A trial that somebody asked for, and can stop. */
+  trial = $state.raw<Job>();
+  /** The sheet and the kind that were chosen, until a look at the file as that has come back. */
+  #wanted: { sheet?: string; kind?: FileKind } = {};
+  #glance = 0;
+  #attempt = 0;
+  /** The request that began the last trial; the file must not be imported, and be gone, before it was answered. */
+  #begun: Promise<unknown> = Promise.resolve();
+  readonly book: number;
+
+  constructor(book: number, file: Schemas['FileShape']) {
+    this.book = book;
+    this.file = file;
+    this.source = file.source;
+    this.columns = file.columns;
+    this.customerKey = file.customer_key;
+  }
+
+  readonly dates = $derived(this.#dates ?? this.file.dates ?? null);
+  readonly decimal = $derived(this.#decimal ?? this.file.decimal ?? null);
+  readonly years = $derived(this.#years ?? this.file.years ?? null);
+  readonly statuses = $derived(
+    this.columns.status
+      ? this.file.statuses.map((known) => ({ ...known, status: this.#statuses[known.word] ?? known.status }))
+      : [],
+  );
+  readonly missing = $derived.by((): Meaning[] =>
+    this.file.kind === 'customers'
+      ? this.columns.customer_number || this.columns.email
+        ? []
+        : ['customer_number']
+      : this.file.needed.filter((meaning) => !this.columns[meaning]),
+  );
+  /** What somebody must say before the file can be imported. */
+  readonly open = $derived.by((): string[] => {
+    const { file } = this;
+    const { date, amount } = HAS[file.kind];
+    const unexplained = this.statuses.filter((known) => known.status === null).map((known) => known.word);
+    return [
+      ...(this.source === '' ? ['Say which source the file is from.'] : []),
+      ...(this.missing.length
+        ? [`Say which column holds the ${this.missing.map((m) => MEANING_WORDS[m]).join(', the ')}.`]
+        : []),
+      ...(date && this.dates === null
+        ? [`Say whether the day or the month comes first: ${file.dates_open}.`]
+        : []),
+      ...(amount && this.decimal === null
+        ? [`Say what stands before the decimals: is ${file.decimal_open} more than a thousand?`]
+        : []),
+      ...(date && file.years_open && this.years === null
+        ? [`Say how years of two digits are read, as in ${file.short_year}.`]
+        : []),
+      ...(unexplained.length ? [`Say what these statuses mean: ${unexplained.join(', ')}.`] : []),
+    ];
+  });
+  readonly ready = $derived(!this.looking && this.open.length === 0);
+  readonly triedAtOnce = $derived(this.file.row_estimate <= TRIED_AT_ONCE_ROWS);
+
+  meaningOf(column: string): Meaning | null {
+    return (
+      (Object.entries(this.columns).find(([, name]) => name === column)?.[0] as Meaning | undefined) ?? null
+    );
+  }
+
+  /** Look at the file as another kind, at another sheet of it, or as a file of another source. */
+  async look(change: { kind?: FileKind; sheet?: string; source?: string }): Promise<void> {
+    // a sheet or a kind that was chosen while another look is under way stays chosen; another sheet finds its own kind
+    const { source = this.source, ...wanted } = change;
+    this.#wanted = wanted.sheet === undefined ? { ...this.#wanted, ...wanted } : wanted;
+    const glance = ++this.#glance;
+    // at once, so that saying the same again asks nothing again, and what is said meanwhile stays said
+    this.source = source;
+    this.looking = true;
+    this.#sayNothing();
+    const { columns, customerKey } = this;
+    const query = { sheet: this.file.sheet, ...this.#wanted, ...(source ? { source } : {}) };
+    await this.#unlessRefused(async () => {
+      const looked = await this.#looked(query);
+      if (glance !== this.#glance) return;
+      this.file = looked;
+      this.#wanted = {};
+      if (this.columns === columns) this.columns = looked.columns;
+      if (this.customerKey === customerKey) this.customerKey = looked.customer_key;
+      this.looking = false;
+      this.attempt();
+    });
+    if (glance === this.#glance) this.looking = false;
+  }
+
+  /** Say what a column means; a meaning stands over one column only. */
+  async setMeaning(column: string, meaning: Meaning | null): Promise<void> {
+    const before = this.columns;
+    const kept = Object.entries(before).filter(([known, name]) => name !== column && known !== meaning);
+    this.columns = Object.fromEntries(meaning ? [...kept, [meaning, column]] : kept);
+    if (SURVEYED.some((each) => this.columns[each] && this.columns[each] !== before[each]))
+      await this.#survey();
+    this.attempt();
+  }
+
+  /** Say something about how the file is read; what would come of it is found out anew. */
+  say({ key, dates, decimal, years, status }: Said): void {
+    if (key) this.customerKey = key;
+    if (dates) this.#dates = dates;
+    if (decimal) this.#decimal = decimal;
+    if (years) this.#years = years;
+    if (status) this.#statuses = { ...this.#statuses, [status[0]]: status[1] };
+    this.attempt();
+  }
+
+  /** Try a small file by itself; a large one is tried when somebody asks for it. */
+  attempt(): void {
+    this.tried = undefined;
+    this.problem = undefined;
+    if (this.ready && this.triedAtOnce) void this.tryIt();
+  }
+
+  /** Find out what would come of the file. An answer to an older question is passed over. */
+  async tryIt(): Promise<void> {
+    const attempt = ++this.#attempt;
+    const isShown = !this.triedAtOnce;
+    await this.#unlessRefused(async () => {
+      const begun = this.#send(true);
+      this.#begun = begun.catch(() => undefined);
+      const { id } = await begun;
+      const ended = await follow(id, (job) => {
+        if (isShown && attempt === this.#attempt) this.trial = job;
+      });
+      if (attempt !== this.#attempt) return;
+      this.trial = undefined;
+      this.problem = ended.error ?? undefined;
+      this.tried = ended.report ?? undefined;
+    });
+  }
+
+  stopTrial(): void {
+    if (this.trial) void stopped(this.trial);
+  }
+
+  /** Begin to import it. */
+  async deliver(): Promise<Job> {
+    this.#attempt += 1;
+    this.#glance += 1;
+    this.problem = undefined;
+    await this.#begun;
+    return this.#send(false);
+  }
+
+  #send(dryRun: boolean): Promise<Job> {
+    const { file } = this;
+    const columns = Object.fromEntries(
+      [...file.needed, ...file.optional].map((meaning) => [meaning, this.columns[meaning] ?? null]),
+    );
+    return answerOf(
+      api.POST('/api/books/{book}/deliveries', {
+        params: { path: { book: this.book } },
+        body: {
+          upload: file.upload,
+          sheet: file.sheet,
+          source: this.source,
+          kind: file.kind,
+          customer_key: this.customerKey,
+          dates: this.#dates,
+          decimal: this.#decimal,
+          years: this.#years,
+          statuses: this.#statuses,
+          dry_run: dryRun,
+          columns,
+        },
+      }),
+    );
+  }
+
+  /** Find out anew how dates, amounts and statuses are written, now that other columns hold them. */
+  async #survey(): Promise<void> {
+    const { file } = this;
+    const { date, amount, status } = this.columns;
+    const query = {
+      sheet: file.sheet,
+      kind: file.kind,
+      source: this.source,
+      ...(date ? { date } : {}),
+      ...(amount ? { amount } : {}),
+      ...(status ? { status } : {}),
+    };
+    await this.#unlessRefused(async () => {
+      const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year } =
+        await this.#looked(query);
+      // a look that came back meanwhile knows better
+      if (this.file !== file) return;
+      this.file = { ...file, dates, dates_open, decimal, decimal_open, statuses, years_open, short_year };
+    });
+  }
+
+  async #looked(wanted: Partial<Schemas['LookIn']>): Promise<Schemas['FileShape']> {
+    const path = { book: this.book, upload: this.file.upload };
+    const begun = answerOf(
+      api.POST('/api/books/{book}/uploads/{upload}/look', {
+        params: { path },
+        body: { ...NO_WISH, ...wanted },
+      }),
+    );
+    const [file] = (await finished(begun, () => undefined)).files ?? [];
+    if (!file) throw new Error('A look gives its file.');
+    return file;
+  }
+
+  #sayNothing(): void {
+    this.#attempt += 1;
+    this.trial = undefined;
+    this.tried = undefined;
+    this.#dates = null;
+    this.#decimal = null;
+    this.#years = null;
+    this.#statuses = {};
+  }
+
+  async #unlessRefused(work: () => Promise<unknown>): Promise<void> {
+    try {
+      await work();
+    } catch (error) {
+      this.trial = undefined;
+      this.problem = problemOf(error);
+    }
+  }
+}

@@ -1,0 +1,10 @@
+/** The stops, in the order in which people work. Each is loaded when it is first opened. */
+import type { Stop } from '$src/frame/stop';
+
+export const STOPS: readonly Stop[] = [
+  { name: 'intake', title: 'Intake', load: () => import('./intake/IntakeStop.svelte') },
+  { name: 'threads', title: 'Threads', load: () => import('./threads/ThreadsStop.svelte') },
+  { name: 'cohorts', title: 'Cohorts', load: () => import('./cohorts/CohortsStop.svelte') },
+  { name: 'newness', title: 'New & returning', load: () => import('./newness/NewnessStop.svelte') },
+  { name: 'checks', title: 'Checks', apart: true, load: () => import('./checks/ChecksStop.svelte') },
+];

@@ -1,0 +1,41 @@
+/** A column of a table, typed by the rows that it is a column of. */
+export interface Column<Row> {
+  name: string;
+  title: string;
+  /** Explains the title where it needs it. */
+  about?: string;
+  /** In pixels; what is left over goes to the columns without one. */
+  width?: number;
+  /** Figures stand at the right. */
+  right?: boolean;
+  /** It names the row. */
+  names?: boolean;
+  quiet?: boolean;
+  strong?: boolean;
+  /** What a cell says; a cell that is drawn by the table's owner says nothing here. */
+  text?: (row: Row) => string;
+  /** All of it, where the cell is too narrow. */
+  whole?: (row: Row) => string;
+  /** What a click on the figure opens; null where nothing stands behind it. */
+  open?: (row: Row) => (() => void) | null;
+}
+
+/** Browsers draw nothing beyond some thirty million pixels. */
+export const MOST_ROWS = 1_000_000;
+/** What goes on paper: more is taken as a file. */
+export const MOST_PRINTED = 1_000;
+
+const STEPS: Record<string, number> = {
+  ArrowDown: 1,
+  ArrowUp: -1,
+  PageDown: 15,
+  PageUp: -15,
+  Home: -Infinity,
+  End: Infinity,
+};
+
+/** Where a key moves the cursor of a list; undefined for a key that moves nothing. */
+export function stepped(key: string, at: number, count: number): number | undefined {
+  const step = STEPS[key];
+  return step === undefined ? undefined : Math.min(count - 1, Math.max(0, at + step));
+}
