@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.support.running import Place, browser, server
 from tests.support.sharing import write_csv
 
-from goldthread.actions.demo import bring_in_demo
+from goldthread.actions.demo import import_demo
 from goldthread.settings import Settings
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -20,7 +20,7 @@ def main() -> None:
     place = Place(Settings.upload_limit_mib)
     try:
         workspace = place.workspace()
-        bring_in_demo(workspace, lambda _phase, _done, _total: None)
+        import_demo(workspace, lambda _phase, _done, _total: None)
         workspace.record.engine.dispose()
         with server(place) as address, browser() as chromium:
             page = chromium.new_page(viewport=SIZE, reduced_motion="reduce")  # type: ignore[arg-type]
@@ -70,14 +70,14 @@ def _take(page: Page, address: str, folder: Path) -> None:
     page.get_by_role("menuitemradio", name="refunded").click()
     expect(page.get_by_test_id("comes")).to_be_visible()
     _shoot(page, "intake-file")
-    page.get_by_role("button", name="Bring it in").click()
+    page.get_by_role("button", name="Import it").click()
     expect(page.get_by_test_id("report")).to_be_visible()
     expect(page.get_by_title("counter_nov.csv")).to_be_visible()
     expect(page.get_by_test_id("holds")).to_contain_text("16 Nov 2026")
     _shoot(page, "intake-report")
-    page.get_by_role("button", name="who is who").click()
-    expect(page.get_by_test_id("doubles")).to_be_visible()
-    _shoot(page, "intake-who")
+    page.get_by_role("button", name="matches").click()
+    expect(page.get_by_test_id("duplicates")).to_be_visible()
+    _shoot(page, "intake-matches")
     page.get_by_role("button", name="by hand").click()
     page.get_by_label("source").fill("trade counter")
     page.get_by_label("order number").fill("K14000")
@@ -92,14 +92,16 @@ def _take_threads(page: Page, at: str) -> None:
     page.get_by_role("row").nth(3).click()
     expect(page.get_by_role("application")).to_be_visible()
     _shoot(page, "threads-customer")
-    page.goto(f"{at}/threads?view=orders&which=3&where=region+%3D+'Coast'+AND+source+%3D+'web+shop'")
-    expect(page.get_by_role("table")).to_be_visible()
+    page.goto(f"{at}/threads?view=nth&rank=3&where=region+%3D+'Coast'+AND+source+%3D+'web+shop'")
+    expect(page.get_by_role("grid")).to_be_visible()
     _shoot(page, "threads-orders")
     page.goto(f"{at}/threads?where=first_source+%3D+'fairs'")
-    page.get_by_role("button", name="hold these customers").click()
-    expect(page.get_by_test_id("reading")).to_contain_text("in hand")
-    page.goto(page.url.replace("threads?", "threads?view=figures&group=segment&held_as=against&"))
-    expect(page.get_by_role("main").get_by_text("The rest")).to_be_visible()
+    page.get_by_role("button", name="Keep as a list").click()
+    page.get_by_label("Name of the list").fill("fairs")
+    page.locator("[role=dialog] button.btn-primary").click()
+    expect(page.get_by_test_id("reading")).to_contain_text("only fairs")
+    page.goto(page.url.replace("threads?", "threads?view=figures&group=segment&list_as=against&"))
+    expect(page.get_by_role("main").get_by_text("Everybody else")).to_be_visible()
     _shoot(page, "threads-figures")
 
 
