@@ -37,7 +37,7 @@ class Golden(ThreadsCase):
                     }
                     for each in page["orders"]
                 ]
-                self.assertEqual(orders, wanted["orders"])
+                self.assertEqual(orders, wanted["orders"][::-1])
                 self.assertEqual(
                     [facts["first_date"], facts["latest_date"], facts["days_since"], facts["last_activity"]],
                     [wanted["first"], wanted["latest"], wanted["days_since_latest"], wanted["last_activity"]],
@@ -87,11 +87,23 @@ class OneCustomer(ThreadsCase):
         hidden = {"where": "name = 'nobody' AND source = 'web'"}
         page = self.customer("C01", **hidden)
         self.assertEqual((page["facts"]["orders"], page["facts"]["first_date"]), (4, "2024-01-15"))
-        self.assertEqual([each["shown"] for each in page["orders"]], [False, True, True, True])
+        self.assertEqual([each["shown"] for each in page["orders"]], [True, True, True, False])
         self.assertEqual(self.find(text="ofallon", **hidden)["found"][0]["latest_date"], "2025-08-31")
         matching = self.customer("C01", **hidden, firsts="matching")
         self.assertEqual([each["order"]["source"] for each in matching["orders"]], ["web"] * 3)
         self.assertEqual(matching["not_counted"], 1)
+
+    def test_orders_of_a_customer_come_in_windows_while_the_knots_are_all_there(self) -> None:
+        whole = self.customer("C01")
+        for offset, limit in ((0, 1), (1, 2), (3, 5), (9, 1)):
+            page = self.customer("C01", offset=offset, limit=limit)
+            with self.subTest(offset=offset, limit=limit):
+                self.assertEqual((page["order_count"], page["offset"]), (4, offset))
+                self.assertEqual(page["orders"], whole["orders"][offset : offset + limit])
+                self.assertEqual(page["knots"], whole["knots"])
+        self.assertEqual([knot["rank"] for knot in whole["knots"]], [1, 2, 3, 4])
+        number = whole["customer"]
+        self.problem(self.client.get(f"{self.at}/ask/thread?customer={number}&limit=100000"), 422)
 
     def test_a_customer_who_is_not_there_is_told(self) -> None:
         self.problem(self.client.get(f"{self.at}/ask/thread?customer=999999999"), 404)
@@ -202,7 +214,7 @@ class Conditions(ThreadsCase):
         self.assertNotIn("C08", of_all)
         self.assertEqual(matching["C08"], "2025-06-03")
         page = self.customer("C08", where=where)
-        self.assertEqual([each["shown"] for each in page["orders"]], [False, False, True])
+        self.assertEqual([each["shown"] for each in page["orders"]], [True, False, False])
         self.assertEqual(page["facts"]["first_date"], "2024-05-20")
         self.assertEqual(self.customer("C08", where=where, firsts="matching")["facts"]["first_date"], "2025-06-03")
 

@@ -4,6449 +4,6417 @@
  */
 
 export interface paths {
-  '/api/books': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All books, by name. */
+        get: operations["list_books"];
+        put?: never;
+        /** Begin a book. */
+        post: operations["add_book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** All books, by name. */
-    get: operations['list_books'];
-    put?: never;
-    /** Begin a book. */
-    post: operations['add_book'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/package': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A book of a package that was exported, under its own name or another; the work goes on after the reply. */
+        post: operations["import_book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** A book of a package that was exported, under its own name or another; the work goes on after the reply. */
-    post: operations['import_book'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a book holds. */
+        get: operations["show_book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What a book holds. */
-    get: operations['show_book'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/backdated': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/backdated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The orders that stand before one with a smaller number of the same customer and source.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_backdated"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The orders that stand before one with a smaller number of the same customer and source.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_backdated'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/backdated/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/backdated/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The orders that stand before one with a smaller number of the same customer and source.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_backdated"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The orders that stand before one with a smaller number of the same customer and source.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_backdated'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/backdated/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/backdated/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The orders that stand before one with a smaller number of the same customer and source.
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_backdated"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * The orders that stand before one with a smaller number of the same customer and source.
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_backdated'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/cohorts': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/cohorts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of those who first ordered in the same period, who came back, when, for how much?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_cohorts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Of those who first ordered in the same period, who came back, when, for how much?
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_cohorts'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/cohorts/behind': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/cohorts/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of those who first ordered in the same period, who came back, when, for how much?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_cohorts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Of those who first ordered in the same period, who came back, when, for how much?
-     * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
-     */
-    get: operations['open_cohorts'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/cohorts/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/cohorts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of those who first ordered in the same period, who came back, when, for how much?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_cohorts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Of those who first ordered in the same period, who came back, when, for how much?
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_cohorts'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/cohorts/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/cohorts/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Of those who first ordered in the same period, who came back, when, for how much?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_cohorts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Of those who first ordered in the same period, who came back, when, for how much?
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_cohorts'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/cohorts/recount': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/cohorts/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of those who first ordered in the same period, who came back, when, for how much?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_cohorts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Of those who first ordered in the same period, who came back, when, for how much?
-     * @description <br/>One figure counted again by the database, from its own records.
-     */
-    get: operations['recount_cohorts'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/customers': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/customers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All customers by a field.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * All customers by a field.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_customers'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/customers/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/customers/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All customers by a field.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * All customers by a field.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_customers'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/customers/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/customers/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * All customers by a field.
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_customers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * All customers by a field.
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_customers'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/figures': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count, sum, average, smallest and largest of orders.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Count, sum, average, smallest and largest of orders.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_figures'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/figures/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/figures/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count, sum, average, smallest and largest of orders.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Count, sum, average, smallest and largest of orders.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_figures'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/newness': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/newness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How much of each period is new, how much is people coming back?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * How much of each period is new, how much is people coming back?
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_newness'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/newness/behind': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/newness/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How much of each period is new, how much is people coming back?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * How much of each period is new, how much is people coming back?
-     * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
-     */
-    get: operations['open_newness'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/newness/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/newness/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How much of each period is new, how much is people coming back?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * How much of each period is new, how much is people coming back?
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_newness'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/newness/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/newness/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How much of each period is new, how much is people coming back?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_newness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * How much of each period is new, how much is people coming back?
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_newness'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/newness/recount': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/newness/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How much of each period is new, how much is people coming back?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * How much of each period is new, how much is people coming back?
-     * @description <br/>One figure counted again by the database, from its own records.
-     */
-    get: operations['recount_newness'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/nth': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/nth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The order of a rank of every customer who has so many, with all there is to know of it.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_nth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The order of a rank of every customer who has so many, with all there is to know of it.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_nth'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/nth/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/nth/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The order of a rank of every customer who has so many, with all there is to know of it.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_nth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The order of a rank of every customer who has so many, with all there is to know of it.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_nth'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/nth/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/nth/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The order of a rank of every customer who has so many, with all there is to know of it.
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_nth"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * The order of a rank of every customer who has so many, with all there is to know of it.
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_nth'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/orders': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every order with everything its thread shows: rank, gap, firsts, orders and revenue to date and in all.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Every order with everything its thread shows: rank, gap, firsts, orders and revenue to date and in all.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_orders'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/orders/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/orders/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every order with everything its thread shows: rank, gap, firsts, orders and revenue to date and in all.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Every order with everything its thread shows: rank, gap, firsts, orders and revenue to date and in all.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_orders'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/orders/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/orders/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Every order with everything its thread shows: rank, gap, firsts, orders and revenue to date and in all.
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Every order with everything its thread shows: rank, gap, firsts, orders and revenue to date and in all.
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_orders'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/pairs': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The earliest and the latest order for each pair of attributes.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_pairs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The earliest and the latest order for each pair of attributes.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_pairs'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/pairs/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/pairs/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The earliest and the latest order for each pair of attributes.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_pairs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The earliest and the latest order for each pair of attributes.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_pairs'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/thread': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every order of one customer, found by any part of name, number, e-mail or town.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_thread"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Every order of one customer, found by any part of name, number, e-mail or town.
-     * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
-     */
-    get: operations['ask_thread'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/thread/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/thread/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every order of one customer, found by any part of name, number, e-mail or town.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_thread"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Every order of one customer, found by any part of name, number, e-mail or town.
-     * @description <br/>The whole answer as CSV, XLSX or Parquet.
-     */
-    get: operations['take_thread'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/ask/thread/list': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/ask/thread/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Every order of one customer, found by any part of name, number, e-mail or town.
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Every order of one customer, found by any part of name, number, e-mail or town.
-     * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
-     */
-    post: operations['keep_thread'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/changes': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The book's revision, and whether the book is being brought to it, now and whenever that changes
+         * @description (text/event-stream). Ends after half a minute.
+         */
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The book's revision, and whether the book is being brought to it, now and whenever that changes
-     * @description (text/event-stream). Ends after half a minute.
-     */
-    get: operations['changes'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/checks': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the checks; the job gives what they found. */
+        post: operations["begin_checks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Begin the checks; the job gives what they found. */
-    post: operations['begin_checks'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/condition': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/condition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a condition text says, where it goes wrong, and what may come next. */
+        get: operations["condition"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What a condition text says, where it goes wrong, and what may come next. */
-    get: operations['condition'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/customers': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/customers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a customer, or change what is known of one; a delivery of one. */
+        post: operations["put_customer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Add a customer, or change what is known of one; a delivery of one. */
-    post: operations['put_customer'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/deliveries': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The delivery log, newest first. */
+        get: operations["list_deliveries"];
+        put?: never;
+        /** Import a file that was sent; the work goes on after the reply. */
+        post: operations["import_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The delivery log, newest first. */
-    get: operations['list_deliveries'];
-    put?: never;
-    /** Import a file that was sent; the work goes on after the reply. */
-    post: operations['import_file'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/deliveries/{delivery}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/deliveries/{delivery}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One delivery: how its file was read, and what was wrong. */
+        get: operations["open_delivery"];
+        put?: never;
+        post?: never;
+        /** Withdraw a delivery: the book becomes what it would be had it never come. This goes on after the reply. */
+        delete: operations["withdraw_delivery"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** One delivery: how its file was read, and what was wrong. */
-    get: operations['open_delivery'];
-    put?: never;
-    post?: never;
-    /** Withdraw a delivery: the book becomes what it would be had it never come. This goes on after the reply. */
-    delete: operations['withdraw_delivery'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/deliveries/{delivery}/problems': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/deliveries/{delivery}/problems": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rows of a delivery with something wrong. */
+        get: operations["list_problems"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The rows of a delivery with something wrong. */
-    get: operations['list_problems'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/deliveries/{delivery}/rejected': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/deliveries/{delivery}/rejected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rejected rows of a delivery as they stood in its file, as CSV, each with its reason. */
+        get: operations["take_rejected"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The rejected rows of a delivery as they stood in its file, as CSV, each with its reason. */
-    get: operations['take_rejected'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/duplicates': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/duplicates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Customers that look like one: the same e-mail under two numbers, the same name in the same town. */
+        get: operations["list_doubles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Customers that look like one: the same e-mail under two numbers, the same name in the same town. */
-    get: operations['list_doubles'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/fields': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every field that conditions, columns and groups can name. */
+        get: operations["fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Every field that conditions, columns and groups can name. */
-    get: operations['fields'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/find': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The customers who fit a text best: any part of name, number, e-mail or town. */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The customers who fit a text best: any part of name, number, e-mail or town. */
-    get: operations['find'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/lists': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every customer list of a book, newest first. */
+        get: operations["list_lists"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Every customer list of a book, newest first. */
-    get: operations['list_lists'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/lists/{list}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/lists/{list}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a list another name; gives all lists. Saved views that use it follow. */
+        put: operations["rename_list"];
+        post?: never;
+        /** Delete a list; its customers stay. Gives the lists that are left. */
+        delete: operations["delete_list"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /** Give a list another name; gives all lists. Saved views that use it follow. */
-    put: operations['rename_list'];
-    post?: never;
-    /** Delete a list; its customers stay. Gives the lists that are left. */
-    delete: operations['delete_list'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/matches': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/matches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that customers are one, or different people; a delivery of one, which can be withdrawn. */
+        post: operations["match_customers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Say that customers are one, or different people; a delivery of one, which can be withdrawn. */
-    post: operations['match_customers'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/orders': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The order of a source and number as it is on record, if there is one. */
+        get: operations["show_order"];
+        put?: never;
+        /**
+         * Add an order, or correct the one of that source and number; a delivery of one.
+         * @description <br/>``If-Match`` names the version that was seen, "0" for none: 409 when somebody changed it since.
+         */
+        post: operations["put_order"];
+        /** Cancel an order; it stays on record with that status. */
+        delete: operations["cancel_order"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The order of a source and number as it is on record, if there is one. */
-    get: operations['show_order'];
-    put?: never;
-    /**
-     * Add an order, or correct the one of that source and number; a delivery of one.
-     * @description <br/>``If-Match`` names the version that was seen, "0" for none: 409 when somebody changed it since.
-     */
-    post: operations['put_order'];
-    /** Cancel an order; it stays on record with that status. */
-    delete: operations['cancel_order'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/orders/{order}/lines': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/orders/{order}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lines of an order. */
+        get: operations["show_order_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The lines of an order. */
-    get: operations['show_order_lines'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/package': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take the whole book out as a Frictionless Data Package: a zip of CSVs and their description.
+         * @description <br/>The work goes on after the reply; its file is taken from it.
+         */
+        post: operations["export_book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Take the whole book out as a Frictionless Data Package: a zip of CSVs and their description.
-     * @description <br/>The work goes on after the reply; its file is taken from it.
-     */
-    post: operations['export_book'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/reading': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which orders are read, as of when, in words. */
+        get: operations["reading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Which orders are read, as of when, in words. */
-    get: operations['reading'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/sources': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Orders per month of every source, months that look missing or doubled, and customers that sources share. */
+        get: operations["show_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Orders per month of every source, months that look missing or doubled, and customers that sources share. */
-    get: operations['show_sources'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/uploads': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a file, or several packed in one; they are looked at after the reply, and nothing is changed. */
+        post: operations["send_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Send a file, or several packed in one; they are looked at after the reply, and nothing is changed. */
-    post: operations['send_file'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/uploads/{upload}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/uploads/{upload}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a file that was sent. */
+        delete: operations["forget_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /** Forget a file that was sent. */
-    delete: operations['forget_file'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/uploads/{upload}/look': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/uploads/{upload}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at a file that was sent: another sheet, another kind, for another source or with other columns. */
+        post: operations["look_at_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Look at a file that was sent: another sheet, another kind, for another source or with other columns. */
-    post: operations['look_at_file'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/uploads/{upload}/rejected': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/uploads/{upload}/rejected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rows that were rejected when the file was last tried, as CSV, each with its reason. */
+        get: operations["take_rejected_of_upload"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The rows that were rejected when the file was last tried, as CSV, each with its reason. */
-    get: operations['take_rejected_of_upload'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/views': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every saved view with all its versions. */
+        get: operations["list_views"];
+        put?: never;
+        /** Save a view; under a known name it becomes the next version. */
+        post: operations["save_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Every saved view with all its versions. */
-    get: operations['list_views'];
-    put?: never;
-    /** Save a view; under a known name it becomes the next version. */
-    post: operations['save_view'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/views/{saved}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/views/{saved}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a view with all its versions. */
+        delete: operations["delete_view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /** Delete a view with all its versions. */
-    delete: operations['delete_view'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/books/{book}/views/{saved}/restore': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/books/{book}/views/{saved}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an earlier version the newest one. */
+        post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Make an earlier version the newest one. */
-    post: operations['restore'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/demo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fill a book with the invented supplier's files. */
+        post: operations["fill_demo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Fill a book with the invented supplier's files. */
-    post: operations['fill_demo'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{job}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a piece of work is, and what came of it. */
+        get: operations["show_job"];
+        put?: never;
+        post?: never;
+        /** Stop a piece of work; nothing is changed unless it was committed already. */
+        delete: operations["stop_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** How far a piece of work is, and what came of it. */
-    get: operations['show_job'];
-    put?: never;
-    post?: never;
-    /** Stop a piece of work; nothing is changed unless it was committed already. */
-    delete: operations['stop_job'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{job}/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file that a piece of work made. */
+        get: operations["take_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The file that a piece of work made. */
-    get: operations['take_file'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/session': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The token that a page sends with every change. */
+        get: operations["session"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The token that a page sends with every change. */
-    get: operations['session'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * AgeKind
-     * @description How the periods since the first order are counted.
-     *
-     *     ``CALENDAR``: period index of the order − period index of the first order.
-     *     ``ELAPSED``: floor(days since the first order / L), L as in `ELAPSED_DAYS`.
-     * @enum {string}
-     */
-    AgeKind: 'calendar' | 'elapsed';
-    /**
-     * ApartShape
-     * @description A cohort unlike its neighbours: the share that came back up to ``age``, and theirs.
-     */
-    ApartShape: {
-      /** Age */
-      age: number;
-      /** Neighbours Share */
-      neighbours_share: number;
-      /** Share */
-      share: number;
-    };
-    /**
-     * Average
-     * @description How the values of several cohorts are averaged: by customers, or one cohort one vote.
-     * @enum {string}
-     */
-    Average: 'weighted' | 'plain';
-    /** BookIn */
-    BookIn: {
-      /**
-       * Currency
-       * @default EUR
-       */
-      currency: string;
-      /** Name */
-      name: string;
-      /**
-       * Time Zone
-       * @default UTC
-       */
-      time_zone: string;
-    };
-    /** BookShape */
-    BookShape: {
-      /** Currency */
-      currency: string;
-      /** Id */
-      id: number;
-      /** Name */
-      name: string;
-      /** Revision */
-      revision: number;
-      /** Time Zone */
-      time_zone: string;
-    };
-    /**
-     * BookSummaryShape
-     * @description What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all.
-     */
-    BookSummaryShape: {
-      /** Currency */
-      currency: string;
-      /** Customers */
-      customers: number;
-      /** Customers With Orders */
-      customers_with_orders: number;
-      /** Events */
-      events: number;
-      /** First Date */
-      first_date: string | null;
-      /** Id */
-      id: number;
-      /** Known Sources */
-      known_sources: string[];
-      /** Last Date */
-      last_date: string | null;
-      /** Name */
-      name: string;
-      /** Orders */
-      orders: number;
-      /** Payments */
-      payments: number;
-      /** Revision */
-      revision: number;
-      /** Sources */
-      sources: string[];
-      /** Spend */
-      spend: number;
-      /** Time Zone */
-      time_zone: string;
-    };
-    /** BooksShape */
-    BooksShape: {
-      /** Books */
-      books: components['schemas']['BookShape'][];
-    };
-    /**
-     * ChangeShape
-     * @description A record that the book has otherwise: what differs, as it was and as the file gives it.
-     */
-    ChangeShape: {
-      /** Becomes */
-      becomes: string;
-      /** Number */
-      number: string;
-      /** Was */
-      was: string;
-    };
-    /**
-     * CheckShape
-     * @description One identity of the definitions: what was found, what must be, and in which table it was looked at.
-     */
-    CheckShape: {
-      /** Claim */
-      claim: string;
-      /** Expected */
-      expected: number;
-      /** Found */
-      found: number;
-      /** Holds */
-      holds: boolean;
-      /** Number */
-      number: number;
-      /** Where */
-      where: string;
-    };
-    /**
-     * CohortColumnsShape
-     * @description Over all cohorts, by age. Averages are over complete cells, totals over all that have begun; ``cells`` is on how
-     *     many cells ``overall`` rests.
-     */
-    CohortColumnsShape: {
-      /** Came Back */
-      came_back: number;
-      /** Cells */
-      cells: number;
-      /** Cohorts */
-      cohorts: number[];
-      /** Customers */
-      customers: number[];
-      /** High */
-      high: (number | null)[];
-      /** Low */
-      low: (number | null)[];
-      /** Orders */
-      orders: number[];
-      /** Overall */
-      overall: number | null;
-      /** Rests On Customers */
-      rests_on_customers: number[];
-      /** Revenue */
-      revenue: string[];
-      /** Values */
-      values: (number | null)[];
-    };
-    /**
-     * CohortFigure
-     * @description What the cells of the cohort table show.
-     * @enum {string}
-     */
-    CohortFigure:
-      | 'retention'
-      | 'churn'
-      | 'still_buying'
-      | 'came_back'
-      | 'customers'
-      | 'orders'
-      | 'revenue'
-      | 'average_order_value'
-      | 'revenue_per_customer'
-      | 'profit_per_customer'
-      | 'revenue_retention';
-    /**
-     * CohortRowShape
-     * @description One cohort. Lists run from age 0 to the last age that has begun; the first ``complete`` of them are over.
-     *
-     *     ``values`` are the figure's: fractions, counts or amounts; ``low`` and ``high`` are empty where it has no interval.
-     *     ``came_back`` are customers with an order at any age from 1 on, counted afresh. ``apart`` is what its neighbours'
-     *     share is, for a cohort whose own differs from it.
-     */
-    CohortRowShape: {
-      apart: components['schemas']['ApartShape'] | null;
-      /** Came Back */
-      came_back: number;
-      /** Cohort */
-      cohort: string;
-      /** Complete */
-      complete: number;
-      /** Customers */
-      customers: number[];
-      /** High */
-      high: (number | null)[];
-      /** Low */
-      low: (number | null)[];
-      /** Odd */
-      odd: number[];
-      /** Orders */
-      orders: number[];
-      /** Revenue */
-      revenue: string[];
-      /** Size */
-      size: number;
-      /** Small */
-      small: boolean;
-      /** Values */
-      values: (number | null)[];
-    };
-    /**
-     * CohortView
-     * @description How the answer is drawn: as a table, or as stacked bars over the calendar.
-     * @enum {string}
-     */
-    CohortView: 'table' | 'bars';
-    /**
-     * CohortsShape
-     * @description The cohort table with its question in words and everything that can be changed about it.
-     */
-    CohortsShape: {
-      ages: components['schemas']['AgeKind'];
-      /** Ages Shown */
-      ages_shown: number;
-      all: components['schemas']['CohortColumnsShape'];
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Book */
-      book: string;
-      /** By Calendar */
-      by_calendar: boolean;
-      /** Cohorts */
-      cohorts: components['schemas']['CohortRowShape'][];
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Currency */
-      currency: string;
-      /** Customers */
-      customers: number;
-      /** Events */
-      events: components['schemas']['EventShape'][];
-      figure: components['schemas']['CohortFigure'];
-      /** First Column Shown */
-      first_column_shown: boolean;
-      /** Left Out After As Of */
-      left_out_after_as_of: number;
-      /** Left Out By Condition */
-      left_out_by_condition: number;
-      /** Left Out By Rule */
-      left_out_by_rule: number;
-      /** Manner */
-      manner: components['schemas']['PartShape'][];
-      /** Orders */
-      orders: number;
-      period: components['schemas']['Period'];
-      /** Periods */
-      periods: string[];
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-      rest: components['schemas']['CohortColumnsShape'] | null;
-      /** Revenue */
-      revenue: string;
-      /** Revision */
-      revision: number;
-      /** Sentence */
-      sentence: components['schemas']['PartShape'][];
-      split: components['schemas']['SplitShape'] | null;
-      /**
-       * Totalled
-       * @description Whether the row over all cohorts holds totals; else averages.
-       */
-      totalled: boolean;
-      unit: components['schemas']['Unit'];
-      view: components['schemas']['CohortView'];
-    };
-    /**
-     * Columns
-     * @description What the columns of the table are: ages since the first order, or periods of the calendar.
-     * @enum {string}
-     */
-    Columns: 'ages' | 'periods';
-    /**
-     * CompletionShape
-     * @description What may stand from ``start`` on in place of what is typed there.
-     */
-    CompletionShape: {
-      /** Start */
-      start: number;
-      /** Text */
-      text: string;
-      /** Title */
-      title: string;
-    };
-    /**
-     * ConditionPartShape
-     * @description One of the parts that are joined by AND.
-     */
-    ConditionPartShape: {
-      /** Text */
-      text: string;
-      /** Words */
-      words: string;
-    };
-    /**
-     * ConditionShape
-     * @description A condition text. ``error`` has its place in ``at``; ``json`` is its CQL2 JSON.
-     */
-    ConditionShape: {
-      /** Completions */
-      completions: components['schemas']['CompletionShape'][];
-      error: components['schemas']['ProblemDetails'] | null;
-      /** Hints */
-      hints: string[];
-      /** Json Text */
-      json_text: string;
-      /** Of Orders */
-      of_orders: boolean;
-      /** Parts */
-      parts: components['schemas']['ConditionPartShape'][];
-      /** Words */
-      words: string;
-    };
-    /**
-     * ControlShape
-     * @description A choice: what is chosen, and what can be.
-     */
-    ControlShape: {
-      /** Chosen */
-      chosen: string[];
-      /** Name */
-      name: string;
-      /** Options */
-      options: components['schemas']['OptionShape'][];
-      /** Several */
-      several: boolean;
-      /** Title */
-      title: string;
-    };
-    /**
-     * CountPartsShape
-     * @description A count, split. ``won_back`` is a part of ``returning``.
-     */
-    CountPartsShape: {
-      /** New */
-      new: number;
-      /** Returning */
-      returning: number;
-      /** Won Back */
-      won_back: number;
-    };
-    /**
-     * CountsShape
-     * @description ``rows_read = rows_in + rows_repeated + rows_rejected``; added, changed and same count orders or customers.
-     */
-    CountsShape: {
-      /** Added */
-      added: number;
-      /** Changed */
-      changed: number;
-      /** Customers Added */
-      customers_added: number;
-      /** Rows In */
-      rows_in: number;
-      /** Rows Read */
-      rows_read: number;
-      /** Rows Rejected */
-      rows_rejected: number;
-      /** Rows Repeated */
-      rows_repeated: number;
-      /** Same */
-      same: number;
-    };
-    /**
-     * CustomerIn
-     * @description A customer by number or e-mail; null leaves a mark as it is, and an empty text what is known.
-     */
-    CustomerIn: {
-      /**
-       * Closed
-       * @default null
-       */
-      closed: boolean | null;
-      /**
-       * Do Not Contact
-       * @default null
-       */
-      do_not_contact: boolean | null;
-      /**
-       * Email
-       * @default
-       */
-      email: string;
-      /**
-       * Name
-       * @default
-       */
-      name: string;
-      /**
-       * Number
-       * @default
-       */
-      number: string;
-      /**
-       * Town
-       * @default
-       */
-      town: string;
-    };
-    /**
-     * CustomerListShape
-     * @description A customer list: its name, how many it holds, and what made it: who they were, how the book was read, as of when,
-     *     and the moment (UTC).
-     */
-    CustomerListShape: {
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Customers */
-      customers: number;
-      /** Id */
-      id: number;
-      /**
-       * Made At
-       * Format: date-time
-       */
-      made_at: string;
-      /** Name */
-      name: string;
-      /** Reading */
-      reading: string;
-      /** Rule */
-      rule: string;
-    };
-    /** CustomerListsShape */
-    CustomerListsShape: {
-      /** Lists */
-      lists: components['schemas']['CustomerListShape'][];
-    };
-    /**
-     * CustomerShape
-     * @description One customer. ``facts`` are fields by name. ``orders`` are a window of the counted orders, the latest first.
-     *
-     *     ``knots`` draw all of them, gathered where there are very many; ``inside`` is false where a condition leaves them out.
-     *     ``filled`` are those of channel, rep and category that any order has. Of payments there are the latest.
-     */
-    CustomerShape: {
-      /** About */
-      about: {
-        [key: string]: string;
-      };
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Book */
-      book: string;
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Currency */
-      currency: string;
-      /** Customer */
-      customer: number;
-      /** Events */
-      events: components['schemas']['EventShape'][];
-      /** Expected Gap */
-      expected_gap: number | null;
-      /** Facts */
-      facts: {
-        [key: string]: string | number | null;
-      };
-      /** Filled */
-      filled: string[];
-      /** Keys */
-      keys: string[];
-      /** Knots */
-      knots: components['schemas']['KnotShape'][];
-      /** Lapse */
-      lapse: string;
-      /** Manner */
-      manner: components['schemas']['PartShape'][];
-      /** Name */
-      name: string;
-      /** Not Counted */
-      not_counted: number;
-      /** Offset */
-      offset: number;
-      /** Order Count */
-      order_count: number;
-      /** Orders */
-      orders: components['schemas']['ThreadOrderShape'][];
-      /** Own Rhythm */
-      own_rhythm: boolean;
-      /** Paid Last */
-      paid_last: boolean;
-      /** Payment Count */
-      payment_count: number;
-      /** Payments */
-      payments: components['schemas']['PaymentShape'][];
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-      /** Revision */
-      revision: number;
-      /** Sentence */
-      sentence: components['schemas']['PartShape'][];
-    };
-    /**
-     * DateForm
-     * @description How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read.
-     * @enum {string}
-     */
-    DateForm: 'iso' | 'dmy' | 'mdy' | 'serial';
-    /**
-     * DecimalMark
-     * @description What stands before the decimals of an amount.
-     * @enum {string}
-     */
-    DecimalMark: 'point' | 'comma';
-    /**
-     * DeliveriesShape
-     * @description Some lines of the delivery log, newest first, and how many it has.
-     */
-    DeliveriesShape: {
-      /** Deliveries */
-      deliveries: components['schemas']['DeliveryShape'][];
-      /** Total */
-      total: number;
-    };
-    /**
-     * DeliveryIn
-     * @description How to import an upload. ``columns`` changes the guess; null leaves a meaning out.
-     *
-     *     ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null.
-     */
-    DeliveryIn: {
-      /** Columns */
-      columns?: {
-        [key: string]: string | null;
-      };
-      /** @default null */
-      customer_key: components['schemas']['KeyKind'] | null;
-      /** @default null */
-      dates: components['schemas']['DateForm'] | null;
-      /** @default null */
-      decimal: components['schemas']['DecimalMark'] | null;
-      /**
-       * Dry Run
-       * @default false
-       */
-      dry_run: boolean;
-      kind: components['schemas']['FileKind'];
-      /**
-       * Sheet
-       * @default null
-       */
-      sheet: string | null;
-      /** Source */
-      source: string;
-      /** Statuses */
-      statuses?: {
-        [key: string]: components['schemas']['OrderStatus'];
-      };
-      /** Upload */
-      upload: string;
-      /** @default null */
-      years: components['schemas']['TwoDigitYears'] | null;
-    };
-    /** DeliveryShape */
-    DeliveryShape: {
-      /** By Hand */
-      by_hand: boolean;
-      counts: components['schemas']['CountsShape'];
-      /**
-       * Delivered At
-       * Format: date-time
-       */
-      delivered_at: string;
-      /** File Name */
-      file_name: string;
-      /** Id */
-      id: number;
-      kind: components['schemas']['FileKind'];
-      /** Source */
-      source: string;
-      /** Withdrawn At */
-      withdrawn_at: string | null;
-    };
-    /**
-     * Direction
-     * @description The sequence of a list.
-     * @enum {string}
-     */
-    Direction: 'up' | 'down';
-    /**
-     * DuplicateShape
-     * @description Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
-     *     ``If-Match``.
-     */
-    DuplicateShape: {
-      /** Alike */
-      alike: string;
-      /** Customers */
-      customers: components['schemas']['KnownShape'][];
-      likeness: components['schemas']['Likeness'];
-      /** Version */
-      version: number;
-    };
-    /** DuplicatesShape */
-    DuplicatesShape: {
-      /** Duplicates */
-      duplicates: components['schemas']['DuplicateShape'][];
-      /** Total */
-      total: number;
-    };
-    /**
-     * EventShape
-     * @description Something on the time axis; both dates are inside.
-     */
-    EventShape: {
-      /**
-       * Begins
-       * Format: date
-       */
-      begins: string;
-      /**
-       * Ends
-       * Format: date
-       */
-      ends: string;
-      /** Label */
-      label: string;
-    };
-    /**
-     * Extreme
-     * @description Which date of a pair is shown.
-     * @enum {string}
-     */
-    Extreme: 'both' | 'earliest' | 'latest';
-    /**
-     * ExtremeShape
-     * @description The smallest or largest order of a group.
-     */
-    ExtremeShape: {
-      /** Customer */
-      customer: number;
-      /** Name */
-      name: string;
-      order: components['schemas']['OrderShownShape'];
-    };
-    /**
-     * FieldChoiceShape
-     * @description A field. ``written``: as a condition text writes it. ``values``: its labels, none for other kinds.
-     */
-    FieldChoiceShape: {
-      kind: components['schemas']['Kind'];
-      level: components['schemas']['Level'];
-      /** Name */
-      name: string;
-      /** Title */
-      title: string;
-      /** Values */
-      values: string[];
-      /** Written */
-      written: string;
-    };
-    /**
-     * FieldShape
-     * @description A field that is shown, or can be.
-     */
-    FieldShape: {
-      kind: components['schemas']['Kind'];
-      /** Name */
-      name: string;
-      /** Title */
-      title: string;
-    };
-    /** FieldsShape */
-    FieldsShape: {
-      /** Fields */
-      fields: components['schemas']['FieldChoiceShape'][];
-    };
-    /**
-     * FiguresShape
-     * @description Figures of orders. ``total``: all together, counted afresh; null where they are not grouped or there is none.
-     */
-    FiguresShape: {
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Book */
-      book: string;
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Currency */
-      currency: string;
-      /** Groups */
-      groups: components['schemas']['GroupShape'][];
-      /** Manner */
-      manner: components['schemas']['PartShape'][];
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-      /** Rest */
-      rest: components['schemas']['GroupShape'][];
-      rest_tally: components['schemas']['TallyShape'] | null;
-      /** Revision */
-      revision: number;
-      /** Sentence */
-      sentence: components['schemas']['PartShape'][];
-      tally: components['schemas']['TallyShape'];
-      total: components['schemas']['GroupShape'] | null;
-    };
-    /**
-     * FileKind
-     * @description What one row of a delivery is. Matches come in by hand only: two customers are one, or are kept apart.
-     * @enum {string}
-     */
-    FileKind: 'orders' | 'lines' | 'customers' | 'payments' | 'spend' | 'events' | 'matches';
-    /**
-     * FileShape
-     * @description A file that was sent, before it is imported. ``columns`` is the guess: which column carries which meaning.
-     *
-     *     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then shown.
-     *     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
-     *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
-     *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
-     */
-    FileShape: {
-      /** Columns */
-      columns: {
-        [key: string]: string;
-      };
-      customer_key: components['schemas']['KeyKind'];
-      dates: components['schemas']['DateForm'] | null;
-      /** Dates Open */
-      dates_open: string;
-      decimal: components['schemas']['DecimalMark'] | null;
-      /** Decimal Open */
-      decimal_open: string;
-      /** Encoding */
-      encoding: string;
-      /** File Name */
-      file_name: string;
-      /** First Numbers */
-      first_numbers: number[];
-      /** First Rows */
-      first_rows: string[][];
-      /** Header */
-      header: string[];
-      /** Header Row */
-      header_row: number;
-      kind: components['schemas']['FileKind'];
-      /** Kinds */
-      kinds: components['schemas']['FileKind'][];
-      /** Misfits */
-      misfits: string[];
-      /** Needed */
-      needed: components['schemas']['Meaning'][];
-      /** Optional */
-      optional: components['schemas']['Meaning'][];
-      /** Remembered */
-      remembered: boolean;
-      /** Row Estimate */
-      row_estimate: number;
-      /** Sheet */
-      sheet: string;
-      /** Sheets */
-      sheets: string[];
-      /** Short Year */
-      short_year: string;
-      /** Source */
-      source: string;
-      /** Statuses */
-      statuses: components['schemas']['StatusWordShape'][];
-      /** Surveyed Rows */
-      surveyed_rows: number | null;
-      /** Upload */
-      upload: string;
-      years: components['schemas']['TwoDigitYears'] | null;
-      /** Years Open */
-      years_open: boolean;
-    };
-    /**
-     * FirstColumn
-     * @description Whether the cohort's own period is shown; its retention rate is always 100 %.
-     * @enum {string}
-     */
-    FirstColumn: 'shown' | 'hidden';
-    /**
-     * Firsts
-     * @description Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
-     *     shown; ``MATCHING``, matching orders alone make up the threads.
-     * @enum {string}
-     */
-    Firsts: 'all' | 'matching';
-    /**
-     * Form
-     * @description The kinds of files that a table can be taken as.
-     * @enum {string}
-     */
-    Form: 'csv' | 'xlsx' | 'parquet';
-    /** FoundListShape */
-    FoundListShape: {
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Found */
-      found: components['schemas']['FoundShape'][];
-    };
-    /** FoundOrderShape */
-    FoundOrderShape: {
-      order: components['schemas']['OrderShape'] | null;
-    };
-    /**
-     * FoundShape
-     * @description A customer who was found.
-     */
-    FoundShape: {
-      /** Customer */
-      customer: number;
-      /** Days Since */
-      days_since: number | null;
-      /** Email */
-      email: string;
-      /** Key */
-      key: string;
-      /** Latest Date */
-      latest_date: string | null;
-      /** Name */
-      name: string;
-      /** Town */
-      town: string;
-    };
-    /**
-     * GroupShape
-     * @description The orders of one group. ``open``: the condition that chooses them, null where no condition can.
-     */
-    GroupShape: {
-      /** Average */
-      average: string;
-      /** Customers */
-      customers: number;
-      /**
-       * First Date
-       * Format: date
-       */
-      first_date: string;
-      /** Label */
-      label: string;
-      largest: components['schemas']['ExtremeShape'];
-      /**
-       * Latest Date
-       * Format: date
-       */
-      latest_date: string;
-      /** Open */
-      open: string | null;
-      /** Orders */
-      orders: number;
-      /** Revenue */
-      revenue: string;
-      smallest: components['schemas']['ExtremeShape'];
-    };
-    /**
-     * JobShape
-     * @description Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
-     *     withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken.
-     */
-    JobShape: {
-      /** Book */
-      book: number | null;
-      /** Checks */
-      checks: components['schemas']['CheckShape'][] | null;
-      /** Done */
-      done: number;
-      error: components['schemas']['ProblemDetails'] | null;
-      /** File */
-      file: string | null;
-      /** Files */
-      files: components['schemas']['FileShape'][] | null;
-      /** Id */
-      id: string;
-      /** Phase */
-      phase: string;
-      report: components['schemas']['ReportShape'] | null;
-      /** Seconds Left */
-      seconds_left: number | null;
-      state: components['schemas']['JobState'];
-      /** Total */
-      total: number;
-      withdrawal: components['schemas']['WithdrawalShape'] | null;
-    };
-    /**
-     * JobState
-     * @description How a piece of work stands.
-     * @enum {string}
-     */
-    JobState: 'running' | 'done' | 'failed' | 'stopped';
-    /**
-     * KeyKind
-     * @description What a source knows its customers by.
-     * @enum {string}
-     */
-    KeyKind: 'number' | 'email';
-    /**
-     * Kind
-     * @description What a field's values are.
-     * @enum {string}
-     */
-    Kind: 'text' | 'label' | 'count' | 'days' | 'ratio' | 'money' | 'date';
-    /**
-     * KnotShape
-     * @description One order on a thread, or some that stand close: from ``date`` to ``until``, their amounts together.
-     *
-     *     ``inside`` when the opened figure counts one of them. ``gap`` is in days, null for the first order and for a knot of several.
-     */
-    KnotShape: {
-      /** Amount */
-      amount: string;
-      /**
-       * Date
-       * Format: date
-       */
-      date: string;
-      /** Gap */
-      gap: number | null;
-      /** Inside */
-      inside: boolean;
-      /** Orders */
-      orders: number;
-      /** Rank */
-      rank: number;
-      /**
-       * Until
-       * Format: date
-       */
-      until: string;
-    };
-    /** KnownShape */
-    KnownShape: {
-      /** Id */
-      id: number;
-      /** Keys */
-      keys: string[];
-      /** Latest */
-      latest: string | null;
-      /** Name */
-      name: string;
-      /** Orders */
-      orders: number;
-      /** Town */
-      town: string;
-    };
-    /**
-     * Layout
-     * @description How a table is written: one row per cell, or as people read it.
-     * @enum {string}
-     */
-    Layout: 'tidy' | 'grid';
-    /**
-     * Level
-     * @description What a field belongs to: every order has its own, or all orders of a customer share it.
-     * @enum {string}
-     */
-    Level: 'order' | 'customer';
-    /**
-     * Likeness
-     * @description Why customers look like one.
-     * @enum {string}
-     */
-    Likeness: 'email' | 'name_and_town';
-    /** LineShape */
-    LineShape: {
-      /** Amount */
-      amount: string;
-      /** Category */
-      category: string;
-      /** Number */
-      number: string;
-      /** Product */
-      product: string;
-      /** Quantity */
-      quantity: string | null;
-    };
-    /** LinesShape */
-    LinesShape: {
-      /** Lines */
-      lines: components['schemas']['LineShape'][];
-    };
-    /**
-     * ListAs
-     * @description How a customer list is used: its members alone, compared with everybody else, or left out.
-     * @enum {string}
-     */
-    ListAs: 'alone' | 'against' | 'without';
-    /** ListNameBody */
-    ListNameBody: {
-      /** Name */
-      name: string;
-    };
-    /**
-     * ListShape
-     * @description A part of a list: ``count`` rows there are in all, ``rows`` begin at ``offset``.
-     *
-     *     ``by`` is the field that the list goes by. All threads share the axis from ``first_date`` to ``last_date``.
-     *     ``words`` say what a row is and how many there are; ``list_name`` is proposed for a list of its customers.
-     */
-    ListShape: {
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Book */
-      book: string;
-      by: components['schemas']['FieldShape'];
-      /** Columns */
-      columns: components['schemas']['FieldShape'][];
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Count */
-      count: number;
-      /** Currency */
-      currency: string;
-      /**
-       * First Date
-       * Format: date
-       */
-      first_date: string;
-      /**
-       * Last Date
-       * Format: date
-       */
-      last_date: string;
-      /** List Name */
-      list_name: string;
-      /** Manner */
-      manner: components['schemas']['PartShape'][];
-      /** Offset */
-      offset: number;
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-      rest_tally: components['schemas']['TallyShape'] | null;
-      /** Revision */
-      revision: number;
-      /** Rows */
-      rows: components['schemas']['ListedRowShape'][];
-      /** Sentence */
-      sentence: components['schemas']['PartShape'][];
-      tally: components['schemas']['TallyShape'];
-      /** Words */
-      words: string;
-    };
-    /**
-     * ListedRowShape
-     * @description One row of a list. ``cells`` begin with the field that the list goes by. ``orders``: those that stand out.
-     */
-    ListedRowShape: {
-      /** Cells */
-      cells: (string | number | null)[];
-      /** Orders */
-      orders: components['schemas']['OrderShownShape'][];
-      thread: components['schemas']['ThreadShape'];
-    };
-    /**
-     * LookIn
-     * @description ``date``, ``amount`` and ``status`` name the columns whose writing is surveyed, where not the guessed ones.
-     */
-    LookIn: {
-      /**
-       * Amount
-       * @default null
-       */
-      amount: string | null;
-      /**
-       * Date
-       * @default null
-       */
-      date: string | null;
-      /** @default null */
-      kind: components['schemas']['FileKind'] | null;
-      /**
-       * Sheet
-       * @default null
-       */
-      sheet: string | null;
-      /**
-       * Source
-       * @default
-       */
-      source: string;
-      /**
-       * Status
-       * @default null
-       */
-      status: string | null;
-    };
-    /**
-     * MatchIn
-     * @description What is said of customers.
-     */
-    MatchIn: {
-      /** Customers */
-      customers: number[];
-      verdict: components['schemas']['Verdict'];
-    };
-    /**
-     * Meaning
-     * @description What a column of a file holds.
-     * @enum {string}
-     */
-    Meaning:
-      | 'order_number'
-      | 'customer'
-      | 'date'
-      | 'amount'
-      | 'status'
-      | 'currency'
-      | 'line_number'
-      | 'product'
-      | 'category'
-      | 'quantity'
-      | 'customer_number'
-      | 'email'
-      | 'name'
-      | 'town'
-      | 'closed'
-      | 'do_not_contact'
-      | 'rep'
-      | 'channel'
-      | 'reference'
-      | 'month'
-      | 'until'
-      | 'label';
-    /**
-     * Measure
-     * @description What of a period is split.
-     * @enum {string}
-     */
-    Measure: 'orders' | 'customers' | 'revenue';
-    /**
-     * MoneyPartsShape
-     * @description An amount, split, as plain decimals.
-     */
-    MoneyPartsShape: {
-      /** New */
-      new: string;
-      /** Returning */
-      returning: string;
-      /** Won Back */
-      won_back: string;
-    };
-    /**
-     * NewListBody
-     * @description The name of a list; one is found for it when it is empty.
-     */
-    NewListBody: {
-      /**
-       * Name
-       * @default
-       */
-      name: string;
-    };
-    /**
-     * NewnessGroupShape
-     * @description The periods of one group of the split, for the measure that was asked for; amounts in the currency's unit.
-     */
-    NewnessGroupShape: {
-      /** Label */
-      label: string;
-      /** New */
-      new: number[];
-      /** Returning */
-      returning: number[];
-    };
-    /**
-     * NewnessPeriodShape
-     * @description One period; ``partial`` while it runs. ``last_year`` is the same one a year earlier, up to the same day while
-     *     this one runs; null before the book begins.
-     */
-    NewnessPeriodShape: {
-      customers: components['schemas']['CountPartsShape'];
-      last_year: components['schemas']['StretchShape'] | null;
-      orders: components['schemas']['CountPartsShape'];
-      /** Partial */
-      partial: boolean;
-      /** Period */
-      period: string;
-      revenue: components['schemas']['MoneyPartsShape'];
-    };
-    /**
-     * NewnessShape
-     * @description New and returning. ``whole`` is everything at once: its customers are counted afresh, never summed.
-     *
-     *     ``cohorts_agree`` says whether the new customers of each period are the size of its cohort; null where there are no
-     *     such cohorts. ``groups`` stand in the sequence of ``periods``.
-     */
-    NewnessShape: {
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Book */
-      book: string;
-      /** Cohorts Agree */
-      cohorts_agree: boolean | null;
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Currency */
-      currency: string;
-      /** Customers In All */
-      customers_in_all: number;
-      /** Events */
-      events: components['schemas']['EventShape'][];
-      /** Groups */
-      groups: components['schemas']['NewnessGroupShape'][];
-      /** Manner */
-      manner: components['schemas']['PartShape'][];
-      measure: components['schemas']['Measure'];
-      period: components['schemas']['Span'];
-      /** Periods */
-      periods: components['schemas']['NewnessPeriodShape'][];
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-      rest: components['schemas']['StretchShape'] | null;
-      /** Revision */
-      revision: number;
-      /** Sentence */
-      sentence: components['schemas']['PartShape'][];
-      /** Split Title */
-      split_title: string;
-      view: components['schemas']['NewnessView'];
-      whole: components['schemas']['StretchShape'];
-      year: components['schemas']['StretchShape'];
-      year_before: components['schemas']['StretchShape'] | null;
-    };
-    /**
-     * NewnessView
-     * @description How the answer is drawn.
-     * @enum {string}
-     */
-    NewnessView: 'columns' | 'shares' | 'table';
-    /**
-     * OpenedDeliveryShape
-     * @description A delivery with the columns that its file had, what they were read as, and its problems by reason.
-     */
-    OpenedDeliveryShape: {
-      /** Columns */
-      columns: {
-        [key: string]: string;
-      };
-      delivery: components['schemas']['DeliveryShape'];
-      /** Header */
-      header: string[];
-      /** Problems */
-      problems: components['schemas']['ProblemGroupShape'][];
-    };
-    /**
-     * OpenedShape
-     * @description What stands behind one figure: how many, how sure, what is unusual, and some of the customers.
-     *
-     *     ``value`` is a fraction, a count or a plain decimal of money by its ``unit``; null where undefined. ``list_name`` is
-     *     proposed for a list of the customers.
-     */
-    OpenedShape: {
-      /** Averaged */
-      averaged: boolean;
-      /** Beside */
-      beside: string;
-      /** Customers */
-      customers: number;
-      /**
-       * First Date
-       * Format: date
-       */
-      first_date: string;
-      /** High */
-      high: number | null;
-      /**
-       * Last Date
-       * Format: date
-       */
-      last_date: string;
-      /** List Name */
-      list_name: string;
-      /** Low */
-      low: number | null;
-      /** Note */
-      note: string;
-      /** Offset */
-      offset: number;
-      /** Orders */
-      orders: number;
-      /** Revenue */
-      revenue: string;
-      /** Threads */
-      threads: components['schemas']['ThreadShape'][];
-      unit: components['schemas']['Unit'];
-      /** Unusual */
-      unusual: string[];
-      /** Value */
-      value: string | null;
-      /** Words */
-      words: string;
-    };
-    /**
-     * OptionShape
-     * @description What a control can be set to; ``term`` is what the trade calls it, empty where that is the label.
-     */
-    OptionShape: {
-      /** Label */
-      label: string;
-      /** Term */
-      term: string;
-      /** Value */
-      value: string;
-    };
-    /**
-     * OrderIn
-     * @description An order as somebody writes it down; a customer with an @ is known by e-mail. The date is ISO 8601.
-     */
-    OrderIn: {
-      /** Amount */
-      amount: string;
-      /**
-       * Channel
-       * @default
-       */
-      channel: string;
-      /** Customer */
-      customer: string;
-      /** Date */
-      date: string;
-      /** Number */
-      number: string;
-      /**
-       * Rep
-       * @default
-       */
-      rep: string;
-      /** Source */
-      source: string;
-      /** @default paid */
-      status: components['schemas']['OrderStatus'];
-    };
-    /**
-     * OrderShape
-     * @description An order as it is on record; ``version`` goes with a change of it, as ``If-Match``.
-     */
-    OrderShape: {
-      /** Amount */
-      amount: string;
-      /** Channel */
-      channel: string;
-      /** Customer */
-      customer: string;
-      /**
-       * Date
-       * Format: date
-       */
-      date: string;
-      /** File Name */
-      file_name: string;
-      /** Number */
-      number: string;
-      /** Rep */
-      rep: string;
-      /** Source */
-      source: string;
-      status: components['schemas']['OrderStatus'];
-      /** Time */
-      time: string;
-      /** Version */
-      version: number;
-    };
-    /**
-     * OrderShownShape
-     * @description An order with all of its details. ``time`` is empty where none is given.
-     */
-    OrderShownShape: {
-      /** Amount */
-      amount: string;
-      /** Channel */
-      channel: string;
-      /**
-       * Date
-       * Format: date
-       */
-      date: string;
-      /** Number */
-      number: string;
-      /** Rep */
-      rep: string;
-      /** Source */
-      source: string;
-      status: components['schemas']['OrderStatus'];
-      /** Time */
-      time: string;
-    };
-    /**
-     * OrderStatus
-     * @description What a source's own status label comes down to.
-     * @enum {string}
-     */
-    OrderStatus: 'open' | 'paid' | 'cancelled' | 'refunded';
-    /**
-     * PackageForm
-     * @description A package as a page sends it, and the name that the book is to have if not its own.
-     */
-    PackageForm: {
-      /**
-       * File
-       * Format: binary
-       */
-      file: string;
-      /**
-       * Name
-       * @default
-       */
-      name: string;
-    };
-    /**
-     * PairRowShape
-     * @description A row of the grid; ``customer`` where rows are customers. ``open``: the condition that chooses its orders.
-     */
-    PairRowShape: {
-      /** Customer */
-      customer: number | null;
-      /** Label */
-      label: string;
-      /** Open */
-      open: string | null;
-      /** Pairs */
-      pairs: components['schemas']['PairShape'][];
-    };
-    /**
-     * PairShape
-     * @description A pair that has orders: its column's place, how many orders, the earliest and the latest.
-     */
-    PairShape: {
-      /** Column */
-      column: number;
-      /**
-       * Earliest
-       * Format: date
-       */
-      earliest: string;
-      /**
-       * Latest
-       * Format: date
-       */
-      latest: string;
-      /** Orders */
-      orders: number;
-    };
-    /**
-     * PairsShape
-     * @description A part of the grid of pairs: ``count`` rows there are in all.
-     */
-    PairsShape: {
-      /**
-       * As Of
-       * Format: date
-       */
-      as_of: string;
-      /** Book */
-      book: string;
-      /** Columns */
-      columns: string[];
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Count */
-      count: number;
-      /** Currency */
-      currency: string;
-      extreme: components['schemas']['Extreme'];
-      /** Manner */
-      manner: components['schemas']['PartShape'][];
-      /** Offset */
-      offset: number;
-      /** Opens */
-      opens: string[];
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-      rest_tally: components['schemas']['TallyShape'] | null;
-      /** Revision */
-      revision: number;
-      /** Rows */
-      rows: components['schemas']['PairRowShape'][];
-      /** Sentence */
-      sentence: components['schemas']['PartShape'][];
-      tally: components['schemas']['TallyShape'];
-    };
-    /**
-     * PartShape
-     * @description Some words of a sentence; ``control`` names the choice that they state.
-     */
-    PartShape: {
-      /** Control */
-      control: string | null;
-      /** Text */
-      text: string;
-    };
-    /** PaymentShape */
-    PaymentShape: {
-      /** Amount */
-      amount: string;
-      /**
-       * Date
-       * Format: date
-       */
-      date: string;
-      /** Order Number */
-      order_number: string;
-      /** Reference */
-      reference: string;
-    };
-    /**
-     * Period
-     * @description The length of a cohort's period.
-     * @enum {string}
-     */
-    Period: 'week' | 'month' | 'quarter' | 'year';
-    /**
-     * ProblemDetails
-     * @description An error as RFC 9457 describes it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
-     *     ``at`` at which character of a condition.
-     */
-    ProblemDetails: {
-      /**
-       * At
-       * @default null
-       */
-      at: number | null;
-      /** Detail */
-      detail: string;
-      /**
-       * Field
-       * @default
-       */
-      field: string;
-      /**
-       * Remedy
-       * @default
-       */
-      remedy: string;
-      /**
-       * Row
-       * @default null
-       */
-      row: number | null;
-      /** Status */
-      status: number;
-      /** Title */
-      title: string;
-      /** Type */
-      type: string;
-    };
-    /**
-     * ProblemGroupShape
-     * @description Problems of one column and reason: how many, and some of the values. ``rejected`` false: they were imported.
-     */
-    ProblemGroupShape: {
-      /** Column */
-      column: string;
-      /** Count */
-      count: number;
-      /** Examples */
-      examples: string[];
-      /** Reason */
-      reason: string;
-      /** Rejected */
-      rejected: boolean;
-      /** Remedy */
-      remedy: string;
-    };
-    /**
-     * ReadingShape
-     * @description The reading line in words, with everything that can be changed about it.
-     */
-    ReadingShape: {
-      /** Controls */
-      controls: components['schemas']['ControlShape'][];
-      /** Reading */
-      reading: components['schemas']['PartShape'][];
-    };
-    /**
-     * RecountedShape
-     * @description One figure counted twice: here, and by SQL inside the database. ``database`` is null where the
-     *     database cannot be asked; ``reason`` says why.
-     */
-    RecountedShape: {
-      /** Agrees */
-      agrees: boolean;
-      database: components['schemas']['TalliedShape'] | null;
-      page: components['schemas']['TalliedShape'];
-      /** Reason */
-      reason: string;
-    };
-    /**
-     * ReportShape
-     * @description What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
-     *
-     *     ``amount_added``, ``amount_changed`` and ``amount_same`` are what the new, the changed and the same records do to
-     *     the total; ``firsts_moved``, of a dry run, counts customers whose first order moves to an earlier date.
-     */
-    ReportShape: {
-      /** Amount Added */
-      amount_added: string;
-      /** Amount Changed */
-      amount_changed: string;
-      /** Amount Negative */
-      amount_negative: string;
-      /** Amount Same */
-      amount_same: string;
-      /** Changes */
-      changes: components['schemas']['ChangeShape'][];
-      counts: components['schemas']['CountsShape'];
-      /** Customers Known */
-      customers_known: number;
-      /** Delivery Id */
-      delivery_id: number | null;
-      /** Dry Run */
-      dry_run: boolean;
-      /** Earlier Delivered At */
-      earlier_delivered_at: string | null;
-      /** First Date */
-      first_date: string | null;
-      /** Firsts Moved */
-      firsts_moved: number;
-      /** Last Date */
-      last_date: string | null;
-      /** Negative */
-      negative: number;
-      /** Problem Count */
-      problem_count: number;
-      /** Problem Groups */
-      problem_groups: components['schemas']['ProblemGroupShape'][];
-      /** Problems */
-      problems: components['schemas']['RowProblemShape'][];
-      /** Zero */
-      zero: number;
-    };
-    /**
-     * RowProblemShape
-     * @description A row of a file with something wrong. ``rejected`` false: it was imported all the same.
-     */
-    RowProblemShape: {
-      /** Column */
-      column: string;
-      /** Reason */
-      reason: string;
-      /** Rejected */
-      rejected: boolean;
-      /** Remedy */
-      remedy: string;
-      /** Row */
-      row: number;
-      /** Value */
-      value: string;
-    };
-    /** RowProblemsShape */
-    RowProblemsShape: {
-      /** Problems */
-      problems: components['schemas']['RowProblemShape'][];
-      /** Total */
-      total: number;
-    };
-    /**
-     * SavedViewShape
-     * @description A saved view; its newest version comes first.
-     */
-    SavedViewShape: {
-      /** Name */
-      name: string;
-      /** Versions */
-      versions: components['schemas']['VersionShape'][];
-    };
-    /** SavedViewsShape */
-    SavedViewsShape: {
-      /** Views */
-      views: components['schemas']['SavedViewShape'][];
-    };
-    /**
-     * SessionShape
-     * @description What a page needs before it may change anything.
-     */
-    SessionShape: {
-      /** Csrf Token */
-      csrf_token: string;
-      /** Upload Limit Mib */
-      upload_limit_mib: number;
-      /** Version */
-      version: string;
-    };
-    /**
-     * Side
-     * @description One part of a period. ``WON_BACK`` is a part of ``RETURNING``; ``ALL`` is everything.
-     * @enum {string}
-     */
-    Side: 'new' | 'returning' | 'won_back' | 'all';
-    /**
-     * SourceMonthsShape
-     * @description Orders of a source by month; places of the months that look missing or doubled; customers shared with each
-     *     source, in the sequence of the sources, its own in its own place.
-     */
-    SourceMonthsShape: {
-      /** Doubled */
-      doubled: number[];
-      /** Missing */
-      missing: number[];
-      /** Name */
-      name: string;
-      /** Orders */
-      orders: number[];
-      /** Shared */
-      shared: number[];
-    };
-    /** SourcesShape */
-    SourcesShape: {
-      /** Months */
-      months: string[];
-      /** Sources */
-      sources: components['schemas']['SourceMonthsShape'][];
-    };
-    /**
-     * Span
-     * @description The length of a period in which new and returning are split.
-     * @enum {string}
-     */
-    Span: 'day' | 'week' | 'month' | 'quarter' | 'year';
-    /**
-     * SplitGroupShape
-     * @description One group of a split. ``once`` of its customers ordered once only. ``more`` is its average share less that of the
-     *     group it is compared with, by age, with its 95 % interval; null for figures that are no share of customers.
-     *
-     *     ``periods`` are what its orders come to by calendar period, for stacked bars: orders, customers or revenue.
-     */
-    SplitGroupShape: {
-      /** Cohorts */
-      cohorts: components['schemas']['SplitRowShape'][];
-      /** Customers */
-      customers: number;
-      /** High */
-      high: (number | null)[];
-      /** Label */
-      label: string;
-      /** Low */
-      low: (number | null)[];
-      /** More */
-      more: (number | null)[];
-      /** More High */
-      more_high: (number | null)[];
-      /** More Low */
-      more_low: (number | null)[];
-      /** Once */
-      once: number;
-      /** Overall */
-      overall: number | null;
-      /** Periods */
-      periods: number[];
-      /** Rests On Customers */
-      rests_on_customers: number[];
-      /** Values */
-      values: (number | null)[];
-    };
-    /**
-     * SplitRowShape
-     * @description One cohort of a group.
-     */
-    SplitRowShape: {
-      /** Complete */
-      complete: number;
-      /** Size */
-      size: number;
-      /** Small */
-      small: boolean;
-      /** Values */
-      values: (number | null)[];
-    };
-    /**
-     * SplitShape
-     * @description The same table by groups of customers; ``against`` is the group that the others are compared with.
-     */
-    SplitShape: {
-      /** Against */
-      against: string;
-      /** Groups */
-      groups: components['schemas']['SplitGroupShape'][];
-      /** Merged */
-      merged: number;
-      /** Title */
-      title: string;
-    };
-    /**
-     * StatusWordShape
-     * @description A status word of a file, how many of the rows looked at bear it, and what it comes down to; null: say it.
-     */
-    StatusWordShape: {
-      /** Count */
-      count: number;
-      status: components['schemas']['OrderStatus'] | null;
-      /** Word */
-      word: string;
-    };
-    /**
-     * StretchShape
-     * @description A stretch of days, both ends inside, split; customers are distinct in the whole stretch.
-     */
-    StretchShape: {
-      customers: components['schemas']['CountPartsShape'];
-      /**
-       * First Date
-       * Format: date
-       */
-      first_date: string;
-      /**
-       * Last Date
-       * Format: date
-       */
-      last_date: string;
-      orders: components['schemas']['CountPartsShape'];
-      revenue: components['schemas']['MoneyPartsShape'];
-    };
-    /**
-     * TalliedShape
-     * @description Distinct customers, orders, and the sum of their amounts.
-     */
-    TalliedShape: {
-      /** Customers */
-      customers: number;
-      /** Orders */
-      orders: number;
-      /** Revenue */
-      revenue: string;
-    };
-    /**
-     * TallyShape
-     * @description Some customers at a glance.
-     */
-    TallyShape: {
-      /** Customers */
-      customers: number;
-      /** Median Days Since */
-      median_days_since: number | null;
-      /** Orders */
-      orders: number;
-      /** Revenue */
-      revenue: string;
-      /** With Orders */
-      with_orders: number;
-    };
-    /**
-     * ThreadOrderShape
-     * @description An order on a thread. ``gap`` is in days, null for the first.
-     */
-    ThreadOrderShape: {
-      /** Category */
-      category: string;
-      /** Gap */
-      gap: number | null;
-      /** Id */
-      id: number;
-      order: components['schemas']['OrderShownShape'];
-      /** Rank */
-      rank: number;
-      /** Shown */
-      shown: boolean;
-    };
-    /**
-     * ThreadShape
-     * @description One customer with all counted orders: how many, how many of them stand out, and their knots.
-     */
-    ThreadShape: {
-      /** Customer */
-      customer: number;
-      /** Inside */
-      inside: number;
-      /** Key */
-      key: string;
-      /** Knots */
-      knots: components['schemas']['KnotShape'][];
-      /** Name */
-      name: string;
-      /** Orders */
-      orders: number;
-    };
-    /**
-     * TwoDigitYears
-     * @description How a year of two digits is read, once somebody has said so; until then such a date is a problem.
-     * @enum {string}
-     */
-    TwoDigitYears: '20yy' | '19yy';
-    /**
-     * Unit
-     * @description What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit.
-     * @enum {string}
-     */
-    Unit: 'share' | 'count' | 'money';
-    /**
-     * UploadForm
-     * @description A file, as a page sends it.
-     */
-    UploadForm: {
-      /**
-       * File
-       * Format: binary
-       */
-      file: string;
-    };
-    /**
-     * Verdict
-     * @description What was said of two customers that look alike.
-     * @enum {string}
-     */
-    Verdict: 'one' | 'apart';
-    /**
-     * VersionShape
-     * @description One version of a saved view (UTC).
-     */
-    VersionShape: {
-      /** Id */
-      id: number;
-      /** Query */
-      query: string;
-      /**
-       * Saved At
-       * Format: date-time
-       */
-      saved_at: string;
-      /** Stop */
-      stop: string;
-      /** Version */
-      version: number;
-      /** Words */
-      words: string;
-    };
-    /**
-     * ViewBody
-     * @description A view to be saved: ``query`` is that of its address, ``words`` what it says.
-     */
-    ViewBody: {
-      /** Name */
-      name: string;
-      /** Query */
-      query: string;
-      /**
-       * Stop
-       * @enum {string}
-       */
-      stop: 'threads' | 'customer' | 'cohorts' | 'newness';
-      /** Words */
-      words: string;
-    };
-    /**
-     * WithdrawalShape
-     * @description What a withdrawal undid: records that are gone, and records that are read again as they were before.
-     */
-    WithdrawalShape: {
-      /** Customers Gone */
-      customers_gone: number;
-      /** Delivery */
-      delivery: number;
-      /** File Name */
-      file_name: string;
-      /** Records Back */
-      records_back: number;
-      /** Records Gone */
-      records_gone: number;
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /**
+         * AgeKind
+         * @description How the periods since the first order are counted.
+         *
+         *     ``CALENDAR``: period index of the order − period index of the first order.
+         *     ``ELAPSED``: floor(days since the first order / L), L as in `ELAPSED_DAYS`.
+         * @enum {string}
+         */
+        AgeKind: "calendar" | "elapsed";
+        /**
+         * ApartShape
+         * @description A cohort unlike its neighbours: the share that came back up to ``age``, and theirs.
+         */
+        ApartShape: {
+            /** Age */
+            age: number;
+            /** Neighbours Share */
+            neighbours_share: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * Average
+         * @description How the values of several cohorts are averaged: by customers, or one cohort one vote.
+         * @enum {string}
+         */
+        Average: "weighted" | "plain";
+        /** BookIn */
+        BookIn: {
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency: string;
+            /** Name */
+            name: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+        };
+        /** BookShape */
+        BookShape: {
+            /** Currency */
+            currency: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
+         * BookSummaryShape
+         * @description What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all.
+         */
+        BookSummaryShape: {
+            /** Currency */
+            currency: string;
+            /** Customers */
+            customers: number;
+            /** Customers With Orders */
+            customers_with_orders: number;
+            /** Events */
+            events: number;
+            /** First Date */
+            first_date: string | null;
+            /** Id */
+            id: number;
+            /** Known Sources */
+            known_sources: string[];
+            /** Last Date */
+            last_date: string | null;
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number;
+            /** Payments */
+            payments: number;
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: string[];
+            /** Spend */
+            spend: number;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /** BooksShape */
+        BooksShape: {
+            /** Books */
+            books: components["schemas"]["BookShape"][];
+        };
+        /**
+         * ChangeShape
+         * @description A record that the book has otherwise: what differs, as it was and as the file gives it.
+         */
+        ChangeShape: {
+            /** Becomes */
+            becomes: string;
+            /** Number */
+            number: string;
+            /** Was */
+            was: string;
+        };
+        /**
+         * CheckShape
+         * @description One identity of the definitions: what was found, what must be, and in which table it was looked at.
+         */
+        CheckShape: {
+            /** Claim */
+            claim: string;
+            /** Expected */
+            expected: number;
+            /** Found */
+            found: number;
+            /** Holds */
+            holds: boolean;
+            /** Number */
+            number: number;
+            /** Where */
+            where: string;
+        };
+        /**
+         * CohortColumnsShape
+         * @description Over all cohorts, by age. Averages are over complete cells, totals over all that have begun; ``cells`` is on how
+         *     many cells ``overall`` rests.
+         */
+        CohortColumnsShape: {
+            /** Came Back */
+            came_back: number;
+            /** Cells */
+            cells: number;
+            /** Cohorts */
+            cohorts: number[];
+            /** Customers */
+            customers: number[];
+            /** High */
+            high: (number | null)[];
+            /** Low */
+            low: (number | null)[];
+            /** Orders */
+            orders: number[];
+            /** Overall */
+            overall: number | null;
+            /** Rests On Customers */
+            rests_on_customers: number[];
+            /** Revenue */
+            revenue: string[];
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * CohortFigure
+         * @description What the cells of the cohort table show.
+         * @enum {string}
+         */
+        CohortFigure: "retention" | "churn" | "still_buying" | "came_back" | "customers" | "orders" | "revenue" | "average_order_value" | "revenue_per_customer" | "profit_per_customer" | "revenue_retention";
+        /**
+         * CohortRowShape
+         * @description One cohort. Lists run from age 0 to the last age that has begun; the first ``complete`` of them are over.
+         *
+         *     ``values`` are the figure's: fractions, counts or amounts; ``low`` and ``high`` are empty where it has no interval.
+         *     ``came_back`` are customers with an order at any age from 1 on, counted afresh. ``apart`` is what its neighbours'
+         *     share is, for a cohort whose own differs from it.
+         */
+        CohortRowShape: {
+            apart: components["schemas"]["ApartShape"] | null;
+            /** Came Back */
+            came_back: number;
+            /** Cohort */
+            cohort: string;
+            /** Complete */
+            complete: number;
+            /** Customers */
+            customers: number[];
+            /** High */
+            high: (number | null)[];
+            /** Low */
+            low: (number | null)[];
+            /** Odd */
+            odd: number[];
+            /** Orders */
+            orders: number[];
+            /** Revenue */
+            revenue: string[];
+            /** Size */
+            size: number;
+            /** Small */
+            small: boolean;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * CohortView
+         * @description How the answer is drawn: as a table, or as stacked bars over the calendar.
+         * @enum {string}
+         */
+        CohortView: "table" | "bars";
+        /**
+         * CohortsShape
+         * @description The cohort table with its question in words and everything that can be changed about it.
+         */
+        CohortsShape: {
+            ages: components["schemas"]["AgeKind"];
+            /** Ages Shown */
+            ages_shown: number;
+            all: components["schemas"]["CohortColumnsShape"];
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** By Calendar */
+            by_calendar: boolean;
+            /** Cohorts */
+            cohorts: components["schemas"]["CohortRowShape"][];
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customers */
+            customers: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            figure: components["schemas"]["CohortFigure"];
+            /** First Column Shown */
+            first_column_shown: boolean;
+            /** Left Out After As Of */
+            left_out_after_as_of: number;
+            /** Left Out By Condition */
+            left_out_by_condition: number;
+            /** Left Out By Rule */
+            left_out_by_rule: number;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Orders */
+            orders: number;
+            period: components["schemas"]["Period"];
+            /** Periods */
+            periods: string[];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            rest: components["schemas"]["CohortColumnsShape"] | null;
+            /** Revenue */
+            revenue: string;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            split: components["schemas"]["SplitShape"] | null;
+            /**
+             * Totalled
+             * @description Whether the row over all cohorts holds totals; else averages.
+             */
+            totalled: boolean;
+            unit: components["schemas"]["Unit"];
+            view: components["schemas"]["CohortView"];
+        };
+        /**
+         * Columns
+         * @description What the columns of the table are: ages since the first order, or periods of the calendar.
+         * @enum {string}
+         */
+        Columns: "ages" | "periods";
+        /**
+         * CompletionShape
+         * @description What may stand from ``start`` on in place of what is typed there.
+         */
+        CompletionShape: {
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ConditionPartShape
+         * @description One of the parts that are joined by AND.
+         */
+        ConditionPartShape: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ConditionShape
+         * @description A condition text. ``error`` has its place in ``at``; ``json`` is its CQL2 JSON.
+         */
+        ConditionShape: {
+            /** Completions */
+            completions: components["schemas"]["CompletionShape"][];
+            error: components["schemas"]["ProblemDetails"] | null;
+            /** Hints */
+            hints: string[];
+            /** Json Text */
+            json_text: string;
+            /** Of Orders */
+            of_orders: boolean;
+            /** Parts */
+            parts: components["schemas"]["ConditionPartShape"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ControlShape
+         * @description A choice: what is chosen, and what can be.
+         */
+        ControlShape: {
+            /** Chosen */
+            chosen: string[];
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["OptionShape"][];
+            /** Several */
+            several: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * CountPartsShape
+         * @description A count, split. ``won_back`` is a part of ``returning``.
+         */
+        CountPartsShape: {
+            /** New */
+            new: number;
+            /** Returning */
+            returning: number;
+            /** Won Back */
+            won_back: number;
+        };
+        /**
+         * CountsShape
+         * @description ``rows_read = rows_in + rows_repeated + rows_rejected``; added, changed and same count orders or customers.
+         */
+        CountsShape: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /** Customers Added */
+            customers_added: number;
+            /** Rows In */
+            rows_in: number;
+            /** Rows Read */
+            rows_read: number;
+            /** Rows Rejected */
+            rows_rejected: number;
+            /** Rows Repeated */
+            rows_repeated: number;
+            /** Same */
+            same: number;
+        };
+        /**
+         * CustomerIn
+         * @description A customer by number or e-mail; null leaves a mark as it is, and an empty text what is known.
+         */
+        CustomerIn: {
+            /**
+             * Closed
+             * @default null
+             */
+            closed: boolean | null;
+            /**
+             * Do Not Contact
+             * @default null
+             */
+            do_not_contact: boolean | null;
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Town
+             * @default
+             */
+            town: string;
+        };
+        /**
+         * CustomerListShape
+         * @description A customer list: its name, how many it holds, and what made it: who they were, how the book was read, as of when,
+         *     and the moment (UTC).
+         */
+        CustomerListShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Customers */
+            customers: number;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Reading */
+            reading: string;
+            /** Rule */
+            rule: string;
+        };
+        /** CustomerListsShape */
+        CustomerListsShape: {
+            /** Lists */
+            lists: components["schemas"]["CustomerListShape"][];
+        };
+        /**
+         * CustomerShape
+         * @description One customer. ``facts`` are fields by name. ``orders`` are a window of the counted orders, the latest first.
+         *
+         *     ``knots`` draw all of them, gathered where there are very many; those not ``inside`` are left out by a condition.
+         *     ``filled`` are those of channel, rep and category that any order has. Of payments there are the latest.
+         */
+        CustomerShape: {
+            /** About */
+            about: {
+                [key: string]: string;
+            };
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customer */
+            customer: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /** Expected Gap */
+            expected_gap: number | null;
+            /** Facts */
+            facts: {
+                [key: string]: string | number | null;
+            };
+            /** Filled */
+            filled: string[];
+            /** Keys */
+            keys: string[];
+            /** Knots */
+            knots: components["schemas"]["KnotShape"][];
+            /** Lapse */
+            lapse: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Name */
+            name: string;
+            /** Not Counted */
+            not_counted: number;
+            /** Offset */
+            offset: number;
+            /** Order Count */
+            order_count: number;
+            /** Orders */
+            orders: components["schemas"]["ThreadOrderShape"][];
+            /** Own Rhythm */
+            own_rhythm: boolean;
+            /** Paid Last */
+            paid_last: boolean;
+            /** Payment Count */
+            payment_count: number;
+            /** Payments */
+            payments: components["schemas"]["PaymentShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+        };
+        /**
+         * DateForm
+         * @description How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read.
+         * @enum {string}
+         */
+        DateForm: "iso" | "dmy" | "mdy" | "serial";
+        /**
+         * DecimalMark
+         * @description What stands before the decimals of an amount.
+         * @enum {string}
+         */
+        DecimalMark: "point" | "comma";
+        /**
+         * DeliveriesShape
+         * @description Some lines of the delivery log, newest first, and how many it has.
+         */
+        DeliveriesShape: {
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryShape"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * DeliveryIn
+         * @description How to import an upload. ``columns`` changes the guess; null leaves a meaning out.
+         *
+         *     ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null.
+         */
+        DeliveryIn: {
+            /** Columns */
+            columns?: {
+                [key: string]: string | null;
+            };
+            /** @default null */
+            customer_key: components["schemas"]["KeyKind"] | null;
+            /** @default null */
+            dates: components["schemas"]["DateForm"] | null;
+            /** @default null */
+            decimal: components["schemas"]["DecimalMark"] | null;
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run: boolean;
+            kind: components["schemas"]["FileKind"];
+            /**
+             * Sheet
+             * @default null
+             */
+            sheet: string | null;
+            /** Source */
+            source: string;
+            /** Statuses */
+            statuses?: {
+                [key: string]: components["schemas"]["OrderStatus"];
+            };
+            /** Upload */
+            upload: string;
+            /** @default null */
+            years: components["schemas"]["TwoDigitYears"] | null;
+        };
+        /** DeliveryShape */
+        DeliveryShape: {
+            /** By Hand */
+            by_hand: boolean;
+            counts: components["schemas"]["CountsShape"];
+            /**
+             * Delivered At
+             * Format: date-time
+             */
+            delivered_at: string;
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: number;
+            kind: components["schemas"]["FileKind"];
+            /** Source */
+            source: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+        };
+        /**
+         * Direction
+         * @description The sequence of a list.
+         * @enum {string}
+         */
+        Direction: "up" | "down";
+        /**
+         * DuplicateShape
+         * @description Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
+         *     ``If-Match``.
+         */
+        DuplicateShape: {
+            /** Alike */
+            alike: string;
+            /** Customers */
+            customers: components["schemas"]["KnownShape"][];
+            likeness: components["schemas"]["Likeness"];
+            /** Version */
+            version: number;
+        };
+        /** DuplicatesShape */
+        DuplicatesShape: {
+            /** Duplicates */
+            duplicates: components["schemas"]["DuplicateShape"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * EventShape
+         * @description Something on the time axis; both dates are inside.
+         */
+        EventShape: {
+            /**
+             * Begins
+             * Format: date
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Extreme
+         * @description Which date of a pair is shown.
+         * @enum {string}
+         */
+        Extreme: "both" | "earliest" | "latest";
+        /**
+         * ExtremeShape
+         * @description The smallest or largest order of a group.
+         */
+        ExtremeShape: {
+            /** Customer */
+            customer: number;
+            /** Name */
+            name: string;
+            order: components["schemas"]["OrderShownShape"];
+        };
+        /**
+         * FieldChoiceShape
+         * @description A field. ``written``: as a condition text writes it. ``values``: its labels, none for other kinds.
+         */
+        FieldChoiceShape: {
+            kind: components["schemas"]["Kind"];
+            level: components["schemas"]["Level"];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Values */
+            values: string[];
+            /** Written */
+            written: string;
+        };
+        /**
+         * FieldShape
+         * @description A field that is shown, or can be.
+         */
+        FieldShape: {
+            kind: components["schemas"]["Kind"];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /** FieldsShape */
+        FieldsShape: {
+            /** Fields */
+            fields: components["schemas"]["FieldChoiceShape"][];
+        };
+        /**
+         * FiguresShape
+         * @description Figures of orders. ``total``: all together, counted afresh; null where they are not grouped or there is none.
+         */
+        FiguresShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Groups */
+            groups: components["schemas"]["GroupShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Rest */
+            rest: components["schemas"]["GroupShape"][];
+            rest_tally: components["schemas"]["TallyShape"] | null;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            tally: components["schemas"]["TallyShape"];
+            total: components["schemas"]["GroupShape"] | null;
+        };
+        /**
+         * FileKind
+         * @description What one row of a delivery is. Matches come in by hand only: two customers are one, or are kept apart.
+         * @enum {string}
+         */
+        FileKind: "orders" | "lines" | "customers" | "payments" | "spend" | "events" | "matches";
+        /**
+         * FileShape
+         * @description A file that was sent, before it is imported. ``columns`` is the guess: which column carries which meaning.
+         *
+         *     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then shown.
+         *     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
+         *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
+         *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
+         */
+        FileShape: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            customer_key: components["schemas"]["KeyKind"];
+            dates: components["schemas"]["DateForm"] | null;
+            /** Dates Open */
+            dates_open: string;
+            decimal: components["schemas"]["DecimalMark"] | null;
+            /** Decimal Open */
+            decimal_open: string;
+            /** Encoding */
+            encoding: string;
+            /** File Name */
+            file_name: string;
+            /** First Numbers */
+            first_numbers: number[];
+            /** First Rows */
+            first_rows: string[][];
+            /** Header */
+            header: string[];
+            /** Header Row */
+            header_row: number;
+            kind: components["schemas"]["FileKind"];
+            /** Kinds */
+            kinds: components["schemas"]["FileKind"][];
+            /** Misfits */
+            misfits: string[];
+            /** Needed */
+            needed: components["schemas"]["Meaning"][];
+            /** Optional */
+            optional: components["schemas"]["Meaning"][];
+            /** Remembered */
+            remembered: boolean;
+            /** Row Estimate */
+            row_estimate: number;
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Short Year */
+            short_year: string;
+            /** Source */
+            source: string;
+            /** Statuses */
+            statuses: components["schemas"]["StatusWordShape"][];
+            /** Surveyed Rows */
+            surveyed_rows: number | null;
+            /** Upload */
+            upload: string;
+            years: components["schemas"]["TwoDigitYears"] | null;
+            /** Years Open */
+            years_open: boolean;
+        };
+        /**
+         * FirstColumn
+         * @description Whether the cohort's own period is shown; its retention rate is always 100 %.
+         * @enum {string}
+         */
+        FirstColumn: "shown" | "hidden";
+        /**
+         * Firsts
+         * @description Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
+         *     shown; ``MATCHING``, matching orders alone make up the threads.
+         * @enum {string}
+         */
+        Firsts: "all" | "matching";
+        /**
+         * Form
+         * @description The kinds of files that a table can be taken as.
+         * @enum {string}
+         */
+        Form: "csv" | "xlsx" | "parquet";
+        /** FoundListShape */
+        FoundListShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Found */
+            found: components["schemas"]["FoundShape"][];
+        };
+        /** FoundOrderShape */
+        FoundOrderShape: {
+            order: components["schemas"]["OrderShape"] | null;
+        };
+        /**
+         * FoundShape
+         * @description A customer who was found.
+         */
+        FoundShape: {
+            /** Customer */
+            customer: number;
+            /** Days Since */
+            days_since: number | null;
+            /** Email */
+            email: string;
+            /** Key */
+            key: string;
+            /** Latest Date */
+            latest_date: string | null;
+            /** Name */
+            name: string;
+            /** Town */
+            town: string;
+        };
+        /**
+         * GroupShape
+         * @description The orders of one group. ``open``: the condition that chooses them, null where no condition can.
+         */
+        GroupShape: {
+            /** Average */
+            average: string;
+            /** Customers */
+            customers: number;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Label */
+            label: string;
+            largest: components["schemas"]["ExtremeShape"];
+            /**
+             * Latest Date
+             * Format: date
+             */
+            latest_date: string;
+            /** Open */
+            open: string | null;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
+            smallest: components["schemas"]["ExtremeShape"];
+        };
+        /**
+         * JobShape
+         * @description Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
+         *     withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken.
+         */
+        JobShape: {
+            /** Book */
+            book: number | null;
+            /** Checks */
+            checks: components["schemas"]["CheckShape"][] | null;
+            /** Done */
+            done: number;
+            error: components["schemas"]["ProblemDetails"] | null;
+            /** File */
+            file: string | null;
+            /** Files */
+            files: components["schemas"]["FileShape"][] | null;
+            /** Id */
+            id: string;
+            /** Phase */
+            phase: string;
+            report: components["schemas"]["ReportShape"] | null;
+            /** Seconds Left */
+            seconds_left: number | null;
+            state: components["schemas"]["JobState"];
+            /** Total */
+            total: number;
+            withdrawal: components["schemas"]["WithdrawalShape"] | null;
+        };
+        /**
+         * JobState
+         * @description How a piece of work stands.
+         * @enum {string}
+         */
+        JobState: "running" | "done" | "failed" | "stopped";
+        /**
+         * KeyKind
+         * @description What a source knows its customers by.
+         * @enum {string}
+         */
+        KeyKind: "number" | "email";
+        /**
+         * Kind
+         * @description What a field's values are.
+         * @enum {string}
+         */
+        Kind: "text" | "label" | "count" | "days" | "ratio" | "money" | "date";
+        /**
+         * KnotShape
+         * @description One order on a thread, or some that stand close: from ``date`` to ``until``, their amounts together.
+         *
+         *     ``inside`` when the opened figure counts one of them. ``gap`` is in days, null for the first order and for a knot of
+         *     several.
+         */
+        KnotShape: {
+            /** Amount */
+            amount: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Gap */
+            gap: number | null;
+            /** Inside */
+            inside: boolean;
+            /** Orders */
+            orders: number;
+            /** Rank */
+            rank: number;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+        };
+        /** KnownShape */
+        KnownShape: {
+            /** Id */
+            id: number;
+            /** Keys */
+            keys: string[];
+            /** Latest */
+            latest: string | null;
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number;
+            /** Town */
+            town: string;
+        };
+        /**
+         * Layout
+         * @description How a table is written: one row per cell, or as people read it.
+         * @enum {string}
+         */
+        Layout: "tidy" | "grid";
+        /**
+         * Level
+         * @description What a field belongs to: every order has its own, or all orders of a customer share it.
+         * @enum {string}
+         */
+        Level: "order" | "customer";
+        /**
+         * Likeness
+         * @description Why customers look like one.
+         * @enum {string}
+         */
+        Likeness: "email" | "name_and_town";
+        /** LineShape */
+        LineShape: {
+            /** Amount */
+            amount: string;
+            /** Category */
+            category: string;
+            /** Number */
+            number: string;
+            /** Product */
+            product: string;
+            /** Quantity */
+            quantity: string | null;
+        };
+        /** LinesShape */
+        LinesShape: {
+            /** Lines */
+            lines: components["schemas"]["LineShape"][];
+        };
+        /**
+         * ListAs
+         * @description How a customer list is used: its members alone, compared with everybody else, or left out.
+         * @enum {string}
+         */
+        ListAs: "alone" | "against" | "without";
+        /** ListNameBody */
+        ListNameBody: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * ListShape
+         * @description A part of a list: ``count`` rows there are in all, ``rows`` begin at ``offset``.
+         *
+         *     ``by`` is the field that the list goes by. All threads share the axis from ``first_date`` to ``last_date``.
+         *     ``words`` say what a row is and how many there are; ``list_name`` is proposed for a list of its customers.
+         */
+        ListShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            by: components["schemas"]["FieldShape"];
+            /** Columns */
+            columns: components["schemas"]["FieldShape"][];
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** List Name */
+            list_name: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            rest_tally: components["schemas"]["TallyShape"] | null;
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["ListedRowShape"][];
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            tally: components["schemas"]["TallyShape"];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ListedRowShape
+         * @description One row of a list. ``cells`` begin with the field that the list goes by. ``orders``: those that stand out.
+         */
+        ListedRowShape: {
+            /** Cells */
+            cells: (string | number | null)[];
+            /** Orders */
+            orders: components["schemas"]["OrderShownShape"][];
+            thread: components["schemas"]["ThreadShape"];
+        };
+        /**
+         * LookIn
+         * @description ``date``, ``amount`` and ``status`` name the columns whose writing is surveyed, where not the guessed ones.
+         */
+        LookIn: {
+            /**
+             * Amount
+             * @default null
+             */
+            amount: string | null;
+            /**
+             * Date
+             * @default null
+             */
+            date: string | null;
+            /** @default null */
+            kind: components["schemas"]["FileKind"] | null;
+            /**
+             * Sheet
+             * @default null
+             */
+            sheet: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Status
+             * @default null
+             */
+            status: string | null;
+        };
+        /**
+         * MatchIn
+         * @description What is said of customers.
+         */
+        MatchIn: {
+            /** Customers */
+            customers: number[];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * Meaning
+         * @description What a column of a file holds.
+         * @enum {string}
+         */
+        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
+        /**
+         * Measure
+         * @description What of a period is split.
+         * @enum {string}
+         */
+        Measure: "orders" | "customers" | "revenue";
+        /**
+         * MoneyPartsShape
+         * @description An amount, split, as plain decimals.
+         */
+        MoneyPartsShape: {
+            /** New */
+            new: string;
+            /** Returning */
+            returning: string;
+            /** Won Back */
+            won_back: string;
+        };
+        /**
+         * NewListBody
+         * @description The name of a list; one is found for it when it is empty.
+         */
+        NewListBody: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * NewnessGroupShape
+         * @description The periods of one group of the split, for the measure that was asked for; amounts in the currency's unit.
+         */
+        NewnessGroupShape: {
+            /** Label */
+            label: string;
+            /** New */
+            new: number[];
+            /** Returning */
+            returning: number[];
+        };
+        /**
+         * NewnessPeriodShape
+         * @description One period; ``partial`` while it runs. ``last_year`` is the same one a year earlier, up to the same day while
+         *     this one runs; null before the book begins.
+         */
+        NewnessPeriodShape: {
+            customers: components["schemas"]["CountPartsShape"];
+            last_year: components["schemas"]["StretchShape"] | null;
+            orders: components["schemas"]["CountPartsShape"];
+            /** Partial */
+            partial: boolean;
+            /** Period */
+            period: string;
+            revenue: components["schemas"]["MoneyPartsShape"];
+        };
+        /**
+         * NewnessShape
+         * @description New and returning. ``whole`` is everything at once: its customers are counted afresh, never summed.
+         *
+         *     ``cohorts_agree`` says whether the new customers of each period are the size of its cohort; null where there are no
+         *     such cohorts. ``groups`` stand in the sequence of ``periods``.
+         */
+        NewnessShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Cohorts Agree */
+            cohorts_agree: boolean | null;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customers In All */
+            customers_in_all: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /** Groups */
+            groups: components["schemas"]["NewnessGroupShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            measure: components["schemas"]["Measure"];
+            period: components["schemas"]["Span"];
+            /** Periods */
+            periods: components["schemas"]["NewnessPeriodShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            rest: components["schemas"]["StretchShape"] | null;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Split Title */
+            split_title: string;
+            view: components["schemas"]["NewnessView"];
+            whole: components["schemas"]["StretchShape"];
+            year: components["schemas"]["StretchShape"];
+            year_before: components["schemas"]["StretchShape"] | null;
+        };
+        /**
+         * NewnessView
+         * @description How the answer is drawn.
+         * @enum {string}
+         */
+        NewnessView: "columns" | "shares" | "table";
+        /**
+         * OpenedDeliveryShape
+         * @description A delivery with the columns that its file had, what they were read as, and its problems by reason.
+         */
+        OpenedDeliveryShape: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            delivery: components["schemas"]["DeliveryShape"];
+            /** Header */
+            header: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemGroupShape"][];
+        };
+        /**
+         * OpenedShape
+         * @description What stands behind one figure: how many, how sure, what is unusual, and some of the customers.
+         *
+         *     ``value`` is a fraction, a count or a plain decimal of money by its ``unit``; null where undefined. ``list_name`` is
+         *     proposed for a list of the customers.
+         */
+        OpenedShape: {
+            /** Averaged */
+            averaged: boolean;
+            /** Beside */
+            beside: string;
+            /** Customers */
+            customers: number;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** High */
+            high: number | null;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** List Name */
+            list_name: string;
+            /** Low */
+            low: number | null;
+            /** Note */
+            note: string;
+            /** Offset */
+            offset: number;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
+            /** Threads */
+            threads: components["schemas"]["ThreadShape"][];
+            unit: components["schemas"]["Unit"];
+            /** Unusual */
+            unusual: string[];
+            /** Value */
+            value: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * OptionShape
+         * @description What a control can be set to; ``term`` is what the trade calls it, empty where that is the label.
+         */
+        OptionShape: {
+            /** Label */
+            label: string;
+            /** Term */
+            term: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * OrderIn
+         * @description An order as somebody writes it down; a customer with an @ is known by e-mail. The date is ISO 8601.
+         */
+        OrderIn: {
+            /** Amount */
+            amount: string;
+            /**
+             * Channel
+             * @default
+             */
+            channel: string;
+            /** Customer */
+            customer: string;
+            /** Date */
+            date: string;
+            /** Number */
+            number: string;
+            /**
+             * Rep
+             * @default
+             */
+            rep: string;
+            /** Source */
+            source: string;
+            /** @default paid */
+            status: components["schemas"]["OrderStatus"];
+        };
+        /**
+         * OrderShape
+         * @description An order as it is on record; ``version`` goes with a change of it, as ``If-Match``.
+         */
+        OrderShape: {
+            /** Amount */
+            amount: string;
+            /** Channel */
+            channel: string;
+            /** Customer */
+            customer: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** File Name */
+            file_name: string;
+            /** Number */
+            number: string;
+            /** Rep */
+            rep: string;
+            /** Source */
+            source: string;
+            status: components["schemas"]["OrderStatus"];
+            /** Time */
+            time: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * OrderShownShape
+         * @description An order with all of its details. ``time`` is empty where none is given.
+         */
+        OrderShownShape: {
+            /** Amount */
+            amount: string;
+            /** Channel */
+            channel: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Number */
+            number: string;
+            /** Rep */
+            rep: string;
+            /** Source */
+            source: string;
+            status: components["schemas"]["OrderStatus"];
+            /** Time */
+            time: string;
+        };
+        /**
+         * OrderStatus
+         * @description What a source's own status label comes down to.
+         * @enum {string}
+         */
+        OrderStatus: "open" | "paid" | "cancelled" | "refunded";
+        /**
+         * PackageForm
+         * @description A package as a page sends it, and the name that the book is to have if not its own.
+         */
+        PackageForm: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * PairRowShape
+         * @description A row of the grid; ``customer`` where rows are customers. ``open``: the condition that chooses its orders.
+         */
+        PairRowShape: {
+            /** Customer */
+            customer: number | null;
+            /** Label */
+            label: string;
+            /** Open */
+            open: string | null;
+            /** Pairs */
+            pairs: components["schemas"]["PairShape"][];
+        };
+        /**
+         * PairShape
+         * @description A pair that has orders: its column's place, how many orders, the earliest and the latest.
+         */
+        PairShape: {
+            /** Column */
+            column: number;
+            /**
+             * Earliest
+             * Format: date
+             */
+            earliest: string;
+            /**
+             * Latest
+             * Format: date
+             */
+            latest: string;
+            /** Orders */
+            orders: number;
+        };
+        /**
+         * PairsShape
+         * @description A part of the grid of pairs: ``count`` rows there are in all.
+         */
+        PairsShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Columns */
+            columns: string[];
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            extreme: components["schemas"]["Extreme"];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
+            /** Opens */
+            opens: string[];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            rest_tally: components["schemas"]["TallyShape"] | null;
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["PairRowShape"][];
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            tally: components["schemas"]["TallyShape"];
+        };
+        /**
+         * PartShape
+         * @description Some words of a sentence; ``control`` names the choice that they state.
+         */
+        PartShape: {
+            /** Control */
+            control: string | null;
+            /** Text */
+            text: string;
+        };
+        /** PaymentShape */
+        PaymentShape: {
+            /** Amount */
+            amount: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Order Number */
+            order_number: string;
+            /** Reference */
+            reference: string;
+        };
+        /**
+         * Period
+         * @description The length of a cohort's period.
+         * @enum {string}
+         */
+        Period: "week" | "month" | "quarter" | "year";
+        /**
+         * ProblemDetails
+         * @description An error as RFC 9457 describes it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
+         *     ``at`` at which character of a condition.
+         */
+        ProblemDetails: {
+            /**
+             * At
+             * @default null
+             */
+            at: number | null;
+            /** Detail */
+            detail: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /**
+             * Row
+             * @default null
+             */
+            row: number | null;
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+        };
+        /**
+         * ProblemGroupShape
+         * @description Problems of one column and reason: how many, and some of the values. ``rejected`` false: they were imported.
+         */
+        ProblemGroupShape: {
+            /** Column */
+            column: string;
+            /** Count */
+            count: number;
+            /** Examples */
+            examples: string[];
+            /** Reason */
+            reason: string;
+            /** Rejected */
+            rejected: boolean;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * ReadingShape
+         * @description The reading line in words, with everything that can be changed about it.
+         */
+        ReadingShape: {
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+        };
+        /**
+         * RecountedShape
+         * @description One figure counted twice: here, and by SQL inside the database. ``database`` is null where the
+         *     database cannot be asked; ``reason`` says why.
+         */
+        RecountedShape: {
+            /** Agrees */
+            agrees: boolean;
+            database: components["schemas"]["TalliedShape"] | null;
+            page: components["schemas"]["TalliedShape"];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ReportShape
+         * @description What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
+         *
+         *     ``amount_added``, ``amount_changed`` and ``amount_same`` are what the new, the changed and the same records do to
+         *     the total; ``firsts_moved``, of a dry run, counts customers whose first order moves to an earlier date.
+         */
+        ReportShape: {
+            /** Amount Added */
+            amount_added: string;
+            /** Amount Changed */
+            amount_changed: string;
+            /** Amount Negative */
+            amount_negative: string;
+            /** Amount Same */
+            amount_same: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeShape"][];
+            counts: components["schemas"]["CountsShape"];
+            /** Customers Known */
+            customers_known: number;
+            /** Delivery Id */
+            delivery_id: number | null;
+            /** Dry Run */
+            dry_run: boolean;
+            /** Earlier Delivered At */
+            earlier_delivered_at: string | null;
+            /** First Date */
+            first_date: string | null;
+            /** Firsts Moved */
+            firsts_moved: number;
+            /** Last Date */
+            last_date: string | null;
+            /** Negative */
+            negative: number;
+            /** Problem Count */
+            problem_count: number;
+            /** Problem Groups */
+            problem_groups: components["schemas"]["ProblemGroupShape"][];
+            /** Problems */
+            problems: components["schemas"]["RowProblemShape"][];
+            /** Zero */
+            zero: number;
+        };
+        /**
+         * RowProblemShape
+         * @description A row of a file with something wrong. ``rejected`` false: it was imported all the same.
+         */
+        RowProblemShape: {
+            /** Column */
+            column: string;
+            /** Reason */
+            reason: string;
+            /** Rejected */
+            rejected: boolean;
+            /** Remedy */
+            remedy: string;
+            /** Row */
+            row: number;
+            /** Value */
+            value: string;
+        };
+        /** RowProblemsShape */
+        RowProblemsShape: {
+            /** Problems */
+            problems: components["schemas"]["RowProblemShape"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * SavedViewShape
+         * @description A saved view; its newest version comes first.
+         */
+        SavedViewShape: {
+            /** Name */
+            name: string;
+            /** Versions */
+            versions: components["schemas"]["VersionShape"][];
+        };
+        /** SavedViewsShape */
+        SavedViewsShape: {
+            /** Views */
+            views: components["schemas"]["SavedViewShape"][];
+        };
+        /**
+         * SessionShape
+         * @description What a page needs before it may change anything.
+         */
+        SessionShape: {
+            /** Csrf Token */
+            csrf_token: string;
+            /** Upload Limit Mib */
+            upload_limit_mib: number;
+            /** Version */
+            version: string;
+        };
+        /**
+         * Side
+         * @description One part of a period. ``WON_BACK`` is a part of ``RETURNING``; ``ALL`` is everything.
+         * @enum {string}
+         */
+        Side: "new" | "returning" | "won_back" | "all";
+        /**
+         * SourceMonthsShape
+         * @description Orders of a source by month; places of the months that look missing or doubled; customers shared with each
+         *     source, in the sequence of the sources, its own in its own place.
+         */
+        SourceMonthsShape: {
+            /** Doubled */
+            doubled: number[];
+            /** Missing */
+            missing: number[];
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number[];
+            /** Shared */
+            shared: number[];
+        };
+        /** SourcesShape */
+        SourcesShape: {
+            /** Months */
+            months: string[];
+            /** Sources */
+            sources: components["schemas"]["SourceMonthsShape"][];
+        };
+        /**
+         * Span
+         * @description The length of a period in which new and returning are split.
+         * @enum {string}
+         */
+        Span: "day" | "week" | "month" | "quarter" | "year";
+        /**
+         * SplitGroupShape
+         * @description One group of a split. ``once`` of its customers ordered once only. ``more`` is its average share less that of the
+         *     group it is compared with, by age, with its 95 % interval; null for figures that are no share of customers.
+         *
+         *     ``periods`` are what its orders come to by calendar period, for stacked bars: orders, customers or revenue.
+         */
+        SplitGroupShape: {
+            /** Cohorts */
+            cohorts: components["schemas"]["SplitRowShape"][];
+            /** Customers */
+            customers: number;
+            /** High */
+            high: (number | null)[];
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** More */
+            more: (number | null)[];
+            /** More High */
+            more_high: (number | null)[];
+            /** More Low */
+            more_low: (number | null)[];
+            /** Once */
+            once: number;
+            /** Overall */
+            overall: number | null;
+            /** Periods */
+            periods: number[];
+            /** Rests On Customers */
+            rests_on_customers: number[];
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * SplitRowShape
+         * @description One cohort of a group.
+         */
+        SplitRowShape: {
+            /** Complete */
+            complete: number;
+            /** Size */
+            size: number;
+            /** Small */
+            small: boolean;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * SplitShape
+         * @description The same table by groups of customers; ``against`` is the group that the others are compared with.
+         */
+        SplitShape: {
+            /** Against */
+            against: string;
+            /** Groups */
+            groups: components["schemas"]["SplitGroupShape"][];
+            /** Merged */
+            merged: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * StatusWordShape
+         * @description A status word of a file, how many of the rows looked at bear it, and what it comes down to; null: say it.
+         */
+        StatusWordShape: {
+            /** Count */
+            count: number;
+            status: components["schemas"]["OrderStatus"] | null;
+            /** Word */
+            word: string;
+        };
+        /**
+         * StretchShape
+         * @description A stretch of days, both ends inside, split; customers are distinct in the whole stretch.
+         */
+        StretchShape: {
+            customers: components["schemas"]["CountPartsShape"];
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            orders: components["schemas"]["CountPartsShape"];
+            revenue: components["schemas"]["MoneyPartsShape"];
+        };
+        /**
+         * TalliedShape
+         * @description Distinct customers, orders, and the sum of their amounts.
+         */
+        TalliedShape: {
+            /** Customers */
+            customers: number;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
+        };
+        /**
+         * TallyShape
+         * @description Some customers at a glance.
+         */
+        TallyShape: {
+            /** Customers */
+            customers: number;
+            /** Median Days Since */
+            median_days_since: number | null;
+            /** Orders */
+            orders: number;
+            /** Revenue */
+            revenue: string;
+            /** With Orders */
+            with_orders: number;
+        };
+        /**
+         * ThreadOrderShape
+         * @description An order on a thread. ``gap`` is in days, null for the first.
+         */
+        ThreadOrderShape: {
+            /** Category */
+            category: string;
+            /** Gap */
+            gap: number | null;
+            /** Id */
+            id: number;
+            order: components["schemas"]["OrderShownShape"];
+            /** Rank */
+            rank: number;
+            /** Shown */
+            shown: boolean;
+        };
+        /**
+         * ThreadShape
+         * @description One customer with all counted orders: how many, how many of them stand out, and their knots.
+         */
+        ThreadShape: {
+            /** Customer */
+            customer: number;
+            /** Inside */
+            inside: number;
+            /** Key */
+            key: string;
+            /** Knots */
+            knots: components["schemas"]["KnotShape"][];
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number;
+        };
+        /**
+         * TwoDigitYears
+         * @description How a year of two digits is read, once somebody has said so; until then such a date is a problem.
+         * @enum {string}
+         */
+        TwoDigitYears: "20yy" | "19yy";
+        /**
+         * Unit
+         * @description What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit.
+         * @enum {string}
+         */
+        Unit: "share" | "count" | "money";
+        /**
+         * UploadForm
+         * @description A file, as a page sends it.
+         */
+        UploadForm: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+        };
+        /**
+         * Verdict
+         * @description What was said of two customers that look alike.
+         * @enum {string}
+         */
+        Verdict: "one" | "apart";
+        /**
+         * VersionShape
+         * @description One version of a saved view (UTC).
+         */
+        VersionShape: {
+            /** Id */
+            id: number;
+            /** Query */
+            query: string;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Stop */
+            stop: string;
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ViewBody
+         * @description A view to be saved: ``query`` is that of its address, ``words`` what it says.
+         */
+        ViewBody: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /**
+             * Stop
+             * @enum {string}
+             */
+            stop: "threads" | "customer" | "cohorts" | "newness";
+            /** Words */
+            words: string;
+        };
+        /**
+         * WithdrawalShape
+         * @description What a withdrawal undid: records that are gone, and records that are read again as they were before.
+         */
+        WithdrawalShape: {
+            /** Customers Gone */
+            customers_gone: number;
+            /** Delivery */
+            delivery: number;
+            /** File Name */
+            file_name: string;
+            /** Records Back */
+            records_back: number;
+            /** Records Gone */
+            records_gone: number;
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  list_books: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['BooksShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  add_book: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BookIn'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['BookShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  import_book: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['PackageForm'];
-      };
-    };
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  show_book: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['BookSummaryShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_backdated: {
-    parameters: {
-      query?: {
-        /** @description The first row that is shown. */
-        offset?: number;
-        /** @description How many rows are shown. */
-        limit?: number;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ListShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_backdated: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_backdated: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_cohorts: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        period?: components['schemas']['Period'];
-        /** @description How the periods since the first order are counted. */
-        ages?: components['schemas']['AgeKind'];
-        /** @description What the cells show. */
-        figure?: components['schemas']['CohortFigure'];
-        /** @description How cohorts are averaged. */
-        average?: components['schemas']['Average'];
-        /** @description The first period itself; hidden where it says nothing. */
-        first_column?: components['schemas']['FirstColumn'] | null;
-        /** @description Of the grid: ages, or calendar periods. */
-        columns?: components['schemas']['Columns'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['CohortView'];
-        /** @description The field by whose values customers are split. */
-        split?: string;
-        /** @description The group that the others are compared with; the largest when none is named. */
-        against?: string;
-        /** @description Gross margin in percent, for profit. */
-        margin?: string;
-        /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-        cac?: string;
-        /** @description Of files: one row per cell, or the grid as people read it. */
-        layout?: components['schemas']['Layout'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CohortsShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  open_cohorts: {
-    parameters: {
-      query: {
-        offset?: number;
-        limit?: number;
-        /** @description A cohort's ISO name, or all. */
-        cohort: string;
-        /** @description An age, all for every age after the first, or a calendar period's ISO name. */
-        age: string;
-        /** @description A group of the split; all customers when none is named. */
-        group?: string;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        period?: components['schemas']['Period'];
-        /** @description How the periods since the first order are counted. */
-        ages?: components['schemas']['AgeKind'];
-        /** @description What the cells show. */
-        figure?: components['schemas']['CohortFigure'];
-        /** @description How cohorts are averaged. */
-        average?: components['schemas']['Average'];
-        /** @description The first period itself; hidden where it says nothing. */
-        first_column?: components['schemas']['FirstColumn'] | null;
-        /** @description Of the grid: ages, or calendar periods. */
-        columns?: components['schemas']['Columns'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['CohortView'];
-        /** @description The field by whose values customers are split. */
-        split?: string;
-        /** @description The group that the others are compared with; the largest when none is named. */
-        against?: string;
-        /** @description Gross margin in percent, for profit. */
-        margin?: string;
-        /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-        cac?: string;
-        /** @description Of files: one row per cell, or the grid as people read it. */
-        layout?: components['schemas']['Layout'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['OpenedShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_cohorts: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        period?: components['schemas']['Period'];
-        /** @description How the periods since the first order are counted. */
-        ages?: components['schemas']['AgeKind'];
-        /** @description What the cells show. */
-        figure?: components['schemas']['CohortFigure'];
-        /** @description How cohorts are averaged. */
-        average?: components['schemas']['Average'];
-        /** @description The first period itself; hidden where it says nothing. */
-        first_column?: components['schemas']['FirstColumn'] | null;
-        /** @description Of the grid: ages, or calendar periods. */
-        columns?: components['schemas']['Columns'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['CohortView'];
-        /** @description The field by whose values customers are split. */
-        split?: string;
-        /** @description The group that the others are compared with; the largest when none is named. */
-        against?: string;
-        /** @description Gross margin in percent, for profit. */
-        margin?: string;
-        /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-        cac?: string;
-        /** @description Of files: one row per cell, or the grid as people read it. */
-        layout?: components['schemas']['Layout'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_cohorts: {
-    parameters: {
-      query: {
-        /** @description A cohort's ISO name, or all. */
-        cohort: string;
-        /** @description An age, all for every age after the first, or a calendar period's ISO name. */
-        age: string;
-        /** @description A group of the split; all customers when none is named. */
-        group?: string;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        period?: components['schemas']['Period'];
-        /** @description How the periods since the first order are counted. */
-        ages?: components['schemas']['AgeKind'];
-        /** @description What the cells show. */
-        figure?: components['schemas']['CohortFigure'];
-        /** @description How cohorts are averaged. */
-        average?: components['schemas']['Average'];
-        /** @description The first period itself; hidden where it says nothing. */
-        first_column?: components['schemas']['FirstColumn'] | null;
-        /** @description Of the grid: ages, or calendar periods. */
-        columns?: components['schemas']['Columns'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['CohortView'];
-        /** @description The field by whose values customers are split. */
-        split?: string;
-        /** @description The group that the others are compared with; the largest when none is named. */
-        against?: string;
-        /** @description Gross margin in percent, for profit. */
-        margin?: string;
-        /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-        cac?: string;
-        /** @description Of files: one row per cell, or the grid as people read it. */
-        layout?: components['schemas']['Layout'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  recount_cohorts: {
-    parameters: {
-      query: {
-        /** @description A cohort's ISO name, or all. */
-        cohort: string;
-        /** @description An age, all for every age after the first, or a calendar period's ISO name. */
-        age: string;
-        /** @description A group of the split; all customers when none is named. */
-        group?: string;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        period?: components['schemas']['Period'];
-        /** @description How the periods since the first order are counted. */
-        ages?: components['schemas']['AgeKind'];
-        /** @description What the cells show. */
-        figure?: components['schemas']['CohortFigure'];
-        /** @description How cohorts are averaged. */
-        average?: components['schemas']['Average'];
-        /** @description The first period itself; hidden where it says nothing. */
-        first_column?: components['schemas']['FirstColumn'] | null;
-        /** @description Of the grid: ages, or calendar periods. */
-        columns?: components['schemas']['Columns'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['CohortView'];
-        /** @description The field by whose values customers are split. */
-        split?: string;
-        /** @description The group that the others are compared with; the largest when none is named. */
-        against?: string;
-        /** @description Gross margin in percent, for profit. */
-        margin?: string;
-        /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-        cac?: string;
-        /** @description Of files: one row per cell, or the grid as people read it. */
-        layout?: components['schemas']['Layout'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RecountedShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_customers: {
-    parameters: {
-      query?: {
-        /** @description The first row that is shown. */
-        offset?: number;
-        /** @description How many rows are shown. */
-        limit?: number;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field that the list goes by. */
-        by?: string;
-        /** @description The sequence; what is asked for most when not given. */
-        direction?: components['schemas']['Direction'] | null;
-        /** @description A further field; repeatable. */
-        show?: string[];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ListShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_customers: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field that the list goes by. */
-        by?: string;
-        /** @description The sequence; what is asked for most when not given. */
-        direction?: components['schemas']['Direction'] | null;
-        /** @description A further field; repeatable. */
-        show?: string[];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_customers: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field that the list goes by. */
-        by?: string;
-        /** @description The sequence; what is asked for most when not given. */
-        direction?: components['schemas']['Direction'] | null;
-        /** @description A further field; repeatable. */
-        show?: string[];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_figures: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field whose labels are the groups; none for all together. */
-        group?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FiguresShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_figures: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field whose labels are the groups; none for all together. */
-        group?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_newness: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The length of a period. */
-        period?: components['schemas']['Span'];
-        /** @description What the page draws. */
-        measure?: components['schemas']['Measure'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['NewnessView'];
-        /** @description The field by whose labels orders are split. */
-        split?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['NewnessShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  open_newness: {
-    parameters: {
-      query: {
-        offset?: number;
-        limit?: number;
-        /** @description A period's ISO name, all, or this_year. */
-        at: string;
-        /** @description Which part of the period. */
-        side?: components['schemas']['Side'];
-        /** @description A group of the split; all orders when none is named. */
-        group?: string;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The length of a period. */
-        period?: components['schemas']['Span'];
-        /** @description What the page draws. */
-        measure?: components['schemas']['Measure'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['NewnessView'];
-        /** @description The field by whose labels orders are split. */
-        split?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['OpenedShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_newness: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The length of a period. */
-        period?: components['schemas']['Span'];
-        /** @description What the page draws. */
-        measure?: components['schemas']['Measure'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['NewnessView'];
-        /** @description The field by whose labels orders are split. */
-        split?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_newness: {
-    parameters: {
-      query: {
-        /** @description A period's ISO name, all, or this_year. */
-        at: string;
-        /** @description Which part of the period. */
-        side?: components['schemas']['Side'];
-        /** @description A group of the split; all orders when none is named. */
-        group?: string;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The length of a period. */
-        period?: components['schemas']['Span'];
-        /** @description What the page draws. */
-        measure?: components['schemas']['Measure'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['NewnessView'];
-        /** @description The field by whose labels orders are split. */
-        split?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  recount_newness: {
-    parameters: {
-      query: {
-        /** @description A period's ISO name, all, or this_year. */
-        at: string;
-        /** @description Which part of the period. */
-        side?: components['schemas']['Side'];
-        /** @description A group of the split; all orders when none is named. */
-        group?: string;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The length of a period. */
-        period?: components['schemas']['Span'];
-        /** @description What the page draws. */
-        measure?: components['schemas']['Measure'];
-        /** @description How the page draws it. */
-        view?: components['schemas']['NewnessView'];
-        /** @description The field by whose labels orders are split. */
-        split?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RecountedShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_nth: {
-    parameters: {
-      query?: {
-        /** @description The first row that is shown. */
-        offset?: number;
-        /** @description How many rows are shown. */
-        limit?: number;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field that the list goes by. */
-        by?: string;
-        /** @description The sequence; what is asked for most when not given. */
-        direction?: components['schemas']['Direction'] | null;
-        /** @description A further field of the shown list; repeatable. Files have every field. */
-        show?: string[];
-        /** @description first, latest, or a whole number from 1. */
-        rank?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ListShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_nth: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field that the list goes by. */
-        by?: string;
-        /** @description The sequence; what is asked for most when not given. */
-        direction?: components['schemas']['Direction'] | null;
-        /** @description A further field of the shown list; repeatable. Files have every field. */
-        show?: string[];
-        /** @description first, latest, or a whole number from 1. */
-        rank?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_nth: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description The field that the list goes by. */
-        by?: string;
-        /** @description The sequence; what is asked for most when not given. */
-        direction?: components['schemas']['Direction'] | null;
-        /** @description A further field of the shown list; repeatable. Files have every field. */
-        show?: string[];
-        /** @description first, latest, or a whole number from 1. */
-        rank?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_orders: {
-    parameters: {
-      query?: {
-        /** @description The first row that is shown. */
-        offset?: number;
-        /** @description How many rows are shown. */
-        limit?: number;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ListShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_orders: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_orders: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_pairs: {
-    parameters: {
-      query?: {
-        /** @description The first row that is shown. */
-        offset?: number;
-        /** @description How many rows are shown. */
-        limit?: number;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description customer, or a field with labels. */
-        rows?: string;
-        /** @description A field with labels. */
-        columns?: string;
-        /** @description Which date of each pair. */
-        extreme?: components['schemas']['Extreme'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['PairsShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_pairs: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description customer, or a field with labels. */
-        rows?: string;
-        /** @description A field with labels. */
-        columns?: string;
-        /** @description Which date of each pair. */
-        extreme?: components['schemas']['Extreme'];
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  ask_thread: {
-    parameters: {
-      query?: {
-        /** @description The first row that is shown. */
-        offset?: number;
-        /** @description How many rows are shown. */
-        limit?: number;
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description Any part of a name, number, e-mail or town. */
-        find?: string;
-        /** @description The customer's id, where that is known. */
-        customer?: number | null;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerShape'];
-          'text/csv': string;
-        };
-      };
-      /** @description The client has this answer already */
-      304: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_thread: {
-    parameters: {
-      query?: {
-        /** @description As what kind of file. */
-        form?: components['schemas']['Form'];
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description Any part of a name, number, e-mail or town. */
-        find?: string;
-        /** @description The customer's id, where that is known. */
-        customer?: number | null;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  keep_thread: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        /** @description Any part of a name, number, e-mail or town. */
-        find?: string;
-        /** @description The customer's id, where that is known. */
-        customer?: number | null;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewListBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  changes: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'text/event-stream': string;
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  begin_checks: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  condition: {
-    parameters: {
-      query?: {
-        text?: string;
-        at?: number | null;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ConditionShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  put_customer: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['CustomerIn'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  list_deliveries: {
-    parameters: {
-      query?: {
-        offset?: number;
-        limit?: number;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['DeliveriesShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  import_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DeliveryIn'];
-      };
-    };
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  open_delivery: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        delivery: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['OpenedDeliveryShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  withdraw_delivery: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        delivery: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  list_problems: {
-    parameters: {
-      query?: {
-        offset?: number;
-        limit?: number;
-      };
-      header?: never;
-      path: {
-        book: number;
-        delivery: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RowProblemsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_rejected: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        delivery: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'text/csv': string;
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  list_doubles: {
-    parameters: {
-      query?: {
-        offset?: number;
-        limit?: number;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['DuplicatesShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  fields: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FieldsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  find: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-        text?: string;
-        limit?: number;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FoundListShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  list_lists: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  rename_list: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        list: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ListNameBody'];
-      };
-    };
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  delete_list: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        list: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CustomerListsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  match_customers: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MatchIn'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  show_order: {
-    parameters: {
-      query: {
-        source: string;
-        number: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FoundOrderShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  put_order: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OrderIn'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  cancel_order: {
-    parameters: {
-      query: {
-        source: string;
-        number: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  show_order_lines: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        order: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['LinesShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  export_book: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  reading: {
-    parameters: {
-      query?: {
-        /** @description latest (the last order date that is not after today), today, or a date. */
-        as_of?: string;
-        /** @description A status that counts; repeatable. */
-        status?: components['schemas']['OrderStatus'][];
-        /** @description A source that is read; repeatable. All when none is given. */
-        source?: string[];
-        /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
-        where?: string;
-        /** @description Of a condition on orders: whose first orders are first orders. */
-        firsts?: components['schemas']['Firsts'];
-        /** @description A customer list, by its name. */
-        list?: string;
-        /** @description How the customer list is used. */
-        list_as?: components['schemas']['ListAs'];
-        /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
-        lapse?: string;
-      };
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReadingShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  show_sources: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourcesShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  send_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['UploadForm'];
-      };
-    };
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  forget_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        upload: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description No Content */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  look_at_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        upload: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LookIn'];
-      };
-    };
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_rejected_of_upload: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        upload: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'text/csv': string;
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  list_views: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SavedViewsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  save_view: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ViewBody'];
-      };
-    };
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SavedViewsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  delete_view: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        saved: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SavedViewsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  restore: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        book: number;
-        saved: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Created */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SavedViewsShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  fill_demo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  show_job: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  stop_job: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Accepted */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  take_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/vnd.apache.parquet': string;
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string;
-          'text/csv': string;
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
-  session: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SessionShape'];
-        };
-      };
-      /** @description A problem (RFC 9457) */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/problem+json': components['schemas']['ProblemDetails'];
-        };
-      };
-    };
-  };
+    list_books: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    import_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["PackageForm"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookSummaryShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_backdated: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_backdated: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_backdated: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_cohorts: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description What the cells show. */
+                figure?: components["schemas"]["CohortFigure"];
+                /** @description How cohorts are averaged. */
+                average?: components["schemas"]["Average"];
+                /** @description The first period itself; hidden where it says nothing. */
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                /** @description Of the grid: ages, or calendar periods. */
+                columns?: components["schemas"]["Columns"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["CohortView"];
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description The group that the others are compared with; the largest when none is named. */
+                against?: string;
+                /** @description Gross margin in percent, for profit. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description Of files: one row per cell, or the grid as people read it. */
+                layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CohortsShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_cohorts: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description A cohort's ISO name, or all. */
+                cohort: string;
+                /** @description An age, all for every age after the first, or a calendar period's ISO name. */
+                age: string;
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description What the cells show. */
+                figure?: components["schemas"]["CohortFigure"];
+                /** @description How cohorts are averaged. */
+                average?: components["schemas"]["Average"];
+                /** @description The first period itself; hidden where it says nothing. */
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                /** @description Of the grid: ages, or calendar periods. */
+                columns?: components["schemas"]["Columns"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["CohortView"];
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description The group that the others are compared with; the largest when none is named. */
+                against?: string;
+                /** @description Gross margin in percent, for profit. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description Of files: one row per cell, or the grid as people read it. */
+                layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_cohorts: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description What the cells show. */
+                figure?: components["schemas"]["CohortFigure"];
+                /** @description How cohorts are averaged. */
+                average?: components["schemas"]["Average"];
+                /** @description The first period itself; hidden where it says nothing. */
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                /** @description Of the grid: ages, or calendar periods. */
+                columns?: components["schemas"]["Columns"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["CohortView"];
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description The group that the others are compared with; the largest when none is named. */
+                against?: string;
+                /** @description Gross margin in percent, for profit. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description Of files: one row per cell, or the grid as people read it. */
+                layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_cohorts: {
+        parameters: {
+            query: {
+                /** @description A cohort's ISO name, or all. */
+                cohort: string;
+                /** @description An age, all for every age after the first, or a calendar period's ISO name. */
+                age: string;
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description What the cells show. */
+                figure?: components["schemas"]["CohortFigure"];
+                /** @description How cohorts are averaged. */
+                average?: components["schemas"]["Average"];
+                /** @description The first period itself; hidden where it says nothing. */
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                /** @description Of the grid: ages, or calendar periods. */
+                columns?: components["schemas"]["Columns"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["CohortView"];
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description The group that the others are compared with; the largest when none is named. */
+                against?: string;
+                /** @description Gross margin in percent, for profit. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description Of files: one row per cell, or the grid as people read it. */
+                layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_cohorts: {
+        parameters: {
+            query: {
+                /** @description A cohort's ISO name, or all. */
+                cohort: string;
+                /** @description An age, all for every age after the first, or a calendar period's ISO name. */
+                age: string;
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description What the cells show. */
+                figure?: components["schemas"]["CohortFigure"];
+                /** @description How cohorts are averaged. */
+                average?: components["schemas"]["Average"];
+                /** @description The first period itself; hidden where it says nothing. */
+                first_column?: components["schemas"]["FirstColumn"] | null;
+                /** @description Of the grid: ages, or calendar periods. */
+                columns?: components["schemas"]["Columns"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["CohortView"];
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description The group that the others are compared with; the largest when none is named. */
+                against?: string;
+                /** @description Gross margin in percent, for profit. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description Of files: one row per cell, or the grid as people read it. */
+                layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_customers: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description A further field; repeatable. */
+                show?: string[];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_customers: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description A further field; repeatable. */
+                show?: string[];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_customers: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description A further field; repeatable. */
+                show?: string[];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_figures: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field whose labels are the groups; none for all together. */
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_figures: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field whose labels are the groups; none for all together. */
+                group?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_newness: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The length of a period. */
+                period?: components["schemas"]["Span"];
+                /** @description What the page draws. */
+                measure?: components["schemas"]["Measure"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["NewnessView"];
+                /** @description The field by whose labels orders are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewnessShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_newness: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description A period's ISO name, all, or this_year. */
+                at: string;
+                /** @description Which part of the period. */
+                side?: components["schemas"]["Side"];
+                /** @description A group of the split; all orders when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The length of a period. */
+                period?: components["schemas"]["Span"];
+                /** @description What the page draws. */
+                measure?: components["schemas"]["Measure"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["NewnessView"];
+                /** @description The field by whose labels orders are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_newness: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The length of a period. */
+                period?: components["schemas"]["Span"];
+                /** @description What the page draws. */
+                measure?: components["schemas"]["Measure"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["NewnessView"];
+                /** @description The field by whose labels orders are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_newness: {
+        parameters: {
+            query: {
+                /** @description A period's ISO name, all, or this_year. */
+                at: string;
+                /** @description Which part of the period. */
+                side?: components["schemas"]["Side"];
+                /** @description A group of the split; all orders when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The length of a period. */
+                period?: components["schemas"]["Span"];
+                /** @description What the page draws. */
+                measure?: components["schemas"]["Measure"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["NewnessView"];
+                /** @description The field by whose labels orders are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_newness: {
+        parameters: {
+            query: {
+                /** @description A period's ISO name, all, or this_year. */
+                at: string;
+                /** @description Which part of the period. */
+                side?: components["schemas"]["Side"];
+                /** @description A group of the split; all orders when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The length of a period. */
+                period?: components["schemas"]["Span"];
+                /** @description What the page draws. */
+                measure?: components["schemas"]["Measure"];
+                /** @description How the page draws it. */
+                view?: components["schemas"]["NewnessView"];
+                /** @description The field by whose labels orders are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_nth: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description A further field of the shown list; repeatable. Files have every field. */
+                show?: string[];
+                /** @description first, latest, or a whole number from 1. */
+                rank?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_nth: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description A further field of the shown list; repeatable. Files have every field. */
+                show?: string[];
+                /** @description first, latest, or a whole number from 1. */
+                rank?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_nth: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description A further field of the shown list; repeatable. Files have every field. */
+                show?: string[];
+                /** @description first, latest, or a whole number from 1. */
+                rank?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_orders: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_orders: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_orders: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_pairs: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description customer, or a field with labels. */
+                rows?: string;
+                /** @description A field with labels. */
+                columns?: string;
+                /** @description Which date of each pair. */
+                extreme?: components["schemas"]["Extreme"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_pairs: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description customer, or a field with labels. */
+                rows?: string;
+                /** @description A field with labels. */
+                columns?: string;
+                /** @description Which date of each pair. */
+                extreme?: components["schemas"]["Extreme"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_thread: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description Any part of a name, number, e-mail or town. */
+                find?: string;
+                /** @description The customer's id, where that is known. */
+                customer?: number | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_thread: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description Any part of a name, number, e-mail or town. */
+                find?: string;
+                /** @description The customer's id, where that is known. */
+                customer?: number | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_thread: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description Any part of a name, number, e-mail or town. */
+                find?: string;
+                /** @description The customer's id, where that is known. */
+                customer?: number | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    begin_checks: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    condition: {
+        parameters: {
+            query?: {
+                text?: string;
+                at?: number | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    put_customer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustomerIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_deliveries: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveriesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    import_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedDeliveryShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    withdraw_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_problems: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowProblemsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_rejected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                delivery: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_doubles: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuplicatesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                text?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rename_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListNameBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    delete_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    match_customers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_order: {
+        parameters: {
+            query: {
+                source: string;
+                number: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOrderShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    put_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    cancel_order: {
+        parameters: {
+            query: {
+                source: string;
+                number: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_order_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    export_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    reading: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    send_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["UploadForm"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    forget_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_at_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_rejected_of_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    save_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    delete_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                saved: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                saved: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fill_demo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stop_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
 }
