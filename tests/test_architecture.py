@@ -61,6 +61,24 @@ ALLOWED = {
 }
 """Which parts each part may import. Of `core`, doors use result types and words; nothing but `store` knows SQL."""
 
+PAGE = ROOT / "web" / "src"
+PAGE_ALLOWED = {
+    "lib": set[str](),
+    "notes": {"lib"},
+    "menus": {"lib"},
+    "table": {"lib"},
+    "charts": {"lib", "table"},
+    "thread": {"lib", "charts"},
+    "download": {"lib", "menus"},
+    "lists": {"lib", "notes", "menus", "download"},
+    "sentence": {"lib", "notes", "menus", "lists"},
+    "evidence": {"lib", "notes", "table", "thread", "download", "lists"},
+    "customer": {"lib", "notes", "menus", "table", "thread", "lists"},
+    "frame": {"lib", "notes", "menus", "download", "sentence", "evidence"},
+}
+"""Which folders of the page each folder may import. `stops` may import all of them, and none may import `stops`."""
+FIRST_LOAD_LIMIT_BYTES = 354_000
+
 
 def _imports(file: Path) -> Iterator[str]:
     for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
@@ -69,6 +87,16 @@ def _imports(file: Path) -> Iterator[str]:
         elif isinstance(node, ast.ImportFrom) and node.module:
             yield node.module
             yield from (f"{node.module}.{alias.name}" for alias in node.names)
+
+
+def _page_imports(file: Path) -> Iterator[Path]:
+    """The files of the page that one imports, from `PAGE`."""
+    text = file.read_text(encoding="utf-8")
+    for name in re.findall(r"(?:from|import)\s*\(?\s*['\"]([^'\"]+)['\"]", text):
+        if name.startswith("."):
+            yield (file.parent / name).resolve().relative_to(PAGE)
+        elif name.startswith("$"):
+            yield Path(name.replace("$src/", "").replace("$", ""))
 
 
 class Arrows(unittest.TestCase):
@@ -142,13 +170,33 @@ class Arrows(unittest.TestCase):
         readers = {file.name for file in SOURCE.rglob("*.py") if "os.environ" in file.read_text(encoding="utf-8")}
         self.assertEqual(readers, {"settings.py"})
 
+    def test_each_folder_of_the_page_imports_only_what_it_may(self) -> None:
+        folders = {folder.name for folder in PAGE.iterdir() if folder.is_dir()} - {"stops"}
+        self.assertEqual(folders, set(PAGE_ALLOWED))
+        for folder in folders:
+            for file in (PAGE / folder).rglob("*.*"):
+                with self.subTest(file=str(file.relative_to(PAGE))):
+                    self.assertLessEqual(
+                        {place.parts[0] for place in _page_imports(file)} - {folder}, PAGE_ALLOWED[folder]
+                    )
+
     def test_stops_of_the_page_never_import_each_other(self) -> None:
-        stops = ROOT / "web" / "src" / "stops"
+        stops = PAGE / "stops"
         for file in stops.rglob("*.*"):
             own = file.relative_to(stops).parts[0]
-            for other in {folder.name for folder in stops.iterdir()} - {own}:
-                with self.subTest(file=file.name, other=other):
-                    self.assertNotRegex(file.read_text(encoding="utf-8"), rf"stops/{other}/|\.\./{other}/")
+            found = {place.parts[1] for place in _page_imports(file) if place.parts[0] == "stops"}
+            with self.subTest(file=str(file.relative_to(stops))):
+                self.assertLessEqual(found, found if own == "registry.ts" else {own})
+
+    def test_the_first_load_is_small_and_no_stop_is_in_it(self) -> None:
+        built = PAGE.parent / "dist"
+        scripts = re.findall(r'(?:src|href)="/(assets/[^"]+\.js)"', (built / "index.html").read_text(encoding="utf-8"))
+        first = sum((built / script).stat().st_size for script in scripts)
+        self.assertTrue(0 < first <= FIRST_LOAD_LIMIT_BYTES, f"{first} bytes")
+        stops = [folder.name.capitalize() for folder in (PAGE / "stops").iterdir() if folder.is_dir()]
+        for stop in stops:
+            with self.subTest(stop=stop):
+                self.assertEqual(len(list((built / "assets").glob(f"{stop}Stop-*.js"))), 1)
 
     def test_no_file_records_where_packages_are_downloaded_from(self) -> None:
         lock = (ROOT / "web" / "package-lock.json").read_text(encoding="utf-8")

@@ -3,7 +3,7 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { todayIn } from '$lib/format/dates';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   interface Props {
     book: Schemas['BookShape'];

@@ -7,7 +7,7 @@
   import { Pages } from '$lib/pages.svelte';
   import { stable } from '$lib/stable';
   import KeepList from '$src/lists/KeepList.svelte';
-  import FailedNote from '$src/frame/FailedNote.svelte';
+  import FailedNote from '$src/notes/FailedNote.svelte';
   import LargeThread from '$src/thread/LargeThread.svelte';
   import AddOrder from './AddOrder.svelte';
   import Facts from './Facts.svelte';

@@ -3,7 +3,7 @@
   import { trimmed, type Cell } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
   import { counted, count, money, nounFor } from '$lib/format/figures';
-  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
 
   interface Props {
     page: Schemas['CustomerShape'];

@@ -4,9 +4,9 @@
   import { date } from '$lib/format/dates';
   import { count, money } from '$lib/format/figures';
   import type { Pages } from '$lib/pages.svelte';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import type { Column } from '$src/table/column';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import DataTable from '$src/table/DataTable.svelte';
+  import type { Column } from '$src/table/column';
 
   type Row = Schemas['ThreadOrderShape'];
   interface Props {

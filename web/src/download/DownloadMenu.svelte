@@ -1,6 +1,6 @@
 <script lang="ts">
   import { searchOf } from '$lib/search';
-  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
   import { Download } from './download.svelte';
   import DownloadState from './DownloadState.svelte';
   import { handOver } from './handOver';

@@ -3,8 +3,8 @@
   import { counted, money, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
   import DownloadButton from '$src/download/DownloadButton.svelte';
-  import FailedNote from '$src/frame/FailedNote.svelte';
   import KeepList from '$src/lists/KeepList.svelte';
+  import FailedNote from '$src/notes/FailedNote.svelte';
   import EvidenceThreads from './EvidenceThreads.svelte';
   import Recount from './Recount.svelte';
   import { Evidence } from './evidence.svelte';

@@ -2,10 +2,10 @@
   import { address } from '$lib/address.svelte';
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { finished } from '$lib/jobs';
-  import { Download } from '$src/download/download.svelte';
   import DownloadState from '$src/download/DownloadState.svelte';
+  import { Download } from '$src/download/download.svelte';
   import { fetchFile } from '$src/download/fetchFile';
-  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
 
   interface Props {
     book: Schemas['BookShape'];

@@ -4,8 +4,8 @@
   import { api, answerOf } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { finished, stopped, type Job } from '$lib/jobs';
-  import JobProgress from './JobProgress.svelte';
-  import ProblemNote from './ProblemNote.svelte';
+  import JobProgress from '$src/notes/JobProgress.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   let { isFirst, onclose }: { isFirst: boolean; onclose: () => void } = $props();
   const client = useQueryClient();

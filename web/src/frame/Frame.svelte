@@ -6,7 +6,7 @@
   import { watchBook } from '$lib/changes';
   import { commands } from '$lib/commands.svelte';
   import BookMenu from './BookMenu.svelte';
-  import FailedNote from './FailedNote.svelte';
+  import FailedNote from '$src/notes/FailedNote.svelte';
   import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';

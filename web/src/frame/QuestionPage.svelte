@@ -18,7 +18,7 @@
   import type { EvidenceSource } from '$src/evidence/source';
   import Question from '$src/sentence/Question.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
-  import FailedNote from './FailedNote.svelte';
+  import FailedNote from '$src/notes/FailedNote.svelte';
 
   interface Table {
     file: string;

@@ -5,8 +5,8 @@
   import { useChange } from '$lib/change.svelte';
   import { COMMANDS, commands } from '$lib/commands.svelte';
   import { counted } from '$lib/format/figures';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import WordPanel from '$src/sentence/WordPanel.svelte';
+  import WordPanel from '$src/menus/WordPanel.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   interface Props {
     /** How many customers there are to keep. */

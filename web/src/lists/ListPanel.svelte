@@ -6,7 +6,7 @@
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
   import DownloadButton from '$src/download/DownloadButton.svelte';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import { searchOf } from '$lib/search';
 
   interface Props {

@@ -4,8 +4,8 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { moment } from '$lib/format/dates';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
-  import WordPanel from './WordPanel.svelte';
+  import WordPanel from '$src/menus/WordPanel.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   let { words }: { words: string } = $props();
   const client = useQueryClient();

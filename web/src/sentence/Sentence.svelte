@@ -3,9 +3,9 @@
   import { address } from '$lib/address.svelte';
   import ListPanel from '$src/lists/ListPanel.svelte';
   import ConditionMenu from './ConditionMenu.svelte';
-  import TypedWord from './TypedWord.svelte';
-  import WordMenu from './WordMenu.svelte';
-  import WordPanel from './WordPanel.svelte';
+  import TypedWord from '$src/menus/TypedWord.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
+  import WordPanel from '$src/menus/WordPanel.svelte';
 
   interface Props {
     parts: Schemas['PartShape'][];

@@ -5,9 +5,9 @@
   import { useChange } from '$lib/change.svelte';
   import { count, counted } from '$lib/format/figures';
   import { finished, stopped } from '$lib/jobs';
-  import JobProgress from '$src/frame/JobProgress.svelte';
-  import FailedNote from '$src/frame/FailedNote.svelte';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import FailedNote from '$src/notes/FailedNote.svelte';
+  import JobProgress from '$src/notes/JobProgress.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
 
   let { book }: { book: Schemas['BookShape'] } = $props();

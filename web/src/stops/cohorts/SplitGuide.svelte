@@ -2,7 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import { count, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
-  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
   import { firstAge } from './gridLayout';
   import { later } from './readings';
   import { differenceWords, groupWords, onceShare } from './split';

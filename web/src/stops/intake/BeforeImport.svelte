@@ -1,7 +1,7 @@
 <script lang="ts">
   import { counted } from '$lib/format/figures';
-  import JobProgress from '$src/frame/JobProgress.svelte';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import JobProgress from '$src/notes/JobProgress.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import Problems from './Problems.svelte';
   import ImportPreview from './ImportPreview.svelte';
   import type { Intake } from './intake.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { openSession } from '$lib/api/client';
-  import JobProgress from '$src/frame/JobProgress.svelte';
+  import JobProgress from '$src/notes/JobProgress.svelte';
   import type { Intake } from './intake.svelte';
 
   let { intake }: { intake: Intake } = $props();

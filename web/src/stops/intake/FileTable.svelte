@@ -1,6 +1,6 @@
 <script lang="ts">
   import { counted } from '$lib/format/figures';
-  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
   import type { WaitingFile } from './waitingFile.svelte';
   import { MEANING_WORDS, type Meaning } from './meanings';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import TypedWord from '$src/sentence/TypedWord.svelte';
-  import WordMenu from '$src/sentence/WordMenu.svelte';
+  import TypedWord from '$src/menus/TypedWord.svelte';
+  import WordMenu from '$src/menus/WordMenu.svelte';
   import type { WaitingFile } from './waitingFile.svelte';
   import {
     DATE_WORDS,

@@ -4,7 +4,7 @@
   import { api, problemOf, answerOf, type Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import ImportFile from './ImportFile.svelte';
   import ByHand from './ByHand.svelte';
   import DeliveryLog from './DeliveryLog.svelte';

@@ -4,7 +4,7 @@
   import { useChange } from '$lib/change.svelte';
   import { date } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   let { book }: { book: number } = $props();
   const SHOWN = 100;

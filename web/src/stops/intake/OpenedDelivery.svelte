@@ -4,7 +4,7 @@
   import { api, problemOf, answerOf } from '$lib/api/client';
   import { moment } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
-  import ProblemNote from '$src/frame/ProblemNote.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import ProblemRows from './ProblemRows.svelte';
   import Problems from './Problems.svelte';
   import Withdraw from './Withdraw.svelte';
