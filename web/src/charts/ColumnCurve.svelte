@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { area, line } from 'd3-shape';
   import ValueAxis from './ValueAxis.svelte';
+  import { bandPath, curvePath, pointsFrom } from './curve';
   import { extentOf, valueScale } from './scales';
 
   /** A curve over the columns of a table: each point stands in the middle of its column. */
@@ -41,12 +41,6 @@
     onopen,
   }: Props = $props();
 
-  interface Point {
-    column: number;
-    value: number;
-    low: number | null;
-    high: number | null;
-  }
   const TOP = 10;
   const BOTTOM = 17;
   const NAME_ROOM = 26;
@@ -54,14 +48,8 @@
   /** Bands of few customers must not flatten the curve. */
   const BAND_SHARE = 0.9;
   const place = (column: number) => left + (column - first + 0.5) * step;
-  const pointsOf = (all: (number | null)[]): Point[] =>
-    all.flatMap((value, column) =>
-      value === null || column < first
-        ? []
-        : [{ column, value, low: low[column] ?? null, high: high[column] ?? null }],
-    );
-  const points = $derived(pointsOf(values));
-  const others = $derived(pointsOf(rest));
+  const points = $derived(pointsFrom(first, values, low, high));
+  const others = $derived(pointsFrom(first, rest, [], []));
   const y = $derived(
     valueScale(
       [height - BOTTOM, TOP],
@@ -72,19 +60,6 @@
       ]),
       shares,
     ),
-  );
-  const drawn = $derived(
-    line<Point>(
-      (point) => place(point.column),
-      (point) => y(point.value),
-    ),
-  );
-  const band = $derived(
-    area<Point>()
-      .defined((point) => point.low !== null && point.high !== null)
-      .x((point) => place(point.column))
-      .y0((point) => y(point.low ?? 0))
-      .y1((point) => Math.max(TOP - 6, y(point.high ?? 0))),
   );
   const width = $derived(left + Math.max(1, values.length - first) * step);
   const every = $derived(EVERY.find((columns) => columns * step >= NAME_ROOM) ?? 52);
@@ -97,23 +72,21 @@
   {#if pointed >= first}
     <rect class="column" x={place(pointed) - step / 2} y="0" width={step} height={height - BOTTOM} />
   {/if}
-  <path class="band" d={band(points) ?? ''} />
-  {#if others.length > 0}<path class="curve others" d={drawn(others) ?? ''}
+  <path class="band" d={bandPath(points, place, y, TOP - 6)} />
+  {#if others.length > 0}<path class="curve others" d={curvePath(others, place, y)}
       ><title>everybody else</title></path
     >{/if}
-  <path class="curve" d={drawn(points) ?? ''} />
-  {#each points as point (point.column)}
+  <path class="curve" d={curvePath(points, place, y)} />
+  {#each points as point (point.at)}
     <!-- the figures above open the same, also by keys -->
     <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-    <g class="point" class:pointed={pointed === point.column} onclick={() => onopen(point.column)}>
-      <circle class="reach" cx={place(point.column)} cy={y(point.value)} r="7" />
-      <circle cx={place(point.column)} cy={y(point.value)} r={dot} />
-      <title>{name(point.column) || point.column}: {say(point.value)}</title>
+    <g class="point" class:pointed={pointed === point.at} onclick={() => onopen(point.at)}>
+      <circle class="reach" cx={place(point.at)} cy={y(point.value)} r="7" />
+      <circle cx={place(point.at)} cy={y(point.value)} r={dot} />
+      <title>{name(point.at) || point.at}: {say(point.value)}</title>
     </g>
-    {#if point.column % every === 0 || point.column === first}
-      <text class="label" x={place(point.column)} y={height - 4} text-anchor="middle"
-        >{name(point.column)}</text
-      >
+    {#if point.at % every === 0 || point.at === first}
+      <text class="label" x={place(point.at)} y={height - 4} text-anchor="middle">{name(point.at)}</text>
     {/if}
   {/each}
 </svg>

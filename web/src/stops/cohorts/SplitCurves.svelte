@@ -1,8 +1,8 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
+  import { bandPath, curvePath, pointsFrom } from '$src/charts/curve';
   import { extentOf, valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
-  import { area, line } from 'd3-shape';
   import type { Schemas } from '$lib/api/client';
   import { onAxis } from '$lib/format/units';
   import { firstAge } from './gridLayout';
@@ -19,12 +19,6 @@
   }
   let { answer, groups, width, height, age, onpoint, onopen }: Props = $props();
 
-  interface Point {
-    age: number;
-    value: number;
-    low: number | null;
-    high: number | null;
-  }
   const LEFT = 50;
   const RIGHT = 150;
   const TOP = 8;
@@ -39,10 +33,8 @@
   const lines = $derived(
     groups.map((group) => ({
       group,
-      points: group.values.flatMap((value, at): Point[] =>
-        at < first || value === null || (group.rests_on_customers[at] ?? 0) < FEWEST
-          ? []
-          : [{ age: at, value, low: group.low[at] ?? null, high: group.high[at] ?? null }],
+      points: pointsFrom(first, group.values, group.low, group.high).filter(
+        ({ at }) => (group.rests_on_customers[at] ?? 0) >= FEWEST,
       ),
     })),
   );
@@ -54,19 +46,6 @@
       ),
       answer.unit === 'share',
     ),
-  );
-  const path = $derived(
-    line<Point>(
-      (point) => x(point.age),
-      (point) => y(point.value),
-    ),
-  );
-  const band = $derived(
-    area<Point>()
-      .defined((point) => point.low !== null)
-      .x((point) => x(point.age))
-      .y0((point) => y(point.low ?? 0))
-      .y1((point) => Math.max(TOP, y(point.high ?? 0))),
   );
   /** Names at the ends of the lines, pushed apart so that none lies on another. */
   const ends = $derived.by(() => {
@@ -106,11 +85,15 @@
   {#each lines as { group, points }, at (group.label)}
     {@const faint = lit !== null && lit !== group.label}
     <g class:faint>
-      <path class="band tone-{TONES[at] ?? 8}" class:strong={lit === group.label} d={band(points) ?? ''} />
+      <path
+        class="band tone-{TONES[at] ?? 8}"
+        class:strong={lit === group.label}
+        d={bandPath(points, x, y, TOP)}
+      />
       <path
         class="curve stroke-{TONES[at] ?? 8}"
         stroke-dasharray={DASHES[at] ?? ''}
-        d={path(points) ?? ''}
+        d={curvePath(points, x, y)}
       />
     </g>
   {/each}
