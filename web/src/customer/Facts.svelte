@@ -31,10 +31,10 @@
       .join(', '),
   );
   const due = $derived.by(() => {
-    if (!facts.next_due) return 'no rhythm to go by';
-    const gap = `${page.own_rhythm ? 'own' : "all customers'"} gap ${days(page.expected_gap)}`;
-    if (typeof facts.overdue !== 'number') return gap;
-    return late ? `late: ${facts.overdue.toFixed(1)} times the ${gap}` : gap;
+    if (!facts.next_due) return 'too few orders to say';
+    const gap = `${page.own_rhythm ? 'their' : "all customers'"} usual gap of ${days(page.expected_gap)}`;
+    if (typeof facts.overdue !== 'number') return `by ${gap}`;
+    return late ? `late: ${facts.overdue.toFixed(1)} times ${gap}` : `by ${gap}`;
   });
   const activity = $derived(
     !facts.last_activity ? 'neither order nor payment' : page.paid_last ? 'a payment' : 'an order',

@@ -28,26 +28,26 @@
 
   const optional = $derived<Column<Row>[]>(
     [
-      { name: 'channel', title: 'Channel', text: (row: Row) => row.order.channel || '—' },
-      { name: 'rep', title: 'Sales rep', text: (row: Row) => row.order.rep || '—' },
-      { name: 'category', title: 'Category', text: (row: Row) => row.category || '—' },
+      { name: 'channel', title: 'Channel', least: 80, text: (row: Row) => row.order.channel || '—' },
+      { name: 'rep', title: 'Sales rep', least: 80, text: (row: Row) => row.order.rep || '—' },
+      { name: 'category', title: 'Category', least: 80, text: (row: Row) => row.category || '—' },
     ].filter(({ name }) => page.filled.includes(name)),
   );
   const columns = $derived<Column<Row>[]>([
     { name: 'rank', title: 'Rank', width: 52, right: true, quiet: true, text: (row) => count(row.rank) },
     { name: 'date', title: 'Date', width: 100, text: (row) => date(row.order.date) },
-    { name: 'number', title: 'Number', width: 120 },
-    { name: 'source', title: 'Source', text: (row) => row.order.source },
+    { name: 'number', title: 'Number', width: 104 },
+    { name: 'source', title: 'Source', least: 80, text: (row) => row.order.source },
     ...optional,
     {
       name: 'gap',
       title: 'Gap, days',
       about: 'Days since the order before',
-      width: 84,
+      width: 80,
       right: true,
       text: (row) => (row.gap === null ? '—' : count(row.gap)),
     },
-    { name: 'amount', title: 'Amount', width: 90, right: true, text: (row) => money(row.order.amount) },
+    { name: 'amount', title: 'Amount', width: 88, right: true, text: (row) => money(row.order.amount) },
   ]);
 </script>
 

@@ -16,11 +16,11 @@
 <div
   class="flex min-h-9 shrink-0 flex-wrap items-center justify-between gap-x-4 border-b border-base-300 py-1"
 >
-  <p data-testid="reading"><Sentence parts={reading} {controls} {onchoose} /></p>
+  <p class="sentence" data-testid="reading"><Sentence parts={reading} {controls} {onchoose} /></p>
   <SavedViews {words} />
 </div>
 <h1
-  class="shrink-0 pt-2 text-[1.2rem] leading-8 font-normal desk:text-[1.45rem] desk:leading-10"
+  class="sentence shrink-0 pt-2 text-[1.2rem] leading-8 font-normal desk:text-[1.45rem] desk:leading-10"
   data-testid="question"
 >
   <Sentence parts={sentence} {controls} {onchoose} />

@@ -62,7 +62,7 @@
     return 0;
   });
   const name = $derived(label.replace(/\.$/, ''));
-  const narrowest = $derived(columns.reduce((sum, column) => sum + (column.width ?? 120), 0));
+  const narrowest = $derived(columns.reduce((sum, column) => sum + (column.width ?? column.least ?? 120), 0));
 
   const virtualizer = createVirtualizer<HTMLElement, HTMLElement>({
     count: 0,

@@ -6,6 +6,8 @@ export interface Column<Row> {
   about?: string;
   /** In pixels; what is left over goes to the columns without one. */
   width?: number;
+  /** What a column without a width needs at least, 120 unless said. */
+  least?: number;
   /** Figures stand at the right. */
   right?: boolean;
   /** It names the row. */
