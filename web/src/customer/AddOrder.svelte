@@ -44,7 +44,7 @@
 </script>
 
 <form
-  class="mt-2 rounded-box border border-base-300 bg-base-100 p-3"
+  class="card card-border mt-2 block bg-base-100 p-3"
   onsubmit={(event) => {
     event.preventDefault();
     done = '';

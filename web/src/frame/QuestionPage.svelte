@@ -107,7 +107,7 @@
       {@render page()}
     {:else if evidence || guide}
       <aside
-        class="shrink-0 rounded-box border border-base-300 bg-base-100 p-4 desk:w-[320px] desk:overflow-y-auto xl:w-[332px]"
+        class="card card-border shrink-0 block bg-base-100 p-4 desk:w-[320px] desk:overflow-y-auto xl:w-[332px]"
       >
         {#if evidence}
           <EvidencePanel

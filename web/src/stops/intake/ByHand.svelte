@@ -115,7 +115,7 @@
 {#if done}<p class="font-semibold" role="status">{done}</p>{/if}
 <div class="grid gap-5 lg:grid-cols-2">
   <form
-    class="grid content-start gap-3 rounded-box border border-base-300 bg-base-100 p-4"
+    class="card card-border grid content-start gap-3 bg-base-100 p-4"
     onsubmit={(event) => {
       event.preventDefault();
       send(putOrder);
@@ -173,7 +173,7 @@
     </div>
   </form>
   <form
-    class="grid content-start gap-3 rounded-box border border-base-300 bg-base-100 p-4"
+    class="card card-border grid content-start gap-3 bg-base-100 p-4"
     onsubmit={(event) => {
       event.preventDefault();
       send(putCustomer);

@@ -102,9 +102,7 @@
       <ImportFile {intake} book={book.id} />
     {/if}
   </div>
-  <aside
-    class="flex shrink-0 flex-col rounded-box border border-base-300 bg-base-100 p-4 desk:w-[332px] desk:overflow-y-auto"
-  >
+  <aside class="card card-border shrink-0 bg-base-100 p-4 desk:w-[332px] desk:overflow-y-auto">
     {#if intake.first && view === 'files' && !opened}
       <BeforeImport {intake} waiting={intake.first} currency={book.currency} />
     {/if}

@@ -73,7 +73,7 @@
     {#each duplicates.data?.duplicates ?? [] as duplicate (duplicate.customers
       .map((known) => known.id)
       .join())}
-      <li class="rounded-box border border-base-300 bg-base-100 px-4 py-2.5">
+      <li class="card card-border block bg-base-100 px-4 py-2.5">
         <p class="flex items-baseline gap-4">
           <span
             >{duplicate.likeness === 'email' ? 'The same e-mail' : 'The same name and town'}:

@@ -38,7 +38,7 @@
 {#if query.error}<ProblemNote problem={problemOf(query.error)} />{/if}
 {#if opened}
   {@const log = opened.delivery}
-  <section class="rounded-box border border-base-300 bg-base-100 p-4" data-testid="delivery">
+  <section class="card card-border block bg-base-100 p-4" data-testid="delivery">
     <p class="flex items-baseline gap-4">
       <b class="text-lg">{log.file_name}</b>
       <span class="ml-auto flex gap-5">
@@ -70,11 +70,11 @@
     {/if}
   </section>
   {#if opened.problems.length > 0}
-    <section class="rounded-box border border-base-300 bg-base-100 p-4">
+    <section class="card card-border block bg-base-100 p-4">
       <Problems groups={opened.problems} rejectedAt="/api/books/{book}/deliveries/{delivery}/rejected" />
     </section>
     {#if rows.data}
-      <section class="rounded-box border border-base-300 bg-base-100 p-4">
+      <section class="card card-border block bg-base-100 p-4">
         <ProblemRows problems={rows.data.problems} total={rows.data.total} />
       </section>
     {/if}

@@ -12,7 +12,7 @@
 
 <section
   aria-label="What became of the file"
-  class="shrink-0 rounded-box border border-base-300 bg-base-100 p-4"
+  class="card card-border shrink-0 block bg-base-100 p-4"
   data-testid="report"
 >
   {#if report.earlier_delivered_at}
