@@ -101,12 +101,13 @@ def _take_threads(page: Page, at: str) -> None:
     page.locator("[role=dialog] button.btn-primary").click()
     expect(page.get_by_test_id("reading")).to_contain_text("only fairs")
     page.goto(page.url.replace("threads?", "threads?view=figures&group=segment&list_as=against&"))
-    expect(page.get_by_role("main").get_by_text("Everybody else")).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("Everybody else").first).to_be_visible()
     _shoot(page, "threads-figures")
 
 
 def _shoot(page: Page, name: str) -> None:
-    expect(page.get_by_role("main")).to_be_visible()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_text("Reading the book")).to_have_count(0)
     expect(page.locator(".dimmed")).to_have_count(0)
     expect(page.get_by_text("The database is counting it again")).to_have_count(0)
     page.evaluate("document.fonts.ready")

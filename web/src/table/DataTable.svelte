@@ -251,6 +251,9 @@
     padding-bottom: 5px;
     white-space: normal;
   }
+  .table thead th::first-letter {
+    text-transform: uppercase;
+  }
   .opens tbody tr {
     cursor: pointer;
   }
