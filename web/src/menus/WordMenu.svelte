@@ -30,7 +30,9 @@
 
   let open = $state(false);
   let typed = $state('');
+  let word = $state<HTMLElement | null>(null);
   let content = $state<HTMLElement | null>(null);
+  let hasChosen = false;
   // ahead of the answer that will confirm it, so that quick clicks build on each other
   let picked = $derived(chosen);
   const shown = $derived(narrowed(options, typed));
@@ -47,6 +49,9 @@
 
   function choose(value: string): void {
     if (!several) {
+      hasChosen = true;
+      // before the answer changes the page, which would have to be laid out once more for the focus
+      word?.focus({ preventScroll: true });
       onchoose([value]);
       return;
     }
@@ -54,6 +59,12 @@
     if (next.length === 0) return;
     picked = next;
     onchoose(next);
+  }
+
+  function closed(event: Event): void {
+    // a choice has given the focus back already
+    if (hasChosen) event.preventDefault();
+    hasChosen = false;
   }
 
   function pressed(event: KeyboardEvent): void {
@@ -80,6 +91,7 @@
   }}
 >
   <DropdownMenu.Trigger
+    bind:ref={word}
     type="button"
     class={['word', quiet && 'quiet text-sm']}
     {disabled}
@@ -93,8 +105,11 @@
     sideOffset={6}
     collisionPadding={8}
     preventScroll={false}
+    preventOverflowTextSelection={false}
     aria-label={title}
+    trapFocus={false}
     onOpenAutoFocus={(event) => event.preventDefault()}
+    onCloseAutoFocus={closed}
     onkeydown={pressed}
   >
     <p class="quiet px-2 pb-1 text-sm" aria-hidden="true">{title}{typed ? `: ${typed}` : ''}</p>

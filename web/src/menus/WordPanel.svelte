@@ -42,6 +42,7 @@
     sideOffset={6}
     collisionPadding={8}
     preventScroll={false}
+    preventOverflowTextSelection={false}
     role="dialog"
     aria-label={title}
     onOpenAutoFocus={opened}

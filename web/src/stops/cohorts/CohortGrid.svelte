@@ -44,9 +44,11 @@
   const first = $derived(firstColumn(answer));
   const columns = $derived(columnCount(answer));
   const tones = $derived(ramp(answer));
-  const rows = $derived(windowOf(scrollTop, room.height, fit.rowHeight, answer.cohorts.length));
+  /** The room of the cells: head, foot and the columns at the left stay where they are. */
+  const inner = $derived({ width: room.width - LEFT_WIDTH, height: room.height - HEAD_HEIGHT - FOOT_HEIGHT });
+  const rows = $derived(windowOf(scrollTop, inner.height, fit.rowHeight, answer.cohorts.length));
   const shown = $derived(
-    windowOf(scrollLeft, room.width, fit.cellWidth, columns).map((at) => at + first) as [number, number],
+    windowOf(scrollLeft, inner.width, fit.cellWidth, columns).map((at) => at + first) as [number, number],
   );
   const shownColumns = $derived(
     Array.from({ length: Math.max(0, shown[1] - shown[0]) }, (_, at) => shown[0] + at),
@@ -87,7 +89,6 @@
     onpoint(to);
     if (!fit.scrolls) return;
     const left = to.part ? 0 : (columnAt(answer, to) - first) * fit.cellWidth;
-    const inner = { width: room.width - LEFT_WIDTH, height: room.height - HEAD_HEIGHT - FOOT_HEIGHT };
     if (left < box.scrollLeft) box.scrollLeft = left;
     if (left + fit.cellWidth > box.scrollLeft + inner.width)
       box.scrollLeft = left + fit.cellWidth - inner.width;
