@@ -14,7 +14,8 @@ from goldthread.core.records import FileKind, KeyKind, Piece
 from goldthread.errors import InvalidInput, UnreadableFile
 from goldthread.intake.apart import read_pieces_apart
 from goldthread.intake.delimited import look, rows_of
-from goldthread.intake.meanings import Meaning, guess
+from goldthread.intake.guessing import guess
+from goldthread.intake.meanings import KINDS, Meaning
 from goldthread.intake.reading import Reading, read_pieces
 from tests.support import tiny
 
@@ -33,7 +34,7 @@ class FileCase(unittest.TestCase):
 
     def read(self, content: str | bytes) -> list[Piece]:
         file = look(self.write(content))
-        seen = guess(file.header, file.first_rows)
+        seen = guess(file.header, file.sample)
         reading = Reading(seen.kind, seen.columns, seen.customer_key).validated(file)
         return list(read_pieces(file, reading, "EUR", ZONE, lambda _rows: None))
 
@@ -60,7 +61,7 @@ class Refused(FileCase):
 
     def test_a_reading_that_does_not_fit_the_file_is_refused(self) -> None:
         file = look(self.write("order,customer,date,amount\n1,C1,2024-01-01,5\n"))
-        whole = dict(guess(file.header, file.first_rows).columns)
+        whole = dict(guess(file.header, file.sample).columns)
         wrong: list[tuple[FileKind, dict[Meaning, str], str]] = [
             (FileKind.ORDERS, {Meaning.DATE: "date"}, "order number, customer, amount"),
             (FileKind.ORDERS, whole | {Meaning.AMOUNT: "sum"}, "no column called sum"),
@@ -82,7 +83,7 @@ class Guessed(FileCase):
         }
         for name, (kind, key, columns) in wanted.items():
             file = look(tiny.FOLDER / name)
-            found = guess(file.header, file.first_rows)
+            found = guess(file.header, file.sample)
             with self.subTest(file=name):
                 self.assertEqual((found.kind, found.customer_key, found.missing), (kind, key, []))
                 self.assertLessEqual(columns.items(), {m.value: c for m, c in found.columns.items()}.items())
@@ -101,7 +102,7 @@ class Guessed(FileCase):
 
     def test_a_column_of_dates_is_found_by_its_content(self) -> None:
         file = look(self.write("order,customer,fecha,amount\n1,C1,2024-01-01,5\n2,C1,2024-01-02,6\n"))
-        self.assertEqual(guess(file.header, file.first_rows).columns[Meaning.DATE], "fecha")
+        self.assertEqual(guess(file.header, file.sample).columns[Meaning.DATE], "fecha")
 
 
 class Read(FileCase):
@@ -160,7 +161,7 @@ class Read(FileCase):
 
     def test_customers_keep_every_further_column(self) -> None:
         file = look(tiny.FOLDER / "customers.csv")
-        seen = guess(file.header, file.first_rows)
+        seen = guess(file.header, file.sample)
         [piece] = read_pieces(
             file, Reading(seen.kind, seen.columns, seen.customer_key), "EUR", ZONE, lambda _rows: None
         )
@@ -174,7 +175,7 @@ class Read(FileCase):
         body = "".join(f"A-{at},C{at % 7},2024-01-01,{at}.5\n" for at in range(45_000))
         seen: list[int] = []
         file = look(self.write(f"order,customer,date,amount\n{body}"))
-        found = guess(file.header, file.first_rows)
+        found = guess(file.header, file.sample)
         reading = Reading(found.kind, found.columns, found.customer_key)
         pieces = list(read_pieces(file, reading, "EUR", ZONE, seen.append))
         self.assertGreater(len(pieces), 2)
@@ -191,9 +192,10 @@ class Titles(FileCase):
         pieces = self.read(self.path.read_bytes())
         self.assertEqual([problem.row for piece in pieces for problem in piece.problems], [6])
 
-    def test_a_second_header_is_one_problem_and_no_order(self) -> None:
-        [piece] = self.read("order,customer,date,amount\norder,customer,date,amount\nA-1,C1,2024-01-05,5\n")
-        self.assertEqual(({problem.row for problem in piece.problems}, len(piece.rows.row)), ({2}, 1))
+    def test_the_header_again_is_no_order_and_another_one_is_a_problem(self) -> None:
+        header = "order,customer,date,amount\n"
+        [piece] = self.read(f"{header}{header}A-1,C1,2024-01-05,5\norder,client,date,amount\n")
+        self.assertEqual(({problem.row for problem in piece.problems}, piece.rows.row), ({4}, [3]))
 
 
 class Kinds(FileCase):
@@ -210,7 +212,56 @@ class Kinds(FileCase):
         for content, wanted in headers.items():
             file = look(self.write(content + "\n"))
             with self.subTest(header=file.header):
-                self.assertEqual(guess(file.header, file.first_rows).kind, wanted)
+                self.assertEqual(guess(file.header, file.sample).kind, wanted)
+
+    def test_what_a_row_is_shows_in_what_repeats_and_is_said(self) -> None:
+        cases = {
+            "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n1,C1,2024-01-05,6\n": (
+                "lines",
+                "share an order number",
+            ),
+            "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n2,C1,2024-01-05,6\n": ("orders", "comes twice"),
+            "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n1,C2,2024-01-05,6\n": ("orders", ""),
+            "paid by,order no,client,date,total\ncard,1,C1,2024-01-05,5\n": ("orders", "comes twice"),
+            "Kundennr;Firma;Ort\n1;Marl;Sal\n": ("customers", "no date with an amount"),
+        }
+        for content, (kind, why) in cases.items():
+            file = look(self.write(content))
+            found = guess(file.header, file.sample)
+            with self.subTest(header=file.header):
+                self.assertEqual(found.kind, kind)
+                self.assertIn(why, found.why)
+                self.assertEqual(set(found.others), set(KINDS) - {found.kind})
+        file = look(self.write(next(iter(cases))))
+        self.assertEqual(guess(file.header, file.sample).others[FileKind.ORDERS], "2 orders in the first 2 rows")
+        self.assertEqual(guess(file.header, file.sample).others[FileKind.SPEND], "no month")
+
+    def test_customers_of_whom_only_the_name_is_there_are_known_by_it(self) -> None:
+        file = look(self.write("Order No.,Placed On,Client Name,Order Value\n1,2024-01-05,Ada,5\n"))
+        found = guess(file.header, file.sample)
+        self.assertEqual((found.columns[Meaning.CUSTOMER], found.names_only), ("Client Name", "Client Name"))
+        file = look(self.write("Order No.,Placed On,Client No,Client Name,Order Value\n1,2024-01-05,7,Ada,5\n"))
+        found = guess(file.header, file.sample)
+        self.assertEqual((found.columns[Meaning.CUSTOMER], found.names_only), ("Client No", ""))
+
+    def test_without_an_amount_it_is_quantity_times_unit_price(self) -> None:
+        header = "Order No,Client,Date,Item,Qty,Unit Price\n"
+        [piece] = self.read(
+            header + "1,C1,2024-01-05,Clay,3,1.25\n1,C1,2024-01-05,Tile,,2\n1,C1,2024-01-05,Tile,1.5,0.0325\n"
+        )
+        self.assertEqual(piece.rows.columns["amount"], ["3.75", "0.0488"])
+        self.assertEqual(
+            [(p.row, p.reason) for p in piece.problems], [(3, "Quantity times unit price gives no amount.")]
+        )
+        file = look(self.write("Order No,Client,Date,Item,Qty,Price\n1,C1,2024-01-05,Clay,3,1.25\n"))
+        self.assertEqual(guess(file.header, file.sample).missing, [Meaning.AMOUNT])
+
+    def test_a_header_far_down_is_found_and_one_that_comes_again_is_passed_over(self) -> None:
+        titles = "".join(f"Report of the yard {at},,,\n" for at in range(25))
+        rows = "1,C1,2024-01-05,5\nOrder No,Client,Date,Total\n2,C2,2024-01-06,6\n"
+        [piece] = self.read(f"{titles}Order No,Client,Date,Total\n{rows}")
+        self.assertEqual((piece.rows.columns["order_number"], piece.rows.row), (["1", "2"], [27, 29]))
+        self.assertEqual(piece.problems, [])
 
     def test_events_end_when_they_begin_unless_told_and_never_before(self) -> None:
         [piece] = self.read("from,until,event\n2024-01-05,,sale\n2024-01-05,2024-01-04,stock-out\n")
@@ -219,7 +270,7 @@ class Kinds(FileCase):
     def test_a_large_file_read_apart_gives_the_same_pieces(self) -> None:
         body = "".join(f"A-{at},C{at % 7},2024-01-{at % 33:02d},{at}\n" for at in range(25_000))
         file = look(self.write(f"order,customer,date,amount\n{body}"))
-        seen = guess(file.header, file.first_rows)
+        seen = guess(file.header, file.sample)
         reading = Reading(seen.kind, seen.columns, seen.customer_key)
         here = list(read_pieces(file, reading, "EUR", ZONE, lambda _rows: None))
         rows: list[int] = []

@@ -17,8 +17,9 @@ from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
 from goldthread.intake.formats import Evidence, status_word
 from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
+from goldthread.intake.guessing import Guess, guess
 from goldthread.intake.meanings import KINDS as KINDS
-from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN, Guess, guess
+from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
 from goldthread.intake.meanings import Meaning as Meaning
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import Reading as Reading
@@ -84,10 +85,10 @@ def look_at_table(
     ``apart`` is called with how far a process of its own has come, which then does all the looking.
     """
     file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
-    guessed = guess(file.header, file.first_rows, kind)
+    guessed = guess(file.header, file.sample, kind)
     last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
     if last is not None:
-        guessed = guess(file.header, file.first_rows, last.kind)
+        guessed = guess(file.header, file.sample, last.kind)
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
     if last is not None:
@@ -95,7 +96,7 @@ def look_at_table(
         remembered = _reading_again(last, {word: status for given in words for word, status in given.items()})
         misfits = _misfits(file, remembered)
         if not misfits:
-            guessed = Guess(guessed.kind, dict(remembered.columns), remembered.customer_key)
+            guessed = replace(guessed, columns=dict(remembered.columns), customer_key=remembered.customer_key, why="")
     for column in (surveyed or {}).values():
         if column not in file.header:
             raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
@@ -170,7 +171,7 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
     key = given.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
     reading = Reading(view.guess.kind, chosen, key).validated(view.file)
     evidence = view.evidence
-    surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.STATUS)
+    surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.UNIT_PRICE, Meaning.STATUS)
     if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
         evidence = (
             survey_apart(view.file, chosen, None, progress or unreported)

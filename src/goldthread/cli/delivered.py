@@ -122,10 +122,15 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         report = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
         words = (f"{report[word]} is {status}" for word, status in reading.statuses.items())
         rest += f" Statuses: {', '.join(words)}."
+    if reading.kind is FileKind.LINES and looking.Meaning.AMOUNT not in reading.columns:
+        rest += " Amounts are quantity times unit price."
     place = f", sheet “{sheet}”" if sheet else ""
     written = f" in {encoding}" if (encoding := looking.encoding_words(view.file)) else ""
     again = " as the last file of the source" if view.remembered and not view.misfits else ""
-    click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}")
+    why = f" {view.guess.why}" if view.guess.why else ""
+    click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}{why}")
+    if view.guess.names_only and reading.columns.get(looking.Meaning.CUSTOMER) == view.guess.names_only:
+        click.echo("  Customers are known by name alone: two people of one name would be one customer.", err=True)
 
 
 def _print_report(name: str, report: DeliveryReport, currency: str) -> None:

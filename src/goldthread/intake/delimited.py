@@ -13,7 +13,7 @@ from pathlib import Path
 
 from goldthread.core.records import HIDDEN, Problem
 from goldthread.errors import UnreadableFile
-from goldthread.intake.meanings import known_names
+from goldthread.intake.guessing import known_names
 
 DELIMITERS = (",", ";", "\t", "|")
 UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
@@ -27,8 +27,11 @@ CELLS_LIMIT = 20_000
 _PIECE_CHARACTERS = 1 << 24
 _ROWS_AT_ONCE = 500
 _LOOK_BYTES = 1 << 16
-_TITLE_ROWS = 8
-_LOOKED_AT = 24
+_TITLE_ROWS = 30
+_LOOKED_AT = 430
+_LOOKED_AT_CHARACTERS = 1 << 20
+"""Rows of a look, and characters after which it takes no more than a few."""
+_LOOKED_AT_LEAST = 40
 _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -36,7 +39,7 @@ _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 class DelimitedFile:
     """A file that was looked at: its header, how it separates cells, and about how many rows follow.
 
-    ``first_numbers`` are the places of the ``first_rows``.
+    ``first_numbers`` are the places of the ``first_rows``; ``sample`` are these and some hundred more, to guess from.
 
     The header stands in row ``header_row``, counted from 1; what stands above it is not read. ``typed`` when its
     numbers and dates were written by us from values that had a type, as in a spreadsheet.
@@ -49,6 +52,7 @@ class DelimitedFile:
     header_row: int
     first_rows: tuple[tuple[str, ...], ...]
     first_numbers: tuple[int, ...]
+    sample: tuple[tuple[str, ...], ...]
     row_estimate: int
     typed: bool = False
 
@@ -73,15 +77,25 @@ def look(path: Path, typed: bool = False) -> DelimitedFile:
     encoding = UTF_8 if typed else _encoding(path, start)
     delimiter = "," if typed else _delimiter(start.decode(encoding, errors="replace"))
     with _open(path, encoding) as text:
-        rows = list(itertools.islice(_plain_value(_Lines(text).reader(delimiter, strict=True), path), _LOOKED_AT))
+        rows = _first_of(_Lines(text), delimiter, path)
     place = _header_place(rows)
     header = _header(rows[place])
-    filled = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])][:FIRST_ROWS]
-    first, numbers = tuple(tuple(rows[at]) for at in filled), tuple(at + 1 for at in filled)
+    filled = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])]
+    sample, numbers = tuple(tuple(rows[at]) for at in filled), tuple(at + 1 for at in filled[:FIRST_ROWS])
+    first = sample[:FIRST_ROWS]
     if not first:
         raise UnreadableFile("The file has a header and no rows.", remedy="Export it again, with its rows.", row=1)
     estimate = max(_line_count(path) - place - 1, 1)
-    return DelimitedFile(path, encoding, delimiter, header, place + 1, first, numbers, estimate, typed)
+    return DelimitedFile(path, encoding, delimiter, header, place + 1, first, numbers, sample, estimate, typed)
+
+
+def _first_of(lines: _Lines, delimiter: str, path: Path) -> list[list[str]]:
+    rows: list[list[str]] = []
+    for row in _plain_value(lines.reader(delimiter, strict=True), path):
+        rows.append(row)
+        if len(rows) >= (_LOOKED_AT if lines.characters < _LOOKED_AT_CHARACTERS else _LOOKED_AT_LEAST):
+            break
+    return rows
 
 
 def _header_place(rows: Sequence[Sequence[str]]) -> int:
@@ -121,7 +135,7 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
             except csv.Error as error:
                 # the rows before the one at fault are in the list already; reading goes on after it
                 misquoted = _misquoted(error, number + len(rows))
-            yield _sifted(rows, number, len(file.header), misquoted)
+            yield _sifted(rows, number, file.header, misquoted)
             number += len(rows) + (misquoted is not None)
             advance(number - file.header_row - 1)
 
@@ -139,16 +153,22 @@ def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, 
                 number = next(wanted, None)
 
 
-def _sifted(rows: list[list[str]], number: int, width: int, misquoted: Problem | None) -> RawRows:
-    """Rows as wide as the header; blank ones are passed over, others reported."""
+def _sifted(rows: list[list[str]], number: int, header: tuple[str, ...], misquoted: Problem | None) -> RawRows:
+    """Rows as wide as the header; blank ones and the header again, as pages of a report have it, are passed over."""
     problems = [] if misquoted is None else [misquoted]
-    if set(map(len, rows)) == {width} and not any(map(_is_blank, map(operator.itemgetter(0), rows))):
-        return RawRows(list(range(number, number + len(rows))), rows, problems)
+    if set(map(len, rows)) == {len(header)}:
+        firsts = set(map(operator.itemgetter(0), rows))
+        if header[0] not in firsts and not any(map(_is_blank, firsts)):
+            return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):
-        if any(map(str.strip, row)):
-            _take(sifted, row, place, width)
+        if any(map(str.strip, row)) and not _is_header(row, header):
+            _take(sifted, row, place, len(header))
     return sifted
+
+
+def _is_header(row: list[str], header: tuple[str, ...]) -> bool:
+    return row[0].strip() == header[0] and tuple(cell.strip() for cell in row[: len(header)]) == header
 
 
 def _is_blank(cell: str) -> bool:

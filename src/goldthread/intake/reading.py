@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
 from zoneinfo import ZoneInfo
 
+from goldthread.core.limits import AMOUNT_BELOW
 from goldthread.core.records import COLUMNS, FileKind, KeyKind, OrderStatus, Piece, Problem, Rows, unguarded
 from goldthread.errors import InvalidInput
 from goldthread.intake import values, words
@@ -86,6 +88,7 @@ def survey(
         (Meaning.UNTIL, evidence.dates),
         (Meaning.MONTH, evidence.dates),
         (Meaning.AMOUNT, evidence.amounts),
+        (Meaning.UNIT_PRICE, evidence.amounts),
     )
     places = [(file.header.index(columns[meaning]), side) for meaning, side in sides if meaning in columns]
     status = file.header.index(columns[Meaning.STATUS]) if Meaning.STATUS in columns else None
@@ -165,6 +168,7 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
         Meaning.PRODUCT: values.text_parser(255),
         Meaning.CATEGORY: values.text_parser(120),
         Meaning.QUANTITY: values.optional(values.amount_parser("", reading.decimal, typed)),
+        Meaning.UNIT_PRICE: values.optional(values.amount_parser(currency, reading.decimal, typed)),
     }
 
 
@@ -192,7 +196,7 @@ def _check_together(
     rejected: set[int],
     problems: list[Problem],
 ) -> None:
-    """What no single column can show: a customer without any key, an event that ends before it begins."""
+    """What no single column can show: a customer without key, an event that ends too early, a product that fails."""
     if kind is FileKind.CUSTOMERS:
         number, email = _texts(read, Meaning.CUSTOMER_NUMBER, raw), _texts(read, Meaning.EMAIL, raw)
         reason, remedy = (
@@ -204,6 +208,10 @@ def _check_together(
         begins, until = _texts(read, Meaning.DATE, raw), _texts(read, Meaning.UNTIL, raw)
         reason, remedy = "The event ends before it begins.", "Correct one of the two dates."
         wrong = [at for at in range(len(raw.numbers)) if until[at] and until[at] < begins[at]]
+    elif kind is FileKind.LINES and Meaning.AMOUNT not in read:
+        products = _products(read)
+        reason, remedy = "Quantity times unit price gives no amount.", "Give both, as numbers of fewer digits."
+        wrong = [at for at, product in enumerate(products) if product is None]
     else:
         return
     for at in wrong:
@@ -237,6 +245,9 @@ def _typed_rows(
         columns["until"] = [end or start for end, start in zip(ends, columns["date"], strict=True)]
     elif kind in (FileKind.ORDERS, FileKind.LINES):
         columns["date"], columns["time"] = _dates_and_times(column(Meaning.DATE))
+        if kind is FileKind.LINES and Meaning.AMOUNT not in read:
+            products = _products(read)
+            columns["amount"] = [products[at] or "" for at in kept]
         if Meaning.STATUS not in read:
             columns["status"] = [OrderStatus.PAID.value] * len(kept)
     for name in COLUMNS[kind]:
@@ -244,6 +255,20 @@ def _typed_rows(
             columns[name] = column(Meaning(name))
     numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
     return Rows(numbers, columns)
+
+
+def _products(read: Mapping[Meaning, Sequence[str]]) -> list[str | None]:
+    """Quantity times unit price of every row, rounded half to even at four decimals; None where that is no amount."""
+    pairs = zip(read[Meaning.QUANTITY], read[Meaning.UNIT_PRICE], strict=True)
+    known: dict[tuple[str, str], str | None] = {}
+    return [known[pair] if pair in known else known.setdefault(pair, _product(*pair)) for pair in pairs]
+
+
+def _product(quantity: str, price: str) -> str | None:
+    if not quantity or not price:
+        return None
+    product = (Decimal(quantity) * Decimal(price)).quantize(Decimal("0.0001"))
+    return f"{product.normalize() + 0:f}" if abs(product) < AMOUNT_BELOW else None
 
 
 def _attributes(cells: Sequence[str], further: Sequence[tuple[str, int]]) -> str:

@@ -113,7 +113,9 @@ class FileShape(Shape):
 
     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then shown.
     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
-    one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
+    one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more. ``why`` says
+    what the kind was seen by, ``others`` what the file would be as another kind, or lacks for it; ``names_only`` is the
+    column of names that is all it says of customers, or empty.
     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
     """
 
@@ -132,6 +134,9 @@ class FileShape(Shape):
     row_estimate: int
     kind: FileKind
     kinds: list[FileKind]
+    why: str
+    others: dict[FileKind, str]
+    names_only: str
     customer_key: KeyKind
     columns: dict[Meaning, str]
     needed: list[Meaning]
@@ -167,6 +172,9 @@ class FileShape(Shape):
             row_estimate=view.file.row_estimate,
             kind=view.guess.kind,
             kinds=list(KINDS),
+            why=view.guess.why,
+            others=view.guess.others,
+            names_only=view.guess.names_only,
             customer_key=view.guess.customer_key,
             columns=view.guess.columns,
             needed=list(view.needed),

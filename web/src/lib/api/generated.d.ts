@@ -1882,7 +1882,9 @@ export interface components {
          *
          *     ``dates`` and ``decimal`` are null where the data leave them open; an example read both ways is then shown.
          *     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
-         *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more.
+         *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more. ``why`` says
+         *     what the kind was seen by, ``others`` what the file would be as another kind, or lacks for it; ``names_only`` is the
+         *     column of names that is all it says of customers, or empty.
          *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
          */
         FileShape: {
@@ -1914,10 +1916,16 @@ export interface components {
             kinds: components["schemas"]["FileKind"][];
             /** Misfits */
             misfits: string[];
+            /** Names Only */
+            names_only: string;
             /** Needed */
             needed: components["schemas"]["Meaning"][];
             /** Optional */
             optional: components["schemas"]["Meaning"][];
+            /** Others */
+            others: {
+                [key: string]: string;
+            };
             /** Remembered */
             remembered: boolean;
             /** Row Estimate */
@@ -1936,6 +1944,8 @@ export interface components {
             surveyed_rows: number | null;
             /** Upload */
             upload: string;
+            /** Why */
+            why: string;
             years: components["schemas"]["TwoDigitYears"] | null;
             /** Years Open */
             years_open: boolean;
@@ -2272,7 +2282,7 @@ export interface components {
          * @description What a column of a file holds.
          * @enum {string}
          */
-        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
+        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "unit_price" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
         /**
          * Measure
          * @description What of a period is split.

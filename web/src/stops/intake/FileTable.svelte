@@ -23,7 +23,9 @@
   const marked = $derived(
     file.first_numbers.some((row) => file.header.some((column) => wrong.has(`${row} ${column}`))),
   );
-  const numeric = $derived(new Set([waiting.columns.amount, waiting.columns.quantity]));
+  const numeric = $derived(
+    new Set([waiting.columns.amount, waiting.columns.quantity, waiting.columns.unit_price]),
+  );
 </script>
 
 {#if file.misfits.length > 0}
@@ -32,6 +34,16 @@
   </p>
 {:else if file.remembered}
   <p class="quiet shrink-0">Read as the last file of {file.source} was.</p>
+{:else if file.why}
+  <p class="quiet shrink-0">{file.why}</p>
+{/if}
+{#if waiting.multiplied}
+  <p class="quiet shrink-0">Amounts are quantity times unit price.</p>
+{/if}
+{#if file.names_only && waiting.columns.customer === file.names_only}
+  <p class="shrink-0" role="status">
+    <b class="font-semibold">Customers are known by name alone:</b> two people of one name would be one customer.
+  </p>
 {/if}
 <div class="max-h-[21rem] min-h-40 shrink-0 overflow-auto rounded-box border border-base-300 bg-base-100">
   <table class="w-full border-collapse">

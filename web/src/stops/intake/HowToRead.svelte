@@ -25,7 +25,9 @@
   const dates = listed(DATE_WORDS);
   const decimals = listed(DECIMAL_WORDS);
   const years = listed(YEAR_WORDS);
-  const kinds = $derived(file.kinds.map((kind) => ({ value: kind, label: KIND_WORDS[kind] })));
+  const kinds = $derived(
+    file.kinds.map((kind) => ({ value: kind, label: KIND_WORDS[kind], term: file.others[kind] ?? '' })),
+  );
   const known = $derived([...new Set([...sources, ...(waiting.source ? [waiting.source] : [])])]);
   const has = $derived(HAS[file.kind]);
 

@@ -19,6 +19,7 @@ export const MEANING_WORDS: Record<Meaning, string> = {
   product: 'product',
   category: 'category',
   quantity: 'quantity',
+  unit_price: 'unit price',
   customer_number: 'customer number',
   email: 'e-mail',
   name: 'name',

@@ -75,12 +75,20 @@ export class WaitingFile {
       ? this.file.statuses.map((known) => ({ ...known, status: this.#statuses[known.word] ?? known.status }))
       : [],
   );
-  readonly missing = $derived.by((): Meaning[] =>
-    this.file.kind === 'customers'
-      ? this.columns.customer_number || this.columns.email
-        ? []
-        : ['customer_number']
-      : this.file.needed.filter((meaning) => !this.columns[meaning]),
+  readonly missing = $derived.by((): Meaning[] => {
+    if (this.file.kind === 'customers')
+      return this.columns.customer_number || this.columns.email ? [] : ['customer_number'];
+    return this.file.needed.filter(
+      (meaning) => !this.columns[meaning] && !(meaning === 'amount' && this.multiplied),
+    );
+  });
+  /** Whether amounts are quantity times unit price, because no column has them. */
+  readonly multiplied = $derived.by(
+    () =>
+      this.file.kind === 'lines' &&
+      !this.columns.amount &&
+      this.columns.quantity !== undefined &&
+      this.columns.unit_price !== undefined,
   );
   /** What somebody must say before the file can be imported. */
   readonly open = $derived.by((): string[] => {

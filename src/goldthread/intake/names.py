@@ -1,0 +1,128 @@
+"""What columns are called: names as people write them, taken apart into words of known sense.
+
+A name comes down to a set of *senses*: ``Kundennummer``, ``cust_no`` and ``N° client`` are all *customer, number*.
+Words are English, German, French, Spanish and Portuguese, in small letters without accents.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from functools import lru_cache
+
+_WORDS = {
+    "order": (
+        "order orders bestellung bestellungen bestell auftrag commande commandes cde pedido pedidos encomenda orden"
+    ),
+    "receipt": (
+        "receipt receipts beleg bon kassenbon ticket docket quittung recibo talao transaction transaktion "
+        "transaccion txn basket vorgang vente venta venda verkauf sale purchase kauf achat compra recu"
+    ),
+    "invoice": "invoice invoices inv bill rechnung facture factura fatura",
+    "number": "number numbers no nr num nummer numero nro id ident key ref reference referenz referencia kennung",
+    "customer": (
+        "customer customers cust client clients kunde kunden kd knd debitor debitoren cliente clientes clienta "
+        "account acct konto compte cuenta conta buyer acheteur comprador kaufer member mitglied membre socio "
+        "household shopper guest party patron user consumer"
+    ),
+    "email": "email emails mail correo courriel mailadresse emailadresse",
+    "name": "name names nom nombre nome fullname firma firm company societe empresa",
+    "date": "date dates datum fecha data day tag jour dia dt timestamp zeitstempel zeitpunkt datetime",
+    "made": (
+        "ordered placed sold bought created booked purchased issued bestellt verkauft gekauft erstellt passee "
+        "vendu vendido comprado emitida emitido"
+    ),
+    "payment": (
+        "paid payment payments bezahlt zahlung zahl paye paiement reglement pago pagado pagamento pagos received"
+    ),
+    "amount": (
+        "amount amt betrag montant importe valor value sum summe suma umsatz revenue turnover wert ingresos "
+        "receita faturamento erlos ca affaires"
+    ),
+    "sales": "sales ventes ventas vendas verkaufe",
+    "total": "total totals gesamt totale grand gesamtbetrag gesamtsumme endbetrag",
+    "gross": "gross brutto ttc bruto brut",
+    "net": "net netto ht neto liquido hors",
+    "price": "price preis prix precio preco",
+    "unit": "unit einzel einzelpreis stuckpreis unitaire unitario each je",
+    "tax": "tax taxes vat mwst ust tva iva steuer gst umsatzsteuer taxe impuesto imposto mehrwertsteuer",
+    "discount": (
+        "discount discounts rabatt remise descuento desconto nachlass skonto coupon voucher gutschein promo "
+        "promotion rebate cupon cupom"
+    ),
+    "shipping": (
+        "ship shipping shipped versand versandkosten porto freight delivery livraison envio frete port postage "
+        "lieferung liefer fulfilment fulfillment entrega"
+    ),
+    "cost": ("cost costs kosten cout couts coste custo margin marge margen margem profit gewinn fee fees gebuhr frais"),
+    "quantity": "quantity qty menge anzahl quantite qte cantidad quantidade pieces units count qtd pcs cant items",
+    "product": (
+        "product products produkt article artikel produit articulo producto produto goods ware sku stockcode "
+        "description descripcion descricao bezeichnung designation item"
+    ),
+    "category": ("category kategorie categorie categoria warengruppe department rayon familia famille produktgruppe"),
+    "line": "line lines pos position zeile ligne linea linha posten",
+    "status": "status statut estado zustand",
+    "currency": "currency wahrung devise moneda moeda",
+    "rep": (
+        "rep seller salesperson clerk agent verkaufer vendeur vendeuse vendedor vendedora cashier kassierer bediener"
+    ),
+    "channel": "channel kanal canal",
+    "town": "town city ort stadt ville ciudad cidade localidad localidade wohnort",
+    "about": (
+        "segment type typ tipo group gruppe groupe grupo class classe priority mode method methode metodo source "
+        "notes note comment comments country land pays pais region zip postcode postal plz phone tel telefon "
+        "telephone telefono telefone address adresse direccion age gender birth birthday since first last store "
+        "shop filiale magasin tienda loja brand marke marque marca due weight terms level tier score points "
+        "rating language browser campaign time uhrzeit heure hora balance limit credit state year month week "
+        "quarter jahr monat woche"
+    ),
+}
+_SENSE = {word: sense for sense, words in _WORDS.items() for word in words.split()}
+_FILLER_WORDS = (
+    "of the de du des la le les el los do da dos der die das den for in on at am um by und and et y e eur euro usd "
+    "gbp chf brl d l our your my chiffre"
+)
+_FILLERS = frozenset(_FILLER_WORDS.split())
+_LINKS = ("", "s", "n", "en", "es", "e")
+_SHORTEST_PART = 4
+_SHORT_ENDS = frozenset(["no", "nr", "id", "num", "ref", "key", "name", "date"])
+_SHORT_STARTS = frozenset(["kd", "inv", "cust"])
+
+
+def senses_of(name: str) -> tuple[frozenset[str], int]:
+    """What the words of a column's name stand for, and how many of its words are not known."""
+    senses: set[str] = set()
+    unknown = 0
+    for word in _words_of(name):
+        parts = _taken_apart(word)
+        senses.update(parts)
+        unknown += not parts and word not in _FILLERS
+    return frozenset(senses), unknown
+
+
+def _words_of(name: str) -> list[str]:
+    plain = re.sub(r"#|\b[nN][°º]\.?", " number ", name)
+    plain = re.sub(r"([a-zà-ÿ0-9])([A-Z])", r"\1 \2", plain)
+    plain = unicodedata.normalize("NFKD", plain.replace("ß", "ss")).lower()
+    plain = "".join(letter for letter in plain if not unicodedata.combining(letter))
+    return re.findall(r"[a-z]+|[0-9]+", re.sub(r"\be[^a-z0-9]?mail", "email", plain))
+
+
+@lru_cache(4_096)
+def _taken_apart(word: str) -> tuple[str, ...]:
+    """The senses of a word, also of one that is put together, as in German; none for a word that is not known."""
+    if word in _SENSE:
+        return (_SENSE[word],)
+    for at in range(len(word) - 2, 1, -1):
+        start, rest = word[:at], word[at:]
+        if start not in _SENSE or (len(start) < _SHORTEST_PART and start not in _SHORT_STARTS):
+            continue
+        for link in _LINKS:
+            end = rest.removeprefix(link) if rest.startswith(link) else ""
+            if len(end) < _SHORTEST_PART and end not in _SHORT_ENDS:
+                continue
+            senses = _taken_apart(end)
+            if senses:
+                return (_SENSE[start], *senses)
+    return ()
