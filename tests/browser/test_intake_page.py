@@ -104,6 +104,29 @@ class FirstFile(IntakeCase):
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
         expect(self.page.get_by_text("Say which column holds")).to_have_count(0)
 
+    def test_a_flat_export_of_a_stranger_says_what_it_is_taken_for_and_what_else_it_could_be(self) -> None:
+        page = self.page
+        book = self.fresh()
+        rows = [
+            ("TK-1", "02/03/2025", "Ember Dunmarsh", "studio", "Stoneware 25 kg", "2", "19.00"),
+            ("TK-1", "02/03/2025", "Ember Dunmarsh", "studio", "Tin white", "1", "12.50"),
+            ("TK-2", "14/03/2025", "Bram Fennick", "hobby", "Loop tool", "3", "3.30"),
+        ]
+        header = ("Order #", "Placed On", "Customer Name", "Segment", "Item Description", "Qty", "Unit Price")
+        self.send(write_csv(self.folder / "flat.csv", [header, *rows]))
+        main = page.get_by_role("main")
+        expect(main).to_contain_text("Several rows share an order number, so each row is a line of an order.")
+        expect(main).to_contain_text("Amounts are quantity times unit price.")
+        expect(main).to_contain_text("Customers are known by name alone")
+        self.word("What a row is").click()
+        expect(page.get_by_role("menuitemradio", name="one row per payment")).to_contain_text("no amount")
+        expect(page.get_by_role("menuitemradio", name="one row per month")).to_contain_text("no month")
+        page.keyboard.press("Escape")
+        self.from_source("web shop")
+        self.import_it(3)
+        found = self.workspace.orders(book.id).orders
+        self.assertEqual(sorted(found.amount_minor.tolist()), [99_000, 505_000])
+
     def test_what_the_data_leave_open_is_asked_with_an_example(self) -> None:
         book = new_book(self.workspace)
         self.open(f"/books/{book.id}/intake")

@@ -223,6 +223,10 @@ class Kinds(FileCase):
             "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n2,C1,2024-01-05,6\n": ("orders", "comes twice"),
             "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n1,C2,2024-01-05,6\n": ("orders", ""),
             "paid by,order no,client,date,total\ncard,1,C1,2024-01-05,5\n": ("orders", "comes twice"),
+            "Order #,Placed On,Customer Name,Qty,Unit Price\nT1,2024-01-05,Ada,2,1\nT1,2024-01-05,Ada,1,2\n": (
+                "lines",
+                "share an order number",
+            ),
             "Kundennr;Firma;Ort\n1;Marl;Sal\n": ("customers", "no date with an amount"),
         }
         for content, (kind, why) in cases.items():

@@ -139,14 +139,15 @@ def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind |
     found = {each: _match(table, each) for each in KINDS}
     guessed, why = _kind_of(table, found)
     kind = kind or guessed
-    columns = dict(found[kind])
-    names = "" if Meaning.CUSTOMER in columns else _names_only(table, kind, columns)
-    if names:
-        columns[Meaning.CUSTOMER] = names
+    names = {each: _names_only(table, each, columns) for each, columns in found.items()}
+    for each, name in names.items():
+        if name:
+            found[each][Meaning.CUSTOMER] = name
+    columns = found[kind]
     sample = [text for text in table.of(columns.get(Meaning.CUSTOMER)) if text]
     key = KeyKind.EMAIL if _share(sample, is_email) > 0.5 else KeyKind.NUMBER
     others = {each: _would_be(table, each, found[each]) for each in KINDS if each is not kind}
-    return Guess(kind, columns, key, why if kind is guessed else "", others, names)
+    return Guess(kind, columns, key, why if kind is guessed else "", others, names[kind])
 
 
 def known_names(row: Sequence[str]) -> int:
@@ -174,8 +175,9 @@ def _kind_of(table: _Table, found: Mapping[FileKind, Mapping[Meaning, str]]) -> 
         if FileKind.EVENTS in whole and Meaning.AMOUNT not in orders:
             return FileKind.EVENTS, "Each row has a day and a label, and neither a customer nor an amount."
     if not missing_meanings(FileKind.CUSTOMERS, customers) or Meaning.NAME in customers:
-        is_order = Meaning.ORDER_NUMBER in orders and Meaning.DATE in orders and Meaning.NAME not in customers
-        if not is_order and (Meaning.DATE not in orders or Meaning.AMOUNT not in orders):
+        has_amount = Meaning.AMOUNT in orders or {Meaning.QUANTITY, Meaning.UNIT_PRICE} <= set(orders)
+        named = senses_of(orders.get(Meaning.ORDER_NUMBER, ""))[0] & {"order", "receipt", "invoice"}
+        if Meaning.DATE not in orders or not (has_amount or named):
             return FileKind.CUSTOMERS, "There is no date with an amount, so each row is a customer."
         if Meaning.ORDER_NUMBER not in orders and Meaning.NAME in customers and _is_key(table, orders):
             return (
@@ -226,7 +228,7 @@ def _is_constant_inside(keys: Sequence[str], texts: Sequence[str]) -> bool:
 
 def _names_only(table: _Table, kind: FileKind, columns: Mapping[Meaning, str]) -> str:
     """The one column of names that has to tell who ordered; empty where there is none, or where there are several."""
-    if Meaning.CUSTOMER not in NEEDED[kind]:
+    if Meaning.CUSTOMER not in NEEDED[kind] or Meaning.CUSTOMER in columns:
         return ""
     free = [name for name in table.header if name not in columns.values()]
     named = [name for name in free if _named(Meaning.NAME, name) >= _SENSE_SCORE]

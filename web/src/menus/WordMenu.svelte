@@ -97,49 +97,51 @@
     {disabled}
     aria-label="{title}: {text}"
     onmousedown={(event) => event.preventDefault()}>{text}</DropdownMenu.Trigger
-  ><DropdownMenu.Content
-    bind:ref={content}
-    class="popped min-w-52 p-2"
-    strategy="fixed"
-    align="start"
-    sideOffset={6}
-    collisionPadding={8}
-    preventScroll={false}
-    preventOverflowTextSelection={false}
-    aria-label={title}
-    trapFocus={false}
-    onOpenAutoFocus={(event) => event.preventDefault()}
-    onCloseAutoFocus={closed}
-    onkeydown={pressed}
-  >
-    <p class="quiet px-2 pb-1 text-sm" aria-hidden="true">{title}{typed ? `: ${typed}` : ''}</p>
-    {#if several}
-      {#each shown as option (option.value)}
-        {@const on = picked.includes(option.value)}
-        <DropdownMenu.CheckboxItem
-          bind:checked={() => on, () => choose(option.value)}
-          closeOnSelect={false}
-          class={['choice', on && 'font-semibold']}
-          ><ChoiceWords {option} {on} square /></DropdownMenu.CheckboxItem
-        >
-      {/each}
-    {:else if acts}
-      {#each shown as option (option.value)}
-        <DropdownMenu.Item class="choice" onSelect={() => choose(option.value)}
-          >{option.label}</DropdownMenu.Item
-        >
-      {/each}
-    {:else}
-      <DropdownMenu.RadioGroup bind:value={() => chosen[0] ?? '', () => undefined} aria-label={title}>
+  ><span class="absolute"
+    ><DropdownMenu.Content
+      bind:ref={content}
+      class="popped min-w-52 p-2"
+      strategy="fixed"
+      align="start"
+      sideOffset={6}
+      collisionPadding={8}
+      preventScroll={false}
+      preventOverflowTextSelection={false}
+      aria-label={title}
+      trapFocus={false}
+      onOpenAutoFocus={(event) => event.preventDefault()}
+      onCloseAutoFocus={closed}
+      onkeydown={pressed}
+    >
+      <p class="quiet px-2 pb-1 text-sm" aria-hidden="true">{title}{typed ? `: ${typed}` : ''}</p>
+      {#if several}
         {#each shown as option (option.value)}
           {@const on = picked.includes(option.value)}
-          <DropdownMenu.RadioItem
-            value={option.value}
+          <DropdownMenu.CheckboxItem
+            bind:checked={() => on, () => choose(option.value)}
+            closeOnSelect={false}
             class={['choice', on && 'font-semibold']}
-            onSelect={() => choose(option.value)}><ChoiceWords {option} {on} /></DropdownMenu.RadioItem
+            ><ChoiceWords {option} {on} square /></DropdownMenu.CheckboxItem
           >
         {/each}
-      </DropdownMenu.RadioGroup>
-    {/if}
-  </DropdownMenu.Content></DropdownMenu.Root
+      {:else if acts}
+        {#each shown as option (option.value)}
+          <DropdownMenu.Item class="choice" onSelect={() => choose(option.value)}
+            >{option.label}</DropdownMenu.Item
+          >
+        {/each}
+      {:else}
+        <DropdownMenu.RadioGroup bind:value={() => chosen[0] ?? '', () => undefined} aria-label={title}>
+          {#each shown as option (option.value)}
+            {@const on = picked.includes(option.value)}
+            <DropdownMenu.RadioItem
+              value={option.value}
+              class={['choice', on && 'font-semibold']}
+              onSelect={() => choose(option.value)}><ChoiceWords {option} {on} /></DropdownMenu.RadioItem
+            >
+          {/each}
+        </DropdownMenu.RadioGroup>
+      {/if}
+    </DropdownMenu.Content></span
+  ></DropdownMenu.Root
 >

@@ -34,19 +34,21 @@
     class={['word text-left', quiet && 'quiet text-sm']}
     {disabled}
     aria-label="{title}: {text}">{text}</Popover.Trigger
-  ><Popover.Content
-    bind:ref={content}
-    class="popped max-w-[calc(100vw-16px)] p-3"
-    strategy="fixed"
-    align="start"
-    sideOffset={6}
-    collisionPadding={8}
-    preventScroll={false}
-    preventOverflowTextSelection={false}
-    role="dialog"
-    aria-label={title}
-    onOpenAutoFocus={opened}
-  >
-    {@render panel(() => (open = false))}
-  </Popover.Content></Popover.Root
+  ><span class="absolute"
+    ><Popover.Content
+      bind:ref={content}
+      class="popped max-w-[calc(100vw-16px)] p-3"
+      strategy="fixed"
+      align="start"
+      sideOffset={6}
+      collisionPadding={8}
+      preventScroll={false}
+      preventOverflowTextSelection={false}
+      role="dialog"
+      aria-label={title}
+      onOpenAutoFocus={opened}
+    >
+      {@render panel(() => (open = false))}
+    </Popover.Content></span
+  ></Popover.Root
 >

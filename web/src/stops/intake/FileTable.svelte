@@ -34,13 +34,13 @@
   </p>
 {:else if file.remembered}
   <p class="quiet shrink-0">Read as the last file of {file.source} was.</p>
-{:else if file.why}
-  <p class="quiet shrink-0">{file.why}</p>
+{:else if file.why || waiting.multiplied}
+  <p class="quiet shrink-0">
+    {file.why}
+    {#if waiting.multiplied}Amounts are quantity times unit price.{/if}
+  </p>
 {/if}
-{#if waiting.multiplied}
-  <p class="quiet shrink-0">Amounts are quantity times unit price.</p>
-{/if}
-{#if file.names_only && waiting.columns.customer === file.names_only}
+{#if waiting.namesOnly}
   <p class="shrink-0" role="status">
     <b class="font-semibold">Customers are known by name alone:</b> two people of one name would be one customer.
   </p>

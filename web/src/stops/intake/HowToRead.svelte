@@ -63,7 +63,7 @@
     onchoose={([kind]) => void waiting.look({ kind: kind as FileKind })}
   />{#if has.key}, customers known by
     <WordMenu
-      text={KEY_WORDS[waiting.customerKey]}
+      text={waiting.namesOnly ? 'name' : KEY_WORDS[waiting.customerKey]}
       title="What customers are known by"
       chosen={[waiting.customerKey]}
       options={keys}

@@ -90,6 +90,10 @@ export class WaitingFile {
       this.columns.quantity !== undefined &&
       this.columns.unit_price !== undefined,
   );
+  /** Whether nothing but their names tells customers apart. */
+  readonly namesOnly = $derived.by(
+    () => this.file.names_only !== '' && this.columns.customer === this.file.names_only,
+  );
   /** What somebody must say before the file can be imported. */
   readonly open = $derived.by((): string[] => {
     const { file } = this;
