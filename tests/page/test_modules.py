@@ -80,6 +80,13 @@ class Charts(unittest.TestCase):
         heights = {round(box["height"]) for boxes in laid["boxes"] for box in boxes}
         self.assertEqual((tops, heights), ([[20, 40], [0, 60]], {20}))
 
+    def test_a_curve_leaves_out_what_has_no_value_and_begins_where_it_should(self) -> None:
+        [points] = called("charts/curve.ts", ("pointsFrom", 1, [9, 5, None, 3], [8, 4], [9, 6, None, None]))
+        self.assertEqual(
+            points,
+            [{"at": 1, "value": 5, "low": 4, "high": 6}, {"at": 3, "value": 3, "low": None, "high": None}],
+        )
+
 
 class Lists(unittest.TestCase):
     def test_windows_and_steps_stay_within_the_list(self) -> None:
@@ -95,7 +102,7 @@ class Lists(unittest.TestCase):
             {"value": "retention", "label": "what share ordered", "term": "retention rate"},
             {"value": "customers", "label": "how many customers ordered"},
         ]
-        found = called("sentence/choice.ts", *(("narrowed", options, letters) for letters in ("RETENT", "order", "x")))
+        found = called("menus/choice.ts", *(("narrowed", options, letters) for letters in ("RETENT", "order", "x")))
         self.assertEqual([len(each) for each in found], [1, 2, 0])
 
     def test_keys_lead_through_every_cell_of_the_cohort_table(self) -> None:
