@@ -106,6 +106,25 @@ class Intake(ApiCase):
         body = {"upload": upload, "source": source, "kind": "orders", **more}
         return self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
 
+    def test_lines_without_an_order_number_are_made_into_orders_as_somebody_says_and_again_next_time(self) -> None:
+        header = "household_id,day,product_id,quantity,sales_value,store\n"
+        rows = "7,2025-01-03 09:00,a,1,1.39,n\n7,2025-01-03 09:00,b,1,0.82,n\n7,2025-01-03 17:00,a,2,2.78,n\n"
+        sent = self.sent(header + rows)
+        self.assertEqual((sent["kind"], sent["orders_by"], sent["names_only"]), ("lines", "time", ""))
+        self.assertIn("each row is a line", sent["why"])
+        self.assertEqual(sent["others"]["orders"], "no order number")
+        counts = {}
+        for by in ("time", "day"):
+            tried = self.deliver(sent["upload"], "till", kind="lines", orders_by=by, dry_run=True)
+            counts[by] = tried["report"]["counts"]["added"]
+        self.assertEqual(counts, {"time": 2, "day": 1})
+        self.deliver(sent["upload"], "till", kind="lines", orders_by="day")
+        self.assertEqual(self.get(self.into)["orders"], 1)
+        again = self.sent(header + rows.replace("2025-01", "2025-02"))
+        self.assertEqual((again["remembered"], again["orders_by"], again["why"]), (True, "day", ""))
+        self.deliver(again["upload"], "till", kind="lines")
+        self.assertEqual(self.get(self.into)["orders"], 2)
+
     def test_the_next_export_of_a_source_goes_straight_through(self) -> None:
         first = self.sent("a;b;c;d;e\nA-1;C1;03/04/2025;1.250;stage 4\n")
         columns = {"order_number": "a", "customer": "b", "date": "c", "amount": "d", "status": "e"}

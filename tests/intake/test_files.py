@@ -15,7 +15,7 @@ from goldthread.errors import InvalidInput, UnreadableFile
 from goldthread.intake.apart import read_pieces_apart
 from goldthread.intake.delimited import look, rows_of
 from goldthread.intake.guessing import guess
-from goldthread.intake.meanings import KINDS, Meaning
+from goldthread.intake.meanings import KINDS, Meaning, OrdersBy
 from goldthread.intake.reading import Reading, read_pieces
 from tests.support import tiny
 
@@ -259,6 +259,27 @@ class Kinds(FileCase):
         )
         file = look(self.write("Order No,Client,Date,Item,Qty,Price\n1,C1,2024-01-05,Clay,3,1.25\n"))
         self.assertEqual(guess(file.header, file.sample).missing, [Meaning.AMOUNT])
+
+    def test_lines_without_a_number_are_one_order_for_a_customer_at_a_time_or_on_a_day(self) -> None:
+        long = "x" * 80
+        rows = [
+            *("2024-01-05 10:00,C1,Clay,2,5", "2024-01-05 10:00,C1,Tile,1,6", "2024-01-05 11:00,C1,Tile,1,7"),
+            *(f"2024-01-05 10:00,{long}a,Tile,1,7", f"2024-01-05 10:00,{long}b,Tile,1,7", "2024-01-05,C2,Tile,1,1"),
+        ]
+        file = look(self.write("Date,Client,Item,Qty,Total\n" + "\n".join(rows) + "\n"))
+        found = guess(file.header, file.sample)
+        self.assertEqual((found.kind, found.missing), (FileKind.LINES, []))
+        orders = {}
+        for by in OrdersBy:
+            reading = Reading(found.kind, found.columns, found.customer_key, orders_by=by).validated(file)
+            self.assertTrue(reading.makes_orders)
+            [piece] = read_pieces(file, reading, "EUR", ZONE, lambda _rows: None)
+            orders[by] = list(piece.rows.columns["order_number"])
+            self.assertEqual(piece.problems, [])
+            self.assertLessEqual(max(map(len, orders[by])), 64)
+        self.assertEqual(orders[OrdersBy.TIME][:3], ["2024-01-05 10:00:00 C1"] * 2 + ["2024-01-05 11:00:00 C1"])
+        self.assertEqual(orders[OrdersBy.DAY][:3], ["2024-01-05 C1"] * 3)
+        self.assertEqual([len(set(orders[by])) for by in OrdersBy], [5, 4])
 
     def test_a_header_far_down_is_found_and_one_that_comes_again_is_passed_over(self) -> None:
         titles = "".join(f"Report of the yard {at},,,\n" for at in range(25))

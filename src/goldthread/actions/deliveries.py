@@ -136,6 +136,7 @@ def _reading_kept(reading: Reading) -> dict[str, Any]:
         "decimal": reading.decimal.value,
         "years": reading.years.value if reading.years else None,
         "statuses": {word: status.value for word, status in reading.statuses.items()},
+        "orders_by": reading.orders_by.value,
     }
 
 
@@ -149,4 +150,6 @@ def _fingerprint(path: Path, reading: Reading) -> str:
     statuses = [f"{word}={status}" for word, status in sorted(reading.statuses.items())]
     manner = (reading.kind, reading.customer_key, reading.dates, reading.decimal, reading.years or "", *statuses)
     digest.update("\x1f".join(("", *manner)).encode())
+    if reading.makes_orders:
+        digest.update(f"\x1e{reading.orders_by.value}".encode())
     return digest.hexdigest()

@@ -21,6 +21,7 @@ from goldthread.intake.guessing import Guess, guess
 from goldthread.intake.meanings import KINDS as KINDS
 from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
 from goldthread.intake.meanings import Meaning as Meaning
+from goldthread.intake.meanings import OrdersBy as OrdersBy
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import Reading as Reading
 from goldthread.intake.reading import survey
@@ -65,6 +66,7 @@ class Given:
     decimal: DecimalMark | None = None
     years: TwoDigitYears | None = None
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
+    orders_by: OrdersBy | None = None
 
 
 NOTHING_GIVEN = Given()
@@ -142,6 +144,7 @@ def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
         DecimalMark(given["decimal"]),
         TwoDigitYears(years) if years else None,
         {word: OrderStatus(status) for word, status in statuses.items()},
+        OrdersBy(given.get("orders_by", OrdersBy.TIME)),
     )
 
 
@@ -185,6 +188,7 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
         decimal=given.decimal or _decimal_mark(evidence, last),
         years=_two_digit_years(evidence, given.years or (last.years if last else None)),
         statuses=_status_meanings(evidence, given, last),
+        orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
     )
 
 

@@ -26,6 +26,7 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.sentence import count_words
 from goldthread.workspace import Workspace
 
+_ORDERS_BY = {looking.OrdersBy.TIME: "at one time", looking.OrdersBy.DAY: "on one day"}
 EXIT_PROBLEMS = 3
 """Exit code of a delivery that was imported with rejected rows; 1 is an error, 2 a wrong call."""
 
@@ -44,6 +45,7 @@ class Flags:
     dates: looking.DateForm | None
     decimal: looking.DecimalMark | None
     years: looking.TwoDigitYears | None
+    orders_by: looking.OrdersBy | None
     guess_anew: bool
     dry_run: bool
     rejected: Path | None
@@ -57,7 +59,7 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
     named = (each.partition("=") for each in flags.columns)
     chosen = {looking.meaning_named(name): column or None for name, _, column in named}
     statuses = dict(map(_status_given, flags.statuses))
-    report = Given(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses)
+    report = Given(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses, flags.orders_by)
     rows_rejected = 0
     for path in files:
         with tempfile.TemporaryDirectory(prefix="deliver-") as folder:
@@ -122,6 +124,8 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         report = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
         words = (f"{report[word]} is {status}" for word, status in reading.statuses.items())
         rest += f" Statuses: {', '.join(words)}."
+    if reading.makes_orders:
+        rest += f" No column has an order number: an order is what a customer bought {_ORDERS_BY[reading.orders_by]}."
     if reading.kind is FileKind.LINES and looking.Meaning.AMOUNT not in reading.columns:
         rest += " Amounts are quantity times unit price."
     place = f", sheet “{sheet}”" if sheet else ""

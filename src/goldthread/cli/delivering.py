@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, TwoDigitYears
+from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, OrdersBy, TwoDigitYears
 from goldthread.cli.words import Words
 from goldthread.core.records import FileKind, KeyKind
 
@@ -28,6 +28,7 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
 @click.option("--years", type=Words(TwoDigitYears), help="How years of two digits are read.")
 @click.option("--status", "statuses", multiple=True, help="WORD=STATUS, such as bezahlt=paid; repeatable.")
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
+@click.option("--orders-by", type=Words(OrdersBy), help="What makes lines without a number one order; time by default.")
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
 @click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
 @click.option("--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rejected rows.")

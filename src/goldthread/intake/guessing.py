@@ -242,7 +242,9 @@ def _would_be(table: _Table, kind: FileKind, columns: Mapping[Meaning, str]) -> 
         return f"no {missing[0].replace('_', ' ')}"
     rows = len(table.cells[0]) if table.cells else 0
     if kind is FileKind.LINES:
-        orders = len({text for text in table.of(columns[Meaning.ORDER_NUMBER]) if text})
+        number = columns.get(Meaning.ORDER_NUMBER)
+        keys = (number,) if number else (columns[Meaning.CUSTOMER], columns[Meaning.DATE])
+        orders = len(set(zip(*map(table.of, keys), strict=True)) - {("",)})
         return f"{orders} orders in the first {rows} rows"
     if kind is FileKind.CUSTOMERS:
         key = columns.get(Meaning.CUSTOMER_NUMBER) or columns.get(Meaning.EMAIL)

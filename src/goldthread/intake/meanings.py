@@ -36,6 +36,16 @@ class Meaning(StrEnum):
     LABEL = "label"
 
 
+class OrdersBy(StrEnum):
+    """What makes lines one order where no column has its number: what one customer bought at one time, or on one day.
+
+    A line without a time of day belongs to its day either way.
+    """
+
+    TIME = "time"
+    DAY = "day"
+
+
 NEEDED: Mapping[FileKind, tuple[Meaning, ...]] = {
     FileKind.ORDERS: (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),
     FileKind.LINES: (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),
@@ -76,13 +86,16 @@ REASON_COLUMN = "reason it was rejected"
 def missing_meanings(kind: FileKind, columns: Iterable[Meaning]) -> list[Meaning]:
     """Needed meanings that are not among some.
 
-    Of a customer, a number or an e-mail is enough; a quantity and a unit price give a line's amount.
+    Of a customer, a number or an e-mail is enough. A quantity and a unit price give a line's amount; lines without an
+    order number are made into orders by customer and date.
     """
     known = set(columns)
     if kind is FileKind.CUSTOMERS:
         return [] if known & {Meaning.CUSTOMER_NUMBER, Meaning.EMAIL} else [Meaning.CUSTOMER_NUMBER]
-    if kind is FileKind.LINES and known >= {Meaning.QUANTITY, Meaning.UNIT_PRICE}:
-        known.add(Meaning.AMOUNT)
+    if kind is FileKind.LINES:
+        known.add(Meaning.ORDER_NUMBER)
+        if known >= {Meaning.QUANTITY, Meaning.UNIT_PRICE}:
+            known.add(Meaning.AMOUNT)
     return [meaning for meaning in NEEDED[kind] if meaning not in known]
 
 

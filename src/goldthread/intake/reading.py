@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -14,17 +15,19 @@ from goldthread.errors import InvalidInput
 from goldthread.intake import values, words
 from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
 from goldthread.intake.formats import DateForm, DecimalMark, Evidence, TwoDigitYears
-from goldthread.intake.meanings import KINDS, REASON_COLUMN, Meaning, meanings_of, missing_meanings
+from goldthread.intake.meanings import KINDS, REASON_COLUMN, Meaning, OrdersBy, meanings_of, missing_meanings
 
 ROWS_PER_PIECE = 20_000
 _KEPT_VALUES = 200_000
+_DIGEST_LENGTH = 12
 _DATE_LENGTH = len("2026-03-14")
 
 
 @dataclass(frozen=True)
 class Reading:
     """How a file is to be read: what a row is, which column carries each meaning, what customers are known by, how
-    dates, amounts and years of two digits are written, and what each status word comes down to."""
+    dates, amounts and years of two digits are written, what each status word comes down to, and what makes lines one
+    order where no column has its number."""
 
     kind: FileKind
     columns: Mapping[Meaning, str]
@@ -33,6 +36,12 @@ class Reading:
     decimal: DecimalMark = DecimalMark.POINT
     years: TwoDigitYears | None = None
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
+    orders_by: OrdersBy = OrdersBy.TIME
+
+    @property
+    def makes_orders(self) -> bool:
+        """Whether orders are made of lines by customer and date, because no column has their number."""
+        return self.kind is FileKind.LINES and Meaning.ORDER_NUMBER not in self.columns
 
     def validated(self, file: DelimitedFile) -> Reading:
         """Self, when it can be applied to the file. Raises `InvalidInput` naming what is missing or wrong."""
@@ -75,7 +84,7 @@ def read_pieces(
     further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
     further = [(name, at) for name, at in further if name != REASON_COLUMN]
     for raw in rows_of(file, ROWS_PER_PIECE, advance):
-        yield _piece(raw, reading.kind, columns, further)
+        yield _piece(raw, reading, columns, further)
 
 
 def survey(
@@ -173,9 +182,9 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
 
 
 def _piece(
-    raw: RawRows, kind: FileKind, columns: Mapping[Meaning, _Column], further: Sequence[tuple[str, int]]
+    raw: RawRows, reading: Reading, columns: Mapping[Meaning, _Column], further: Sequence[tuple[str, int]]
 ) -> Piece:
-    problems = list(raw.problems)
+    kind, problems = reading.kind, list(raw.problems)
     read: dict[Meaning, Sequence[str]] = {}
     for meaning, column in columns.items():
         texts = [row[column.place] for row in raw.cells]
@@ -186,7 +195,7 @@ def _piece(
     if rejected:
         kept = [at for at, row_number in enumerate(raw.numbers) if row_number not in rejected]
     problems.sort(key=lambda problem: problem.row)
-    return Piece(_typed_rows(raw, kind, read, further, kept), problems, len(raw.numbers) + len(raw.problems))
+    return Piece(_typed_rows(raw, reading, read, further, kept), problems, len(raw.numbers) + len(raw.problems))
 
 
 def _check_together(
@@ -226,11 +235,13 @@ def _texts(read: Mapping[Meaning, Sequence[str]], meaning: Meaning, raw: RawRows
 
 def _typed_rows(
     raw: RawRows,
-    kind: FileKind,
+    reading: Reading,
     read: Mapping[Meaning, Sequence[str]],
     further: Sequence[tuple[str, int]],
     kept: Sequence[int],
 ) -> Rows:
+    kind = reading.kind
+
     def column(meaning: Meaning) -> Sequence[str]:
         texts = _texts(read, meaning, raw)
         return texts if len(kept) == len(texts) else [texts[at] for at in kept]
@@ -248,6 +259,9 @@ def _typed_rows(
         if kind is FileKind.LINES and Meaning.AMOUNT not in read:
             products = _products(read)
             columns["amount"] = [products[at] or "" for at in kept]
+        if reading.makes_orders:
+            times = columns["time"] if reading.orders_by is OrdersBy.TIME else [""] * len(kept)
+            columns["order_number"] = _made_numbers(columns["date"], times, column(Meaning.CUSTOMER))
         if Meaning.STATUS not in read:
             columns["status"] = [OrderStatus.PAID.value] * len(kept)
     for name in COLUMNS[kind]:
@@ -255,6 +269,18 @@ def _typed_rows(
             columns[name] = column(Meaning(name))
     numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
     return Rows(numbers, columns)
+
+
+def _made_numbers(dates: Sequence[str], times: Sequence[str], customers: Sequence[str]) -> list[str]:
+    """A number for the order of a customer at a time, the same in every export; a long customer is shortened."""
+    numbers = []
+    for date, time, customer in zip(dates, times, customers, strict=True):
+        number = " ".join(filter(None, (date, time, customer)))
+        if len(number) > values.ORDER_NUMBER_LENGTH:
+            digest = hashlib.sha256(customer.encode()).hexdigest()[:_DIGEST_LENGTH]
+            number = f"{number[: values.ORDER_NUMBER_LENGTH - _DIGEST_LENGTH - 1]}-{digest}"
+        numbers.append(number)
+    return numbers
 
 
 def _products(read: Mapping[Meaning, Sequence[str]]) -> list[str | None]:

@@ -18,6 +18,7 @@ from goldthread.actions.looking import (
     FileView,
     Given,
     Meaning,
+    OrdersBy,
     TwoDigitYears,
     encoding_words,
     read_both_ways,
@@ -115,7 +116,8 @@ class FileShape(Shape):
     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more. ``why`` says
     what the kind was seen by, ``others`` what the file would be as another kind, or lacks for it; ``names_only`` is the
-    column of names that is all it says of customers, or empty.
+    column of names that is all it says of customers, or empty. ``orders_by`` says what makes lines one order where no
+    column has its number.
     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
     """
 
@@ -137,6 +139,7 @@ class FileShape(Shape):
     why: str
     others: dict[FileKind, str]
     names_only: str
+    orders_by: OrdersBy
     customer_key: KeyKind
     columns: dict[Meaning, str]
     needed: list[Meaning]
@@ -175,6 +178,7 @@ class FileShape(Shape):
             why=view.guess.why,
             others=view.guess.others,
             names_only=view.guess.names_only,
+            orders_by=last.orders_by if last else OrdersBy.TIME,
             customer_key=view.guess.customer_key,
             columns=view.guess.columns,
             needed=list(view.needed),
@@ -207,13 +211,16 @@ class DeliveryIn(Shape):
     customer_key: KeyKind | None = None
     dates: DateForm | None = None
     decimal: DecimalMark | None = None
+    orders_by: OrdersBy | None = None
     years: TwoDigitYears | None = None
     statuses: dict[str, OrderStatus] = Field(default_factory=dict)
     dry_run: bool = False
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
 
     def given(self) -> Given:
-        return Given(self.columns, self.customer_key, self.dates, self.decimal, self.years, self.statuses)
+        return Given(
+            self.columns, self.customer_key, self.dates, self.decimal, self.years, self.statuses, self.orders_by
+        )
 
 
 class JobPath(BaseModel):

@@ -1708,6 +1708,8 @@ export interface components {
              */
             dry_run: boolean;
             kind: components["schemas"]["FileKind"];
+            /** @default null */
+            orders_by: components["schemas"]["OrdersBy"] | null;
             /**
              * Sheet
              * @default null
@@ -1884,7 +1886,8 @@ export interface components {
          *     ``short_year`` is a date with a year of two digits, which must be confirmed where ``years_open``. ``source`` is the
          *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more. ``why`` says
          *     what the kind was seen by, ``others`` what the file would be as another kind, or lacks for it; ``names_only`` is the
-         *     column of names that is all it says of customers, or empty.
+         *     column of names that is all it says of customers, or empty. ``orders_by`` says what makes lines one order where no
+         *     column has its number.
          *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
          */
         FileShape: {
@@ -1922,6 +1925,7 @@ export interface components {
             needed: components["schemas"]["Meaning"][];
             /** Optional */
             optional: components["schemas"]["Meaning"][];
+            orders_by: components["schemas"]["OrdersBy"];
             /** Others */
             others: {
                 [key: string]: string;
@@ -2555,6 +2559,14 @@ export interface components {
          * @enum {string}
          */
         OrderStatus: "open" | "paid" | "cancelled" | "refunded";
+        /**
+         * OrdersBy
+         * @description What makes lines one order where no column has its number: what one customer bought at one time, or on one day.
+         *
+         *     A line without a time of day belongs to its day either way.
+         * @enum {string}
+         */
+        OrdersBy: "time" | "day";
         /**
          * PackageForm
          * @description A package as a page sends it, and the name that the book is to have if not its own.

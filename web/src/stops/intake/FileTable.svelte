@@ -40,6 +40,12 @@
     {#if waiting.multiplied}Amounts are quantity times unit price.{/if}
   </p>
 {/if}
+{#if waiting.makesOrders}
+  <p class="shrink-0" role="status">
+    <b class="font-semibold">No column has an order number:</b> what one customer bought
+    {waiting.ordersBy === 'day' ? 'on one day' : 'at one time, or on one day where there is no time,'} is one order.
+  </p>
+{/if}
 {#if waiting.namesOnly}
   <p class="shrink-0" role="status">
     <b class="font-semibold">Customers are known by name alone:</b> two people of one name would be one customer.

@@ -9,10 +9,12 @@
     HAS,
     KEY_WORDS,
     KIND_WORDS,
+    ORDERS_BY_WORDS,
     YEAR_WORDS,
     type DateForm,
     type DecimalMark,
     type FileKind,
+    type OrdersBy,
     type TwoDigitYears,
   } from './meanings';
 
@@ -25,6 +27,7 @@
   const dates = listed(DATE_WORDS);
   const decimals = listed(DECIMAL_WORDS);
   const years = listed(YEAR_WORDS);
+  const ordersBy = listed(ORDERS_BY_WORDS);
   const kinds = $derived(
     file.kinds.map((kind) => ({ value: kind, label: KIND_WORDS[kind], term: file.others[kind] ?? '' })),
   );
@@ -61,7 +64,14 @@
     chosen={[file.kind]}
     options={kinds}
     onchoose={([kind]) => void waiting.look({ kind: kind as FileKind })}
-  />{#if has.key}, customers known by
+  />{#if waiting.makesOrders}, an order being the lines of
+    <WordMenu
+      text={ORDERS_BY_WORDS[waiting.ordersBy]}
+      title="What makes lines one order"
+      chosen={[waiting.ordersBy]}
+      options={ordersBy}
+      onchoose={([by]) => waiting.say({ ordersBy: by as OrdersBy })}
+    />{/if}{#if has.key}, customers known by
     <WordMenu
       text={waiting.namesOnly ? 'name' : KEY_WORDS[waiting.customerKey]}
       title="What customers are known by"

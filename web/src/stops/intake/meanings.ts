@@ -5,6 +5,7 @@ export type Meaning = Schemas['Meaning'];
 export type FileKind = Schemas['FileKind'];
 export type DateForm = Schemas['DateForm'];
 export type DecimalMark = Schemas['DecimalMark'];
+export type OrdersBy = Schemas['OrdersBy'];
 export type TwoDigitYears = Schemas['TwoDigitYears'];
 export type OrderStatus = Schemas['OrderStatus'];
 
@@ -65,6 +66,11 @@ export const DATE_WORDS: Record<DateForm, string> = {
 export const DECIMAL_WORDS: Record<DecimalMark, string> = {
   point: 'a decimal point',
   comma: 'a decimal comma',
+};
+
+export const ORDERS_BY_WORDS: Record<OrdersBy, string> = {
+  time: 'one customer at one time',
+  day: 'one customer on one day',
 };
 
 export const YEAR_WORDS: Record<TwoDigitYears, string> = { '20yy': '20yy', '19yy': '19yy' };

@@ -10,6 +10,7 @@ import {
   type FileKind,
   type Meaning,
   type OrderStatus,
+  type OrdersBy,
   type TwoDigitYears,
 } from './meanings';
 
@@ -30,6 +31,7 @@ interface Said {
   dates?: DateForm;
   decimal?: DecimalMark;
   years?: TwoDigitYears;
+  ordersBy?: OrdersBy;
   status?: [string, OrderStatus];
 }
 
@@ -43,6 +45,7 @@ export class WaitingFile {
   #dates = $state<DateForm | null>(null);
   #decimal = $state<DecimalMark | null>(null);
   #years = $state<TwoDigitYears | null>(null);
+  #ordersBy = $state<OrdersBy | null>(null);
   #statuses = $state.raw<Record<string, OrderStatus>>({});
   /** What would come of the file as it is read now; undefined until it was tried. */
   tried = $state.raw<Schemas['ReportShape']>();
@@ -79,9 +82,15 @@ export class WaitingFile {
     if (this.file.kind === 'customers')
       return this.columns.customer_number || this.columns.email ? [] : ['customer_number'];
     return this.file.needed.filter(
-      (meaning) => !this.columns[meaning] && !(meaning === 'amount' && this.multiplied),
+      (meaning) =>
+        !this.columns[meaning] &&
+        !(meaning === 'amount' && this.multiplied) &&
+        !(meaning === 'order_number' && this.makesOrders),
     );
   });
+  /** Whether orders are made of lines by customer and date, because no column has their number. */
+  readonly makesOrders = $derived.by(() => this.file.kind === 'lines' && !this.columns.order_number);
+  readonly ordersBy = $derived.by(() => this.#ordersBy ?? this.file.orders_by);
   /** Whether amounts are quantity times unit price, because no column has them. */
   readonly multiplied = $derived.by(
     () =>
@@ -161,11 +170,12 @@ export class WaitingFile {
   }
 
   /** Say something about how the file is read; what would come of it is found out anew. */
-  say({ key, dates, decimal, years, status }: Said): void {
+  say({ key, dates, decimal, years, ordersBy, status }: Said): void {
     if (key) this.customerKey = key;
     if (dates) this.#dates = dates;
     if (decimal) this.#decimal = decimal;
     if (years) this.#years = years;
+    if (ordersBy) this.#ordersBy = ordersBy;
     if (status) this.#statuses = { ...this.#statuses, [status[0]]: status[1] };
     this.attempt();
   }
@@ -225,6 +235,7 @@ export class WaitingFile {
           dates: this.#dates,
           decimal: this.#decimal,
           years: this.#years,
+          orders_by: this.#ordersBy,
           statuses: this.#statuses,
           dry_run: dryRun,
           columns,
@@ -274,6 +285,7 @@ export class WaitingFile {
     this.#dates = null;
     this.#decimal = null;
     this.#years = null;
+    this.#ordersBy = null;
     this.#statuses = {};
   }
 
