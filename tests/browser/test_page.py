@@ -171,7 +171,8 @@ class Frame(PageCase):
 
     def shown(self, path: str) -> None:
         self.open(f"/books/{self.tiny.id}/{path}")
-        expect(self.page.get_by_role("main").or_(self.page.get_by_role("alert")).first).to_be_visible()
+        expect(self.page.get_by_role("heading", level=1)).to_be_visible()
+        expect(self.page.get_by_text(re.compile("^(Opening|Reading the book)"))).to_have_count(0)
         self.settled()
 
     def test_no_fault_of_accessibility_on_any_view_in_either_theme(self) -> None:

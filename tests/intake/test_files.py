@@ -21,6 +21,8 @@ from tests.support import tiny
 
 ZONE = ZoneInfo("Europe/Lisbon")
 
+_FLAT = "order no,cust_ref,placed_on,Sales\n"
+
 
 class FileCase(unittest.TestCase):
     def setUp(self) -> None:
@@ -216,12 +218,14 @@ class Kinds(FileCase):
 
     def test_what_a_row_is_shows_in_what_repeats_and_is_said(self) -> None:
         cases = {
-            "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n1,C1,2024-01-05,6\n": (
+            "order no,cust_ref,placed_on,Item,Sales\n1,C1,2024-01-05,a,5\n1,C1,2024-01-05,b,6\n": (
                 "lines",
                 "share an order number",
             ),
+            _FLAT + "".join(f"{at // 2},C{at // 4},2024-01-05,{at}\n" for at in range(14)): ("lines", "share an order"),
+            _FLAT + "".join(f"{max(at, 1)},C1,2024-01-05,{at}\n" for at in range(14)): ("orders", "nearly every"),
             "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n2,C1,2024-01-05,6\n": ("orders", "comes twice"),
-            "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n1,C2,2024-01-05,6\n": ("orders", ""),
+            "order no,cust_ref,placed_on,Item,Sales\n1,C1,2024-01-05,a,5\n1,C2,2024-01-05,a,6\n": ("orders", ""),
             "paid by,order no,client,date,total\ncard,1,C1,2024-01-05,5\n": ("orders", "comes twice"),
             "Order #,Placed On,Customer Name,Qty,Unit Price\nT1,2024-01-05,Ada,2,1\nT1,2024-01-05,Ada,1,2\n": (
                 "lines",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -94,6 +95,7 @@ _NO_WORD_KNOWN = 0.5
 _OTHER_NUMBERS = frozenset(["tax", "discount", "shipping", "cost", "unit", "quantity"])
 _LINE_MARKS = frozenset({Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY})
 _NAME_SCORE, _SENSE_SCORE, _PART_SCORE, _CONTENT_SCORE = 4.0, 3.9, 1.5, 2.0
+_MANY_SHARED = 0.3
 _FEW_ROWS = 12
 """With fewer rows than this, what repeats and what does not says nothing."""
 
@@ -186,7 +188,7 @@ def _kind_of(table: _Table, found: Mapping[FileKind, Mapping[Meaning, str]]) -> 
             )
     marks = [orders[mark] for mark in orders if mark in _LINE_MARKS]
     number = table.of(orders.get(Meaning.ORDER_NUMBER))
-    if _repeats(number):
+    if _stands_over_lines(table, number, bool(marks)):
         others = [table.of(orders.get(meaning)) for meaning in (Meaning.CUSTOMER, Meaning.DATE)]
         if all(_is_constant_inside(number, other) for other in others if other):
             return FileKind.LINES, "Several rows share an order number, so each row is a line of an order."
@@ -194,8 +196,10 @@ def _kind_of(table: _Table, found: Mapping[FileKind, Mapping[Meaning, str]]) -> 
         return FileKind.LINES, "Each row has a quantity and a unit price, so each row is a line of an order."
     if len(marks) >= 2:
         return FileKind.LINES, f"Each row has “{marks[0]}” and “{marks[1]}”, so each row is a line of an order."
-    if number:
+    if number and not _repeats(number):
         return FileKind.ORDERS, "No order number comes twice, so each row is an order."
+    if number:
+        return FileKind.ORDERS, "Each row has a date and an amount, and nearly every one an order number of its own."
     return FileKind.ORDERS, "Each row has a date and an amount of its own."
 
 
@@ -213,6 +217,17 @@ def _is_key(table: _Table, columns: Mapping[Meaning, str]) -> bool:
     """Whether every row has a customer of its own, over enough rows to say so."""
     keys = table.of(columns.get(Meaning.CUSTOMER))
     return len(keys) >= _FEW_ROWS and len(set(keys)) == len(keys)
+
+
+def _stands_over_lines(table: _Table, number: Sequence[str], is_marked: bool) -> bool:
+    """Whether rows that differ share order numbers: many of them, unless a column speaks of lines.
+
+    A number that comes twice in a file of orders is a mistake in one row, and a row that comes again says nothing.
+    """
+    rows = [row for row in dict.fromkeys(zip(number, *table.cells, strict=True)) if row[0]] if number else []
+    counts = Counter(row[0] for row in rows)
+    shared = sum(count for count in counts.values() if count > 1)
+    return shared > 0 if is_marked else len(rows) >= _FEW_ROWS and shared >= _MANY_SHARED * len(rows)
 
 
 def _repeats(texts: Sequence[str]) -> bool:

@@ -106,7 +106,7 @@
     {:else if book && page}
       {#key book.id}
         {#await page}
-          <p class="quiet mt-6" role="status">{stop?.title ?? ''} is on its way…</p>
+          <h1 class="quiet mt-6 text-lg font-normal"><span role="status">Opening {stop?.title}…</span></h1>
         {:then { default: Page }}
           <Page {book} />
         {:catch}

@@ -97,7 +97,7 @@
     {disabled}
     aria-label="{title}: {text}"
     onmousedown={(event) => event.preventDefault()}>{text}</DropdownMenu.Trigger
-  ><span class="absolute"
+  ><span class:absolute={open}
     ><DropdownMenu.Content
       bind:ref={content}
       class="popped min-w-52 p-2"

@@ -34,7 +34,7 @@
     class={['word text-left', quiet && 'quiet text-sm']}
     {disabled}
     aria-label="{title}: {text}">{text}</Popover.Trigger
-  ><span class="absolute"
+  ><span class:absolute={open}
     ><Popover.Content
       bind:ref={content}
       class="popped max-w-[calc(100vw-16px)] p-3"
