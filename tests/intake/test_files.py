@@ -226,6 +226,9 @@ class Kinds(FileCase):
             _FLAT + "".join(f"{max(at, 1)},C1,2024-01-05,{at}\n" for at in range(14)): ("orders", "nearly every"),
             "order no,cust_ref,placed_on,Sales\n1,C1,2024-01-05,5\n2,C1,2024-01-05,6\n": ("orders", "comes twice"),
             "order no,cust_ref,placed_on,Item,Sales\n1,C1,2024-01-05,a,5\n1,C2,2024-01-05,a,6\n": ("orders", ""),
+            "order no,client,order date,total,payment date\n1,C1,2024-01-05,5,2024-01-09\n": ("orders", "comes twice"),
+            "payment no,order no,client,date,total\n9,1,C1,2024-01-05,5\n": ("payments", "“payment no” speaks"),
+            "order no,client,paid on,total\n1,C1,2024-01-05,5\n": ("payments", "“paid on” speaks"),
             "paid by,order no,client,date,total\ncard,1,C1,2024-01-05,5\n": ("orders", "comes twice"),
             "Order #,Placed On,Customer Name,Qty,Unit Price\nT1,2024-01-05,Ada,2,1\nT1,2024-01-05,Ada,1,2\n": (
                 "lines",

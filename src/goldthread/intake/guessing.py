@@ -169,6 +169,9 @@ def _kind_of(table: _Table, found: Mapping[FileKind, Mapping[Meaning, str]]) -> 
     orders, customers = found[FileKind.LINES], found[FileKind.CUSTOMERS]
     whole = {kind for kind in KINDS if not missing_meanings(kind, found[kind])}
     paid = [name for name in table.header if _speaks_of_payments(name)]
+    if Meaning.ORDER_NUMBER in orders:
+        # a file of orders may say when each was paid; one of payments has no other day, or numbers of its own
+        paid = [name for name in paid if name == orders.get(Meaning.DATE) or "number" in senses_of(name)[0]]
     if FileKind.PAYMENTS in whole and paid:
         return FileKind.PAYMENTS, f"“{paid[0]}” speaks of payments, so each row is a payment."
     if Meaning.CUSTOMER not in orders and Meaning.ORDER_NUMBER not in orders:
