@@ -12,11 +12,13 @@ from goldthread.actions.demo import import_demo
 from goldthread.settings import Settings
 
 FOLDER = Path(__file__).parent / "screenshots"
+LONGEST_WAIT_MS = 30_000
 SIZE = {"width": 1280, "height": 800}
 
 
 def main() -> None:
     """Take every picture anew."""
+    expect.set_options(timeout=LONGEST_WAIT_MS)
     place = Place(Settings.upload_limit_mib)
     try:
         workspace = place.workspace()
@@ -46,6 +48,9 @@ def _take(page: Page, address: str, folder: Path) -> None:
         page.goto(f"{at}/{path}")
         if name == "cohorts-evening":
             page.get_by_role("button", name="Evening").click()
+        if name == "intake":
+            expect(page.get_by_title("events.csv")).to_be_visible()
+            expect(page.get_by_text("Orders per month, each source")).to_be_visible()
         _shoot(page, name)
     page.get_by_role("button", name="Linen").click()
     _take_threads(page, at)
@@ -88,6 +93,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
 
 def _take_threads(page: Page, at: str) -> None:
     page.goto(f"{at}/threads?by=revenue&direction=down&show=first_date&show=latest_date&show=orders&show=usual_gap")
+    expect(page.get_by_role("row").nth(3)).to_be_visible()
     _shoot(page, "threads-customers")
     page.get_by_role("row").nth(3).click()
     expect(page.get_by_role("application")).to_be_visible()
@@ -107,7 +113,7 @@ def _take_threads(page: Page, at: str) -> None:
 
 def _shoot(page: Page, name: str) -> None:
     expect(page.get_by_role("heading", level=1)).to_be_visible()
-    expect(page.get_by_text("Reading the book")).to_have_count(0)
+    expect(page.locator("h1 [role=status]")).to_have_count(0)
     expect(page.locator(".dimmed")).to_have_count(0)
     expect(page.get_by_text("The database is counting it again")).to_have_count(0)
     page.evaluate("document.fonts.ready")
