@@ -89,7 +89,7 @@ def look_at_table(
     file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
     guessed = guess(file.header, file.sample, kind)
     last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
-    if last is not None:
+    if last is not None and last.kind != guessed.kind:
         guessed = guess(file.header, file.sample, last.kind)
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()

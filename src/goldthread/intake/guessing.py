@@ -327,13 +327,15 @@ def _settle_prices(table: _Table, found: dict[Meaning, str]) -> None:
 
 
 def _score(meaning: Meaning, name: str, sample: Sequence[str]) -> float:
+    named = _named(meaning, name)
+    by_content_alone = meaning in (Meaning.DATE, Meaning.EMAIL)
+    if not named and not by_content_alone:
+        return 0.0
     content = _content(meaning, sample)
     if content == 0 and sample:
         return 0.0
-    named = _named(meaning, name)
     if meaning is Meaning.STATUS and plain_name(name) in _ALSO_A_PLACE and content <= _NO_WORD_KNOWN and sample:
         return 0.0
-    by_content_alone = meaning in (Meaning.DATE, Meaning.EMAIL)
     return named + content * _CONTENT_SCORE if named or (by_content_alone and content > 0.8 and sample) else 0.0
 
 

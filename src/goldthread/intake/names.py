@@ -90,6 +90,7 @@ _SHORT_ENDS = frozenset(["no", "nr", "id", "num", "ref", "key", "name", "date"])
 _SHORT_STARTS = frozenset(["kd", "inv", "cust"])
 
 
+@lru_cache(4_096)
 def senses_of(name: str) -> tuple[frozenset[str], int]:
     """What the words of a column's name stand for, and how many of its words are not known."""
     senses: set[str] = set()
@@ -109,7 +110,6 @@ def _words_of(name: str) -> list[str]:
     return re.findall(r"[a-z]+|[0-9]+", re.sub(r"\be[^a-z0-9]?mail", "email", plain))
 
 
-@lru_cache(4_096)
 def _taken_apart(word: str) -> tuple[str, ...]:
     """The senses of a word, also of one that is put together, as in German; none for a word that is not known."""
     if word in _SENSE:

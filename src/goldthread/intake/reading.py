@@ -189,6 +189,8 @@ def _piece(
     for meaning, column in columns.items():
         texts = [row[column.place] for row in raw.cells]
         read[meaning] = column.read(texts, raw.numbers, problems)
+    if kind is FileKind.LINES and Meaning.AMOUNT not in read:
+        read[Meaning.AMOUNT] = _products(read)
     rejected = {problem.row for problem in problems}
     _check_together(raw, kind, read, rejected, problems)
     kept: Sequence[int] = range(len(raw.numbers))
@@ -217,10 +219,9 @@ def _check_together(
         begins, until = _texts(read, Meaning.DATE, raw), _texts(read, Meaning.UNTIL, raw)
         reason, remedy = "The event ends before it begins.", "Correct one of the two dates."
         wrong = [at for at in range(len(raw.numbers)) if until[at] and until[at] < begins[at]]
-    elif kind is FileKind.LINES and Meaning.AMOUNT not in read:
-        products = _products(read)
+    elif kind is FileKind.LINES and Meaning.UNIT_PRICE in read:
         reason, remedy = "Quantity times unit price gives no amount.", "Give both, as numbers of fewer digits."
-        wrong = [at for at, product in enumerate(products) if product is None]
+        wrong = [at for at, amount in enumerate(read[Meaning.AMOUNT]) if not amount]
     else:
         return
     for at in wrong:
@@ -256,9 +257,6 @@ def _typed_rows(
         columns["until"] = [end or start for end, start in zip(ends, columns["date"], strict=True)]
     elif kind in (FileKind.ORDERS, FileKind.LINES):
         columns["date"], columns["time"] = _dates_and_times(column(Meaning.DATE))
-        if kind is FileKind.LINES and Meaning.AMOUNT not in read:
-            products = _products(read)
-            columns["amount"] = [products[at] or "" for at in kept]
         if reading.makes_orders:
             times = columns["time"] if reading.orders_by is OrdersBy.TIME else [""] * len(kept)
             columns["order_number"] = _made_numbers(columns["date"], times, column(Meaning.CUSTOMER))
@@ -283,18 +281,18 @@ def _made_numbers(dates: Sequence[str], times: Sequence[str], customers: Sequenc
     return numbers
 
 
-def _products(read: Mapping[Meaning, Sequence[str]]) -> list[str | None]:
-    """Quantity times unit price of every row, rounded half to even at four decimals; None where that is no amount."""
+def _products(read: Mapping[Meaning, Sequence[str]]) -> list[str]:
+    """Quantity times unit price of every row, rounded half to even at four decimals; empty where that is no amount."""
     pairs = zip(read[Meaning.QUANTITY], read[Meaning.UNIT_PRICE], strict=True)
-    known: dict[tuple[str, str], str | None] = {}
+    known: dict[tuple[str, str], str] = {}
     return [known[pair] if pair in known else known.setdefault(pair, _product(*pair)) for pair in pairs]
 
 
-def _product(quantity: str, price: str) -> str | None:
+def _product(quantity: str, price: str) -> str:
     if not quantity or not price:
-        return None
+        return ""
     product = (Decimal(quantity) * Decimal(price)).quantize(Decimal("0.0001"))
-    return f"{product.normalize() + 0:f}" if abs(product) < AMOUNT_BELOW else None
+    return f"{product.normalize() + 0:f}" if abs(product) < AMOUNT_BELOW else ""
 
 
 def _attributes(cells: Sequence[str], further: Sequence[tuple[str, int]]) -> str:
