@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Generic, TypeVar
 
 import numpy as np
@@ -19,6 +19,7 @@ from goldthread.errors import Outdated, Unavailable
 from goldthread.settings import Settings
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since
+from goldthread.store.read.own_out import own_attributes
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
@@ -106,15 +107,19 @@ class Workspace:
             brought = book_since(self.record, book_id, known.orders, known.at, at)
             if brought is not None:
                 self._forget_older(book_id, at)
-                return Shelved(book_id, at, brought)
+                return self._shelved(book_id, at, brought)
         self._forget_older(book_id, at)
         del known
         found = open_snapshot(self.settings.snapshots, book_id, at)
         if found is not None:
-            return Shelved(book_id, at, found)
+            return self._shelved(book_id, at, found)
         read_at, orders = load_book(self.record, book_id)
         save_snapshot(self.settings.snapshots, book_id, read_at, orders)
-        return Shelved(book_id, read_at, orders)
+        return self._shelved(book_id, read_at, orders)
+
+    def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:
+        own = own_attributes(self.record, book_id, at, self.settings.snapshots)
+        return Shelved(book_id, at, replace(orders, own=own))
 
     def _forget_older(self, book_id: int, at: Stamped) -> None:
         for kept in (self._books, self._histories, self._answers):

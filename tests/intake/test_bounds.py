@@ -16,7 +16,7 @@ import pyarrow.parquet as pq
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.core.records import Progress, guarded, unguarded
+from goldthread.core.records import FileKind, Progress, guarded, unguarded
 from goldthread.errors import Stopped, UnreadableFile
 from goldthread.intake import bounds, delimited
 from goldthread.intake.apart import look_apart, survey_apart
@@ -93,7 +93,7 @@ class Apart(unittest.TestCase):
         file = look_apart(path, False, unreported)
         self.assertEqual(file, look(path))
         columns = {Meaning.DATE: "date", Meaning.AMOUNT: "amount"}
-        evidence = survey_apart(file, columns, None, unreported)
+        evidence = survey_apart(file, FileKind.ORDERS, columns, None, unreported)
         self.assertEqual((evidence.dates.open, str(evidence.amounts.mark)), ("03/04/2025", "comma"))
         path.write_text("")
         with self.assertRaisesRegex(UnreadableFile, "empty"):
@@ -103,7 +103,7 @@ class Apart(unittest.TestCase):
         path = self.folder / "f.csv"
         path.write_text("order,customer,date,amount\n" + "A-1,C1,2025-04-03,1\n" * 200_000)
         with self.assertRaises(Stopped):
-            survey_apart(look(path), {Meaning.DATE: "date"}, None, stop)
+            survey_apart(look(path), FileKind.ORDERS, {Meaning.DATE: "date"}, None, stop)
         self.assertEqual(working(), [])
 
     def test_a_converter_ends_with_the_one_who_waits_for_it(self) -> None:

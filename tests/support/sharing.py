@@ -12,7 +12,7 @@ from pathlib import Path
 
 from goldthread.actions import books
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import Given, known_readings, look_at_table, reading_of
+from goldthread.actions.looking import Given, KeptAt, known_readings, look_at_table, reading_of
 from goldthread.actions.uploads import open_file
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.intake.meanings import Meaning
@@ -63,13 +63,14 @@ def deliver(
     dry_run: bool = False,
     statuses: dict[str, OrderStatus] | None = None,
     remember: bool = False,
+    further: dict[str, KeptAt] | None = None,
 ) -> DeliveryReport:
     """Bring a file in with what is guessed, or told."""
     with tempfile.TemporaryDirectory() as folder:
         table = open_file(workspace.settings, path, Path(folder))[0].table()
         known = known_readings(workspace, book) if remember else ()
         view = look_at_table(table, kind, known=known, source=source)
-        reading = reading_of(view, Given(columns or {}, key, statuses=statuses or {}))
+        reading = reading_of(view, Given(columns or {}, key, statuses=statuses or {}, further=further or {}))
         errand = Errand(source, path.name, view.file, reading, dry_run)
         return deliver_file(workspace, book, errand, lambda *_progress: None)
 

@@ -16,6 +16,7 @@ from goldthread.csv_writer import csv_line
 from goldthread.errors import GoldThreadError, Stopped
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import DelimitedFile, rows_at
+from goldthread.intake.further import KeptAt
 from goldthread.intake.meanings import REASON_COLUMN
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
@@ -59,6 +60,9 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         fingerprint=_fingerprint(file.path, reading),
         header=file.header,
         reading=_reading_kept(reading),
+        attributes=reading.attributes,
+        about_customer=reading.about_customer,
+        customer_attributes=reading.customer_attributes,
         dry_run=errand.dry_run,
         rows_at=lambda numbers: rows_at(file, numbers),
         on_rejected=_taker(file, errand.rejected_to),
@@ -137,6 +141,15 @@ def _reading_kept(reading: Reading) -> dict[str, Any]:
         "years": reading.years.value if reading.years else None,
         "statuses": {word: status.value for word, status in reading.statuses.items()},
         "orders_by": reading.orders_by.value,
+        "further": {
+            name: {
+                "at": each.at.value,
+                "type": each.type.value,
+                "dates": each.dates.value if each.dates else None,
+                "decimal": each.decimal.value if each.decimal else None,
+            }
+            for name, each in reading.further.items()
+        },
     }
 
 
@@ -152,4 +165,7 @@ def _fingerprint(path: Path, reading: Reading) -> str:
     digest.update("\x1f".join(("", *manner)).encode())
     if reading.makes_orders:
         digest.update(f"\x1e{reading.orders_by.value}".encode())
+    for name, each in sorted(reading.further.items()):
+        if each.at is not KeptAt.NOWHERE:
+            digest.update(f"\x1e{name}\x1f{each.at.value}".encode())
     return digest.hexdigest()

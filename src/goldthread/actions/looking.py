@@ -5,18 +5,23 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Progress, unreported
+from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Progress, unreported
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
+from goldthread.intake.evidence import Evidence
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
-from goldthread.intake.formats import Evidence, status_word
 from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
+from goldthread.intake.formats import status_word
+from goldthread.intake.further import Further as Further
+from goldthread.intake.further import FurtherColumn
+from goldthread.intake.further import KeptAt as KeptAt
 from goldthread.intake.guessing import Guess, guess
 from goldthread.intake.meanings import KINDS as KINDS
 from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
@@ -57,7 +62,7 @@ class FileView:
 class Given:
     """What somebody said about how a file is read; None and empty leave it to the data and to what is remembered.
 
-    None as a column leaves a meaning out.
+    None as a column leaves a meaning out. ``further`` says of further columns where they are kept.
     """
 
     columns: Mapping[Meaning, str | None] = field(default_factory=dict)
@@ -67,6 +72,7 @@ class Given:
     years: TwoDigitYears | None = None
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
     orders_by: OrdersBy | None = None
+    further: Mapping[str, KeptAt] = field(default_factory=dict)
 
 
 NOTHING_GIVEN = Given()
@@ -104,9 +110,9 @@ def look_at_table(
             raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
     columns = guessed.columns | dict(surveyed or {})
     evidence = (
-        survey(file, columns, SURVEYED_AT_A_LOOK, _quiet)
+        survey(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, _quiet)
         if apart is None
-        else survey_apart(file, columns, SURVEYED_AT_A_LOOK, apart)
+        else survey_apart(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, apart)
     )
     own_source = source or (last.source if last else "")
     needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
@@ -145,6 +151,17 @@ def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
         TwoDigitYears(years) if years else None,
         {word: OrderStatus(status) for word, status in statuses.items()},
         OrdersBy(given.get("orders_by", OrdersBy.TIME)),
+        {name: _further_again(each) for name, each in given.get("further", {}).items()},
+    )
+
+
+def _further_again(kept: Mapping[str, Any]) -> Further:
+    dates, decimal = kept.get("dates"), kept.get("decimal")
+    return Further(
+        KeptAt(kept["at"]),
+        AttributeType(kept["type"]),
+        DateForm(dates) if dates else None,
+        DecimalMark(decimal) if decimal else None,
     )
 
 
@@ -174,12 +191,11 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
     key = given.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
     reading = Reading(view.guess.kind, chosen, key).validated(view.file)
     evidence = view.evidence
-    surveyed = (Meaning.DATE, Meaning.UNTIL, Meaning.MONTH, Meaning.AMOUNT, Meaning.UNIT_PRICE, Meaning.STATUS)
-    if not evidence.whole or any(chosen.get(m) != view.guess.columns.get(m) for m in surveyed):
+    if not evidence.whole or chosen != view.guess.columns:
         evidence = (
-            survey_apart(view.file, chosen, None, progress or unreported)
+            survey_apart(view.file, reading.kind, chosen, None, progress or unreported)
             if view.apart or view.file.row_estimate >= APART_FROM_ROWS
-            else survey(view.file, chosen, None, _quiet)
+            else survey(view.file, reading.kind, chosen, None, _quiet)
         )
     last = view.remembered
     return replace(
@@ -189,7 +205,33 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
         years=_two_digit_years(evidence, given.years or (last.years if last else None)),
         statuses=_status_meanings(evidence, given, last),
         orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
-    )
+        further=_further(evidence, given, last),
+    ).validated(view.file)
+
+
+def _further(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, Further]:
+    """How further columns are kept: as somebody says, as the last file of the source was, else as is best.
+
+    What its values are is found in every file anew. Raises `InvalidInput` for a column that is none.
+    """
+    found = {column.name: column for column in evidence.further}
+    unknown = [name for name in given.further if name not in found]
+    if unknown:
+        raise InvalidInput(
+            f"{unknown[0]} is no further column of this file.",
+            remedy=f"Further columns are: {', '.join(found) or 'none'}.",
+            field="further",
+        )
+    return {name: replace(column.proposed, at=kept_at(column, given, last)) for name, column in found.items()}
+
+
+def kept_at(column: FurtherColumn, given: Given, last: Reading | None) -> KeptAt:
+    """Where a further column is kept."""
+    if column.name in given.further:
+        return given.further[column.name]
+    if last is not None and column.name in last.further:
+        return last.further[column.name].at
+    return column.proposed.at
 
 
 def _date_form(evidence: Evidence, last: Reading | None) -> DateForm:

@@ -97,6 +97,7 @@ class Kind(StrEnum):
 
     TEXT = "text"
     LABEL = "label"
+    NUMBER = "number"
     COUNT = "count"
     DAYS = "days"
     RATIO = "ratio"

@@ -17,6 +17,12 @@ AMOUNT_BELOW = Decimal(10) ** 11
 """Units of the currency that one amount stays below, whatever its sign."""
 BOOK_AMOUNT_BELOW = 4 * Decimal(10) ** 14
 """Units of the currency that the absolute amounts of a book's orders add up to less than; its payments likewise."""
+ATTRIBUTES_MOST = 64
+"""Own attributes that the orders of a book can have."""
+ATTRIBUTE_VALUES_MOST = 1_000_000
+"""Different values of one of them in one file."""
+ATTRIBUTE_LENGTH = 255
+"""Characters of one value."""
 CELLS_MOST = 4_000_000
 """Cells of one table."""
 PERIODS_MOST = 20_000

@@ -15,6 +15,17 @@ def money_text(minor: int) -> str:
     return text if part % 100 else text[:-2]
 
 
+def number_text(minor: int) -> str:
+    """Ten-thousandths as a plain number, without decimals that say nothing."""
+    text = money_text(minor)
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def decimal_minor(text: str) -> int:
+    """A plain decimal of up to four decimals in ten-thousandths."""
+    return minor_of(Decimal(text))
+
+
 def amount_text(amount: Decimal) -> str:
     """An exact amount of the record as a plain decimal, with at least two decimals."""
     return money_text(minor_of(amount))

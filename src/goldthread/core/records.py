@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 
@@ -18,6 +18,10 @@ class FileKind(StrEnum):
     SPEND = "spend"
     EVENTS = "events"
     MATCHES = "matches"
+
+
+OF_ORDERS = (FileKind.ORDERS, FileKind.LINES)
+"""The kinds whose rows make orders."""
 
 
 class KeyKind(StrEnum):
@@ -41,6 +45,19 @@ class Verdict(StrEnum):
 
     ONE = "one"
     APART = "apart"
+
+
+class AttributeType(StrEnum):
+    """What the values of an attribute of the file's own are."""
+
+    TEXT = "text"
+    NUMBER = "number"
+    DATE = "date"
+    MARK = "mark"
+
+
+MARKS = ("no", "yes")
+"""The two values of a mark."""
 
 
 Progress = Callable[[str, int, int], None]
@@ -78,6 +95,8 @@ COLUMNS: Mapping[FileKind, tuple[str, ...]] = {
     FileKind.MATCHES: ("kind", "customer", "other_kind", "other", "verdict"),
 }
 """The columns of checked rows by kind, in the sequence in which they are stored."""
+ABOUT_CUSTOMER = ("email", "name", "town", "closed", "do_not_contact")
+"""Columns of a customer that rows of orders and lines can have too."""
 
 
 @dataclass(frozen=True)
@@ -85,11 +104,16 @@ class Rows:
     """Checked rows of one kind, column by column, as exact texts: ISO dates and times, plain decimals, JSON objects.
 
     ``columns`` has the names of `COLUMNS`. Customers are normalised for their `KeyKind`. An empty text means that the
-    file gives nothing.
+    file gives nothing. Of orders and lines, ``attributes`` are further columns by name, as their `AttributeType` writes
+    them: plain decimals, ISO dates, no and yes; ``about_customer`` is what rows say of their customers, by the names of
+    a customer's columns, and ``customer_attributes`` further columns of theirs.
     """
 
     row: Sequence[int]
     columns: Mapping[str, Sequence[str]]
+    attributes: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    about_customer: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    customer_attributes: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -106,7 +106,7 @@ def _literal(field: Field, value: Value) -> Literal:
             return Fraction(to_day(date))
         raise ConditionInvalid(f"{field.title} is a date.", remedy="Write it as DATE('2026-10-31').", at=value.at)
     if isinstance(given, Decimal):
-        return Fraction(given) * (MINOR_PER_UNIT if field.kind is Kind.MONEY else 1)
+        return Fraction(given) * (MINOR_PER_UNIT if field.kind in (Kind.MONEY, Kind.NUMBER) else 1)
     raise ConditionInvalid(f"{field.title} is a number.", remedy="Write it without quotes, such as 12.5.", at=value.at)
 
 

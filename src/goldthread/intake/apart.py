@@ -20,11 +20,11 @@ from pathlib import Path
 from typing import IO, Any, cast
 from zoneinfo import ZoneInfo
 
-from goldthread.core.records import Piece, Progress
+from goldthread.core.records import FileKind, Piece, Progress
 from goldthread.errors import GoldThreadError, UnreadableFile
 from goldthread.intake.bounds import bound_this_process, turn
 from goldthread.intake.delimited import DelimitedFile, look
-from goldthread.intake.formats import Evidence
+from goldthread.intake.evidence import Evidence
 from goldthread.intake.meanings import Meaning
 from goldthread.intake.reading import Reading, read_pieces, survey
 
@@ -51,12 +51,12 @@ def look_apart(path: Path, typed: bool, progress: Progress) -> DelimitedFile:
 
 
 def survey_apart(
-    file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None, progress: Progress
+    file: DelimitedFile, kind: FileKind, columns: Mapping[Meaning, str], most_rows: int | None, progress: Progress
 ) -> Evidence:
     """As `survey`, by another process. Raises what ``progress`` raises, which is called now and then."""
     with turn(progress):
         advance = _telling(progress, file.row_estimate)
-        return cast("Evidence", _answer(advance, _survey, file, dict(columns), most_rows))
+        return cast("Evidence", _answer(advance, _survey, file, kind, dict(columns), most_rows))
 
 
 def _telling(progress: Progress, estimate: int) -> Callable[[int], None]:
@@ -150,9 +150,13 @@ def _look(_advance: Callable[[int], None], path: Path, typed: bool) -> Iterator[
 
 
 def _survey(
-    advance: Callable[[int], None], file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None
+    advance: Callable[[int], None],
+    file: DelimitedFile,
+    kind: FileKind,
+    columns: Mapping[Meaning, str],
+    most_rows: int | None,
 ) -> Iterator[Evidence]:
-    yield survey(file, columns, most_rows, advance)
+    yield survey(file, kind, columns, most_rows, advance)
 
 
 _TASKS: Mapping[str, Callable[..., Iterator[Any]]] = {task.__name__: task for task in (_read_pieces, _look, _survey)}

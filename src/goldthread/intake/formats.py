@@ -134,6 +134,11 @@ class AmountEvidence:
             else:
                 self._count(mark)
 
+    @property
+    def counted(self) -> bool:
+        """Whether any value spoke for one of the marks."""
+        return self.comma + self.point > 0
+
     def _count(self, mark: str) -> None:
         self.comma += mark == ","
         self.point += mark == "."
@@ -165,13 +170,3 @@ class StatusEvidence:
 def status_word(value: str) -> str:
     """A status as words are compared: in one line, without regard to case."""
     return " ".join(value.split()).casefold()
-
-
-@dataclass
-class Evidence:
-    """What the date, amount and status columns of a file speak for. ``whole`` when every row was looked at."""
-
-    dates: DateEvidence = field(default_factory=DateEvidence)
-    amounts: AmountEvidence = field(default_factory=AmountEvidence)
-    statuses: StatusEvidence = field(default_factory=StatusEvidence)
-    whole: bool = True

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from goldthread.core.records import FileKind, KeyKind
+from goldthread.core.records import OF_ORDERS, FileKind, KeyKind
 from goldthread.intake import words
 from goldthread.intake.meanings import KINDS, NEEDED, REASON_COLUMN, Meaning, meanings_of, missing_meanings
 from goldthread.intake.names import senses_of
@@ -144,6 +144,7 @@ def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind |
     names = {each: _names_only(table, each, columns) for each, columns in found.items()}
     for each, name in names.items():
         if name:
+            found[each].pop(Meaning.NAME, None)
             found[each][Meaning.CUSTOMER] = name
     columns = found[kind]
     sample = [text for text in table.of(columns.get(Meaning.CUSTOMER)) if text]
@@ -248,7 +249,8 @@ def _names_only(table: _Table, kind: FileKind, columns: Mapping[Meaning, str]) -
     """The one column of names that has to tell who ordered; empty where there is none, or where there are several."""
     if Meaning.CUSTOMER not in NEEDED[kind] or Meaning.CUSTOMER in columns:
         return ""
-    free = [name for name in table.header if name not in columns.values()]
+    used = {column for meaning, column in columns.items() if meaning is not Meaning.NAME}
+    free = [name for name in table.header if name not in used]
     named = [name for name in free if _named(Meaning.NAME, name) >= _SENSE_SCORE]
     return named[0] if len(named) == 1 else ""
 
@@ -291,10 +293,27 @@ def _match(table: _Table, kind: FileKind) -> dict[Meaning, str]:
         if score < 0 and place not in used and meanings[order] not in found:
             found[meanings[order]] = table.header[place]
             used.add(place)
+    if kind in OF_ORDERS:
+        _prefer_number(table, found)
     if kind is FileKind.LINES:
         _take_amount_of_lines(table, found)
         _settle_prices(table, found)
     return found
+
+
+def _prefer_number(table: _Table, found: dict[Meaning, str]) -> None:
+    """Where a file has both, customers are known by their number, and the e-mail is said of them."""
+    key = found.get(Meaning.CUSTOMER)
+    if key is None or Meaning.EMAIL in found or _share([t for t in table.of(key) if t], is_email) <= _NO_WORD_KNOWN:
+        return
+    used = set(found.values())
+    numbers = [
+        name
+        for place, name in enumerate(table.header)
+        if name not in used and _score(Meaning.CUSTOMER, name, table.filled[place]) > _SENSE_SCORE
+    ]
+    if len(numbers) == 1:
+        found[Meaning.CUSTOMER], found[Meaning.EMAIL] = numbers[0], key
 
 
 def _take_amount_of_lines(table: _Table, found: dict[Meaning, str]) -> None:

@@ -55,8 +55,9 @@ NEEDED: Mapping[FileKind, tuple[Meaning, ...]] = {
     FileKind.EVENTS: (Meaning.DATE, Meaning.LABEL),
 }
 _OF_AN_ORDER = (Meaning.STATUS, Meaning.CURRENCY, Meaning.REP, Meaning.CHANNEL)
+_OF_ITS_CUSTOMER = (Meaning.NAME, Meaning.EMAIL, Meaning.TOWN, Meaning.CLOSED, Meaning.DO_NOT_CONTACT)
 OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
-    FileKind.ORDERS: _OF_AN_ORDER,
+    FileKind.ORDERS: (*_OF_AN_ORDER, *_OF_ITS_CUSTOMER),
     FileKind.LINES: (
         *_OF_AN_ORDER,
         Meaning.LINE_NUMBER,
@@ -64,6 +65,7 @@ OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
         Meaning.CATEGORY,
         Meaning.QUANTITY,
         Meaning.UNIT_PRICE,
+        *_OF_ITS_CUSTOMER,
     ),
     FileKind.CUSTOMERS: (
         Meaning.CUSTOMER_NUMBER,

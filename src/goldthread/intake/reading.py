@@ -10,11 +10,25 @@ from decimal import Decimal
 from zoneinfo import ZoneInfo
 
 from goldthread.core.limits import AMOUNT_BELOW
-from goldthread.core.records import COLUMNS, FileKind, KeyKind, OrderStatus, Piece, Problem, Rows, unguarded
+from goldthread.core.records import (
+    ABOUT_CUSTOMER,
+    COLUMNS,
+    OF_ORDERS,
+    AttributeType,
+    FileKind,
+    KeyKind,
+    OrderStatus,
+    Piece,
+    Problem,
+    Rows,
+    unguarded,
+)
 from goldthread.errors import InvalidInput
 from goldthread.intake import values, words
 from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
-from goldthread.intake.formats import DateForm, DecimalMark, Evidence, TwoDigitYears
+from goldthread.intake.evidence import Evidence
+from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.further import Further, FurtherSurvey, KeptAt, own_parser
 from goldthread.intake.meanings import KINDS, REASON_COLUMN, Meaning, OrdersBy, meanings_of, missing_meanings
 
 ROWS_PER_PIECE = 20_000
@@ -26,8 +40,8 @@ _DATE_LENGTH = len("2026-03-14")
 @dataclass(frozen=True)
 class Reading:
     """How a file is to be read: what a row is, which column carries each meaning, what customers are known by, how
-    dates, amounts and years of two digits are written, what each status word comes down to, and what makes lines one
-    order where no column has its number."""
+    dates, amounts and years of two digits are written, what each status word comes down to, what makes lines one order
+    where no column has its number, and how further columns of orders and lines are kept; those not named are not."""
 
     kind: FileKind
     columns: Mapping[Meaning, str]
@@ -37,6 +51,25 @@ class Reading:
     years: TwoDigitYears | None = None
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
     orders_by: OrdersBy = OrdersBy.TIME
+    further: Mapping[str, Further] = field(default_factory=dict)
+
+    @property
+    def attributes(self) -> dict[str, AttributeType]:
+        """The own attributes of the orders, by name."""
+        return {name: each.type for name, each in self.further.items() if each.at in (KeptAt.ORDER, KeptAt.LINE)}
+
+    @property
+    def customer_attributes(self) -> list[str]:
+        """Further columns that say something of the customer."""
+        return [name for name, each in self.further.items() if each.at is KeptAt.CUSTOMER]
+
+    @property
+    def about_customer(self) -> list[str]:
+        """The fields of customers that orders and lines say something of; an e-mail that is the key is no field."""
+        if self.kind not in OF_ORDERS:
+            return []
+        keyed = self.customer_key is KeyKind.EMAIL
+        return [name for name in ABOUT_CUSTOMER if Meaning(name) in self.columns and not (keyed and name == "email")]
 
     @property
     def makes_orders(self) -> bool:
@@ -63,6 +96,11 @@ class Reading:
                     remedy=f"Its columns are: {', '.join(file.header)}.",
                     field="columns",
                 )
+        for name, each in self.further.items():
+            if self.kind not in OF_ORDERS or name not in file.header or name in self.columns.values():
+                raise InvalidInput(f"{name} is no further column of this file.", field="further")
+            if each.at is KeptAt.LINE and self.kind is not FileKind.LINES:
+                raise InvalidInput(f"A file of orders has no lines for {name} to speak of.", field="further")
         return self
 
 
@@ -77,20 +115,46 @@ def read_pieces(
     parsers = _parsers(reading, currency, zone, file.typed)
     place = {meaning: file.header.index(column) for meaning, column in reading.columns.items()}
     columns = {
-        meaning: _Column(meaning, file.header[place[meaning]], place[meaning], parser)
+        meaning: _Column(
+            meaning,
+            file.header[place[meaning]],
+            place[meaning],
+            parser,
+            needed=reading.kind not in OF_ORDERS or meaning.value not in ABOUT_CUSTOMER,
+        )
         for meaning, parser in parsers.items()
         if meaning in place
     }
-    further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
-    further = [(name, at) for name, at in further if name != REASON_COLUMN]
+    if reading.kind in OF_ORDERS:
+        own = {
+            name: _Column(
+                None,
+                name,
+                file.header.index(name),
+                own_parser(each, zone, reading.dates, reading.decimal, typed=file.typed),
+                needed=False,
+            )
+            for name, each in reading.further.items()
+            if each.at is not KeptAt.NOWHERE
+        }
+        further: list[tuple[str, int]] = []
+    else:
+        own = {}
+        further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
+        further = [(name, at) for name, at in further if name != REASON_COLUMN]
     for raw in rows_of(file, ROWS_PER_PIECE, advance):
-        yield _piece(raw, reading, columns, further)
+        yield _piece(raw, reading, columns, own, further)
 
 
 def survey(
-    file: DelimitedFile, columns: Mapping[Meaning, str], most_rows: int | None, advance: Callable[[int], None]
+    file: DelimitedFile,
+    kind: FileKind,
+    columns: Mapping[Meaning, str],
+    most_rows: int | None,
+    advance: Callable[[int], None],
 ) -> Evidence:
-    """What the columns of dates, amounts and statuses speak for, over the whole file or its first rows."""
+    """What the columns of dates, amounts and statuses speak for, and what further columns of orders say something of,
+    over the whole file or its first rows."""
     evidence = Evidence()
     sides = (
         (Meaning.DATE, evidence.dates),
@@ -101,24 +165,43 @@ def survey(
     )
     places = [(file.header.index(columns[meaning]), side) for meaning, side in sides if meaning in columns]
     status = file.header.index(columns[Meaning.STATUS]) if Meaning.STATUS in columns else None
+    further = _further_survey(file, kind, columns)
     seen = 0
     for raw in rows_of(file, ROWS_PER_PIECE, advance):
         for place, side in places:
             side.add(dict.fromkeys(row[place] for row in raw.cells))
         if status is not None:
             evidence.statuses.add(row[status] for row in raw.cells)
+        if further is not None:
+            further.add(raw.cells)
         seen += len(raw.cells)
         if most_rows is not None and seen >= most_rows:
             evidence.whole = False
             break
+    if further is not None:
+        evidence.further = further.found()
     return evidence
 
 
-class _Column:
-    """One column being read; every distinct value is parsed once."""
+def _further_survey(file: DelimitedFile, kind: FileKind, columns: Mapping[Meaning, str]) -> FurtherSurvey | None:
+    """The survey of what is in no column with a meaning; None where a row is no order, or nobody can say whose."""
+    customer, date = columns.get(Meaning.CUSTOMER), columns.get(Meaning.DATE)
+    if kind not in OF_ORDERS or customer is None or date is None:
+        return None
+    names = [name for name in file.header if name not in columns.values() and name != REASON_COLUMN]
+    number = columns.get(Meaning.ORDER_NUMBER)
+    place = file.header.index
+    return FurtherSurvey(
+        kind, file.header, names, place(customer), place(date), None if number is None else place(number)
+    )
 
-    def __init__(self, meaning: Meaning, name: str, place: int, parse: values.Parser) -> None:
-        self.meaning, self.name, self.place = meaning, name, place
+
+class _Column:
+    """One column being read; every distinct value is parsed once. Where it is not ``needed``, a value that cannot be
+    read is left blank, and its row kept."""
+
+    def __init__(self, meaning: Meaning | None, name: str, place: int, parse: values.Parser, *, needed: bool) -> None:
+        self.meaning, self.name, self.place, self._needed = meaning, name, place, needed
         self._parse = parse
         self._good: dict[str, str] = {}
         self._bad: dict[str, values.BadValue] = {}
@@ -138,7 +221,8 @@ class _Column:
         for number, text in zip(numbers, texts, strict=True):
             if text in self._bad:
                 bad = self._bad[text]
-                problems.append(Problem(number, self.name, text[:200], bad.reason, bad.remedy))
+                remedy = bad.remedy if self._needed else f"{bad.remedy} The row is imported without it."
+                problems.append(Problem(number, self.name, text[:200], bad.reason, remedy, rejected=self._needed))
         return [self._good.get(text, "") for text in texts]
 
     def _parse_one(self, text: str) -> None:
@@ -152,7 +236,7 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
     """Parsers in the order in which a row's problems are reported."""
     kind, form, years = reading.kind, reading.dates, reading.years
     day = values.day_parser(zone, form, years)
-    of_orders = kind in (FileKind.ORDERS, FileKind.LINES)
+    of_orders = kind in OF_ORDERS
     number = values.order_number if of_orders else values.text_parser(values.ORDER_NUMBER_LENGTH)
     return {
         Meaning.CUSTOMER_NUMBER: values.text_parser(values.CUSTOMER_LENGTH),
@@ -182,22 +266,28 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
 
 
 def _piece(
-    raw: RawRows, reading: Reading, columns: Mapping[Meaning, _Column], further: Sequence[tuple[str, int]]
+    raw: RawRows,
+    reading: Reading,
+    columns: Mapping[Meaning, _Column],
+    own: Mapping[str, _Column],
+    further: Sequence[tuple[str, int]],
 ) -> Piece:
     kind, problems = reading.kind, list(raw.problems)
-    read: dict[Meaning, Sequence[str]] = {}
-    for meaning, column in columns.items():
-        texts = [row[column.place] for row in raw.cells]
-        read[meaning] = column.read(texts, raw.numbers, problems)
+
+    def texts(column: _Column) -> Sequence[str]:
+        return column.read([row[column.place] for row in raw.cells], raw.numbers, problems)
+
+    read = {meaning: texts(column) for meaning, column in columns.items()}
+    more = {name: texts(column) for name, column in own.items()}
     if kind is FileKind.LINES and Meaning.AMOUNT not in read:
         read[Meaning.AMOUNT] = _products(read)
-    rejected = {problem.row for problem in problems}
+    rejected = {problem.row for problem in problems if problem.rejected}
     _check_together(raw, kind, read, rejected, problems)
     kept: Sequence[int] = range(len(raw.numbers))
     if rejected:
         kept = [at for at, row_number in enumerate(raw.numbers) if row_number not in rejected]
     problems.sort(key=lambda problem: problem.row)
-    return Piece(_typed_rows(raw, reading, read, further, kept), problems, len(raw.numbers) + len(raw.problems))
+    return Piece(_typed_rows(raw, reading, read, more, further, kept), problems, len(raw.numbers) + len(raw.problems))
 
 
 def _check_together(
@@ -238,14 +328,17 @@ def _typed_rows(
     raw: RawRows,
     reading: Reading,
     read: Mapping[Meaning, Sequence[str]],
+    more: Mapping[str, Sequence[str]],
     further: Sequence[tuple[str, int]],
     kept: Sequence[int],
 ) -> Rows:
     kind = reading.kind
 
-    def column(meaning: Meaning) -> Sequence[str]:
-        texts = _texts(read, meaning, raw)
+    def chosen(texts: Sequence[str]) -> Sequence[str]:
         return texts if len(kept) == len(texts) else [texts[at] for at in kept]
+
+    def column(meaning: Meaning) -> Sequence[str]:
+        return chosen(_texts(read, meaning, raw))
 
     columns: dict[str, Sequence[str]] = {}
     if kind is FileKind.CUSTOMERS:
@@ -255,7 +348,7 @@ def _typed_rows(
         columns["date"] = column(Meaning.DATE)
         ends = column(Meaning.UNTIL)
         columns["until"] = [end or start for end, start in zip(ends, columns["date"], strict=True)]
-    elif kind in (FileKind.ORDERS, FileKind.LINES):
+    elif kind in OF_ORDERS:
         columns["date"], columns["time"] = _dates_and_times(column(Meaning.DATE))
         if reading.makes_orders:
             times = columns["time"] if reading.orders_by is OrdersBy.TIME else [""] * len(kept)
@@ -266,7 +359,13 @@ def _typed_rows(
         if name not in columns:
             columns[name] = column(Meaning(name))
     numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
-    return Rows(numbers, columns)
+    return Rows(
+        numbers,
+        columns,
+        attributes={name: chosen(more[name]) for name in reading.attributes},
+        about_customer={name: column(Meaning(name)) for name in reading.about_customer},
+        customer_attributes={name: chosen(more[name]) for name in reading.customer_attributes},
+    )
 
 
 def _made_numbers(dates: Sequence[str], times: Sequence[str], customers: Sequence[str]) -> list[str]:

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.days import to_date
+from goldthread.core.choices import Kind
 from goldthread.core.history.fields import Field
+from goldthread.core.money import number_text
 from goldthread.cql2.completing import Completion, complete
 from goldthread.cql2.meaning import chooses_orders, in_words, meaning_of
 from goldthread.cql2.nodes import Node, Property, Value, as_json_text, as_text
@@ -78,10 +82,18 @@ def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
     )
 
 
-def label_condition(name: str, label: str) -> str:
-    """The condition text that chooses what has a label; the empty label is what is blank."""
+def label_condition(read: Read, name: str, label: str) -> str:
+    """The condition text that chooses what has a label; the empty label is what is blank, a band a span of values."""
     field = Property(name)
-    return as_text(Node("=", (field, Value(label))) if label else Node("isNull", (field,)))
+    span = read.fields.grouping(name).spans.get(label)
+    if span is None:
+        return as_text(Node("=", (field, Value(label))) if label else Node("isNull", (field,)))
+    is_date = read.fields.field(name).kind is Kind.DATE
+    ends = [(op, end) for op, end in zip((">=", "<"), span, strict=True) if end is not None]
+    if not ends:
+        return as_text(Node("not", (Node("isNull", (field,)),)))
+    parts = tuple(Node(op, (field, Value(to_date(end) if is_date else Decimal(number_text(end))))) for op, end in ends)
+    return as_text(Node("and", parts) if len(parts) > 1 else parts[0])
 
 
 def _bracketed(node: Node) -> str:
@@ -89,6 +101,10 @@ def _bracketed(node: Node) -> str:
 
 
 def _labels(read: Read, field: Field) -> list[str]:
+    if field.kind is not Kind.LABEL:
+        return []
+    if field.own:
+        return list(read.orders.own.labels(field.own, VALUES_SHOWN))
     values = read.fields.values(field.name)
     return [label for label in values.labels if label][:VALUES_SHOWN] if isinstance(values, Attribute) else []
 

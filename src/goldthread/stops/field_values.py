@@ -10,7 +10,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Values
-from goldthread.core.money import money_text
+from goldthread.core.money import money_text, number_text
 
 Cell = str | int | float | None
 _RATIO_DECIMALS = 6
@@ -31,6 +31,8 @@ def cells(values: Values, kind: Kind, rows: NDArray[np.int64]) -> list[Cell]:
 def _plain_value(value: float, kind: Kind) -> Cell:
     if kind is Kind.MONEY:
         return money_text(int(value))
+    if kind is Kind.NUMBER:
+        return number_text(int(value))
     if kind is Kind.DATE:
         return to_date(int(value)).isoformat()
     if kind is Kind.COUNT:

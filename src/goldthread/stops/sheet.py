@@ -23,6 +23,7 @@ from goldthread.core.book.texts import TextColumn
 from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Values
 from goldthread.core.limits import WORKBOOK_CELLS_MOST
+from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import Progress
 from goldthread.csv_writer import csv_line, csv_lines, money_text_column
 from goldthread.errors import TooLarge
@@ -91,6 +92,8 @@ def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:
     missing = None if values.missing is None else values.missing.take(rows)
     if kind is Kind.MONEY:
         return exact_money(found, missing)
+    if kind is Kind.NUMBER:
+        return pa.array(found / MINOR_PER_UNIT, mask=missing)
     if kind is Kind.DATE:
         return pa.array(found.astype(np.int32), pa.date32(), mask=missing)
     return pa.array(found, mask=missing)

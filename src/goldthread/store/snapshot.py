@@ -106,9 +106,7 @@ def open_snapshot(folder: Path, book_id: int, at: Stamped) -> OrderBook | None:
 
 def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
     def column(name: str) -> NDArray[Any]:
-        file = place / f"{name}.npy"
-        found: NDArray[Any] = np.load(file, mmap_mode="r" if file.stat().st_size > _HEADER_BYTES else None)
-        return found
+        return _mapped(place / f"{name}.npy")
 
     labelled = [*description["of_orders"].items(), *description["of_customers"].items()]
     labels = [Attribute(column(f"label-{at}"), tuple(texts)) for at, (_, texts) in enumerate(labelled)]
@@ -131,6 +129,39 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
         ),
         payments=Payments(**{name: column(f"payments-{name}") for name in _PAYMENTS}),
     )
+
+
+def save_labels(folder: Path, book_id: int, at: Stamped, name: str, attribute: Attribute) -> None:
+    """Put one more column beside a snapshot, where there is one."""
+    place = _place(folder, book_id, at)
+    if not place.is_dir():
+        return
+    try:
+        unfinished = Path(tempfile.mkdtemp(prefix=name, suffix=_UNFINISHED, dir=place))
+        np.save(unfinished / "codes.npy", attribute.codes)
+        described = {"labels": attribute.labels, "file": _fingerprint(unfinished / "codes.npy")}
+        (unfinished / "labels.json").write_text(json.dumps(described), encoding="utf-8")
+        shutil.rmtree(place / name, ignore_errors=True)
+        unfinished.rename(place / name)
+    except OSError as error:
+        _log.warning("A column could not be kept beside its snapshot: %s", error)
+
+
+def open_labels(folder: Path, book_id: int, at: Stamped, name: str) -> Attribute | None:
+    """A column that was put beside a snapshot, memory-mapped; None when there is none that is whole."""
+    place = _place(folder, book_id, at) / name
+    try:
+        described: dict[str, Any] = json.loads((place / "labels.json").read_text(encoding="utf-8"))
+        if _fingerprint(place / "codes.npy") != described["file"]:
+            return None
+        return Attribute(_mapped(place / "codes.npy"), tuple(described["labels"]))
+    except (OSError, ValueError, KeyError):
+        return None
+
+
+def _mapped(file: Path) -> NDArray[Any]:
+    found: NDArray[Any] = np.load(file, mmap_mode="r" if file.stat().st_size > _HEADER_BYTES else None)
+    return found
 
 
 def _place(folder: Path, book_id: int, at: Stamped) -> Path:

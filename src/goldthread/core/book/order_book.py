@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, CustomerColumns, Int32s, Int64s, OrderColumns, blocks
 from goldthread.core.book.derived import DERIVED_BYTES, DERIVED_BYTES_PER_ORDER, Derived
 from goldthread.core.book.ordering import number_keys, settle_ties, sorted_rows
+from goldthread.core.book.own import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_table
 from goldthread.core.choices import Period
@@ -44,6 +45,7 @@ class OrderBook:
     number_key : int64, shape (orders,), ascending, within a customer, as order numbers do in natural order
     customers : what is known of the customers
     payments : theirs, of any date
+    own : further attributes of the orders, read when asked for
     """
 
     starts: Int64s
@@ -55,6 +57,7 @@ class OrderBook:
     number_key: Int64s
     customers: CustomerColumns = field(default_factory=CustomerColumns)
     payments: Payments = field(default_factory=Payments.none)
+    own: OwnAttributes = field(default_factory=OwnAttributes)
     _derived: Derived = field(default_factory=lambda: Derived(), repr=False)
 
     @classmethod
@@ -128,6 +131,10 @@ class OrderBook:
         if self.order_count == 0:
             return 0
         return max(int(self.amount_minor.max()), -int(self.amount_minor.min()))
+
+    def attribute(self, name: str) -> Attribute:
+        """A label per order by name, one of the files' own included."""
+        return self.own.of(name, self.order_id) if name in self.own.columns else self.attributes[name]
 
     def period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
         """Index of the earliest period, and each order's period counted from it; uint16, shape (orders,)."""

@@ -33,6 +33,7 @@ class _Thinned(OrderBook):
             customer_id=parent.customer_id,
             customers=parent.customers,
             payments=parent.payments,
+            own=parent.own,
             _derived=Derived(),
             _parent=parent,
             _mask=mask,
@@ -53,6 +54,14 @@ class _Thinned(OrderBook):
     @property
     def order_count(self) -> int:
         return self._kept_count
+
+    def attribute(self, name: str) -> Attribute:
+        if name not in self.own.columns:
+            return self.attributes[name]
+        return self.derived(("own", name), lambda: self._gathered_attribute(self._parent.attribute(name)))
+
+    def _gathered_attribute(self, whole: Attribute) -> Attribute:
+        return Attribute(self._gather(whole.codes), whole.labels)
 
     @cached_property
     def largest_amount_minor(self) -> int:
@@ -94,8 +103,7 @@ class _LazyAttributes(Mapping[str, Attribute]):
 
     def __getitem__(self, name: str) -> Attribute:
         if name not in self._gathered:
-            whole = self._of_parent[name]
-            self._gathered[name] = Attribute(self._book._gather(whole.codes), whole.labels)
+            self._gathered[name] = self._book._gathered_attribute(self._of_parent[name])
         return self._gathered[name]
 
     def __contains__(self, name: object) -> bool:

@@ -13,9 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
-from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Level, Numbers
-from goldthread.core.history.fields import Field, FieldValues
+from goldthread.core.history.fields import Field, FieldValues, is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.errors import InvalidInput
@@ -46,7 +45,7 @@ class CustomerGroups:
 
 def split_fields(fields: FieldValues) -> list[Field]:
     """The fields by which customers can be split."""
-    return [f for f in fields.fields if f.level is Level.CUSTOMER and (f.kind is Kind.LABEL or f.name == BANDED)]
+    return [f for f in fields.fields if f.level is Level.CUSTOMER and (is_grouping(f) or f.name == BANDED)]
 
 
 def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> CustomerGroups:
@@ -63,11 +62,9 @@ def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> Cus
             field="split",
         )
     values = fields.values(name)
-    if isinstance(values, Numbers):
+    if name == BANDED and isinstance(values, Numbers):
         return _bands(known[name], history, values)
-    if not isinstance(values, Attribute):
-        raise InvalidInput(f"{name} has no labels.", remedy="Choose another field.", field="split")
-    return _labels(known[name], history, values, most)
+    return _labels(known[name], history, fields.grouping(name).labels, most)
 
 
 def _labels(field: Field, history: History, values: Attribute, most: int) -> CustomerGroups:

@@ -47,7 +47,7 @@ def first_amount_minor(book: OrderBook) -> Int64s:
 
 def first_label(book: OrderBook, name: str) -> Attribute:
     """A label of the first order, carried by the customer; the empty label for one without an order."""
-    return book.derived(("first label", name), lambda: _first_label(book, book.attributes[name]))
+    return book.derived(("first label", name), lambda: _first_label(book, book.attribute(name)))
 
 
 def _first_label(book: OrderBook, attribute: Attribute) -> Attribute:

@@ -6,33 +6,43 @@ a field of the first order belongs to the customer.
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.days import to_day
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Kind
 from goldthread.core.history import facts
+from goldthread.core.history.bands import Grouping, months, number_bands
 from goldthread.core.history.conditions import Level, Mask, Numbers, Values
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.standing import STANDING_LABELS, standing
+from goldthread.core.money import decimal_minor
+from goldthread.core.records import AttributeType
 from goldthread.core.threads.gaps import NO_GAP, average_gap_days, gap_days, rank
 from goldthread.errors import InvalidInput
 
 
 @dataclass(frozen=True)
 class Field:
-    """A field: ``name`` as conditions write it, ``title`` as people read it."""
+    """A field: ``name`` as conditions write it, ``title`` as people read it; one that is ``hidden`` is not offered.
+
+    ``own`` is the name of the own attribute of orders that it reads, empty for every other field.
+    """
 
     name: str
     title: str
     kind: Kind
     level: Level
+    hidden: bool = False
+    own: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +65,12 @@ _ORDER_LABELS = {
 }
 _CUSTOMER_TEXTS = {"name": "name", "number": "customer number", "email": "e-mail"}
 _CUSTOMER_LABELS = {"town": "town", "closed": "closed", "do_not_contact": "do not contact"}
+_OWN_KINDS = {
+    AttributeType.TEXT: Kind.LABEL,
+    AttributeType.MARK: Kind.LABEL,
+    AttributeType.NUMBER: Kind.NUMBER,
+    AttributeType.DATE: Kind.DATE,
+}
 _Make = Callable[[Reading], Numbers]
 
 
@@ -135,7 +151,8 @@ class FieldValues:
 
     @property
     def fields(self) -> list[Field]:
-        return list(self.by_name.values())
+        """The fields that are offered."""
+        return [field for field in self.by_name.values() if not field.hidden]
 
     def field(self, name: str) -> Field:
         """A field by its name. Raises `InvalidInput`."""
@@ -153,14 +170,34 @@ class FieldValues:
         key = ("field", name, self.reading.as_of_day, self.reading.lapse)
         return book.derived(key, lambda: _values(known, self.reading))
 
+    def grouping(self, name: str, /) -> Grouping:
+        """A field as groups: its labels, or own numbers and dates in bands. Raises `InvalidInput` for any other."""
+        field, values = self.field(name), self.values(name)
+        if isinstance(values, Attribute):
+            return Grouping(values, {})
+        if not isinstance(values, Numbers) or not is_grouping(field):
+            raise InvalidInput(
+                f"{field.title} has no labels to group by.",
+                remedy="Choose a field such as source or region.",
+                field="by",
+            )
+        bands = number_bands if field.kind is Kind.NUMBER else months
+        key = ("bands", name, self.reading.as_of_day, self.reading.lapse)
+        return self.reading.book.derived(key, lambda: bands(values))
+
     def to_orders(self, of_customers: Mask, /) -> Mask:
         return np.repeat(of_customers, self.reading.book.counts)
 
 
+def is_grouping(field: Field) -> bool:
+    """Whether a field divides orders or customers into groups."""
+    return field.kind is Kind.LABEL or field.own != ""
+
+
 def fields_of(book: OrderBook) -> list[Field]:
-    """Every field of a book, what identifies a customer first."""
+    """Every field of a book, what identifies a customer first; an own one whose name is taken gets a longer one."""
     attributes = book.customers.attributes
-    return [
+    ours = [
         *(Field(n, t, Kind.TEXT, Level.CUSTOMER) for n, t in _CUSTOMER_TEXTS.items() if n in book.customers.texts),
         *(Field(n, t, Kind.LABEL, Level.CUSTOMER) for n, t in _CUSTOMER_LABELS.items() if n in attributes),
         *(Field(n, _own_title(n), Kind.LABEL, Level.CUSTOMER) for n in attributes if n not in _CUSTOMER_LABELS),
@@ -174,6 +211,15 @@ def fields_of(book: OrderBook) -> list[Field]:
         ),
         Field("standing", "standing", Kind.LABEL, Level.CUSTOMER),
     ]
+    taken = {field.name for field in ours} | _reserved()
+    own = list(book.own.columns.items())
+    names = {name: f"order.{name}" if name in taken else name for name, _ in own}
+    of_orders = [
+        Field(names[name], column.title, _OWN_KINDS[column.type], Level.ORDER, column.hidden, name)
+        for name, column in own
+    ]
+    firsts = [replace(f, name=f"first_{f.name}", title=f"first {f.title}", level=Level.CUSTOMER) for f in of_orders]
+    return [*ours, *of_orders, *(field for field in firsts if field.name not in taken)]
 
 
 def fields_by_name(book: OrderBook) -> dict[str, Field]:
@@ -185,11 +231,15 @@ def _own_title(name: str) -> str:
     return name.removeprefix("own.").replace("_", " ")
 
 
+def _reserved() -> set[str]:
+    """The names of fields that are ours, whatever a book has."""
+    first = {f"first_{each}" for each in _ORDER_LABELS}
+    return {*_CUSTOMER_TEXTS, *_CUSTOMER_LABELS, *_ORDER_LABELS, *_OF_ORDERS, *_OF_CUSTOMERS, *first, "standing"}
+
+
 def own_field_name(name: str) -> str:
     """The field name of a customer's own attribute: its own, unless a field of ours has it already."""
-    first = {f"first_{each}" for each in _ORDER_LABELS}
-    taken = {*_CUSTOMER_TEXTS, *_CUSTOMER_LABELS, *_ORDER_LABELS, *_OF_ORDERS, *_OF_CUSTOMERS, *first, "standing"}
-    return f"own.{name}" if name in taken else name
+    return f"own.{name}" if name in _reserved() else name
 
 
 def written_name(name: str) -> str:
@@ -199,6 +249,10 @@ def written_name(name: str) -> str:
 
 def _values(field: Field, reading: Reading) -> Values:
     book = reading.book
+    if field.own:
+        of_orders = field.level is Level.ORDER
+        attribute = book.attribute(field.own) if of_orders else facts.first_label(book, field.own)
+        return _typed(attribute, field.kind)
     if field.name in _OF_ORDERS:
         return _OF_ORDERS[field.name][2](reading)
     if field.name in _OF_CUSTOMERS:
@@ -213,3 +267,18 @@ def _values(field: Field, reading: Reading) -> Values:
     if field.name in book.customers.attributes:
         return book.customers.attributes[field.name]
     return facts.first_label(book, field.name.removeprefix("first_"))
+
+
+def _typed(attribute: Attribute, kind: Kind) -> Values:
+    """An own attribute as what its labels are: numbers in ten-thousandths, days since 1970-01-01, or the labels."""
+    if kind is Kind.LABEL:
+        return attribute
+    read = decimal_minor if kind is Kind.NUMBER else _iso_day
+    numbers = np.array([read(label) if label else 0 for label in attribute.labels] or [0], np.int64)
+    blank = np.array([label == "" for label in attribute.labels] or [True], np.bool_)
+    values = numbers if kind is Kind.NUMBER else numbers.astype(np.int32)
+    return Numbers(values.take(attribute.codes), blank.take(attribute.codes))
+
+
+def _iso_day(text: str) -> int:
+    return to_day(dt.date.fromisoformat(text))

@@ -13,7 +13,6 @@ from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
-from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
 _SEEN_MOST = 24_000_000
@@ -65,16 +64,12 @@ def positions_shown(history: History) -> Int64s:
 
 
 def order_labels(history: History, name: str) -> Attribute:
-    """A label for every order, its own or its customer's. Raises `InvalidInput` for a field that has no labels."""
+    """A label for every order, its own or its customer's. Raises `InvalidInput` for a field that makes no groups."""
     fields = history.fields
-    field, values = fields.field(name), fields.values(name)
-    if not isinstance(values, Attribute):
-        raise InvalidInput(
-            f"{field.title} has no labels to group by.", remedy="Choose a field such as source or region.", field="by"
-        )
-    if field.level is Level.ORDER:
-        return values
-    return Attribute(values.codes.take(history.book.customer), values.labels)
+    labels = fields.grouping(name).labels
+    if fields.level(name) is Level.ORDER:
+        return labels
+    return Attribute(labels.codes.take(history.book.customer), labels.labels)
 
 
 def grouped(history: History, name: str | None) -> Groups:

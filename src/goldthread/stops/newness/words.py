@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from goldthread.core.choices import Kind, Measure, Span
+from goldthread.core.choices import Measure, Span
 from goldthread.core.cohorts.split import BANDED
+from goldthread.core.history.fields import is_grouping
 from goldthread.stops.newness.question import NewnessQuestion, NewnessView
 from goldthread.stops.reading import Read
 from goldthread.stops.reading_line import LAPSE_WORDS
@@ -29,7 +30,7 @@ def newness_words(read: Read, question: NewnessQuestion) -> Words:
 
 def split_names(read: Read) -> list[str]:
     """The fields by which new and returning can be split: labels of orders or of customers, first amounts in bands."""
-    return [each.name for each in read.fields.fields if each.kind is Kind.LABEL or each.name == BANDED]
+    return [each.name for each in read.fields.fields if is_grouping(each) or each.name == BANDED]
 
 
 def _sentence(question: NewnessQuestion) -> list[Part]:

@@ -59,7 +59,7 @@ class FiguresShape(ThreadsShape):
 
         def shown(history: History, name: str) -> list[GroupShape]:
             groups, orders = groups_with_orders(workspace, read, history, name)
-            return _group_shapes(history.book, name, groups, orders)
+            return _group_shapes(read, history.book, name, groups, orders)
 
         total = shown(read.history, "") if group else []
         return cls(
@@ -70,7 +70,9 @@ class FiguresShape(ThreadsShape):
         )
 
 
-def _group_shapes(book: OrderBook, group: str, groups: Groups, orders: dict[int, OrderDetail]) -> list[GroupShape]:
+def _group_shapes(
+    read: Read, book: OrderBook, group: str, groups: Groups, orders: dict[int, OrderDetail]
+) -> list[GroupShape]:
     """Groups with their extreme orders, whose details are given by id."""
 
     def extreme(position: int) -> ExtremeShape:
@@ -93,7 +95,7 @@ def _group_shapes(book: OrderBook, group: str, groups: Groups, orders: dict[int,
             largest=extreme(int(groups.largest[place])),
             first_date=to_date(int(groups.first_day[place])),
             latest_date=to_date(int(groups.latest_day[place])),
-            open=label_condition(group, label) if group else None,
+            open=label_condition(read, group, label) if group else None,
         )
         for place, label in enumerate(groups.labels)
     ]
@@ -136,7 +138,7 @@ class PairsShape(ThreadsShape):
             **threads_header(answer.read, answer.words),
             extreme=question.extreme,
             columns=list(grid.column_labels),
-            opens=[label_condition(question.columns, label) for label in grid.column_labels],
+            opens=[label_condition(answer.read, question.columns, label) for label in grid.column_labels],
             count=int(grid.rows.size),
             offset=window.offset,
             rows=[_pair_row(answer.read, question, grid, row) for row in rows],
@@ -150,7 +152,7 @@ def _pair_row(read: Read, question: PairsQuestion, grid: Pairs, row: int) -> Pai
     return PairRowShape(
         label=label,
         customer=int(book.customer_id[code]) if of_customer else None,
-        open=None if of_customer else label_condition(question.rows, label),
+        open=None if of_customer else label_condition(read, question.rows, label),
         pairs=[
             PairShape(
                 column=place,

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from goldthread.core.choices import CUSTOMER, Kind
 from goldthread.core.history.conditions import Level
-from goldthread.core.history.fields import Field
+from goldthread.core.history.fields import Field, is_grouping
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import (
     Control,
@@ -56,6 +56,7 @@ _EXTREMES = {Extreme.BOTH: "earliest and latest", Extreme.EARLIEST: "earliest", 
 _SEQUENCES = {
     Kind.TEXT: ("A to Z", "Z to A"),
     Kind.LABEL: ("A to Z", "Z to A"),
+    Kind.NUMBER: ("smallest first", "largest first"),
     Kind.COUNT: ("fewest first", "most first"),
     Kind.DAYS: ("shortest first", "longest first"),
     Kind.RATIO: ("smallest first", "largest first"),
@@ -185,7 +186,7 @@ def _list_controls(read: Read, question: ListQuestion, fits: Callable[[Field], b
 
 
 def _label_options(read: Read) -> tuple[Option, ...]:
-    return tuple(Option(field.name, field.title) for field in read.fields.fields if field.kind is Kind.LABEL)
+    return tuple(Option(field.name, field.title) for field in read.fields.fields if is_grouping(field))
 
 
 def _view(question: Question) -> str:

@@ -23,13 +23,13 @@ from goldthread.store.books import BookRow
 from goldthread.store.lists import STORED as MEMBERS_STORED
 from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.schema.models import CustomerList
+from goldthread.store.write.loading import load
 from goldthread.store.write.orders_in import transaction
-from goldthread.store.write.staging import load
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"
-VERSION = 2
-"""The first version had neither saved views nor customer lists."""
+VERSION = 3
+"""The first version had neither saved views nor customer lists, the second no own attributes of orders."""
 _MADE_AT = (1980, 1, 1, 0, 0, 0)
 _ROWS_AT_ONCE = 10_000
 _HOUR, _MINUTE, _SECOND = dt.timedelta(hours=1), dt.timedelta(minutes=1), dt.timedelta(seconds=1)

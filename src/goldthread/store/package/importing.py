@@ -29,9 +29,9 @@ from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import CustomerList
 from goldthread.store.write import identity
+from goldthread.store.write.loading import load
 from goldthread.store.write.orders_in import absolute_amounts, transaction
 from goldthread.store.write.staged_orders import found_customers
-from goldthread.store.write.staging import load
 
 _ROWS_AT_ONCE = 50_000
 _DESCRIPTOR_BYTES = 1 << 20
@@ -50,6 +50,7 @@ _NAMED_OTHERWISE = {
     "matches": {"customer_key": "key_id", "other_key": "other_key_id", "delivery": "delivery_id"},
     "orders": {"order": "id"},
     "order_lines": {"order": "order_id"},
+    "own_codes": {"order": "order_id"},
     "delivery_problems": {"column": "column_name"},
     "list_members": {"list": "list_id", "customer_key": "key_id"},
 }
@@ -62,6 +63,13 @@ _OUTSIDE = {
     "events": "begins_on NOT BETWEEN :first AND :last OR ends_on NOT BETWEEN :first AND :last",
 }
 """What the limits of a record leave out, by table; an order of lines may come to more than one amount."""
+_MISWRITTEN = """
+SELECT COUNT(*) FROM own_values v
+JOIN own_columns c ON c.book_id = v.book_id AND c.delivery_id = v.delivery_id AND c.slot = v.slot
+WHERE v.book_id = :book AND ((c.type = 'number' AND v.value NOT REGEXP :number)
+  OR (c.type = 'date' AND (v.value NOT REGEXP :date OR CAST(v.value AS DATE) IS NULL)))
+"""
+_NUMBER, _DATE = r"^-?[0-9]{1,11}(\\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
 _WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members")
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
@@ -187,6 +195,12 @@ def require_limits(connection: Connection, book_id: int) -> None:
                 f"{count} rows of {table} have a date or an amount outside the limits of a record.",
                 remedy="Correct the package's tables and import them as files, one by one.",
             )
+    written = {"book": book_id, "number": _NUMBER, "date": _DATE}
+    if connection.execute(text(_MISWRITTEN), written).scalar_one():
+        raise UnreadableFile(
+            "An attribute of orders has values that are not what the package says they are.",
+            remedy="Export the book again.",
+        )
     bound = absolute_amounts(connection, book_id)
     if bound >= BOOK_AMOUNT_BELOW:
         raise TooLarge(

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from goldthread.core.limits import ATTRIBUTES_MOST
+
 
 @dataclass(frozen=True)
 class Field:
@@ -38,6 +40,8 @@ def _fields(*lines: str) -> tuple[Field, ...]:
 
 
 _DELIVERY = ("delivery", "deliveries", "delivery")
+
+_SLOT = ("slot", "own_attributes", "slot")
 
 _KEY = ("customer_key", "customer_keys", "customer_key")
 
@@ -164,6 +168,48 @@ RESOURCES = (
         ("order", "sequence"),
         "x.order_id, x.sequence",
         (("order", "orders", "order"),),
+    ),
+    Resource(
+        "own_attributes",
+        "own_attributes",
+        f"own_attributes x {_ENTRY}",
+        _fields("slot integer x.slot", "name string x.name", "title string x.title", "hidden boolean x.hidden"),
+        ("slot",),
+        "x.slot",
+        since=3,
+    ),
+    Resource(
+        "own_columns",
+        "own_columns",
+        f"own_columns x {_OF_DELIVERY} {_ENTRY}",
+        _fields("delivery integer d.n", "slot integer x.slot", "type string x.type"),
+        ("delivery", "slot"),
+        "d.n, x.slot",
+        (_DELIVERY, _SLOT),
+        since=3,
+    ),
+    Resource(
+        "own_values",
+        "own_values",
+        f"own_values x {_OF_DELIVERY} {_ENTRY}",
+        _fields("delivery integer d.n", "slot integer x.slot", "code integer x.code", "value string x.value"),
+        ("delivery", "slot", "code"),
+        "d.n, x.slot, x.code",
+        (_DELIVERY, _SLOT),
+        since=3,
+    ),
+    Resource(
+        "own_codes",
+        "own_codes",
+        f"own_codes x {_ENTRY}",
+        _fields(
+            "order integer x.order_id",
+            *(f"own_{slot} integer x.own_{slot}" for slot in range(1, ATTRIBUTES_MOST + 1)),
+        ),
+        ("order",),
+        "x.order_id",
+        (("order", "orders", "order"),),
+        since=3,
     ),
     Resource(
         "payments",

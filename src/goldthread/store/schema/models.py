@@ -11,6 +11,7 @@ from sqlalchemy import (
     JSON,
     BigInteger,
     Boolean,
+    Column,
     Date,
     DateTime,
     Enum,
@@ -18,7 +19,9 @@ from sqlalchemy import (
     Index,
     Integer,
     Numeric,
+    SmallInteger,
     String,
+    Table,
     Text,
     Time,
     UniqueConstraint,
@@ -26,7 +29,8 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from goldthread.core.records import FileKind, KeyKind, OrderStatus, Verdict
+from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTES_MOST
+from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
 
 EXACT = "utf8mb4_bin"
 """Keys are compared letter by letter; names for people follow the schema's own collation."""
@@ -241,6 +245,57 @@ class OrderLine(Base):
     category: Mapped[str] = mapped_column(String(120))
     quantity: Mapped[Decimal | None] = mapped_column(Numeric(19, 4))
     amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
+
+
+class OwnAttribute(Base):
+    """A further column that orders of a book have. ``name`` is the column's, ``title`` what people call it.
+
+    Its codes stand in the column ``own_<slot>`` of `OwnCodes`. It is there while a delivery gives it (`OwnColumn`).
+    """
+
+    __tablename__ = "own_attributes"
+    __table_args__ = (UniqueConstraint("book_id", "name"),)
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    slot: Mapped[int] = mapped_column(SmallInteger, primary_key=True, autoincrement=False)
+    name: Mapped[str] = mapped_column(String(120, collation=EXACT))
+    title: Mapped[str] = mapped_column(String(120))
+    hidden: Mapped[bool] = mapped_column(Boolean)
+
+
+class OwnColumn(Base):
+    """An own attribute in one delivery, and what its values are there."""
+
+    __tablename__ = "own_columns"
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    slot: Mapped[int] = mapped_column(SmallInteger, primary_key=True, autoincrement=False)
+    type: Mapped[AttributeType] = mapped_column(_enum(AttributeType, "attribute_type"))
+
+
+class OwnValue(Base):
+    """A value of an own attribute, by the code that stands for it in the orders of one delivery."""
+
+    __tablename__ = "own_values"
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    slot: Mapped[int] = mapped_column(SmallInteger, primary_key=True, autoincrement=False)
+    code: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    value: Mapped[str] = mapped_column(String(ATTRIBUTE_LENGTH, collation=EXACT))
+
+
+class OwnCodes(Base):
+    """The own attributes of an order as codes, one column each: ``own_1`` ...; NULL where the order has none."""
+
+    __table__ = Table(
+        "own_codes",
+        Base.metadata,
+        Column("book_id", ForeignKey("books.id"), primary_key=True),
+        Column("order_id", BigInteger, primary_key=True, autoincrement=False),
+        *(Column(f"own_{slot}", Integer, nullable=True) for slot in range(1, ATTRIBUTES_MOST + 1)),
+    )
 
 
 class _Entry:

@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection
 
-from goldthread.core.records import FileKind, KeyKind, Problem
+from goldthread.core.records import AttributeType, FileKind, KeyKind, Problem
 
 PROBLEMS_KEPT = 1_000
 EXAMPLES_KEPT = 5
@@ -38,8 +38,10 @@ class DeliveryOrder:
     """What is to be imported, and where.
 
     ``reading`` and ``header`` are kept with the delivery: the next file of the source is read alike. A delivery
-    ``by_hand`` has neither. ``rows_at`` finds the cells of rejected rows; ``on_rejected`` is given them in a dry run.
-    ``unless`` is asked when nobody else can change the book any more; what it raises, the delivery raises.
+    ``by_hand`` has neither. ``attributes`` are the own attributes of its orders by name, ``about_customer`` and
+    ``customer_attributes`` what its orders say of customers. ``rows_at`` finds the cells of rejected rows;
+    ``on_rejected`` is given them in a dry run. ``unless`` is asked when nobody else can change the book any more; what
+    it raises, the delivery raises.
     """
 
     book_id: int
@@ -50,6 +52,9 @@ class DeliveryOrder:
     fingerprint: str
     header: Sequence[str] = ()
     reading: Mapping[str, Any] = field(default_factory=dict)
+    attributes: Mapping[str, AttributeType] = field(default_factory=dict)
+    about_customer: Sequence[str] = ()
+    customer_attributes: Sequence[str] = ()
     by_hand: bool = False
     dry_run: bool = False
     rows_at: RowsAt | None = None

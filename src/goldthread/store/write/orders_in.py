@@ -24,8 +24,10 @@ from goldthread.errors import Conflict, TooLarge
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, Delivery, Source
 from goldthread.store.server.faults import in_our_words
-from goldthread.store.write import staged_customers, staged_entries, staged_orders, staging
+from goldthread.store.write import own_attributes, staged_customers, staged_entries, staged_orders, staging
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
+from goldthread.store.write.own_attributes import Coder
+from goldthread.store.write.told import Told
 
 _CELLS_PER_LOAD = 20_000
 
@@ -43,8 +45,9 @@ def deliver(
         if earlier is not None:
             report.earlier_delivery_id, report.earlier_delivered_at, report.book_revision = earlier
             return report
-        hashes = _stage(connection, wanted.kind, pieces, report, rows_expected, progress)
-        _write(connection, wanted, report, _has_repeats(hashes), progress)
+        coder, told = Coder(wanted.attributes), Told(wanted.about_customer, wanted.customer_attributes)
+        hashes = _stage(connection, wanted.kind, pieces, report, coder, told, rows_expected, progress)
+        _write(connection, wanted, report, told, _has_repeats(hashes), progress)
         if wanted.dry_run and wanted.on_rejected is not None and report.rows_rejected:
             wanted.on_rejected(rejected_rows(connection))
         if report.delivery_id is not None:
@@ -90,11 +93,15 @@ def _stage(
     kind: FileKind,
     pieces: Iterable[Piece],
     report: DeliveryReport,
+    coder: Coder,
+    told: Told,
     rows_expected: int,
     progress: Progress,
 ) -> list[NDArray[np.int64]]:
     """Load all checked rows; gives the hashes of the order numbers, by which repeats inside the file are suspected."""
-    staging.create(connection, kind)
+    staging.create(connection, kind, own_attributes.staged_columns(len(coder.names)))
+    if told:
+        told.create(connection)
     hashes = []
     for piece in pieces:
         report.rows_read += piece.read
@@ -102,11 +109,16 @@ def _stage(
         for problem in piece.problems:
             report.note(problem)
         staging.load_problems(connection, report)
-        staging.load_rows(connection, kind, piece.rows)
+        staging.load_rows(connection, kind, piece.rows, coder.code(piece.rows.attributes))
+        if told:
+            told.take(connection, piece.rows)
         if kind is FileKind.ORDERS:
             numbers = piece.rows.columns["order_number"]
             hashes.append(np.fromiter(map(hash, numbers), np.int64, len(numbers)))
         progress("reading", report.rows_read, max(rows_expected, report.rows_read))
+    coder.load_values(connection)
+    if told:
+        told.load(connection)
     return hashes
 
 
@@ -118,18 +130,25 @@ def _has_repeats(hashes: list[NDArray[np.int64]]) -> bool:
 
 
 def _write(
-    connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, may_repeat: bool, progress: Progress
+    connection: Connection,
+    wanted: DeliveryOrder,
+    report: DeliveryReport,
+    told: Told,
+    may_repeat: bool,
+    progress: Progress,
 ) -> None:
     book = select(Book.revision, Book.next_order_id).where(Book.id == wanted.book_id)
     revision, next_order_id = connection.execute(book if wanted.dry_run else book.with_for_update()).one()
     report.book_revision = revision
     if wanted.unless is not None:
         wanted.unless(connection)
-    _settle(connection, wanted.kind, report, may_repeat)
+    _settle(connection, wanted, report, may_repeat)
     source_id = _known_source(connection, wanted)
     place = Place(wanted.book_id, source_id or 0, 0, next_order_id, wanted.customer_key, wanted.kind)
     if report.rows_in:
-        _compare(connection, place, report)
+        _compare(connection, wanted, place, report)
+        if told:
+            told.compare(connection, place, report)
     report.problems.sort(key=lambda problem: problem.row)
     staging.load_problems(connection, report)
     _find_cells(connection, wanted.rows_at, report)
@@ -146,7 +165,12 @@ def _write(
     place = Place(wanted.book_id, source_id, report.delivery_id, next_order_id, wanted.customer_key, wanted.kind)
     last_order_id = next_order_id - 1
     if wanted.kind in (FileKind.ORDERS, FileKind.LINES):
-        last_order_id = staged_orders.write(connection, place, report, progress)
+        last_order_id = staged_orders.write(connection, place, wanted.attributes, progress)
+        if wanted.by_hand and report.changed:
+            own_attributes.carry_over(connection, place)
+        staged_orders.retire(connection, place, report)
+        if told:
+            told.write(connection, place, progress)
     elif wanted.kind is FileKind.CUSTOMERS:
         staged_customers.write(connection, place, progress)
     elif wanted.kind is FileKind.MATCHES:
@@ -191,9 +215,10 @@ def absolute_amounts(connection: Connection, book_id: int) -> Decimal:
     return found
 
 
-def _settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_repeat: bool) -> None:
+def _settle(connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, may_repeat: bool) -> None:
+    kind = wanted.kind
     if kind in (FileKind.ORDERS, FileKind.LINES):
-        staged_orders.settle(connection, kind, report, may_repeat)
+        staged_orders.settle(connection, kind, report, may_repeat, len(wanted.attributes))
     elif kind is FileKind.CUSTOMERS:
         staged_customers.settle(connection, report)
     elif kind is FileKind.MATCHES:
@@ -202,9 +227,9 @@ def _settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_
         staged_entries.settle(connection, kind, report)
 
 
-def _compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
+def _compare(connection: Connection, wanted: DeliveryOrder, place: Place, report: DeliveryReport) -> None:
     if place.kind in (FileKind.ORDERS, FileKind.LINES):
-        staged_orders.compare(connection, place, report)
+        staged_orders.compare(connection, place, report, list(wanted.attributes))
     elif place.kind is FileKind.CUSTOMERS:
         staged_customers.compare(connection, place, report)
     elif place.kind is FileKind.MATCHES:

@@ -25,8 +25,8 @@ JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' GRO
 JOIN staged f ON f.file_row = g.first_row
 """
 _CLAIMED_AGAIN = """
-SELECT s.file_row, s.email, g.first_row FROM staged s
-JOIN (SELECT MIN(file_row) AS first_row, email FROM staged WHERE email <> '' AND number <> '' GROUP BY email
+SELECT s.file_row, s.email, g.first_row FROM {table} s
+JOIN (SELECT MIN(file_row) AS first_row, email FROM {table} WHERE email <> '' AND number <> '' GROUP BY email
   HAVING COUNT(*) > 1) g ON g.email = s.email AND s.file_row > g.first_row AND s.number <> ''
 """
 
@@ -43,9 +43,25 @@ def settle(connection: Connection, report: DeliveryReport) -> None:
             "An earlier row says otherwise about this customer.",
             "Compare it with row {row}, keep the one that is right, and import the file again.",
         )
-    for file_row, email, first_row in connection.execute(text(_CLAIMED_AGAIN)).all():
-        report.note(_email_taken(file_row, email, f"the customer of row {first_row}"))
+    _tell_claimed_again(connection, report, "staged")
     report.rows_in = report.rows_read - report.rows_rejected - report.rows_repeated
+
+
+def _tell_claimed_again(connection: Connection, report: DeliveryReport, table: str) -> None:
+    for file_row, email, first_row in connection.execute(text(_CLAIMED_AGAIN.format(table=table))).all():
+        report.note(_email_taken(file_row, email, f"the customer of row {first_row}"))
+
+
+def tell_claims(connection: Connection, place: Place, report: DeliveryReport, table: str) -> None:
+    """Report e-mails of a table of records that belong to another customer, in the file or in the book."""
+    _tell_claimed_again(connection, report, table)
+    connection.execute(text(_FIND.format(table=table)), place.values)
+    _tell_taken(connection, place, report, table)
+
+
+def _tell_taken(connection: Connection, place: Place, report: DeliveryReport, table: str) -> None:
+    for file_row, email, number in connection.execute(text(_TAKEN.format(table=table)), place.values).all():
+        report.note(_email_taken(file_row, email, f"customer {number}"))
 
 
 def _email_taken(file_row: int, email: str, owner: str) -> Problem:
@@ -60,14 +76,14 @@ def _email_taken(file_row: int, email: str, owner: str) -> Problem:
 
 
 _FIND = """
-UPDATE staged s
+UPDATE {table} s
 LEFT JOIN customer_keys n ON n.book_id = :book AND n.kind = 'number' AND n.value = s.number AND s.number <> ''
 LEFT JOIN customer_keys e ON e.book_id = :book AND e.kind = 'email' AND e.value = s.email AND s.email <> ''
 SET s.key_id = IF(s.number <> '', n.id, e.id), s.email_key_id = IF(s.number <> '', e.id, NULL)
 """
 _NOT_FOUND = "WHERE s.key_id IS NULL OR (s.number <> '' AND s.email <> '' AND s.email_key_id IS NULL)"
 _TAKEN = """
-SELECT s.file_row, s.email, n.value FROM staged s
+SELECT s.file_row, s.email, n.value FROM {table} s
 JOIN (SELECT email_key_id, key_id, ROW_NUMBER() OVER (PARTITION BY email_key_id ORDER BY delivery_id, file_row) AS nth
   FROM customer_records WHERE book_id = :book AND email_key_id IS NOT NULL) r ON r.email_key_id = s.email_key_id
   AND r.nth = 1 AND r.key_id <> COALESCE(s.key_id, 0)
@@ -87,9 +103,8 @@ _UNKNOWN = "SELECT COUNT(*) FROM staged WHERE key_id IS NULL AND email_key_id IS
 
 def compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
     """Count the records that are new, change a customer, or say nothing new."""
-    connection.execute(text(_FIND), place.values)
-    for file_row, email, number in connection.execute(text(_TAKEN), place.values).all():
-        report.note(_email_taken(file_row, email, f"customer {number}"))
+    connection.execute(text(_FIND.format(table="staged")), place.values)
+    _tell_taken(connection, place, report, "staged")
     total = connection.execute(text("SELECT COUNT(*) FROM staged")).scalar_one()
     known, same = connection.execute(text(_COUNT)).one()
     report.customers_added = int(connection.execute(text(_UNKNOWN)).scalar_one())
@@ -99,29 +114,29 @@ def compare(connection: Connection, place: Place, report: DeliveryReport) -> Non
 
 _NEW_KEYS = """
 INSERT INTO customer_keys (book_id, kind, value, customer_id)
-SELECT DISTINCT :book, '{kind}', s.{kind}, 0 FROM staged s
+SELECT DISTINCT :book, '{kind}', s.{kind}, 0 FROM {table} s
 LEFT JOIN customer_keys k ON k.book_id = :book AND k.kind = '{kind}' AND k.value = s.{kind}
 WHERE s.{kind} <> '' AND k.id IS NULL
 """
 _RECORDS = """
 INSERT INTO customer_records (book_id, delivery_id, file_row, key_id, email_key_id, name, town, closed, do_not_contact,
   attributes)
-SELECT :book, :delivery, file_row, key_id, email_key_id, name, town, closed, do_not_contact, attributes FROM staged
+SELECT :book, :delivery, file_row, key_id, email_key_id, name, town, closed, do_not_contact, attributes FROM {table}
 """
 
 
-def write(connection: Connection, place: Place, progress: Progress) -> None:
-    """Keep the records as this delivery's, and work out the customers that they touch."""
+def write(connection: Connection, place: Place, progress: Progress, table: str = "staged") -> None:
+    """Keep the records of a table as this delivery's, and work out the customers that they touch."""
     for kind in ("number", "email"):
-        connection.execute(text(_NEW_KEYS.format(kind=kind)), place.values)
+        connection.execute(text(_NEW_KEYS.format(kind=kind, table=table)), place.values)
     found_customers(connection, place.book_id)
-    connection.execute(text(f"{_FIND} {_NOT_FOUND}"), place.values)
+    connection.execute(text(f"{_FIND.format(table=table)} {_NOT_FOUND}"), place.values)
     identity.gather(
         connection,
-        "SELECT key_id FROM staged UNION SELECT email_key_id FROM staged WHERE email_key_id IS NOT NULL",
+        f"SELECT key_id FROM {table} UNION SELECT email_key_id FROM {table} WHERE email_key_id IS NOT NULL",
         {},
     )
-    connection.execute(text(_RECORDS), place.values)
+    connection.execute(text(_RECORDS.format(table=table)), place.values)
     identity.settle(connection, progress)
 
 

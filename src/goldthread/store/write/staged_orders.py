@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import FileKind, Problem, Progress
+from goldthread.core.records import AttributeType, FileKind, Problem, Progress
+from goldthread.store.write import own_attributes
 from goldthread.store.write.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place, shown
 from goldthread.store.write.staging import remove, take_out_repeats
 
@@ -34,21 +37,26 @@ SELECT MIN(file_row) AS file_row, order_number, MIN(customer) AS customer,
   SUBSTRING_INDEX(GROUP_CONCAT(status ORDER BY file_row), ',', 1) AS status,
   SUBSTRING_INDEX(GROUP_CONCAT(rep ORDER BY file_row SEPARATOR '\t'), '\t', 1) AS rep,
   SUBSTRING_INDEX(GROUP_CONCAT(channel ORDER BY file_row SEPARATOR '\t'), '\t', 1) AS channel,
-  COUNT(DISTINCT ordered_on) AS dates, COUNT(DISTINCT status) AS statuses
+  COUNT(DISTINCT ordered_on) AS dates, COUNT(DISTINCT status) AS statuses{own}
 FROM staged GROUP BY order_number
 """
 
 
-def settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_repeat: bool) -> None:
-    """Take out rows that repeat or contradict an earlier row of the file, and roll lines up to orders."""
+def settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_repeat: bool, attributes: int) -> None:
+    """Take out rows that repeat or contradict an earlier row of the file, and roll lines up to orders.
+
+    ``attributes`` is how many own attributes the rows have.
+    """
+    own = own_attributes.same_as("f", attributes)
     if kind is FileKind.LINES:
-        _take_out_repeats(connection, report, _FIRST_LINES, _SAME_LINE, "AND s.line_number = f.line_number")
+        _take_out_repeats(connection, report, _FIRST_LINES, _SAME_LINE + own, "AND s.line_number = f.line_number")
         _take_out_other_customers(connection, report)
     elif may_repeat:
-        _take_out_repeats(connection, report, _FIRST_HEADERS, _SAME_HEADER, "")
+        _take_out_repeats(connection, report, _FIRST_HEADERS, _SAME_HEADER + own, "")
     report.rows_in = report.rows_read - report.rows_repeated - report.rows_rejected
     if kind is FileKind.LINES and report.rows_in:
-        connection.execute(text(_ROLL_UP))
+        connection.execute(text(_ROLL_UP.format(own=own_attributes.rolled_up(attributes))))
+        own_attributes.settle_lines(connection, attributes)
         _tell_differing_lines(connection, report)
 
 
@@ -129,6 +137,7 @@ _KNOWN = """
 FROM {table} s
 JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
 JOIN customer_keys k ON k.id = o.customer_key_id
+LEFT JOIN own_differs d ON d.file_row = s.file_row
 """
 _COMPARE = f"""
 SELECT COUNT(*), COALESCE(SUM({{same}}), 0), COALESCE(SUM(s.amount), 0), COALESCE(SUM(IF({{same}}, o.amount, 0)), 0),
@@ -141,7 +150,7 @@ SELECT s.order_number, k.value, o.ordered_on, o.amount, o.status, o.rep, o.chann
 """
 _SAME_AS_BOOK = """(k.kind = :key_kind AND k.value = s.customer AND o.ordered_on = s.ordered_on
   AND o.ordered_at <=> s.ordered_at AND o.amount = s.amount AND o.status = s.status AND o.rep = s.rep
-  AND o.channel = s.channel)"""
+  AND o.channel = s.channel AND d.file_row IS NULL)"""
 _HEADER_WINS = """
 SELECT s.file_row, s.order_number, s.amount, o.amount FROM staged_orders s
 JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current AND NOT o.from_lines
@@ -165,9 +174,10 @@ WHERE fresh.day < known.day
 """
 
 
-def compare(connection: Connection, place: Place, report: DeliveryReport) -> None:
+def compare(connection: Connection, place: Place, report: DeliveryReport, attributes: Sequence[str]) -> None:
     """Count what is new, changed and the same, and what that does; lines never change an order that has a header."""
     table, values = _table(place), place.values
+    own_attributes.compare(connection, place, table, attributes)
     same = f"((NOT o.from_lines) OR {_SAME_AS_BOOK})" if place.kind is FileKind.LINES else _SAME_AS_BOOK
     total, amount, first, last, negative, zero, below = connection.execute(text(_TOTALS.format(table=table))).one()
     found = connection.execute(text(_COMPARE.format(table=table, same=same)), values).one()
@@ -189,7 +199,8 @@ def compare(connection: Connection, place: Place, report: DeliveryReport) -> Non
 
 def _change(number: str, was: tuple[object, ...], becomes: tuple[object, ...]) -> Change:
     """Only what differs, in the order of customer, date, amount, status, rep and channel."""
-    differing = [(shown(a), shown(b)) for a, b in zip(was, becomes, strict=True) if a != b] or [("another time", "")]
+    differing = [(shown(a), shown(b)) for a, b in zip(was, becomes, strict=True) if a != b]
+    differing = differing or [("another time or attribute", "")]
     return Change(number, ", ".join(a or "nothing" for a, _ in differing), ", ".join(b for _, b in differing))
 
 
@@ -211,19 +222,33 @@ def _header_wins(file_row: int, number: str, amount: str, own: str) -> Problem:
     )
 
 
-def write(connection: Connection, place: Place, report: DeliveryReport, progress: Progress) -> int:
+def write(
+    connection: Connection,
+    place: Place,
+    attributes: Mapping[str, AttributeType],
+    progress: Progress,
+) -> int:
     """Write the staged orders as versions of this delivery; gives the last id that was given out."""
     add_keys(connection, place)
+    slots = own_attributes.take_slots(connection, place, attributes)
+    own_attributes.describe(connection, place, attributes, slots)
+    own = text(own_attributes.insert_statement(_table(place), slots)) if slots else None
     last_row = connection.execute(text("SELECT MAX(file_row) FROM staged")).scalar_one()
     for start in range(0, last_row + 1, ROWS_PER_WRITE):
         values = place.values | {"low": start, "high": start + ROWS_PER_WRITE - 1}
         connection.execute(text(_INSERT.format(table=_table(place))), values)
         if place.kind is FileKind.LINES:
             connection.execute(text(_INSERT_LINES), values)
+        if own is not None:
+            connection.execute(own, values)
         progress("writing", min(start + ROWS_PER_WRITE, last_row), last_row)
+    return place.first_order_id + int(last_row)
+
+
+def retire(connection: Connection, place: Place, report: DeliveryReport) -> None:
+    """Let the newest version of each order be the one that is read."""
     if report.changed or report.same:
         connection.execute(text(_RETIRE.format(table=_table(place))), place.values)
-    return place.first_order_id + int(last_row)
 
 
 def _table(place: Place) -> str:

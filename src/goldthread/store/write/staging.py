@@ -1,20 +1,15 @@
-"""Staging tables: checked rows are loaded in bulk, and held against what was sent.
-
-LOAD DATA LOCAL ignores strict mode, so the row count and the server's warnings are looked at after every load.
-"""
+"""Staging tables: checked rows of a delivery, loaded in bulk."""
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterable, Sequence
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import COLUMNS, FileKind, Problem, Rows
-from goldthread.errors import GoldThreadError
 from goldthread.store.write.delivery import DeliveryReport
+from goldthread.store.write.loading import load, load_statement
 
 _EXACT = "COLLATE utf8mb4_bin NOT NULL"
 _AMOUNT = "DECIMAL(19,4) NOT NULL"
@@ -73,10 +68,6 @@ _TABLES: dict[FileKind, tuple[tuple[str, ...], tuple[str, ...]]] = {
     FileKind.EVENTS: (_EVENTS, _IDENTITY),
     FileKind.MATCHES: (_MATCHES, ()),
 }
-_LOAD = r"""
-LOAD DATA LOCAL INFILE :path INTO TABLE {table} CHARACTER SET utf8mb4
-FIELDS TERMINATED BY '\t' ESCAPED BY '' LINES TERMINATED BY '\n' ({columns}) {values}
-"""
 _PROBLEMS = """
 CREATE TEMPORARY TABLE staged_problems (file_row INT NOT NULL, rejected TINYINT NOT NULL,
   column_name VARCHAR(255) NOT NULL, value TEXT NOT NULL, reason VARCHAR(255) NOT NULL, remedy VARCHAR(255) NOT NULL,
@@ -89,17 +80,17 @@ ENGINE=Aria TRANSACTIONAL=0
 _LINE_BREAKS = str.maketrans({"\t": " ", "\n": " ", "\r": " ", "\x00": "\N{SYMBOL FOR NULL}"})
 
 
-def create(connection: Connection, kind: FileKind) -> None:
-    """Make the staging tables of a delivery of a kind."""
+def create(connection: Connection, kind: FileKind, own: Sequence[str] = ()) -> None:
+    """Make the staging tables of a delivery of a kind; ``own`` are columns of its own attributes."""
     loaded, further = _TABLES[kind]
-    columns = ", ".join(("file_row INT NOT NULL PRIMARY KEY", *loaded, *further))
+    columns = ", ".join(("file_row INT NOT NULL PRIMARY KEY", *loaded, *own, *further))
     connection.execute(text(f"CREATE TEMPORARY TABLE staged ({columns}) ENGINE=Aria TRANSACTIONAL=0"))
     connection.execute(text(_PROBLEMS))
     connection.execute(text(_CELLS))
 
 
-def load_rows(connection: Connection, kind: FileKind, rows: Rows) -> None:
-    """Load checked rows. Checked texts hold neither tabs nor line breaks, so nothing needs quoting."""
+def load_rows(connection: Connection, kind: FileKind, rows: Rows, codes: Sequence[Sequence[str]] = ()) -> None:
+    """Load checked rows, and the codes of their own attributes, one column each."""
     names, values = ["file_row"], []
     for column in _TABLES[kind][0]:
         name, form = column.split(" ", 1)
@@ -107,18 +98,15 @@ def load_rows(connection: Connection, kind: FileKind, rows: Rows) -> None:
         names.append(f"@{name}" if nullable else name)
         if nullable:
             values.append(f"{name} = NULLIF(@{name}, '')")
-    statement = _LOAD.format(
-        table="staged", columns=", ".join(names), values="SET " + ", ".join(values) if values else ""
-    )
-    columns = [rows.columns[name] for name in COLUMNS[kind]]
+    names += [f"own_{place}" for place in range(1, len(codes) + 1)]
+    statement = load_statement("staged", ", ".join(names), "SET " + ", ".join(values) if values else "")
+    columns = [*(rows.columns[name] for name in COLUMNS[kind]), *codes]
     load(connection, statement, zip(map(str, rows.row), *columns, strict=True), len(rows.row))
 
 
 def load_problems(connection: Connection, report: DeliveryReport) -> None:
     """Put the problems that were found since the last time beside the rows."""
-    statement = _LOAD.format(
-        table="staged_problems", columns="file_row, rejected, column_name, value, reason, remedy", values=""
-    )
+    statement = load_statement("staged_problems", "file_row, rejected, column_name, value, reason, remedy")
     rows = [_problem_record(problem) for problem in report.unreported]
     load(connection, statement, rows, len(rows))
     report.unreported.clear()
@@ -131,24 +119,8 @@ def _problem_record(problem: Problem) -> Sequence[str]:
 
 def load_cells(connection: Connection, rows: Sequence[tuple[int, str]]) -> None:
     """Put rejected rows, each as a JSON array, beside their problems."""
-    statement = _LOAD.format(table="staged_cells", columns="file_row, cells", values="")
+    statement = load_statement("staged_cells", "file_row, cells")
     load(connection, statement, ((str(number), cells) for number, cells in rows), len(rows))
-
-
-def load(connection: Connection, statement: str, records: Iterable[Sequence[str]], count: int) -> None:
-    """Load records by way of a file. Raises `GoldThreadError` when the server takes fewer, or has a doubt."""
-    if count == 0:
-        return
-    with tempfile.TemporaryDirectory(prefix="goldthread-") as folder:
-        file = Path(folder) / "rows.tsv"
-        file.write_text("\n".join(map("\t".join, records)) + "\n", encoding="utf-8")
-        loaded = connection.execute(text(statement), {"path": str(file)})
-    warnings = connection.execute(text("SELECT @@warning_count")).scalar_one()
-    if warnings or loaded.rowcount != count:
-        rows = connection.execute(text("SHOW WARNINGS")).first()
-        raise GoldThreadError(
-            f"The database took {loaded.rowcount} of {count} rows: {rows}.", remedy="Nothing was changed."
-        )
 
 
 def execute_each(connection: Connection, statement: str, file_rows: Iterable[int]) -> None:

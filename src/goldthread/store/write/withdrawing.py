@@ -16,7 +16,7 @@ from goldthread.core.records import FileKind, Progress
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, Delivery
-from goldthread.store.write import identity
+from goldthread.store.write import identity, own_attributes
 from goldthread.store.write.orders_in import now, transaction
 from goldthread.store.write.staged_entries import ENTRIES
 
@@ -35,17 +35,21 @@ class Withdrawal:
 
 _STEPS = 3
 _ORDERS_PER_STEP = 50_000
-_KEYS = {
-    FileKind.ORDERS: "SELECT DISTINCT customer_key_id AS key_id FROM orders WHERE book_id = :book "
-    "AND id BETWEEN :low AND :high",
-    FileKind.PAYMENTS: "SELECT DISTINCT customer_key_id AS key_id FROM payments WHERE delivery_id = :delivery",
-    FileKind.CUSTOMERS: "SELECT key_id FROM customer_records WHERE book_id = :book AND delivery_id = :delivery "
+_KEYS_TOLD = (
+    "SELECT key_id FROM customer_records WHERE book_id = :book AND delivery_id = :delivery "
     "UNION SELECT email_key_id FROM customer_records WHERE book_id = :book AND delivery_id = :delivery "
-    "AND email_key_id IS NOT NULL",
+    "AND email_key_id IS NOT NULL"
+)
+_KEYS = {
+    FileKind.ORDERS: "SELECT customer_key_id AS key_id FROM orders WHERE book_id = :book "
+    f"AND id BETWEEN :low AND :high UNION {_KEYS_TOLD}",
+    FileKind.PAYMENTS: "SELECT DISTINCT customer_key_id AS key_id FROM payments WHERE delivery_id = :delivery",
+    FileKind.CUSTOMERS: _KEYS_TOLD,
     FileKind.MATCHES: "SELECT key_id FROM matches WHERE book_id = :book AND delivery_id = :delivery "
     "UNION SELECT other_key_id FROM matches WHERE book_id = :book AND delivery_id = :delivery",
 }
 _KEYS[FileKind.LINES] = _KEYS[FileKind.ORDERS]
+_DROP_RECORDS = "DELETE FROM {table} WHERE book_id = :book AND delivery_id = :delivery"
 _LOOSE = "CREATE TEMPORARY TABLE loose (key_id BIGINT NOT NULL PRIMARY KEY)"
 _DROP_KEYS = """
 DELETE k FROM customer_keys k JOIN loose l ON l.key_id = k.id
@@ -102,12 +106,13 @@ def _undo(connection: Connection, delivery: Row[Any], revision: int, progress: P
     progress("removing", 1, _STEPS)
     if delivery.kind in (FileKind.ORDERS, FileKind.LINES):
         gone, back = _undo_orders(connection, values, progress)
+        own_attributes.remove(connection, delivery.book_id, delivery.id)
+        connection.execute(text(_DROP_RECORDS.format(table="customer_records")), values)
     elif delivery.kind in ENTRIES:
         gone, back = _undo_entries(connection, delivery.kind, values)
     else:
         table = "customer_records" if delivery.kind is FileKind.CUSTOMERS else "matches"
-        mine = f"DELETE FROM {table} WHERE book_id = :book AND delivery_id = :delivery"
-        gone, back = connection.execute(text(mine), values).rowcount, 0
+        gone, back = connection.execute(text(_DROP_RECORDS.format(table=table)), values).rowcount, 0
     progress("settling", _STEPS - 1, _STEPS)
     if keys:
         connection.execute(text(_DROP_KEYS))
@@ -140,7 +145,8 @@ def _undo_orders(connection: Connection, values: dict[str, Any], progress: Progr
     # in pieces, so that it can be followed and stopped
     for first in range(low, high + 1, _ORDERS_PER_STEP):
         piece = values | {"low": first, "high": min(first + _ORDERS_PER_STEP - 1, high)}
-        connection.execute(text(f"DELETE FROM order_lines WHERE {mine.format('order_id')}"), piece)
+        for table in ("order_lines", "own_codes"):
+            connection.execute(text(f"DELETE FROM {table} WHERE {mine.format('order_id')}"), piece)
         gone += connection.execute(text(f"DELETE FROM orders WHERE {mine.format('id')}"), piece).rowcount
         progress("removing", piece["high"] - low, high - low + 1)
     return gone, connection.execute(text(_READ_AGAIN), values).rowcount

@@ -1,0 +1,84 @@
+"""Numbers and dates as groups: a few bands between round numbers, or the months that occur."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import period_of_day, period_start
+from goldthread.core.choices import Period
+from goldthread.core.history.conditions import Numbers
+from goldthread.core.money import number_text
+
+ALONE_MOST = 12
+"""Up to so many different numbers are groups by themselves."""
+_QUANTILES = (1 / 6, 1 / 3, 1 / 2, 2 / 3, 5 / 6)
+_STEPS = (1, 1.5, 2, 2.5, 3, 4, 5, 7.5, 10)
+
+Span = tuple[int | None, int | None]
+"""From a value on, and to below another one; None where there is no end."""
+
+
+@dataclass(frozen=True, eq=False)
+class Grouping:
+    """A label for each order or customer, and the span of values that each label stands for; None for the blank one,
+    and for labels that are what the file says."""
+
+    labels: Attribute
+    spans: dict[str, Span]
+
+
+def number_bands(numbers: Numbers) -> Grouping:
+    """Numbers in ten-thousandths: each by itself while they are few, else six bands of about as many entries."""
+    filled = numbers.values if numbers.missing is None else numbers.values[~numbers.missing]
+    ordered = np.sort(filled)
+    distinct = ordered[np.append(True, ordered[1:] != ordered[:-1])] if ordered.size else ordered
+    if distinct.size <= ALONE_MOST:
+        spans = [(int(value), int(value) + 1) for value in distinct.tolist()]
+        return _grouping(numbers, distinct[1:], [number_text(low) for low, _ in spans], list(spans))
+    at = (np.array(_QUANTILES) * (ordered.size - 1)).astype(np.int64)
+    limits = sorted({_round_number(value) for value in ordered.take(at).tolist()})
+    limits = [limit for limit in limits if ordered[0] < limit <= ordered[-1]]
+    names = [number_text(limit) for limit in limits]
+    if not names:
+        return _grouping(numbers, np.zeros(0, np.int64), ["any number"], [(None, None)])
+    labels = [
+        f"under {names[0]}",
+        *(f"{low} to under {high}" for low, high in pairwise(names)),
+        f"{names[-1]} and more",
+    ]
+    return _grouping(numbers, np.array(limits), labels, list(pairwise([None, *limits, None])))
+
+
+def months(days: Numbers) -> Grouping:
+    """Days by the month that they fall in, as 2026-03."""
+    filled = days.values if days.missing is None else days.values[~days.missing]
+    if filled.size == 0:
+        return _grouping(days, np.zeros(0, np.int64), ["any month"], [(None, None)])
+    first, last = (int(period_of_day(int(day), Period.MONTH)) for day in (filled.min(), filled.max()))
+    starts = [int(period_start(month, Period.MONTH)) for month in range(first, last + 2)]
+    labels = [to_date(start).strftime("%Y-%m") for start in starts[:-1]]
+    return _grouping(days, np.array(starts[1:-1]), labels, list(pairwise(starts)))
+
+
+def _grouping(numbers: Numbers, limits: NDArray[np.int64], labels: list[str], spans: list[Span]) -> Grouping:
+    """Each value in the band whose limits it lies between; what is missing has the empty label."""
+    codes = np.searchsorted(limits, numbers.values, side="right").astype(np.uint16)
+    if numbers.missing is not None:
+        codes[numbers.missing] = len(labels)
+    return Grouping(Attribute(codes, (*labels, "")), dict(zip(labels, spans, strict=True)))
+
+
+def _round_number(minor: int) -> int:
+    """The nearest of 1, 1.5, 2, 2.5, 3, 4, 5, 7.5 times a power of ten, of the same sign."""
+    size = abs(minor)
+    if size == 0:
+        return 0
+    power = 10 ** (len(str(size)) - 1)
+    rounded = min((int(step * power) for step in _STEPS), key=lambda step: abs(step - size))
+    return rounded if minor > 0 else -rounded

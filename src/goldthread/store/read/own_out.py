@@ -1,0 +1,129 @@
+"""Own attributes of orders, read back one by one as codes for the core.
+
+Each delivery has a dictionary of its own; they become one here. What was read stands beside the book's snapshot from
+then on, memory-mapped.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+from sqlalchemy import text
+
+from goldthread.core.book.columns import Attribute, Codes
+from goldthread.core.book.own import OwnAttributes, OwnColumn
+from goldthread.core.money import decimal_minor
+from goldthread.core.records import AttributeType
+from goldthread.errors import Outdated
+from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.server.bulk import Record, numbers, read
+from goldthread.store.snapshot import open_labels, save_labels
+
+_COLUMNS = """
+SELECT a.slot, a.name, a.title, a.hidden, MIN(c.type) AS type, COUNT(DISTINCT c.type) AS types
+FROM own_attributes a JOIN own_columns c ON c.book_id = a.book_id AND c.slot = a.slot
+WHERE a.book_id = :book GROUP BY a.slot, a.name, a.title, a.hidden ORDER BY a.slot
+"""
+_CODES = """
+SELECT order_id AS id, CAST(own_{slot} AS SIGNED) AS code FROM own_codes
+WHERE book_id = {book} AND own_{slot} IS NOT NULL ORDER BY order_id
+"""
+_VALUES = """
+SELECT CAST(v.delivery_id AS SIGNED) AS delivery, CAST(v.code AS SIGNED) AS code, v.value AS value,
+  d.first_order_id AS first, d.last_order_id AS last
+FROM own_values v JOIN deliveries d ON d.id = v.delivery_id
+WHERE v.book_id = {book} AND v.slot = {slot} ORDER BY v.delivery_id
+"""
+_LABELS = "SELECT DISTINCT value FROM own_values WHERE book_id = :book AND slot = :slot ORDER BY value LIMIT :most"
+_NARROW = 1 << 16
+_TABLE_ROOM = 16
+
+
+@dataclass(frozen=True)
+class OwnRow:
+    """An own attribute on record; ``type`` is what its deliveries agree on, text where they do not."""
+
+    slot: int
+    name: str
+    column: OwnColumn
+
+
+def own_rows(record: Record, book_id: int) -> list[OwnRow]:
+    """The own attributes that some delivery of a book gives, hidden ones included."""
+    with record.engine.connect() as connection:
+        found = connection.execute(text(_COLUMNS), {"book": book_id}).all()
+    return [
+        OwnRow(row.slot, row.name, OwnColumn(row.title, _type(row.type, row.types), bool(row.hidden))) for row in found
+    ]
+
+
+def _type(one: str, types: int) -> AttributeType:
+    return AttributeType(one) if types == 1 else AttributeType.TEXT
+
+
+def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -> OwnAttributes:
+    """The own attributes of a book at a revision. Reading one raises `Outdated` when the book has moved on."""
+    rows = {row.name: row for row in own_rows(record, book_id)}
+
+    def attribute(name: str, order_id: NDArray[np.int64]) -> Attribute:
+        slot, kind = rows[name].slot, rows[name].column.type
+        kept = open_labels(snapshots, book_id, at, f"own-{slot}")
+        if kept is not None:
+            return kept
+        found = _read(record, book_id, slot, kind, order_id)
+        if present_revision(record.engine, book_id) != at:
+            raise Outdated("The book changed while it was read.", remedy="Ask again.")
+        save_labels(snapshots, book_id, at, f"own-{slot}", found)
+        return open_labels(snapshots, book_id, at, f"own-{slot}") or found
+
+    def labels(name: str, most: int) -> tuple[str, ...]:
+        with record.engine.connect() as connection:
+            values = {"book": book_id, "slot": rows[name].slot, "most": most}
+            return tuple(connection.execute(text(_LABELS), values).scalars())
+
+    return OwnAttributes({name: row.column for name, row in rows.items()}, attribute, labels)
+
+
+def _read(record: Record, book_id: int, slot: int, kind: AttributeType, order_id: NDArray[np.int64]) -> Attribute:
+    known = read(record, _VALUES.format(book=int(book_id), slot=slot))
+    codes = read(record, _CODES.format(book=int(book_id), slot=slot))
+    labels, place = _labels(known.column("value"), kind)
+    ids, code = numbers(codes, "id"), numbers(codes, "code")
+    blank = len(labels)
+    of_order: Codes = np.full(ids.size, blank, np.uint16 if blank < _NARROW else np.uint32)
+    delivery, of_value = numbers(known, "delivery"), numbers(known, "code")
+    first, last = numbers(known, "first"), numbers(known, "last")
+    starts = np.flatnonzero(np.diff(delivery, prepend=-1))
+    for start, end in zip(starts.tolist(), [*starts[1:].tolist(), delivery.size], strict=True):
+        own = slice(*np.searchsorted(ids, (first[start], last[start] + 1)).tolist())
+        largest = max(int(of_value[start:end].max()), int(code[own].max(initial=0)))
+        of_code = np.full(largest + 1, blank, of_order.dtype)
+        of_code[of_value[start:end]] = place[start:end]
+        of_order[own] = of_code.take(code[own])
+    return Attribute(_spread(ids, of_order, order_id, blank), (*labels, ""))
+
+
+def _spread(ids: NDArray[np.int64], codes: Codes, order_id: NDArray[np.int64], blank: int) -> Codes:
+    """The code of each order, blank for one that has none; by a table where ids lie close together, as they do."""
+    largest = max(int(ids.max(initial=-1)), int(order_id.max(initial=-1)))
+    if largest < _TABLE_ROOM * (order_id.size + ids.size + 1):
+        by_id = np.full(largest + 1, blank, codes.dtype)
+        by_id[ids] = codes
+        return by_id.take(order_id)
+    at = np.minimum(np.searchsorted(ids, order_id), max(ids.size - 1, 0))
+    found = np.full(order_id.size, blank, codes.dtype)
+    having = np.flatnonzero(ids.take(at) == order_id) if ids.size else np.zeros(0, np.int64)
+    found[having] = codes.take(at.take(having))
+    return found
+
+
+def _labels(values: pa.ChunkedArray, kind: AttributeType) -> tuple[list[str], NDArray[np.int64]]:
+    """The distinct values in the order of what they say, and the place of each value among them."""
+    texts: list[str] = values.to_pylist()
+    distinct = sorted(set(texts), key=decimal_minor if kind is AttributeType.NUMBER else None)
+    place_of = {value: place for place, value in enumerate(distinct)}
+    return distinct, np.fromiter(map(place_of.__getitem__, texts), np.int64, len(texts))
