@@ -30,7 +30,7 @@ class Intake(ApiCase):
         [file] = self.ended(self.send(content, name))["files"]
         return file
 
-    def look(self, upload: str, **wanted: str) -> Any:
+    def look(self, upload: str, **wanted: Any) -> Any:
         """The job of a look at a file that was sent."""
         return self.ended(self.changed("POST", f"{self.into}/uploads/{upload}/look", json=wanted))
 
@@ -92,9 +92,9 @@ class Intake(ApiCase):
         self.assertIn("3 Apr 2025 or 4 Mar 2025", told["detail"])
         told = self.refused({**body, "dates": "mdy"})
         self.assertEqual(told["field"], "decimal")
-        [other] = self.look(sent["upload"], kind="orders", date="total", amount="customer")["files"]
+        [other] = self.look(sent["upload"], kind="orders", columns={"date": "total", "amount": "customer"})["files"]
         self.assertEqual((other["dates"], other["decimal"], other["columns"]), ("iso", "point", sent["columns"]))
-        self.assertEqual(self.look(sent["upload"], date="moon")["error"]["status"], 422)
+        self.assertEqual(self.look(sent["upload"], columns={"date": "moon"})["error"]["status"], 422)
         body |= {"dates": "mdy", "decimal": "comma"}
         job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
         self.assertEqual(job["report"]["counts"]["rows_in"], 2)

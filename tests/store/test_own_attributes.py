@@ -156,7 +156,7 @@ class OwnAttributes(StoreCase):
         names = [f"Own {place}" for place in range(ATTRIBUTES_MOST + 1)]
         row = ("A-1", "C1", "2025-01-05", "1", *("some" for _ in names))
         path = write_csv(self.folder / "wide.csv", [(*HEAD[:4], *names), row])
-        keep = {name: KeptAt.ORDER for name in names}
+        keep = dict.fromkeys(names, KeptAt.ORDER)
         with self.assertRaisesRegex(TooLarge, f"{ATTRIBUTES_MOST} attributes"):
             deliver(self.workspace, self.book, path, further=keep)
         self.assertEqual(self.revision(), 0)

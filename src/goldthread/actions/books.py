@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from goldthread.core.book.days import to_date
 from goldthread.core.records import HIDDEN
 from goldthread.errors import InvalidInput, TooLarge
+from goldthread.intake.meanings import KeptAt
 from goldthread.store import books as records
 from goldthread.store.books import BookRow as BookRow
 from goldthread.store.books import BookState as BookState
@@ -45,11 +46,13 @@ class BookSummary:
 
 @dataclass(frozen=True)
 class OpenedDelivery:
-    """A delivery: its line in the log, the columns its file had and what they were read as, what was wrong."""
+    """A delivery: its line in the log, the columns its file had, what they were read as and where further ones were
+    kept, what was wrong."""
 
     row: DeliveryRow
     header: list[str]
     columns: dict[str, str]
+    kept: dict[str, KeptAt]
     groups: list[ProblemGroupRow]
 
 
@@ -165,7 +168,8 @@ def open_delivery(workspace: Workspace, book: BookRow, delivery_id: int) -> Open
     engine = workspace.record.engine
     row = records.find_delivery(engine, book.id, delivery_id)
     header, reading = records.delivery_reading(engine, delivery_id)
-    return OpenedDelivery(row, header, reading.get("columns", {}), records.problem_groups(engine, delivery_id))
+    kept = {name: KeptAt(each["at"]) for name, each in reading.get("further", {}).items()}
+    return OpenedDelivery(row, header, reading.get("columns", {}), kept, records.problem_groups(engine, delivery_id))
 
 
 def list_problems(

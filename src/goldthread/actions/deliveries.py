@@ -16,8 +16,7 @@ from goldthread.csv_writer import csv_line
 from goldthread.errors import GoldThreadError, Stopped
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import DelimitedFile, rows_at
-from goldthread.intake.further import KeptAt
-from goldthread.intake.meanings import REASON_COLUMN
+from goldthread.intake.meanings import REASON_COLUMN, KeptAt
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
 from goldthread.store.server.faults import tried_again

@@ -14,7 +14,7 @@ from goldthread.core.records import FileKind, Progress
 from goldthread.intake.meanings import Meaning
 from goldthread.workspace import Workspace
 
-NOTHING_SAID: Mapping[Meaning, str] = {}
+NOTHING_SAID: Mapping[Meaning, str | None] = {}
 
 
 def look_at_arrival(workspace: Workspace, book: BookRow, arrival: Arrival, progress: Progress) -> list[LookedAt]:
@@ -36,7 +36,7 @@ def look_at_sent(
     sheet: str | None = None,
     kind: FileKind | None = None,
     source: str = "",
-    surveyed: Mapping[Meaning, str] = NOTHING_SAID,
+    surveyed: Mapping[Meaning, str | None] = NOTHING_SAID,
 ) -> LookedAt:
     """Look at a file that was sent: a sheet of it, as a kind, for a source; ``surveyed`` names columns by meaning."""
     table = sent.table(sheet)

@@ -21,10 +21,10 @@ from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
 from goldthread.intake.formats import status_word
 from goldthread.intake.further import Further as Further
 from goldthread.intake.further import FurtherColumn
-from goldthread.intake.further import KeptAt as KeptAt
 from goldthread.intake.guessing import Guess, guess
 from goldthread.intake.meanings import KINDS as KINDS
 from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
+from goldthread.intake.meanings import KeptAt as KeptAt
 from goldthread.intake.meanings import Meaning as Meaning
 from goldthread.intake.meanings import OrdersBy as OrdersBy
 from goldthread.intake.packing import Table
@@ -81,7 +81,7 @@ NOTHING_GIVEN = Given()
 def look_at_table(
     table: Table,
     kind: FileKind | None = None,
-    surveyed: Mapping[Meaning, str] | None = None,
+    surveyed: Mapping[Meaning, str | None] | None = None,
     known: Sequence[Remembered] = (),
     source: str = "",
     apart: Progress | None = None,
@@ -105,10 +105,10 @@ def look_at_table(
         misfits = _misfits(file, remembered)
         if not misfits:
             guessed = replace(guessed, columns=dict(remembered.columns), customer_key=remembered.customer_key, why="")
-    for column in (surveyed or {}).values():
+    columns = _chosen(guessed, surveyed or {})
+    for column in columns.values():
         if column not in file.header:
             raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
-    columns = guessed.columns | dict(surveyed or {})
     evidence = (
         survey(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, _quiet)
         if apart is None
@@ -180,14 +180,7 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
     How dates and amounts are written is found out over their whole columns unless it is given. Raises `InvalidInput`
     where it can neither be found in the data nor is remembered, and for status words that nobody has explained.
     """
-    chosen = dict(view.guess.columns)
-    for meaning, column in given.columns.items():
-        for other in [known for known, name in chosen.items() if name == column]:
-            del chosen[other]
-        if column is None:
-            chosen.pop(meaning, None)
-        else:
-            chosen[meaning] = column
+    chosen = _chosen(view.guess, given.columns)
     key = given.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
     reading = Reading(view.guess.kind, chosen, key).validated(view.file)
     evidence = view.evidence
@@ -207,6 +200,19 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
         orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
         further=_further(evidence, given, last),
     ).validated(view.file)
+
+
+def _chosen(guessed: Guess, said: Mapping[Meaning, str | None]) -> dict[Meaning, str]:
+    """The guessed columns, changed where somebody says so; each has one meaning at most."""
+    chosen = dict(guessed.columns)
+    for meaning, column in said.items():
+        for other in [known for known, name in chosen.items() if name == column]:
+            del chosen[other]
+        if column is None:
+            chosen.pop(meaning, None)
+        else:
+            chosen[meaning] = column
+    return chosen
 
 
 def _further(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, Further]:

@@ -14,6 +14,7 @@ from flask_wtf.csrf import generate_csrf
 from goldthread import __version__
 from goldthread.actions.jobs import JobBoard
 from goldthread.api import (
+    attributes,
     books,
     changes,
     checks,
@@ -65,7 +66,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
         app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (identity, lists, saved_views, changes):
+    for action in (attributes, identity, lists, saved_views, changes):
         app.register_api(action.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})

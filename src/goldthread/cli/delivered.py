@@ -27,6 +27,12 @@ from goldthread.stops.sentence import count_words
 from goldthread.workspace import Workspace
 
 _ORDERS_BY = {looking.OrdersBy.TIME: "at one time", looking.OrdersBy.DAY: "on one day"}
+_KEPT = {
+    looking.KeptAt.CUSTOMER: "Of the customer",
+    looking.KeptAt.ORDER: "Of the order",
+    looking.KeptAt.LINE: "Of the line",
+    looking.KeptAt.NOWHERE: "Not kept",
+}
 EXIT_PROBLEMS = 3
 """Exit code of a delivery that was imported with rejected rows; 1 is an error, 2 a wrong call."""
 
@@ -46,6 +52,7 @@ class Flags:
     decimal: looking.DecimalMark | None
     years: looking.TwoDigitYears | None
     orders_by: looking.OrdersBy | None
+    kept: tuple[str, ...]
     guess_anew: bool
     dry_run: bool
     rejected: Path | None
@@ -59,7 +66,8 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
     named = (each.partition("=") for each in flags.columns)
     chosen = {looking.meaning_named(name): column or None for name, _, column in named}
     statuses = dict(map(_status_given, flags.statuses))
-    report = Given(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses, flags.orders_by)
+    kept = dict(map(_kept_given, flags.kept))
+    report = Given(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses, flags.orders_by, kept)
     rows_rejected = 0
     for path in files:
         with tempfile.TemporaryDirectory(prefix="deliver-") as folder:
@@ -76,6 +84,16 @@ def _status_given(report: str) -> tuple[str, OrderStatus]:
             f"{report} does not say what a status means.", remedy=f"Give WORD=STATUS, of {', '.join(OrderStatus)}."
         )
     return word, OrderStatus(status)
+
+
+def _kept_given(said: str) -> tuple[str, looking.KeptAt]:
+    column, _, where = said.rpartition("=")
+    if not column or where not in list(looking.KeptAt):
+        raise InvalidInput(
+            f"{said} does not say where a column is kept.",
+            remedy=f"Give COLUMN=WHERE, WHERE being one of {', '.join(looking.KeptAt)}.",
+        )
+    return column, looking.KeptAt(where)
 
 
 def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: Flags, said: Given) -> DeliveryReport:
@@ -118,7 +136,7 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         rest = f" Kept as attributes: {', '.join(unread)}." if unread else ""
     else:
         rest = f" Dates {reading.dates}, decimal {reading.decimal}."
-        rest += f" Not read: {', '.join(unread)}." if unread else ""
+        rest += _further_words(reading, unread)
     if reading.statuses:
         counts = view.evidence.statuses.counts if view.evidence.whole else {}
         report = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
@@ -135,6 +153,15 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
     click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}{why}")
     if view.guess.names_only and reading.columns.get(looking.Meaning.CUSTOMER) == view.guess.names_only:
         click.echo("  Customers are known by name alone: two people of one name would be one customer.", err=True)
+
+
+def _further_words(reading: Reading, unread: list[str]) -> str:
+    """Where further columns are kept, and which are not."""
+    kept: dict[looking.KeptAt, list[str]] = {}
+    for name in unread:
+        at = reading.further[name].at if name in reading.further else looking.KeptAt.NOWHERE
+        kept.setdefault(at, []).append(name)
+    return "".join(f" {title}: {', '.join(kept[at])}." for at, title in _KEPT.items() if at in kept)
 
 
 def _print_report(name: str, report: DeliveryReport, currency: str) -> None:

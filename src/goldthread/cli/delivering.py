@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, OrdersBy, TwoDigitYears
+from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, KeptAt, OrdersBy, TwoDigitYears
 from goldthread.cli.words import Words
 from goldthread.core.records import FileKind, KeyKind
 
@@ -29,6 +29,12 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
 @click.option("--status", "statuses", multiple=True, help="WORD=STATUS, such as bezahlt=paid; repeatable.")
 @click.option("--key", type=Words(KeyKind), help="What customers are known by; guessed when not given.")
 @click.option("--orders-by", type=Words(OrdersBy), help="What makes lines without a number one order; time by default.")
+@click.option(
+    "--keep",
+    "kept",
+    multiple=True,
+    help=f"COLUMN=WHERE for a further column of orders, such as Region=customer; WHERE is {', '.join(KeptAt)}.",
+)
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
 @click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
 @click.option("--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rejected rows.")
@@ -48,6 +54,21 @@ def deliveries_command(book_name: str, report: str) -> None:
     from goldthread.cli.delivered import tell_log
 
     tell_log(book_name, report)
+
+
+@click.command("attributes")
+@click.option("--book", "book_name", required=True)
+@click.option("--rename", nargs=2, metavar="NAME TITLE", help="Call one otherwise.")
+@click.option("--hide", metavar="NAME", help="Do not offer one any more.")
+@click.option("--offer", metavar="NAME", help="Offer a hidden one again.")
+@click.option("--report", type=_FORMS, default="text")
+def attributes_command(
+    book_name: str, rename: tuple[str, str] | None, hide: str | None, offer: str | None, report: str
+) -> None:
+    """What the orders of a book say beside the usual: further columns of their files."""
+    from goldthread.cli.attributes import tell_attributes
+
+    tell_attributes(book_name, rename, hide, offer, report)
 
 
 @click.command("withdraw")

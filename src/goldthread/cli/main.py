@@ -15,6 +15,7 @@ from goldthread.errors import GoldThreadError
 
 COMMANDS = {
     "ask": ("asking", "ask_group", "Ask a question of a book."),
+    "attributes": ("delivering", "attributes_command", "What the orders of a book say beside the usual."),
     "book": ("books", "book_group", "Books: bodies of orders with one currency."),
     "check": ("books", "check_command", "Hold every identity, and have the database count again."),
     "database": ("serving", "database_group", "The private database under the folder of running data."),

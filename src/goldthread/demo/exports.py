@@ -14,6 +14,7 @@ from zoneinfo import ZoneInfo
 
 import xlsxwriter
 
+from goldthread.demo.names import RANGES
 from goldthread.demo.supplier import COUNTER, FAIR, FAIRS, PHONE, SALE_DAYS, SEED, WEB, Customer, Order, make_history
 
 OVERLAP_FROM = dt.date(2026, 8, 1)
@@ -28,6 +29,8 @@ _CHANNELS = ("search", "social", "newsletter", "word of mouth")
 _FIRST_SPEND, _SPEND_MONTHS = (2023, 1), 46
 _MADE_AT = dt.datetime(2026, 11, 1)  # noqa: DTZ001 - a workbook knows no time zone
 _TILL_WORDS = {"paid": "bezahlt", "open": "offen", "cancelled": "storniert", "refunded": "erstattet"}
+_MANY_ORDERS, _FREIGHT_FROM_CENTS = 6, 40_000
+_RANGE_OF = {product: name for name, products in RANGES.items() for product in products}
 _SHOP_WORDS = {"paid": "completed", "open": "pending", "cancelled": "cancelled", "refunded": "returned"}
 
 
@@ -172,10 +175,15 @@ def _account_rows(customers: list[Customer]) -> Cells:
 
 
 def _line_rows(orders: list[Order]) -> Cells:
-    yield ("order", "line", "email", "ordered_at", "product", "category", "qty", "amount", "status", "channel")
+    """One flat table: what the shop knows of an order stands on each of its lines."""
+    yield (
+        *("order", "line", "email", "ordered_at", "product", "category", "qty", "amount", "status", "channel"),
+        *("delivery", "discount_code", "product_range"),
+    )
     for order in orders:
         at = dt.datetime.combine(order.date, dt.time(order.minute // 60, order.minute % 60), _ZONE).isoformat()
         channel = _channel(order.customer)
+        of_order = (_delivery(order), _discount_code(order))
         for place, line in enumerate(order.lines, 1):
             yield (
                 order.number,
@@ -188,6 +196,8 @@ def _line_rows(orders: list[Order]) -> Cells:
                 _money(line.amount_cents),
                 _SHOP_WORDS[order.status],
                 channel,
+                *of_order,
+                _RANGE_OF.get(line.product, "everyday"),
             )
 
 
@@ -195,6 +205,25 @@ def _channel(customer: Customer) -> str:
     """What brought a customer to the web shop: their own for good."""
     draw = Random(f"{SEED} {customer.number}")  # noqa: S311 - invented data, nothing secret
     return draw.choices(_CHANNELS, (44, 27, 17, 12))[0]
+
+
+def _delivery(order: Order) -> str:
+    """How an order left the yard: who comes for it in person is close to the house, and comes more often."""
+    draw = Random(f"{SEED} {order.number} delivery")  # noqa: S311 - invented data, nothing secret
+    if draw.random() < (0.46 if len(order.customer.orders) >= _MANY_ORDERS else 0.1):
+        return "collected"
+    return "freight" if order.amount_cents >= _FREIGHT_FROM_CENTS else "parcel"
+
+
+def _discount_code(order: Order) -> str:
+    """Codes on first orders went above all to people who wanted the discount, and no more."""
+    draw = Random(f"{SEED} {order.number} code")  # noqa: S311 - invented data, nothing secret
+    known = order.customer.orders
+    if SALE_DAYS[0] <= order.date <= SALE_DAYS[1]:
+        return "KILNSALE"
+    if order is known[0]:
+        return "FIRSTFIRE" if draw.random() < (0.5 if len(known) == 1 else 0.1) else ""
+    return "TENOFF" if draw.random() < 0.04 else ""
 
 
 def _counter_rows(orders: list[Order]) -> Cells:

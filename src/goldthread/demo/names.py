@@ -61,4 +61,9 @@ PRODUCTS = {
     ),
     "kiln": (("Kiln shelf", 47.00), ("Posts, set of 12", 36.00), ("Cone pack", 12.75), ("Element set", 139.00)),
 }
+RANGES = {
+    "beginner": ("Air-dry clay 10 kg", "Underglaze set", "Starter kit", "Loop tool"),
+    "master": ("Porcelain 10 kg", "Celadon 1 l", "Tenmoku 1 l", "Rib, beech", "Element set"),
+}
+"""Product ranges and what belongs to them; every other product is of the everyday one."""
 REPS = ("Mo", "Sefa", "Idris", "Carys")

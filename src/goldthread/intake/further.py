@@ -10,7 +10,6 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from enum import StrEnum
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -20,6 +19,7 @@ from goldthread.core.limits import ATTRIBUTE_LENGTH
 from goldthread.core.records import MARKS, AttributeType, FileKind
 from goldthread.intake import values, words
 from goldthread.intake.formats import AmountEvidence, DateEvidence, DateForm, DecimalMark
+from goldthread.intake.meanings import KeptAt
 from goldthread.intake.names import senses_of
 
 CELLS_COMPARED_MOST = 16_000_000
@@ -31,15 +31,6 @@ _OWN_NUMBER = re.compile(r"[-+]?(?:0|[1-9][0-9]{0,2}(?:[.,' ]?[0-9]{3})*|[1-9][0
 _LONGEST_NUMBER = 14
 
 Int64s = NDArray[np.int64]
-
-
-class KeptAt(StrEnum):
-    """Of what a further column says something; ``NOWHERE``: it is not kept."""
-
-    CUSTOMER = "customer"
-    ORDER = "order"
-    LINE = "line"
-    NOWHERE = "nowhere"
 
 
 @dataclass(frozen=True)
@@ -223,14 +214,14 @@ def _proposed(
         return KeptAt.CUSTOMER, ""
     if is_text and filled >= _FEW_ROWS and count >= _NEARLY_EVERY_ROW * filled:
         return KeptAt.NOWHERE, "nearly every row has a value of its own"
+    if compared and compared - customers >= _NEARLY_CONSTANT * compared:
+        return KeptAt.ORDER, "the same for most customers, but not for all"
     if kind is FileKind.LINES and orders:
         if type_ is AttributeType.NUMBER:
             return KeptAt.NOWHERE, "numbers of lines make none of the order"
         return KeptAt.LINE, ""
     if compared == 0:
-        return KeptAt.ORDER, "no customer comes twice, so nothing shows that it is the customer's"
-    if compared - customers >= _NEARLY_CONSTANT * compared:
-        return KeptAt.ORDER, "it is the same for most customers, but not for all"
+        return KeptAt.ORDER, "no customer comes twice, so nothing shows that it is theirs"
     return KeptAt.ORDER, ""
 
 

@@ -46,6 +46,15 @@ class OrdersBy(StrEnum):
     DAY = "day"
 
 
+class KeptAt(StrEnum):
+    """Of what a further column says something; ``NOWHERE``: it is not kept."""
+
+    CUSTOMER = "customer"
+    ORDER = "order"
+    LINE = "line"
+    NOWHERE = "nowhere"
+
+
 NEEDED: Mapping[FileKind, tuple[Meaning, ...]] = {
     FileKind.ORDERS: (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),
     FileKind.LINES: (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.DATE, Meaning.AMOUNT),

@@ -28,8 +28,8 @@ from goldthread.intake import values, words
 from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
 from goldthread.intake.evidence import Evidence
 from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
-from goldthread.intake.further import Further, FurtherSurvey, KeptAt, own_parser
-from goldthread.intake.meanings import KINDS, REASON_COLUMN, Meaning, OrdersBy, meanings_of, missing_meanings
+from goldthread.intake.further import Further, FurtherSurvey, own_parser
+from goldthread.intake.meanings import KINDS, REASON_COLUMN, KeptAt, Meaning, OrdersBy, meanings_of, missing_meanings
 
 ROWS_PER_PIECE = 20_000
 _KEPT_VALUES = 200_000

@@ -32,9 +32,14 @@ def orders_with_threads(workspace: Workspace, read: Read, positions: Int64s) -> 
         "order": order_number_column(workspace, read.book.id, read.orders, positions),
         **{name: field_column(read, name, positions) for name in rest if name in known},
         **{
+            name: field_column(read, name, positions)
+            for name, field in known.items()
+            if field.own and field.level is Level.ORDER and not field.hidden
+        },
+        **{
             name: field_column(read, name, customers)
-            for name in known
-            if name.startswith("first_") and known[name].level is Level.CUSTOMER
+            for name, field in known.items()
+            if name.startswith("first_") and field.level is Level.CUSTOMER and not field.hidden
         },
         "orders_to_date": pa.array(rank(read.orders).take(positions)),
     }

@@ -33,12 +33,32 @@
       { name: 'category', title: 'Category', least: 80, text: (row: Row) => row.category || '—' },
     ].filter(({ name }) => page.filled.includes(name)),
   );
+  const own = $derived<Column<Row>[]>(
+    page.orders.some((order) => order.own.length > 0)
+      ? [
+          {
+            name: 'own',
+            title: 'Attributes',
+            about: 'Further columns of the file; the number of the order opens all of them',
+            least: 80,
+            text: (row: Row) => row.own.map(shown).join(' · ') || '—',
+          },
+        ]
+      : [],
+  );
+
+  function shown({ kind, title, value }: Row['own'][number]): string {
+    if (kind === 'date') return date(value);
+    return kind === 'number' || value === 'yes' || value === 'no' ? `${title} ${value}` : value;
+  }
+
   const columns = $derived<Column<Row>[]>([
     { name: 'rank', title: 'Rank', width: 52, right: true, quiet: true, text: (row) => count(row.rank) },
     { name: 'date', title: 'Date', width: 100, text: (row) => date(row.order.date) },
     { name: 'number', title: 'Number', width: 104 },
     { name: 'source', title: 'Source', least: 80, text: (row) => row.order.source },
     ...optional,
+    ...own,
     {
       name: 'gap',
       title: 'Gap, days',
@@ -71,6 +91,16 @@
     >{#if row.order.status !== 'paid'}<span class="quiet"> {row.order.status}</span>{/if}
   {/snippet}
   {#snippet detail(row)}
+    {#if row.own.length > 0}
+      <dl class="mb-1 flex flex-wrap gap-x-5" aria-label="Attributes of {row.order.number}">
+        {#each row.own as each (each.title)}
+          <div class="flex gap-1.5">
+            <dt class="quiet">{each.title}</dt>
+            <dd>{each.kind === 'date' ? date(each.value) : each.value}</dd>
+          </div>
+        {/each}
+      </dl>
+    {/if}
     {#if lines.error}
       <ProblemNote problem={problemOf(lines.error)} />
     {:else if !lines.data}

@@ -12,15 +12,18 @@ from goldthread.actions.deliveries import DeliveryReport, Withdrawal
 from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
 from goldthread.actions.looking import (
     KINDS,
+    NOTHING_GIVEN,
     SURVEYED_AT_A_LOOK,
     DateForm,
     DecimalMark,
     FileView,
     Given,
+    KeptAt,
     Meaning,
     OrdersBy,
     TwoDigitYears,
     encoding_words,
+    kept_at,
     read_both_ways,
     status_meanings,
 )
@@ -29,7 +32,7 @@ from goldthread.actions.uploads import SentFile
 from goldthread.api.problems import describe
 from goldthread.api.shapes.books import BookPath, ProblemDetails
 from goldthread.core.checks import Check
-from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus
 from goldthread.shape import Id, Place, Shape
 
 Listed = TypeVar("Listed")
@@ -44,11 +47,13 @@ class DeliveriesShape(Shape):
 
 
 class OpenedDeliveryShape(Shape):
-    """A delivery with the columns that its file had, what they were read as, and its problems by reason."""
+    """A delivery with the columns that its file had, what they were read as, where further columns of orders were kept,
+    and its problems by reason."""
 
     delivery: DeliveryShape
     header: list[str]
     columns: dict[str, str]
+    kept: dict[str, KeptAt]
     problems: list[ProblemGroupShape]
 
     @classmethod
@@ -64,7 +69,13 @@ class OpenedDeliveryShape(Shape):
             )
             for group in opened.groups
         ]
-        return cls(delivery=DeliveryShape.of(opened.row), header=opened.header, columns=opened.columns, problems=groups)
+        return cls(
+            delivery=DeliveryShape.of(opened.row),
+            header=opened.header,
+            columns=opened.columns,
+            kept=opened.kept,
+            problems=groups,
+        )
 
 
 class DeliveryPath(BookPath):
@@ -82,19 +93,12 @@ class RowProblemsShape(Shape):
 
 
 class LookIn(Shape):
-    """``date``, ``amount`` and ``status`` name the columns whose writing is surveyed, where not the guessed ones."""
+    """``columns`` names the columns by which the file is surveyed, where not the guessed ones; null: none."""
 
     sheet: str | None = None
     kind: FileKind | None = None
     source: str = ""
-    date: str | None = None
-    amount: str | None = None
-    status: str | None = None
-
-    def surveyed(self) -> dict[Meaning, str]:
-        """The columns that were named, by what they mean."""
-        named = {Meaning.DATE: self.date, Meaning.AMOUNT: self.amount, Meaning.STATUS: self.status}
-        return {meaning: column for meaning, column in named.items() if column is not None}
+    columns: dict[Meaning, str | None] = Field(default_factory=dict)
 
 
 class UploadPath(BookPath):
@@ -107,6 +111,24 @@ class StatusWordShape(Shape):
     word: str
     count: int
     status: OrderStatus | None
+
+
+class FurtherShape(Shape):
+    """A column of orders or lines without a meaning: where it is kept, unless somebody says otherwise, and why.
+
+    ``values`` different ones; ``customers_several`` and ``orders_several`` have more than one. ``about``: of a very
+    large file only some of the customers were looked at.
+    """
+
+    name: str
+    at: KeptAt
+    proposed: KeptAt
+    type: AttributeType
+    why: str
+    values: int
+    customers_several: int
+    orders_several: int
+    about: bool
 
 
 class FileShape(Shape):
@@ -152,6 +174,7 @@ class FileShape(Shape):
     years_open: bool
     short_year: str
     statuses: list[StatusWordShape]
+    further: list[FurtherShape]
     surveyed_rows: int | None
 
     @classmethod
@@ -194,6 +217,20 @@ class FileShape(Shape):
                 StatusWordShape(word=counted.words[word], count=count, status=known.get(word))
                 for word, count in counted.counts.most_common()
             ],
+            further=[
+                FurtherShape(
+                    name=column.name,
+                    at=kept_at(column, NOTHING_GIVEN, last),
+                    proposed=column.proposed.at,
+                    type=column.proposed.type,
+                    why=column.why,
+                    values=column.values,
+                    customers_several=column.customers_several,
+                    orders_several=column.orders_several,
+                    about=column.about,
+                )
+                for column in evidence.further
+            ],
             surveyed_rows=None if evidence.whole else SURVEYED_AT_A_LOOK,
         )
 
@@ -216,10 +253,18 @@ class DeliveryIn(Shape):
     statuses: dict[str, OrderStatus] = Field(default_factory=dict)
     dry_run: bool = False
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
+    further: dict[str, KeptAt] = Field(default_factory=dict)
 
     def given(self) -> Given:
         return Given(
-            self.columns, self.customer_key, self.dates, self.decimal, self.years, self.statuses, self.orders_by
+            self.columns,
+            self.customer_key,
+            self.dates,
+            self.decimal,
+            self.years,
+            self.statuses,
+            self.orders_by,
+            self.further,
         )
 
 

@@ -16,11 +16,15 @@ from goldthread.core.records import AttributeType
 
 @dataclass(frozen=True)
 class OwnColumn:
-    """An own attribute: ``title`` is what people call it; ``hidden``: it is not offered, but can be asked for."""
+    """An own attribute: ``title`` is what people call it; ``hidden``: it is not offered, but can be asked for.
+
+    ``slot`` is its place in the record.
+    """
 
     title: str
     type: AttributeType
     hidden: bool = False
+    slot: int = 0
 
 
 ReadOwn = Callable[[str, Int64s], Attribute]

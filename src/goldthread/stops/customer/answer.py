@@ -8,6 +8,8 @@ import numpy as np
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
+from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
 from goldthread.core.threads.gaps import NO_GAP, gap_days
 from goldthread.errors import NotFound
@@ -50,6 +52,15 @@ MOST_PAYMENTS = 600
 
 
 @dataclass(frozen=True)
+class OwnCell:
+    """An own attribute that an order has: what people call it, and its value."""
+
+    title: str
+    kind: Kind
+    value: str
+
+
+@dataclass(frozen=True)
 class ThreadOrder:
     """An order on the thread. ``gap_days`` is None for the first; ``shown``: no condition leaves it out."""
 
@@ -59,6 +70,7 @@ class ThreadOrder:
     category: str
     shown: bool
     detail: OrderDetail
+    own: list[OwnCell]
 
 
 @dataclass(frozen=True)
@@ -163,6 +175,24 @@ def show_lines(workspace: Workspace, book: BookRow, order_id: int) -> list[LineR
     return details.order_lines(workspace.record.engine, book.id, order_id)
 
 
+def _own_of(workspace: Workspace, read: Read, ids: list[int]) -> dict[int, list[OwnCell]]:
+    """The own attributes of some orders, by order id. Of a few orders they come from the record itself."""
+    by_slot = {
+        column.slot: field
+        for field in read.fields.fields
+        if field.level is Level.ORDER and (column := read.orders.own.columns.get(field.own))
+    }
+    if not by_slot:
+        return {}
+    found = workspace.bound(read.shelved, lambda: details.own_values_of(workspace.record.engine, read.book.id, ids))
+    return {
+        order: [
+            OwnCell(by_slot[row.slot].title, by_slot[row.slot].kind, row.value) for row in rows if row.slot in by_slot
+        ]
+        for order, rows in found.items()
+    }
+
+
 def _is_filled(attribute: Attribute, rows: slice) -> bool:
     return any(attribute.labels[code] for code in np.unique(attribute.codes[rows]))
 
@@ -176,6 +206,7 @@ def latest_orders(workspace: Workspace, answer: CustomerAnswer, offset: int, lim
     places = range(end - 1, max(first, end - limit) - 1, -1)
     ids = [int(book.order_id[place]) for place in places]
     found = details.order_details(workspace.record.engine, read.book.id, ids)
+    own = _own_of(workspace, read, ids)
     gaps, shown, category = gap_days(book), read.history.shown, book.attributes["category"]
     return [
         ThreadOrder(
@@ -185,6 +216,7 @@ def latest_orders(workspace: Workspace, answer: CustomerAnswer, offset: int, lim
             category=category.labels[category.codes[place]],
             shown=shown is None or bool(shown[place]),
             detail=found[order_id],
+            own=own.get(order_id, []),
         )
         for place, order_id in zip(places, ids, strict=True)
     ]

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from goldthread.core.choices import Kind
 from goldthread.core.money import amount_text
 from goldthread.shape import Shape
 from goldthread.stops.customer.answer import CustomerAnswer, latest_orders
@@ -58,6 +59,14 @@ class FoundListShape(Shape):
     found: list[FoundShape]
 
 
+class OwnCellShape(Shape):
+    """An own attribute that an order has. Numbers are plain decimals, dates ISO."""
+
+    title: str
+    kind: Kind
+    value: str
+
+
 class ThreadOrderShape(Shape):
     """An order on a thread. ``gap`` is in days, null for the first."""
 
@@ -67,6 +76,7 @@ class ThreadOrderShape(Shape):
     category: str
     shown: bool
     order: OrderShownShape
+    own: list[OwnCellShape]
 
 
 class PaymentShape(Shape):
@@ -130,6 +140,7 @@ class CustomerShape(AnswerShape):
                     category=order.category,
                     shown=order.shown,
                     order=OrderShownShape.of(order.detail),
+                    own=[OwnCellShape(title=each.title, kind=each.kind, value=each.value) for each in order.own],
                 )
                 for order in latest_orders(workspace, answer, window.offset, window.limit)
             ],

@@ -7,11 +7,22 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from sqlalchemy import Connection, Engine, func, select
+from sqlalchemy import Connection, Engine, func, select, tuple_
 
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated
-from goldthread.store.schema.models import CustomerKey, Delivery, Event, Order, OrderLine, Payment, Source, Spend
+from goldthread.store.schema.models import (
+    CustomerKey,
+    Delivery,
+    Event,
+    Order,
+    OrderLine,
+    OwnCodes,
+    OwnValue,
+    Payment,
+    Source,
+    Spend,
+)
 
 _IDS_PER_STATEMENT = 5_000
 
@@ -28,6 +39,14 @@ class OrderDetail:
     time: str
     rep: str
     channel: str
+
+
+@dataclass(frozen=True)
+class OwnValueRow:
+    """An own attribute of an order: its slot in the book, and the value as its type writes it."""
+
+    slot: int
+    value: str
 
 
 @dataclass(frozen=True)
@@ -124,6 +143,44 @@ def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dic
     if len(details) < len(set(order_ids)):
         raise Outdated("An order was withdrawn while it was read.", remedy="Ask again.")
     return details
+
+
+def own_values_of(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, list[OwnValueRow]]:
+    """The own attributes of some orders by id, of those that have any."""
+    found: dict[int, list[OwnValueRow]] = {}
+    slots = [column for column in OwnCodes.__table__.columns if column.name.startswith("own_")]
+    with engine.connect() as connection:
+        for some in _pieces(order_ids):
+            rows = connection.execute(
+                select(OwnCodes.__table__.c.order_id, Order.delivery_id, *slots)
+                .join(Order, (Order.book_id == book_id) & (Order.id == OwnCodes.__table__.c.order_id))
+                .where(OwnCodes.__table__.c.book_id == book_id, OwnCodes.__table__.c.order_id.in_(some))
+            ).all()
+            wanted = {(row[1], slot, code) for row in rows for slot, code in enumerate(row[2:], 1) if code is not None}
+            values = _own_values(connection, book_id, sorted(wanted))
+            for order_id, delivery, *codes in rows:
+                found[order_id] = [
+                    OwnValueRow(slot, values[delivery, slot, code])
+                    for slot, code in enumerate(codes, 1)
+                    if (delivery, slot, code) in values
+                ]
+    return found
+
+
+def _own_values(
+    connection: Connection, book_id: int, wanted: Sequence[tuple[int, int, int]]
+) -> dict[tuple[int, int, int], str]:
+    values: dict[tuple[int, int, int], str] = {}
+    key = tuple_(OwnValue.delivery_id, OwnValue.slot, OwnValue.code)
+    for start in range(0, len(wanted), _IDS_PER_STATEMENT):
+        some = wanted[start : start + _IDS_PER_STATEMENT]
+        rows = connection.execute(
+            select(OwnValue.delivery_id, OwnValue.slot, OwnValue.code, OwnValue.value).where(
+                OwnValue.book_id == book_id, key.in_(some)
+            )
+        )
+        values |= {(row[0], row[1], row[2]): row[3] for row in rows}
+    return values
 
 
 def order_lines(engine: Engine, book_id: int, order_id: int) -> list[LineRow]:

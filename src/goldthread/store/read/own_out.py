@@ -45,9 +45,8 @@ _TABLE_ROOM = 16
 
 @dataclass(frozen=True)
 class OwnRow:
-    """An own attribute on record; ``type`` is what its deliveries agree on, text where they do not."""
+    """An own attribute on record; its type is what its deliveries agree on, text where they do not."""
 
-    slot: int
     name: str
     column: OwnColumn
 
@@ -57,7 +56,7 @@ def own_rows(record: Record, book_id: int) -> list[OwnRow]:
     with record.engine.connect() as connection:
         found = connection.execute(text(_COLUMNS), {"book": book_id}).all()
     return [
-        OwnRow(row.slot, row.name, OwnColumn(row.title, _type(row.type, row.types), bool(row.hidden))) for row in found
+        OwnRow(row.name, OwnColumn(row.title, _type(row.type, row.types), bool(row.hidden), row.slot)) for row in found
     ]
 
 
@@ -67,10 +66,10 @@ def _type(one: str, types: int) -> AttributeType:
 
 def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -> OwnAttributes:
     """The own attributes of a book at a revision. Reading one raises `Outdated` when the book has moved on."""
-    rows = {row.name: row for row in own_rows(record, book_id)}
+    columns = {row.name: row.column for row in own_rows(record, book_id)}
 
     def attribute(name: str, order_id: NDArray[np.int64]) -> Attribute:
-        slot, kind = rows[name].slot, rows[name].column.type
+        slot, kind = columns[name].slot, columns[name].type
         kept = open_labels(snapshots, book_id, at, f"own-{slot}")
         if kept is not None:
             return kept
@@ -82,10 +81,10 @@ def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -
 
     def labels(name: str, most: int) -> tuple[str, ...]:
         with record.engine.connect() as connection:
-            values = {"book": book_id, "slot": rows[name].slot, "most": most}
+            values = {"book": book_id, "slot": columns[name].slot, "most": most}
             return tuple(connection.execute(text(_LABELS), values).scalars())
 
-    return OwnAttributes({name: row.column for name, row in rows.items()}, attribute, labels)
+    return OwnAttributes(columns, attribute, labels)
 
 
 def _read(record: Record, book_id: int, slot: int, kind: AttributeType, order_id: NDArray[np.int64]) -> Attribute:

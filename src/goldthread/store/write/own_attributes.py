@@ -199,8 +199,8 @@ def describe(connection: Connection, place: Place, types: Mapping[str, Attribute
     for at, (name, kind) in enumerate(types.items(), 1):
         values = {"book": place.book_id, "delivery": place.delivery_id, "slot": slots[at - 1], "place": at}
         connection.execute(
-            text("INSERT IGNORE INTO own_attributes VALUES (:book, :slot, :name, :name, FALSE)"),
-            values | {"name": name},
+            text("INSERT IGNORE INTO own_attributes VALUES (:book, :slot, :name, :title, FALSE)"),
+            values | {"name": name, "title": name.replace("_", " ")},
         )
         connection.execute(
             text("INSERT INTO own_columns VALUES (:book, :delivery, :slot, :kind)"), values | {"kind": kind.value}

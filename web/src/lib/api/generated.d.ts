@@ -636,6 +636,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/attributes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every own attribute of a book's orders, hidden ones included. */
+        get: operations["list_attributes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Call an attribute otherwise, hide it or offer it again; gives all of them. */
+        patch: operations["describe_attribute"];
+        trace?: never;
+    };
     "/api/books/{book}/changes": {
         parameters: {
             query?: never;
@@ -1188,6 +1206,48 @@ export interface components {
             share: number;
         };
         /**
+         * AttributeBody
+         * @description What is to change of an attribute; null leaves it as it is.
+         */
+        AttributeBody: {
+            /**
+             * Hidden
+             * @default null
+             */
+            hidden: boolean | null;
+            /** Name */
+            name: string;
+            /**
+             * Title
+             * @default null
+             */
+            title: string | null;
+        };
+        /**
+         * AttributeShape
+         * @description An own attribute of orders. ``name`` is that of its column, as conditions write it; ``title`` is shown.
+         */
+        AttributeShape: {
+            /** Hidden */
+            hidden: boolean;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            type: components["schemas"]["AttributeType"];
+        };
+        /**
+         * AttributeType
+         * @description What the values of an attribute of the file's own are.
+         * @enum {string}
+         */
+        AttributeType: "text" | "number" | "date" | "mark";
+        /** AttributesShape */
+        AttributesShape: {
+            /** Attributes */
+            attributes: components["schemas"]["AttributeShape"][];
+        };
+        /**
          * Average
          * @description How the values of several cohorts are averaged: by customers, or one cohort one vote.
          * @enum {string}
@@ -1707,6 +1767,10 @@ export interface components {
              * @default false
              */
             dry_run: boolean;
+            /** Further */
+            further?: {
+                [key: string]: components["schemas"]["KeptAt"];
+            };
             kind: components["schemas"]["FileKind"];
             /** @default null */
             orders_by: components["schemas"]["OrdersBy"] | null;
@@ -1910,6 +1974,8 @@ export interface components {
             first_numbers: number[];
             /** First Rows */
             first_rows: string[][];
+            /** Further */
+            further: components["schemas"]["FurtherShape"][];
             /** Header */
             header: string[];
             /** Header Row */
@@ -2008,6 +2074,30 @@ export interface components {
             town: string;
         };
         /**
+         * FurtherShape
+         * @description A column of orders or lines without a meaning: where it is kept, unless somebody says otherwise, and why.
+         *
+         *     ``values`` different ones; ``customers_several`` and ``orders_several`` have more than one. ``about``: of a very
+         *     large file only some of the customers were looked at.
+         */
+        FurtherShape: {
+            /** About */
+            about: boolean;
+            at: components["schemas"]["KeptAt"];
+            /** Customers Several */
+            customers_several: number;
+            /** Name */
+            name: string;
+            /** Orders Several */
+            orders_several: number;
+            proposed: components["schemas"]["KeptAt"];
+            type: components["schemas"]["AttributeType"];
+            /** Values */
+            values: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * GroupShape
          * @description The orders of one group. ``open``: the condition that chooses them, null where no condition can.
          */
@@ -2073,6 +2163,12 @@ export interface components {
          */
         JobState: "running" | "done" | "failed" | "stopped";
         /**
+         * KeptAt
+         * @description Of what a further column says something; ``NOWHERE``: it is not kept.
+         * @enum {string}
+         */
+        KeptAt: "customer" | "order" | "line" | "nowhere";
+        /**
          * KeyKind
          * @description What a source knows its customers by.
          * @enum {string}
@@ -2083,7 +2179,7 @@ export interface components {
          * @description What a field's values are.
          * @enum {string}
          */
-        Kind: "text" | "label" | "count" | "days" | "ratio" | "money" | "date";
+        Kind: "text" | "label" | "number" | "count" | "days" | "ratio" | "money" | "date";
         /**
          * KnotShape
          * @description One order on a thread, or some that stand close: from ``date`` to ``until``, their amounts together.
@@ -2241,19 +2337,13 @@ export interface components {
         };
         /**
          * LookIn
-         * @description ``date``, ``amount`` and ``status`` name the columns whose writing is surveyed, where not the guessed ones.
+         * @description ``columns`` names the columns by which the file is surveyed, where not the guessed ones; null: none.
          */
         LookIn: {
-            /**
-             * Amount
-             * @default null
-             */
-            amount: string | null;
-            /**
-             * Date
-             * @default null
-             */
-            date: string | null;
+            /** Columns */
+            columns?: {
+                [key: string]: string | null;
+            };
             /** @default null */
             kind: components["schemas"]["FileKind"] | null;
             /**
@@ -2266,11 +2356,6 @@ export interface components {
              * @default
              */
             source: string;
-            /**
-             * Status
-             * @default null
-             */
-            status: string | null;
         };
         /**
          * MatchIn
@@ -2398,7 +2483,8 @@ export interface components {
         NewnessView: "columns" | "shares" | "table";
         /**
          * OpenedDeliveryShape
-         * @description A delivery with the columns that its file had, what they were read as, and its problems by reason.
+         * @description A delivery with the columns that its file had, what they were read as, where further columns of orders were kept,
+         *     and its problems by reason.
          */
         OpenedDeliveryShape: {
             /** Columns */
@@ -2408,6 +2494,10 @@ export interface components {
             delivery: components["schemas"]["DeliveryShape"];
             /** Header */
             header: string[];
+            /** Kept */
+            kept: {
+                [key: string]: components["schemas"]["KeptAt"];
+            };
             /** Problems */
             problems: components["schemas"]["ProblemGroupShape"][];
         };
@@ -2567,6 +2657,17 @@ export interface components {
          * @enum {string}
          */
         OrdersBy: "time" | "day";
+        /**
+         * OwnCellShape
+         * @description An own attribute that an order has. Numbers are plain decimals, dates ISO.
+         */
+        OwnCellShape: {
+            kind: components["schemas"]["Kind"];
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
+        };
         /**
          * PackageForm
          * @description A package as a page sends it, and the name that the book is to have if not its own.
@@ -3026,6 +3127,8 @@ export interface components {
             /** Id */
             id: number;
             order: components["schemas"]["OrderShownShape"];
+            /** Own */
+            own: components["schemas"]["OwnCellShape"][];
             /** Rank */
             rank: number;
             /** Shown */
@@ -5168,6 +5271,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_attributes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttributesShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    describe_attribute: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttributeBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttributesShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

@@ -2,20 +2,50 @@
   import { counted } from '$lib/format/figures';
   import WordMenu from '$src/menus/WordMenu.svelte';
   import type { WaitingFile } from './waitingFile.svelte';
-  import { MEANING_WORDS, type Meaning } from './meanings';
+  import { KEPT_WORDS, MEANING_WORDS, type KeptAt, type Meaning } from './meanings';
 
   let { waiting }: { waiting: WaitingFile } = $props();
   const file = $derived(waiting.file);
 
   const NONE = 'none';
+  const KEPT = 'kept ';
+  const LEVELS: KeptAt[] = ['customer', 'order', 'line', 'nowhere'];
+  const ofOrders = $derived(file.kind === 'orders' || file.kind === 'lines');
   const unread = $derived(file.kind === 'customers' ? 'kept as an attribute' : 'not read');
-  const options = $derived([
-    ...[...file.needed, ...file.optional].map((meaning) => ({
-      value: meaning,
-      label: MEANING_WORDS[meaning],
-    })),
-    { value: NONE, label: unread },
-  ]);
+  const meanings = $derived(
+    [...file.needed, ...file.optional].map((meaning) => ({ value: meaning, label: MEANING_WORDS[meaning] })),
+  );
+  const places = $derived(
+    ofOrders
+      ? LEVELS.filter((at) => at !== 'line' || file.kind === 'lines').map((at) => ({
+          value: KEPT + at,
+          label: KEPT_WORDS[at],
+        }))
+      : [{ value: NONE, label: unread }],
+  );
+
+  function choose(column: string, value: string): void {
+    if (value.startsWith(KEPT)) void waiting.keep(column, value.slice(KEPT.length) as KeptAt);
+    else void waiting.setMeaning(column, value === NONE ? null : (value as Meaning));
+  }
+
+  /** What was found of a further column: how many values it has, and who has several. */
+  function facts({ found, at }: NonNullable<ReturnType<WaitingFile['furtherOf']>>): string {
+    const about = found.about ? 'about ' : '';
+    const several =
+      at === 'line'
+        ? found.orders_several > 0 && `${about}${counted(found.orders_several, 'order')} with several`
+        : found.customers_several > 0 &&
+          `${about}${counted(found.customers_several, 'customer')} with several`;
+    return [`${about}${counted(found.values, 'value')}`, several, at === found.proposed && found.why]
+      .filter(Boolean)
+      .join('; ');
+  }
+  function isKept(column: string): boolean {
+    const further = waiting.furtherOf(column);
+    return waiting.meaningOf(column) !== null || (further !== null && further.at !== 'nowhere');
+  }
+
   /** Cells of the rows shown that keep their row out, or need checking. */
   const wrong = $derived(
     new Map((waiting.tried?.problems ?? []).map((problem) => [`${problem.row} ${problem.column}`, problem])),
@@ -57,15 +87,17 @@
       <tr class="bg-base-200 align-bottom">
         {#each file.header as column (column)}
           {@const meaning = waiting.meaningOf(column)}
+          {@const further = waiting.furtherOf(column)}
           <th class="px-3 py-2 text-left font-normal whitespace-nowrap">
             <WordMenu
-              text={meaning ? MEANING_WORDS[meaning] : unread}
+              text={meaning ? MEANING_WORDS[meaning] : further ? KEPT_WORDS[further.at] : unread}
               title="What the column “{column}” means"
-              chosen={[meaning ?? NONE]}
-              {options}
-              quiet={!meaning}
-              onchoose={([value]) => waiting.setMeaning(column, value === NONE ? null : (value as Meaning))}
+              chosen={[meaning ?? (further ? KEPT + further.at : NONE)]}
+              options={further ? [...places, ...meanings] : [...meanings, ...places]}
+              quiet={!meaning && (!further || further.at === 'nowhere')}
+              onchoose={([value]) => choose(column, value ?? NONE)}
             />
+            {#if further}<span class="facts quiet">{facts(further)}</span>{/if}
           </th>
         {/each}
       </tr>
@@ -86,7 +118,7 @@
             {@const problem = wrong.get(`${file.first_numbers[place]} ${column}`)}
             <td
               class="max-w-64 truncate px-3 py-1 whitespace-pre"
-              class:quiet={!waiting.meaningOf(column)}
+              class:quiet={!isKept(column)}
               class:text-right={numeric.has(column)}
               class:wrong={problem}
               title={problem ? `${problem.reason} ${problem.remedy}` : undefined}
@@ -107,6 +139,14 @@
 </p>
 
 <style>
+  .facts {
+    display: block;
+    width: max-content;
+    max-width: 11rem;
+    font-size: 0.8125rem;
+    line-height: 1.15rem;
+    white-space: normal;
+  }
   .wrong {
     background: color-mix(in oklab, var(--color-error) 12%, var(--color-base-100));
     color: var(--color-error);

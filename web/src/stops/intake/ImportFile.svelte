@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { api, answerOf } from '$lib/api/client';
+  import OwnAttributes from './OwnAttributes.svelte';
   import DropPlace from './DropPlace.svelte';
   import FileTable from './FileTable.svelte';
   import Kinds from './Kinds.svelte';
@@ -30,3 +31,4 @@
 {:else if sources.data && !intake.first}
   <Kinds />
 {/if}
+{#if !intake.first}<OwnAttributes {book} />{/if}

@@ -8,11 +8,17 @@
   import ProblemRows from './ProblemRows.svelte';
   import Problems from './Problems.svelte';
   import Withdraw from './Withdraw.svelte';
-  import { KIND_WORDS, MEANING_WORDS, type Meaning } from './meanings';
+  import { KIND_WORDS, MEANING_WORDS, type KeptAt, type Meaning } from './meanings';
   import { summary } from './summary';
 
   let { book, delivery }: { book: number; delivery: number } = $props();
   const ROWS_SHOWN = 500;
+  const REST_WORDS: Record<KeptAt, string> = {
+    customer: 'Of the customer',
+    order: 'Of the order',
+    line: 'Of the line',
+    nowhere: 'Not kept',
+  };
   const path = $derived({ book, delivery });
 
   const query = createQuery(() => ({
@@ -33,6 +39,17 @@
   const unread = $derived(
     (opened?.header ?? []).filter((name) => !read.some(([, column]) => column === name)),
   );
+  /** Columns without a meaning, by where they were kept. */
+  const rest = $derived.by(() => {
+    const groups = new Map<string, string[]>();
+    for (const name of unread) {
+      const at = opened?.kept[name];
+      const words =
+        opened?.delivery.kind === 'customers' ? 'Kept as attributes' : at ? REST_WORDS[at] : 'Not read';
+      groups.set(words, [...(groups.get(words) ?? []), name]);
+    }
+    return [...groups];
+  });
 </script>
 
 {#if query.error}<ProblemNote problem={problemOf(query.error)} />{/if}
@@ -63,9 +80,8 @@
       <p class="mt-2">
         {#each read as [meaning, column], place (meaning)}{place ? ', ' : 'Read: '}{MEANING_WORDS[meaning]} from
           <b class="font-semibold">{column}</b>{/each}.{#if unread.length > 0}
-          <span class="quiet"
-            >{log.kind === 'customers' ? 'Kept as attributes' : 'Not read'}: {unread.join(', ')}.</span
-          >{/if}
+          {#each rest as [words, columns] (words)}
+            <span class="quiet">{words}: {columns.join(', ')}. </span>{/each}{/if}
       </p>
     {/if}
   </section>

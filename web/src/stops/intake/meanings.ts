@@ -5,6 +5,7 @@ export type Meaning = Schemas['Meaning'];
 export type FileKind = Schemas['FileKind'];
 export type DateForm = Schemas['DateForm'];
 export type DecimalMark = Schemas['DecimalMark'];
+export type KeptAt = Schemas['KeptAt'];
 export type OrdersBy = Schemas['OrdersBy'];
 export type TwoDigitYears = Schemas['TwoDigitYears'];
 export type OrderStatus = Schemas['OrderStatus'];
@@ -71,6 +72,14 @@ export const DECIMAL_WORDS: Record<DecimalMark, string> = {
 export const ORDERS_BY_WORDS: Record<OrdersBy, string> = {
   time: 'one customer at one time',
   day: 'one customer on one day',
+};
+
+/** Where a further column of orders is kept: of what it says something. */
+export const KEPT_WORDS: Record<KeptAt, string> = {
+  customer: 'of the customer',
+  order: 'of the order',
+  line: 'of the line',
+  nowhere: 'not kept',
 };
 
 export const YEAR_WORDS: Record<TwoDigitYears, string> = { '20yy': '20yy', '19yy': '19yy' };

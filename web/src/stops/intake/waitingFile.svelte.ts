@@ -8,6 +8,7 @@ import {
   type DateForm,
   type DecimalMark,
   type FileKind,
+  type KeptAt,
   type Meaning,
   type OrderStatus,
   type OrdersBy,
@@ -16,15 +17,7 @@ import {
 
 /** Files of up to this many rows are tried by themselves whenever something about them is changed. */
 const TRIED_AT_ONCE_ROWS = 60_000;
-const SURVEYED: Meaning[] = ['date', 'amount', 'status'];
-const NO_WISH: Schemas['LookIn'] = {
-  sheet: null,
-  kind: null,
-  source: '',
-  date: null,
-  amount: null,
-  status: null,
-};
+const NO_WISH: Schemas['LookIn'] = { sheet: null, kind: null, source: '', columns: {} };
 
 interface Said {
   key?: Schemas['KeyKind'];
@@ -47,6 +40,7 @@ export class WaitingFile {
   #years = $state<TwoDigitYears | null>(null);
   #ordersBy = $state<OrdersBy | null>(null);
   #statuses = $state.raw<Record<string, OrderStatus>>({});
+  #further = $state.raw<Record<string, KeptAt>>({});
   /** What would come of the file as it is read now; undefined until it was tried. */
   tried = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
@@ -58,6 +52,7 @@ export class WaitingFile {
   #wanted: { sheet?: string; kind?: FileKind } = {};
   #glance = 0;
   #attempt = 0;
+  #surveys = 0;
   /** The request that began the last trial; the file must not be imported, and be gone, before it was answered. */
   #begun: Promise<unknown> = Promise.resolve();
   readonly book: number;
@@ -128,6 +123,19 @@ export class WaitingFile {
   readonly ready = $derived(!this.looking && this.open.length === 0);
   readonly triedAtOnce = $derived(this.file.row_estimate <= TRIED_AT_ONCE_ROWS);
 
+  /** What is known of a column of orders without a meaning, and where it is kept. */
+  furtherOf(column: string): { found: Schemas['FurtherShape']; at: KeptAt } | null {
+    const found = this.meaningOf(column) ? undefined : this.file.further.find((each) => each.name === column);
+    return found ? { found, at: this.#further[column] ?? found.at } : null;
+  }
+
+  /** Say where a further column is kept; it then has no other meaning. */
+  async keep(column: string, at: KeptAt): Promise<void> {
+    this.#further = { ...this.#further, [column]: at };
+    if (this.meaningOf(column)) await this.setMeaning(column, null);
+    else this.attempt();
+  }
+
   meaningOf(column: string): Meaning | null {
     return (
       (Object.entries(this.columns).find(([, name]) => name === column)?.[0] as Meaning | undefined) ?? null
@@ -161,11 +169,9 @@ export class WaitingFile {
 
   /** Say what a column means; a meaning stands over one column only. */
   async setMeaning(column: string, meaning: Meaning | null): Promise<void> {
-    const before = this.columns;
-    const kept = Object.entries(before).filter(([known, name]) => name !== column && known !== meaning);
+    const kept = Object.entries(this.columns).filter(([known, name]) => name !== column && known !== meaning);
     this.columns = Object.fromEntries(meaning ? [...kept, [meaning, column]] : kept);
-    if (SURVEYED.some((each) => this.columns[each] && this.columns[each] !== before[each]))
-      await this.#survey();
+    await this.#survey();
     this.attempt();
   }
 
@@ -220,9 +226,7 @@ export class WaitingFile {
 
   #send(dryRun: boolean): Promise<Job> {
     const { file } = this;
-    const columns = Object.fromEntries(
-      [...file.needed, ...file.optional].map((meaning) => [meaning, this.columns[meaning] ?? null]),
-    );
+    const columns = this.#said();
     return answerOf(
       api.POST('/api/books/{book}/deliveries', {
         params: { path: { book: this.book } },
@@ -239,29 +243,41 @@ export class WaitingFile {
           statuses: this.#statuses,
           dry_run: dryRun,
           columns,
+          further: Object.fromEntries(
+            file.further.flatMap(({ name }) => {
+              const further = this.furtherOf(name);
+              return further ? [[name, further.at]] : [];
+            }),
+          ),
         },
       }),
     );
   }
 
-  /** Find out anew how dates, amounts and statuses are written, now that other columns hold them. */
+  /** Every meaning with its column; null where it has none. */
+  #said(): Partial<Record<Meaning, string | null>> {
+    const { file } = this;
+    return Object.fromEntries(
+      [...file.needed, ...file.optional].map((meaning) => [meaning, this.columns[meaning] ?? null]),
+    );
+  }
+
+  /** Find out anew how dates, amounts and statuses are written and what the further columns are, now that other columns
+   * hold them. */
   async #survey(): Promise<void> {
     const { file } = this;
-    const { date, amount, status } = this.columns;
-    const query = {
-      sheet: file.sheet,
-      kind: file.kind,
-      source: this.source,
-      ...(date ? { date } : {}),
-      ...(amount ? { amount } : {}),
-      ...(status ? { status } : {}),
-    };
+    const survey = ++this.#surveys;
+    const query = { sheet: file.sheet, kind: file.kind, source: this.source, columns: this.#said() };
     await this.#unlessRefused(async () => {
-      const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year } =
+      const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year, further } =
         await this.#looked(query);
       // a look that came back meanwhile knows better
-      if (this.file !== file) return;
-      this.file = { ...file, dates, dates_open, decimal, decimal_open, statuses, years_open, short_year };
+      if (this.file.upload !== file.upload || this.file.kind !== file.kind || survey !== this.#surveys)
+        return;
+      this.file = {
+        ...this.file,
+        ...{ dates, dates_open, decimal, decimal_open, statuses, years_open, short_year, further },
+      };
     });
   }
 
@@ -287,6 +303,7 @@ export class WaitingFile {
     this.#years = null;
     this.#ordersBy = null;
     this.#statuses = {};
+    this.#further = {};
   }
 
   async #unlessRefused(work: () => Promise<unknown>): Promise<void> {

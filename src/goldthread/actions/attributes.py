@@ -1,0 +1,39 @@
+"""Own attributes of orders: see them, call one otherwise, hide it."""
+
+from __future__ import annotations
+
+from goldthread.actions.books import plain_text
+from goldthread.errors import InvalidInput
+from goldthread.store.books import BookRow
+from goldthread.store.read.own_out import OwnRow as OwnRow
+from goldthread.store.read.own_out import own_rows
+from goldthread.store.write.naming import TITLE_LENGTH, change_attribute
+from goldthread.workspace import Workspace
+
+
+def list_attributes(workspace: Workspace, book: BookRow) -> list[OwnRow]:
+    """The own attributes of a book's orders, hidden ones included."""
+    return own_rows(workspace.record, book.id)
+
+
+def describe_attribute(
+    workspace: Workspace, book: BookRow, name: str, title: str | None = None, *, hidden: bool | None = None
+) -> None:
+    """Call an attribute otherwise, hide it or offer it again; conditions go on naming it as its column.
+
+    Raises `NotFound`, `InvalidInput` for a title that cannot be one, and `Conflict` for one that another one has.
+    """
+    change_attribute(
+        workspace.record.engine, book.id, name, None if title is None else _checked_title(title), hidden=hidden
+    )
+
+
+def _checked_title(title: str) -> str:
+    called = plain_text(" ".join(title.split()), "attribute")
+    if not 1 <= len(called) <= TITLE_LENGTH:
+        raise InvalidInput(
+            f"A name has 1 to {TITLE_LENGTH} characters, not {len(called)}.",
+            remedy="Choose another name.",
+            field="title",
+        )
+    return called
