@@ -6,9 +6,12 @@ running data may change them, and an environment variable ``GOLDTHREAD_<NAME>`` 
 
 from __future__ import annotations
 
+import json
 import os
 import tomllib
-from dataclasses import dataclass, fields
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass, field, fields
 from pathlib import Path
 from typing import Any
 
@@ -37,6 +40,7 @@ class Settings:
     uploads_limit_mib : most that all files which wait to be imported may take together, in MiB
     unpacked_limit_mib : most that a packed file or a workbook may unpack to, in MiB
     database_memory_mib : the private database's page cache, in MiB
+    databases : addresses of databases that orders can be taken from, by the name that people know each by
     """
 
     var: Path = Path("var")
@@ -47,6 +51,7 @@ class Settings:
     uploads_limit_mib: int = 4096
     unpacked_limit_mib: int = 8192
     database_memory_mib: int = 1024
+    databases: Mapping[str, str] = field(default_factory=dict, repr=False)
 
     @property
     def snapshots(self) -> Path:
@@ -68,7 +73,7 @@ class Settings:
 
 def load_settings() -> Settings:
     """Defaults, then ``settings.toml``, then the environment. Raises `InvalidInput` for a value of the wrong kind."""
-    known = {field.name: field for field in fields(Settings)}
+    known = {each.name: each for each in fields(Settings)}
     home = _home()
     var = Path(os.environ.get(PREFIX + "VAR", home / Settings.var)).absolute()
     chosen: dict[str, Any] = {"web": home / Settings.web}
@@ -92,7 +97,18 @@ def private_folder(folder: Path) -> Path:
     return folder
 
 
+def _addresses(value: Any) -> dict[str, str]:
+    """Addresses by name: a table of the settings file, a JSON object in the environment."""
+    with suppress(ValueError, TypeError):
+        given = json.loads(value) if isinstance(value, str) else value
+        if isinstance(given, dict) and all(isinstance(each, str) for pair in given.items() for each in pair):
+            return given
+    raise InvalidInput("The setting databases is not a table.", remedy='Write [databases] and lines of name = "URL".')
+
+
 def _typed(name: str, value: Any) -> Any:
+    if name == "databases":
+        return _addresses(value)
     kind = type(getattr(Settings, name))
     try:
         return Path(value).absolute() if issubclass(kind, Path) else kind(value)

@@ -140,6 +140,7 @@ def _reading_kept(reading: Reading) -> dict[str, Any]:
         "years": reading.years.value if reading.years else None,
         "statuses": {word: status.value for word, status in reading.statuses.items()},
         "orders_by": reading.orders_by.value,
+        "fill_down": list(reading.fill_down),
         "further": {
             name: {
                 "at": each.at.value,
@@ -164,6 +165,8 @@ def _fingerprint(path: Path, reading: Reading) -> str:
     digest.update("\x1f".join(("", *manner)).encode())
     if reading.makes_orders:
         digest.update(f"\x1e{reading.orders_by.value}".encode())
+    for name in reading.fill_down:
+        digest.update(f"\x1efill down\x1f{name}".encode())
     for name, each in sorted(reading.further.items()):
         if each.at is not KeptAt.NOWHERE:
             digest.update(f"\x1e{name}\x1f{each.at.value}".encode())

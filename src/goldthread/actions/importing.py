@@ -28,6 +28,16 @@ def look_at_arrival(workspace: Workspace, book: BookRow, arrival: Arrival, progr
         raise
 
 
+def look_at_query(workspace: Workspace, book: BookRow, database: str, query: str, progress: Progress) -> list[LookedAt]:
+    """Keep the rows of a query to a database, and look at them; nothing is left when that fails."""
+    kept = uploads.keep_query(workspace.settings, book.id, database, query, progress)
+    try:
+        return [look_at_sent(workspace, book, kept, progress)]
+    except BaseException:
+        uploads.forget(kept)
+        raise
+
+
 def look_at_sent(
     workspace: Workspace,
     book: BookRow,

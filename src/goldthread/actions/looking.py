@@ -13,7 +13,15 @@ from goldthread.core.calendar_words import date_words
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Progress, unreported
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
-from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
+from goldthread.intake.delimited import (
+    UTF_8,
+    UTF_16,
+    WINDOWS,
+    DelimitedFile,
+    filled_down,
+    look,
+    merged_columns,
+)
 from goldthread.intake.evidence import Evidence
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
@@ -44,6 +52,7 @@ class FileView:
     """A file before it is imported: its first rows, what it seems to be, and which meanings its columns may take.
 
     ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
+    ``merged`` are columns whose cells look as if they had been merged, so that a blank one may repeat the one above.
     ``apart`` when the file is looked at by a bounded process of its own alone.
     """
 
@@ -55,6 +64,7 @@ class FileView:
     source: str = ""
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
+    merged: tuple[str, ...] = ()
     apart: bool = False
 
 
@@ -62,7 +72,8 @@ class FileView:
 class Given:
     """What somebody said about how a file is read; None and empty leave it to the data and to what is remembered.
 
-    None as a column leaves a meaning out. ``further`` says of further columns where they are kept.
+    None as a column leaves a meaning out. ``further`` says of further columns where they are kept,
+    ``fill_down`` whether a blank cell of columns that look merged repeats the one above.
     """
 
     columns: Mapping[Meaning, str | None] = field(default_factory=dict)
@@ -73,6 +84,7 @@ class Given:
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
     orders_by: OrdersBy | None = None
     further: Mapping[str, KeptAt] = field(default_factory=dict)
+    fill_down: bool | None = None
 
 
 NOTHING_GIVEN = Given()
@@ -93,10 +105,12 @@ def look_at_table(
     ``apart`` is called with how far a process of its own has come, which then does all the looking.
     """
     file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
-    guessed = guess(file.header, file.sample, kind)
+    merged = merged_columns(file.header, file.sample)
+    sample = filled_down(file.header, file.sample, merged)
+    guessed = guess(file.header, sample, kind)
     last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
     if last is not None and last.kind != guessed.kind:
-        guessed = guess(file.header, file.sample, last.kind)
+        guessed = guess(file.header, sample, last.kind)
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
     if last is not None:
@@ -110,13 +124,14 @@ def look_at_table(
         if column not in file.header:
             raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
     evidence = (
-        survey(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, _quiet)
+        survey(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, _quiet, merged)
         if apart is None
-        else survey_apart(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, apart)
+        else survey_apart(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, apart, merged)
     )
     own_source = source or (last.source if last else "")
     needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
-    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits, apart is not None)
+    is_apart = apart is not None
+    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits, merged, is_apart)
 
 
 def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
@@ -151,6 +166,7 @@ def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
         TwoDigitYears(years) if years else None,
         {word: OrderStatus(status) for word, status in statuses.items()},
         OrdersBy(given.get("orders_by", OrdersBy.TIME)),
+        tuple(given.get("fill_down", ())),
         {name: _further_again(each) for name, each in given.get("further", {}).items()},
     )
 
@@ -184,13 +200,14 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
     key = given.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
     reading = Reading(view.guess.kind, chosen, key).validated(view.file)
     evidence = view.evidence
-    if not evidence.whole or chosen != view.guess.columns:
-        evidence = (
-            survey_apart(view.file, reading.kind, chosen, None, progress or unreported)
-            if view.apart or view.file.row_estimate >= APART_FROM_ROWS
-            else survey(view.file, reading.kind, chosen, None, _quiet)
-        )
     last = view.remembered
+    merged = view.merged if _fills_down(view, given, last) else ()
+    if not evidence.whole or chosen != view.guess.columns or merged != view.merged:
+        evidence = (
+            survey_apart(view.file, reading.kind, chosen, None, progress or unreported, merged)
+            if view.apart or view.file.row_estimate >= APART_FROM_ROWS
+            else survey(view.file, reading.kind, chosen, None, _quiet, merged)
+        )
     return replace(
         reading,
         dates=given.dates or _date_form(evidence, last),
@@ -198,8 +215,22 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
         years=_two_digit_years(evidence, given.years or (last.years if last else None)),
         statuses=_status_meanings(evidence, given, last),
         orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
+        fill_down=merged,
         further=_further(evidence, given, last),
     ).validated(view.file)
+
+
+def _fills_down(view: FileView, given: Given, last: Reading | None) -> bool:
+    """Whether blank cells of merged-looking columns repeat the one above. Raises `InvalidInput` until somebody says."""
+    if not view.merged or given.fill_down is not None:
+        return bool(given.fill_down)
+    if last is None or not last.fill_down:
+        raise InvalidInput(
+            f"Blank cells below a filled one in {', '.join(view.merged)} may repeat it, or be blank.",
+            remedy="Say which it is.",
+            field="fill_down",
+        )
+    return True
 
 
 def _chosen(guessed: Guess, said: Mapping[Meaning, str | None]) -> dict[Meaning, str]:

@@ -14,6 +14,7 @@ from typing import IO, Any
 
 from goldthread.core.records import Progress, unreported
 from goldthread.errors import InvalidInput, NotFound, TooLarge
+from goldthread.intake.database import take_rows
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
 from goldthread.settings import Settings, private_folder
 
@@ -122,13 +123,48 @@ def _kept(settings: Settings, book_id: int, file: Packed, limit_bytes: int, prog
     file.path.rename(path)
     try:
         tables = tables_of(Packed(file.name, path), folder, limit_bytes, progress)
-        listed = [(table.name, str(table.path.relative_to(folder)), table.typed) for table in tables]
-        about = {"book": book_id, "name": file.name, "tables": listed}
-        (folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
+        _describe(SentFile(file.name, folder, tuple(tables)), book_id)
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
     return SentFile(file.name, folder, tuple(tables), token)
+
+
+def query_database(
+    settings: Settings, address: str, query: str, folder: Path, name: str, progress: Progress
+) -> SentFile:
+    """The rows of a query as a file in a folder, which must live as long as it is used. Raises as `take_rows`."""
+    path = folder / "rows.csv"
+    take_rows(address, query, path, settings.unpacked_limit_mib << 20, progress)
+    return SentFile(name, folder, (Table("", path, typed=True),))
+
+
+def keep_query(settings: Settings, book_id: int, database: str, query: str, progress: Progress) -> SentFile:
+    """Keep the rows of a query to one of the databases that the settings name. Raises `NotFound` and as `take_rows`."""
+    address = settings.databases.get(database)
+    if address is None:
+        raise NotFound(
+            f"The settings name no database {database}.",
+            remedy=f"They name: {', '.join(settings.databases) or 'none'}.",
+            field="database",
+        )
+    private_folder(settings.uploads)
+    _remove_old(settings)
+    token = uuid.uuid4().hex
+    folder = private_folder(settings.uploads / token)
+    try:
+        sent = query_database(settings, address, query, folder, f"query of {database}", progress)
+        _describe(sent, book_id)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    return SentFile(sent.name, folder, sent.tables, token)
+
+
+def _describe(sent: SentFile, book_id: int) -> None:
+    listed = [(table.name, str(table.path.relative_to(sent.folder)), table.typed) for table in sent.tables]
+    about = {"book": book_id, "name": sent.name, "tables": listed}
+    (sent.folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
 
 
 def find_file(settings: Settings, book_id: int, token: str) -> SentFile:

@@ -77,6 +77,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
                 csrf_token=generate_csrf(),
                 version=__version__,
                 upload_limit_mib=workspace.settings.upload_limit_mib,
+                databases=list(workspace.settings.databases),
             )
         )
 

@@ -13,7 +13,7 @@ from goldthread.actions.jobs import JobBoard
 from goldthread.api.blueprints import part
 from goldthread.api.replies import csv_reply, reply, sent_file
 from goldthread.api.shapes.books import BookPath
-from goldthread.api.shapes.intake import JobShape, LookIn, UploadPath
+from goldthread.api.shapes.intake import JobShape, LookIn, QueryIn, UploadPath
 from goldthread.errors import NotFound
 from goldthread.workspace import Workspace
 
@@ -35,6 +35,16 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         with closing(sent_file(form.file)) as sent:
             arrival = uploads.receive(workspace.settings, book.id, sent.filename or "", sent.stream)
         job = jobs.start(lambda progress: importing.look_at_arrival(workspace, book, arrival, progress), attended=True)
+        return reply(JobShape.of(job), 202)
+
+    @api.post("/query", responses={202: JobShape})
+    def query_database(path: BookPath, body: QueryIn) -> Response:
+        """Ask one of the databases that the settings name; its rows are looked at like a file that was sent."""
+        book = books.find_book(workspace, path.book)
+        job = jobs.start(
+            lambda progress: importing.look_at_query(workspace, book, body.database, body.query, progress),
+            attended=True,
+        )
         return reply(JobShape.of(job), 202)
 
     @api.post("/<upload>/look", responses={202: JobShape})

@@ -17,7 +17,7 @@ from goldthread.actions.books import BookRow
 from goldthread.actions.deliveries import DeliveryReport, Errand
 from goldthread.actions.looking import FileView, Given, Reading
 from goldthread.actions.reports import DeliveryShape, ReportShape, WithdrawalShape
-from goldthread.actions.uploads import SentFile, open_file
+from goldthread.actions.uploads import SentFile, open_file, query_database
 from goldthread.cli.own import own_workspace
 from goldthread.cli.progress import progress_bar
 from goldthread.core.money import amount_text
@@ -43,6 +43,8 @@ class Flags:
 
     book_name: str
     source: str
+    database: str | None
+    query: Path | None
     kind: FileKind | None
     sheet: str | None
     columns: tuple[str, ...]
@@ -53,6 +55,7 @@ class Flags:
     years: looking.TwoDigitYears | None
     orders_by: looking.OrdersBy | None
     kept: tuple[str, ...]
+    fill_down: bool | None
     guess_anew: bool
     dry_run: bool
     rejected: Path | None
@@ -67,14 +70,39 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
     chosen = {looking.meaning_named(name): column or None for name, _, column in named}
     statuses = dict(map(_status_given, flags.statuses))
     kept = dict(map(_kept_given, flags.kept))
-    report = Given(chosen, flags.key, flags.dates, flags.decimal, flags.years, statuses, flags.orders_by, kept)
+    report = Given(
+        chosen,
+        flags.key,
+        flags.dates,
+        flags.decimal,
+        flags.years,
+        statuses,
+        flags.orders_by,
+        kept,
+        flags.fill_down,
+    )
+    if bool(files) == (flags.query is not None):
+        raise click.UsageError("Give files, or --from and --query.")
     rows_rejected = 0
-    for path in files:
+    for path in files or (None,):
         with tempfile.TemporaryDirectory(prefix="deliver-") as folder:
-            for file in open_file(workspace.settings, path, Path(folder)):
+            for file in _opened(workspace, path, flags, Path(folder)):
                 rows_rejected += _deliver(workspace, found, file, flags, report).rows_rejected
     if rows_rejected:
         sys.exit(EXIT_PROBLEMS)
+
+
+def _opened(workspace: Workspace, path: Path | None, flags: Flags, folder: Path) -> list[SentFile]:
+    """The files packed in one, or the rows of a query."""
+    if path is not None:
+        return open_file(workspace.settings, path, folder)
+    if flags.query is None or not flags.database:
+        raise click.UsageError("Give --from with --query: a database of the settings, or its address.")
+    settings = workspace.settings
+    address = settings.databases.get(flags.database, flags.database)
+    query = flags.query.read_text(encoding="utf-8")
+    with progress_bar(flags.query.name) as progress:
+        return [query_database(settings, address, query, folder, flags.query.name, progress)]
 
 
 def _status_given(report: str) -> tuple[str, OrderStatus]:
@@ -144,6 +172,8 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         rest += f" Statuses: {', '.join(words)}."
     if reading.makes_orders:
         rest += f" No column has an order number: an order is what a customer bought {_ORDERS_BY[reading.orders_by]}."
+    if reading.fill_down:
+        rest += f" Blank cells repeat the one above in: {', '.join(reading.fill_down)}."
     if reading.kind is FileKind.LINES and looking.Meaning.AMOUNT not in reading.columns:
         rest += " Amounts are quantity times unit price."
     place = f", sheet “{sheet}”" if sheet else ""
@@ -151,6 +181,10 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
     again = " as the last file of the source" if view.remembered and not view.misfits else ""
     why = f" {view.guess.why}" if view.guess.why else ""
     click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}{why}")
+    for meaning in view.guess.by_content:
+        if reading.columns.get(meaning) == view.guess.columns.get(meaning):
+            told = f"“{reading.columns[meaning]}” is taken for the {meaning} by what stands in it, not by its name."
+            click.echo(f"  {told}", err=True)
     if view.guess.names_only and reading.columns.get(looking.Meaning.CUSTOMER) == view.guess.names_only:
         click.echo("  Customers are known by name alone: two people of one name would be one customer.", err=True)
 

@@ -15,9 +15,17 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
 
 
 @click.command("deliver")
-@click.argument("files", nargs=-1, required=True, type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.argument("files", nargs=-1, type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @click.option("--book", "book_name", required=True)
 @click.option("--source", required=True, help="Where the records come from, such as 'web shop'.")
+@click.option(
+    "--from",
+    "database",
+    envvar="GOLDTHREAD_FROM",
+    show_envvar=True,
+    help="A database to take the rows from, by its name in the settings or its address, in place of files.",
+)
+@click.option("--query", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="A file with the SQL.")
 @click.option("--kind", type=Words(FileKind, KINDS), help="What one row is; guessed when not given.")
 @click.option("--sheet", help="Of a workbook; the first filled one when not given.")
 @click.option(
@@ -35,12 +43,14 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
     multiple=True,
     help=f"COLUMN=WHERE for a further column of orders, such as Region=customer; WHERE is {', '.join(KeptAt)}.",
 )
+@click.option("--fill-down/--no-fill-down", default=None, help="Whether blank cells below a filled one repeat it.")
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
 @click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
 @click.option("--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rejected rows.")
 @click.option("--report", type=_FORMS, default="text")
 def deliver_command(files: tuple[Path, ...], **flags: Any) -> None:
-    """Bring files into a book: CSV, XLSX, ODS, JSON, Parquet, gzip or zip of them. Exit code 3: rows rejected."""
+    """Bring files into a book: CSV, XLSX, ODS, JSON, Parquet, gzip or zip of them; or the rows of a query to a database
+    (SQLite, PostgreSQL, MariaDB), which is only read. Exit code 3: rows rejected."""
     from goldthread.cli.delivered import Flags, deliver_all
 
     deliver_all(files, Flags(**flags))

@@ -14,7 +14,7 @@ import select
 import struct
 import subprocess
 import sys
-from collections.abc import Callable, Generator, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from contextlib import closing, suppress
 from pathlib import Path
 from typing import IO, Any, cast
@@ -51,12 +51,17 @@ def look_apart(path: Path, typed: bool, progress: Progress) -> DelimitedFile:
 
 
 def survey_apart(
-    file: DelimitedFile, kind: FileKind, columns: Mapping[Meaning, str], most_rows: int | None, progress: Progress
+    file: DelimitedFile,
+    kind: FileKind,
+    columns: Mapping[Meaning, str],
+    most_rows: int | None,
+    progress: Progress,
+    fill_down: Sequence[str] = (),
 ) -> Evidence:
     """As `survey`, by another process. Raises what ``progress`` raises, which is called now and then."""
     with turn(progress):
         advance = _telling(progress, file.row_estimate)
-        return cast("Evidence", _answer(advance, _survey, file, kind, dict(columns), most_rows))
+        return cast("Evidence", _answer(advance, _survey, file, kind, dict(columns), most_rows, tuple(fill_down)))
 
 
 def _telling(progress: Progress, estimate: int) -> Callable[[int], None]:
@@ -155,8 +160,9 @@ def _survey(
     kind: FileKind,
     columns: Mapping[Meaning, str],
     most_rows: int | None,
+    fill_down: Sequence[str],
 ) -> Iterator[Evidence]:
-    yield survey(file, kind, columns, most_rows, advance)
+    yield survey(file, kind, columns, most_rows, advance, fill_down)
 
 
 _TASKS: Mapping[str, Callable[..., Iterator[Any]]] = {task.__name__: task for task in (_read_pieces, _look, _survey)}

@@ -8,13 +8,11 @@ as ISO 8601, numbers with a point and never with exactly three decimals.
 from __future__ import annotations
 
 import csv
-import datetime as dt
 import itertools
 import json
 import sys
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +21,7 @@ import python_calamine
 from pyarrow import ArrowException, parquet
 
 from goldthread.intake.bounds import bound_this_process
+from goldthread.intake.typed import typed_text
 
 _ROWS_PER_BATCH = 10_000
 _COLUMNS_MOST = 2_000
@@ -30,7 +29,6 @@ _ROWS_MOST, _CELLS_MOST = 20_000_000, 200_000_000
 _FLAT_DEPTH = 6
 """Objects inside objects become columns down to here; what is deeper stays one text."""
 _DEPTH_MOST = 64
-_EXACT_DIGITS = 15
 
 
 class Unconvertible(Exception):
@@ -117,37 +115,7 @@ def _check_size(path: Path, limit: int) -> None:
 
 def _sheet_rows(sheet: python_calamine.CalamineSheet) -> Iterator[list[str]]:
     for row in sheet.iter_rows():
-        yield [_text(value) for value in row]
-
-
-def _text(value: Any) -> str:
-    """A value that has a type, as a text that can be read in one way only."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, (int, float, Decimal)):
-        return _number(value)
-    if isinstance(value, dt.datetime):
-        if value.time() == dt.time() and value.tzinfo is None:
-            return value.date().isoformat()
-        return value.replace(microsecond=0).isoformat(sep="T" if value.tzinfo else " ")
-    if isinstance(value, (dt.date, dt.time)):
-        return value.isoformat()
-    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False, default=str)
-
-
-def _number(value: int | float | Decimal) -> str:
-    if isinstance(value, float):
-        if not abs(value) < float("inf"):
-            return ""
-        value = Decimal(format(value, f".{_EXACT_DIGITS}g"))
-    text = format(value, "f")
-    whole, point, decimals = text.partition(".")
-    decimals = decimals.rstrip("0")
-    if not decimals:
-        return whole
-    return f"{whole}{point}{decimals}0" if len(decimals) == 3 else f"{whole}{point}{decimals}"
+        yield [typed_text(value) for value in row]
 
 
 def _json(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
@@ -189,7 +157,7 @@ def _flat(record: Mapping[str, Any], prefix: str, depth: int) -> Iterator[tuple[
         if isinstance(value, Mapping) and depth < _FLAT_DEPTH:
             yield from _flat(value, f"{prefix}{name}.", depth + 1)
         elif not _is_list_of_objects(value):
-            yield prefix + name, _text(value)
+            yield prefix + name, typed_text(value)
 
 
 def _records(path: Path) -> Iterator[Any]:
@@ -246,7 +214,7 @@ def _parquet(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
         names = file.schema_arrow.names
         _hold(file.metadata.num_rows, file.metadata.num_rows * len(names))
         rows = (
-            [_text(value) for value in row]
+            [typed_text(value) for value in row]
             for batch in file.iter_batches(_ROWS_PER_BATCH)
             for row in zip(*(column.to_pylist() for column in batch.columns), strict=True)
         )

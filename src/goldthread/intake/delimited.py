@@ -7,6 +7,8 @@ import csv
 import io
 import itertools
 import operator
+import re
+from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -32,6 +34,12 @@ _LOOKED_AT = 430
 _LOOKED_AT_CHARACTERS = 1 << 20
 """Rows of a look, and characters after which it takes no more than a few."""
 _LOOKED_AT_LEAST = 40
+_FEW_ROWS, _MERGED_SHARE, _SUM_BLANKS = 6, 0.2, 0.3
+_TOTAL = re.compile(
+    r"(?:grand |sub[- ]?|page )?totals?(?: g[eé]n[eé]ral)?:?|(?:zwischen|gesamt)?summe:?|gesamt:?|sum:?|sous-total:?"
+    r"|suma:?|soma:?|total geral:?",
+    re.IGNORECASE,
+)
 _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -108,12 +116,17 @@ def _header_place(rows: Sequence[Sequence[str]]) -> int:
     return best if known_names(rows[best]) >= 2 > known_names(rows[first]) else first
 
 
-def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> Iterator[RawRows]:
-    """The rows in pieces of at most ``size``; ``advance`` is called with how many rows are done.
+def rows_of(
+    file: DelimitedFile, size: int, advance: Callable[[int], None], fill_down: Sequence[str] = ()
+) -> Iterator[RawRows]:
+    """The rows in pieces of at most ``size``; ``advance`` is called with how many rows are done. In the columns of
+    ``fill_down`` a blank cell has the text of the one above it.
 
     Rows of another width than the header, and rows whose quotation marks do not fit, become problems. A quotation mark
     that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
     """
+    last = {file.header.index(name): "" for name in fill_down}
+    after_blank = False
     with _open(file.path, file.encoding) as text:
         lines = _Lines(text)
         reader = lines.reader(file.delimiter, strict=True)
@@ -135,7 +148,11 @@ def rows_of(file: DelimitedFile, size: int, advance: Callable[[int], None]) -> I
             except csv.Error as error:
                 # the rows before the one at fault are in the list already; reading goes on after it
                 misquoted = _misquoted(error, number + len(rows))
-            yield _sifted(rows, number, file.header, misquoted)
+            sifted = _sifted(rows, number, file.header, misquoted, after_blank=after_blank)
+            after_blank = bool(rows) and not any(map(str.strip, rows[-1]))
+            if last:
+                _fill_down(sifted.cells, last)
+            yield sifted
             number += len(rows) + (misquoted is not None)
             advance(number - file.header_row - 1)
 
@@ -153,18 +170,93 @@ def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, 
                 number = next(wanted, None)
 
 
-def _sifted(rows: list[list[str]], number: int, header: tuple[str, ...], misquoted: Problem | None) -> RawRows:
-    """Rows as wide as the header; blank ones and the header again, as pages of a report have it, are passed over."""
+def _fill_down(cells: list[list[str]], last: dict[int, str]) -> None:
+    """Put the text above into blank cells; ``last`` has the ones that were seen last, by column."""
+    for row in cells:
+        for place, above in last.items():
+            if row[place].strip():
+                last[place] = row[place]
+            else:
+                row[place] = above
+
+
+def merged_columns(header: Sequence[str], rows: Sequence[Sequence[str]]) -> tuple[str, ...]:
+    """Columns that look as if their cells had been merged: filled in the first row, and blank in the same rows, where
+    other columns are filled. One of them is what groups of rows are told apart by, as its name says."""
+    if len(rows) < _FEW_ROWS or any(len(row) < len(header) for row in rows):
+        return ()
+    blanks = [tuple(at for at, row in enumerate(rows) if not row[place].strip()) for place in range(len(header))]
+    patterns = Counter(blank for blank in blanks if blank and blank[0] > 0 and len(blank) >= _MERGED_SHARE * len(rows))
+    for pattern, count in patterns.most_common(1):
+        columns = tuple(name for name, blank in zip(header, blanks, strict=True) if blank == pattern)
+        filled = [blank for blank in blanks if not set(blank) & set(pattern)]
+        if count > 1 and filled and known_names(columns):
+            return columns
+    return ()
+
+
+def filled_down(
+    header: Sequence[str], rows: Sequence[Sequence[str]], columns: Sequence[str]
+) -> tuple[tuple[str, ...], ...]:
+    """Rows whose blank cells in some columns have the text above them."""
+    cells = [list(row) for row in rows]
+    _fill_down(cells, {header.index(name): "" for name in columns})
+    return tuple(map(tuple, cells))
+
+
+def _sifted(
+    rows: list[list[str]], number: int, header: tuple[str, ...], misquoted: Problem | None, *, after_blank: bool
+) -> RawRows:
+    """Rows as wide as the header; blank ones, totals, and the header again, as pages of a report have it, are passed
+    over. Raises `UnreadableFile` where another table begins."""
     problems = [] if misquoted is None else [misquoted]
     if set(map(len, rows)) == {len(header)}:
         firsts = set(map(operator.itemgetter(0), rows))
-        if header[0] not in firsts and not any(map(_is_blank, firsts)):
+        if header[0] not in firsts and not any(map(_is_blank, firsts)) and not any(map(_is_total, firsts)):
             return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):
-        if any(map(str.strip, row)) and not _is_header(row, header):
+        is_blank = not any(map(str.strip, row))
+        if is_blank or _is_header(row, header):
+            pass
+        elif _is_sum(row):
+            problems.append(_passed_over(place, row))
+        elif (after_blank or len(row) != len(header)) and _is_another_header(row):
+            raise UnreadableFile(
+                f"Another table begins in row {place}, with the columns {', '.join(filter(None, row))[:120]}.",
+                remedy="Save each table as a file of its own.",
+                row=place,
+            )
+        else:
             _take(sifted, row, place, len(header))
+        after_blank = is_blank
     return sifted
+
+
+def _is_total(cell: str) -> bool:
+    return cell.lstrip()[:1].isalpha() and _TOTAL.fullmatch(cell.strip()) is not None
+
+
+def _is_sum(row: list[str]) -> bool:
+    """Whether a row is a total of others: it says so, and is blank for a good part."""
+    return sum(map(_is_blank, row)) >= _SUM_BLANKS * len(row) and any(map(_is_total, row))
+
+
+def _is_another_header(row: list[str]) -> bool:
+    """Whether a row names columns, and holds nothing else."""
+    filled = [cell for cell in row if cell.strip()]
+    return len(filled) > 1 and known_names(filled) > 1 and not any(map(str.isdigit, "".join(filled)))
+
+
+def _passed_over(number: int, row: list[str]) -> Problem:
+    return Problem(
+        number,
+        "",
+        file_value(row),
+        "The row is a total of others, and was passed over.",
+        "Nothing needs to be done.",
+        rejected=False,
+    )
 
 
 def _is_header(row: list[str], header: tuple[str, ...]) -> bool:

@@ -96,6 +96,10 @@ _OTHER_NUMBERS = frozenset(["tax", "discount", "shipping", "cost", "unit", "quan
 _LINE_MARKS = frozenset({Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY})
 _NAME_SCORE, _SENSE_SCORE, _PART_SCORE, _CONTENT_SCORE = 4.0, 3.9, 1.5, 2.0
 _MANY_SHARED = 0.3
+_FEW_CUSTOMERS, _MANY_KINDS, _NEARLY_ALL = 5, 0.15, 0.9
+_NO_CUSTOMER = frozenset(
+    ["product", "category", "status", "town", "about", "channel", "rep", "line", "date", "shipping"]
+)
 _FEW_ROWS = 12
 """With fewer rows than this, what repeats and what does not says nothing."""
 
@@ -105,7 +109,8 @@ class Guess:
     """What a file seems to be, and why.
 
     ``columns`` gives the column that carries each meaning found; ``others`` what the first rows would be, read as each
-    other kind; ``names_only`` is the column of customers' names, where nothing else tells who ordered.
+    other kind; ``names_only`` is the column of customers' names, where nothing else tells who ordered. ``by_content``
+    are meanings whose column was found by what stands in it, and not by its name: somebody should look.
     """
 
     kind: FileKind
@@ -114,6 +119,7 @@ class Guess:
     why: str = ""
     others: dict[FileKind, str] = field(default_factory=dict)
     names_only: str = ""
+    by_content: tuple[Meaning, ...] = ()
 
     @property
     def missing(self) -> list[Meaning]:
@@ -147,10 +153,51 @@ def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind |
             found[each].pop(Meaning.NAME, None)
             found[each][Meaning.CUSTOMER] = name
     columns = found[kind]
+    by_content = _add_by_content(table, columns) if kind in OF_ORDERS else ()
     sample = [text for text in table.of(columns.get(Meaning.CUSTOMER)) if text]
     key = KeyKind.EMAIL if _share(sample, is_email) > 0.5 else KeyKind.NUMBER
     others = {each: _would_be(table, each, found[each]) for each in KINDS if each is not kind}
-    return Guess(kind, columns, key, why if kind is guessed else "", others, names[kind])
+    return Guess(kind, columns, key, why if kind is guessed else "", others, names[kind], by_content)
+
+
+def _add_by_content(table: _Table, columns: dict[Meaning, str]) -> tuple[Meaning, ...]:
+    """Find the customer and the amount by what stands in the columns, where no name says so and one column fits."""
+    if Meaning.DATE not in columns or len(table.cells[0]) < _FEW_ROWS:
+        return ()
+    tests = {Meaning.CUSTOMER: _is_like_customers, Meaning.AMOUNT: _is_like_money}
+    added = []
+    for meaning, is_like in tests.items():
+        free = [place for place, name in enumerate(table.header) if name not in columns.values()]
+        fitting = [place for place in free if is_like(table.header[place], table.cells[place])]
+        is_priced = {Meaning.QUANTITY, Meaning.UNIT_PRICE} <= set(columns)
+        if meaning not in columns and len(fitting) == 1 and not (meaning is Meaning.AMOUNT and is_priced):
+            columns[meaning] = table.header[fitting[0]]
+            added.append(meaning)
+    return tuple(added)
+
+
+def _is_like_customers(name: str, texts: Sequence[str]) -> bool:
+    """Many different texts that come again and again, as those who order do; every row has one."""
+    senses, _ = senses_of(name)
+    distinct = len(set(texts))
+    return (
+        not senses & _NO_CUSTOMER
+        and all(texts)
+        and distinct >= _FEW_CUSTOMERS
+        and _MANY_KINDS * len(texts) <= distinct <= _NEARLY_ALL * len(texts)
+        and _share(texts, is_amount) + _share(texts, is_date) == 0
+    )
+
+
+def _is_like_money(name: str, texts: Sequence[str]) -> bool:
+    """Numbers with two decimals, not all alike."""
+    senses, _ = senses_of(name)
+    filled = [text for text in texts if text]
+    return not senses & _OTHER_NUMBERS and len(set(filled)) > 1 and _share(filled, _has_cents) == 1
+
+
+def _has_cents(text: str) -> bool:
+    return is_amount(text) and re.search(r"[.,][0-9]{2}(?![0-9])", text) is not None
 
 
 def known_names(row: Sequence[str]) -> int:

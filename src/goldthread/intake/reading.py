@@ -41,7 +41,8 @@ _DATE_LENGTH = len("2026-03-14")
 class Reading:
     """How a file is to be read: what a row is, which column carries each meaning, what customers are known by, how
     dates, amounts and years of two digits are written, what each status word comes down to, what makes lines one order
-    where no column has its number, and how further columns of orders and lines are kept; those not named are not."""
+    where no column has its number, in which columns a blank cell repeats the one above, and how further columns of
+    orders and lines are kept; those not named are not."""
 
     kind: FileKind
     columns: Mapping[Meaning, str]
@@ -51,6 +52,7 @@ class Reading:
     years: TwoDigitYears | None = None
     statuses: Mapping[str, OrderStatus] = field(default_factory=dict)
     orders_by: OrdersBy = OrdersBy.TIME
+    fill_down: tuple[str, ...] = ()
     further: Mapping[str, Further] = field(default_factory=dict)
 
     @property
@@ -142,7 +144,7 @@ def read_pieces(
         own = {}
         further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
         further = [(name, at) for name, at in further if name != REASON_COLUMN]
-    for raw in rows_of(file, ROWS_PER_PIECE, advance):
+    for raw in rows_of(file, ROWS_PER_PIECE, advance, reading.fill_down):
         yield _piece(raw, reading, columns, own, further)
 
 
@@ -152,6 +154,7 @@ def survey(
     columns: Mapping[Meaning, str],
     most_rows: int | None,
     advance: Callable[[int], None],
+    fill_down: Sequence[str] = (),
 ) -> Evidence:
     """What the columns of dates, amounts and statuses speak for, and what further columns of orders say something of,
     over the whole file or its first rows."""
@@ -167,7 +170,7 @@ def survey(
     status = file.header.index(columns[Meaning.STATUS]) if Meaning.STATUS in columns else None
     further = _further_survey(file, kind, columns)
     seen = 0
-    for raw in rows_of(file, ROWS_PER_PIECE, advance):
+    for raw in rows_of(file, ROWS_PER_PIECE, advance, fill_down):
         for place, side in places:
             side.add(dict.fromkeys(row[place] for row in raw.cells))
         if status is not None:
@@ -287,7 +290,8 @@ def _piece(
     if rejected:
         kept = [at for at, row_number in enumerate(raw.numbers) if row_number not in rejected]
     problems.sort(key=lambda problem: problem.row)
-    return Piece(_typed_rows(raw, reading, read, more, further, kept), problems, len(raw.numbers) + len(raw.problems))
+    rows_read = len(raw.numbers) + sum(problem.rejected for problem in raw.problems)
+    return Piece(_typed_rows(raw, reading, read, more, further, kept), problems, rows_read)
 
 
 def _check_together(

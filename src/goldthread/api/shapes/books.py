@@ -31,6 +31,7 @@ class SessionShape(Shape):
     csrf_token: str
     version: str
     upload_limit_mib: int
+    databases: list[str]
 
 
 class BookPath(BaseModel):

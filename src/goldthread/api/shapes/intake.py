@@ -101,6 +101,13 @@ class LookIn(Shape):
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
 
 
+class QueryIn(Shape):
+    """A query (SQL) to a database by the name that the settings give it. It is read, and nothing else can be done."""
+
+    database: str
+    query: str
+
+
 class UploadPath(BookPath):
     upload: str
 
@@ -139,7 +146,8 @@ class FileShape(Shape):
     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more. ``why`` says
     what the kind was seen by, ``others`` what the file would be as another kind, or lacks for it; ``names_only`` is the
     column of names that is all it says of customers, or empty. ``orders_by`` says what makes lines one order where no
-    column has its number.
+    column has its number. ``merged`` are columns whose blank cells may repeat the one above, which somebody must say
+    unless ``fill_down`` remembers it. ``by_content``: meanings whose column was found by what stands in it alone.
     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
     """
 
@@ -175,6 +183,9 @@ class FileShape(Shape):
     short_year: str
     statuses: list[StatusWordShape]
     further: list[FurtherShape]
+    merged: list[str]
+    fill_down: bool | None
+    by_content: list[Meaning]
     surveyed_rows: int | None
 
     @classmethod
@@ -231,6 +242,9 @@ class FileShape(Shape):
                 )
                 for column in evidence.further
             ],
+            merged=list(view.merged),
+            fill_down=True if last and last.fill_down else None,
+            by_content=[meaning for meaning in view.guess.by_content if meaning in view.guess.columns],
             surveyed_rows=None if evidence.whole else SURVEYED_AT_A_LOOK,
         )
 
@@ -254,6 +268,7 @@ class DeliveryIn(Shape):
     dry_run: bool = False
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
     further: dict[str, KeptAt] = Field(default_factory=dict)
+    fill_down: bool | None = None
 
     def given(self) -> Given:
         return Given(
@@ -265,6 +280,7 @@ class DeliveryIn(Shape):
             self.statuses,
             self.orders_by,
             self.further,
+            self.fill_down,
         )
 
 

@@ -1008,6 +1008,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/uploads/query": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask one of the databases that the settings name; its rows are looked at like a file that was sent. */
+        post: operations["query_database"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/uploads/{upload}": {
         parameters: {
             query?: never;
@@ -1767,6 +1784,11 @@ export interface components {
              * @default false
              */
             dry_run: boolean;
+            /**
+             * Fill Down
+             * @default null
+             */
+            fill_down: boolean | null;
             /** Further */
             further?: {
                 [key: string]: components["schemas"]["KeptAt"];
@@ -1951,10 +1973,13 @@ export interface components {
          *     one whose last file had the same columns; ``misfits`` say where its last reading does not fit any more. ``why`` says
          *     what the kind was seen by, ``others`` what the file would be as another kind, or lacks for it; ``names_only`` is the
          *     column of names that is all it says of customers, or empty. ``orders_by`` says what makes lines one order where no
-         *     column has its number.
+         *     column has its number. ``merged`` are columns whose blank cells may repeat the one above, which somebody must say
+         *     unless ``fill_down`` remembers it. ``by_content``: meanings whose column was found by what stands in it alone.
          *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
          */
         FileShape: {
+            /** By Content */
+            by_content: components["schemas"]["Meaning"][];
             /** Columns */
             columns: {
                 [key: string]: string;
@@ -1970,6 +1995,8 @@ export interface components {
             encoding: string;
             /** File Name */
             file_name: string;
+            /** Fill Down */
+            fill_down: boolean | null;
             /** First Numbers */
             first_numbers: number[];
             /** First Rows */
@@ -1983,6 +2010,8 @@ export interface components {
             kind: components["schemas"]["FileKind"];
             /** Kinds */
             kinds: components["schemas"]["FileKind"][];
+            /** Merged */
+            merged: string[];
             /** Misfits */
             misfits: string[];
             /** Names Only */
@@ -2840,6 +2869,16 @@ export interface components {
             remedy: string;
         };
         /**
+         * QueryIn
+         * @description A query (SQL) to a database by the name that the settings give it. It is read, and nothing else can be done.
+         */
+        QueryIn: {
+            /** Database */
+            database: string;
+            /** Query */
+            query: string;
+        };
+        /**
          * ReadingShape
          * @description The reading line in words, with everything that can be changed about it.
          */
@@ -2953,6 +2992,8 @@ export interface components {
         SessionShape: {
             /** Csrf Token */
             csrf_token: string;
+            /** Databases */
+            databases: string[];
             /** Upload Limit Mib */
             upload_limit_mib: number;
             /** Version */
@@ -6204,6 +6245,41 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": components["schemas"]["UploadForm"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    query_database: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueryIn"];
             };
         };
         responses: {

@@ -2,6 +2,7 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { openSession } from '$lib/api/client';
   import JobProgress from '$src/notes/JobProgress.svelte';
+  import AskDatabase from './AskDatabase.svelte';
   import type { Intake } from './intake.svelte';
 
   let { intake }: { intake: Intake } = $props();
@@ -74,3 +75,6 @@
       value=""></textarea>
   </label>
 </div>
+{#if session.data && session.data.databases.length > 0}
+  <AskDatabase {intake} databases={session.data.databases} />
+{/if}

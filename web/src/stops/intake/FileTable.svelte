@@ -76,6 +76,12 @@
     {waiting.ordersBy === 'day' ? 'on one day' : 'at one time, or on one day where there is no time,'} is one order.
   </p>
 {/if}
+{#each waiting.byContent as meaning (meaning)}
+  <p class="shrink-0" role="status">
+    <b class="font-semibold">“{waiting.columns[meaning]}” is taken for the {MEANING_WORDS[meaning]}</b> by what
+    stands in it, not by its name: look whether that is right.
+  </p>
+{/each}
 {#if waiting.namesOnly}
   <p class="shrink-0" role="status">
     <b class="font-semibold">Customers are known by name alone:</b> two people of one name would be one customer.

@@ -71,6 +71,20 @@
       chosen={[waiting.ordersBy]}
       options={ordersBy}
       onchoose={([by]) => waiting.say({ ordersBy: by as OrdersBy })}
+    />{/if}{#if file.merged.length > 0}, blank cells below a filled one
+    <WordMenu
+      text={waiting.fillDown === null
+        ? 'repeating it, or blank?'
+        : waiting.fillDown
+          ? 'repeating it'
+          : 'left blank'}
+      title="Blank cells of {file.merged.join(', ')}"
+      chosen={[String(waiting.fillDown ?? '')]}
+      options={[
+        { value: 'true', label: 'repeating it' },
+        { value: 'false', label: 'left blank' },
+      ]}
+      onchoose={([value]) => waiting.say({ fillDown: value === 'true' })}
     />{/if}{#if has.key}, customers known by
     <WordMenu
       text={waiting.namesOnly ? 'name' : KEY_WORDS[waiting.customerKey]}

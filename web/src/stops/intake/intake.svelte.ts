@@ -39,30 +39,49 @@ class Intake {
     this.problem = undefined;
     this.report = undefined;
     for (const file of chosen) {
-      this.sending = file.name;
-      try {
+      await this.#arrive(file.name, () => {
         if (file.size > limitMib * 1024 * 1024) throw new Refusal(tooLarge(file.name, limitMib));
         const form = new FormData();
         form.append('file', file);
-        const looked = await finished(
-          answerOf(
-            api.POST('/api/books/{book}/uploads', {
-              params: { path: { book: this.book } },
-              body: form as unknown as { file: string },
-              bodySerializer: (body) => body as unknown as FormData,
-            }),
-          ),
-          (job) => (this.arriving = job),
+        return answerOf(
+          api.POST('/api/books/{book}/uploads', {
+            params: { path: { book: this.book } },
+            body: form as unknown as { file: string },
+            bodySerializer: (body) => body as unknown as FormData,
+          }),
         );
-        const isFirst = this.queue.length === 0;
-        this.queue = [...this.queue, ...(looked.files ?? []).map((each) => new WaitingFile(this.book, each))];
-        if (isFirst) this.first?.attempt();
-      } catch (error) {
-        this.problem = problemOf(error);
-      }
-      this.arriving = undefined;
+      });
     }
     this.sending = '';
+  }
+
+  /** Take the rows of a query to a database, and look at them like a file. */
+  async ask(database: string, query: string): Promise<void> {
+    this.problem = undefined;
+    this.report = undefined;
+    await this.#arrive(`rows of ${database}`, () =>
+      answerOf(
+        api.POST('/api/books/{book}/uploads/query', {
+          params: { path: { book: this.book } },
+          body: { database, query },
+        }),
+      ),
+    );
+    this.sending = '';
+  }
+
+  /** Follow what was sent until it was looked at. */
+  async #arrive(name: string, begin: () => Promise<Job>): Promise<void> {
+    this.sending = name;
+    try {
+      const looked = await finished(begin(), (job) => (this.arriving = job));
+      const isFirst = this.queue.length === 0;
+      this.queue = [...this.queue, ...(looked.files ?? []).map((each) => new WaitingFile(this.book, each))];
+      if (isFirst) this.first?.attempt();
+    } catch (error) {
+      this.problem = problemOf(error);
+    }
+    this.arriving = undefined;
   }
 
   stopArriving(): void {

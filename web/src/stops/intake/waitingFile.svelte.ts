@@ -26,6 +26,7 @@ interface Said {
   years?: TwoDigitYears;
   ordersBy?: OrdersBy;
   status?: [string, OrderStatus];
+  fillDown?: boolean;
 }
 
 export class WaitingFile {
@@ -41,6 +42,7 @@ export class WaitingFile {
   #ordersBy = $state<OrdersBy | null>(null);
   #statuses = $state.raw<Record<string, OrderStatus>>({});
   #further = $state.raw<Record<string, KeptAt>>({});
+  #fillDown = $state<boolean | null>(null);
   /** What would come of the file as it is read now; undefined until it was tried. */
   tried = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
@@ -86,6 +88,12 @@ export class WaitingFile {
   /** Whether orders are made of lines by customer and date, because no column has their number. */
   readonly makesOrders = $derived.by(() => this.file.kind === 'lines' && !this.columns.order_number);
   readonly ordersBy = $derived.by(() => this.#ordersBy ?? this.file.orders_by);
+  /** Whether blank cells of merged-looking columns repeat the one above; null until somebody says. */
+  readonly fillDown = $derived.by(() => this.#fillDown ?? this.file.fill_down);
+  /** Meanings whose column was found by what stands in it alone, and was not changed since. */
+  readonly byContent = $derived.by(() =>
+    this.file.by_content.filter((meaning) => this.columns[meaning] === this.file.columns[meaning]),
+  );
   /** Whether amounts are quantity times unit price, because no column has them. */
   readonly multiplied = $derived.by(
     () =>
@@ -116,6 +124,9 @@ export class WaitingFile {
         : []),
       ...(date && file.years_open && this.years === null
         ? [`Say how years of two digits are read, as in ${file.short_year}.`]
+        : []),
+      ...(file.merged.length > 0 && this.fillDown === null
+        ? [`Say what blank cells below a filled one mean: in ${file.merged.join(', ')}.`]
         : []),
       ...(unexplained.length ? [`Say what these statuses mean: ${unexplained.join(', ')}.`] : []),
     ];
@@ -176,12 +187,13 @@ export class WaitingFile {
   }
 
   /** Say something about how the file is read; what would come of it is found out anew. */
-  say({ key, dates, decimal, years, ordersBy, status }: Said): void {
+  say({ key, dates, decimal, years, ordersBy, status, fillDown }: Said): void {
     if (key) this.customerKey = key;
     if (dates) this.#dates = dates;
     if (decimal) this.#decimal = decimal;
     if (years) this.#years = years;
     if (ordersBy) this.#ordersBy = ordersBy;
+    if (fillDown !== undefined) this.#fillDown = fillDown;
     if (status) this.#statuses = { ...this.#statuses, [status[0]]: status[1] };
     this.attempt();
   }
@@ -241,6 +253,7 @@ export class WaitingFile {
           years: this.#years,
           orders_by: this.#ordersBy,
           statuses: this.#statuses,
+          fill_down: this.#fillDown,
           dry_run: dryRun,
           columns,
           further: Object.fromEntries(
@@ -304,6 +317,7 @@ export class WaitingFile {
     this.#ordersBy = null;
     this.#statuses = {};
     this.#further = {};
+    this.#fillDown = null;
   }
 
   async #unlessRefused(work: () => Promise<unknown>): Promise<void> {
