@@ -5,9 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from sqlalchemy import text
+from sqlalchemy import Connection, text
 
 from goldthread.store.books import BookRow
+from goldthread.store.read.details import own_values_of
+from goldthread.store.read.own_out import own_rows
 from goldthread.workspace import Workspace
 
 _QUERIES = {
@@ -36,6 +38,21 @@ WHERE k.book_id = :book AND c.id IS NULL
 """
 
 
+def _attributes(workspace: Workspace, book: BookRow, connection: Connection) -> list[Any]:
+    """Own attributes of orders: how they are shown, what their values are, and what each order has."""
+    rows = own_rows(workspace.record, book.id)
+    names = {row.column.slot: row.name for row in rows}
+    query = (
+        "SELECT o.id, s.name, o.order_number FROM orders o JOIN sources s ON s.id = o.source_id "
+        "WHERE o.book_id = :book AND o.current"
+    )
+    orders = {row[0]: row[1:] for row in connection.execute(text(query), {"book": book.id})}
+    own = own_values_of(workspace.record.engine, book.id, list(orders))
+    of_orders = [(*orders[order], names[row.slot], row.value) for order, values in own.items() for row in values]
+    columns = [(row.name, row.column.title, row.column.type.value, row.column.hidden) for row in rows]
+    return [*sorted(map(str, columns)), *sorted(map(str, of_orders))]
+
+
 def state_of(workspace: Workspace, book: BookRow) -> dict[str, list[Any]]:
     """Everything that is read of a book, sorted."""
     with workspace.record.engine.connect() as connection:
@@ -47,5 +64,6 @@ def state_of(workspace: Workspace, book: BookRow) -> dict[str, list[Any]]:
             (str(row[:5]), json.dumps(json.loads(row[5]), sort_keys=True))
             for row in connection.execute(text(_CUSTOMERS), values)
         )
+        found["attributes"] = _attributes(workspace, book, connection)
         found["keys without a customer"] = [connection.execute(text(_ORPHANS), values).scalar_one()]
     return found

@@ -11,6 +11,7 @@ from sqlalchemy import Connection, Engine, func, select, tuple_
 
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated
+from goldthread.store.read.lined import lined_of
 from goldthread.store.schema.models import (
     CustomerKey,
     Delivery,
@@ -146,7 +147,20 @@ def order_details(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dic
 
 
 def own_values_of(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, list[OwnValueRow]]:
-    """The own attributes of some orders by id, of those that have any."""
+    """The own attributes of some orders by id, of those that have any; what only its lines say is theirs too."""
+    with engine.connect() as connection:
+        lined = lined_of(connection, book_id, order_ids)
+    found = _own_values_of(engine, book_id, [*order_ids, *lined.values()])
+    for order_id, with_lines in lined.items():
+        own = found.get(order_id, [])
+        known = {row.slot for row in own}
+        more = [row for row in found.get(with_lines, []) if row.slot not in known]
+        if more:
+            found[order_id] = sorted([*own, *more], key=lambda row: row.slot)
+    return {order_id: rows for order_id, rows in found.items() if order_id in set(order_ids)}
+
+
+def _own_values_of(engine: Engine, book_id: int, order_ids: Sequence[int]) -> dict[int, list[OwnValueRow]]:
     found: dict[int, list[OwnValueRow]] = {}
     slots = [column for column in OwnCodes.__table__.columns if column.name.startswith("own_")]
     with engine.connect() as connection:
@@ -184,8 +198,10 @@ def _own_values(
 
 
 def order_lines(engine: Engine, book_id: int, order_id: int) -> list[LineRow]:
-    """The lines of an order as they were delivered; none for an order that has a header alone."""
+    """The lines of an order as they were delivered, also by another file of its source; none for an order that has a
+    header alone."""
     with engine.connect() as connection:
+        order_id = lined_of(connection, book_id, [order_id]).get(order_id, order_id)
         rows = connection.execute(
             select(OrderLine.line_number, OrderLine.product, OrderLine.category, OrderLine.quantity, OrderLine.amount)
             .where(OrderLine.book_id == book_id, OrderLine.order_id == order_id)

@@ -23,6 +23,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated, Unavailable
 from goldthread.store.read.customers_out import CustomersOut, texts
+from goldthread.store.read.lined import lined_query
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.schema.models import Book, Source
 from goldthread.store.server.bulk import Record, labelled, numbers, read
@@ -47,6 +48,11 @@ _CATEGORIES = f"""
 SELECT l.order_id AS id, l.category AS category, CAST(SUM(l.amount) * {MINOR_PER_UNIT} AS SIGNED) AS amount
 FROM order_lines l JOIN orders o ON o.book_id = l.book_id AND o.id = l.order_id
 WHERE l.book_id = {{book}} AND o.current AND l.category <> '' GROUP BY l.order_id, l.category
+"""
+_CATEGORIES_OF_LINED = f"""
+SELECT x.id AS id, l.category AS category, CAST(SUM(l.amount) * {MINOR_PER_UNIT} AS SIGNED) AS amount
+FROM ({{lined}}) x JOIN order_lines l ON l.book_id = {{book}} AND l.order_id = x.lined AND l.category <> ''
+GROUP BY x.id, l.category
 """
 _BY_ORDER = "GROUP BY"
 
@@ -79,13 +85,23 @@ def _read_book(record: Record, book_id: int) -> tuple[OrderColumns, CustomersOut
     """Everything of a book, each table read beside the others: the reader waits for the database most of the time."""
     with ThreadPoolExecutor(_READ_AT_ONCE) as pool:
         halves = [pool.submit(read, record, query) for query in _halves(record, book_id)]
-        lines = pool.submit(read, record, _CATEGORIES.format(book=int(book_id)))
+        lines = pool.submit(_read_categories, record, book_id)
         customers = CustomersOut(record, book_id, pool)
         about, payments = pool.submit(customers.columns), pool.submit(customers.payments)
         orders = pa.concat_tables([half.result() for half in halves])
         places = pool.submit(customers.places, numbers(orders, "customer_key"))
         columns = _columns(record, book_id, orders, lines.result(), places, pool)
         return columns, customers, about.result(), payments.result()
+
+
+def _read_categories(record: Record, book_id: int, theirs: str = "") -> pa.Table:
+    """The amount of each category of each order, from its own lines or those of another file of its source."""
+    own = _CATEGORIES.format(book=int(book_id)).replace(_BY_ORDER, f"{theirs} {_BY_ORDER}")
+    lined = lined_query(record, book_id)
+    if lined is None:
+        return read(record, own)
+    others = _CATEGORIES_OF_LINED.format(book=int(book_id), lined=lined.replace(_BY_ORDER, f"{theirs} {_BY_ORDER}"))
+    return pa.concat_tables([read(record, own), read(record, others)], promote_options="permissive")
 
 
 def _halves(record: Record, book_id: int) -> list[str]:
@@ -120,7 +136,7 @@ def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -
     key_ids = ", ".join(map(str, numbers(keys, "id").tolist()))
     theirs = f" AND o.customer_key_id IN ({key_ids})"
     orders = read(record, ORDERS_QUERY.format(book=book, low=0, high=_MAX_ID) + theirs)
-    lines = read(record, _CATEGORIES.format(book=book).replace(_BY_ORDER, f"{theirs} {_BY_ORDER}"))
+    lines = _read_categories(record, book, theirs)
     place_of = {customer: place for place, customer in enumerate(customer_id.tolist())}
     owner_of = dict(zip(numbers(keys, "id").tolist(), numbers(keys, "customer_id").tolist(), strict=True))
     places = [place_of[owner_of[key]] for key in numbers(orders, "customer_key").tolist()]

@@ -19,6 +19,7 @@ from goldthread.core.book.own import OwnAttributes, OwnColumn
 from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
 from goldthread.errors import Outdated
+from goldthread.store.read.lined import lined_orders
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.server.bulk import Record, numbers, read
 from goldthread.store.snapshot import open_labels, save_labels
@@ -103,7 +104,12 @@ def _read(record: Record, book_id: int, slot: int, kind: AttributeType, order_id
         of_code = np.full(largest + 1, blank, of_order.dtype)
         of_code[of_value[start:end]] = place[start:end]
         of_order[own] = of_code.take(code[own])
-    return Attribute(_spread(ids, of_order, order_id, blank), (*labels, ""))
+    spread = _spread(ids, of_order, order_id, blank)
+    headers, lined = lined_orders(record, book_id)
+    if headers.size:
+        by_lines = _spread(headers, _spread(ids, of_order, lined, blank), order_id, blank)
+        spread = np.where(spread == blank, by_lines, spread)
+    return Attribute(spread, (*labels, ""))
 
 
 def _spread(ids: NDArray[np.int64], codes: Codes, order_id: NDArray[np.int64], blank: int) -> Codes:
