@@ -2,6 +2,8 @@
 
 * a delivery of a CSV of order headers, checked and committed with all indexes, beside LOAD DATA LOCAL of the same rows
   into the same tables with the same indexes and keys, each in a fresh database;
+* the same with six further columns, all kept, beside LOAD DATA LOCAL of the same columns;
+* an attribute of all orders, and the memory of ten, beside the bulk reader alone;
 * the columns of a book from MariaDB to the core, beside the bulk reader alone;
 * the cohort table of the core, beside the same table by SQL window functions.
 """
@@ -38,6 +40,9 @@ SEED = 7
 CUSTOMER_SHARE = 0.15
 FIRST_DAY = dt.date(2019, 1, 1)
 SPAN_DAYS = 2_191
+FURTHER = (5, 12, 40, 120, 400, 1_000, 8, 2_000, 3_500, 5_000)
+"""Values of the further columns of a flat file, of which the first `KEPT` make the one that is timed."""
+KEPT = 6
 
 
 def store_rates(orders: int) -> list[Row]:
@@ -48,7 +53,42 @@ def store_rates(orders: int) -> list[Row]:
             keys, rows = _plain_files(Path(folder), file)
             plain = timed(lambda: _load(workspace, keys, rows), 1)
         with _fresh_workspace() as workspace:
-            return _measure(workspace, file, orders, plain)
+            rows_of_orders = _measure(workspace, file, orders, plain)
+        flat = _write_flat(Path(folder) / "flat.csv", file, FURTHER[:KEPT])
+        with _fresh_workspace() as workspace:
+            keys, rows = _plain_files(Path(folder), file)
+            plain = timed(lambda: _load(workspace, keys, rows, flat), 1)
+        with _fresh_workspace() as workspace:
+            delivered = _delivered(workspace, flat)
+        row = Row(f"delivery of {orders:,} rows, {KEPT} columns kept", delivered, plain, "LOAD DATA LOCAL alone")
+        wide = _write_flat(Path(folder) / "wide.csv", file, FURTHER)
+        with _fresh_workspace() as workspace:
+            return [*rows_of_orders, row, *_attributes(workspace, wide, orders)]
+
+
+def _delivered(workspace: Workspace, file: Path) -> float:
+    """Seconds to deliver a file that was looked at."""
+    book = books.add_book(workspace, "bench", "EUR", "UTC")
+    view = look_at_table(Table("", file, typed=False))
+    errand = Errand("shop", file.name, view.file, reading_of(view))
+    return timed(lambda: deliver_file(workspace, book, errand, _quiet), 1)
+
+
+def _attributes(workspace: Workspace, file: Path, orders: int) -> list[Row]:
+    """Read every attribute once; prints how many bytes an order takes with all of them."""
+    _delivered(workspace, file)
+    shelved = workspace.orders(1)
+    names = list(shelved.orders.own.columns)
+    one = timed(lambda: shelved.orders.attribute(names[0]), 1)
+    url = workspace.record.address.bulk_url
+    query = "SELECT order_id, own_1 FROM own_codes WHERE book_id = 1"
+    alone = timed(lambda: connectorx.read_sql(url, query, return_type="arrow", protocol="binary"), 3)
+    book = shelved.orders
+    codes = [book.attribute(name).codes for name in names] + [each.codes for each in book.attributes.values()]
+    own = (book.starts, book.day, book.amount_minor, book.order_id, book.customer_id, book.number_key)
+    size = (sum(column.nbytes for column in own) + sum(column.nbytes for column in codes)) / orders
+    print(f"\n{len(names)} attributes of {orders:,} orders, all read: {size:.0f} bytes an order")
+    return [Row(f"one attribute of {orders:,} orders", one, alone, "the bulk reader alone")]
 
 
 @contextmanager
@@ -64,10 +104,8 @@ def _fresh_workspace() -> Iterator[Workspace]:
 
 
 def _measure(workspace: Workspace, file: Path, orders: int, plain: float) -> list[Row]:
-    book = books.add_book(workspace, "bench", "EUR", "UTC")
-    view = look_at_table(Table("", file, typed=False))
-    errand = Errand("shop", file.name, view.file, reading_of(view))
-    delivered = timed(lambda: deliver_file(workspace, book, errand, _quiet), 1)
+    delivered = _delivered(workspace, file)
+    book = books.find_book(workspace, "bench")
     url = workspace.record.address.bulk_url
     query = ORDERS_QUERY.format(book=book.id, low=0, high=2**62)
     read_alone = timed(lambda: connectorx.read_sql(url, query, return_type="arrow", protocol="binary"), 3)
@@ -104,6 +142,17 @@ def _write_orders(path: Path, orders: int) -> Path:
     return path
 
 
+def _write_flat(path: Path, orders: Path, further: tuple[int, ...]) -> Path:
+    """The same orders with further columns of so many values each."""
+    draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
+    with orders.open(encoding="utf-8", newline="") as source, path.open("w", encoding="utf-8", newline="") as out:
+        rows, write = csv.reader(source), csv.writer(out)
+        write.writerow((*next(rows), *(f"further {count}" for count in further)))
+        for row in rows:
+            write.writerow((*row, *(f"value {draw.randrange(count)}" for count in further)))
+    return path
+
+
 def _plain_files(folder: Path, file: Path) -> tuple[Path, Path]:
     """The same rows as LOAD DATA takes them, ids given: customers and their keys, then orders."""
     keys, rows = folder / "keys.csv", folder / "rows.csv"
@@ -118,10 +167,10 @@ def _plain_files(folder: Path, file: Path) -> tuple[Path, Path]:
     return keys, rows
 
 
-def _load(workspace: Workspace, keys: Path, rows: Path) -> None:
+def _load(workspace: Workspace, keys: Path, rows: Path, flat: Path | None = None) -> None:
     book = books.add_book(workspace, "plain", "EUR", "UTC")
     options = "FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' LINES TERMINATED BY '\\r\\n'"
-    loads = (
+    loads = [
         (keys, f"customer_keys {options} (id, book_id, kind, value, customer_id)"),
         (
             keys,
@@ -133,8 +182,18 @@ def _load(workspace: Workspace, keys: Path, rows: Path) -> None:
             f"orders {options} (book_id, id, source_id, delivery_id, order_number, customer_key_id, ordered_on, "
             "amount, status, from_lines, current) SET rep = '', channel = ''",
         ),
-    )
+    ]
+    if flat is not None:
+        names = [f"f{place}" for place in range(KEPT)]
+        create = f"CREATE TABLE plain (id BIGINT PRIMARY KEY, {', '.join(f'{name} VARCHAR(255)' for name in names)})"
+        with workspace.record.engine.begin() as connection:
+            connection.execute(text("SET @place = 0"))
+            connection.execute(text(create))
+        skipped = ", ".join(f"@skip{place}" for place in range(5))
+        into = f"plain {options} IGNORE 1 LINES ({skipped}, {', '.join(names)}) SET id = (@place := @place + 1)"
+        loads.append((flat, into))
     with workspace.record.engine.begin() as connection:
+        connection.execute(text("SET @place = 0"))
         connection.execute(text("INSERT INTO sources (id, book_id, name) VALUES (1, :book, 'shop')"), {"book": book.id})
         for file, into in loads:
             connection.execute(text(f"LOAD DATA LOCAL INFILE :path INTO TABLE {into}"), {"path": str(file)})

@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import OrderStatus
 from goldthread.store.books import BookRow
@@ -161,9 +163,9 @@ class Flat(unittest.TestCase):
         told: dict[str, Any] = {}
         for field, name in fields.items():
             values = history.fields.values(name)
-            if hasattr(values, "labels"):
+            if isinstance(values, Attribute):
                 told[field] = [values.labels[code] for code in values.codes.tolist()]
-            elif hasattr(values, "offsets"):
+            elif isinstance(values, TextColumn):
                 told[field] = [values.at(row) for row in range(values.count)]
             else:
                 told[field] = values.values.tolist()

@@ -7,7 +7,6 @@ import csv
 import io
 import itertools
 import operator
-import re
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -35,10 +34,12 @@ _LOOKED_AT_CHARACTERS = 1 << 20
 """Rows of a look, and characters after which it takes no more than a few."""
 _LOOKED_AT_LEAST = 40
 _FEW_ROWS, _MERGED_SHARE, _SUM_BLANKS = 6, 0.2, 0.3
-_TOTAL = re.compile(
-    r"(?:grand |sub[- ]?|page )?totals?(?: g[eé]n[eé]ral)?:?|(?:zwischen|gesamt)?summe:?|gesamt:?|sum:?|sous-total:?"
-    r"|suma:?|soma:?|total geral:?",
-    re.IGNORECASE,
+_TOTALS = frozenset(
+    [
+        *("total", "totals", "grand total", "sub total", "subtotal", "sub-total", "page total", "sum"),
+        *("summe", "gesamt", "gesamtsumme", "zwischensumme", "total général", "total general", "sous-total"),
+        *("suma", "soma", "total geral"),
+    ]
 )
 _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
@@ -234,7 +235,7 @@ def _sifted(
 
 
 def _is_total(cell: str) -> bool:
-    return cell.lstrip()[:1].isalpha() and _TOTAL.fullmatch(cell.strip()) is not None
+    return cell.strip(" :").casefold() in _TOTALS
 
 
 def _is_sum(row: list[str]) -> bool:
