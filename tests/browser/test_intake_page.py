@@ -103,6 +103,9 @@ class FirstFile(IntakeCase):
         self.choose("What the column “kept for” means", "amount")
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("amounts with a decimal comma")
         expect(self.page.get_by_text("Say which column holds")).to_have_count(0)
+        self.from_source("counter")
+        expect(self.word("What the column “kept for” means")).to_have_text("amount")
+        self.import_it(1)
 
     def test_a_flat_export_of_a_stranger_says_what_it_is_taken_for_and_what_else_it_could_be(self) -> None:
         page = self.page

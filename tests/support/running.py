@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 import subprocess
@@ -50,6 +51,11 @@ class Place:
         self.database: PrivateDatabase = private_database(self.settings)
         self.database.start()
 
+    @property
+    def till(self) -> Path:
+        """A database of somebody else, which the settings name; a test that asks it makes the file."""
+        return self.folder / "till.sqlite"
+
     def workspace(self) -> Workspace:
         return open_workspace(self.settings)
 
@@ -62,6 +68,7 @@ class Place:
             "GOLDTHREAD_PORT": "0",
             "GOLDTHREAD_DATABASE_MEMORY_MIB": str(MEMORY_MIB),
             "GOLDTHREAD_UPLOAD_LIMIT_MIB": str(self.settings.upload_limit_mib),
+            "GOLDTHREAD_DATABASES": json.dumps({"till": f"sqlite:///{self.till}"}),
         }
         return os.environ | own
 

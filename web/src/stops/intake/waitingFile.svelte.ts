@@ -33,9 +33,9 @@ export class WaitingFile {
   /** The file as it was looked at last. */
   file = $state.raw() as Schemas['FileShape'];
   source = $state('');
-  customerKey = $state<Schemas['KeyKind']>('number');
-  columns = $state.raw<Partial<Record<Meaning, string>>>({});
-  /** What somebody said; null leaves it to the data. */
+  /** What somebody said; null leaves it to the data. A column and what it was said to mean, in sequence. */
+  #changes = $state.raw<[string, Meaning | null][]>([]);
+  #key = $state<Schemas['KeyKind'] | null>(null);
   #dates = $state<DateForm | null>(null);
   #decimal = $state<DecimalMark | null>(null);
   #years = $state<TwoDigitYears | null>(null);
@@ -63,9 +63,18 @@ export class WaitingFile {
     this.book = book;
     this.file = file;
     this.source = file.source;
-    this.columns = file.columns;
-    this.customerKey = file.customer_key;
   }
+
+  /** Which column carries each meaning: as guessed or remembered, changed where somebody said so. */
+  readonly columns = $derived.by(() => {
+    let columns: Partial<Record<Meaning, string>> = this.file.columns;
+    for (const [column, meaning] of this.#changes) {
+      const kept = Object.entries(columns).filter(([known, name]) => name !== column && known !== meaning);
+      columns = Object.fromEntries(meaning ? [...kept, [meaning, column]] : kept);
+    }
+    return columns;
+  });
+  readonly customerKey = $derived.by(() => this.#key ?? this.file.customer_key);
 
   readonly dates = $derived(this.#dates ?? this.file.dates ?? null);
   readonly decimal = $derived(this.#decimal ?? this.file.decimal ?? null);
@@ -162,17 +171,17 @@ export class WaitingFile {
     // at once, so that saying the same again asks nothing again, and what is said meanwhile stays said
     this.source = source;
     this.looking = true;
-    this.#sayNothing();
-    const { columns, customerKey } = this;
+    this.#forgetTrial();
+    // another source may read the file otherwise, and still what somebody said of it holds
+    if (change.kind !== undefined || change.sheet !== undefined) this.#sayNothing();
     const query = { sheet: this.file.sheet, ...this.#wanted, ...(source ? { source } : {}) };
     await this.#unlessRefused(async () => {
       const looked = await this.#looked(query);
       if (glance !== this.#glance) return;
       this.file = looked;
       this.#wanted = {};
-      if (this.columns === columns) this.columns = looked.columns;
-      if (this.customerKey === customerKey) this.customerKey = looked.customer_key;
       this.looking = false;
+      if (this.#changes.length > 0) await this.#survey();
       this.attempt();
     });
     if (glance === this.#glance) this.looking = false;
@@ -180,15 +189,14 @@ export class WaitingFile {
 
   /** Say what a column means; a meaning stands over one column only. */
   async setMeaning(column: string, meaning: Meaning | null): Promise<void> {
-    const kept = Object.entries(this.columns).filter(([known, name]) => name !== column && known !== meaning);
-    this.columns = Object.fromEntries(meaning ? [...kept, [meaning, column]] : kept);
+    this.#changes = [...this.#changes, [column, meaning]];
     await this.#survey();
     this.attempt();
   }
 
   /** Say something about how the file is read; what would come of it is found out anew. */
   say({ key, dates, decimal, years, ordersBy, status, fillDown }: Said): void {
-    if (key) this.customerKey = key;
+    if (key) this.#key = key;
     if (dates) this.#dates = dates;
     if (decimal) this.#decimal = decimal;
     if (years) this.#years = years;
@@ -307,10 +315,15 @@ export class WaitingFile {
     return file;
   }
 
-  #sayNothing(): void {
+  #forgetTrial(): void {
     this.#attempt += 1;
     this.trial = undefined;
     this.tried = undefined;
+  }
+
+  #sayNothing(): void {
+    this.#changes = [];
+    this.#key = null;
     this.#dates = null;
     this.#decimal = null;
     this.#years = null;
