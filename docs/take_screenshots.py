@@ -58,6 +58,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
     page.get_by_role("button", name="Run the checks").click()
     expect(page.get_by_test_id("verdict")).to_be_visible()
     _shoot(page, "checks")
+    _take_flat_file(page, at, folder)
     page.goto(f"{at}/intake")
     rows = [
         ("beleg", "kd_nr", "datum", "summe", "wer", "stand"),
@@ -89,6 +90,30 @@ def _take(page: Page, address: str, folder: Path) -> None:
     page.get_by_label("amount").focus()
     expect(page.get_by_text("On record from counter_nov.csv.")).to_be_visible()
     _shoot(page, "intake-hand")
+
+
+def _take_flat_file(page: Page, at: str, folder: Path) -> None:
+    """An export with everything in one table, before it is imported."""
+    head = ["Ticket", "Sold on", "Customer No", "Segment", "Payment", "Stall", "Remark", "Item", "Total"]
+    who = [("C1042", "hobby"), ("C1377", "studio"), ("C1215", "hobby"), ("C1066", "school")]
+    items = ("Stoneware 25 kg", "Celadon 1 l", "Loop tool", "Cone pack", "Bat set")
+    rows = [
+        (
+            *(f"M-{at // 2 + 1}", f"{at // 2 % 27 + 1:02d}/11/2026", *who[at // 2 % 4]),
+            *(("card", "cash")[at // 2 % 3 == 1], ("north", "yard")[at % 2], f"note {at + 1}"),
+            *(items[at % 5], f"{at * 7 % 50 + 5}.50"),
+        )
+        for at in range(48)
+    ]
+    page.goto(f"{at}/intake")
+    page.set_input_files("input[type=file]", write_csv(folder / "market_nov.csv", [head, *rows]))
+    page.get_by_role("button", name="Source: which source?").click()
+    page.get_by_placeholder("such as web shop").fill("market")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("comes")).to_be_visible()
+    _shoot(page, "intake-flat")
+    page.get_by_role("button", name="Discard file").click()
+    expect(page.get_by_text("Drop files here, or choose them")).to_be_visible()
 
 
 def _take_threads(page: Page, at: str) -> None:

@@ -113,6 +113,27 @@ class Exports(unittest.TestCase):
         self.assertGreater(len(early & late), 400)
         self.assertGreater(len(late - early), 200)
 
+    def test_first_codes_win_people_who_buy_once_and_who_collects_comes_back(self) -> None:
+        _, _, rows = self.written()
+        web = {row["order"]: row for name in FILES[2:4] for row in rows[name]}
+        customers, _ = make_history()
+        begun = [
+            (known, web[known.orders[0].number])
+            for known in customers
+            if known.orders and known.orders[0].number in web
+        ]
+
+        def once(column: str, value: str) -> float:
+            return mean(len(known.orders) == 1 for known, first in begun if first[column] == value)
+
+        self.assertGreater(once("discount_code", "FIRSTFIRE"), 1.3 * once("discount_code", ""))
+        self.assertLess(once("delivery", "collected"), 0.5 * once("delivery", "parcel"))
+        self.assertEqual({row["product_range"] for row in rows[FILES[2]]}, {"everyday", "beginner", "master"})
+        ranges: dict[str, set[str]] = defaultdict(set)
+        for row in rows[FILES[2]]:
+            ranges[row["order"]].add(row["product_range"])
+        self.assertGreater(sum(len(each) > 1 for each in ranges.values()), 1_000)
+
     def test_one_studio_stands_in_two_sources_that_no_record_joins(self) -> None:
         _, _, rows = self.written()
         [studio] = [row for row in rows["customers.csv"] if row["name"] == DOUBLE_STUDIO]

@@ -26,22 +26,23 @@
     enabled: opened !== null,
   }));
 
+  const hasOwn = $derived(page.orders.some((order) => order.own.length > 0));
   const optional = $derived<Column<Row>[]>(
     [
       { name: 'channel', title: 'Channel', least: 80, text: (row: Row) => row.order.channel || '—' },
       { name: 'rep', title: 'Sales rep', least: 80, text: (row: Row) => row.order.rep || '—' },
       { name: 'category', title: 'Category', least: 80, text: (row: Row) => row.category || '—' },
-    ].filter(({ name }) => page.filled.includes(name)),
+    ].filter(({ name }) => page.filled.includes(name) && !(hasOwn && name === 'category')),
   );
   const own = $derived<Column<Row>[]>(
-    page.orders.some((order) => order.own.length > 0)
+    hasOwn
       ? [
           {
             name: 'own',
             title: 'Attributes',
-            about: 'Further columns of the file; the number of the order opens all of them',
-            least: 80,
-            text: (row: Row) => row.own.map(shown).join(' · ') || '—',
+            about: 'The category, and further columns of the file; the number of the order opens all of them',
+            least: 90,
+            text: (row: Row) => [row.category, ...row.own.map(shown)].filter(Boolean).join(' · ') || '—',
           },
         ]
       : [],
