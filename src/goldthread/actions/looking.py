@@ -224,13 +224,13 @@ def _fills_down(view: FileView, given: Given, last: Reading | None) -> bool:
     """Whether blank cells of merged-looking columns repeat the one above. Raises `InvalidInput` until somebody says."""
     if not view.merged or given.fill_down is not None:
         return bool(given.fill_down)
-    if last is None or not last.fill_down:
+    if last is None:
         raise InvalidInput(
             f"Blank cells below a filled one in {', '.join(view.merged)} may repeat it, or be blank.",
             remedy="Say which it is.",
             field="fill_down",
         )
-    return True
+    return bool(last.fill_down)
 
 
 def _chosen(guessed: Guess, said: Mapping[Meaning, str | None]) -> dict[Meaning, str]:

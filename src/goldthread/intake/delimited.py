@@ -33,7 +33,7 @@ _LOOKED_AT = 430
 _LOOKED_AT_CHARACTERS = 1 << 20
 """Rows of a look, and characters after which it takes no more than a few."""
 _LOOKED_AT_LEAST = 40
-_FEW_ROWS, _MERGED_SHARE, _SUM_BLANKS = 6, 0.2, 0.3
+_FEW_ROWS, _MERGED_SHARE, _MOSTLY, _SUM_BLANKS = 6, 0.2, 0.5, 0.3
 _TOTALS = frozenset(
     [
         *("total", "totals", "grand total", "sub total", "subtotal", "sub-total", "page total", "sum"),
@@ -41,6 +41,7 @@ _TOTALS = frozenset(
         *("suma", "soma", "total geral"),
     ]
 )
+_TOTAL_OF = ("total ", "totals ", "subtotal ", "summe ", "gesamt ")
 _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -89,7 +90,8 @@ def look(path: Path, typed: bool = False) -> DelimitedFile:
         rows = _first_of(_Lines(text), delimiter, path)
     place = _header_place(rows)
     header = _header(rows[place])
-    filled = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])]
+    below = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])]
+    filled = [at for at in below if not _is_sum(rows[at])] or below
     sample, numbers = tuple(tuple(rows[at]) for at in filled), tuple(at + 1 for at in filled[:FIRST_ROWS])
     first = sample[:FIRST_ROWS]
     if not first:
@@ -188,10 +190,11 @@ def merged_columns(header: Sequence[str], rows: Sequence[Sequence[str]]) -> tupl
         return ()
     blanks = [tuple(at for at, row in enumerate(rows) if not row[place].strip()) for place in range(len(header))]
     patterns = Counter(blank for blank in blanks if blank and blank[0] > 0 and len(blank) >= _MERGED_SHARE * len(rows))
-    for pattern, count in patterns.most_common(1):
+    for pattern, count in patterns.most_common():
         columns = tuple(name for name, blank in zip(header, blanks, strict=True) if blank == pattern)
         filled = [blank for blank in blanks if not set(blank) & set(pattern)]
-        if count > 1 and filled and known_names(columns):
+        # of one column alone it is asked only where it is blank more often than not: who buys may go without a name
+        if filled and known_names(columns) and (count > 1 or len(pattern) > _MOSTLY * len(rows)):
             return columns
     return ()
 
@@ -213,7 +216,8 @@ def _sifted(
     problems = [] if misquoted is None else [misquoted]
     if set(map(len, rows)) == {len(header)}:
         firsts = set(map(operator.itemgetter(0), rows))
-        if header[0] not in firsts and not any(map(_is_blank, firsts)) and not any(map(_is_total, firsts)):
+        is_odd = header[0] in firsts or any(map(_is_blank, firsts)) or any(map(_is_total, firsts))
+        if not is_odd and not any(first.casefold().startswith(_TOTAL_OF) for first in firsts):
             return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):
@@ -240,7 +244,11 @@ def _is_total(cell: str) -> bool:
 
 def _is_sum(row: list[str]) -> bool:
     """Whether a row is a total of others: it says so, and is blank for a good part."""
-    return sum(map(_is_blank, row)) >= _SUM_BLANKS * len(row) and any(map(_is_total, row))
+    if sum(map(_is_blank, row)) < _SUM_BLANKS * len(row):
+        return False
+    filled = [cell for cell in row if not _is_blank(cell)]
+    named = filled[0].strip().casefold().startswith(_TOTAL_OF)
+    return any(map(_is_total, row)) or (named and not any(map(str.isalpha, "".join(filled[1:]))))
 
 
 def _is_another_header(row: list[str]) -> bool:

@@ -27,6 +27,7 @@ _TRIED_MOST = 50_000
 _FEW_ROWS = 20
 _NEARLY_EVERY_ROW = 0.8
 _NEARLY_CONSTANT = 0.9
+_OFTEN = 0.1
 _OWN_NUMBER = re.compile(r"[-+]?(?:0|[1-9][0-9]{0,2}(?:[.,' ]?[0-9]{3})*|[1-9][0-9]*)(?:[.,][0-9]{1,4})?")
 _LONGEST_NUMBER = 14
 
@@ -128,6 +129,8 @@ class FurtherSurvey:
 
     def add(self, cells: Sequence[Sequence[str]]) -> None:
         """Take in some rows."""
+        # whoever bought without a name is nobody in particular
+        cells = [row for row in cells if row[self._customer].strip()]
         if not self._names or not cells:
             return
         hashes = np.empty((len(cells), len(self._names) + 2), np.int64)
@@ -166,7 +169,8 @@ class FurtherSurvey:
         compared, customers = _several(table[:, 0], cells, by_customer, filled)
         _, orders = _several(table[:, 1], cells, by_order, filled)
         kind = writing.type(name)
-        at, why = _proposed(self._kind, kind, int(filled.sum()), count, compared, customers, orders)
+        sparse = _sparse(table[:, 0], by_customer, filled) >= _OFTEN * max(compared, 1)
+        at, why = _proposed(self._kind, kind, int(filled.sum()), count, compared, customers, orders, sparse=sparse)
         return FurtherColumn(
             name,
             Further(
@@ -199,21 +203,40 @@ def _several(keys: Int64s, cells: Int64s, order: Int64s, filled: NDArray[np.bool
     return _distinct_ascending(compared), _distinct_ascending(differing)
 
 
+def _sparse(keys: Int64s, order: Int64s, filled: NDArray[np.bool_]) -> int:
+    """How many keys have both filled and blank rows."""
+    key, is_filled = keys[order], filled[order]
+    starts = np.flatnonzero(np.append(True, key[1:] != key[:-1]))
+    sums = np.add.reduceat(is_filled.astype(np.int64), starts)
+    counts = np.diff(np.append(starts, key.size))
+    return int(((sums > 0) & (sums < counts)).sum())
+
+
 def _distinct_ascending(keys: Int64s) -> int:
     return int((keys[1:] != keys[:-1]).sum()) + (keys.size > 0)
 
 
 def _proposed(
-    kind: FileKind, type_: AttributeType, filled: int, count: int, compared: int, customers: int, orders: int
+    kind: FileKind,
+    type_: AttributeType,
+    filled: int,
+    count: int,
+    compared: int,
+    customers: int,
+    orders: int,
+    *,
+    sparse: bool,
 ) -> tuple[KeptAt, str]:
-    """How a column is best kept, and why where that is not plain."""
+    """How a column is best kept, and why where that is not plain. ``sparse``: customers often have it now and then."""
     if filled == 0:
         return KeptAt.NOWHERE, "every row is blank"
     is_text = type_ in (AttributeType.TEXT, AttributeType.MARK)
-    if compared and customers == 0 and (is_text or count > 1):
+    if compared and customers == 0 and not sparse and (is_text or count > 1):
         return KeptAt.CUSTOMER, ""
     if is_text and filled >= _FEW_ROWS and count >= _NEARLY_EVERY_ROW * filled:
         return KeptAt.NOWHERE, "nearly every row has a value of its own"
+    if compared and customers == 0:
+        return KeptAt.ORDER, "blank for some orders of a customer" if sparse else ""
     if compared and compared - customers >= _NEARLY_CONSTANT * compared:
         return KeptAt.ORDER, "the same for most customers, but not for all"
     if kind is FileKind.LINES and orders:

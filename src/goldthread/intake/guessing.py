@@ -65,11 +65,12 @@ _SENSES: Mapping[Meaning, str] = {
     Meaning.CURRENCY: "currency|order currency|currency number",
     Meaning.LINE_NUMBER: "line|line number|order line|order line number|product line number|invoice line|"
     "invoice line number|receipt line|receipt line number",
-    Meaning.PRODUCT: "product|product name|product line|product number",
+    Meaning.PRODUCT: "product|product name|product line|product number|product name line",
     Meaning.CATEGORY: "category|product category|category name|product about",
-    Meaning.QUANTITY: "quantity|order quantity|product quantity|line quantity|sales quantity|quantity unit",
+    Meaning.QUANTITY: "quantity|quantity product line|order quantity|product quantity|line quantity|sales quantity|"
+    "quantity unit",
     Meaning.UNIT_PRICE: "unit|unit price|unit amount|unit price product|unit price line|unit price net|unit net|"
-    "unit gross|unit price gross|unit price sales",
+    "unit gross|unit price gross|unit price sales|price product line",
     Meaning.CUSTOMER_NUMBER: "customer|customer number|number",
     Meaning.EMAIL: "email|customer email",
     Meaning.NAME: "name|customer name",
@@ -96,7 +97,8 @@ _OTHER_NUMBERS = frozenset(["tax", "discount", "shipping", "cost", "unit", "quan
 _LINE_MARKS = frozenset({Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY})
 _NAME_SCORE, _SENSE_SCORE, _PART_SCORE, _CONTENT_SCORE = 4.0, 3.9, 1.5, 2.0
 _MANY_SHARED = 0.3
-_FEW_CUSTOMERS, _MANY_KINDS, _NEARLY_ALL = 5, 0.15, 0.9
+_FEW_CUSTOMERS, _MANY_KINDS, _HALF, _NEARLY_ALL = 5, 0.15, 0.5, 0.9
+_FEW_ORDERS = 5
 _NO_CUSTOMER = frozenset(
     ["product", "category", "status", "town", "about", "channel", "rep", "line", "date", "shipping"]
 )
@@ -153,40 +155,72 @@ def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind |
             found[each].pop(Meaning.NAME, None)
             found[each][Meaning.CUSTOMER] = name
     columns = found[kind]
-    by_content = _add_by_content(table, columns) if kind in OF_ORDERS else ()
+    by_content = _add_by_content(table, kind, columns) if kind in OF_ORDERS else ()
+    if Meaning.ORDER_NUMBER in by_content:
+        _settle_lines(table, columns)
     sample = [text for text in table.of(columns.get(Meaning.CUSTOMER)) if text]
     key = KeyKind.EMAIL if _share(sample, is_email) > 0.5 else KeyKind.NUMBER
     others = {each: _would_be(table, each, found[each]) for each in KINDS if each is not kind}
     return Guess(kind, columns, key, why if kind is guessed else "", others, names[kind], by_content)
 
 
-def _add_by_content(table: _Table, columns: dict[Meaning, str]) -> tuple[Meaning, ...]:
-    """Find the customer and the amount by what stands in the columns, where no name says so and one column fits."""
+def _add_by_content(table: _Table, kind: FileKind, columns: dict[Meaning, str]) -> tuple[Meaning, ...]:
+    """Find the customer, the amount and the number over lines by what stands in the columns, where no name says so and
+    one column fits."""
     if Meaning.DATE not in columns or len(table.cells[0]) < _FEW_ROWS:
         return ()
+    tests: dict[Meaning, Callable[[str, Sequence[str]], bool]]
     tests = {Meaning.CUSTOMER: _is_like_customers, Meaning.AMOUNT: _is_like_money}
+    if kind is FileKind.LINES:
+        tests[Meaning.ORDER_NUMBER] = lambda _name, texts: _is_like_numbers_over_lines(table, columns, texts)
     added = []
     for meaning, is_like in tests.items():
-        free = [place for place, name in enumerate(table.header) if name not in columns.values()]
-        fitting = [place for place in free if is_like(table.header[place], table.cells[place])]
+        fitting = [name for name, texts in _unused(table, columns) if is_like(name, texts)]
         is_priced = {Meaning.QUANTITY, Meaning.UNIT_PRICE} <= set(columns)
         if meaning not in columns and len(fitting) == 1 and not (meaning is Meaning.AMOUNT and is_priced):
-            columns[meaning] = table.header[fitting[0]]
+            columns[meaning] = fitting[0]
             added.append(meaning)
     return tuple(added)
 
 
+def _settle_lines(table: _Table, columns: dict[Meaning, str]) -> None:
+    """Look at amounts and prices once more, now that it is known which lines are one order."""
+    prices = [name for name, texts in _unused(table, columns) if _score(Meaning.UNIT_PRICE, name, texts) > 0]
+    if len(prices) == 1:
+        columns[Meaning.UNIT_PRICE] = prices[0]
+    _take_amount_of_lines(table, columns)
+    _settle_prices(table, columns)
+
+
 def _is_like_customers(name: str, texts: Sequence[str]) -> bool:
-    """Many different texts that come again and again, as those who order do; every row has one."""
+    """Many different texts that come again and again, as those who order do; some rows may have none."""
     senses, _ = senses_of(name)
-    distinct = len(set(texts))
+    filled = [text for text in texts if text]
+    distinct = len(set(filled))
     return (
         not senses & _NO_CUSTOMER
-        and all(texts)
+        and len(filled) >= _HALF * len(texts)
         and distinct >= _FEW_CUSTOMERS
-        and _MANY_KINDS * len(texts) <= distinct <= _NEARLY_ALL * len(texts)
-        and _share(texts, is_amount) + _share(texts, is_date) == 0
+        and _MANY_KINDS * len(filled) <= distinct <= _NEARLY_ALL * len(filled)
+        and _share(filled, is_amount) + _share(filled, is_date) == 0
     )
+
+
+def _is_like_numbers_over_lines(table: _Table, columns: Mapping[Meaning, str], texts: Sequence[str]) -> bool:
+    """Codes that come again in rows of one customer and one date, as an order's number does over its lines."""
+    inside = [table.of(columns.get(meaning)) for meaning in (Meaning.CUSTOMER, Meaning.DATE)]
+    return (
+        all(texts)
+        and _repeats(texts)
+        and len(set(texts)) >= _MANY_KINDS * len(texts)
+        and _share(texts, _is_code) == 1
+        and all(other and _is_constant_inside(texts, other) for other in inside)
+    )
+
+
+def _is_code(text: str) -> bool:
+    """Whether a text is a number or a code and no name: it has digits, and no word of letters."""
+    return any(map(str.isdigit, text)) and not is_email(text) and re.search(r"[^\W\d_]{4}", text) is None
 
 
 def _is_like_money(name: str, texts: Sequence[str]) -> bool:
@@ -251,7 +285,21 @@ def _kind_of(table: _Table, found: Mapping[FileKind, Mapping[Meaning, str]]) -> 
         return FileKind.ORDERS, "No order number comes twice, so each row is an order."
     if number:
         return FileKind.ORDERS, "Each row has a date and an amount, and nearly every one an order number of its own."
-    return FileKind.ORDERS, "Each row has a date and an amount of its own."
+    if any(_is_like_own_numbers(texts) for name, texts in _unused(table, orders)):
+        return FileKind.ORDERS, "Each row has a date and an amount of its own."
+    return FileKind.LINES, "Each row has a date and an amount, and no column an order number."
+
+
+def _unused(table: _Table, columns: Mapping[Meaning, str]) -> list[tuple[str, list[str]]]:
+    """Columns that carry no meaning, by name."""
+    used = set(columns.values())
+    return [(name, texts) for name, texts in zip(table.header, table.cells, strict=True) if name not in used]
+
+
+def _is_like_own_numbers(texts: Sequence[str]) -> bool:
+    """Codes that every row has one of its own of, as orders do; a number of units or an amount is none."""
+    is_own = len(set(texts)) == len(texts) and all(texts)
+    return is_own and _share(texts, _is_code) == 1 and _share(texts, _has_cents) == 0
 
 
 def _speaks_of_payments(name: str) -> bool:
@@ -376,8 +424,12 @@ def _take_amount_of_lines(table: _Table, found: dict[Meaning, str]) -> None:
         and _score(Meaning.AMOUNT, name, table.filled[place]) > _SENSE_SCORE
         and not _is_constant_inside(number, table.of(name))
     ]
+    repeated = sum(count > 1 for count in Counter(text for text in number if text).values())
     if len(own) == 1:
         found[Meaning.AMOUNT] = own[0]
+    elif repeated >= _FEW_ORDERS:
+        # summed up over the lines, the order's total would count once for each of them
+        del found[Meaning.AMOUNT]
 
 
 def _settle_prices(table: _Table, found: dict[Meaning, str]) -> None:
@@ -437,6 +489,8 @@ def _content(meaning: Meaning, sample: Sequence[str]) -> float:
         return _share(sample, is_month)
     if meaning is Meaning.UNTIL:
         return _share(sample, is_date)
+    if meaning is Meaning.NAME:
+        return 1 - _share(sample, _is_code)
     if meaning is Meaning.CLOSED:
         return _share(sample, lambda text: fits(words.closed, text))
     if meaning is Meaning.DO_NOT_CONTACT:

@@ -23,7 +23,7 @@ _WORDS = {
     "customer": (
         "customer customers cust client clients kunde kunden kd knd debitor debitoren cliente clientes clienta "
         "account acct konto compte cuenta conta buyer acheteur comprador kaufer member mitglied membre socio "
-        "household shopper guest party patron user consumer"
+        "kundenkarte loyalty household shopper guest party patron user consumer"
     ),
     "email": "email emails mail correo courriel mailadresse emailadresse",
     "name": "name names nom nombre nome fullname firma firm company societe empresa",
@@ -65,7 +65,8 @@ _WORDS = {
     "status": "status statut estado zustand",
     "currency": "currency wahrung devise moneda moeda",
     "rep": (
-        "rep seller salesperson clerk agent verkaufer vendeur vendeuse vendedor vendedora cashier kassierer bediener"
+        "rep seller salesperson clerk agent vertreter vertreterin representant "
+        "verkaufer vendeur vendeuse vendedor vendedora cashier kassierer bediener"
     ),
     "channel": "channel kanal canal",
     "town": "town city ort stadt ville ciudad cidade localidad localidade wohnort",

@@ -243,7 +243,7 @@ class FileShape(Shape):
                 for column in evidence.further
             ],
             merged=list(view.merged),
-            fill_down=True if last and last.fill_down else None,
+            fill_down=bool(last.fill_down) if last else None,
             by_content=[meaning for meaning in view.guess.by_content if meaning in view.guess.columns],
             surveyed_rows=None if evidence.whole else SURVEYED_AT_A_LOOK,
         )
