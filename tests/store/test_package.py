@@ -9,7 +9,7 @@ import zipfile
 from dataclasses import replace
 from pathlib import Path
 
-from goldthread.actions import books, by_hand, lists
+from goldthread.actions import attributes, books, by_hand, lists
 from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.actions.package import export_book, import_book
 from goldthread.actions.saved_views import list_saved, save_view
@@ -45,6 +45,14 @@ class Packages(unittest.TestCase):
         deliver(self.workspace, book, events, "office")
         odd = [("receipt", "customer_no", "date", "total"), ("-x'1", "@7", "2024-01-01 08:05:09", "-3.5")]
         deliver(self.workspace, book, write_csv(self.folder / "o.csv", odd), "till")
+        flat = [
+            ("order", "customer_no", "date", "total", "ship mode", "weight kg", "wanted by"),
+            ("F-1", "C01", "2024-03-01", "5", "=van", "1.5", "2024-04-01"),
+            ("F-2", "C01", "2024-03-09", "5", "by \\ foot", "12", ""),
+            ("F-3", "C02", "2024-03-09", "5", "", "", "2024-05-01"),
+        ]
+        deliver(self.workspace, book, write_csv(self.folder / "f.csv", flat), "market")
+        attributes.describe_attribute(self.workspace, book, "ship mode", "how it left", hidden=True)
         gone = by_hand.put_order(self.workspace, book, by_hand.OrderByHand("counter", "K1", "C01", "2024-05-05", "1"))
         by_hand.cancel_order(self.workspace, book, "counter", "K0001")
         ids = self.workspace.orders(book.id).orders.customer_id.tolist()
@@ -106,19 +114,28 @@ class Packages(unittest.TestCase):
                 self.assertEqual(len(keys[0]), row.customer_count)
                 self.assertEqual(keys[0], keys[1])
 
-    def test_a_package_of_the_first_version_comes_back_without_lists(self) -> None:
-        book = self.full()
-        older = self.folder / "older.zip"
-        with zipfile.ZipFile(self.out(book)) as whole, zipfile.ZipFile(older, "w") as made:
+    def older(self, book: BookRow, version: int, without: set[str]) -> Path:
+        """A package of a book as an earlier version made it."""
+        path = self.folder / f"older-{version}.zip"
+        with zipfile.ZipFile(self.out(book)) as whole, zipfile.ZipFile(path, "w") as made:
             told = json.loads(whole.read("datapackage.json"))
-            told["version"] = 1
-            later = {"saved_views.csv", "customer_lists.csv", "list_members.csv"}
-            told["resources"] = [each for each in told["resources"] if each["path"] not in later]
-            for name in set(whole.namelist()) - later - {"datapackage.json"}:
+            told["version"] = version
+            told["resources"] = [each for each in told["resources"] if each["path"] not in without]
+            for name in set(whole.namelist()) - without - {"datapackage.json"}:
                 made.writestr(name, whole.read(name))
             made.writestr("datapackage.json", json.dumps(told))
-        back = import_book(self.workspace, older, f"{book.name} older", quiet)
-        self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
+        return path
+
+    def test_packages_of_earlier_versions_come_back_without_what_they_had_not(self) -> None:
+        book = self.full()
+        of_orders = {f"own_{name}.csv" for name in ("attributes", "columns", "values", "codes")}
+        of_lists = {"saved_views.csv", "customer_lists.csv", "list_members.csv"}
+        wanted = state_of(self.workspace, book) | {"attributes": []}
+        older = import_book(self.workspace, self.older(book, 2, of_orders), f"{book.name} second", quiet)
+        self.assertEqual(state_of(self.workspace, older), wanted)
+        self.assertEqual(len(lists.list_lists(self.workspace, older)), 2)
+        back = import_book(self.workspace, self.older(book, 1, of_orders | of_lists), f"{book.name} first", quiet)
+        self.assertEqual(state_of(self.workspace, back), wanted)
         self.assertEqual((lists.list_lists(self.workspace, back), list_saved(self.workspace, back)), ([], []))
 
     def test_the_descriptor_is_a_data_package(self) -> None:

@@ -69,7 +69,7 @@ JOIN own_columns c ON c.book_id = v.book_id AND c.delivery_id = v.delivery_id AN
 WHERE v.book_id = :book AND ((c.type = 'number' AND v.value NOT REGEXP :number)
   OR (c.type = 'date' AND (v.value NOT REGEXP :date OR CAST(v.value AS DATE) IS NULL)))
 """
-_NUMBER, _DATE = r"^-?[0-9]{1,11}(\\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
+_NUMBER, _DATE = r"^-?[0-9]{1,11}(\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
 _WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members")
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
