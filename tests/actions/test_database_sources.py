@@ -13,7 +13,7 @@ from goldthread.actions import books, importing
 from goldthread.actions.looking import NOTHING_GIVEN
 from goldthread.actions.uploads import keep_query
 from goldthread.core.records import unreported
-from goldthread.errors import GoldThreadError, InvalidInput, NotFound, TooLarge, Unavailable, UnreadableFile
+from goldthread.errors import GoldThreadError, InvalidInput, NotFound, Stopped, TooLarge, Unavailable, UnreadableFile
 from goldthread.intake import database
 from goldthread.intake.database import take_rows
 from goldthread.settings import load_settings
@@ -106,6 +106,17 @@ class Queries(unittest.TestCase):
             self.assertRaisesRegex(Unavailable, r"pip install 'goldthread\[postgresql\]'"),
         ):
             self.take("postgresql://host/shop", "SELECT 1")
+
+    def test_a_query_that_never_ends_is_ended_by_who_stops_it_and_by_time(self) -> None:
+        endless = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT COUNT(*) FROM n"
+
+        def stop(_phase: str, _done: int, _total: int) -> None:
+            raise Stopped("Stopped.")
+
+        with self.assertRaises(Stopped):
+            take_rows(self.shop, endless, self.folder / "rows.csv", 1 << 20, stop)
+        with mock.patch.object(database, "_SECONDS_MOST", 0), self.assertRaisesRegex(UnreadableFile, "interrupted"):
+            self.take(self.shop, endless)
 
     def test_more_rows_than_may_be_are_not_taken(self) -> None:
         with mock.patch.object(database, "ROWS_MOST", 2), self.assertRaises(TooLarge):

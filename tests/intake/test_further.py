@@ -96,6 +96,17 @@ class Levels(Files):
             (KeptAt.ORDER, "no customer comes twice, so nothing shows that it is theirs"),
         )
 
+    def test_what_a_book_has_no_room_for_is_not_kept_at_first(self) -> None:
+        head = (*HEAD, "n" * 121, *(f"own {at}" for at in range(70)))
+        rows = [(f"A-{at}", f"C{at % 3}", "2025-01-05", "5", *([f"v{at % 4}"] * 71)) for at in range(24)]
+        view = self.look(head, *rows)
+        found = [(each.proposed.at, each.why) for each in view.evidence.further]
+        self.assertEqual(found[0], (KeptAt.NOWHERE, "its name is longer than 120 characters"))
+        self.assertEqual(found[-1], (KeptAt.NOWHERE, "the orders of a book have 64 attributes at most"))
+        self.assertEqual(sum(at is KeptAt.ORDER for at, _ in found), 63)
+        with self.assertRaisesRegex(InvalidInput, "longer than 120"):
+            reading_of(view, Given(further={head[4]: KeptAt.ORDER}))
+
     def test_values_are_numbers_dates_and_marks_where_all_of_them_are(self) -> None:
         columns = {
             "weight": ("1.5", "1,200.25", "-3", ""),

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from goldthread.actions.books import plain_text
+from goldthread.core.limits import ATTRIBUTE_NAME_LENGTH
 from goldthread.errors import InvalidInput
 from goldthread.store.books import BookRow
 from goldthread.store.read.own_out import OwnRow as OwnRow
 from goldthread.store.read.own_out import own_rows
-from goldthread.store.write.naming import TITLE_LENGTH, change_attribute
+from goldthread.store.write.naming import change_attribute
 from goldthread.workspace import Workspace
 
 
@@ -30,9 +31,9 @@ def describe_attribute(
 
 def _checked_title(title: str) -> str:
     called = plain_text(" ".join(title.split()), "attribute")
-    if not 1 <= len(called) <= TITLE_LENGTH:
+    if not 1 <= len(called) <= ATTRIBUTE_NAME_LENGTH:
         raise InvalidInput(
-            f"A name has 1 to {TITLE_LENGTH} characters, not {len(called)}.",
+            f"A name has 1 to {ATTRIBUTE_NAME_LENGTH} characters, not {len(called)}.",
             remedy="Choose another name.",
             field="title",
         )

@@ -118,7 +118,8 @@ def look_at_table(
         remembered = _reading_again(last, {word: status for given in words for word, status in given.items()})
         misfits = _misfits(file, remembered)
         if not misfits:
-            guessed = replace(guessed, columns=dict(remembered.columns), customer_key=remembered.customer_key, why="")
+            columns, key = dict(remembered.columns), remembered.customer_key
+            guessed = replace(guessed, columns=columns, customer_key=key, why="", by_content=())
     columns = _chosen(guessed, surveyed or {})
     for column in columns.values():
         if column not in file.header:

@@ -19,6 +19,8 @@ BOOK_AMOUNT_BELOW = 4 * Decimal(10) ** 14
 """Units of the currency that the absolute amounts of a book's orders add up to less than; its payments likewise."""
 ATTRIBUTES_MOST = 64
 """Own attributes that the orders of a book can have."""
+ATTRIBUTE_NAME_LENGTH = 120
+"""Characters of the name of one."""
 ATTRIBUTE_VALUES_MOST = 1_000_000
 """Different values of one of them in one file."""
 ATTRIBUTE_LENGTH = 255

@@ -7,6 +7,7 @@ it is given by the settings or on the command line, and stands in no record, rep
 from __future__ import annotations
 
 import csv
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -17,13 +18,14 @@ from sqlalchemy.exc import ArgumentError, DBAPIError, NoSuchModuleError, SQLAlch
 from sqlalchemy.pool import NullPool
 
 from goldthread.core.records import Progress
-from goldthread.errors import InvalidInput, TooLarge, Unavailable, UnreadableFile
+from goldthread.errors import InvalidInput, Stopped, TooLarge, Unavailable, UnreadableFile
 from goldthread.intake.typed import typed_text
 
 QUERY_LENGTH = 100_000
 ROWS_MOST = 20_000_000
 _SECONDS_MOST, _CONNECT_SECONDS = 900, 10
 _ROWS_AT_ONCE = 5_000
+_STEPS_BETWEEN_LOOKS = 1_000_000
 _DRIVERS = {
     "sqlite": "sqlite+pysqlite",
     "mysql": "mysql+pymysql",
@@ -55,7 +57,10 @@ def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress
     """
     statement = _checked(query)
     url = _url(address)
+    stopped: list[Stopped] = []
     with _connected(url) as connection:
+        if _family(url) == "sqlite":
+            _bound_sqlite(connection, progress, stopped)
         try:
             for setting in _READ_ONLY[_family(url)]:
                 connection.exec_driver_sql(setting)
@@ -66,9 +71,27 @@ def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress
                 raise InvalidInput("The query gives no rows.", remedy="Give one that selects some.", field="query")
             return _write(target, list(result.keys()), result.partitions(_ROWS_AT_ONCE), limit_bytes, progress)
         except DBAPIError as error:
+            if stopped:
+                raise stopped[0] from None
             raise UnreadableFile(
                 f"The database refused the query: {_told(error, url)}.", remedy="Correct it; nothing was changed."
             ) from None
+
+
+def _bound_sqlite(connection: Connection, progress: Progress, stopped: list[Stopped]) -> None:
+    """Let a query within this process end when somebody stops it, and in time; the others' servers see to that."""
+    deadline = time.monotonic() + _SECONDS_MOST
+
+    def is_over() -> bool:
+        try:
+            progress("querying", 0, 0)
+        except Stopped as error:
+            stopped.append(error)
+            return True
+        return time.monotonic() > deadline
+
+    own: Any = connection.connection.driver_connection
+    own.set_progress_handler(is_over, _STEPS_BETWEEN_LOOKS)
 
 
 def _checked(query: str) -> str:

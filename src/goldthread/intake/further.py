@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.limits import ATTRIBUTE_LENGTH
+from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import MARKS, AttributeType, FileKind
 from goldthread.intake import values, words
 from goldthread.intake.formats import AmountEvidence, DateEvidence, DateForm, DecimalMark
@@ -159,7 +159,9 @@ class FurtherSurvey:
         table = np.concatenate(self._rows)
         by_customer = np.argsort(table[:, 0], kind="stable")
         by_order = np.argsort(table[:, 1], kind="stable") if self._kind is FileKind.LINES else by_customer[:0]
-        return [self._column(place, table, by_customer, by_order) for place in range(len(self._names))]
+        columns = [self._column(place, table, by_customer, by_order) for place in range(len(self._names))]
+        kept = [column.name for column in columns if column.proposed.at in (KeptAt.ORDER, KeptAt.LINE)]
+        return [_unless_too_many(column, set(kept[ATTRIBUTES_MOST:])) for column in columns]
 
     def _column(self, place: int, table: Int64s, by_customer: Int64s, by_order: Int64s) -> FurtherColumn:
         cells, name, writing = table[:, place + 2], self._names[place], self._writing[place]
@@ -188,6 +190,17 @@ class FurtherSurvey:
 
 
 _BLANK = hash("")
+
+
+def _unless_too_many(column: FurtherColumn, beyond: set[str]) -> FurtherColumn:
+    """A column as it is best kept; not at all where its name is too long, or a book would have no room for it."""
+    if column.name in beyond:
+        why = f"the orders of a book have {ATTRIBUTES_MOST} attributes at most"
+    elif len(column.name) > ATTRIBUTE_NAME_LENGTH and column.proposed.at is not KeptAt.CUSTOMER:
+        why = f"its name is longer than {ATTRIBUTE_NAME_LENGTH} characters"
+    else:
+        return column
+    return replace(column, proposed=replace(column.proposed, at=KeptAt.NOWHERE), why=why)
 
 
 def _hashes(texts: Sequence[str]) -> Int64s:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from zoneinfo import ZoneInfo
 
-from goldthread.core.limits import AMOUNT_BELOW
+from goldthread.core.limits import AMOUNT_BELOW, ATTRIBUTE_NAME_LENGTH
 from goldthread.core.records import (
     ABOUT_CUSTOMER,
     COLUMNS,
@@ -33,6 +33,7 @@ from goldthread.intake.meanings import KINDS, REASON_COLUMN, KeptAt, Meaning, Or
 
 ROWS_PER_PIECE = 20_000
 _KEPT_VALUES = 200_000
+_OF_ORDER = (KeptAt.ORDER, KeptAt.LINE)
 _DIGEST_LENGTH = 12
 _DATE_LENGTH = len("2026-03-14")
 
@@ -58,7 +59,7 @@ class Reading:
     @property
     def attributes(self) -> dict[str, AttributeType]:
         """The own attributes of the orders, by name."""
-        return {name: each.type for name, each in self.further.items() if each.at in (KeptAt.ORDER, KeptAt.LINE)}
+        return {name: each.type for name, each in self.further.items() if each.at in _OF_ORDER}
 
     @property
     def customer_attributes(self) -> list[str]:
@@ -101,6 +102,12 @@ class Reading:
         for name, each in self.further.items():
             if self.kind not in OF_ORDERS or name not in file.header or name in self.columns.values():
                 raise InvalidInput(f"{name} is no further column of this file.", field="further")
+            if each.at in _OF_ORDER and len(name) > ATTRIBUTE_NAME_LENGTH:
+                raise InvalidInput(
+                    f"The name of the column {name[:40]}… is longer than {ATTRIBUTE_NAME_LENGTH} characters.",
+                    remedy="Shorten it in the file, or do not keep it.",
+                    field="further",
+                )
             if each.at is KeptAt.LINE and self.kind is not FileKind.LINES:
                 raise InvalidInput(f"A file of orders has no lines for {name} to speak of.", field="further")
         return self

@@ -54,6 +54,9 @@ class OwnAttributes:
 
     def of(self, name: str, order_id: Int64s) -> Attribute:
         """An attribute of the book's orders, in their sequence; kept once it was read."""
+        known = self._found.get(name)
+        if known is not None:
+            return known
         with self._lock:
             if name not in self._found:
                 self._found[name] = self.read(name, order_id)

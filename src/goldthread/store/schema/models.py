@@ -29,7 +29,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTES_MOST
+from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
 
 EXACT = "utf8mb4_bin"
@@ -258,8 +258,8 @@ class OwnAttribute(Base):
 
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
     slot: Mapped[int] = mapped_column(SmallInteger, primary_key=True, autoincrement=False)
-    name: Mapped[str] = mapped_column(String(120, collation=EXACT))
-    title: Mapped[str] = mapped_column(String(120))
+    name: Mapped[str] = mapped_column(String(ATTRIBUTE_NAME_LENGTH, collation=EXACT))
+    title: Mapped[str] = mapped_column(String(ATTRIBUTE_NAME_LENGTH))
     hidden: Mapped[bool] = mapped_column(Boolean)
 
 

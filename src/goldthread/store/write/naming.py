@@ -9,8 +9,6 @@ from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, OwnAttribute
 from goldthread.store.write.orders_in import transaction
 
-TITLE_LENGTH = 120
-
 
 def change_attribute(engine: Engine, book_id: int, name: str, title: str | None, *, hidden: bool | None) -> None:
     """Give an attribute another title, hide it or offer it again. Raises `NotFound` and `Conflict`."""
