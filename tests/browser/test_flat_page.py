@@ -9,7 +9,7 @@ from contextlib import closing
 
 from playwright.sync_api import expect
 
-from tests.browser.test_intake_page import IntakeCase
+from tests.support.intake_page import IntakeCase
 from tests.support.sharing import write_csv
 
 HEAD = ("order", "customer no", "date", "total", "ship mode", "segment", "remark")

@@ -13,35 +13,13 @@ from goldthread.actions.by_hand import OrderByHand, put_order
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
-from goldthread.store.books import BookRow
 from tests.support import tiny
 from tests.support.files import workbook
-from tests.support.page import PageCase
+from tests.support.intake_page import IntakeCase
 from tests.support.sharing import deliver, new_book, write_csv
 from tests.support.tiny_cells import cells
 
 HEADER = ("receipt", "cust no", "sold on", "total", "note")
-
-
-class IntakeCase(PageCase):
-    def from_source(self, name: str) -> None:
-        self.word("Source").click()
-        self.page.get_by_placeholder("such as web shop").fill(name)
-        self.page.keyboard.press("Enter")
-
-    def fresh(self) -> BookRow:
-        """An empty book, open at its intake."""
-        book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
-        return book
-
-    def send(self, *paths: Path) -> None:
-        self.page.set_input_files("input[type=file]", paths)
-
-    def import_it(self, rows: int) -> None:
-        """Import the file at hand, and see how many rows were."""
-        self.page.get_by_role("button", name="Import it").click()
-        expect(self.page.get_by_test_id("report")).to_contain_text(f"{rows} imported")
 
 
 class FirstFile(IntakeCase):

@@ -13,16 +13,7 @@ from goldthread.core.calendar_words import date_words
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Progress, unreported
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
-from goldthread.intake.delimited import (
-    UTF_8,
-    UTF_16,
-    WINDOWS,
-    DelimitedFile,
-    filled_down,
-    look,
-    merged_columns,
-)
-from goldthread.intake.evidence import Evidence
+from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
 from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
@@ -30,6 +21,7 @@ from goldthread.intake.formats import status_word
 from goldthread.intake.further import Further as Further
 from goldthread.intake.further import FurtherColumn
 from goldthread.intake.guessing import Guess, guess
+from goldthread.intake.layout import filled_down, merged_columns
 from goldthread.intake.meanings import KINDS as KINDS
 from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
 from goldthread.intake.meanings import KeptAt as KeptAt
@@ -37,7 +29,7 @@ from goldthread.intake.meanings import Meaning as Meaning
 from goldthread.intake.meanings import OrdersBy as OrdersBy
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import Reading as Reading
-from goldthread.intake.reading import survey
+from goldthread.intake.surveying import Evidence, survey
 from goldthread.intake.values import BadValue, date_parser
 from goldthread.intake.words import usual_status
 from goldthread.store.books import BookRow, Remembered, remembered_readings

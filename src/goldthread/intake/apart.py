@@ -24,9 +24,9 @@ from goldthread.core.records import FileKind, Piece, Progress
 from goldthread.errors import GoldThreadError, UnreadableFile
 from goldthread.intake.bounds import bound_this_process, turn
 from goldthread.intake.delimited import DelimitedFile, look
-from goldthread.intake.evidence import Evidence
 from goldthread.intake.meanings import Meaning
-from goldthread.intake.reading import Reading, read_pieces, survey
+from goldthread.intake.reading import Reading, read_pieces
+from goldthread.intake.surveying import Evidence, survey
 
 APART_FROM_ROWS = 50_000
 """Rows from which reading apart is worth the start of a process."""

@@ -7,14 +7,23 @@ import csv
 import io
 import itertools
 import operator
-from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from goldthread.core.records import HIDDEN, Problem
 from goldthread.errors import UnreadableFile
-from goldthread.intake.guessing import known_names
+from goldthread.intake.layout import (
+    TOTAL_OF,
+    file_value,
+    fill_down,
+    is_another_header,
+    is_blank,
+    is_sum,
+    is_total,
+    passed_over,
+)
+from goldthread.intake.matching import known_names
 
 DELIMITERS = (",", ";", "\t", "|")
 UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
@@ -33,15 +42,6 @@ _LOOKED_AT = 430
 _LOOKED_AT_CHARACTERS = 1 << 20
 """Rows of a look, and characters after which it takes no more than a few."""
 _LOOKED_AT_LEAST = 40
-_FEW_ROWS, _MERGED_SHARE, _MOSTLY, _SUM_BLANKS = 6, 0.2, 0.5, 0.3
-_TOTALS = frozenset(
-    [
-        *("total", "totals", "grand total", "sub total", "subtotal", "sub-total", "page total", "sum"),
-        *("summe", "gesamt", "gesamtsumme", "zwischensumme", "total général", "total general", "sous-total"),
-        *("suma", "soma", "total geral"),
-    ]
-)
-_TOTAL_OF = ("total ", "totals ", "subtotal ", "summe ", "gesamt ")
 _WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -91,7 +91,7 @@ def look(path: Path, typed: bool = False) -> DelimitedFile:
     place = _header_place(rows)
     header = _header(rows[place])
     below = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])]
-    filled = [at for at in below if not _is_sum(rows[at])] or below
+    filled = [at for at in below if not is_sum(rows[at])] or below
     sample, numbers = tuple(tuple(rows[at]) for at in filled), tuple(at + 1 for at in filled[:FIRST_ROWS])
     first = sample[:FIRST_ROWS]
     if not first:
@@ -120,15 +120,15 @@ def _header_place(rows: Sequence[Sequence[str]]) -> int:
 
 
 def rows_of(
-    file: DelimitedFile, size: int, advance: Callable[[int], None], fill_down: Sequence[str] = ()
+    file: DelimitedFile, size: int, advance: Callable[[int], None], merged: Sequence[str] = ()
 ) -> Iterator[RawRows]:
     """The rows in pieces of at most ``size``; ``advance`` is called with how many rows are done. In the columns of
-    ``fill_down`` a blank cell has the text of the one above it.
+    ``merged`` a blank cell has the text of the one above it.
 
     Rows of another width than the header, and rows whose quotation marks do not fit, become problems. A quotation mark
     that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
     """
-    last = {file.header.index(name): "" for name in fill_down}
+    last = {file.header.index(name): "" for name in merged}
     after_blank = False
     with _open(file.path, file.encoding) as text:
         lines = _Lines(text)
@@ -154,7 +154,7 @@ def rows_of(
             sifted = _sifted(rows, number, file.header, misquoted, after_blank=after_blank)
             after_blank = bool(rows) and not any(map(str.strip, rows[-1]))
             if last:
-                _fill_down(sifted.cells, last)
+                fill_down(sifted.cells, last)
             yield sifted
             number += len(rows) + (misquoted is not None)
             advance(number - file.header_row - 1)
@@ -173,41 +173,6 @@ def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, 
                 number = next(wanted, None)
 
 
-def _fill_down(cells: list[list[str]], last: dict[int, str]) -> None:
-    """Put the text above into blank cells; ``last`` has the ones that were seen last, by column."""
-    for row in cells:
-        for place, above in last.items():
-            if row[place].strip():
-                last[place] = row[place]
-            else:
-                row[place] = above
-
-
-def merged_columns(header: Sequence[str], rows: Sequence[Sequence[str]]) -> tuple[str, ...]:
-    """Columns that look as if their cells had been merged: filled in the first row, and blank in the same rows, where
-    other columns are filled. One of them is what groups of rows are told apart by, as its name says."""
-    if len(rows) < _FEW_ROWS or any(len(row) < len(header) for row in rows):
-        return ()
-    blanks = [tuple(at for at, row in enumerate(rows) if not row[place].strip()) for place in range(len(header))]
-    patterns = Counter(blank for blank in blanks if blank and blank[0] > 0 and len(blank) >= _MERGED_SHARE * len(rows))
-    for pattern, count in patterns.most_common():
-        columns = tuple(name for name, blank in zip(header, blanks, strict=True) if blank == pattern)
-        filled = [blank for blank in blanks if not set(blank) & set(pattern)]
-        # of one column alone it is asked only where it is blank more often than not: who buys may go without a name
-        if filled and known_names(columns) and (count > 1 or len(pattern) > _MOSTLY * len(rows)):
-            return columns
-    return ()
-
-
-def filled_down(
-    header: Sequence[str], rows: Sequence[Sequence[str]], columns: Sequence[str]
-) -> tuple[tuple[str, ...], ...]:
-    """Rows whose blank cells in some columns have the text above them."""
-    cells = [list(row) for row in rows]
-    _fill_down(cells, {header.index(name): "" for name in columns})
-    return tuple(map(tuple, cells))
-
-
 def _sifted(
     rows: list[list[str]], number: int, header: tuple[str, ...], misquoted: Problem | None, *, after_blank: bool
 ) -> RawRows:
@@ -216,17 +181,17 @@ def _sifted(
     problems = [] if misquoted is None else [misquoted]
     if set(map(len, rows)) == {len(header)}:
         firsts = set(map(operator.itemgetter(0), rows))
-        is_odd = header[0] in firsts or any(map(_is_blank, firsts)) or any(map(_is_total, firsts))
-        if not is_odd and not any(first.casefold().startswith(_TOTAL_OF) for first in firsts):
+        is_odd = header[0] in firsts or any(map(is_blank, firsts)) or any(map(is_total, firsts))
+        if not is_odd and not any(first.casefold().startswith(TOTAL_OF) for first in firsts):
             return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):
-        is_blank = not any(map(str.strip, row))
-        if is_blank or _is_header(row, header):
+        is_empty = not any(map(str.strip, row))
+        if is_empty or _is_header(row, header):
             pass
-        elif _is_sum(row):
-            problems.append(_passed_over(place, row))
-        elif (after_blank or len(row) != len(header)) and _is_another_header(row):
+        elif is_sum(row):
+            problems.append(passed_over(place, row))
+        elif (after_blank or len(row) != len(header)) and is_another_header(row):
             raise UnreadableFile(
                 f"Another table begins in row {place}, with the columns {', '.join(filter(None, row))[:120]}.",
                 remedy="Save each table as a file of its own.",
@@ -234,46 +199,12 @@ def _sifted(
             )
         else:
             _take(sifted, row, place, len(header))
-        after_blank = is_blank
+        after_blank = is_empty
     return sifted
-
-
-def _is_total(cell: str) -> bool:
-    return cell.strip(" :").casefold() in _TOTALS
-
-
-def _is_sum(row: list[str]) -> bool:
-    """Whether a row is a total of others: it says so, and is blank for a good part."""
-    if sum(map(_is_blank, row)) < _SUM_BLANKS * len(row):
-        return False
-    filled = [cell for cell in row if not _is_blank(cell)]
-    named = filled[0].strip().casefold().startswith(_TOTAL_OF)
-    return any(map(_is_total, row)) or (named and not any(map(str.isalpha, "".join(filled[1:]))))
-
-
-def _is_another_header(row: list[str]) -> bool:
-    """Whether a row names columns, and holds nothing else."""
-    filled = [cell for cell in row if cell.strip()]
-    return len(filled) > 1 and known_names(filled) > 1 and not any(map(str.isdigit, "".join(filled)))
-
-
-def _passed_over(number: int, row: list[str]) -> Problem:
-    return Problem(
-        number,
-        "",
-        file_value(row),
-        "The row is a total of others, and was passed over.",
-        "Nothing needs to be done.",
-        rejected=False,
-    )
 
 
 def _is_header(row: list[str], header: tuple[str, ...]) -> bool:
     return row[0].strip() == header[0] and tuple(cell.strip() for cell in row[: len(header)]) == header
-
-
-def _is_blank(cell: str) -> bool:
-    return not cell or cell.isspace()
 
 
 def _take(piece: RawRows, row: list[str], number: int, width: int) -> None:
@@ -292,11 +223,6 @@ def _take(piece: RawRows, row: list[str], number: int, width: int) -> None:
             "Check for a missing or an unquoted separator.",
         )
     )
-
-
-def file_value(row: list[str]) -> str:
-    """The start of a row, for showing."""
-    return " · ".join(row)[:200]
 
 
 def _misquoted(error: csv.Error, number: int) -> Problem:

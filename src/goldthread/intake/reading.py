@@ -25,10 +25,10 @@ from goldthread.core.records import (
 )
 from goldthread.errors import InvalidInput
 from goldthread.intake import values, words
-from goldthread.intake.delimited import DelimitedFile, RawRows, file_value, rows_of
-from goldthread.intake.evidence import Evidence
+from goldthread.intake.delimited import DelimitedFile, RawRows, rows_of
 from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
-from goldthread.intake.further import Further, FurtherSurvey, own_parser
+from goldthread.intake.further import Further, own_parser
+from goldthread.intake.layout import file_value
 from goldthread.intake.meanings import KINDS, REASON_COLUMN, KeptAt, Meaning, OrdersBy, meanings_of, missing_meanings
 
 ROWS_PER_PIECE = 20_000
@@ -153,57 +153,6 @@ def read_pieces(
         further = [(name, at) for name, at in further if name != REASON_COLUMN]
     for raw in rows_of(file, ROWS_PER_PIECE, advance, reading.fill_down):
         yield _piece(raw, reading, columns, own, further)
-
-
-def survey(
-    file: DelimitedFile,
-    kind: FileKind,
-    columns: Mapping[Meaning, str],
-    most_rows: int | None,
-    advance: Callable[[int], None],
-    fill_down: Sequence[str] = (),
-) -> Evidence:
-    """What the columns of dates, amounts and statuses speak for, and what further columns of orders say something of,
-    over the whole file or its first rows."""
-    evidence = Evidence()
-    sides = (
-        (Meaning.DATE, evidence.dates),
-        (Meaning.UNTIL, evidence.dates),
-        (Meaning.MONTH, evidence.dates),
-        (Meaning.AMOUNT, evidence.amounts),
-        (Meaning.UNIT_PRICE, evidence.amounts),
-    )
-    places = [(file.header.index(columns[meaning]), side) for meaning, side in sides if meaning in columns]
-    status = file.header.index(columns[Meaning.STATUS]) if Meaning.STATUS in columns else None
-    further = _further_survey(file, kind, columns)
-    seen = 0
-    for raw in rows_of(file, ROWS_PER_PIECE, advance, fill_down):
-        for place, side in places:
-            side.add(dict.fromkeys(row[place] for row in raw.cells))
-        if status is not None:
-            evidence.statuses.add(row[status] for row in raw.cells)
-        if further is not None:
-            further.add(raw.cells)
-        seen += len(raw.cells)
-        if most_rows is not None and seen >= most_rows:
-            evidence.whole = False
-            break
-    if further is not None:
-        evidence.further = further.found()
-    return evidence
-
-
-def _further_survey(file: DelimitedFile, kind: FileKind, columns: Mapping[Meaning, str]) -> FurtherSurvey | None:
-    """The survey of what is in no column with a meaning; None where a row is no order, or nobody can say whose."""
-    customer, date = columns.get(Meaning.CUSTOMER), columns.get(Meaning.DATE)
-    if kind not in OF_ORDERS or customer is None or date is None:
-        return None
-    names = [name for name in file.header if name not in columns.values() and name != REASON_COLUMN]
-    number = columns.get(Meaning.ORDER_NUMBER)
-    place = file.header.index
-    return FurtherSurvey(
-        kind, file.header, names, place(customer), place(date), None if number is None else place(number)
-    )
 
 
 class _Column:

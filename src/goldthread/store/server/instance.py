@@ -164,8 +164,8 @@ class PrivateDatabase:
         ]
         # a folder of its own: two that are made at once would meet in the system's
         (self.folder / "tmp").mkdir(parents=True, exist_ok=True)
-        own = os.environ | {"TMPDIR": str(self.folder / "tmp")}
-        done = subprocess.run(command, capture_output=True, text=True, check=False, env=own)
+        own = ["env", f"TMPDIR={self.folder / 'tmp'}", *command]
+        done = subprocess.run(own, capture_output=True, text=True, check=False)
         if done.returncode != 0:
             raise Unavailable("The database's folder could not be made.", remedy=done.stderr.strip()[-500:])
         unfinished.rename(data)

@@ -25,9 +25,9 @@ from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, Delivery, Source
 from goldthread.store.server.faults import in_our_words
 from goldthread.store.write import own_attributes, staged_customers, staged_entries, staged_orders, staging
+from goldthread.store.write.customers_of_orders import CustomersOfOrders
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
 from goldthread.store.write.own_attributes import Coder
-from goldthread.store.write.told import Told
 
 _CELLS_PER_LOAD = 20_000
 
@@ -45,9 +45,12 @@ def deliver(
         if earlier is not None:
             report.earlier_delivery_id, report.earlier_delivered_at, report.book_revision = earlier
             return report
-        coder, told = Coder(wanted.attributes), Told(wanted.about_customer, wanted.customer_attributes)
-        hashes = _stage(connection, wanted.kind, pieces, report, coder, told, rows_expected, progress)
-        _write(connection, wanted, report, told, _has_repeats(hashes), progress)
+        coder, customers = (
+            Coder(wanted.attributes),
+            CustomersOfOrders(wanted.about_customer, wanted.customer_attributes),
+        )
+        hashes = _stage(connection, wanted.kind, pieces, report, coder, customers, rows_expected, progress)
+        _write(connection, wanted, report, customers, _has_repeats(hashes), progress)
         if wanted.dry_run and wanted.on_rejected is not None and report.rows_rejected:
             wanted.on_rejected(rejected_rows(connection))
         if report.delivery_id is not None:
@@ -94,14 +97,14 @@ def _stage(
     pieces: Iterable[Piece],
     report: DeliveryReport,
     coder: Coder,
-    told: Told,
+    customers: CustomersOfOrders,
     rows_expected: int,
     progress: Progress,
 ) -> list[NDArray[np.int64]]:
     """Load all checked rows; gives the hashes of the order numbers, by which repeats inside the file are suspected."""
     staging.create(connection, kind, own_attributes.staged_columns(len(coder.names)))
-    if told:
-        told.create(connection)
+    if customers:
+        customers.create(connection)
     hashes = []
     for piece in pieces:
         report.rows_read += piece.read
@@ -110,15 +113,15 @@ def _stage(
             report.note(problem)
         staging.load_problems(connection, report)
         staging.load_rows(connection, kind, piece.rows, coder.code(piece.rows.attributes))
-        if told:
-            told.take(connection, piece.rows)
+        if customers:
+            customers.take(connection, piece.rows)
         if kind is FileKind.ORDERS:
             numbers = piece.rows.columns["order_number"]
             hashes.append(np.fromiter(map(hash, numbers), np.int64, len(numbers)))
         progress("reading", report.rows_read, max(rows_expected, report.rows_read))
     coder.load_values(connection)
-    if told:
-        told.load(connection)
+    if customers:
+        customers.load(connection)
     return hashes
 
 
@@ -133,7 +136,7 @@ def _write(
     connection: Connection,
     wanted: DeliveryOrder,
     report: DeliveryReport,
-    told: Told,
+    customers: CustomersOfOrders,
     may_repeat: bool,
     progress: Progress,
 ) -> None:
@@ -147,8 +150,8 @@ def _write(
     place = Place(wanted.book_id, source_id or 0, 0, next_order_id, wanted.customer_key, wanted.kind)
     if report.rows_in:
         _compare(connection, wanted, place, report)
-        if told:
-            told.compare(connection, place, report)
+        if customers:
+            customers.compare(connection, place, report)
     report.problems.sort(key=lambda problem: problem.row)
     staging.load_problems(connection, report)
     _find_cells(connection, wanted.rows_at, report)
@@ -169,8 +172,8 @@ def _write(
         if wanted.by_hand and report.changed:
             own_attributes.carry_over(connection, place)
         staged_orders.retire(connection, place, report)
-        if told:
-            told.write(connection, place, progress)
+        if customers:
+            customers.write(connection, place, progress)
     elif wanted.kind is FileKind.CUSTOMERS:
         staged_customers.write(connection, place, progress)
     elif wanted.kind is FileKind.MATCHES:

@@ -19,23 +19,23 @@ _GATHERED_MOST = 100_000
 _MOMENT = 20
 """Characters of a date and a row's number before a value."""
 _STAGED = """
-CREATE TEMPORARY TABLE staged_told (customer VARCHAR(191) COLLATE utf8mb4_bin NOT NULL, ordered_on DATE NOT NULL,
+CREATE TEMPORARY TABLE staged_about (customer VARCHAR(191) COLLATE utf8mb4_bin NOT NULL, ordered_on DATE NOT NULL,
   file_row INT NOT NULL, {columns}, KEY (customer)) ENGINE=Aria TRANSACTIONAL=0
 """
-_TOLD = """
-CREATE TEMPORARY TABLE told (file_row INT NOT NULL PRIMARY KEY,
+_ABOUT = """
+CREATE TEMPORARY TABLE about_customers (file_row INT NOT NULL PRIMARY KEY,
   number VARCHAR(191) COLLATE utf8mb4_bin NOT NULL, email VARCHAR(191) COLLATE utf8mb4_bin NOT NULL,
   name VARCHAR(255) NOT NULL, town VARCHAR(120) NOT NULL, closed TINYINT NULL, do_not_contact TINYINT NULL,
   attributes LONGTEXT NOT NULL, key_id BIGINT NULL, email_key_id BIGINT NULL) ENGINE=Aria TRANSACTIONAL=0
 """
-_FILL_TOLD = """
-INSERT INTO told SELECT file_row, {number}, {email}, name, town, NULLIF(closed, ''), NULLIF(do_not_contact, ''),
-  {attributes}, NULL, NULL
-FROM (SELECT MAX(file_row) AS file_row, customer, {newest} FROM staged_told GROUP BY customer) one
+_FILL = """
+INSERT INTO about_customers SELECT file_row, {number}, {email}, name, town, NULLIF(closed, ''),
+  NULLIF(do_not_contact, ''), {attributes}, NULL, NULL
+FROM (SELECT MAX(file_row) AS file_row, customer, {newest} FROM staged_about GROUP BY customer) one
 """
 
 
-class Told:
+class CustomersOfOrders:
     """What the rows of a delivery say of customers: ``fields`` of a customer's columns, and names of further ones."""
 
     def __init__(self, fields: Sequence[str], attributes: Sequence[str]) -> None:
@@ -71,24 +71,24 @@ class Told:
         """Put what was gathered beside the staged rows."""
         names = ["customer", *self._columns, "ordered_on", "file_row"]
         rows = [(*key, date, str(row)) for key, (date, row) in self._gathered.items() if any(key[1:])]
-        load(connection, load_statement("staged_told", ", ".join(names)), rows, len(rows))
+        load(connection, load_statement("staged_about", ", ".join(names)), rows, len(rows))
         self._gathered.clear()
 
     def compare(self, connection: Connection, place: Place, report: DeliveryReport) -> None:
-        """Make ``told``, a record of each customer, and report e-mails that belong to somebody else."""
+        """Make ``about_customers``, a record of each customer, and report e-mails that belong to somebody else."""
         by_email = place.customer_key is KeyKind.EMAIL
         newest = [f"{_newest(name)} AS {name}" for name in self._columns]
         newest += [f"'' AS {name}" for name in ABOUT_CUSTOMER if name not in self._fields]
-        statement = _FILL_TOLD.format(
+        statement = _FILL.format(
             number="''" if by_email else "customer",
             email="customer" if by_email else "email",
             attributes=self._json(),
             newest=", ".join(newest),
         )
-        connection.execute(text(_TOLD))
+        connection.execute(text(_ABOUT))
         names = {f"name_{at}": name for at, name in enumerate(self._attributes)}
         connection.execute(text(statement), names)
-        staged_customers.tell_claims(connection, place, report, "told")
+        staged_customers.tell_claims(connection, place, report, "about_customers")
 
     def _json(self) -> str:
         """SQL of the object that holds the further columns which are filled in."""
@@ -102,7 +102,7 @@ class Told:
 
     def write(self, connection: Connection, place: Place, progress: Progress) -> None:
         """Keep the records as this delivery's, and work out the customers that they touch."""
-        staged_customers.write(connection, place, progress, "told")
+        staged_customers.write(connection, place, progress, "about_customers")
 
 
 def _newest(name: str) -> str:
