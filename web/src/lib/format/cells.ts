@@ -8,7 +8,7 @@ type Kind = Schemas['Kind'];
 
 /** Whether a field's values are set to the right, as figures are. */
 export function isFigure(kind: Kind): boolean {
-  return kind === 'count' || kind === 'days' || kind === 'ratio' || kind === 'money';
+  return ['number', 'count', 'days', 'ratio', 'money'].includes(kind);
 }
 
 /** A value: 12 Jul 2026, 45 d, 2.5 ×, 1 204.50; a dash where nothing applies. */
@@ -25,6 +25,8 @@ export function cell(value: Cell, kind: Kind): string {
       return money(String(value));
     case 'count':
       return count(Number(value));
+    case 'number':
+      return String(value).replace('-', '−');
     default:
       return String(value);
   }

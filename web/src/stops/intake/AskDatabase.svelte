@@ -14,7 +14,7 @@
   }
 </script>
 
-<form class="grid shrink-0 gap-1" onsubmit={asked}>
+<form class="grid shrink-0 gap-1 px-1 pb-1" onsubmit={asked}>
   <p class="quiet text-sm">
     or take rows from the database
     <WordMenu
@@ -33,6 +33,8 @@
       maxlength={100_000}
       bind:value={query}
       disabled={intake.sending !== ''}></textarea>
-    <button class="btn btn-sm" disabled={intake.sending !== '' || !query.trim()}>Take the rows</button>
+    <button class="btn btn-sm btn-primary" disabled={intake.sending !== '' || !query.trim()}
+      >Take the rows</button
+    >
   </div>
 </form>
