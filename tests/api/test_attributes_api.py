@@ -83,6 +83,8 @@ class Attributes(ApiCase):
     def test_they_split_and_stand_in_pairs(self) -> None:
         groups = self.ask("cohorts", split="first_Delivery")["split"]["groups"]
         self.assertEqual([(each["label"], each["customers"]) for each in groups], [("post", 2), ("van", 1)])
+        bands = self.ask("cohorts", split="first_Weight kg")["split"]["groups"]
+        self.assertEqual([(each["label"], each["customers"]) for each in bands], [("1.5", 1), ("2.5", 1), ("80.25", 1)])
         split = self.ask("newness", split="Delivery")["groups"]
         self.assertEqual(sorted(each["label"] for each in split), ["blank", "post", "van"])
         grid = self.ask("pairs", rows="customer", columns="Delivery")

@@ -78,6 +78,20 @@ class Flat(IntakeCase):
         expect(page.get_by_role("menuitemradio", name="source", exact=True)).to_be_visible()
         expect(page.get_by_role("menuitemradio", name="how it left")).to_have_count(0)
 
+    def test_an_e_mail_that_is_none_keeps_no_order_out_and_is_marked_so(self) -> None:
+        page, book = self.page, self.fresh()
+        rows = [
+            ("A-1", "C1", "2025-01-05", "5.00", "ada at kiln"),
+            ("A-2", "C2", "2025-01-05", "5.00", "bo@kiln.example"),
+        ]
+        self.send(write_csv(self.folder / "m.csv", [("order", "customer no", "date", "total", "e-mail"), *rows]))
+        self.from_source("till")
+        expect(page.get_by_text("imported without it", exact=True)).to_be_visible()
+        expect(page.get_by_text("will be rejected", exact=True)).to_have_count(0)
+        self.import_it(2)
+        emails = self.workspace.orders(book.id).orders.customers.texts["email"]
+        self.assertEqual([emails.at(row) for row in range(2)], ["", "bo@kiln.example"])
+
     def test_what_blank_cells_mean_is_asked_and_what_was_found_by_content_is_said(self) -> None:
         page = self.page
         book = self.fresh()

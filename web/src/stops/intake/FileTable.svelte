@@ -50,8 +50,8 @@
   const wrong = $derived(
     new Map((waiting.tried?.problems ?? []).map((problem) => [`${problem.row} ${problem.column}`, problem])),
   );
-  const marked = $derived(
-    file.first_numbers.some((row) => file.header.some((column) => wrong.has(`${row} ${column}`))),
+  const shown = $derived(
+    file.first_numbers.flatMap((row) => file.header.flatMap((column) => wrong.get(`${row} ${column}`) ?? [])),
   );
   const numeric = $derived(
     new Set([waiting.columns.amount, waiting.columns.quantity, waiting.columns.unit_price]),
@@ -126,7 +126,8 @@
               class="max-w-64 truncate px-3 py-1 whitespace-pre"
               class:quiet={!isKept(column)}
               class:text-right={numeric.has(column)}
-              class:wrong={problem}
+              class:wrong={problem?.rejected}
+              class:left-out={problem && !problem.rejected}
               title={problem ? `${problem.reason} ${problem.remedy}` : undefined}
               >{row[at]?.trim() || !problem ? (row[at] ?? '') : 'missing'}</td
             >
@@ -137,8 +138,12 @@
   </table>
 </div>
 <p class="quiet shrink-0 text-sm">
-  {#if marked}<span class="wrong rounded-selector px-1">will be rejected</span>&nbsp;{/if}The first {file
-    .first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand in the file,
+  {#if shown.some((problem) => problem.rejected)}<span class="wrong rounded-selector px-1"
+      >will be rejected</span
+    >&nbsp;{/if}{#if shown.some((problem) => !problem.rejected)}<span class="left-out rounded-selector px-1"
+      >imported without it</span
+    >&nbsp;{/if}The first {file.first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand
+  in the file,
   {file.encoding ? `written in ${file.encoding}. ` : ''}{file.header_row > 1
     ? `The header is in row ${file.header_row}; what stands above it is not read. `
     : ''}Over each column, what it is read as: one click changes it.
@@ -152,6 +157,10 @@
     font-size: 0.8125rem;
     line-height: 1.15rem;
     white-space: normal;
+  }
+  .left-out {
+    background: color-mix(in oklab, var(--gold) 14%, var(--color-base-100));
+    font-weight: 600;
   }
   .wrong {
     background: color-mix(in oklab, var(--color-error) 12%, var(--color-base-100));
