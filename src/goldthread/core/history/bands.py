@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,10 +34,12 @@ class Grouping:
     spans: dict[str, Span]
 
 
-def number_bands(numbers: Numbers) -> Grouping:
-    """Numbers in ten-thousandths: each by itself while they are few, else six bands of about as many entries."""
-    filled = numbers.values if numbers.missing is None else numbers.values[~numbers.missing]
-    ordered = np.sort(filled)
+def number_bands(numbers: Numbers, among: Numbers) -> Grouping:
+    """Numbers in ten-thousandths: each by itself while there are few ``among`` all, else six bands of about as many.
+
+    All are the same for every part of a book, so that its parts can be compared.
+    """
+    ordered = np.sort(_filled(among))
     distinct = ordered[np.append(True, ordered[1:] != ordered[:-1])] if ordered.size else ordered
     if distinct.size <= ALONE_MOST:
         spans = [(int(value), int(value) + 1) for value in distinct.tolist()]
@@ -55,15 +58,19 @@ def number_bands(numbers: Numbers) -> Grouping:
     return _grouping(numbers, np.array(limits), labels, list(pairwise([None, *limits, None])))
 
 
-def months(days: Numbers) -> Grouping:
-    """Days by the month that they fall in, as 2026-03."""
-    filled = days.values if days.missing is None else days.values[~days.missing]
+def months(days: Numbers, among: Numbers) -> Grouping:
+    """Days by the month that they fall in, as 2026-03, from the first to the last ``among`` all."""
+    filled = _filled(among)
     if filled.size == 0:
         return _grouping(days, np.zeros(0, np.int64), ["any month"], [(None, None)])
     first, last = (int(period_of_day(int(day), Period.MONTH)) for day in (filled.min(), filled.max()))
     starts = [int(period_start(month, Period.MONTH)) for month in range(first, last + 2)]
     labels = [to_date(start).strftime("%Y-%m") for start in starts[:-1]]
     return _grouping(days, np.array(starts[1:-1]), labels, list(pairwise(starts)))
+
+
+def _filled(numbers: Numbers) -> NDArray[Any]:
+    return numbers.values if numbers.missing is None else numbers.values[~numbers.missing]
 
 
 def _grouping(numbers: Numbers, limits: NDArray[np.int64], labels: list[str], spans: list[Span]) -> Grouping:

@@ -181,9 +181,9 @@ class FieldValues:
                 remedy="Choose a field such as source or region.",
                 field="by",
             )
-        bands = number_bands if field.kind is Kind.NUMBER else months
-        key = ("bands", name, self.reading.as_of_day, self.reading.lapse)
-        return self.reading.book.derived(key, lambda: bands(values))
+        bands, whole = number_bands if field.kind is Kind.NUMBER else months, self.reading.whole
+        among = whole.derived(("own", field.own), lambda: _numbers(whole.attribute(field.own), field.kind))
+        return self.reading.book.derived(("bands", name), lambda: bands(values, among))
 
     def to_orders(self, of_customers: Mask, /) -> Mask:
         return np.repeat(of_customers, self.reading.book.counts)
@@ -270,9 +270,12 @@ def _values(field: Field, reading: Reading) -> Values:
 
 
 def _typed(attribute: Attribute, kind: Kind) -> Values:
-    """An own attribute as what its labels are: numbers in ten-thousandths, days since 1970-01-01, or the labels."""
-    if kind is Kind.LABEL:
-        return attribute
+    """An own attribute as what its labels are: numbers, days, or the labels."""
+    return attribute if kind is Kind.LABEL else _numbers(attribute, kind)
+
+
+def _numbers(attribute: Attribute, kind: Kind) -> Numbers:
+    """Labels as numbers in ten-thousandths, or as days since 1970-01-01."""
     read = decimal_minor if kind is Kind.NUMBER else _iso_day
     numbers = np.array([read(label) if label else 0 for label in attribute.labels] or [0], np.int64)
     blank = np.array([label == "" for label in attribute.labels] or [True], np.bool_)

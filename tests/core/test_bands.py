@@ -1,0 +1,73 @@
+"""Numbers and dates as groups: round bands, the same for every part of a book."""
+
+from __future__ import annotations
+
+import datetime as dt
+import random
+import unittest
+
+import numpy as np
+
+from goldthread.core.book.days import to_day
+from goldthread.core.history.bands import Grouping, months, number_bands
+from goldthread.core.history.conditions import Numbers
+
+MINOR = 10_000
+
+
+def numbers(*values: float | None) -> Numbers:
+    return Numbers(
+        np.array([round((value or 0) * MINOR) for value in values], np.int64),
+        np.array([value is None for value in values]),
+    )
+
+
+def labels(grouping: Grouping) -> list[str]:
+    return [grouping.labels.labels[code] for code in grouping.labels.codes.tolist()]
+
+
+class Bands(unittest.TestCase):
+    def test_few_numbers_are_groups_by_themselves(self) -> None:
+        some = numbers(2, 1.5, None, -3, 2)
+        self.assertEqual(labels(number_bands(some, some)), ["2", "1.5", "", "-3", "2"])
+
+    def test_many_numbers_are_in_bands_between_round_ones_that_hold_about_as_many(self) -> None:
+        draw = random.Random(1)
+        some = numbers(*(draw.lognormvariate(4, 1) for _ in range(3_000)), None)
+        found = number_bands(some, some)
+        counts = [labels(found).count(label) for label in found.spans]
+        self.assertEqual((len(counts), sum(counts)), (6, 3_000))
+        self.assertGreater(min(counts), 300)
+        for label, (low, high) in found.spans.items():
+            inside = [
+                (low is None or value >= low) and (high is None or value < high)
+                for value, own in zip(some.values.tolist(), labels(found), strict=True)
+                if own == label
+            ]
+            with self.subTest(label):
+                self.assertTrue(all(inside))
+        self.assertRegex(next(iter(found.spans)), r"^under [1-9][0-9.]*$")
+
+    def test_a_part_of_a_book_has_the_bands_of_the_whole(self) -> None:
+        whole = numbers(*range(-40, 60))
+        part = numbers(59, None, -40, 7)
+        found, own = number_bands(whole, whole), number_bands(part, whole)
+        self.assertEqual(own.spans, found.spans)
+        every = dict(zip(whole.values.tolist(), labels(found), strict=True))
+        self.assertEqual(labels(own), [every[590_000], "", every[-400_000], every[70_000]])
+
+    def test_days_are_grouped_by_their_month(self) -> None:
+        days = [to_day(dt.date(*day)) for day in ((2025, 1, 31), (2025, 2, 1), (2025, 4, 30))]
+        some = Numbers(np.array([*days, 0], np.int32), np.array([False, False, False, True]))
+        found = months(some, some)
+        self.assertEqual(labels(found), ["2025-01", "2025-02", "2025-04", ""])
+        self.assertEqual(found.spans["2025-02"], (to_day(dt.date(2025, 2, 1)), to_day(dt.date(2025, 3, 1))))
+
+    def test_nothing_has_one_band(self) -> None:
+        none = numbers(None, None)
+        self.assertEqual(labels(number_bands(none, none)), ["", ""])
+        self.assertEqual(labels(months(none, none)), ["", ""])
+
+
+if __name__ == "__main__":
+    unittest.main()
