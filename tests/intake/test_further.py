@@ -163,6 +163,8 @@ class Reports(Files):
         blanks = [("paid" if at % 2 else "", "x" if at % 3 else "") for at in range(9)]
         rows = [(f"A-{at}", "C1", "2025-01-05", "5", *blanks[at]) for at in range(9)]
         self.assertEqual(self.look((*HEAD, "status", "note"), *rows).merged, ())
+        rare = [(f"A-{at}", "C1", "2025-01-05", "5", "x" if at == 0 else "", "y" if at == 0 else "") for at in range(9)]
+        self.assertEqual(self.look((*HEAD, "note", "title"), *rare).merged, ())
 
 
 class Content(Files):

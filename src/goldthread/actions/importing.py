@@ -70,7 +70,7 @@ def import_sent(
     """Import a file that was sent, as somebody said that it is read. A dry run finds out what would come of it."""
     table = sent.table(sheet)
     known = looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, kind, known=known, source=source, apart=progress)
+    view = looking.look_at_table(table, kind, given.columns, known, source, progress, whole=True)
     reading = looking.reading_of(view, given, progress)
     name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
     errand = Errand(source, name, view.file, reading, dry_run, sent.rejected)

@@ -45,7 +45,8 @@ class FileView:
 
     ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
     ``merged`` are columns whose cells look as if they had been merged, so that a blank one may repeat the one above.
-    ``apart`` when the file is looked at by a bounded process of its own alone.
+    ``surveyed`` are the columns by which it was surveyed. ``apart`` when the file is looked at by a bounded process of
+    its own alone.
     """
 
     file: DelimitedFile
@@ -57,6 +58,7 @@ class FileView:
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
     merged: tuple[str, ...] = ()
+    surveyed: Mapping[Meaning, str] = field(default_factory=dict)
     apart: bool = False
 
 
@@ -89,12 +91,15 @@ def look_at_table(
     known: Sequence[Remembered] = (),
     source: str = "",
     apart: Progress | None = None,
+    *,
+    whole: bool = False,
 ) -> FileView:
     """Read the first rows, guess, and survey how dates, amounts and statuses are written. Raises `UnreadableFile`.
 
     ``surveyed`` names the columns to survey where they are not the guessed ones. ``known`` are the readings that the
     book remembers, newest first: the one of ``source`` is taken up again, or the one of a file with the same columns.
-    ``apart`` is called with how far a process of its own has come, which then does all the looking.
+    ``apart`` is called with how far a process of its own has come, which then does all the looking. ``whole``: every
+    row is surveyed at once, because the file is about to be imported.
     """
     file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
     merged = merged_columns(file.header, file.sample)
@@ -115,16 +120,22 @@ def look_at_table(
     columns = _chosen(guessed, surveyed or {})
     for column in columns.values():
         if column not in file.header:
-            raise InvalidInput(f"The file has no column called {column}.", remedy="Choose one of its columns.")
+            raise InvalidInput(
+                f"The file has no column called {column}.",
+                remedy=f"Its columns are: {', '.join(file.header)}.",
+                field="columns",
+            )
+    most = None if whole else SURVEYED_AT_A_LOOK
     evidence = (
-        survey(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, _quiet, merged)
+        survey(file, guessed.kind, columns, most, _quiet, merged)
         if apart is None
-        else survey_apart(file, guessed.kind, columns, SURVEYED_AT_A_LOOK, apart, merged)
+        else survey_apart(file, guessed.kind, columns, most, apart, merged)
     )
     own_source = source or (last.source if last else "")
     needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
     is_apart = apart is not None
-    return FileView(file, guessed, needed, optional, evidence, own_source, remembered, misfits, merged, is_apart)
+    found = (file, guessed, needed, optional, evidence, own_source, remembered, misfits)
+    return FileView(*found, merged, columns, is_apart)
 
 
 def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
@@ -195,7 +206,7 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress 
     evidence = view.evidence
     last = view.remembered
     merged = view.merged if _fills_down(view, given, last) else ()
-    if not evidence.whole or chosen != view.guess.columns or merged != view.merged:
+    if not evidence.whole or chosen != view.surveyed or merged != view.merged:
         evidence = (
             survey_apart(view.file, reading.kind, chosen, None, progress or unreported, merged)
             if view.apart or view.file.row_estimate >= APART_FROM_ROWS

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from goldthread.core.records import Problem
 from goldthread.intake.matching import known_names
+from goldthread.intake.names import senses_of
 
 _FEW_ROWS, _MERGED_SHARE, _MOSTLY, _SUM_BLANKS = 6, 0.2, 0.5, 0.3
 _TOTALS = frozenset(
@@ -16,6 +17,7 @@ _TOTALS = frozenset(
         *("suma", "soma", "total geral"),
     ]
 )
+_OF_GROUPS = frozenset(["order", "receipt", "invoice", "customer", "date", "made"])
 TOTAL_OF = ("total ", "totals ", "subtotal ", "summe ", "gesamt ")
 
 
@@ -40,7 +42,8 @@ def merged_columns(header: Sequence[str], rows: Sequence[Sequence[str]]) -> tupl
         columns = tuple(name for name, blank in zip(header, blanks, strict=True) if blank == pattern)
         filled = [blank for blank in blanks if not set(blank) & set(pattern)]
         # of one column alone it is asked only where it is blank more often than not: who buys may go without a name
-        if filled and known_names(columns) and (count > 1 or len(pattern) > _MOSTLY * len(rows)):
+        is_key = any(senses_of(name)[0] & _OF_GROUPS for name in columns)
+        if filled and is_key and (count > 1 or len(pattern) > _MOSTLY * len(rows)):
             return columns
     return ()
 

@@ -92,6 +92,7 @@ _LESS_LIKELY = {
 _ALSO_A_PLACE = frozenset(["state", "estado"])
 NO_WORD_KNOWN = 0.5
 OTHER_NUMBERS = frozenset(["tax", "discount", "shipping", "cost", "unit", "quantity"])
+_CODE = re.compile(r"#?[A-Za-z]{0,4}[-/. ]?[0-9][0-9A-Za-z./-]*")
 _NAME_SCORE, SENSE_SCORE, _PART_SCORE, _CONTENT_SCORE = 4.0, 3.9, 1.5, 2.0
 FEW_ROWS = 12
 """With fewer rows than this, what repeats and what does not says nothing."""
@@ -110,8 +111,8 @@ class Sample:
 
 
 def is_code(text: str) -> bool:
-    """Whether a text is a number or a code and no name: it has digits, and no word of letters."""
-    return any(map(str.isdigit, text)) and not is_email(text) and re.search(r"[^\W\d_]{4}", text) is None
+    """Whether a text is a number or a code, such as #1001 or SO-2024/17, and no name of somebody."""
+    return _CODE.fullmatch(text) is not None
 
 
 def known_names(row: Sequence[str]) -> int:

@@ -58,7 +58,8 @@ def survey(
         if further is not None:
             further.add(raw.cells)
         seen += len(raw.cells)
-        if most_rows is not None and seen >= most_rows:
+        # a file that ends here was looked at whole
+        if most_rows is not None and most_rows <= seen < file.row_estimate:
             evidence.whole = False
             break
     if further is not None:
