@@ -163,6 +163,11 @@ class Reports(Files):
         blanks = [("paid" if at % 2 else "", "x" if at % 3 else "") for at in range(9)]
         rows = [(f"A-{at}", "C1", "2025-01-05", "5", *blanks[at]) for at in range(9)]
         self.assertEqual(self.look((*HEAD, "status", "note"), *rows).merged, ())
+        phones = [(f"A-{at}", "C1", "2025-01-05", "5", "", "12" if at == 0 else "") for at in range(9)]
+        self.assertEqual(self.look((*HEAD, "note", "Customer phone"), *phones).merged, ())
+        people = [("7" if at == 0 else "", f"c{at}@kiln.example", "Ada") for at in range(9)]
+        view = self.look(("customer no", "e-mail", "name"), *people)
+        self.assertEqual((view.guess.kind, view.merged), (FileKind.CUSTOMERS, ()))
         rare = [(f"A-{at}", "C1", "2025-01-05", "5", "x" if at == 0 else "", "y" if at == 0 else "") for at in range(9)]
         self.assertEqual(self.look((*HEAD, "note", "title"), *rare).merged, ())
 

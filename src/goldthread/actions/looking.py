@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
-from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Progress, unreported
+from goldthread.core.records import OF_ORDERS, AttributeType, FileKind, KeyKind, OrderStatus, Progress, unreported
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
 from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
@@ -105,6 +105,10 @@ def look_at_table(
     merged = merged_columns(file.header, file.sample)
     sample = filled_down(file.header, file.sample, merged)
     guessed = guess(file.header, sample, kind)
+    if guessed.kind not in OF_ORDERS:
+        # what groups rows is an order; a customer's number may well be blank
+        merged, sample = (), file.sample
+        guessed = guess(file.header, sample, kind)
     last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
     if last is not None and last.kind != guessed.kind:
         guessed = guess(file.header, sample, last.kind)

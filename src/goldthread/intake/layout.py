@@ -42,10 +42,15 @@ def merged_columns(header: Sequence[str], rows: Sequence[Sequence[str]]) -> tupl
         columns = tuple(name for name, blank in zip(header, blanks, strict=True) if blank == pattern)
         filled = [blank for blank in blanks if not set(blank) & set(pattern)]
         # of one column alone it is asked only where it is blank more often than not: who buys may go without a name
-        is_key = any(senses_of(name)[0] & _OF_GROUPS for name in columns)
-        if filled and is_key and (count > 1 or len(pattern) > _MOSTLY * len(rows)):
+        if filled and any(map(_begins_groups, columns)) and (count > 1 or len(pattern) > _MOSTLY * len(rows)):
             return columns
     return ()
+
+
+def _begins_groups(name: str) -> bool:
+    """Whether a column is one by which rows belong together: an order's number, its date, its customer."""
+    senses, unknown = senses_of(name)
+    return bool(senses & _OF_GROUPS) and not unknown and senses <= _OF_GROUPS | {"number", "name", "sales"}
 
 
 def filled_down(
