@@ -48,6 +48,8 @@ export class WaitingFile {
   problem = $state.raw<Problem>();
   /** Whether the file is being looked at anew; until then nobody knows how it is to be read. */
   looking = $state(false);
+  /** How many surveys by other columns are under way; the file must not be imported, and be gone, before they end. */
+  surveying = $state(0);
   /** A trial that somebody asked for, and can stop. */
   trial = $state.raw<Job>();
   /** The sheet and the kind that were chosen, until a look at the file as that has come back. */
@@ -140,7 +142,7 @@ export class WaitingFile {
       ...(unexplained.length ? [`Say what these statuses mean: ${unexplained.join(', ')}.`] : []),
     ];
   });
-  readonly ready = $derived(!this.looking && this.open.length === 0);
+  readonly ready = $derived(!this.looking && this.surveying === 0 && this.open.length === 0);
   readonly triedAtOnce = $derived(this.file.row_estimate <= TRIED_AT_ONCE_ROWS);
 
   /** What is known of a column of orders without a meaning, and where it is kept. */
@@ -180,8 +182,8 @@ export class WaitingFile {
       if (glance !== this.#glance) return;
       this.file = looked;
       this.#wanted = {};
-      this.looking = false;
       if (this.#changes.length > 0) await this.#survey();
+      this.looking = false;
       this.attempt();
     });
     if (glance === this.#glance) this.looking = false;
@@ -289,6 +291,7 @@ export class WaitingFile {
     const { file } = this;
     const survey = ++this.#surveys;
     const query = { sheet: file.sheet, kind: file.kind, source: this.source, columns: this.#said() };
+    this.surveying += 1;
     await this.#unlessRefused(async () => {
       const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year, further } =
         await this.#looked(query);
@@ -300,6 +303,7 @@ export class WaitingFile {
         ...{ dates, dates_open, decimal, decimal_open, statuses, years_open, short_year, further },
       };
     });
+    this.surveying -= 1;
   }
 
   async #looked(wanted: Partial<Schemas['LookIn']>): Promise<Schemas['FileShape']> {
