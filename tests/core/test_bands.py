@@ -5,12 +5,19 @@ from __future__ import annotations
 import datetime as dt
 import random
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from goldthread.core.book.days import to_day
+from goldthread.core.book.own import OwnAttributes, OwnColumn
+from goldthread.core.book.thinned import thinned
 from goldthread.core.history.bands import Grouping, months, number_bands
 from goldthread.core.history.conditions import Numbers
+from goldthread.core.history.fields import FieldValues, Reading
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.records import AttributeType
+from tests.support.random_books import attribute, book_of, random_rows
 
 MINOR = 10_000
 
@@ -67,6 +74,19 @@ class Bands(unittest.TestCase):
         none = numbers(None, None)
         self.assertEqual(labels(number_bands(none, none)), ["", ""])
         self.assertEqual(labels(months(none, none)), ["", ""])
+
+    def test_an_attribute_of_a_part_groups_alike_however_often_it_is_asked(self) -> None:
+        whole = book_of(random_rows(3))
+        column = OwnColumn("weight", AttributeType.NUMBER)
+        own = OwnAttributes(
+            {"weight": column},
+            lambda _name, ids: attribute([str(each % 3) for each in ids], ("0", "1", "2")),
+        )
+        part = thinned(replace(whole, own=own), whole.day > np.median(whole.day))
+        fields = FieldValues(Reading(part, part, int(whole.day.max()), LapseRule(days=90)))
+        first = labels(fields.grouping("weight"))
+        self.assertEqual(labels(fields.grouping("weight")), first)
+        self.assertEqual(first, [str(each % 3) for each in part.order_id])
 
 
 if __name__ == "__main__":

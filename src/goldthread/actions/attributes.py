@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from goldthread.actions.books import plain_text
+from goldthread.actions.books import short_name
 from goldthread.core.limits import ATTRIBUTE_NAME_LENGTH
-from goldthread.errors import InvalidInput
 from goldthread.store.books import BookRow
 from goldthread.store.read.own_out import OwnRow as OwnRow
 from goldthread.store.read.own_out import own_rows
@@ -24,17 +23,5 @@ def describe_attribute(
 
     Raises `NotFound`, `InvalidInput` for a title that cannot be one, and `Conflict` for one that another one has.
     """
-    change_attribute(
-        workspace.record.engine, book.id, name, None if title is None else _checked_title(title), hidden=hidden
-    )
-
-
-def _checked_title(title: str) -> str:
-    called = plain_text(" ".join(title.split()), "attribute")
-    if not 1 <= len(called) <= ATTRIBUTE_NAME_LENGTH:
-        raise InvalidInput(
-            f"A name has 1 to {ATTRIBUTE_NAME_LENGTH} characters, not {len(called)}.",
-            remedy="Choose another name.",
-            field="title",
-        )
-    return called
+    called = None if title is None else short_name(title, "attribute", ATTRIBUTE_NAME_LENGTH, "title")
+    change_attribute(workspace.record.engine, book.id, name, called, hidden=hidden)

@@ -91,6 +91,16 @@ def plain_text(text: str, what: str) -> str:
     return text
 
 
+def short_name(name: str, what: str, most: int, field: str = "name") -> str:
+    """A trimmed name of a thing of ours in one line. Raises `InvalidInput` naming the ``field`` it was given in."""
+    called = plain_text(" ".join(name.split()), what)
+    if not 1 <= len(called) <= most:
+        raise InvalidInput(
+            f"A name has 1 to {most} characters, not {len(called)}.", remedy="Choose another name.", field=field
+        )
+    return called
+
+
 def zone(name: str) -> ZoneInfo:
     """A time zone by its IANA name. Raises `InvalidInput`."""
     if name not in _zone_names():

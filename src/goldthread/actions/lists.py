@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.actions.books import plain_text
+from goldthread.actions.books import short_name
 from goldthread.errors import InvalidInput
 from goldthread.store import lists
 from goldthread.store.books import BookRow
@@ -33,14 +33,7 @@ def keep_as_list(
 
 def checked_name(name: str) -> str:
     """A trimmed name of a list. Raises `InvalidInput`."""
-    called = plain_text(" ".join(name.split()), "list")
-    if not 1 <= len(called) <= lists.NAME_LENGTH:
-        raise InvalidInput(
-            f"A name has 1 to {lists.NAME_LENGTH} characters, not {len(called)}.",
-            remedy="Choose another name.",
-            field="name",
-        )
-    return called
+    return short_name(name, "list", lists.NAME_LENGTH)
 
 
 def list_lists(workspace: Workspace, book: BookRow) -> list[ListRow]:

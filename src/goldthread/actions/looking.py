@@ -105,7 +105,7 @@ def look_at_table(
     merged = merged_columns(file.header, file.sample)
     sample = filled_down(file.header, file.sample, merged)
     guessed = guess(file.header, sample, kind)
-    if guessed.kind not in OF_ORDERS:
+    if merged and guessed.kind not in OF_ORDERS:
         # what groups rows is an order; a customer's number may well be blank
         merged, sample = (), file.sample
         guessed = guess(file.header, sample, kind)

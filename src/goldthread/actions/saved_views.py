@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.actions.books import plain_text
+from goldthread.actions.books import short_name
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.store import saved_views as saved
 from goldthread.store.books import BookRow
@@ -37,13 +37,7 @@ def save_view(
     ``seen`` is the version that whoever saves has seen last, 0 for none. Raises `InvalidInput`, and `Conflict` when
     another version was saved since.
     """
-    kept = plain_text(" ".join(name.split()), "name")
-    if not 1 <= len(kept) <= saved.NAME_LENGTH:
-        raise InvalidInput(
-            f"A name has 1 to {saved.NAME_LENGTH} characters, not {len(kept)}.",
-            remedy="Give another name.",
-            field="name",
-        )
+    kept = short_name(name, "name", saved.NAME_LENGTH)
     if len(query) > saved.QUERY_LENGTH:
         raise InvalidInput(
             f"This view takes {len(query)} characters to write down; {saved.QUERY_LENGTH} can be kept.",

@@ -7,8 +7,9 @@ import re
 import shutil
 import time
 import uuid
+from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO, Any
 
@@ -117,17 +118,27 @@ def keep_files(settings: Settings, arrival: Arrival, progress: Progress) -> list
 
 
 def _kept(settings: Settings, book_id: int, file: Packed, limit_bytes: int, progress: Progress) -> SentFile:
+    def fill(folder: Path) -> SentFile:
+        path = folder / "file"
+        file.path.rename(path)
+        return SentFile(file.name, folder, tuple(tables_of(Packed(file.name, path), folder, limit_bytes, progress)))
+
+    return _keep(settings, book_id, fill)
+
+
+def _keep(settings: Settings, book_id: int, fill: Callable[[Path], SentFile]) -> SentFile:
+    """Keep what is put into a folder of its own under a name of ours; nothing is left of what fails."""
     token = uuid.uuid4().hex
     folder = private_folder(settings.uploads / token)
-    path = folder / "file"
-    file.path.rename(path)
     try:
-        tables = tables_of(Packed(file.name, path), folder, limit_bytes, progress)
-        _describe(SentFile(file.name, folder, tuple(tables)), book_id)
+        sent = fill(folder)
+        listed = [(table.name, str(table.path.relative_to(folder)), table.typed) for table in sent.tables]
+        about = {"book": book_id, "name": sent.name, "tables": listed}
+        (folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
-    return SentFile(file.name, folder, tuple(tables), token)
+    return replace(sent, token=token)
 
 
 def query_database(
@@ -150,21 +161,8 @@ def keep_query(settings: Settings, book_id: int, database: str, query: str, prog
         )
     private_folder(settings.uploads)
     _remove_old(settings)
-    token = uuid.uuid4().hex
-    folder = private_folder(settings.uploads / token)
-    try:
-        sent = query_database(settings, address, query, folder, f"query of {database}", progress)
-        _describe(sent, book_id)
-    except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise
-    return SentFile(sent.name, folder, sent.tables, token)
-
-
-def _describe(sent: SentFile, book_id: int) -> None:
-    listed = [(table.name, str(table.path.relative_to(sent.folder)), table.typed) for table in sent.tables]
-    about = {"book": book_id, "name": sent.name, "tables": listed}
-    (sent.folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
+    name = f"query of {database}"
+    return _keep(settings, book_id, lambda folder: query_database(settings, address, query, folder, name, progress))
 
 
 def find_file(settings: Settings, book_id: int, token: str) -> SentFile:

@@ -183,8 +183,8 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
     click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}{why}")
     for meaning in view.guess.by_content:
         if reading.columns.get(meaning) == view.guess.columns.get(meaning):
-            told = f"“{reading.columns[meaning]}” is taken for the {meaning} by what stands in it, not by its name."
-            click.echo(f"  {told}", err=True)
+            note = f"“{reading.columns[meaning]}” is taken for the {meaning} by what stands in it, not by its name."
+            click.echo(f"  {note}", err=True)
     if view.guess.names_only and reading.columns.get(looking.Meaning.CUSTOMER) == view.guess.names_only:
         click.echo("  Customers are known by name alone: two people of one name would be one customer.", err=True)
 

@@ -74,7 +74,7 @@ def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress
             if stopped:
                 raise stopped[0] from None
             raise UnreadableFile(
-                f"The database refused the query: {_told(error, url)}.", remedy="Correct it; nothing was changed."
+                f"The database refused the query: {_message(error, url)}.", remedy="Correct it; nothing was changed."
             ) from None
 
 
@@ -106,7 +106,7 @@ def _checked(query: str) -> str:
 
 
 def _url(address: str) -> URL:
-    """The address with the driver that we use. The text itself is never told: it may hold a password."""
+    """The address with the driver that we use. No error shows the text itself: it may hold a password."""
     try:
         url = make_url(address.strip())
     except (ArgumentError, ValueError):
@@ -139,7 +139,7 @@ def _connected(url: URL) -> Iterator[Connection]:
         connection = engine.connect()
     except (SQLAlchemyError, OSError) as error:
         raise Unavailable(
-            f"The database could not be reached: {_told(error, url)}.", remedy="Check its address, and that it runs."
+            f"The database could not be reached: {_message(error, url)}.", remedy="Check its address, and that it runs."
         ) from None
     try:
         yield connection
@@ -159,7 +159,7 @@ def _engine(url: URL) -> Engine:
         ) from None
 
 
-def _told(error: Exception, url: URL) -> str:
+def _message(error: Exception, url: URL) -> str:
     """What the database says, in one line, without the password."""
     original = getattr(error, "orig", None) or error
     arguments = [str(each) for each in original.args if isinstance(each, str)] or [str(original)]

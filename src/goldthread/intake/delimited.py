@@ -28,6 +28,8 @@ from goldthread.intake.matching import known_names
 DELIMITERS = (",", ";", "\t", "|")
 UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
 FIRST_ROWS = 8
+ROWS_PER_PIECE = 20_000
+"""Rows that are read and checked at once, at most."""
 COLUMNS_LIMIT = 500
 CELL_LIMIT = 100_000
 LINE_LIMIT = 1 << 20

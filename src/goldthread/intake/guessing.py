@@ -13,6 +13,7 @@ from goldthread.intake.matching import (
     NO_WORD_KNOWN,
     SENSE_SCORE,
     Sample,
+    fitting,
     is_code,
     is_constant_inside,
     name_score,
@@ -79,7 +80,7 @@ def guess(header: Sequence[str], rows: Sequence[Sequence[str]], kind: FileKind |
 
 def _settle_lines(table: Sample, columns: dict[Meaning, str]) -> None:
     """Look at amounts and prices once more, now that it is known which lines are one order."""
-    prices = [name for name, texts in unused(table, columns) if score(Meaning.UNIT_PRICE, name, texts) > 0]
+    prices = fitting(table, Meaning.UNIT_PRICE, columns, 0)
     if len(prices) == 1:
         columns[Meaning.UNIT_PRICE] = prices[0]
     _take_amount_of_lines(table, columns)
@@ -219,12 +220,7 @@ def _prefer_number(table: Sample, found: dict[Meaning, str]) -> None:
     key = found.get(Meaning.CUSTOMER)
     if key is None or Meaning.EMAIL in found or share([t for t in table.of(key) if t], is_email) <= NO_WORD_KNOWN:
         return
-    used = set(found.values())
-    numbers = [
-        name
-        for place, name in enumerate(table.header)
-        if name not in used and score(Meaning.CUSTOMER, name, table.filled[place]) > SENSE_SCORE
-    ]
+    numbers = fitting(table, Meaning.CUSTOMER, found, SENSE_SCORE)
     if len(numbers) == 1:
         found[Meaning.CUSTOMER], found[Meaning.EMAIL] = numbers[0], key
 
@@ -234,14 +230,8 @@ def _take_amount_of_lines(table: Sample, found: dict[Meaning, str]) -> None:
     number, amount = table.of(found.get(Meaning.ORDER_NUMBER)), found.get(Meaning.AMOUNT)
     if amount is None or not repeats(number) or not is_constant_inside(number, table.of(amount)):
         return
-    used = set(found.values())
-    own = [
-        name
-        for place, name in enumerate(table.header)
-        if name not in used
-        and score(Meaning.AMOUNT, name, table.filled[place]) > SENSE_SCORE
-        and not is_constant_inside(number, table.of(name))
-    ]
+    amounts = fitting(table, Meaning.AMOUNT, found, SENSE_SCORE)
+    own = [name for name in amounts if not is_constant_inside(number, table.of(name))]
     repeated = sum(count > 1 for count in Counter(text for text in number if text).values())
     if len(own) == 1:
         found[Meaning.AMOUNT] = own[0]

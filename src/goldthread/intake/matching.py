@@ -133,6 +133,16 @@ def unused(table: Sample, columns: Mapping[Meaning, str]) -> list[tuple[str, lis
     return [(name, texts) for name, texts in zip(table.header, table.cells, strict=True) if name not in used]
 
 
+def fitting(table: Sample, meaning: Meaning, columns: Mapping[Meaning, str], above: float) -> list[str]:
+    """Columns that carry no meaning and fit one better than a score."""
+    used = set(columns.values())
+    return [
+        name
+        for name, filled in zip(table.header, table.filled, strict=True)
+        if name not in used and score(meaning, name, filled) > above
+    ]
+
+
 def repeats(texts: Sequence[str]) -> bool:
     filled = [text for text in texts if text]
     return len(set(filled)) < len(filled)

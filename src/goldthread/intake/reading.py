@@ -25,13 +25,12 @@ from goldthread.core.records import (
 )
 from goldthread.errors import InvalidInput
 from goldthread.intake import values, words
-from goldthread.intake.delimited import DelimitedFile, RawRows, rows_of
+from goldthread.intake.delimited import ROWS_PER_PIECE, DelimitedFile, RawRows, rows_of
 from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
 from goldthread.intake.further import Further, own_parser
 from goldthread.intake.layout import file_value
 from goldthread.intake.meanings import KINDS, REASON_COLUMN, KeptAt, Meaning, OrdersBy, meanings_of, missing_meanings
 
-ROWS_PER_PIECE = 20_000
 _KEPT_VALUES = 200_000
 _OF_ORDER = (KeptAt.ORDER, KeptAt.LINE)
 _DIGEST_LENGTH = 12

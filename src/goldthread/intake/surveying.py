@@ -6,12 +6,10 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from goldthread.core.records import OF_ORDERS, FileKind
-from goldthread.intake.delimited import DelimitedFile, rows_of
+from goldthread.intake.delimited import ROWS_PER_PIECE, DelimitedFile, rows_of
 from goldthread.intake.formats import AmountEvidence, DateEvidence, StatusEvidence
 from goldthread.intake.further import FurtherColumn, FurtherSurvey
 from goldthread.intake.meanings import REASON_COLUMN, Meaning
-
-_ROWS_PER_PIECE = 20_000
 
 
 @dataclass
@@ -50,7 +48,7 @@ def survey(
     status = file.header.index(columns[Meaning.STATUS]) if Meaning.STATUS in columns else None
     further = _further_survey(file, kind, columns)
     seen = 0
-    for raw in rows_of(file, _ROWS_PER_PIECE, advance, fill_down):
+    for raw in rows_of(file, ROWS_PER_PIECE, advance, fill_down):
         for place, side in places:
             side.add(dict.fromkeys(row[place] for row in raw.cells))
         if status is not None:

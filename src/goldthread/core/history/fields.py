@@ -182,7 +182,7 @@ class FieldValues:
                 field="by",
             )
         bands, whole = number_bands if field.kind is Kind.NUMBER else months, self.reading.whole
-        among = whole.derived(("own", field.own), lambda: _numbers(whole.attribute(field.own), field.kind))
+        among = whole.derived(("own numbers", field.own), lambda: _numbers(whole.attribute(field.own), field.kind))
         return self.reading.book.derived(("bands", name), lambda: bands(values, among))
 
     def to_orders(self, of_customers: Mask, /) -> Mask:

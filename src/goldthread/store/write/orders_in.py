@@ -102,7 +102,7 @@ def _stage(
     progress: Progress,
 ) -> list[NDArray[np.int64]]:
     """Load all checked rows; gives the hashes of the order numbers, by which repeats inside the file are suspected."""
-    staging.create(connection, kind, own_attributes.staged_columns(len(coder.names)))
+    staging.create(connection, kind, own_attributes.staged_columns(len(coder)))
     if customers:
         customers.create(connection)
     hashes = []

@@ -7,7 +7,7 @@ Code 0 is a blank while staged, and NULL on record.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from sqlalchemy import Connection, text
 
@@ -31,15 +31,13 @@ def staged_columns(count: int) -> tuple[str, ...]:
 
 
 class Coder:
-    """The attributes of a delivery, coded row by row: ``names`` in the sequence of the staged columns."""
+    """The attributes of a delivery, coded row by row, in the sequence of the staged columns."""
 
-    def __init__(self, types: Mapping[str, AttributeType]) -> None:
-        self.types = dict(types)
-        self._codes: dict[str, dict[str, str]] = {name: {"": "0"} for name in types}
+    def __init__(self, names: Iterable[str]) -> None:
+        self._codes: dict[str, dict[str, str]] = {name: {"": "0"} for name in names}
 
-    @property
-    def names(self) -> list[str]:
-        return list(self.types)
+    def __len__(self) -> int:
+        return len(self._codes)
 
     def code(self, attributes: Mapping[str, Sequence[str]]) -> list[list[str]]:
         """The codes of some rows, one column per attribute. Raises `TooLarge` for one with too many values."""

@@ -183,6 +183,7 @@ export class WaitingFile {
       this.file = looked;
       this.#wanted = {};
       if (this.#changes.length > 0) await this.#survey();
+      if (glance !== this.#glance) return;
       this.looking = false;
       this.attempt();
     });
