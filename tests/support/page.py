@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 import tempfile
 import unittest
-from contextlib import ExitStack
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import ClassVar
 
@@ -13,7 +14,7 @@ from playwright.sync_api import Browser, Locator, Page, expect
 from sqlalchemy import select
 
 from goldthread.store.books import BookRow
-from goldthread.store.schema.models import Customer
+from goldthread.store.schema.models import Book, Customer
 from goldthread.workspace import Workspace
 from tests.support.running import ROOT, Place, browser, server
 from tests.support.sharing import tiny_book
@@ -64,6 +65,13 @@ class PageCase(unittest.TestCase):
 
     def open(self, path: str) -> None:
         self.page.goto(self.address + path)
+
+    @contextmanager
+    def held(self, book: BookRow) -> Iterator[None]:
+        """Nothing that changes the book gets past its first write until this ends."""
+        with self.workspace.record.engine.begin() as connection:
+            connection.execute(select(Book.id).where(Book.id == book.id).with_for_update())
+            yield
 
     def cohorts(self, query: str = "as_of=2025-08-31") -> None:
         self.open(f"/books/{self.tiny.id}/cohorts?{query}")

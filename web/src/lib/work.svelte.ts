@@ -1,5 +1,5 @@
 /** Long work on books that goes on wherever the page is: shown from anywhere, and found again after a reload. */
-import { problemOf, type Problem } from './api/client';
+import { problemOf, UNREACHABLE, type Problem } from './api/client';
 import { follow, stopped, type Job } from './jobs';
 
 interface Kept {
@@ -32,6 +32,8 @@ class WorkUnderWay {
   all = $state.raw<readonly Work[]>([]);
   /** Works that were over when somebody looked last: what became of them is told once. */
   readonly #ended = new Map<string, Promise<Job | undefined>>();
+  /** Works of which the server has said that they are over, or that it knows nothing of them. */
+  readonly #over = new Set<string>();
 
   constructor() {
     for (const { job, book, words } of kept()) void this.#begin(job, book, words);
@@ -64,9 +66,12 @@ class WorkUnderWay {
     try {
       const ended = await follow(work.id, (now) => (work.job = now));
       work.problem = ended.error ?? undefined;
+      this.#over.add(work.id);
       return ended;
     } catch (error) {
       work.problem = problemOf(error);
+      // a page that is left breaks off what it asks: the next one asks after the work again
+      if (work.problem.type !== UNREACHABLE.type) this.#over.add(work.id);
       return undefined;
     } finally {
       this.#put(this.all.filter((each) => each !== work));
@@ -76,10 +81,10 @@ class WorkUnderWay {
 
   #put(works: readonly Work[]): void {
     this.all = works;
-    const known: Kept[] = works
-      .slice(-MOST_KEPT)
-      .map(({ id, book, words }): Kept => ({ job: id, book, words }));
-    sessionStorage.setItem(KEPT, JSON.stringify(known));
+    const known = new Map(kept().map((each) => [each.job, each]));
+    for (const { id, book, words } of works) known.set(id, { job: id, book, words });
+    const running = [...known.values()].filter((each) => !this.#over.has(each.job));
+    sessionStorage.setItem(KEPT, JSON.stringify(running.slice(-MOST_KEPT)));
   }
 }
 
