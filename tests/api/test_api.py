@@ -61,7 +61,7 @@ class Cohorts(ApiCase):
         answer = self.get(f"{self.at}/ask/cohorts?{AS_OF}&source=counter")
         wanted = tiny.expected()["history_counter_only"]["totals"]
         self.assertEqual((answer["orders"], answer["customers"]), (wanted["orders"], wanted["customers_with_orders"]))
-        self.assertEqual(answer["reading"][1]["text"], "orders from counter")
+        self.assertEqual(answer["reading"][3]["text"], "from counter")
 
     def test_the_sentence_says_what_was_asked(self) -> None:
         path = f"{self.at}/ask/cohorts?{AS_OF}&period=quarter&figure=revenue&ages=elapsed&status=paid"
@@ -76,7 +76,7 @@ class Cohorts(ApiCase):
         self.assertEqual(
             set(chosen),
             {"period", "figure", "ages", "average", "first_column", "source", "status", "as_of"}
-            | {"where", "firsts", "list", "list_as", "columns", "view", "split", "against", "margin", "cac"},
+            | {"unit", "where", "firsts", "list", "list_as", "columns", "view", "split", "against", "margin", "cac"},
         )
 
     def test_not_yet_is_absent_and_still_running_is_marked(self) -> None:

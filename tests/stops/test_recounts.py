@@ -8,7 +8,7 @@ import unittest
 
 from sqlalchemy import text
 
-from goldthread.core.choices import AgeKind, CohortFigure, Measure, Side, Span
+from goldthread.core.choices import AgeKind, CohortFigure, Measure, OrderUnit, Side, Span
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Stopped
 from goldthread.stops.checking import check_book
@@ -28,6 +28,7 @@ CHOICES = (
     ReadingLine(as_of=TODAY.isoformat()),
     ReadingLine(as_of=TODAY.isoformat(), status=(OrderStatus.PAID,), source=("counter",), lapse="2m"),
     ReadingLine(as_of=TODAY.isoformat(), where="number LIKE 'C1%'"),
+    ReadingLine(as_of=TODAY.isoformat(), unit=OrderUnit.PURCHASE_DAY),
 )
 
 
@@ -134,6 +135,13 @@ class Checks(RecountCase):
         self.assertEqual(len([check for check in checks if check.number == 8]), 13)
         self.assertEqual([done for _, done, _ in steps], list(range(len(steps))))
         self.assertEqual(steps[-1][1], steps[-1][2])
+        of_days = check_book(self.workspace, self.book, CHOICES[3], TODAY, progress)
+        self.assertEqual([check for check in of_days if not check.holds], [])
+        by_orders, by_days = (
+            next(check.found for check in found if check.claim == "Gaps are orders less customers")
+            for found in (checks, of_days)
+        )
+        self.assertLess(by_days, by_orders)
         under_condition = check_book(self.workspace, self.book, CHOICES[2], TODAY, progress)
         self.assertEqual({check.number for check in under_condition}, set(range(1, 8)))
 

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words, period_words
-from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
+from goldthread.core.choices import AgeKind, Average, CohortFigure, OrderUnit, Period
 from goldthread.core.cohorts.figures import COUNTS
 from goldthread.core.history.history import read_history
 from goldthread.core.money import money_text
@@ -60,6 +60,9 @@ class Sentences(unittest.TestCase):
             ),
             ReadingLine(as_of="2026-01-01", source=("counter", "phone", "web")): (
                 f"{every}, cancelled left out, as of 1 Jan 2026, {none}."
+            ),
+            ReadingLine(as_of="2026-01-01", unit=OrderUnit.PURCHASE_DAY): (
+                f"purchase days of every source, cancelled left out, as of 1 Jan 2026, {none}."
             ),
         }
         for choice, wanted in cases.items():

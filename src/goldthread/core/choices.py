@@ -57,6 +57,13 @@ class Average(StrEnum):
     PLAIN = "plain"
 
 
+class OrderUnit(StrEnum):
+    """What counts as one: every order, or all of a customer's orders on one date."""
+
+    ORDER = "order"
+    PURCHASE_DAY = "purchase-day"
+
+
 class Firsts(StrEnum):
     """Where a condition on orders stands: ``ALL``, firsts are those of all orders and the condition chooses what is
     shown; ``MATCHING``, matching orders alone make up the threads."""

@@ -113,7 +113,7 @@ def history_rule(line: ReadingLine, book: OrderBook, today: dt.date) -> HistoryR
     # without a condition there is nothing to stand in either layer, and answers can be shared
     firsts = line.firsts if where is not None else Firsts.ALL
     as_of_day = _as_of_day(line.as_of, book, today)
-    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, lapse_rule(line.lapse))
+    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, lapse_rule(line.lapse), line.unit)
 
 
 def _as_of_day(as_of: str, book: OrderBook, today: dt.date) -> int:

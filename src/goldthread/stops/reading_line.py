@@ -12,7 +12,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts
+from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
 from goldthread.core.records import OrderStatus
 
 LATEST, TODAY = "latest", "today"
@@ -48,6 +48,9 @@ class ReadingLine(BaseModel):
         description="A status that counts; repeatable.",
     )
     source: tuple[str, ...] = Field((), description="A source that is read; repeatable. All when none is given.")
+    unit: OrderUnit = Field(
+        OrderUnit.ORDER, description="What counts as one: an order, or all of a customer's orders on one date."
+    )
     where: str = Field("", description="A condition as CQL2 text: region = 'Coast' AND amount >= 200.")
     firsts: Firsts = Field(Firsts.ALL, description="Of a condition on orders: whose first orders are first orders.")
     list: str = Field("", description="A customer list, by its name.")

@@ -11,7 +11,7 @@ from enum import StrEnum
 from typing import TypeVar
 
 from goldthread.core.calendar_words import date_words
-from goldthread.core.choices import Firsts
+from goldthread.core.choices import Firsts, OrderUnit
 from goldthread.core.history.history import History
 from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import chooses_orders, in_words
@@ -50,6 +50,11 @@ class Control:
 
 
 _FIRSTS = {Firsts.ALL: "all orders", Firsts.MATCHING: "matching orders only"}
+_UNITS = {OrderUnit.ORDER: "orders", OrderUnit.PURCHASE_DAY: "purchase days"}
+_UNIT_TERMS = {
+    OrderUnit.ORDER: "each order counts",
+    OrderUnit.PURCHASE_DAY: "a customer's orders of one date count as one",
+}
 _LIST_AS = {
     ListAs.ALONE: "only",
     ListAs.AGAINST: "compared with everybody else",
@@ -76,6 +81,8 @@ def reading_line(read: Read) -> list[Part]:
     line, history = read.line, read.history
     parts = [
         Part("Reading "),
+        Part(_UNITS[line.unit], "unit"),
+        Part(" "),
         Part(_sources(line, history), "source"),
         Part(", "),
         Part(_statuses(line), "status"),
@@ -131,6 +138,12 @@ def history_controls(read: Read) -> list[Control]:
     line, sources = read.line, read.history.whole.attributes["source"].labels
     return [
         Control(
+            "unit",
+            "What counts as one",
+            (line.unit.value,),
+            tuple(Option(unit.value, _UNITS[unit], _UNIT_TERMS[unit]) for unit in OrderUnit),
+        ),
+        Control(
             "source",
             "Sources that are read",
             line.source or sources,
@@ -183,8 +196,8 @@ def count_words(count: int, noun: str) -> str:
 
 def _sources(line: ReadingLine, history: History) -> str:
     if history.rule.sources is None:
-        return "orders of every source"
-    return f"orders from {_listed(sorted(line.source))}"
+        return "of every source"
+    return f"from {_listed(sorted(line.source))}"
 
 
 def _statuses(line: ReadingLine) -> str:

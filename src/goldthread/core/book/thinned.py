@@ -17,7 +17,7 @@ from goldthread.core.choices import Period
 _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 
-class _Thinned(OrderBook):
+class Thinned(OrderBook):
     """A book whose order columns are gathered from its parent when they are first read."""
 
     _parent: OrderBook
@@ -25,8 +25,9 @@ class _Thinned(OrderBook):
     _kept_count: int
 
     @classmethod
-    def of(cls, parent: OrderBook, mask: NDArray[np.bool_]) -> _Thinned:
-        starts = _starts_of_kept(parent, mask)
+    def of(cls, parent: OrderBook, mask: NDArray[np.bool_]) -> Thinned:
+        """A parent's orders in a mask."""
+        starts = starts_of_kept(parent, mask)
         thinned = cls.__new__(cls)
         thinned.__dict__.update(
             starts=starts,
@@ -97,7 +98,7 @@ class _Thinned(OrderBook):
 class _LazyAttributes(Mapping[str, Attribute]):
     """The attributes of a thinned book, each gathered when it is first read."""
 
-    def __init__(self, book: _Thinned, of_parent: Mapping[str, Attribute]) -> None:
+    def __init__(self, book: Thinned, of_parent: Mapping[str, Attribute]) -> None:
         self._book, self._of_parent = book, of_parent
         self._gathered: dict[str, Attribute] = {}
 
@@ -116,7 +117,7 @@ class _LazyAttributes(Mapping[str, Attribute]):
         return len(self._of_parent)
 
 
-def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
+def starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
     """``starts`` of the kept orders: how many are kept before each of the parent's starts, counted by packed bits."""
     packed = np.append(np.packbits(mask, bitorder="little"), np.uint8(0))
     before = np.zeros(packed.size, np.int64)
@@ -129,4 +130,4 @@ def _starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
 
 def thinned(book: OrderBook, mask: NDArray[np.bool_]) -> OrderBook:
     """The same customers with only the orders in ``mask``: linear, no sort."""
-    return _Thinned.of(book, mask)
+    return Thinned.of(book, mask)

@@ -23,6 +23,7 @@ from goldthread.core.history import facts
 from goldthread.core.history.bands import Grouping, months, number_bands
 from goldthread.core.history.conditions import Level, Mask, Numbers, Values
 from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.slowed import slowed_down
 from goldthread.core.history.standing import STANDING_LABELS, standing
 from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
@@ -140,6 +141,13 @@ _OF_CUSTOMERS: dict[str, tuple[str, Kind, _Make]] = {
     "next_due": ("next order due", Kind.DATE, _days(lambda r: facts.next_due_day(r.book))),
     "overdue": ("overdue ratio", Kind.RATIO, _durations(lambda r: facts.overdue_ratio(r.book, r.as_of_day))),
 }
+_LABELS_OF_CUSTOMERS: dict[str, tuple[str, Callable[[Reading], Attribute]]] = {
+    "standing": (
+        "standing",
+        lambda r: Attribute(standing(r.whole, r.book, r.as_of_day, r.lapse).astype(np.uint16), STANDING_LABELS),
+    ),
+    "slowed_down": ("slowed down", lambda r: slowed_down(r.book, r.as_of_day)),
+}
 
 
 class FieldValues:
@@ -209,7 +217,7 @@ def fields_of(book: OrderBook) -> list[Field]:
             for name, title in _ORDER_LABELS.items()
             if name in book.attributes
         ),
-        Field("standing", "standing", Kind.LABEL, Level.CUSTOMER),
+        *(Field(name, title, Kind.LABEL, Level.CUSTOMER) for name, (title, _) in _LABELS_OF_CUSTOMERS.items()),
     ]
     taken = {field.name for field in ours} | _reserved()
     own = list(book.own.columns.items())
@@ -234,7 +242,15 @@ def _own_title(name: str) -> str:
 def _reserved() -> set[str]:
     """The names of fields that are ours, whatever a book has."""
     first = {f"first_{each}" for each in _ORDER_LABELS}
-    return {*_CUSTOMER_TEXTS, *_CUSTOMER_LABELS, *_ORDER_LABELS, *_OF_ORDERS, *_OF_CUSTOMERS, *first, "standing"}
+    return {
+        *_CUSTOMER_TEXTS,
+        *_CUSTOMER_LABELS,
+        *_ORDER_LABELS,
+        *_OF_ORDERS,
+        *_OF_CUSTOMERS,
+        *_LABELS_OF_CUSTOMERS,
+        *first,
+    }
 
 
 def own_field_name(name: str) -> str:
@@ -261,9 +277,8 @@ def _values(field: Field, reading: Reading) -> Values:
         return book.customers.texts[field.name]
     if field.level is Level.ORDER:
         return book.attributes[field.name]
-    if field.name == "standing":
-        codes = standing(reading.whole, book, reading.as_of_day, reading.lapse)
-        return Attribute(codes.astype(np.uint16), STANDING_LABELS)
+    if field.name in _LABELS_OF_CUSTOMERS:
+        return _LABELS_OF_CUSTOMERS[field.name][1](reading)
     if field.name in book.customers.attributes:
         return book.customers.attributes[field.name]
     return facts.first_label(book, field.name.removeprefix("first_"))

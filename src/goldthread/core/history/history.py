@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.purchase_days import purchase_days
 from goldthread.core.book.thinned import thinned
-from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts
+from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
 from goldthread.core.history.conditions import Condition, Mask, evaluate, split
 from goldthread.core.history.fields import FieldValues, Reading
 from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
@@ -35,6 +36,7 @@ class HistoryRule:
         alone choose customers, the others orders
     firsts : what becomes of the parts that choose orders
     lapse : when a customer is called lapsed
+    unit : what counts as one; of purchase days, conditions speak of the day: its first order's labels, its whole amount
     """
 
     as_of_day: int
@@ -43,6 +45,7 @@ class HistoryRule:
     where: Condition | None = None
     firsts: Firsts = Firsts.ALL
     lapse: LapseRule = NINETY_DAYS
+    unit: OrderUnit = OrderUnit.ORDER
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,7 +55,8 @@ class History:
     Attributes
     ----------
     whole : every order on record
-    book : the orders that make up the threads; the customers are those of ``whole``, so a customer may have none
+    book : the orders, or purchase days, that make up the threads; the customers are those of ``whole``, so a customer
+        may have none
     left_out_by_rule_count : orders up to the as-of date whose status or source the rule leaves out
     left_out_after_as_of_count : orders that would count but are dated after the as-of date
     left_out_by_condition_count : orders that the rule keeps and a condition or a choice of customers does not
@@ -106,6 +110,8 @@ def read_history(book: OrderBook, rule: HistoryRule, among: Mask | None = None) 
         counted &= dated
     kept = int(np.count_nonzero(counted))
     read = book if kept == book.order_count else thinned(book, counted)
+    if rule.unit is OrderUnit.PURCHASE_DAY:
+        read = purchase_days(read)
     history = History(rule, book, read, dated_count - kept, passing - kept)
     return history if rule.where is None and among is None else _under_condition(history, among)
 

@@ -12,12 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Engine, bindparam, text
 
-from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import ELAPSED_DAYS
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.history.history import History
 from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.store.recount.bought import bought_sql, rule_values
 
 _PERIOD_SQL = {
     # counted from a Monday before every date on record, because DIV cuts off towards zero
@@ -26,17 +25,9 @@ _PERIOD_SQL = {
     Period.QUARTER: "(YEAR({day}) * 4 + QUARTER({day}) - 7881)",
     Period.YEAR: "(YEAR({day}) - 1970)",
 }
-SEQUENCE_SQL = (
-    "ORDER BY o.ordered_on, o.ordered_at, NATURAL_SORT_KEY(o.order_number) COLLATE utf8mb4_bin, o.order_number, "
-    "s.name COLLATE utf8mb4_bin"
-)
-"""Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
 _COHORTS = f"""
-WITH counted AS (
-  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
-    MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day
-  FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
-  WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
+WITH bought AS ({{bought}}), counted AS (
+  SELECT customer, day, amount, MIN(day) OVER (PARTITION BY customer) AS first_day FROM bought
 ), aged AS (
   SELECT customer, amount, {{cohort}} AS cohort, {{age}} AS age FROM counted
 )
@@ -67,22 +58,11 @@ def age_sql(period: Period, age_kind: AgeKind) -> str:
     return f"DATEDIFF(day, first_day) DIV {ELAPSED_DAYS[period]}"
 
 
-def rule_values(book_id: int, history: History) -> dict[str, object]:
-    """What a statement gets of a history rule: book, as-of date, statuses, sources."""
-    rule = history.rule
-    sources = rule.sources if rule.sources is not None else history.whole.attributes["source"].labels
-    return {
-        "book": book_id,
-        "as_of": to_date(rule.as_of_day),
-        "statuses": [status.value for status in rule.statuses],
-        "sources": list(sources) or [""],
-    }
-
-
 def recount_cohorts(engine: Engine, book_id: int, table: CohortTable) -> Recount:
     """Count a cohort table again, and say in how many cells the two differ (cells outside the table included)."""
     cohort, age = cohort_sql(table.period), age_sql(table.period, table.age_kind)
-    statement = text(_COHORTS.format(cohort=cohort, age=age)).bindparams(
+    bought = bought_sql(table.history.rule.unit)
+    statement = text(_COHORTS.format(bought=bought, cohort=cohort, age=age)).bindparams(
         bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
     )
     values = rule_values(book_id, table.history)

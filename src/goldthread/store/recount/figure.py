@@ -24,34 +24,34 @@ from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
-from goldthread.store.recount.cohorts import SEQUENCE_SQL, age_sql, cohort_sql, rule_values
+from goldthread.store.recount.bought import FROM_SQL, RULE_SQL, SEQUENCE_SQL, bought_sql, rule_values
+from goldthread.store.recount.cohorts import age_sql, cohort_sql
 
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
 LONGEST_SECONDS = 60
 _TIMED_OUT, _INTERRUPTED = 1969, 1317
 _LOOK_EVERY_SECONDS = 0.5
-_RULE = "o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources"
 _COUNTED = f"""
 WITH there AS (
-  SELECT DISTINCT k.customer_id AS customer
-  FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
-  WHERE {_RULE} {{among}} AND o.ordered_on BETWEEN :first_day AND :last_day
-), counted AS (
-  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount{{columns}}
-  FROM there t JOIN customer_keys k ON k.customer_id = t.customer JOIN orders o ON o.customer_key_id = k.id
-    JOIN sources s ON s.id = o.source_id
-  WHERE {_RULE}
+  SELECT DISTINCT k.customer_id AS customer {FROM_SQL}
+  WHERE {RULE_SQL} {{among}} AND o.ordered_on BETWEEN :first_day AND :last_day
+), bought AS ({{bought}}), counted AS (
+  SELECT customer, day, amount{{columns}} FROM bought
 ), inside AS (SELECT * FROM counted WHERE {{within}} BETWEEN :first_day AND :last_day)
 SELECT COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0) FROM {{table}} WHERE {{where}}
 """
 """Whoever first ordered in a stretch of days has an order in it, so threads are looked for among a few."""
-_OF_EACH = "OVER (PARTITION BY k.customer_id"
-_FIRST_DAY = f", MIN(o.ordered_on) {_OF_EACH}) AS first_day"
+_OF_THEM = """
+FROM there t JOIN customer_keys k ON k.customer_id = t.customer JOIN orders o ON o.customer_key_id = k.id
+  JOIN sources s ON s.id = o.source_id
+"""
+_OF_EACH = "OVER (PARTITION BY customer"
+_FIRST_DAY = f", MIN(day) {_OF_EACH}) AS first_day"
 _AGED = "(SELECT customer, amount, {cohort} AS cohort, {age} AS age FROM inside) aged"
-_FRESH = f", MIN(o.ordered_on) {_OF_EACH}) >= :first_day AS fresh"
+_FRESH = f", MIN(day) {_OF_EACH}) >= :first_day AS fresh"
 _SEQUENCE = f"{SEQUENCE_SQL})"
-_BACK = f", LAG(o.ordered_on) {_OF_EACH} {_SEQUENCE} <= {{limit}} AS back"
+_BACK = f", LAG(day) {_OF_EACH} {_SEQUENCE} <= {{limit}} AS back"
 _IS_NEW = f", ROW_NUMBER() {_OF_EACH} {_SEQUENCE} = 1 AS is_new"
 _ANY_BACK = "(SELECT *, MAX(COALESCE(back, 0)) OVER (PARTITION BY customer) AS any_back FROM inside) marked"
 _SIDES = {
@@ -95,7 +95,14 @@ def recount_cells(
     first, last = (int(row) + counts.first_cohort for row in (rows[0], rows[-1]))
     aged = _AGED.format(cohort=cohort_sql(counts.period), age=age_sql(counts.period, counts.age_kind))
     where = _where(counts, wanted)
-    statement = _COUNTED.format(among=_among(among), columns=_FIRST_DAY, within="first_day", table=aged, where=where)
+    statement = _COUNTED.format(
+        among=_among(among),
+        bought=bought_sql(history.rule.unit, _OF_THEM),
+        columns=_FIRST_DAY,
+        within="first_day",
+        table=aged,
+        where=where,
+    )
     values = rule_values(book_id, history) | {
         "first_day": to_date(int(period_start(first, counts.period))),
         "last_day": to_date(int(period_end(last, counts.period))),
@@ -115,16 +122,17 @@ def recount_stretch(
 ) -> Tallied:
     """Count one side of a stretch of days again, both ends included. Raises as `recount_cells`."""
     lapse = history.rule.lapse
-    limit = (
-        f"o.ordered_on - INTERVAL {lapse.days} DAY"
-        if lapse.months is None
-        else f"o.ordered_on - INTERVAL {lapse.months} MONTH"
-    )
+    limit = f"day - INTERVAL {lapse.days} DAY" if lapse.months is None else f"day - INTERVAL {lapse.months} MONTH"
     columns, table, where = "", "inside", "TRUE"
     if side is not Side.ALL:
         columns, table, where = _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
     statement = _COUNTED.format(
-        among=_among(among), columns=columns.format(limit=limit), within="day", table=table, where=where
+        among=_among(among),
+        bought=bought_sql(history.rule.unit, _OF_THEM),
+        columns=columns.format(limit=limit),
+        within="day",
+        table=table,
+        where=where,
     )
     values = rule_values(book_id, history) | {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
     return _tallied(engine, statement, values, among, is_gone)

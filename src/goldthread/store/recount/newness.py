@@ -10,7 +10,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.choices import Span
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.newness.table import NewnessTable
-from goldthread.store.recount.cohorts import SEQUENCE_SQL, rule_values
+from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, rule_values
 
 _BEGINS = {
     Span.DAY: "{day}",
@@ -20,13 +20,11 @@ _BEGINS = {
     Span.YEAR: "MAKEDATE(YEAR({day}), 1)",
 }
 _NEWNESS = f"""
-WITH counted AS (
-  SELECT k.customer_id AS customer, o.ordered_on AS day, o.amount,
-    MIN(o.ordered_on) OVER (PARTITION BY k.customer_id) AS first_day,
-    ROW_NUMBER() OVER (PARTITION BY k.customer_id {{sequence}}) = 1 AS is_new,
-    LAG(o.ordered_on) OVER (PARTITION BY k.customer_id {{sequence}}) AS day_before
-  FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id
-  WHERE o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources
+WITH bought AS ({{bought}}), counted AS (
+  SELECT customer, day, amount, MIN(day) OVER (PARTITION BY customer) AS first_day,
+    ROW_NUMBER() OVER (PARTITION BY customer {{sequence}}) = 1 AS is_new,
+    LAG(day) OVER (PARTITION BY customer {{sequence}}) AS day_before
+  FROM bought
 ), placed AS (
   SELECT customer, amount, is_new, CAST({{begins}} AS DATE) AS period, CAST({{first_begins}} AS DATE) AS first_period,
     day_before IS NOT NULL AND day_before <= {{limit}} AS back
@@ -51,6 +49,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     begins = _BEGINS[table.span]
     statement = text(
         _NEWNESS.format(
+            bought=bought_sql(rule.unit),
             begins=begins.format(day="day"),
             first_begins=begins.format(day="first_day"),
             limit=limit,

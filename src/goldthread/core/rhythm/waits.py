@@ -1,0 +1,99 @@
+"""Time to the next order (``docs/definitions.md``, section 7): how long after order i the next one comes.
+
+The event is the next order; a gap that is still open is censored at the as-of date.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.columns import Attribute
+from goldthread.core.evidence import Behind
+from goldthread.core.history.history import History
+from goldthread.core.survival import Curve, TimesToEvent, product_limit, times_to_event
+
+Int64s = NDArray[np.int64]
+GROUPS_MOST = 8
+BLANK = "blank"
+
+
+class Waiting(StrEnum):
+    """Where a customer is some days after an order: ordered again, still to order, or not so far yet."""
+
+    ORDERED = "ordered"
+    WAITING = "waiting"
+    NOT_YET = "not_yet"
+
+
+@dataclass(frozen=True, eq=False)
+class Waits:
+    """How long it took from the order of a rank to the next, or takes so far.
+
+    Attributes
+    ----------
+    positions : int64, shape (customers with that order,); the orders that the waits begin with, ascending
+    days : int32, the same shape; to the next order, or to the as-of date
+    ordered : bool, the same shape; whether the next order came
+    group : int64, the same shape; into ``labels``
+    """
+
+    history: History
+    step: int
+    positions: Int64s
+    days: NDArray[np.int32]
+    ordered: NDArray[np.bool_]
+    group: Int64s
+    labels: tuple[str, ...]
+    times: TimesToEvent
+    curve: Curve
+
+    def behind(self, group: int | None, day: int, where: Waiting) -> Behind:
+        """The customers of a group, None for all, who are so ``day`` days after the order; of those who ordered again
+        the next order, of everybody else the one that the wait began with."""
+        wanted = np.ones(self.positions.size, np.bool_) if group is None else self.group == group
+        match where:
+            case Waiting.ORDERED:
+                wanted &= self.ordered & (self.days <= day)
+            case Waiting.WAITING:
+                wanted &= self.days > day
+            case Waiting.NOT_YET:
+                wanted &= ~self.ordered & (self.days <= day)
+        return Behind.of(self.history.book, self.positions[wanted] + (where is Waiting.ORDERED))
+
+
+def waits(history: History, step: int, labels: Attribute | None = None) -> Waits:
+    """The waits after each customer's order of rank ``step``, by a label of that order; None for all together.
+
+    The groups with the most waits first, those beyond `GROUPS_MOST` together last. Where a condition chooses orders and
+    firsts are those of all orders, the wait begins with an order that is among the chosen.
+    """
+    book = history.book
+    positions = book.starts.take(np.flatnonzero(book.counts >= step)) + (step - 1)
+    if history.shown is not None:
+        positions = positions[history.shown.take(positions)]
+    rank_is_last = positions + 1 == book.starts.take(book.customer.take(positions) + 1)
+    following = np.minimum(positions + 1, max(book.order_count - 1, 0))
+    until = np.where(rank_is_last, np.int32(history.rule.as_of_day), book.day.take(following))
+    days = (until - book.day.take(positions)).astype(np.int32)
+    group, names = _grouped(labels, positions)
+    times = times_to_event(days, ~rank_is_last, group, len(names))
+    return Waits(history, step, positions, days, ~rank_is_last, group, names, times, product_limit(times))
+
+
+def _grouped(labels: Attribute | None, positions: Int64s) -> tuple[Int64s, tuple[str, ...]]:
+    if labels is None or positions.size == 0:
+        return np.zeros(positions.size, np.int64), ("everybody",)
+    codes = labels.codes.take(positions)
+    counts = np.bincount(codes, minlength=len(labels.labels))
+    having = np.flatnonzero(counts)
+    ranked = having[np.argsort(-counts.take(having), kind="stable")].tolist()
+    alone = ranked if len(ranked) <= GROUPS_MOST else ranked[: GROUPS_MOST - 1]
+    place = np.full(len(labels.labels), len(alone), np.int64)
+    place[alone] = np.arange(len(alone))
+    names = [labels.labels[code] or BLANK for code in alone]
+    merged = len(ranked) - len(alone)
+    return place.take(codes), (*names, f"{merged} others") if merged else tuple(names)

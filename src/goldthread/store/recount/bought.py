@@ -1,0 +1,43 @@
+"""What every recount begins with: the counted orders or purchase days, as the database reads them from its records."""
+
+from __future__ import annotations
+
+from goldthread.core.book.days import to_date
+from goldthread.core.choices import OrderUnit
+from goldthread.core.history.history import History
+
+SEQUENCE_SQL = "ORDER BY day, moment, NATURAL_SORT_KEY(number) COLLATE utf8mb4_bin, number, source COLLATE utf8mb4_bin"
+"""Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
+RULE_SQL = "o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources"
+FROM_SQL = "FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id"
+_COLUMNS = {
+    OrderUnit.ORDER: (
+        "k.customer_id AS customer, o.ordered_on AS day, o.amount, o.ordered_at AS moment, o.order_number AS number, "
+        "s.name AS source"
+    ),
+    OrderUnit.PURCHASE_DAY: (
+        "k.customer_id AS customer, o.ordered_on AS day, SUM(o.amount) AS amount, 0 AS moment, '' AS number, "
+        "'' AS source"
+    ),
+}
+
+
+def bought_sql(unit: OrderUnit, orders: str = FROM_SQL) -> str:
+    """A statement for what is counted: customer, day, amount, and what stands for its place among others of the day.
+
+    ``orders`` : where the orders come from, as ``o`` with their customer key ``k`` and source ``s``.
+    """
+    each_day = " GROUP BY k.customer_id, o.ordered_on" if unit is OrderUnit.PURCHASE_DAY else ""
+    return f"SELECT {_COLUMNS[unit]} {orders} WHERE {RULE_SQL}{each_day}"
+
+
+def rule_values(book_id: int, history: History) -> dict[str, object]:
+    """What a statement gets of a history rule: book, as-of date, statuses, sources."""
+    rule = history.rule
+    sources = rule.sources if rule.sources is not None else history.whole.attributes["source"].labels
+    return {
+        "book": book_id,
+        "as_of": to_date(rule.as_of_day),
+        "statuses": [status.value for status in rule.statuses],
+        "sources": list(sources) or [""],
+    }
