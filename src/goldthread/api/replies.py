@@ -59,6 +59,13 @@ def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
     return response
 
 
+def file_reply(content: bytes, content_type: str, name: str) -> Response:
+    """Some bytes as a file."""
+    response = Response(content, content_type=content_type)
+    response.headers.set("Content-Disposition", "attachment", filename=name)
+    return response
+
+
 def sheet_reply(sheet: Sheet, form: Form, name: str, jobs: JobBoard) -> Response:
     """A table as a file of a form; where writing it takes a while, the work that does, which gives the file."""
     limit_size(sheet, form)

@@ -15,7 +15,7 @@ from goldthread.actions import books, lists
 from goldthread.actions.jobs import JobBoard
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
-from goldthread.api.replies import csv_reply, reply, sheet_reply, wants_csv
+from goldthread.api.replies import csv_reply, file_reply, reply, sheet_reply, wants_csv
 from goldthread.api.shapes.books import BookPath
 from goldthread.api.shapes.intake import JobShape
 from goldthread.api.shapes.lists import CustomerListShape, NewListBody
@@ -47,6 +47,9 @@ class _Question:
         window = (Window,) if self._kind.windowed else ()
         self._add(api.get(f"/{name}", responses={200: answering.shape}), f"ask_{name}", self.answer, *window)
         self._add(api.get(f"/{name}/file", responses={200: None, 202: JobShape}), f"take_{name}", self.file, FormQuery)
+        if answering.calendar is not None:
+            view = partial(self.calendar, answering.calendar)
+            self._add(api.get(f"/{name}/calendar", responses={200: None}), f"take_{name}_calendar", view)
         evidence, kept = answering.evidence, answering.kept
         keep = api.post(f"/{name}/list", responses={201: CustomerListShape})
         if evidence is not None:
@@ -109,6 +112,12 @@ class _Question:
         name = self._answering.file_name(_part(query, self._kind.fields))
         sheet = asked_anew(lambda: self._answering.sheet(self._workspace, self._asked(book_id, query)))
         return sheet_reply(sheet, query.form, name, self._jobs)
+
+    def calendar(self, calendar: Callable[[Workspace, Any], bytes], book_id: int, query: Any) -> Response:
+        """The dates of the answer as an iCalendar file (RFC 5545)."""
+        name = self._answering.file_name(_part(query, self._kind.fields))
+        entries = asked_anew(lambda: calendar(self._workspace, self._asked(book_id, query)))
+        return file_reply(entries, "text/calendar; charset=utf-8", f"{name}.ics")
 
     def behind(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
         """Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file."""

@@ -32,6 +32,7 @@ class AnswerForm(StrEnum):
     JSON = "json"
     XLSX = "xlsx"
     PARQUET = "parquet"
+    ICS = "ics"
 
 
 def call_options() -> list[click.Parameter]:
@@ -138,6 +139,7 @@ def _content(
 ) -> bytes:
     """An answer as it is written: as JSON what the HTTP interface answers, else a table."""
     from goldthread.cli.table import sheet_text
+    from goldthread.errors import InvalidInput
     from goldthread.shape import encoded
     from goldthread.stops.sheet import Form, write_sheet
 
@@ -147,6 +149,10 @@ def _content(
         case AnswerForm.TABLE:
             text = answering.text(answer) if answering.text else sheet_text(answering.sheet(workspace, answer))
             return text.encode()
+        case AnswerForm.ICS:
+            if answering.calendar is None:
+                raise InvalidInput("This answer has no dates to come.", remedy="Ask who is due.", field="format")
+            return answering.calendar(workspace, answer)
     with tempfile.TemporaryDirectory(prefix="answer-") as folder:
         path = Path(folder) / "answer"
         write_sheet(answering.sheet(workspace, answer), Form(form.value), path)

@@ -42,7 +42,8 @@ def _flag(name: str, field: FieldInfo) -> click.Option:
     help_text = field.description or ""
     if shown not in (None, ""):
         help_text = f"{help_text}  [default: {shown}]".strip()
-    return click.Option([f"--{name.replace('_', '-')}", name], type=kind, multiple=several, help=help_text)
+    flag = (field.alias or name).replace("_", "-")
+    return click.Option([f"--{flag}", name], type=kind, multiple=several, help=help_text)
 
 
 def _kind(annotation: Any) -> tuple[click.ParamType[Any], bool]:

@@ -13,6 +13,9 @@ from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.newness.stretches import stretch_behind
 from goldthread.core.newness.table import NewnessTable
+from goldthread.core.rhythm.counts import OrderCounts
+from goldthread.core.rhythm.waits import Waits
+from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import gap_count, rank
 
 
@@ -145,6 +148,40 @@ def check_newness_behind(newness: NewnessTable) -> list[Check]:
                 }
                 differing += int(listed[measure]) != int(shown[place])
     return [Check(7, "Figures of new and returning that differ from what stands behind them", 0, differing)]
+
+
+def check_order_counts(counts: OrderCounts) -> list[Check]:
+    """9. Order-count groups, the zero group included, add up to the customers looked at; their orders and revenue to
+    those of the window."""
+    history = counts.history
+    inside = (history.book.day >= counts.first_day) & (history.book.day <= counts.last_day)
+    if history.shown is not None:
+        inside &= history.shown
+    orders, revenue = int(np.count_nonzero(inside)), int(history.book.amount_minor[inside].sum())
+    return [
+        Check(9, "Order-count groups are the customers looked at", history.customers.size, int(counts.customers.sum())),
+        Check(9, "Their orders are those of the window", orders, int(counts.orders.sum())),
+        Check(9, "Their revenue is that of the window", revenue, int(counts.revenue_minor.sum())),
+    ]
+
+
+def check_waits(waits: Waits) -> list[Check]:
+    """10. At every age: waiting + ordered again + not so far yet = customers with that order; without censoring the
+    estimate is the plain share."""
+    times, everybody = waits.times, waits.times.of_group[:, None]
+    left = np.cumsum(times.events + times.censored, axis=1)
+    waiting = times.at_risk - times.events - times.censored
+    differing = int((left + waiting != everybody).sum())
+    plain = product_limit(TimesToEvent(times.events, np.zeros_like(times.events)))
+    with np.errstate(invalid="ignore"):
+        shares = np.cumsum(times.events, axis=1) / times.events.sum(axis=1, keepdims=True)
+    known = ~np.isnan(plain.share)
+    apart = int((np.abs(plain.share - shares)[known] > 1e-9).sum())
+    where = f"after order {waits.step}"
+    return [
+        Check(10, "Ages at which waiting, ordered and not so far yet are not everybody", 0, differing, where),
+        Check(10, "Ages at which the estimate without open gaps is not the plain share", 0, apart, where),
+    ]
 
 
 def check_all(table: CohortTable, lapse: LapseRule) -> list[Check]:

@@ -110,3 +110,11 @@ class Kind(StrEnum):
     RATIO = "ratio"
     MONEY = "money"
     DATE = "date"
+
+
+class Waiting(StrEnum):
+    """Where a customer is some days after an order: ordered again, still to order, or not so far yet."""
+
+    ORDERED = "ordered"
+    WAITING = "waiting"
+    NOT_YET = "not_yet"

@@ -35,6 +35,8 @@ CELLS_SHOWN_MOST = 1_000_000
 """Cells of one reply; a file takes them all."""
 REPLY_BYTES_MOST = 64 << 20
 """Bytes of one reply that is not a file."""
+CALENDAR_ENTRIES_MOST = 5_000
+"""Entries of one calendar: more are no help to anybody, and calendars are slow to take them."""
 WORKBOOK_CELLS_MOST = 4_000_000
 """Cells of a workbook that is written: larger ones take too long to write and to open."""
 

@@ -66,6 +66,16 @@ def times_to_event(
     return TimesToEvent(events, censored)
 
 
+def stacked(one: TimesToEvent, other: TimesToEvent) -> TimesToEvent:
+    """The groups of both, those of the first one first."""
+    ages = max(one.events.shape[1], other.events.shape[1])
+
+    def together(*tables: Int64s) -> Int64s:
+        return np.concatenate([np.pad(table, ((0, 0), (0, ages - table.shape[1]))) for table in tables])
+
+    return TimesToEvent(together(one.events, other.events), together(one.censored, other.censored))
+
+
 def product_limit(times: TimesToEvent) -> Curve:
     """The estimate of every group at every age."""
     at_risk, events = times.at_risk, times.events

@@ -13,7 +13,7 @@ from goldthread.stops.evidence import Figure, Opened, Unit
 from goldthread.stops.recount import Recounted
 from goldthread.stops.thread import Thread, ThreadKnot
 from goldthread.store.lists import proposed_name
-from goldthread.store.recount.figure import Tallied
+from goldthread.store.recount.asking import Tallied
 
 
 class PageQuery(BaseModel):

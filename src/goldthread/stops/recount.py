@@ -13,8 +13,8 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.cql2.meaning import chooses_orders
 from goldthread.cql2.reading import read_condition
-from goldthread.store.recount.figure import CUSTOMERS_LIMIT
-from goldthread.store.recount.figure import Tallied as Tallied
+from goldthread.store.recount.asking import CUSTOMERS_LIMIT
+from goldthread.store.recount.asking import Tallied as Tallied
 
 
 @dataclass(frozen=True)

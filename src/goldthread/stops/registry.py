@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from goldthread.stops.cohorts.question import STOP as COHORTS
 from goldthread.stops.customer.question import STOP as CUSTOMER
 from goldthread.stops.newness.question import STOP as NEWNESS
+from goldthread.stops.rhythm.question import STOP as RHYTHM
 from goldthread.stops.stop import QuestionKind, Stop
 from goldthread.stops.threads.question import STOP as THREADS
 
-STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS)
+STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM)
 
 
 def questions() -> Iterator[tuple[Stop, QuestionKind]]:

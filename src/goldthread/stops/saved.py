@@ -33,7 +33,7 @@ def question_of(stop_name: str, query: str) -> tuple[Stop, QuestionKind, Reading
     given = {
         name: values if schema[name].get("type") == "array" else values[0]
         for name, values in said.items()
-        if name in kind.fields.model_fields
+        if name in schema
     }
     try:
         return stop, kind, kind.fields.model_validate(given)

@@ -149,6 +149,7 @@ class Answering(Generic[Q, A]):
     text : the answer for a terminal; None for its sheet
     kept : the customers that the answer shows; None where it shows none
     evidence : what stands behind its figures; None where it has none that can be opened
+    calendar : the answer as an iCalendar file (RFC 5545); None where it has no dates to come
     read : how the book is read for it
     """
 
@@ -160,6 +161,7 @@ class Answering(Generic[Q, A]):
     text: Callable[[A], str] | None = None
     kept: Callable[[A], Kept] | None = None
     evidence: Evidence[Any, Any] | None = None
+    calendar: Callable[[Workspace, A], bytes] | None = None
     read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
 
     def asked(self, workspace: Workspace, book: BookRow, question: Q, today: dt.date) -> A:

@@ -242,15 +242,8 @@ def _own_title(name: str) -> str:
 def _reserved() -> set[str]:
     """The names of fields that are ours, whatever a book has."""
     first = {f"first_{each}" for each in _ORDER_LABELS}
-    return {
-        *_CUSTOMER_TEXTS,
-        *_CUSTOMER_LABELS,
-        *_ORDER_LABELS,
-        *_OF_ORDERS,
-        *_OF_CUSTOMERS,
-        *_LABELS_OF_CUSTOMERS,
-        *first,
-    }
+    of_customers = {*_CUSTOMER_TEXTS, *_CUSTOMER_LABELS, *_OF_CUSTOMERS, *_LABELS_OF_CUSTOMERS}
+    return {*_ORDER_LABELS, *_OF_ORDERS, *of_customers, *first}
 
 
 def own_field_name(name: str) -> str:

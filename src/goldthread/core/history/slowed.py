@@ -15,7 +15,7 @@ _LABELS = ("", "no", "yes")
 def slowed_down(book: OrderBook, as_of_day: int) -> Attribute:
     """Whose last two gaps are both longer than the upper quartile of the earlier ones; yes or no of each customer.
 
-    The open gap stands in for the latest closed one where it is longer. Blank for fewer than five orders: there would be
+    The open gap stands in for the latest closed one where it is longer. Blank for fewer than five orders, which leave
     less than two earlier gaps. The quartile is that of `goldthread.core.rhythm.gaps`.
     """
     return book.derived(("slowed down", as_of_day), lambda: _slowed_down(book, as_of_day))

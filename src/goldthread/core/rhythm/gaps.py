@@ -200,3 +200,52 @@ def _means(cells: Int64s, gaps: Int64s, length: int, customers: int) -> tuple[In
     begins = np.flatnonzero(np.append(True, cells[1:] != cells[:-1]))
     sums = np.add.reduceat(packed & ((1 << bits) - 1), begins)
     return cells.take(begins) // customers, sums / np.diff(np.append(begins, cells.size))
+
+
+@dataclass(frozen=True, eq=False)
+class CustomerGaps:
+    """The gaps of every customer who has one; arrays have the shape (customers,), days are float64.
+
+    ``customers`` : int64, ascending places in the book. ``counts`` : int64, gaps of each.
+    """
+
+    customers: Int64s
+    counts: Int64s
+    mean_days: Floats
+    lower_quartile_days: Floats
+    median_days: Floats
+    upper_quartile_days: Floats
+
+
+def gaps_by_customer(history: History) -> CustomerGaps:
+    """The same statistics for each customer, from gaps sorted within each: customer and gap are packed into one whole
+    number and sorted as values."""
+    ended = _ended(history)
+    begins = ended.begins
+    sizes = np.diff(np.append(begins, ended.positions.size)) if begins.size else begins
+    bits = max(int(ended.gap_days.max(initial=0)).bit_length(), 1)
+    packed = ended.customer << bits | ended.gap_days
+    packed.sort()
+    packed &= (1 << bits) - 1
+
+    def quantile(share: float) -> Floats:
+        place = share * (sizes - 1)
+        low, high = (packed.take(begins + at.astype(np.int64)) for at in (np.floor(place), np.ceil(place)))
+        days: Floats = low + (high - low) * (place - np.floor(place))
+        return days
+
+    customers = ended.customer.take(begins)
+    return CustomerGaps(customers, sizes, ended.mean_days, quantile(0.25), quantile(0.5), quantile(0.75))
+
+
+def bin_edges(longest: int, bins: int = 48) -> Int64s:
+    """Where about so many bins of gaps begin, from 0 days on: every day by itself at first, then ever wider."""
+    wide = np.geomspace(1, max(longest, 1) + 1, bins)
+    edges: Int64s = np.unique(np.append(0, np.round(wide).astype(np.int64)))
+    return edges[edges <= longest]
+
+
+def binned(histogram: Int64s, edges: Int64s) -> Int64s:
+    """Gaps of each group by bin; int64, shape (groups, bins)."""
+    counts: Int64s = np.add.reduceat(histogram, edges, axis=1)
+    return counts

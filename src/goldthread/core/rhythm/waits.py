@@ -6,12 +6,12 @@ The event is the next order; a gap that is still open is censored at the as-of d
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.choices import Waiting
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.survival import Curve, TimesToEvent, product_limit, times_to_event
@@ -19,14 +19,6 @@ from goldthread.core.survival import Curve, TimesToEvent, product_limit, times_t
 Int64s = NDArray[np.int64]
 GROUPS_MOST = 8
 BLANK = "blank"
-
-
-class Waiting(StrEnum):
-    """Where a customer is some days after an order: ordered again, still to order, or not so far yet."""
-
-    ORDERED = "ordered"
-    WAITING = "waiting"
-    NOT_YET = "not_yet"
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,8 +57,9 @@ class Waits:
         return Behind.of(self.history.book, self.positions[wanted] + (where is Waiting.ORDERED))
 
 
-def waits(history: History, step: int, labels: Attribute | None = None) -> Waits:
-    """The waits after each customer's order of rank ``step``, by a label of that order; None for all together.
+def waits(history: History, step: int, labels: Attribute | None = None, alone: str = "everybody") -> Waits:
+    """The waits after each customer's order of rank ``step``, by a label of that order; None for all together,
+    called ``alone``.
 
     The groups with the most waits first, those beyond `GROUPS_MOST` together last. Where a condition chooses orders and
     firsts are those of all orders, the wait begins with an order that is among the chosen.
@@ -79,21 +72,21 @@ def waits(history: History, step: int, labels: Attribute | None = None) -> Waits
     following = np.minimum(positions + 1, max(book.order_count - 1, 0))
     until = np.where(rank_is_last, np.int32(history.rule.as_of_day), book.day.take(following))
     days = (until - book.day.take(positions)).astype(np.int32)
-    group, names = _grouped(labels, positions)
+    group, names = _grouped(labels, positions, alone)
     times = times_to_event(days, ~rank_is_last, group, len(names))
     return Waits(history, step, positions, days, ~rank_is_last, group, names, times, product_limit(times))
 
 
-def _grouped(labels: Attribute | None, positions: Int64s) -> tuple[Int64s, tuple[str, ...]]:
+def _grouped(labels: Attribute | None, positions: Int64s, alone: str) -> tuple[Int64s, tuple[str, ...]]:
     if labels is None or positions.size == 0:
-        return np.zeros(positions.size, np.int64), ("everybody",)
+        return np.zeros(positions.size, np.int64), (alone,)
     codes = labels.codes.take(positions)
     counts = np.bincount(codes, minlength=len(labels.labels))
     having = np.flatnonzero(counts)
     ranked = having[np.argsort(-counts.take(having), kind="stable")].tolist()
-    alone = ranked if len(ranked) <= GROUPS_MOST else ranked[: GROUPS_MOST - 1]
-    place = np.full(len(labels.labels), len(alone), np.int64)
-    place[alone] = np.arange(len(alone))
-    names = [labels.labels[code] or BLANK for code in alone]
-    merged = len(ranked) - len(alone)
+    apart = ranked if len(ranked) <= GROUPS_MOST else ranked[: GROUPS_MOST - 1]
+    place = np.full(len(labels.labels), len(apart), np.int64)
+    place[apart] = np.arange(len(apart))
+    names = [labels.labels[code] or BLANK for code in apart]
+    merged = len(ranked) - len(apart)
     return place.take(codes), (*names, f"{merged} others") if merged else tuple(names)

@@ -22,13 +22,14 @@ _COLUMNS = {
 }
 
 
-def bought_sql(unit: OrderUnit, orders: str = FROM_SQL) -> str:
+def bought_sql(unit: OrderUnit, orders: str = FROM_SQL, also: str = "") -> str:
     """A statement for what is counted: customer, day, amount, and what stands for its place among others of the day.
 
-    ``orders`` : where the orders come from, as ``o`` with their customer key ``k`` and source ``s``.
+    ``orders`` : where the orders come from, as ``o`` with their customer key ``k`` and source ``s``. ``also`` : a
+    further part of the condition, as `goldthread.store.recount.asking.among_sql` writes it.
     """
     each_day = " GROUP BY k.customer_id, o.ordered_on" if unit is OrderUnit.PURCHASE_DAY else ""
-    return f"SELECT {_COLUMNS[unit]} {orders} WHERE {RULE_SQL}{each_day}"
+    return f"SELECT {_COLUMNS[unit]} {orders} WHERE {RULE_SQL} {also}{each_day}"
 
 
 def rule_values(book_id: int, history: History) -> dict[str, object]:

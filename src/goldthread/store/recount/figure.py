@@ -1,37 +1,22 @@
-"""The recount of one figure: what is opened is counted again by SQL, from the records themselves.
-
-Customers can be narrowed to a list of ids, which is how customer lists, conditions on customers and groups reach the
-database; conditions on orders cannot be given to it.
-"""
+"""The recount of one figure: what is opened is counted again by SQL, from the records themselves."""
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
-from decimal import Decimal
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, TextClause, bindparam, text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy import Engine
 
 from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_end, period_start
 from goldthread.core.choices import Measure, Side
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.history.history import History
-from goldthread.core.money import minor_of
-from goldthread.errors import Stopped, Unavailable
+from goldthread.store.recount.asking import Tallied, among_sql, tallied
 from goldthread.store.recount.bought import FROM_SQL, RULE_SQL, SEQUENCE_SQL, bought_sql, rule_values
 from goldthread.store.recount.cohorts import age_sql, cohort_sql
 
-CUSTOMERS_LIMIT = 20_000
-"""A statement that names more customers than this would take longer than it is worth."""
-LONGEST_SECONDS = 60
-_TIMED_OUT, _INTERRUPTED = 1969, 1317
-_LOOK_EVERY_SECONDS = 0.5
 _COUNTED = f"""
 WITH there AS (
   SELECT DISTINCT k.customer_id AS customer {FROM_SQL}
@@ -67,15 +52,6 @@ _SIDES_OF_ORDERS = {
 }
 
 
-@dataclass(frozen=True)
-class Tallied:
-    """Distinct customers, orders, and the exact sum of their amounts in ten-thousandths."""
-
-    customers: int
-    orders: int
-    revenue_minor: int
-
-
 def recount_cells(
     engine: Engine,
     book_id: int,
@@ -96,7 +72,7 @@ def recount_cells(
     aged = _AGED.format(cohort=cohort_sql(counts.period), age=age_sql(counts.period, counts.age_kind))
     where = _where(counts, wanted)
     statement = _COUNTED.format(
-        among=_among(among),
+        among=among_sql(among),
         bought=bought_sql(history.rule.unit, _OF_THEM),
         columns=_FIRST_DAY,
         within="first_day",
@@ -107,7 +83,7 @@ def recount_cells(
         "first_day": to_date(int(period_start(first, counts.period))),
         "last_day": to_date(int(period_end(last, counts.period))),
     }
-    return _tallied(engine, statement, values, among, is_gone)
+    return tallied(engine, statement, values, among, is_gone)
 
 
 def recount_stretch(
@@ -127,7 +103,7 @@ def recount_stretch(
     if side is not Side.ALL:
         columns, table, where = _SIDES.get((measure, side)) or _SIDES_OF_ORDERS[side]
     statement = _COUNTED.format(
-        among=_among(among),
+        among=among_sql(among),
         bought=bought_sql(history.rule.unit, _OF_THEM),
         columns=columns.format(limit=limit),
         within="day",
@@ -135,7 +111,7 @@ def recount_stretch(
         where=where,
     )
     values = rule_values(book_id, history) | {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
-    return _tallied(engine, statement, values, among, is_gone)
+    return tallied(engine, statement, values, among, is_gone)
 
 
 def _where(counts: CohortCounts, wanted: NDArray[np.bool_]) -> str:
@@ -150,63 +126,3 @@ def _where(counts: CohortCounts, wanted: NDArray[np.bool_]) -> str:
         for (first, last), cohorts in runs.items()
     ]
     return " OR ".join(parts) or "FALSE"
-
-
-def _among(among: NDArray[np.int64] | None) -> str:
-    return "" if among is None else "AND k.customer_id IN :among"
-
-
-def _tallied(
-    engine: Engine,
-    statement: str,
-    values: dict[str, object],
-    among: NDArray[np.int64] | None,
-    is_gone: Callable[[], bool],
-) -> Tallied:
-    asked: TextClause = text(statement).bindparams(
-        bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
-    )
-    if among is not None:
-        asked = asked.bindparams(bindparam("among", expanding=True))
-        values = values | {"among": among.tolist() or [0]}
-    with engine.connect() as connection:
-        # asked for in passing: it must not keep the database busy for long
-        connection.execute(text("SET max_statement_time = :seconds"), {"seconds": LONGEST_SECONDS})
-        try:
-            with _ended_when(engine, connection, is_gone):
-                customers, orders, amount = connection.execute(asked, values).one()
-        except OperationalError as error:
-            code = error.orig.args[0] if error.orig is not None else 0
-            if code == _INTERRUPTED:
-                raise Stopped("Nobody waits for this recount any more.", remedy="Ask again.") from error
-            if code != _TIMED_OUT:
-                raise
-            raise Unavailable(
-                f"The database's recount took longer than {LONGEST_SECONDS} seconds.",
-                remedy="Run the checks of the whole book instead.",
-            ) from error
-        finally:
-            connection.execute(text("SET max_statement_time = 0"))
-    return Tallied(int(customers), int(orders), minor_of(Decimal(amount)))
-
-
-@contextmanager
-def _ended_when(engine: Engine, connection: Connection, is_gone: Callable[[], bool]) -> Iterator[None]:
-    """End the statements of a connection once nobody waits for them."""
-    mine = int(connection.execute(text("SELECT CONNECTION_ID()")).scalar_one())
-    done = threading.Event()
-
-    def look() -> None:
-        while not done.wait(_LOOK_EVERY_SECONDS):
-            if is_gone():
-                with engine.connect() as other:
-                    other.execute(text(f"KILL QUERY {mine}"))
-                return
-
-    watcher = threading.Thread(target=look, name=f"recount-{mine}", daemon=True)
-    watcher.start()
-    try:
-        yield
-    finally:
-        done.set()
-        watcher.join()

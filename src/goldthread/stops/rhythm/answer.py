@@ -1,0 +1,285 @@
+"""Rhythm: order counts in a window, gaps between orders, time to the next order, who is due."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.periods import period_label, period_of_day
+from goldthread.core.choices import Period
+from goldthread.core.history.fields import is_grouping
+from goldthread.core.history.history import History
+from goldthread.core.limits import limit_periods
+from goldthread.core.rhythm.counts import OrderCounts, monthly_orders, order_counts
+from goldthread.core.rhythm.due import Due, who_is_due
+from goldthread.core.rhythm.gaps import CustomerGaps, GapTable, gap_table, gaps_by_customer, gaps_by_step
+from goldthread.core.rhythm.waits import Waits, waits
+from goldthread.core.survival import Curve, TimesToEvent, log_rank, product_limit, stacked
+from goldthread.core.threads.gaps import gap_days
+from goldthread.core.threads.groups import order_labels
+from goldthread.errors import InvalidInput
+from goldthread.stops.events import events_of
+from goldthread.stops.reading import Read
+from goldthread.stops.rhythm.question import (
+    CUSTOMER,
+    ORDER,
+    STEP,
+    TOGETHER,
+    CountsQuestion,
+    DueQuestion,
+    GapsQuestion,
+    NextOrderQuestion,
+    Shown,
+)
+from goldthread.stops.rhythm.window import window
+from goldthread.stops.rhythm.words import rhythm_words
+from goldthread.stops.sentence import Words
+from goldthread.store.read.details import EventRow
+from goldthread.workspace import Workspace
+
+Int64s = NDArray[np.int64]
+DUE_DAYS_MOST = 366
+LISTED = "on the list"
+EVERYBODY_ELSE = "everybody else"
+_DAYS = re.compile(r"([0-9]{1,3})d")
+
+
+@dataclass(frozen=True, eq=False)
+class CountsAnswer:
+    """Customers by number of orders in a window; ``rest``: the same of everybody else, when a list is compared.
+
+    ``months``: the index of the book's first month, and the orders of each month from it on.
+    """
+
+    read: Read
+    question: CountsQuestion
+    counts: OrderCounts
+    rest: OrderCounts | None
+    months: tuple[int, Int64s]
+    events: list[EventRow]
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return rhythm_words(self.read, self.question)
+
+
+@dataclass(frozen=True, eq=False)
+class GapsAnswer:
+    """Gaps by group.
+
+    ``together``: all gaps as one group. ``table``: the groups, None where each customer or gap is a row. ``rows``: the
+    groups in the sequence in which they are shown, or the customers or orders. ``by_customer``: statistics of each
+    customer, where they are the rows. ``one_order``, ``no_order``: customers who have no gap.
+    """
+
+    read: Read
+    question: GapsQuestion
+    together: GapTable
+    table: GapTable | None
+    by_customer: CustomerGaps | None
+    rows: Int64s
+    same_day: int
+    one_order: int
+    no_order: int
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return rhythm_words(self.read, self.question)
+
+    def customers(self, rows: Int64s) -> Int64s:
+        """The customer of each of some rows, where rows are customers or orders."""
+        if self.by_customer is not None:
+            return self.by_customer.customers.take(rows)
+        return self.read.orders.customer.take(rows).astype(np.int64)
+
+
+@dataclass(frozen=True, eq=False)
+class NextOrderAnswer:
+    """Time to the next order.
+
+    ``waits``: those that are looked at; ``rest``: everybody else, when a list is compared with them. ``labels``,
+    ``times``, ``curve``: all groups together, those of the rest last. ``chi_square`` and ``chance`` compare them; NaN
+    for one group.
+    """
+
+    read: Read
+    question: NextOrderQuestion
+    waits: Waits
+    rest: Waits | None
+    labels: tuple[str, ...]
+    times: TimesToEvent
+    curve: Curve
+    chi_square: float
+    chance: float
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return rhythm_words(self.read, self.question)
+
+    def group(self, label: str | None) -> tuple[Waits, int | None]:
+        """Whose waits a group is among, and its place there; all that are looked at for None. Raises `InvalidInput`."""
+        if label is None:
+            return self.waits, None
+        if label not in self.labels:
+            raise InvalidInput(f"There is no group {label}.", remedy="Name one of the split.", field="group")
+        place, mine = self.labels.index(label), len(self.waits.labels)
+        return (self.waits, place) if self.rest is None or place < mine else (self.rest, place - mine)
+
+
+@dataclass(frozen=True, eq=False)
+class DueAnswer:
+    """Whose next order is expected: ``rows`` are the customers who are listed, the latest first, then by day."""
+
+    read: Read
+    question: DueQuestion
+    due: Due
+    rows: Int64s
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return rhythm_words(self.read, self.question)
+
+
+def ask_counts(workspace: Workspace, read: Read, question: CountsQuestion) -> CountsAnswer:
+    """Customers by number of orders in a window. Raises `InvalidInput` for a window that ends before it begins."""
+    first, last = window(read, question)
+    history = read.history
+    months = workspace.answer(read.shelved, ("months", *read.key), lambda: monthly_orders(history))
+    return CountsAnswer(
+        read,
+        question,
+        order_counts(history, first, last, question.groups),
+        None if read.rest is None else order_counts(read.rest, first, last, question.groups),
+        months,
+        events_of(workspace, read.shelved),
+    )
+
+
+def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAnswer:
+    """Gaps by group, customer or order. Raises `InvalidInput` for an unknown field, `TooLarge` for one with too many
+    values."""
+    history, by = read.history, question.by
+    together: GapTable = workspace.answer(read.shelved, ("gaps", *read.key), lambda: gap_table(history))
+    table: GapTable | None = None
+    by_customer: CustomerGaps | None = None
+    match by:
+        case "customer":
+            by_customer = workspace.answer(
+                read.shelved, ("gaps of customers", *read.key), lambda: gaps_by_customer(history)
+            )
+            rows = np.argsort(-by_customer.median_days, kind="stable")
+        case "order":
+            gaps = gap_days(read.orders).take(together.positions)
+            rows = together.positions.take(np.argsort(-gaps, kind="stable"))
+        case _:
+            table = workspace.answer(read.shelved, ("gaps by", *read.key, by), lambda: _gaps_by(history, by))
+            rows = np.arange(len(table.labels))
+            if not in_sequence(by):
+                rows = np.argsort(-table.quantile_days(0.5), kind="stable")
+    counts = read.orders.counts.take(history.customers)
+    return GapsAnswer(
+        read,
+        question,
+        together,
+        table,
+        by_customer,
+        rows,
+        same_day=int(together.histogram[:, 0].sum()),
+        one_order=int(np.count_nonzero(counts == 1)),
+        no_order=int(np.count_nonzero(counts == 0)),
+    )
+
+
+def in_sequence(by: str) -> bool:
+    """Whether the groups have a sequence of their own, as steps and periods; others are shown the longest first."""
+    return by in (STEP, TOGETHER) or by in {each.value for each in Period}
+
+
+def _gaps_by(history: History, by: str) -> GapTable:
+    if by == STEP:
+        return gaps_by_step(history)
+    if by == TOGETHER:
+        return gap_table(history)
+    if by in {each.value for each in Period}:
+        return gap_table(history, _periods(history, Period(by)))
+    fields = history.fields
+    if not is_grouping(fields.field(by)):
+        raise InvalidInput(
+            f"{fields.field(by).title} has no labels to group gaps by.",
+            remedy=f"Give {STEP}, {CUSTOMER}, {ORDER}, a period, or a field such as source or region.",
+            field="by",
+        )
+    return gap_table(history, order_labels(history, by))
+
+
+def _periods(history: History, period: Period) -> Attribute:
+    """The period of each order, by its name."""
+    first, codes = history.book.period(period)
+    last = period_of_day(max(history.book.day_span[1], 0), period)
+    length = max(last - first + 1, 1)
+    limit_periods(length)
+    return Attribute(codes, tuple(period_label(first + place, period) for place in range(length)))
+
+
+def ask_next_order(workspace: Workspace, read: Read, question: NextOrderQuestion) -> NextOrderAnswer:
+    """Time to the next order by group. Raises `InvalidInput` for an unknown split."""
+
+    def found(history: History, alone: str) -> Waits:
+        labels = _split(history, question.split)
+        key = ("waits", *read.key, history is read.rest, question.step, question.split)
+        taken: Waits = workspace.answer(read.shelved, key, lambda: waits(history, question.step, labels, alone))
+        return taken
+
+    if read.rest is None:
+        mine = found(read.history, "everybody")
+        chi_square, chance = log_rank(mine.times)
+        return NextOrderAnswer(read, question, mine, None, mine.labels, mine.times, mine.curve, chi_square, chance)
+    mine, rest = found(read.history, LISTED), found(read.rest, EVERYBODY_ELSE)
+    labels = mine.labels + rest.labels
+    if question.split:
+        labels = tuple(
+            f"{label}, {whose}" for each, whose in ((mine, LISTED), (rest, EVERYBODY_ELSE)) for label in each.labels
+        )
+    times = stacked(mine.times, rest.times)
+    return NextOrderAnswer(read, question, mine, rest, labels, times, product_limit(times), *log_rank(times))
+
+
+def _split(history: History, name: str) -> Attribute | None:
+    if not name:
+        return None
+    if not is_grouping(history.fields.field(name)):
+        raise InvalidInput(
+            f"Customers cannot be split by {history.fields.field(name).title}.",
+            remedy="Choose a field such as source or region.",
+            field="split",
+        )
+    return order_labels(history, name)
+
+
+def ask_due(workspace: Workspace, read: Read, question: DueQuestion) -> DueAnswer:
+    """Whose next order is expected in the coming days, and who is late. Raises `InvalidInput`."""
+    days = due_days(question)
+    due: Due = workspace.answer(read.shelved, ("due", *read.key, days), lambda: who_is_due(read.history, days))
+    late = due.late if question.overdue is Shown.SHOWN else due.late[:0]
+    return DueAnswer(read, question, due, np.concatenate((late, due.coming)))
+
+
+def due_days(question: DueQuestion) -> int:
+    """How many days ahead a question looks. Raises `InvalidInput`."""
+    found = _DAYS.fullmatch(question.within)
+    days = int(found[1]) if found else 0
+    if not 1 <= days <= DUE_DAYS_MOST:
+        raise InvalidInput(
+            f"{question.within[:40] or 'Nothing'} is not a number of days.",
+            remedy=f"Give 1d to {DUE_DAYS_MOST}d, such as 28d.",
+            field="within",
+        )
+    return days

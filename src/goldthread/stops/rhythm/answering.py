@@ -1,0 +1,89 @@
+"""How the questions of Rhythm are answered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from goldthread.stops.rhythm import evidence, recount
+from goldthread.stops.rhythm.answer import (
+    CountsAnswer,
+    DueAnswer,
+    GapsAnswer,
+    NextOrderAnswer,
+    ask_counts,
+    ask_due,
+    ask_gaps,
+    ask_next_order,
+)
+from goldthread.stops.rhythm.calendar import due_calendar
+from goldthread.stops.rhythm.checks import rhythm_steps
+from goldthread.stops.rhythm.due_shape import DueShape
+from goldthread.stops.rhythm.gap_shape import GapsShape
+from goldthread.stops.rhythm.question import (
+    CountsFigureName,
+    CountsQuestion,
+    DueFigureName,
+    DueQuestion,
+    GapsFigureName,
+    GapsQuestion,
+    NextOrderFigureName,
+    NextOrderQuestion,
+)
+from goldthread.stops.rhythm.shape import CountsShape, NextOrderShape
+from goldthread.stops.rhythm.sheet import counts_sheet, due_sheet, gaps_sheet, next_order_sheet
+from goldthread.stops.stop import Answering, Evidence
+
+ANSWERING: Mapping[str, Answering[Any, Any]] = {
+    "counts": Answering[CountsQuestion, CountsAnswer](
+        ask=ask_counts,
+        as_json=lambda _workspace, answer, _window: CountsShape.of(answer),
+        shape=CountsShape,
+        sheet=counts_sheet,
+        file_name=lambda _question: "order-counts",
+        evidence=Evidence(
+            CountsFigureName,
+            evidence.counts_counted,
+            evidence.open_counts,
+            evidence.counts_words,
+            recount.recount_counts,
+        ),
+    ),
+    "gaps": Answering[GapsQuestion, GapsAnswer](
+        ask=ask_gaps,
+        as_json=lambda _workspace, answer, window: GapsShape.of(answer, window),
+        shape=GapsShape,
+        sheet=gaps_sheet,
+        file_name=lambda question: f"gaps-by-{question.by}",
+        evidence=Evidence(
+            GapsFigureName, evidence.gaps_counted, evidence.open_gaps, evidence.gaps_words, recount.recount_gaps
+        ),
+    ),
+    "next-order": Answering[NextOrderQuestion, NextOrderAnswer](
+        ask=ask_next_order,
+        as_json=lambda _workspace, answer, _window: NextOrderShape.of(answer),
+        shape=NextOrderShape,
+        sheet=next_order_sheet,
+        file_name=lambda question: f"time-to-next-after-order-{question.step}",
+        evidence=Evidence(
+            NextOrderFigureName,
+            evidence.next_order_counted,
+            evidence.open_next_order,
+            evidence.next_order_words,
+            recount.recount_next_order,
+        ),
+    ),
+    "due": Answering[DueQuestion, DueAnswer](
+        ask=ask_due,
+        as_json=lambda _workspace, answer, window: DueShape.of(answer, window),
+        shape=DueShape,
+        sheet=due_sheet,
+        file_name=lambda _question: "who-is-due",
+        evidence=Evidence(
+            DueFigureName, evidence.due_counted, evidence.open_due, evidence.due_words, recount.recount_due
+        ),
+        calendar=due_calendar,
+    ),
+}
+STEPS = rhythm_steps
+"""What must hold of its tables."""

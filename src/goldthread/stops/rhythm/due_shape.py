@@ -1,0 +1,113 @@
+"""What goes over the wire about who is due."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.days import to_date
+from goldthread.core.history import facts
+from goldthread.core.money import money_text
+from goldthread.shape import Shape
+from goldthread.stops.evidence_shape import ThreadShape
+from goldthread.stops.rhythm.answer import DueAnswer
+from goldthread.stops.rhythm.evidence import LATENESS_WORDS
+from goldthread.stops.rhythm.question import Shown
+from goldthread.stops.rhythm.shape import number
+from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.stop import Window
+from goldthread.stops.thread import thread_of
+
+
+class DueDayShape(Shape):
+    """How many are expected on one day."""
+
+    date: dt.date
+    customers: int
+
+
+class LatenessShape(Shape):
+    """How many are late by so many usual gaps. ``at`` names them."""
+
+    at: str
+    words: str
+    customers: int
+
+
+class DueRowShape(Shape):
+    """One customer whose next order is expected. ``own_gap``: whether the expected gap is the customer's own;
+    ``overdue`` is the open gap in expected gaps, null where that is 0 days."""
+
+    thread: ThreadShape
+    latest_date: dt.date
+    expected_gap: float
+    own_gap: bool
+    next_due: dt.date
+    days_late: int
+    overdue: float | None
+    revenue: str
+
+
+class DueShape(AnswerShape):
+    """Whose next order is expected in the coming ``days``, and who is late; ``count`` rows there are in all, ``rows``
+    begin at ``offset``."""
+
+    days: list[DueDayShape]
+    coming: int
+    late: int
+    lateness: list[LatenessShape]
+    slowed_down: int
+    overdue: Shown
+    count: int
+    offset: int
+    first_date: dt.date
+    last_date: dt.date
+    rows: list[DueRowShape]
+
+    @classmethod
+    def of(cls, answer: DueAnswer, window: Window) -> DueShape:
+        read, due, book = answer.read, answer.due, answer.read.orders
+        slowed = read.fields.grouping("slowed_down").labels
+        is_slow = slowed.codes.take(read.history.customers) == slowed.labels.index("yes")
+        rows = answer.rows[window.offset : window.offset + window.limit]
+        return cls(
+            **header(read, answer.words),
+            days=[
+                DueDayShape(date=to_date(read.as_of_day + place), customers=customers)
+                for place, customers in enumerate(due.per_day.tolist())
+            ],
+            coming=int(due.coming.size),
+            late=int(due.late.size),
+            lateness=[
+                LatenessShape(at=f"late-{place + 1}", words=words, customers=customers)
+                for place, (words, customers) in enumerate(zip(LATENESS_WORDS, due.per_lateness.tolist(), strict=True))
+            ],
+            slowed_down=int(np.count_nonzero(is_slow)),
+            overdue=answer.question.overdue,
+            count=int(answer.rows.size),
+            offset=window.offset,
+            first_date=to_date(book.day_span[0] if book.order_count else read.as_of_day),
+            last_date=to_date(read.as_of_day),
+            rows=_due_rows(answer, rows),
+        )
+
+
+def _due_rows(answer: DueAnswer, rows: NDArray[np.int64]) -> list[DueRowShape]:
+    read, book = answer.read, answer.read.orders
+    latest, due, gap = facts.latest_day(book), facts.next_due_day(book), facts.expected_gap_days(book)
+    overdue, revenue = facts.overdue_ratio(book, read.as_of_day), facts.revenue_minor(book)
+    return [
+        DueRowShape(
+            thread=ThreadShape.of(thread_of(book, row)),
+            latest_date=to_date(int(latest[row])),
+            expected_gap=float(gap[row]),
+            own_gap=bool(book.counts[row] >= facts.OWN_MEDIAN_FROM_ORDERS),
+            next_due=to_date(int(due[row])),
+            days_late=max(read.as_of_day - int(due[row]), 0),
+            overdue=number(float(overdue[row])),
+            revenue=money_text(int(revenue[row])),
+        )
+        for row in rows.tolist()
+    ]

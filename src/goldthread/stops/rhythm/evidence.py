@@ -1,0 +1,270 @@
+"""What stands behind the figures of Rhythm."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from goldthread.core.book.days import to_date, to_day
+from goldthread.core.calendar_words import date_words, period_words
+from goldthread.core.choices import Period, Waiting
+from goldthread.core.evidence import Behind
+from goldthread.core.rhythm.due import LATE_LIMITS
+from goldthread.core.rhythm.gaps import STEPS_APART
+from goldthread.errors import InvalidInput
+from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.reading import Read
+from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
+from goldthread.stops.rhythm.question import (
+    LATE,
+    STEP,
+    CountsFigureName,
+    DueFigureName,
+    GapsFigureName,
+    NextOrderFigureName,
+)
+from goldthread.stops.rhythm.words import ordinal
+from goldthread.stops.sentence import count_words
+from goldthread.stops.stop import Counted
+
+RhythmAnswer = CountsAnswer | GapsAnswer | NextOrderAnswer | DueAnswer
+LATENESS_WORDS = ("up to 1", "1 to 2", "2 to 4", "more than 4")
+"""How late, in usual gaps beyond the one that was expected: the overdue ratio less one."""
+
+
+def _shown(read: Read, figure: Figure, behind: Behind, offset: int, limit: int) -> Opened:
+    book = read.orders
+    begins = book.day_span[0] if book.order_count else read.as_of_day
+    return opened(figure, book, behind, (begins, read.as_of_day), offset, limit)
+
+
+def count_labels(answer: CountsAnswer) -> list[str]:
+    """The names of the groups: 0, 1, … and the last one as 10+."""
+    last = answer.counts.groups
+    return [*(str(count) for count in range(last)), f"{last}+"]
+
+
+def groups_of(answer: CountsAnswer, figure: CountsFigureName) -> list[int]:
+    """The groups of a figure, ascending; all but the zero group when it names none. Raises `InvalidInput`."""
+    labels = count_labels(answer)
+    unknown = [name for name in figure.orders if name not in labels]
+    if unknown:
+        raise InvalidInput(
+            f"There is no group {unknown[0][:20]}.", remedy=f"Groups: {', '.join(labels)}.", field="orders"
+        )
+    return sorted({labels.index(name) for name in figure.orders}) or list(range(1, len(labels)))
+
+
+def counts_counted(answer: CountsAnswer, figure: CountsFigureName) -> Counted:
+    """The customers of some groups and their orders inside the window."""
+    return Counted(answer.read.history, answer.counts.behind(np.array(groups_of(answer, figure))))
+
+
+def counts_words(answer: CountsAnswer, figure: CountsFigureName) -> str:
+    """Who a figure of order counts counts, as a sentence without its full stop."""
+    counts = answer.counts
+    groups = groups_of(answer, figure)
+    names = [f"{group} or more" if group == counts.groups else str(group) if group else "no" for group in groups]
+    if groups == list(range(1, counts.groups + 1)):
+        names = ["1 or more"]
+    noun = "order" if groups == [1] else "orders"
+    return f"Customers with {_either(names)} {noun} {_dates(counts.first_day, counts.last_day)}"
+
+
+def open_counts(answer: CountsAnswer, figure: CountsFigureName, offset: int, limit: int) -> Opened:
+    """The customers of some groups."""
+    counts, groups = answer.counts, groups_of(answer, figure)
+    behind = counts.behind(np.array(groups))
+    looked_at = counts.with_orders + (int(counts.customers[0]) if 0 in groups else 0)
+    share = f", {_percent(behind.customers.size, looked_at)} of the {looked_at} " if looked_at else ""
+    beside = f"customers{share}{'looked at' if 0 in groups else 'who ordered then'}" if share else "customers"
+    figure_ = Figure(Unit.COUNT, float(behind.customers.size), beside, f"{counts_words(answer, figure)}.")
+    return _shown(answer.read, figure_, behind, offset, limit)
+
+
+def gap_group(answer: GapsAnswer, figure: GapsFigureName) -> int | None:
+    """The group of a figure in the table; None for all gaps. Raises `InvalidInput`."""
+    if figure.group is None:
+        return None
+    labels = answer.table.labels if answer.table is not None else ()
+    if figure.group not in labels:
+        raise InvalidInput(f"There is no group {figure.group[:80]}.", remedy="Name one that is shown.", field="group")
+    return labels.index(figure.group)
+
+
+def gap_days_of(answer: GapsAnswer, figure: GapsFigureName) -> tuple[int, int] | None:
+    """The lengths of the gaps that a figure counts, both included; None for all."""
+    if figure.shortest is None and figure.longest is None:
+        return None
+    longest = answer.together.histogram.shape[1] - 1
+    return figure.shortest or 0, longest if figure.longest is None else figure.longest
+
+
+def gaps_counted(answer: GapsAnswer, figure: GapsFigureName) -> Counted:
+    """The orders that ended some gaps, and their customers."""
+    group, table = gap_group(answer, figure), answer.table or answer.together
+    return Counted(answer.read.history, table.behind(group, gap_days_of(answer, figure)))
+
+
+def gaps_words(answer: GapsAnswer, figure: GapsFigureName) -> str:
+    """Whose gaps a figure counts, as a sentence without its full stop."""
+    days = gap_days_of(answer, figure)
+    length = "" if days is None else f" of {_length(*days)}"
+    return f"Customers with gaps{length}{_of_group(answer, figure)}"
+
+
+def open_gaps(answer: GapsAnswer, figure: GapsFigureName, offset: int, limit: int) -> Opened:
+    """The gaps of a group, or those of it that are so long, with the orders that ended them."""
+    behind = gaps_counted(answer, figure).behind
+    group, table = gap_group(answer, figure), answer.table or answer.together
+    place = 0 if group is None else group
+    table = answer.together if group is None else table
+    note = ""
+    if gap_days_of(answer, figure) is None and behind.orders.size:
+        low, middle, high = (table.quantile_days(share)[place] for share in (0.25, 0.5, 0.75))
+        note = f"Half of them last {low:g} to {high:g} days; median {middle:g}, mean {table.mean_days[place]:.1f}."
+    beside = f"gaps of {count_words(int(behind.customers.size), 'customer')}"
+    words = f"Each marked order followed the one before it{_after(answer, figure)}{_of_group(answer, figure)}."
+    return _shown(
+        answer.read, Figure(Unit.COUNT, float(behind.orders.size), beside, words, note), behind, offset, limit
+    )
+
+
+def _after(answer: GapsAnswer, figure: GapsFigureName) -> str:
+    days = gap_days_of(answer, figure)
+    return "" if days is None else f" after {_length(*days)}"
+
+
+def _of_group(answer: GapsAnswer, figure: GapsFigureName) -> str:
+    if figure.group is None:
+        return ""
+    by = answer.question.by
+    if by == STEP:
+        return f" ({step_words(figure.group)})"
+    if by in {each.value for each in Period}:
+        return f" that ended in {period_words(figure.group)}"
+    return f" ({answer.read.fields.field(by).title}: {figure.group or 'blank'})" if by != "all" else ""
+
+
+def step_words(label: str) -> str:
+    """A step in words: first to second order; the last one holds all later ones."""
+    if label.endswith("+"):
+        return f"from the {ordinal(STEPS_APART)} order on"
+    return f"{ordinal(int(label))} to {ordinal(int(label) + 1)} order"
+
+
+def next_order_counted(answer: NextOrderAnswer, figure: NextOrderFigureName) -> Counted:
+    """The customers who are so, some days after the order."""
+    waits, group = answer.group(figure.group)
+    return Counted(waits.history, waits.behind(group, figure.days, figure.where))
+
+
+_WHERE = {
+    Waiting.ORDERED: "who had ordered again by day {days} after their {step} order",
+    Waiting.WAITING: "who had not ordered again by day {days} after their {step} order",
+    Waiting.NOT_YET: "whose {step} order is less than {days} days old and who have not ordered again so far",
+}
+
+
+def next_order_words(answer: NextOrderAnswer, figure: NextOrderFigureName) -> str:
+    """Who a figure counts, as a sentence without its full stop."""
+    group = "" if figure.group is None or len(answer.labels) == 1 else f" ({figure.group})"
+    days = figure.days + 1 if figure.where is Waiting.NOT_YET else figure.days
+    return f"Customers {_WHERE[figure.where].format(days=days, step=ordinal(answer.question.step))}{group}"
+
+
+def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset: int, limit: int) -> Opened:
+    """Those who had ordered again by a day, wait still, or are not so far yet."""
+    counted = next_order_counted(answer, figure)
+    waits, group = answer.group(figure.group)
+    everybody = int(waits.positions.size if group is None else waits.times.of_group[group])
+    words = f"{next_order_words(answer, figure)}."
+    beside = f"customers of the {everybody} with that order"
+    value, count = Unit.COUNT, int(counted.behind.customers.size)
+    low = high = None
+    note = ""
+    place = 0 if group is None and len(waits.labels) == 1 else group
+    if figure.where is Waiting.ORDERED and place is not None:
+        share, low_, high_ = (
+            values[place, min(figure.days, values.shape[1] - 1)]
+            for values in (waits.curve.share, waits.curve.low, waits.curve.high)
+        )
+        if not np.isnan(low_):
+            low, high = float(low_), float(high_)
+        if not np.isnan(share):
+            note = (
+                f"The curve says {100 * share:.0f} % by then: whoever is not so far yet is counted for as long as they"
+                " were watched."
+            )
+    if low is not None and high is not None:
+        note = f"{note} The interval is that of the curve, 95 %."
+    shown = Figure(value, float(count), beside, words, note, low, high)
+    return opened(
+        shown,
+        counted.history.book,
+        counted.behind,
+        (counted.history.book.day_span[0] if counted.history.book.order_count else 0, answer.read.as_of_day),
+        offset,
+        limit,
+    )
+
+
+def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Any, str]:
+    """The customers of a figure, ascending, and who they are in words. Raises `InvalidInput`."""
+    due, as_of = answer.due, answer.read.as_of_day
+    at = figure.at
+    if at == "":
+        last = as_of + due.days - 1
+        return due.expected(as_of, last), f"Customers expected to order {_dates(as_of, last)}"
+    if at == LATE:
+        return due.of_lateness(None), f"Customers expected to order before {date_words(as_of)}, who have not"
+    if at.startswith(f"{LATE}-") and at.removeprefix(f"{LATE}-") in map(str, range(1, len(LATE_LIMITS) + 2)):
+        group = int(at.removeprefix(f"{LATE}-")) - 1
+        return due.of_lateness(group), f"Customers who are late by {LATENESS_WORDS[group]} usual gaps"
+    try:
+        day = to_day(dt.date.fromisoformat(at))
+    except ValueError:
+        raise InvalidInput(
+            f"{at[:40]} is neither a date nor late.",
+            remedy=f"Give a date from {to_date(as_of)} on, {LATE}, or {LATE}-1 to {LATE}-{len(LATE_LIMITS) + 1}.",
+            field="at",
+        ) from None
+    return due.expected(day, day), f"Customers expected to order on {date_words(day)}"
+
+
+def due_counted(answer: DueAnswer, figure: DueFigureName) -> Counted:
+    """Those who are expected, with the latest order of each."""
+    return Counted(answer.read.history, answer.due.behind(due_customers(answer, figure)[0]))
+
+
+def due_words(answer: DueAnswer, figure: DueFigureName) -> str:
+    """Who a figure counts, as a sentence without its full stop."""
+    return due_customers(answer, figure)[1]
+
+
+def open_due(answer: DueAnswer, figure: DueFigureName, offset: int, limit: int) -> Opened:
+    """Those who are expected, with their latest orders marked."""
+    customers, words = due_customers(answer, figure)
+    behind = answer.due.behind(customers)
+    note = "The marked order is the latest; the next is expected one usual gap after it."
+    shown = Figure(Unit.COUNT, float(customers.size), "customers", f"{words}.", note)
+    return _shown(answer.read, shown, behind, offset, limit)
+
+
+def _percent(part: int, whole: int) -> str:
+    return f"{100 * part / whole:.0f} %" if whole else "—"
+
+
+def _dates(first: int, last: int) -> str:
+    return f"from {date_words(first)} to {date_words(last)}"
+
+
+def _length(shortest: int, longest: int) -> str:
+    return f"{count_words(longest, 'day')}" if shortest == longest else f"{shortest} to {count_words(longest, 'day')}"
+
+
+def _either(words: Sequence[str]) -> str:
+    return " or ".join(filter(None, [", ".join(words[:-1]), words[-1]]))

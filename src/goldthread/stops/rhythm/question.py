@@ -1,0 +1,97 @@
+"""The questions of Rhythm, and how their figures are named."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from goldthread.core.choices import Waiting
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.stop import QuestionKind, Stop
+
+COUNTS_APART = 10
+COUNTS_MOST = 100
+STEP, CUSTOMER, ORDER, TOGETHER = "step", "customer", "order", "all"
+"""By what gaps are shown, beside the fields and the periods in which they ended."""
+LATE = "late"
+"""In place of a date: everybody whose next order was expected before the as-of date."""
+
+
+class Shown(StrEnum):
+    """Whether a part of an answer is shown."""
+
+    SHOWN = "shown"
+    HIDDEN = "hidden"
+
+
+class CountsQuestion(ReadingLine):
+    """How many orders customers placed in a window of dates."""
+
+    model_config = ConfigDict(validate_by_name=True)
+
+    from_date: str = Field("", alias="from", description="The first date of the window; that of the first order.")
+    to_date: str = Field("", alias="to", description="The last date of the window; the as-of date.")
+    groups: Annotated[int, Field(ge=1, le=COUNTS_MOST)] = Field(
+        COUNTS_APART, description="The number of orders of the last group, which is open."
+    )
+    zero: Shown = Field(Shown.HIDDEN, description="Whether those without an order in the window are shown.")
+
+
+class CountsFigureName(BaseModel):
+    """Some groups together."""
+
+    orders: tuple[str, ...] = Field((), description="A number of orders, as 3 or 10+; repeatable. All when none.")
+
+
+class GapsQuestion(ReadingLine):
+    """How many days pass between orders."""
+
+    by: str = Field(
+        STEP,
+        description="step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended.",
+    )
+
+
+class GapsFigureName(BaseModel):
+    """The gaps of one group, or those of it that are so long."""
+
+    group: str | None = Field(None, description="A group; all gaps when none is named.")
+    shortest: Annotated[int, Field(ge=0)] | None = Field(None, description="Gaps from so many days on.")
+    longest: Annotated[int, Field(ge=0)] | None = Field(None, description="Gaps of up to so many days.")
+
+
+class NextOrderQuestion(ReadingLine):
+    """How long it takes to the next order."""
+
+    step: Annotated[int, Field(ge=1, le=COUNTS_MOST)] = Field(1, description="After which order of each customer.")
+    split: str = Field("", description="A field by whose labels, of that order, customers are compared.")
+
+
+class NextOrderFigureName(BaseModel):
+    """Those who are so, some days after the order."""
+
+    days: Annotated[int, Field(ge=0)] = Field(description="Days after the order.")
+    where: Waiting = Field(Waiting.ORDERED, description="Ordered again by then, waiting still, or not so far yet.")
+    group: str | None = Field(None, description="A group of the split; everybody when none is named.")
+
+
+class DueQuestion(ReadingLine):
+    """Whose next order is expected."""
+
+    within: str = Field("28d", description="How far ahead, such as 28d.")
+    overdue: Shown = Field(Shown.SHOWN, description="Whether those who were expected earlier are shown.")
+
+
+class DueFigureName(BaseModel):
+    """Those who are expected in a stretch of days, or are late."""
+
+    at: str = Field("", description="A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming.")
+
+
+COUNTS = QuestionKind("counts", CountsQuestion, "How many orders did customers place in a window of dates?")
+GAPS = QuestionKind("gaps", GapsQuestion, "How many days pass between an order and the next?", windowed=True)
+NEXT_ORDER = QuestionKind("next-order", NextOrderQuestion, "How long until the next order?")
+DUE = QuestionKind("due", DueQuestion, "Whose next order is expected, and who is late?", windowed=True)
+STOP = Stop("rhythm", "Rhythm", (COUNTS, GAPS, NEXT_ORDER, DUE))

@@ -1,0 +1,203 @@
+"""What goes over the wire about rhythm. Counts are whole numbers, days numbers, money a plain decimal text; null where
+nothing applies."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import period_label, period_start
+from goldthread.core.choices import Period
+from goldthread.core.money import money_text
+from goldthread.core.rhythm.counts import OrderCounts
+from goldthread.core.survival import age_of_share
+from goldthread.shape import Shape
+from goldthread.stops.events_shape import EventShape
+from goldthread.stops.rhythm.answer import CountsAnswer, NextOrderAnswer
+from goldthread.stops.rhythm.evidence import count_labels
+from goldthread.stops.rhythm.question import Shown
+from goldthread.stops.sentence_shape import AnswerShape, header
+
+Floats = NDArray[np.float64]
+AGES_DRAWN = 240
+WATCHED_LEAST = 10
+"""A curve is drawn as far as so many are watched still."""
+CHANCE_SURE = 0.05
+
+
+class CountGroupShape(Shape):
+    """Customers who placed so many orders. ``reached`` placed so many or more at any time, ``went_on`` of them one
+    more; null for the zero group."""
+
+    orders: str
+    customers: int
+    order_count: int
+    revenue: str
+    reached: int | None
+    went_on: int | None
+
+
+class MonthOrdersShape(Shape):
+    """The orders of one month of the book."""
+
+    month: str
+    first_date: dt.date
+    orders: int
+
+
+class CountsShape(AnswerShape):
+    """Customers by number of orders from ``first_date`` to ``last_date``.
+
+    ``customers`` are looked at, ``with_orders`` ordered in the window. ``mean``, ``median`` and ``mode`` are of those.
+    ``rest``: the same groups of everybody else, when a list is compared with them.
+    """
+
+    first_date: dt.date
+    last_date: dt.date
+    zero: Shown
+    customers: int
+    with_orders: int
+    orders: int
+    revenue: str
+    mean: float | None
+    median: float | None
+    mode: int | None
+    groups: list[CountGroupShape]
+    rest: list[CountGroupShape]
+    months: list[MonthOrdersShape]
+    events: list[EventShape]
+
+    @classmethod
+    def of(cls, answer: CountsAnswer) -> CountsShape:
+        counts, read = answer.counts, answer.read
+        first_month, months = answer.months
+        return cls(
+            **header(read, answer.words),
+            first_date=to_date(counts.first_day),
+            last_date=to_date(counts.last_day),
+            zero=answer.question.zero,
+            customers=int(counts.customers.sum()),
+            with_orders=counts.with_orders,
+            orders=int(counts.orders.sum()),
+            revenue=money_text(int(counts.revenue_minor.sum())),
+            mean=number(counts.mean),
+            median=number(counts.median),
+            mode=counts.mode or None,
+            groups=_count_groups(answer, counts),
+            rest=[] if answer.rest is None else _count_groups(answer, answer.rest),
+            months=[
+                MonthOrdersShape(
+                    month=period_label(first_month + place, Period.MONTH),
+                    first_date=to_date(int(period_start(first_month + place, Period.MONTH))),
+                    orders=orders,
+                )
+                for place, orders in enumerate(months.tolist())
+            ],
+            events=EventShape.list_of(answer.events),
+        )
+
+
+def _count_groups(answer: CountsAnswer, counts: OrderCounts) -> list[CountGroupShape]:
+    labels = count_labels(answer)
+    return [
+        CountGroupShape(
+            orders=labels[group],
+            customers=int(counts.customers[group]),
+            order_count=int(counts.orders[group]),
+            revenue=money_text(int(counts.revenue_minor[group])),
+            reached=int(counts.ladder_reached[group - 1]) if group else None,
+            went_on=int(counts.ladder_went_on[group - 1]) if group else None,
+        )
+        for group in range(0 if answer.question.zero is Shown.SHOWN else 1, counts.groups + 1)
+    ]
+
+
+class CurveShape(Shape):
+    """Time to the next order of one group.
+
+    ``share`` had ordered again by the end of each of the answer's ``ages``, with a 95 % interval (``low``, ``high``);
+    ``waiting`` had not and were watched still. Null where nobody is watched any more. ``half_by``: the first day by
+    which half had; null while fewer have.
+    """
+
+    label: str
+    customers: int
+    ordered: int
+    half_by: int | None
+    share: list[float | None]
+    low: list[float | None]
+    high: list[float | None]
+    waiting: list[int]
+
+
+class NextOrderShape(AnswerShape):
+    """Time to the next order after the order of rank ``step``.
+
+    ``ages`` in days; drawn as far as somebody is watched. ``chi_square`` and ``chance``: the log-rank test of the
+    groups, null for one; ``compared`` says the same in words.
+    """
+
+    step: int
+    split_title: str
+    ages: list[int]
+    curves: list[CurveShape]
+    chi_square: float | None
+    chance: float | None
+    compared: str
+
+    @classmethod
+    def of(cls, answer: NextOrderAnswer) -> NextOrderShape:
+        times, curve, question = answer.times, answer.curve, answer.question
+        at_risk = times.at_risk
+        watched = np.flatnonzero(at_risk.sum(axis=0) >= WATCHED_LEAST)
+        last = int(watched[-1]) if watched.size else times.events.shape[1] - 1
+        ages = np.unique(np.linspace(0, last, AGES_DRAWN).astype(np.int64))
+        halves = age_of_share(curve, 0.5)
+        waiting = at_risk - times.events - times.censored
+        return cls(
+            **header(answer.read, answer.words),
+            step=question.step,
+            split_title=answer.read.fields.field(question.split).title if question.split else "",
+            ages=ages.tolist(),
+            curves=[
+                CurveShape(
+                    label=label,
+                    customers=int(times.of_group[place]),
+                    ordered=int(times.events[place].sum()),
+                    half_by=halves[place],
+                    share=_numbers(curve.share[place, ages]),
+                    low=_numbers(curve.low[place, ages]),
+                    high=_numbers(curve.high[place, ages]),
+                    waiting=waiting[place, ages].tolist(),
+                )
+                for place, label in enumerate(answer.labels)
+            ],
+            chi_square=number(answer.chi_square),
+            chance=number(answer.chance),
+            compared=compared_words(answer.chance),
+        )
+
+
+def compared_words(chance: float) -> str:
+    """The chance of a difference as large, where there is none in truth, in words; empty where nothing is compared."""
+    if np.isnan(chance):
+        return ""
+    if chance >= CHANCE_SURE:
+        return "The groups differ no more than chance would make them differ."
+    times = 1 / max(chance, 1e-9)
+    size = 10 ** max(int(np.floor(np.log10(times))), 0)
+    rounded = int(np.floor(times / size)) * size
+    more = "more than " if chance < 1e-9 else ""
+    return f"A difference that chance would make once in {more}{f'{rounded:,}'.replace(',', chr(0x202F))} times."
+
+
+def number(value: float) -> float | None:
+    """A number, None where nothing applies."""
+    return None if np.isnan(value) else float(value)
+
+
+def _numbers(values: Floats) -> list[float | None]:
+    return [None if np.isnan(value) else round(float(value), 6) for value in values]

@@ -1,0 +1,148 @@
+"""The answers of Rhythm as tables to download."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from goldthread.core.choices import Period
+from goldthread.core.history import facts
+from goldthread.core.rhythm.gaps import CustomerGaps, GapTable
+from goldthread.core.threads.gaps import gap_days
+from goldthread.stops.order_table import field_column, order_number_column, who
+from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
+from goldthread.stops.rhythm.evidence import count_labels
+from goldthread.stops.rhythm.question import STEP, TOGETHER, Shown
+from goldthread.stops.sentence import sentences
+from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
+from goldthread.workspace import Workspace
+
+Int64s = NDArray[np.int64]
+_OF_DUE = ("orders", "revenue", "closed", "do_not_contact")
+
+
+def counts_sheet(_workspace: Workspace, answer: CountsAnswer) -> Sheet:
+    """One row per number of orders; the last one is open."""
+    counts, first = answer.counts, 0 if answer.question.zero is Shown.SHOWN else 1
+    customers = counts.customers[first:]
+    whole = max(int(customers.sum()), 1)
+    went_on = counts.ladder_went_on / np.where(counts.ladder_reached, counts.ladder_reached, np.nan)
+    table = pa.table(
+        {
+            "orders": pa.array(count_labels(answer)[first:], pa.large_string()),
+            "customers": customers,
+            "share": customers / whole,
+            "cumulative_share": np.cumsum(customers) / whole,
+            "order_count": counts.orders[first:],
+            "revenue": exact_money(counts.revenue_minor[first:]),
+            "went_on": _floats(np.append(np.nan, went_on)[first:]),
+        }
+    )
+    return Sheet(sentences(answer.read, answer.words), table, frozenset({"share", "cumulative_share", "went_on"}))
+
+
+def gaps_sheet(workspace: Workspace, answer: GapsAnswer) -> Sheet:
+    """One row per group, customer or gap, in the sequence in which they are shown."""
+    by = answer.question.by
+    if answer.table is not None:
+        named = by if by == STEP else "period" if by in {each.value for each in Period} else "group"
+        table = _groups(answer.table, named, answer.rows, by == TOGETHER)
+    elif answer.by_customer is not None:
+        table = _customers(answer, answer.by_customer)
+    else:
+        table = _orders(workspace, answer)
+    return Sheet(sentences(answer.read, answer.words), table)
+
+
+def _groups(gaps: GapTable, named: str, rows: Int64s, together: bool) -> pa.Table:
+    labels = ["all"] if together else gaps.labels
+    table = pa.table(
+        {
+            named: pa.array(labels if gaps.labels else [], pa.large_string()),
+            "count": gaps.counts,
+            "mean": gaps.mean_days,
+            "median": gaps.quantile_days(0.5),
+            "lower_quartile": gaps.quantile_days(0.25),
+            "upper_quartile": gaps.quantile_days(0.75),
+            "customers": gaps.customers,
+            "mean_over_customers": gaps.mean_over_customers_days,
+        }
+    )
+    return table.take(pa.array(rows))
+
+
+def _customers(answer: GapsAnswer, gaps: CustomerGaps) -> pa.Table:
+    rows = answer.rows
+    return pa.table(
+        {
+            **who(answer.read.orders, gaps.customers.take(rows)),
+            "count": gaps.counts.take(rows),
+            "mean": gaps.mean_days.take(rows),
+            "median": gaps.median_days.take(rows),
+            "lower_quartile": gaps.lower_quartile_days.take(rows),
+            "upper_quartile": gaps.upper_quartile_days.take(rows),
+        }
+    )
+
+
+def _orders(workspace: Workspace, answer: GapsAnswer) -> pa.Table:
+    book, rows = answer.read.orders, answer.rows
+    return pa.table(
+        {
+            **who(book, answer.customers(rows)),
+            "source": field_column(answer.read, "source", rows),
+            "order": order_number_column(workspace, answer.read.book.id, book, rows),
+            "previous_date": pa.array(book.day.take(rows - 1), pa.date32()),
+            "date": pa.array(book.day.take(rows), pa.date32()),
+            "gap": pa.array(gap_days(book).take(rows)),
+        }
+    )
+
+
+def next_order_sheet(_workspace: Workspace, answer: NextOrderAnswer) -> Sheet:
+    """One row per group and day: how many were at risk when it began, how many ordered or were last seen on it."""
+    times, curve, at_risk = answer.times, answer.curve, answer.times.at_risk
+
+    def of(place: int) -> pa.Table:
+        watched = int((at_risk[place] > 0).sum())
+        return pa.table(
+            {
+                "days": np.arange(watched),
+                "at_risk": at_risk[place, :watched],
+                "ordered": times.events[place, :watched],
+                "censored": times.censored[place, :watched],
+                "share": _floats(curve.share[place, :watched]),
+                "low": _floats(curve.low[place, :watched]),
+                "high": _floats(curve.high[place, :watched]),
+            }
+        )
+
+    table = one_under_the_other((label, of(place)) for place, label in enumerate(answer.labels))
+    return Sheet(sentences(answer.read, answer.words), table, frozenset({"share", "low", "high"}))
+
+
+def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
+    """One row per customer, the latest first, then by the day on which they are expected."""
+    read, rows, book = answer.read, answer.rows, answer.read.orders
+    late = read.as_of_day - facts.next_due_day(book).take(rows).astype(np.int64)
+    own = np.where(book.counts.take(rows) >= facts.OWN_MEDIAN_FROM_ORDERS, "own", "everybody's")
+    table = pa.table(
+        {
+            **who(book, rows),
+            "email": field_column(read, "email", rows),
+            "latest_date": field_column(read, "latest_date", rows),
+            "expected_gap": facts.expected_gap_days(book).take(rows),
+            "expected_from": pa.array(own.tolist(), pa.large_string()),
+            "next_due": field_column(read, "next_due", rows),
+            "days_late": pa.array(np.maximum(late, 0), mask=late <= 0),
+            "overdue": field_column(read, "overdue", rows),
+            **{name: field_column(read, name, rows) for name in _OF_DUE if name in read.fields.by_name},
+        }
+    )
+    return Sheet(sentences(read, answer.words), table)
+
+
+def _floats(values: NDArray[np.float64]) -> pa.Array:
+    """Numbers, null where nothing applies."""
+    return pa.array(values, mask=np.isnan(values))

@@ -1,0 +1,164 @@
+"""The sentences of Rhythm, and the choices that they state."""
+
+from __future__ import annotations
+
+from goldthread.core.book.days import to_date
+from goldthread.core.calendar_words import date_words
+from goldthread.core.choices import Period
+from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
+from goldthread.core.history.fields import is_grouping
+from goldthread.stops.reading import Read
+from goldthread.stops.rhythm.question import (
+    COUNTS,
+    CUSTOMER,
+    DUE,
+    GAPS,
+    NEXT_ORDER,
+    ORDER,
+    STEP,
+    STOP,
+    TOGETHER,
+    CountsQuestion,
+    DueQuestion,
+    GapsQuestion,
+    NextOrderQuestion,
+    Shown,
+)
+from goldthread.stops.rhythm.window import window
+from goldthread.stops.sentence import Control, Option, Part, Words, count_words, words_control
+
+Question = CountsQuestion | GapsQuestion | NextOrderQuestion | DueQuestion
+
+_VIEWS = {
+    COUNTS.name: ("How many orders", "order counts"),
+    GAPS.name: ("How many days pass", "purchase gaps"),
+    NEXT_ORDER.name: ("How long until the next order", "time to the next order"),
+    DUE.name: ("Who is due", "expected next orders"),
+}
+"""Each view as its sentence begins, and what the trade calls it."""
+_BY = {
+    STEP: "step by step",
+    TOGETHER: "all together",
+    CUSTOMER: "customer by customer",
+    ORDER: "order by order",
+    **{each.value: f"by the {each.value} in which they ended" for each in Period},
+}
+_ZERO = {Shown.HIDDEN: "not shown", Shown.SHOWN: "shown"}
+_GROUPS_OFFERED = (3, 5, 8, 10, 15, 20, 30)
+_STEPS_OFFERED = 10
+_WITHIN = {"7d": "week", "14d": "2 weeks", "28d": "4 weeks", "56d": "8 weeks", "91d": "13 weeks"}
+EVERYBODY = "everybody together"
+
+
+def rhythm_words(read: Read, question: Question) -> Words:
+    """The question as people read it aloud, and every choice that it states."""
+    match question:
+        case CountsQuestion():
+            words = _counts(read, question)
+        case GapsQuestion():
+            words = _gaps(read, question)
+        case NextOrderQuestion():
+            words = _next_order(read, question)
+        case DueQuestion():
+            words = _due(question)
+    views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
+    return Words(words.sentence, words.manner, [Control("view", "Ask", (_view(question),), views), *words.controls])
+
+
+def ordinal(number: int) -> str:
+    """A rank in words: first, second, 4th."""
+    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return {1: "first", 2: "second", 3: "third"}.get(number, f"{number}{ending}")
+
+
+def _view(question: Question) -> str:
+    return next(kind.name for kind in STOP.questions if isinstance(question, kind.fields))
+
+
+def _first(question: Question) -> Part:
+    return Part(_VIEWS[_view(question)][0], "view")
+
+
+def _counts(read: Read, question: CountsQuestion) -> Words:
+    first, last = (date_words(day) for day in window(read, question))
+    sentence = [_first(question), Part(" did customers place from "), Part(first, "from"), Part(" to ")]
+    sentence += [Part(last, "to"), Part("?")]
+    manner = [
+        Part("The last group holds "),
+        Part(f"{question.groups} or more", "groups"),
+        Part("; customers without an order in the window are "),
+        Part(_ZERO[question.zero], "zero"),
+        Part("."),
+    ]
+    begins = to_date(read.orders.day_span[0] if read.orders.order_count else read.as_of_day).isoformat()
+    controls = [
+        Control("from", "From", (question.from_date or begins,), (Option("", "the first order date"),)),
+        Control(
+            "to", "To", (question.to_date or to_date(read.as_of_day).isoformat(),), (Option("", "the as-of date"),)
+        ),
+        Control(
+            "groups",
+            "Last group",
+            (str(question.groups),),
+            tuple(Option(str(each), f"{each} or more") for each in _GROUPS_OFFERED),
+        ),
+        words_control("zero", "Customers without an order in the window", question.zero, _ZERO),
+    ]
+    return Words(sentence, manner, controls)
+
+
+def _gaps(read: Read, question: GapsQuestion) -> Words:
+    said = _BY.get(question.by) or f"by {read.fields.field(question.by).title}"
+    sentence = [_first(question), Part(" between an order and the next, "), Part(said, "by"), Part("?")]
+    fields = (Option(each.name, f"by {each.title}") for each in read.fields.fields if is_grouping(each))
+    options = (*(Option(value, label) for value, label in _BY.items()), *fields)
+    return Words(sentence, [], [Control("by", "Gaps", (question.by,), options)])
+
+
+def _next_order(read: Read, question: NextOrderQuestion) -> Words:
+    split = f"split by {read.fields.field(question.split).title}" if question.split else EVERYBODY
+    sentence = [
+        _first(question),
+        Part(" after the "),
+        Part(ordinal(question.step), "step"),
+        Part(", "),
+        Part(split, "split"),
+        Part("?"),
+    ]
+    steps = tuple(Option(str(step), ordinal(step)) for step in range(1, _STEPS_OFFERED + 1))
+    fields = tuple(Option(each.name, f"split by {each.title}") for each in read.fields.fields if is_grouping(each))
+    controls = [
+        Control("step", "After the order", (str(question.step),), steps),
+        Control("split", "Customers", (question.split,), (Option("", EVERYBODY), *fields)),
+    ]
+    manner = [Part("Whoever has not ordered again yet counts as waiting, up to the as-of date; never as a no.")]
+    return Words(sentence, manner, controls)
+
+
+def _due(question: DueQuestion) -> Words:
+    days = question.within.removesuffix("d")
+    within = _WITHIN.get(question.within) or (count_words(int(days), "day") if days.isdigit() else question.within)
+    sentence = [
+        _first(question),
+        Part(" in the next "),
+        Part(within, "within"),
+        Part(", with overdue ones "),
+        Part(_ZERO[question.overdue], "overdue"),
+        Part("?"),
+    ]
+    manner = [
+        Part(
+            "The next order is expected one usual gap after the latest: the customer's own gap from "
+            f"{OWN_MEDIAN_FROM_ORDERS} orders on, before that everybody's at that step."
+        )
+    ]
+    controls = [
+        Control(
+            "within",
+            "How far ahead",
+            (question.within,),
+            tuple(Option(value, label) for value, label in _WITHIN.items()),
+        ),
+        words_control("overdue", "Overdue ones", question.overdue, _ZERO),
+    ]
+    return Words(sentence, manner, controls)
