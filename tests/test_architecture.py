@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from goldthread.stops.reading_line import ReadingLine
-from goldthread.stops.registry import STOPS
+from goldthread.stops.registry import STOPS, questions
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "goldthread"
@@ -136,6 +136,14 @@ class Arrows(unittest.TestCase):
             files = {file.name for file in (SOURCE / "stops" / stop.name).glob("*.py")}
             with self.subTest(stop=stop.name):
                 self.assertLessEqual({"question.py", "answer.py", "answering.py", "shape.py", "sheet.py"}, files)
+
+    def test_what_names_a_figure_is_no_choice_of_its_question(self) -> None:
+        """Both are one query: of two fields of one name the figure's would hide the question's."""
+        for stop, kind in questions():
+            evidence = stop.answering(kind).evidence
+            figure = set(evidence.figure.model_fields) if evidence else set()
+            with self.subTest(question=kind.name):
+                self.assertEqual(figure & set(kind.fields.model_fields), set())
 
     def test_tests_share_through_their_support_alone(self) -> None:
         for file in (ROOT / "tests").rglob("*.py"):

@@ -23,7 +23,12 @@ from tests.support.asking import keep
 from tests.support.sharing import deliver, new_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
-NEEDED = {"cohort": ("2024-01", "all"), "age": ("0", "all", "99", "2024-01"), "at": ("all", "this_year", "2024-01")}
+NEEDED = {
+    "cohort": ("2024-01", "all"),
+    "age": ("0", "all", "99", "2024-01"),
+    "at": ("all", "this_year", "2024-01", "late", "2024-01-06"),
+    "days": ("0", "30", "99999999999"),
+}
 """Values of what a question cannot be asked without."""
 EVERY_VALUE_OF = ("empty", "one order", "as of before everything", "a condition that nobody meets")
 VALUES: dict[str, tuple[str, ...]] = {
@@ -33,7 +38,15 @@ VALUES: dict[str, tuple[str, ...]] = {
     "lapse": ("9999d", "9999m", "0d"),
     "split": ("first_source", "source", "standing", "no_such"),
     "group": ("source", "counter", "name"),
-    "by": ("revenue", "date", "no_such"),
+    "by": ("revenue", "date", "no_such", "all", "customer", "order", "week", "source"),
+    "from": ("2024-01-05", "0001-01-01", "9999-12-31", "never"),
+    "to": ("2024-01-05", "0001-01-01", "9999-12-31", "never"),
+    "groups": ("1", "100", "0"),
+    "orders": ("0", "10+", "2", "none"),
+    "step": ("1", "100", "0"),
+    "shortest": ("0", "9999999999999"),
+    "longest": ("0", "9999999999999"),
+    "within": ("1d", "366d", "0d", "soon"),
     "show": ("rank", "standing", ""),
     "rows": ("source", "customer", "no_such"),
     "columns": ("rep", "ages", "periods"),

@@ -138,7 +138,7 @@ class Rhythm(RecountCase):
         for step, where in product((1, 3), Waiting):
             waits = ask_next_order(self.workspace, read, NextOrderQuestion(**said, step=step, split="region"))
             for label in (None, *waits.labels):
-                waiting = NextOrderFigureName(days=60, where=where, group=label)
+                waiting = NextOrderFigureName(days=60, who=where, group=label)
                 yield (step, waiting), recount_next_order(self.workspace, waits, waiting)
         due = ask_due(self.workspace, read, DueQuestion(**said, within="91d"))
         days = [str(to_date(TODAY_NUMBER + place)) for place in (0, 5)]

@@ -137,7 +137,9 @@ def _document(app: OpenAPI) -> dict[str, Any]:
                 operation["responses"]["200"]["content"] = {
                     kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
                 }
-            if "get" in methods and path.startswith(_QUESTIONS) and not path.endswith(("/file", "/recount")):
+            if path.endswith("/calendar"):
+                operation["responses"]["200"]["content"] = {"text/calendar": {"schema": {"type": "string"}}}
+            elif "get" in methods and path.startswith(_QUESTIONS) and not path.endswith(("/file", "/recount")):
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}
     return document

@@ -159,7 +159,7 @@ def step_words(label: str) -> str:
 def next_order_counted(answer: NextOrderAnswer, figure: NextOrderFigureName) -> Counted:
     """The customers who are so, some days after the order."""
     waits, group = answer.group(figure.group)
-    return Counted(waits.history, waits.behind(group, figure.days, figure.where))
+    return Counted(waits.history, waits.behind(group, figure.days, figure.who))
 
 
 _WHERE = {
@@ -172,8 +172,8 @@ _WHERE = {
 def next_order_words(answer: NextOrderAnswer, figure: NextOrderFigureName) -> str:
     """Who a figure counts, as a sentence without its full stop."""
     group = "" if figure.group is None or len(answer.labels) == 1 else f" ({figure.group})"
-    days = figure.days + 1 if figure.where is Waiting.NOT_YET else figure.days
-    return f"Customers {_WHERE[figure.where].format(days=days, step=ordinal(answer.question.step))}{group}"
+    days = figure.days + 1 if figure.who is Waiting.NOT_YET else figure.days
+    return f"Customers {_WHERE[figure.who].format(days=days, step=ordinal(answer.question.step))}{group}"
 
 
 def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset: int, limit: int) -> Opened:
@@ -187,7 +187,7 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
     low = high = None
     note = ""
     place = 0 if group is None and len(waits.labels) == 1 else group
-    if figure.where is Waiting.ORDERED and place is not None:
+    if figure.who is Waiting.ORDERED and place is not None:
         share, low_, high_ = (
             values[place, min(figure.days, values.shape[1] - 1)]
             for values in (waits.curve.share, waits.curve.low, waits.curve.high)

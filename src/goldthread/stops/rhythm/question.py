@@ -73,7 +73,7 @@ class NextOrderFigureName(BaseModel):
     """Those who are so, some days after the order."""
 
     days: Annotated[int, Field(ge=0)] = Field(description="Days after the order.")
-    where: Waiting = Field(Waiting.ORDERED, description="Ordered again by then, waiting still, or not so far yet.")
+    who: Waiting = Field(Waiting.ORDERED, description="Ordered again by then, waiting still, or not so far yet.")
     group: str | None = Field(None, description="A group of the split; everybody when none is named.")
 
 

@@ -101,7 +101,7 @@ def recount_next_order(workspace: Workspace, answer: NextOrderAnswer, figure: Ne
     asked, reason = _asked(workspace, answer.read, counted, members)
     if asked is None:
         return Recounted(page, None, reason)
-    return Recounted(page, rhythm.recount_waits(asked, answer.question.step, figure.days, figure.where))
+    return Recounted(page, rhythm.recount_waits(asked, answer.question.step, figure.days, figure.who))
 
 
 def recount_due(workspace: Workspace, answer: DueAnswer, figure: DueFigureName) -> Recounted:

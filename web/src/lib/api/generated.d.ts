@@ -216,6 +216,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many orders did customers place in a window of dates?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/counts/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many orders did customers place in a window of dates?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/counts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many orders did customers place in a window of dates?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/counts/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How many orders did customers place in a window of dates?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_counts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/counts/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many orders did customers place in a window of dates?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/customers": {
         parameters: {
             query?: never;
@@ -276,6 +376,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whose next order is expected, and who is late?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/due/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whose next order is expected, and who is late?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/due/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whose next order is expected, and who is late?
+         * @description <br/>The dates of the answer as an iCalendar file (RFC 5545).
+         */
+        get: operations["take_due_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/due/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whose next order is expected, and who is late?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/due/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whose next order is expected, and who is late?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/due/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whose next order is expected, and who is late?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/figures": {
         parameters: {
             query?: never;
@@ -308,6 +528,106 @@ export interface paths {
          * @description <br/>The whole answer as CSV, XLSX or Parquet.
          */
         get: operations["take_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many days pass between an order and the next?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/gaps/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many days pass between an order and the next?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/gaps/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many days pass between an order and the next?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/gaps/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How many days pass between an order and the next?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_gaps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/gaps/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many days pass between an order and the next?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_gaps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -408,6 +728,106 @@ export interface paths {
          * @description <br/>One figure counted again by the database, from its own records.
          */
         get: operations["recount_newness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/next-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How long until the next order?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_next_order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/next-order/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How long until the next order?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_next_order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/next-order/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How long until the next order?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_next_order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/next-order/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How long until the next order?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_next_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/next-order/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How long until the next order?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_next_order"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1571,6 +1991,25 @@ export interface components {
             title: string;
         };
         /**
+         * CountGroupShape
+         * @description Customers who placed so many orders. ``reached`` placed so many or more at any time, ``went_on`` of them one
+         *     more; null for the zero group.
+         */
+        CountGroupShape: {
+            /** Customers */
+            customers: number;
+            /** Order Count */
+            order_count: number;
+            /** Orders */
+            orders: string;
+            /** Reached */
+            reached: number | null;
+            /** Revenue */
+            revenue: string;
+            /** Went On */
+            went_on: number | null;
+        };
+        /**
          * CountPartsShape
          * @description A count, split. ``won_back`` is a part of ``returning``.
          */
@@ -1603,6 +2042,32 @@ export interface components {
             rows_repeated: number;
             /** Same */
             same: number;
+        };
+        /**
+         * CurveShape
+         * @description Time to the next order of one group.
+         *
+         *     ``share`` had ordered again by the end of each of the answer's ``ages``, with a 95 % interval (``low``, ``high``);
+         *     ``waiting`` had not and were watched still. Null where nobody is watched any more. ``half_by``: the first day by
+         *     which half had; null while fewer have.
+         */
+        CurveShape: {
+            /** Customers */
+            customers: number;
+            /** Half By */
+            half_by: number | null;
+            /** High */
+            high: (number | null)[];
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** Ordered */
+            ordered: number;
+            /** Share */
+            share: (number | null)[];
+            /** Waiting */
+            waiting: number[];
         };
         /**
          * CustomerIn
@@ -1838,6 +2303,100 @@ export interface components {
          * @enum {string}
          */
         Direction: "up" | "down";
+        /**
+         * DueDayShape
+         * @description How many are expected on one day.
+         */
+        DueDayShape: {
+            /** Customers */
+            customers: number;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+        };
+        /**
+         * DueRowShape
+         * @description One customer whose next order is expected. ``own_gap``: whether the expected gap is the customer's own;
+         *     ``overdue`` is the open gap in expected gaps, null where that is 0 days.
+         */
+        DueRowShape: {
+            /** Days Late */
+            days_late: number;
+            /** Expected Gap */
+            expected_gap: number;
+            /**
+             * Latest Date
+             * Format: date
+             */
+            latest_date: string;
+            /**
+             * Next Due
+             * Format: date
+             */
+            next_due: string;
+            /** Overdue */
+            overdue: number | null;
+            /** Own Gap */
+            own_gap: boolean;
+            /** Revenue */
+            revenue: string;
+            thread: components["schemas"]["ThreadShape"];
+        };
+        /**
+         * DueShape
+         * @description Whose next order is expected in the coming ``days``, and who is late; ``count`` rows there are in all, ``rows``
+         *     begin at ``offset``.
+         */
+        DueShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Coming */
+            coming: number;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /** Days */
+            days: components["schemas"]["DueDayShape"][];
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** Late */
+            late: number;
+            /** Lateness */
+            lateness: components["schemas"]["LatenessShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
+            overdue: components["schemas"]["Shown"];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["DueRowShape"][];
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Slowed Down */
+            slowed_down: number;
+        };
         /**
          * DuplicateShape
          * @description Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
@@ -2127,6 +2686,121 @@ export interface components {
             why: string;
         };
         /**
+         * GapGroupShape
+         * @description The gaps of one group. ``label`` names it, ``words`` are for people; ``bins`` hold how many gaps lie in each of
+         *     the answer's bins; ``partial`` while the period runs.
+         */
+        GapGroupShape: {
+            /** Bins */
+            bins: number[];
+            /** Label */
+            label: string;
+            /** Partial */
+            partial: boolean;
+            statistics: components["schemas"]["GapStatisticsShape"];
+            /** Words */
+            words: string;
+        };
+        /**
+         * GapRowShape
+         * @description One customer, or one order that ended a gap (``date`` says when). ``gaps``: the customer's latest ones in
+         *     sequence, or the one gap.
+         */
+        GapRowShape: {
+            /** Count */
+            count: number;
+            /** Date */
+            date: string | null;
+            /** Gaps */
+            gaps: number[];
+            /** Mean */
+            mean: number;
+            /** Median */
+            median: number;
+            thread: components["schemas"]["ThreadShape"];
+        };
+        /**
+         * GapStatisticsShape
+         * @description Some gaps in days: how many, of how many customers, and how long. ``mean`` is over gaps,
+         *     ``mean_over_customers`` over the customers' own means.
+         */
+        GapStatisticsShape: {
+            /** Customers */
+            customers: number;
+            /** Gaps */
+            gaps: number;
+            /** Lower Quartile */
+            lower_quartile: number;
+            /** Mean */
+            mean: number;
+            /** Mean Over Customers */
+            mean_over_customers: number;
+            /** Median */
+            median: number;
+            /** Upper Quartile */
+            upper_quartile: number;
+        };
+        /**
+         * GapsShape
+         * @description Gaps by group, or customer by customer, or order by order.
+         *
+         *     ``edges``: where the bins begin, in days; the last one ends with ``longest``. ``together``: all gaps; null where
+         *     there is none. ``count`` rows or groups there are in all; ``groups`` or ``rows`` begin at ``offset``.
+         *     ``one_order`` and ``no_order``: customers who have no gap. ``same_day``: gaps of 0 days.
+         */
+        GapsShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** By */
+            by: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /** Edges */
+            edges: number[];
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Groups */
+            groups: components["schemas"]["GapGroupShape"][];
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** Longest */
+            longest: number;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** No Order */
+            no_order: number;
+            /** Offset */
+            offset: number;
+            /** One Order */
+            one_order: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["GapRowShape"][];
+            /** Same Day */
+            same_day: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            together: components["schemas"]["GapStatisticsShape"] | null;
+        };
+        /**
          * GroupShape
          * @description The orders of one group. ``open``: the condition that chooses them, null where no condition can.
          */
@@ -2252,6 +2926,18 @@ export interface components {
             orders: number;
             /** Town */
             town: string;
+        };
+        /**
+         * LatenessShape
+         * @description How many are late by so many usual gaps. ``at`` names them.
+         */
+        LatenessShape: {
+            /** At */
+            at: string;
+            /** Customers */
+            customers: number;
+            /** Words */
+            words: string;
         };
         /**
          * Layout
@@ -2420,6 +3106,21 @@ export interface components {
             won_back: string;
         };
         /**
+         * MonthOrdersShape
+         * @description The orders of one month of the book.
+         */
+        MonthOrdersShape: {
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Month */
+            month: string;
+            /** Orders */
+            orders: number;
+        };
+        /**
          * NewListBody
          * @description The name of a list; one is found for it when it is empty.
          */
@@ -2510,6 +3211,48 @@ export interface components {
          * @enum {string}
          */
         NewnessView: "columns" | "shares" | "table";
+        /**
+         * NextOrderShape
+         * @description Time to the next order after the order of rank ``step``.
+         *
+         *     ``ages`` in days; drawn as far as somebody is watched. ``chi_square`` and ``chance``: the log-rank test of the
+         *     groups, null for one; ``compared`` says the same in words.
+         */
+        NextOrderShape: {
+            /** Ages */
+            ages: number[];
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Chance */
+            chance: number | null;
+            /** Chi Square */
+            chi_square: number | null;
+            /** Compared */
+            compared: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Curves */
+            curves: components["schemas"]["CurveShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Split Title */
+            split_title: string;
+            /** Step */
+            step: number;
+        };
         /**
          * OpenedDeliveryShape
          * @description A delivery with the columns that its file had, what they were read as, where further columns of orders were kept,
@@ -2678,6 +3421,12 @@ export interface components {
          * @enum {string}
          */
         OrderStatus: "open" | "paid" | "cancelled" | "refunded";
+        /**
+         * OrderUnit
+         * @description What counts as one: every order, or all of a customer's orders on one date.
+         * @enum {string}
+         */
+        OrderUnit: "order" | "purchase-day";
         /**
          * OrdersBy
          * @description What makes lines one order where no column has its number: what one customer bought at one time, or on one day.
@@ -3000,6 +3749,12 @@ export interface components {
             version: string;
         };
         /**
+         * Shown
+         * @description Whether a part of an answer is shown.
+         * @enum {string}
+         */
+        Shown: "shown" | "hidden";
+        /**
          * Side
          * @description One part of a period. ``WON_BACK`` is a part of ``RETURNING``; ``ALL`` is everything.
          * @enum {string}
@@ -3256,10 +4011,16 @@ export interface components {
              * Stop
              * @enum {string}
              */
-            stop: "threads" | "customer" | "cohorts" | "newness";
+            stop: "threads" | "customer" | "cohorts" | "newness" | "rhythm";
             /** Words */
             words: string;
         };
+        /**
+         * Waiting
+         * @description Where a customer is some days after an order: ordered again, still to order, or not so far yet.
+         * @enum {string}
+         */
+        Waiting: "ordered" | "waiting" | "not_yet";
         /**
          * WithdrawalShape
          * @description What a withdrawal undid: records that are gone, and records that are read again as they were before.
@@ -3424,6 +4185,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3482,6 +4245,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3541,6 +4306,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3593,6 +4360,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3680,6 +4449,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3761,6 +4532,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3849,6 +4622,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3930,6 +4705,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -3992,6 +4769,337 @@ export interface operations {
             };
         };
     };
+    ask_counts: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The first date of the window; that of the first order. */
+                from?: string;
+                /** @description The last date of the window; the as-of date. */
+                to?: string;
+                /** @description The number of orders of the last group, which is open. */
+                groups?: number;
+                /** @description Whether those without an order in the window are shown. */
+                zero?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountsShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_counts: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description A number of orders, as 3 or 10+; repeatable. All when none. */
+                orders?: string[];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The first date of the window; that of the first order. */
+                from?: string;
+                /** @description The last date of the window; the as-of date. */
+                to?: string;
+                /** @description The number of orders of the last group, which is open. */
+                groups?: number;
+                /** @description Whether those without an order in the window are shown. */
+                zero?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_counts: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The first date of the window; that of the first order. */
+                from?: string;
+                /** @description The last date of the window; the as-of date. */
+                to?: string;
+                /** @description The number of orders of the last group, which is open. */
+                groups?: number;
+                /** @description Whether those without an order in the window are shown. */
+                zero?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_counts: {
+        parameters: {
+            query?: {
+                /** @description A number of orders, as 3 or 10+; repeatable. All when none. */
+                orders?: string[];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The first date of the window; that of the first order. */
+                from?: string;
+                /** @description The last date of the window; the as-of date. */
+                to?: string;
+                /** @description The number of orders of the last group, which is open. */
+                groups?: number;
+                /** @description Whether those without an order in the window are shown. */
+                zero?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_counts: {
+        parameters: {
+            query?: {
+                /** @description A number of orders, as 3 or 10+; repeatable. All when none. */
+                orders?: string[];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The first date of the window; that of the first order. */
+                from?: string;
+                /** @description The last date of the window; the as-of date. */
+                to?: string;
+                /** @description The number of orders of the last group, which is open. */
+                groups?: number;
+                /** @description Whether those without an order in the window are shown. */
+                zero?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_customers: {
         parameters: {
             query?: {
@@ -4005,6 +5113,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4069,6 +5179,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4134,6 +5246,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4183,6 +5297,375 @@ export interface operations {
             };
         };
     };
+    ask_due: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description How far ahead, such as 28d. */
+                within?: string;
+                /** @description Whether those who were expected earlier are shown. */
+                overdue?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_due: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming. */
+                at?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description How far ahead, such as 28d. */
+                within?: string;
+                /** @description Whether those who were expected earlier are shown. */
+                overdue?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_due_calendar: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description How far ahead, such as 28d. */
+                within?: string;
+                /** @description Whether those who were expected earlier are shown. */
+                overdue?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_due: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description How far ahead, such as 28d. */
+                within?: string;
+                /** @description Whether those who were expected earlier are shown. */
+                overdue?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_due: {
+        parameters: {
+            query?: {
+                /** @description A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming. */
+                at?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description How far ahead, such as 28d. */
+                within?: string;
+                /** @description Whether those who were expected earlier are shown. */
+                overdue?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_due: {
+        parameters: {
+            query?: {
+                /** @description A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming. */
+                at?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description How far ahead, such as 28d. */
+                within?: string;
+                /** @description Whether those who were expected earlier are shown. */
+                overdue?: components["schemas"]["Shown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_figures: {
         parameters: {
             query?: {
@@ -4192,6 +5675,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4252,6 +5737,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4304,6 +5791,323 @@ export interface operations {
             };
         };
     };
+    ask_gaps: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
+                by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapsShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_gaps: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description A group; all gaps when none is named. */
+                group?: string | null;
+                /** @description Gaps from so many days on. */
+                shortest?: number | null;
+                /** @description Gaps of up to so many days. */
+                longest?: number | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
+                by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_gaps: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
+                by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_gaps: {
+        parameters: {
+            query?: {
+                /** @description A group; all gaps when none is named. */
+                group?: string | null;
+                /** @description Gaps from so many days on. */
+                shortest?: number | null;
+                /** @description Gaps of up to so many days. */
+                longest?: number | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
+                by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_gaps: {
+        parameters: {
+            query?: {
+                /** @description A group; all gaps when none is named. */
+                group?: string | null;
+                /** @description Gaps from so many days on. */
+                shortest?: number | null;
+                /** @description Gaps of up to so many days. */
+                longest?: number | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
+                by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_newness: {
         parameters: {
             query?: {
@@ -4313,6 +6117,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4385,6 +6191,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4451,6 +6259,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4524,6 +6334,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4590,6 +6402,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4637,6 +6451,329 @@ export interface operations {
             };
         };
     };
+    ask_next_order: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description After which order of each customer. */
+                step?: number;
+                /** @description A field by whose labels, of that order, customers are compared. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextOrderShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_next_order: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description Days after the order. */
+                days: number;
+                /** @description Ordered again by then, waiting still, or not so far yet. */
+                who?: components["schemas"]["Waiting"];
+                /** @description A group of the split; everybody when none is named. */
+                group?: string | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description After which order of each customer. */
+                step?: number;
+                /** @description A field by whose labels, of that order, customers are compared. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_next_order: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description After which order of each customer. */
+                step?: number;
+                /** @description A field by whose labels, of that order, customers are compared. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_next_order: {
+        parameters: {
+            query: {
+                /** @description Days after the order. */
+                days: number;
+                /** @description Ordered again by then, waiting still, or not so far yet. */
+                who?: components["schemas"]["Waiting"];
+                /** @description A group of the split; everybody when none is named. */
+                group?: string | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description After which order of each customer. */
+                step?: number;
+                /** @description A field by whose labels, of that order, customers are compared. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_next_order: {
+        parameters: {
+            query: {
+                /** @description Days after the order. */
+                days: number;
+                /** @description Ordered again by then, waiting still, or not so far yet. */
+                who?: components["schemas"]["Waiting"];
+                /** @description A group of the split; everybody when none is named. */
+                group?: string | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description After which order of each customer. */
+                step?: number;
+                /** @description A field by whose labels, of that order, customers are compared. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_nth: {
         parameters: {
             query?: {
@@ -4650,6 +6787,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4716,6 +6855,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4783,6 +6924,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4847,6 +6990,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4905,6 +7050,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -4964,6 +7111,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5020,6 +7169,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5084,6 +7235,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5153,6 +7306,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5215,6 +7370,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5278,6 +7435,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5431,6 +7590,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -5813,6 +7974,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
@@ -6163,6 +8326,8 @@ export interface operations {
                 status?: components["schemas"]["OrderStatus"][];
                 /** @description A source that is read; repeatable. All when none is given. */
                 source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
                 /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
                 where?: string;
                 /** @description Of a condition on orders: whose first orders are first orders. */
