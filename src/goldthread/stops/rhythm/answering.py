@@ -30,15 +30,15 @@ from goldthread.stops.rhythm.question import (
     NextOrderFigureName,
     NextOrderQuestion,
 )
-from goldthread.stops.rhythm.shape import CountsShape, NextOrderShape
+from goldthread.stops.rhythm.shape import NextOrderShape, OrderCountsShape
 from goldthread.stops.rhythm.sheet import counts_sheet, due_sheet, gaps_sheet, next_order_sheet
 from goldthread.stops.stop import Answering, Evidence
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "counts": Answering[CountsQuestion, CountsAnswer](
         ask=ask_counts,
-        as_json=lambda _workspace, answer, _window: CountsShape.of(answer),
-        shape=CountsShape,
+        as_json=lambda _workspace, answer, _window: OrderCountsShape.of(answer),
+        shape=OrderCountsShape,
         sheet=counts_sheet,
         file_name=lambda _question: "order-counts",
         evidence=Evidence(

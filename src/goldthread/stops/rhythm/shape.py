@@ -48,7 +48,7 @@ class MonthOrdersShape(Shape):
     orders: int
 
 
-class CountsShape(AnswerShape):
+class OrderCountsShape(AnswerShape):
     """Customers by number of orders from ``first_date`` to ``last_date``.
 
     ``customers`` are looked at, ``with_orders`` ordered in the window. ``mean``, ``median`` and ``mode`` are of those.
@@ -71,7 +71,7 @@ class CountsShape(AnswerShape):
     events: list[EventShape]
 
     @classmethod
-    def of(cls, answer: CountsAnswer) -> CountsShape:
+    def of(cls, answer: CountsAnswer) -> OrderCountsShape:
         counts, read = answer.counts, answer.read
         first_month, months = answer.months
         return cls(

@@ -3334,6 +3334,67 @@ export interface components {
             value: string;
         };
         /**
+         * OrderCountsShape
+         * @description Customers by number of orders from ``first_date`` to ``last_date``.
+         *
+         *     ``customers`` are looked at, ``with_orders`` ordered in the window. ``mean``, ``median`` and ``mode`` are of those.
+         *     ``rest``: the same groups of everybody else, when a list is compared with them.
+         */
+        OrderCountsShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customers */
+            customers: number;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Groups */
+            groups: components["schemas"]["CountGroupShape"][];
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Mean */
+            mean: number | null;
+            /** Median */
+            median: number | null;
+            /** Mode */
+            mode: number | null;
+            /** Months */
+            months: components["schemas"]["MonthOrdersShape"][];
+            /** Orders */
+            orders: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Rest */
+            rest: components["schemas"]["CountGroupShape"][];
+            /** Revenue */
+            revenue: string;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** With Orders */
+            with_orders: number;
+            zero: components["schemas"]["Shown"];
+        };
+        /**
          * OrderIn
          * @description An order as somebody writes it down; a customer with an @ is known by e-mail. The date is ISO 8601.
          */
@@ -4813,7 +4874,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CountsShape"];
+                    "application/json": components["schemas"]["OrderCountsShape"];
                     "text/csv": string;
                 };
             };
