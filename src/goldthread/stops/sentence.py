@@ -189,9 +189,14 @@ def words_control(name: str, title: str, chosen: Word, words: Mapping[Word, str]
     return Control(name, title, (chosen.value,), tuple(Option(each.value, label) for each, label in words.items()))
 
 
+def number_words(count: int) -> str:
+    """A count, thousands set apart: 2 377."""
+    return f"{count:,}".replace(",", "\u202f")
+
+
 def count_words(count: int, noun: str) -> str:
-    """A count with its noun, thousands set apart: 1 order, 2 377 customers."""
-    return f"{count:,}".replace(",", "\u202f") + f" {noun}" + ("" if count == 1 else "s")
+    """A count with its noun: 1 order, 2 377 customers."""
+    return f"{number_words(count)} {noun}" + ("" if count == 1 else "s")
 
 
 def _sources(line: ReadingLine, history: History) -> str:

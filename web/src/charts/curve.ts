@@ -1,4 +1,4 @@
-import { area, line } from 'd3-shape';
+import { area, curveLinear, curveStepAfter, line } from 'd3-shape';
 
 /** A point of a curve: `at` an age or a column, `low` and `high` the ends of its band. */
 export interface CurvePoint {
@@ -22,18 +22,19 @@ export function pointsFrom(
   );
 }
 
-/** The path through some points. */
-export function curvePath(points: CurvePoint[], x: Place, y: Place): string {
+/** The path through some points; `stepped` where a value holds until the next one. */
+export function curvePath(points: CurvePoint[], x: Place, y: Place, stepped = false): string {
   const path = line<CurvePoint>(
     (point) => x(point.at),
     (point) => y(point.value),
-  );
+  ).curve(stepped ? curveStepAfter : curveLinear);
   return path(points) ?? '';
 }
 
 /** The band around some points, broken where one has none and cut at `top`. */
-export function bandPath(points: CurvePoint[], x: Place, y: Place, top: number): string {
+export function bandPath(points: CurvePoint[], x: Place, y: Place, top: number, stepped = false): string {
   const path = area<CurvePoint>()
+    .curve(stepped ? curveStepAfter : curveLinear)
     .defined((point) => point.low !== null && point.high !== null)
     .x((point) => x(point.at))
     .y0((point) => y(point.low ?? 0))

@@ -3,8 +3,8 @@ import { askOnce } from '$lib/answer.svelte';
 import { api, answerOf, type Schemas } from '$lib/api/client';
 import { searchOf } from '$lib/search';
 
-/** The stops that have figures which open. */
-type Opening = 'cohorts' | 'newness';
+/** The questions that have figures which open. */
+type Opening = 'cohorts' | 'newness' | 'counts' | 'gaps' | 'next-order' | 'due';
 
 export interface EvidenceSource {
   page: (offset: number, limit: number, signal: AbortSignal) => Promise<Schemas['OpenedShape']>;

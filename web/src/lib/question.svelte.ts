@@ -57,6 +57,11 @@ export class Question<Query extends object> {
     else address.choose(name, values, cleared);
   }
 
+  /** Set several choices at once, as one step. */
+  set(choices: Record<string, string>): void {
+    address.change(choices);
+  }
+
   /** Open a figure: a step that "back" undoes. The last part may be empty. */
   open(...parts: (string | number)[]): void {
     const said = parts.at(-1) === '' ? parts.slice(0, -1) : parts;

@@ -16,6 +16,10 @@
   /** Words that can also be typed. */
   const EXACT: Record<string, { type: 'date' | 'number'; label: string; most?: number }> = {
     as_of: { type: 'date', label: 'a date' },
+    from: { type: 'date', label: 'a date' },
+    to: { type: 'date', label: 'a date' },
+    groups: { type: 'number', label: 'orders', most: 100 },
+    step: { type: 'number', label: 'after order number', most: 100 },
     margin: { type: 'number', label: 'percent', most: 100 },
     cac: { type: 'number', label: 'an amount' },
   };

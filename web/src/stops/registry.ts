@@ -6,5 +6,6 @@ export const STOPS: readonly Stop[] = [
   { name: 'threads', title: 'Threads', load: () => import('./threads/ThreadsStop.svelte') },
   { name: 'cohorts', title: 'Cohorts', load: () => import('./cohorts/CohortsStop.svelte') },
   { name: 'newness', title: 'New & returning', load: () => import('./newness/NewnessStop.svelte') },
+  { name: 'rhythm', title: 'Rhythm', load: () => import('./rhythm/RhythmStop.svelte') },
   { name: 'checks', title: 'Checks', apart: true, load: () => import('./checks/ChecksStop.svelte') },
 ];

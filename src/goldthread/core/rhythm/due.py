@@ -24,7 +24,7 @@ class Due:
     Attributes
     ----------
     coming : int64; those expected on one of the days from the as-of date on, by day, then in the sequence of the book
-    late : int64; those expected before the as-of date, by how many usual gaps, most first
+    late : int64; those expected before the as-of date, by how many usual gaps, fewest first
     per_day : int64, shape (days,); how many are expected on each of the days from the as-of date on
     per_lateness : int64, shape (4,); the late ones by overdue ratio, between `LATE_LIMITS`
     """
@@ -67,7 +67,7 @@ def who_is_due(history: History, days: int) -> Due:
     coming = coming.take(np.argsort(day, kind="stable"))
     late = looked_at[(mine < as_of) & (mine != NO_DAY)]
     ratio = overdue_ratio(history.book, as_of).take(late)
-    late = late.take(np.argsort(-np.nan_to_num(ratio, nan=np.inf), kind="stable"))
+    late = late.take(np.argsort(np.nan_to_num(ratio, nan=np.inf), kind="stable"))
     return Due(
         history,
         days,

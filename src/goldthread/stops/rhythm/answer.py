@@ -135,7 +135,7 @@ class NextOrderAnswer:
 
 @dataclass(frozen=True, eq=False)
 class DueAnswer:
-    """Whose next order is expected: ``rows`` are the customers who are listed, the latest first, then by day."""
+    """Whose next order is expected. ``rows``: the customers who are listed, those just late first, then by day."""
 
     read: Read
     question: DueQuestion

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from goldthread.core.book.days import to_date, to_day
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import Period, Waiting
 from goldthread.core.evidence import Behind
@@ -26,8 +27,8 @@ from goldthread.stops.rhythm.question import (
     GapsFigureName,
     NextOrderFigureName,
 )
-from goldthread.stops.rhythm.words import ordinal
-from goldthread.stops.sentence import count_words
+from goldthread.stops.rhythm.words import numbered, ordinal
+from goldthread.stops.sentence import count_words, number_words
 from goldthread.stops.stop import Counted
 
 RhythmAnswer = CountsAnswer | GapsAnswer | NextOrderAnswer | DueAnswer
@@ -35,8 +36,10 @@ LATENESS_WORDS = ("up to 1", "1 to 2", "2 to 4", "more than 4")
 """How late, in usual gaps beyond the one that was expected: the overdue ratio less one."""
 
 
-def _shown(read: Read, figure: Figure, behind: Behind, offset: int, limit: int) -> Opened:
-    book = read.orders
+def _shown(
+    read: Read, figure: Figure, behind: Behind, offset: int, limit: int, book: OrderBook | None = None
+) -> Opened:
+    book = book or read.orders
     begins = book.day_span[0] if book.order_count else read.as_of_day
     return opened(figure, book, behind, (begins, read.as_of_day), offset, limit)
 
@@ -79,8 +82,10 @@ def open_counts(answer: CountsAnswer, figure: CountsFigureName, offset: int, lim
     counts, groups = answer.counts, groups_of(answer, figure)
     behind = counts.behind(np.array(groups))
     looked_at = counts.with_orders + (int(counts.customers[0]) if 0 in groups else 0)
-    share = f", {_percent(behind.customers.size, looked_at)} of the {looked_at} " if looked_at else ""
-    beside = f"customers{share}{'looked at' if 0 in groups else 'who ordered then'}" if share else "customers"
+    beside = "customers"
+    if looked_at:
+        whom = "looked at" if 0 in groups else "who ordered then"
+        beside += f", {_percent(behind.customers.size, looked_at)} of the {number_words(looked_at)} {whom}"
     figure_ = Figure(Unit.COUNT, float(behind.customers.size), beside, f"{counts_words(answer, figure)}.")
     return _shown(answer.read, figure_, behind, offset, limit)
 
@@ -152,8 +157,8 @@ def _of_group(answer: GapsAnswer, figure: GapsFigureName) -> str:
 def step_words(label: str) -> str:
     """A step in words: first to second order; the last one holds all later ones."""
     if label.endswith("+"):
-        return f"from the {ordinal(STEPS_APART)} order on"
-    return f"{ordinal(int(label))} to {ordinal(int(label) + 1)} order"
+        return f"from the {numbered(STEPS_APART)} order on"
+    return f"{numbered(int(label))} to {numbered(int(label) + 1)} order"
 
 
 def next_order_counted(answer: NextOrderAnswer, figure: NextOrderFigureName) -> Counted:
@@ -181,35 +186,22 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
     counted = next_order_counted(answer, figure)
     waits, group = answer.group(figure.group)
     everybody = int(waits.positions.size if group is None else waits.times.of_group[group])
-    words = f"{next_order_words(answer, figure)}."
-    beside = f"customers of the {everybody} with that order"
-    value, count = Unit.COUNT, int(counted.behind.customers.size)
-    low = high = None
-    note = ""
+    words, there = f"{next_order_words(answer, figure)}.", int(counted.behind.customers.size)
+    shown = Figure(Unit.COUNT, float(there), f"customers of the {number_words(everybody)} with that order", words)
     place = 0 if group is None and len(waits.labels) == 1 else group
     if figure.who is Waiting.ORDERED and place is not None:
-        share, low_, high_ = (
-            values[place, min(figure.days, values.shape[1] - 1)]
-            for values in (waits.curve.share, waits.curve.low, waits.curve.high)
-        )
-        if not np.isnan(low_):
-            low, high = float(low_), float(high_)
+        curve = waits.curve
+        day = min(figure.days, curve.share.shape[1] - 1)
+        share, low, high = (float(values[place, day]) for values in (curve.share, curve.low, curve.high))
         if not np.isnan(share):
             note = (
-                f"The curve says {100 * share:.0f} % by then: whoever is not so far yet is counted for as long as they"
+                f"{count_words(there, 'customer')} had by then. Whoever is not so far yet is counted for as long as they"
                 " were watched."
             )
-    if low is not None and high is not None:
-        note = f"{note} The interval is that of the curve, 95 %."
-    shown = Figure(value, float(count), beside, words, note, low, high)
-    return opened(
-        shown,
-        counted.history.book,
-        counted.behind,
-        (counted.history.book.day_span[0] if counted.history.book.order_count else 0, answer.read.as_of_day),
-        offset,
-        limit,
-    )
+            bounds = (None, None) if np.isnan(low) else (low, high)
+            beside = f"of the {number_words(everybody)} with that order"
+            shown = Figure(Unit.SHARE, share, beside, words, note, *bounds)
+    return _shown(answer.read, shown, counted.behind, offset, limit, counted.history.book)
 
 
 def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Any, str]:

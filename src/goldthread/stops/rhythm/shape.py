@@ -13,16 +13,18 @@ from goldthread.core.book.periods import period_label, period_start
 from goldthread.core.choices import Period
 from goldthread.core.money import money_text
 from goldthread.core.rhythm.counts import OrderCounts
-from goldthread.core.survival import age_of_share
+from goldthread.core.survival import TimesToEvent, age_of_share
 from goldthread.shape import Shape
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.rhythm.answer import CountsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import Shown
+from goldthread.stops.sentence import number_words
 from goldthread.stops.sentence_shape import AnswerShape, header
 
 Floats = NDArray[np.float64]
 AGES_DRAWN = 240
+NEARLY_ALL, SHORTEST_DRAWN_DAYS = 0.99, 90
 WATCHED_LEAST = 10
 """A curve is drawn as far as so many are watched still."""
 CHANCE_SURE = 0.05
@@ -152,9 +154,7 @@ class NextOrderShape(AnswerShape):
     def of(cls, answer: NextOrderAnswer) -> NextOrderShape:
         times, curve, question = answer.times, answer.curve, answer.question
         at_risk = times.at_risk
-        watched = np.flatnonzero(at_risk.sum(axis=0) >= WATCHED_LEAST)
-        last = int(watched[-1]) if watched.size else times.events.shape[1] - 1
-        ages = np.unique(np.linspace(0, last, AGES_DRAWN).astype(np.int64))
+        ages = ages_drawn(times)
         halves = age_of_share(curve, 0.5)
         waiting = at_risk - times.events - times.censored
         return cls(
@@ -181,6 +181,18 @@ class NextOrderShape(AnswerShape):
         )
 
 
+def ages_drawn(times: TimesToEvent) -> NDArray[np.int64]:
+    """The ages at which curves are drawn: as far as somebody is watched, and not much beyond the time in which nearly
+    everybody who ordered again has; round ones among them."""
+    watched = np.flatnonzero(times.at_risk.sum(axis=0) >= WATCHED_LEAST)
+    last = int(watched[-1]) if watched.size else times.events.shape[1] - 1
+    ordered = np.cumsum(times.events.sum(axis=0))
+    nearly_all = int(np.searchsorted(ordered, NEARLY_ALL * ordered[-1]))
+    last = min(last, max(2 * nearly_all, SHORTEST_DRAWN_DAYS))
+    even = np.linspace(0, last, AGES_DRAWN).astype(np.int64)
+    return np.unique(np.concatenate((even, np.arange(0, last + 1, 30), [age for age in (7, 14, 365) if age <= last])))
+
+
 def compared_words(chance: float) -> str:
     """The chance of a difference as large, where there is none in truth, in words; empty where nothing is compared."""
     if np.isnan(chance):
@@ -191,7 +203,7 @@ def compared_words(chance: float) -> str:
     size = 10 ** max(int(np.floor(np.log10(times))), 0)
     rounded = int(np.floor(times / size)) * size
     more = "more than " if chance < 1e-9 else ""
-    return f"A difference that chance would make once in {more}{f'{rounded:,}'.replace(',', chr(0x202F))} times."
+    return f"A difference that chance would make once in {more}{number_words(rounded)} times."
 
 
 def number(value: float) -> float | None:

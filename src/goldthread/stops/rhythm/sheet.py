@@ -123,7 +123,7 @@ def next_order_sheet(_workspace: Workspace, answer: NextOrderAnswer) -> Sheet:
 
 
 def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
-    """One row per customer, the latest first, then by the day on which they are expected."""
+    """One row per customer: who became late last first, then by the day on which they are expected."""
     read, rows, book = answer.read, answer.rows, answer.read.orders
     late = read.as_of_day - facts.next_due_day(book).take(rows).astype(np.int64)
     own = np.where(book.counts.take(rows) >= facts.OWN_MEDIAN_FROM_ORDERS, "own", "everybody's")

@@ -5,7 +5,6 @@ from __future__ import annotations
 from goldthread.core.book.days import to_date
 from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import Period
-from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import (
@@ -67,8 +66,13 @@ def rhythm_words(read: Read, question: Question) -> Words:
 
 def ordinal(number: int) -> str:
     """A rank in words: first, second, 4th."""
+    return {1: "first", 2: "second", 3: "third"}.get(number) or numbered(number)
+
+
+def numbered(number: int) -> str:
+    """A rank as a number: 1st, 2nd, 4th."""
     ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
-    return {1: "first", 2: "second", 3: "third"}.get(number, f"{number}{ending}")
+    return f"{number}{ending}"
 
 
 def _view(question: Question) -> str:
@@ -112,7 +116,8 @@ def _gaps(read: Read, question: GapsQuestion) -> Words:
     sentence = [_first(question), Part(" between an order and the next, "), Part(said, "by"), Part("?")]
     fields = (Option(each.name, f"by {each.title}") for each in read.fields.fields if is_grouping(each))
     options = (*(Option(value, label) for value, label in _BY.items()), *fields)
-    return Words(sentence, [], [Control("by", "Gaps", (question.by,), options)])
+    manner = [Part("A gap belongs to the order that ended it; the first order of a customer ends none.")]
+    return Words(sentence, manner, [Control("by", "Gaps", (question.by,), options)])
 
 
 def _next_order(read: Read, question: NextOrderQuestion) -> Words:
@@ -146,12 +151,7 @@ def _due(question: DueQuestion) -> Words:
         Part(_ZERO[question.overdue], "overdue"),
         Part("?"),
     ]
-    manner = [
-        Part(
-            "The next order is expected one usual gap after the latest: the customer's own gap from "
-            f"{OWN_MEDIAN_FROM_ORDERS} orders on, before that everybody's at that step."
-        )
-    ]
+    manner = [Part("The next order is expected one usual gap after the latest one.")]
     controls = [
         Control(
             "within",

@@ -1,12 +1,12 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
   import { bandPath, curvePath, pointsFrom } from '$src/charts/curve';
+  import { DASHES, TONES, spread } from '$src/charts/lines';
   import { extentOf, valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
   import type { Schemas } from '$lib/api/client';
   import { onAxis } from '$lib/format/units';
   import { firstAge } from './gridLayout';
-  import { DASHES, TONES } from './split';
 
   interface Props {
     answer: Schemas['CohortsShape'];
@@ -51,15 +51,9 @@
   const ends = $derived.by(() => {
     const wanted = lines
       .filter(({ points }) => points.length > 0)
-      .map(({ group, points }) => ({ group, at: groups.indexOf(group), y: y(points.at(-1)?.value ?? 0) }))
+      .map(({ group, points }) => ({ group, at: groups.indexOf(group), y: y(points.at(-1)?.value ?? 0) + 4 }))
       .sort((one, other) => one.y - other.y);
-    let below = TOP;
-    const placed = wanted.map((end) => {
-      below = Math.max(below + LABEL_HEIGHT, end.y + 4);
-      return { ...end, y: below };
-    });
-    const over = (placed.at(-1)?.y ?? 0) - (height - 4);
-    return over > 0 ? placed.map((end) => ({ ...end, y: end.y - over })) : placed;
+    return spread(wanted, LABEL_HEIGHT, TOP, height - 4);
   });
   let lit = $state<string | null>(null);
 

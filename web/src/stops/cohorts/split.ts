@@ -1,14 +1,10 @@
-/** Groups of a split: how they are distinguished in drawings, and how their differences read in words. */
+/** Groups of a split: how their differences read in words. */
 import type { Schemas } from '$lib/api/client';
 import { counted, percent } from '$lib/format/figures';
 import { later } from './readings';
 
 type Cohorts = Schemas['CohortsShape'];
 type Group = Schemas['SplitGroupShape'];
-
-/** Line patterns, so that groups differ without colour too; tones repeat from dark to light. */
-export const DASHES = ['', '7 4', '2 3', '10 3 2 3', '5 2', '1 4', '12 4', '3 6'];
-export const TONES = [9, 7, 8, 6, 9, 7, 8, 6];
 
 export function onceShare(group: Group): number {
   return group.customers ? group.once / group.customers : 0;
