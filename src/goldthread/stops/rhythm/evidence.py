@@ -194,10 +194,8 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
         day = min(figure.days, curve.share.shape[1] - 1)
         share, low, high = (float(values[place, day]) for values in (curve.share, curve.low, curve.high))
         if not np.isnan(share):
-            note = (
-                f"{count_words(there, 'customer')} had by then. Whoever is not so far yet is counted for as long as they"
-                " were watched."
-            )
+            so_many = count_words(there, "customer")
+            note = f"{so_many} had by then. Whoever is not so far yet is counted for as long as they were watched."
             bounds = (None, None) if np.isnan(low) else (low, high)
             beside = f"of the {number_words(everybody)} with that order"
             shown = Figure(Unit.SHARE, share, beside, words, note, *bounds)

@@ -26,7 +26,7 @@ Floats = NDArray[np.float64]
 AGES_DRAWN = 240
 NEARLY_ALL, SHORTEST_DRAWN_DAYS = 0.99, 90
 WATCHED_LEAST = 10
-"""A curve is drawn as far as so many are watched still."""
+"""A curve is drawn as far as so many are watched still, or a tenth of a few."""
 CHANCE_SURE = 0.05
 
 
@@ -184,13 +184,15 @@ class NextOrderShape(AnswerShape):
 def ages_drawn(times: TimesToEvent) -> NDArray[np.int64]:
     """The ages at which curves are drawn: as far as somebody is watched, and not much beyond the time in which nearly
     everybody who ordered again has; round ones among them."""
-    watched = np.flatnonzero(times.at_risk.sum(axis=0) >= WATCHED_LEAST)
+    at_risk = times.at_risk.sum(axis=0)
+    watched = np.flatnonzero(at_risk >= min(WATCHED_LEAST, max(1, at_risk[0] // WATCHED_LEAST)))
     last = int(watched[-1]) if watched.size else times.events.shape[1] - 1
     ordered = np.cumsum(times.events.sum(axis=0))
     nearly_all = int(np.searchsorted(ordered, NEARLY_ALL * ordered[-1]))
     last = min(last, max(2 * nearly_all, SHORTEST_DRAWN_DAYS))
+    round_ages = np.array((7, 14, 365))
     even = np.linspace(0, last, AGES_DRAWN).astype(np.int64)
-    return np.unique(np.concatenate((even, np.arange(0, last + 1, 30), [age for age in (7, 14, 365) if age <= last])))
+    return np.unique(np.concatenate((even, np.arange(0, last + 1, 30), round_ages[round_ages <= last])))
 
 
 def compared_words(chance: float) -> str:

@@ -94,6 +94,7 @@
     width: 100%;
     gap: 0.5rem;
     padding: 1px 6px;
+    text-align: left;
     border-left: 3px solid var(--color-error);
     cursor: pointer;
   }

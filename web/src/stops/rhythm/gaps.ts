@@ -7,6 +7,8 @@ export type GapScale = (days: number) => number;
 
 const TICKS = [0, 1, 3, 7, 14, 30, 60, 90, 180, 365, 730, 1095, 1825, 3650, 7300];
 const TICK_ROOM = 34;
+/** The first name is longer: 0 days. */
+const FIRST_ROOM = 52;
 
 /** Days on an axis that stretches the first weeks: equal steps are about equal factors. */
 export function gapScale(longest: number, width: number): GapScale {
@@ -22,7 +24,10 @@ export function gapTicks(scale: GapScale, longest: number): number[] {
   const ticks: number[] = [];
   for (const days of TICKS) {
     const before = ticks.at(-1);
-    if (days <= longest && (before === undefined || scale(days) - scale(before) >= TICK_ROOM))
+    if (
+      days <= longest &&
+      (before === undefined || scale(days) - scale(before) >= (before === 0 ? FIRST_ROOM : TICK_ROOM))
+    )
       ticks.push(days);
   }
   return ticks;
