@@ -57,9 +57,9 @@ export class Question<Query extends object> {
     else address.choose(name, values, cleared);
   }
 
-  /** Set several choices at once, as one step. */
-  set(choices: Record<string, string>): void {
-    address.change(choices);
+  /** Set several choices at once. `asStep` makes it a step that "back" undoes. */
+  set(choices: Record<string, string>, asStep = true): void {
+    address.change(choices, asStep);
   }
 
   /** Open a figure: a step that "back" undoes. The last part may be empty. */

@@ -5,7 +5,7 @@
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import CountBars from './CountBars.svelte';
   import CountsTable from './CountsTable.svelte';
-  import type { Counts, LiveWindow } from './liveWindow.svelte';
+  import type { Counts, Dates, LiveWindow } from './liveWindow.svelte';
   import WindowBrush from './WindowBrush.svelte';
   import { question, visitView } from './question.svelte';
 
@@ -18,7 +18,16 @@
   let { book, answer, live, chosen }: Props = $props();
 
   let width = $state(0);
-  const window = $derived(live.dates ?? { from: answer.first_date, to: answer.last_date });
+  /** What the address says counts before what was answered: keys come faster than answers. */
+  const window = $derived.by((): Dates => {
+    const { from, to } = question.query;
+    return (
+      live.dates ?? {
+        from: typeof from === 'string' ? from : answer.first_date,
+        to: typeof to === 'string' ? to : answer.last_date,
+      }
+    );
+  });
 
   function choose(orders: string): void {
     const next = chosen.includes(orders) ? chosen.filter((each) => each !== orders) : [...chosen, orders];
@@ -37,6 +46,7 @@
       {width}
       onmove={(dates) => live.move(book.id, question.query, dates)}
       onset={(dates) => question.set({ ...dates })}
+      onstep={(dates) => question.set({ ...dates }, false)}
     />
   {/if}
 </div>

@@ -40,7 +40,7 @@
               class="late"
               class:opened={opened === group.at}
               disabled={group.customers === 0}
-              aria-label="{counted(group.customers, 'customer')} late by {group.words} usual gaps"
+              title="{counted(group.customers, 'customer')} late by {group.words} usual gaps"
               onclick={() => onopen(group.at)}
               ><span>by {group.words} {group.words === 'up to 1' ? 'gap' : 'gaps'}</span><span
                 class="ml-auto font-semibold">{count(group.customers)}</span

@@ -11,11 +11,12 @@
     asOf: string;
     window: Dates;
     width: number;
-    /** While it is dragged, and when it was let go. */
+    /** While it is dragged, when it was let go, and at every key. */
     onmove: (dates: Dates) => void;
     onset: (dates: Dates) => void;
+    onstep: (dates: Dates) => void;
   }
-  let { months, events, asOf, window: shown, width, onmove, onset }: Props = $props();
+  let { months, events, asOf, window: shown, width, onmove, onset, onstep }: Props = $props();
 
   const HEIGHT = 80;
   const FLOOR = 62;
@@ -83,7 +84,7 @@
     if (next === undefined) return;
     event.preventDefault();
     event.stopPropagation();
-    onset(end === 'from' ? dates(Math.min(next, to), to) : dates(from, Math.max(next, from)));
+    onstep(end === 'from' ? dates(Math.min(next, to), to) : dates(from, Math.max(next, from)));
   }
 </script>
 

@@ -35,5 +35,5 @@ export function countWords(answer: Counts, at: number): string {
 export function ladderWords(group: Group): string {
   const placed = Number.parseInt(group.orders);
   if (group.reached === null || group.went_on === null) return '';
-  return `Of ${count(group.reached)} with ${counted(placed, 'order')} or more, ${count(group.went_on)} placed one more. How long until then?`;
+  return `${percent(group.went_on / Math.max(1, group.reached))} %: of ${count(group.reached)} with ${counted(placed, 'order')} or more, ${count(group.went_on)} placed one more. How long until then?`;
 }
