@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from goldthread.stops.reading import Read
-from goldthread.stops.stop import Answering, Kept
+from goldthread.stops.stop import Answering, Evidence, Kept
 from goldthread.stops.threads.answer import (
     FiguresAnswer,
     ListedQuestion,
@@ -21,7 +21,10 @@ from goldthread.stops.threads.answer import (
 )
 from goldthread.stops.threads.checks import thread_steps
 from goldthread.stops.threads.group_shape import FiguresShape, PairsShape
-from goldthread.stops.threads.question import FiguresQuestion, PairsQuestion
+from goldthread.stops.threads.loom import LoomAnswer, ask_loom, loom_counted, loom_words, open_loom
+from goldthread.stops.threads.loom_recount import recount_loom
+from goldthread.stops.threads.loom_shape import LoomShape, loom_sheet
+from goldthread.stops.threads.question import FiguresQuestion, LoomFigureName, LoomQuestion, PairsQuestion
 from goldthread.stops.threads.shape import ListShape
 from goldthread.stops.threads.sheet import figures_sheet, list_sheet, pairs_sheet
 from goldthread.stops.threads.words import member_words
@@ -43,6 +46,14 @@ def _list(
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "customers": _list(list_customers, lambda _question: "customers"),
+    "loom": Answering[LoomQuestion, LoomAnswer](
+        ask=ask_loom,
+        as_json=lambda _workspace, answer, _window: LoomShape.of(answer),
+        shape=LoomShape,
+        sheet=loom_sheet,
+        file_name=lambda _question: "threads",
+        evidence=Evidence(LoomFigureName, loom_counted, open_loom, loom_words, recount_loom),
+    ),
     "nth": _list(list_nth, lambda question: f"{question.rank}-orders"),
     "orders": _list(list_every_order, lambda _question: "orders-with-their-threads"),
     "backdated": _list(list_backdated, lambda _question: "backdated"),

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Annotated
 
-from pydantic import Field, field_validator
+from pydantic import BaseModel, Field, field_validator
 
 from goldthread.core.choices import CUSTOMER, LATEST, Kind
 from goldthread.errors import InvalidInput
@@ -83,6 +84,29 @@ class OrdersQuestion(ReadingLine):
     """Every order with everything its thread shows."""
 
 
+class Align(StrEnum):
+    """Where threads begin side by side: each on its date, or all with their first orders."""
+
+    CALENDAR = "calendar"
+    FIRST = "first"
+
+
+class LoomQuestion(ReadingLine):
+    """Many threads at once, in a drawing."""
+
+    by: str = Field("first_date", description="The field of customers that the threads go by.")
+    direction: Direction | None = Field(None, description="The sequence; what is asked for most when not given.")
+    tone: str = Field("", description="The field of customers that threads are toned by; none for one tone.")
+    align: Align = Field(Align.CALENDAR, description="Whether threads stand by date or by their first orders.")
+
+
+class LoomFigureName(BaseModel):
+    """Some neighbouring threads, by their places in the whole sequence."""
+
+    first: Annotated[int, Field(ge=0)] = Field(0, description="The place of the first of them, from 0.")
+    last: Annotated[int, Field(ge=0)] | None = Field(None, description="The place of the last; the last of all.")
+
+
 class FiguresQuestion(ReadingLine):
     """Figures of orders."""
 
@@ -133,4 +157,5 @@ BACKDATED = QuestionKind(
     "The orders that stand before one with a smaller number of the same customer and source.",
     windowed=True,
 )
-STOP = Stop("threads", "Threads", (CUSTOMERS, NTH, ORDERS, FIGURES, PAIRS, BACKDATED))
+LOOM = QuestionKind("loom", LoomQuestion, "Up to 5 000 threads at once, sorted and toned by any field.")
+STOP = Stop("threads", "Threads", (CUSTOMERS, LOOM, NTH, ORDERS, FIGURES, PAIRS, BACKDATED))

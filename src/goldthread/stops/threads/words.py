@@ -23,16 +23,19 @@ from goldthread.stops.threads.question import (
     BACKDATED,
     CUSTOMERS,
     FIGURES,
+    LOOM,
     NTH,
     ORDERS,
     PAIRS,
     STOP,
+    Align,
     BackdatedQuestion,
     CustomersQuestion,
     Direction,
     Extreme,
     FiguresQuestion,
     ListQuestion,
+    LoomQuestion,
     NthQuestion,
     OrdersQuestion,
     PairsQuestion,
@@ -42,16 +45,26 @@ from goldthread.stops.threads.question import (
 if TYPE_CHECKING:
     from goldthread.stops.threads.answer import Listing
 
-Question = CustomersQuestion | NthQuestion | OrdersQuestion | FiguresQuestion | PairsQuestion | BackdatedQuestion
+Question = (
+    CustomersQuestion
+    | LoomQuestion
+    | NthQuestion
+    | OrdersQuestion
+    | FiguresQuestion
+    | PairsQuestion
+    | BackdatedQuestion
+)
 
 _VIEWS = {
     CUSTOMERS.name: "Customers",
+    LOOM.name: "The loom: thousands of threads at once",
     NTH.name: "One order of each customer",
     ORDERS.name: "Every order",
     FIGURES.name: "Figures of orders",
     PAIRS.name: "First and last dates for pairs",
     BACKDATED.name: "Orders that were backdated",
 }
+_ALIGNS = {Align.CALENDAR: "by the calendar", Align.FIRST: "by their first orders"}
 _EXTREMES = {Extreme.BOTH: "earliest and latest", Extreme.EARLIEST: "earliest", Extreme.LATEST: "latest"}
 _SEQUENCES = {
     Kind.TEXT: ("A to Z", "Z to A"),
@@ -124,6 +137,8 @@ def _said(read: Read, question: Question) -> tuple[list[Part], list[Control]]:
         case CustomersQuestion():
             sentence = [Part("Customers", "view"), *_listing(read, question)]
             return sentence, _list_controls(read, question, lambda field: field.level is Level.CUSTOMER)
+        case LoomQuestion():
+            return _said_of_loom(read, question)
         case NthQuestion():
             order = [Part("The "), Part(rank_words(question.rank), "rank"), Part(" "), Part("order", "view")]
             offered = ["first", "latest", *(str(rank) for rank in range(2, _RANKS_OFFERED))]
@@ -152,6 +167,38 @@ def _said(read: Read, question: Question) -> tuple[list[Part], list[Control]]:
                 Part("Customers whose orders were backdated", "view"),
                 Part(": within one source, a later number stands on an earlier date."),
             ], []
+
+
+def _said_of_loom(read: Read, question: LoomQuestion) -> tuple[list[Part], list[Control]]:
+    by = read.fields.field(question.by)
+    tone = f"toned by {read.fields.field(question.tone).title}" if question.tone else "in one tone"
+    sentence = [
+        Part("All threads on the loom", "view"),
+        Part(", by "),
+        Part(by.title, "by"),
+        Part(", "),
+        Part(_sequence(by, question.direction), "direction"),
+        Part(", "),
+        Part(tone, "tone"),
+        Part(", laid "),
+        Part(_ALIGNS[question.align], "align"),
+        Part("."),
+    ]
+    fields = [each for each in read.fields.fields if each.level is Level.CUSTOMER]
+    toning = (Option(each.name, f"toned by {each.title}") for each in fields if each.kind is not Kind.TEXT)
+    up, down = _SEQUENCES[by.kind]
+    controls = [
+        Control("by", "By", (question.by,), tuple(Option(each.name, each.title) for each in fields)),
+        words_control(
+            "direction",
+            "Sequence",
+            question.direction or usual_direction(by.kind),
+            {Direction.DOWN: down, Direction.UP: up},
+        ),
+        Control("tone", "Tone", (question.tone,), (Option("", "in one tone"), *toning)),
+        words_control("align", "Laid", question.align, _ALIGNS),
+    ]
+    return sentence, controls
 
 
 def _said_of_pairs(read: Read, question: PairsQuestion) -> tuple[list[Part], list[Control]]:

@@ -636,6 +636,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/loom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Up to 5 000 threads at once, sorted and toned by any field.
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_loom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/loom/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Up to 5 000 threads at once, sorted and toned by any field.
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_loom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/loom/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Up to 5 000 threads at once, sorted and toned by any field.
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_loom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/loom/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Up to 5 000 threads at once, sorted and toned by any field.
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_loom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/loom/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Up to 5 000 threads at once, sorted and toned by any field.
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_loom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/newness": {
         parameters: {
             query?: never;
@@ -1630,6 +1730,12 @@ export interface components {
          * @enum {string}
          */
         AgeKind: "calendar" | "elapsed";
+        /**
+         * Align
+         * @description Where threads begin side by side: each on its date, or all with their first orders.
+         * @enum {string}
+         */
+        Align: "calendar" | "first";
         /**
          * ApartShape
          * @description A cohort unlike its neighbours: the share that came back up to ``age``, and theirs.
@@ -3073,6 +3179,71 @@ export interface components {
             source: string;
         };
         /**
+         * LoomShape
+         * @description Threads, one after the other in a sequence; all of the following have one entry a drawn thread.
+         *
+         *     ``count`` threads there are; of more than are drawn at once, those are an even sample: ``places`` say where in the
+         *     whole sequence each stands. ``customers`` are ids, ``values`` the cells of the field that they go by, ``tones``
+         *     places in ``legend``, −1 where the field says nothing. The orders of thread i stand on ``first_date`` plus
+         *     ``days[starts[i]:starts[i + 1]]``.
+         */
+        LoomShape: {
+            align: components["schemas"]["Align"];
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            by: components["schemas"]["FieldShape"];
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /** Customers */
+            customers: number[];
+            /** Days */
+            days: number[];
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** Legend */
+            legend: components["schemas"]["ToneShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Most */
+            most: number;
+            /** Names */
+            names: string[];
+            /** Places */
+            places: number[];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            rest_tally: components["schemas"]["TallyShape"] | null;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Starts */
+            starts: number[];
+            tally: components["schemas"]["TallyShape"];
+            tone: components["schemas"]["FieldShape"] | null;
+            /** Tones */
+            tones: number[];
+            /** Values */
+            values: (string | number | null)[];
+        };
+        /**
          * MatchIn
          * @description What is said of customers.
          */
@@ -4008,6 +4179,16 @@ export interface components {
             name: string;
             /** Orders */
             orders: number;
+        };
+        /**
+         * ToneShape
+         * @description What a tone stands for: a label, or numbers from ``low`` on; both null for all other labels.
+         */
+        ToneShape: {
+            /** Label */
+            label: string | null;
+            /** Low */
+            low: string | number | null;
         };
         /**
          * TwoDigitYears
@@ -6140,6 +6321,343 @@ export interface operations {
                 lapse?: string;
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_loom: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field of customers that the threads go by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description The field of customers that threads are toned by; none for one tone. */
+                tone?: string;
+                /** @description Whether threads stand by date or by their first orders. */
+                align?: components["schemas"]["Align"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoomShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_loom: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description The place of the first of them, from 0. */
+                first?: number;
+                /** @description The place of the last; the last of all. */
+                last?: number | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field of customers that the threads go by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description The field of customers that threads are toned by; none for one tone. */
+                tone?: string;
+                /** @description Whether threads stand by date or by their first orders. */
+                align?: components["schemas"]["Align"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_loom: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field of customers that the threads go by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description The field of customers that threads are toned by; none for one tone. */
+                tone?: string;
+                /** @description Whether threads stand by date or by their first orders. */
+                align?: components["schemas"]["Align"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_loom: {
+        parameters: {
+            query?: {
+                /** @description The place of the first of them, from 0. */
+                first?: number;
+                /** @description The place of the last; the last of all. */
+                last?: number | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field of customers that the threads go by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description The field of customers that threads are toned by; none for one tone. */
+                tone?: string;
+                /** @description Whether threads stand by date or by their first orders. */
+                align?: components["schemas"]["Align"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_loom: {
+        parameters: {
+            query?: {
+                /** @description The place of the first of them, from 0. */
+                first?: number;
+                /** @description The place of the last; the last of all. */
+                last?: number | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                lapse?: string;
+                /** @description The field of customers that the threads go by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+                /** @description The field of customers that threads are toned by; none for one tone. */
+                tone?: string;
+                /** @description Whether threads stand by date or by their first orders. */
+                align?: components["schemas"]["Align"];
             };
             header?: never;
             path: {

@@ -6,7 +6,9 @@
   import CustomerPage from '$src/customer/CustomerPage.svelte';
   import EmptyBook from '$src/frame/EmptyBook.svelte';
   import QuestionPage from '$src/frame/QuestionPage.svelte';
+  import { evidenceOf } from '$src/evidence/source';
   import FiguresTable from './FiguresTable.svelte';
+  import Loom from './Loom.svelte';
   import KeepShown from './KeepShown.svelte';
   import PairsTable from './PairsTable.svelte';
   import TallyLine from './TallyLine.svelte';
@@ -17,6 +19,7 @@
     customerAsked,
     narrow,
     openCustomer,
+    openedThreads,
     question,
     viewAsked,
     type ListView,
@@ -26,7 +29,9 @@
   const list = new Pages<Schemas['ListShape'], Schemas['ListShape']['rows'][number]>((head) => head.rows);
   const pairs = new Pages<Schemas['PairsShape'], Schemas['PairRowShape']>((head) => head.rows);
   const view = $derived(viewAsked());
-  const listView = $derived<ListView | undefined>(view === 'figures' || view === 'pairs' ? undefined : view);
+  const listView = $derived<ListView | undefined>(
+    view === 'figures' || view === 'pairs' || view === 'loom' ? undefined : view,
+  );
   const bookId = $derived(book.id);
   const revision = $derived(book.revision);
   const customer = $derived(customerAsked());
@@ -49,7 +54,13 @@
     enabled: view === 'figures',
   }));
 
-  const asked = $derived(view === 'figures' ? figures : view === 'pairs' ? pairs : list);
+  const loom = useAnswer('loom', () => ({ book: bookId, query: question.query, enabled: view === 'loom' }));
+  const opened = $derived(view === 'loom' ? openedThreads() : undefined);
+  const evidence = $derived(opened && evidenceOf(bookId, 'loom', { ...question.query, ...opened }));
+
+  const asked = $derived(
+    view === 'figures' ? figures : view === 'pairs' ? pairs : view === 'loom' ? loom : list,
+  );
   const answer = $derived(asked.answer);
   const isEmpty = $derived(
     answer?.tally.customers === 0 && !address.query.get('where') && !answer.rest_tally && !asked.problem,
@@ -81,7 +92,8 @@
   book={book.id}
   stop="threads"
   {asked}
-  question={{ choose, close: closeCustomer }}
+  question={{ choose, close: () => (evidence ? question.close() : closeCustomer()) }}
+  {evidence}
   {tables}
   name="threads-{view}"
   page={customer === null ? undefined : customerPage}
@@ -107,6 +119,8 @@
         opened={customer}
         onopen={openCustomer}
       />
+    {:else if view === 'loom' && loom.answer}
+      <Loom answer={loom.answer} onopen={openCustomer} />
     {:else if view === 'figures' && figures.answer}
       <FiguresTable answer={figures.answer} group={wordOf('group')} onnarrow={narrow} onopen={openCustomer} />
     {:else if view === 'pairs' && pairs.answer}

@@ -1,0 +1,108 @@
+"""The loom: thousands of threads at once, and who stands behind some neighbouring ones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.days import to_day
+from goldthread.core.evidence import Behind
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.fields import Field
+from goldthread.core.threads.listing import in_sequence
+from goldthread.core.threads.loom import Warp, warp
+from goldthread.errors import InvalidInput
+from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words, number_words
+from goldthread.stops.stop import Counted
+from goldthread.stops.threads.answer import date_span
+from goldthread.stops.threads.question import Direction, LoomFigureName, LoomQuestion, usual_direction
+from goldthread.stops.threads.words import thread_words
+from goldthread.workspace import Workspace
+
+Int64s = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class LoomAnswer:
+    """Threads in a sequence: ``sequence`` are all customers who are looked at and have an order, int64; ``drawn`` those
+    of them that are drawn."""
+
+    read: Read
+    question: LoomQuestion
+    by: Field
+    tone: Field | None
+    sequence: Int64s
+    drawn: Warp
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return thread_words(self.read, self.question)
+
+
+def ask_loom(workspace: Workspace, read: Read, question: LoomQuestion) -> LoomAnswer:
+    """The threads of everybody who is looked at, in sequence. Raises `InvalidInput` for no field of customers."""
+    by, tone = _field(read, question.by, "by"), _field(read, question.tone, "tone") if question.tone else None
+    direction = question.direction or usual_direction(by.kind)
+
+    def ordered() -> Int64s:
+        everybody = read.history.customers
+        having = everybody[read.orders.counts.take(everybody) > 0]
+        return in_sequence(read.fields.values(by.name), having, descending=direction is Direction.DOWN)
+
+    sequence = workspace.answer(read.shelved, ("loom", *read.key, by.name, direction), ordered)
+    return LoomAnswer(read, question, by, tone, sequence, warp(read.orders, sequence))
+
+
+def _field(read: Read, name: str, of: str) -> Field:
+    known = read.fields.by_name.get(name)
+    if known is None or known.level is not Level.CUSTOMER:
+        offered = ", ".join(each.name for each in read.fields.fields if each.level is Level.CUSTOMER)
+        raise InvalidInput(f"{name[:80]} is no field of customers.", remedy=f"Choose one of: {offered}.", field=of)
+    return known
+
+
+def _customers(answer: LoomAnswer, figure: LoomFigureName) -> Int64s:
+    """The customers of some neighbouring threads, ascending. Raises `InvalidInput`."""
+    count = int(answer.sequence.size)
+    last = count - 1 if figure.last is None else figure.last
+    if not figure.first <= last < max(count, 1):
+        raise InvalidInput(
+            f"There are no threads from {figure.first} to {last}.",
+            remedy=f"Give places from 0 to {max(count - 1, 0)}.",
+            field="last",
+        )
+    return np.sort(answer.sequence[figure.first : last + 1])
+
+
+def loom_counted(answer: LoomAnswer, figure: LoomFigureName) -> Counted:
+    """Some neighbouring threads with all their orders."""
+    book, customers = answer.read.orders, _customers(answer, figure)
+    theirs = np.zeros(book.customer_count, np.bool_)
+    theirs[customers] = True
+    orders = np.flatnonzero(theirs.take(book.customer))
+    if answer.read.history.shown is not None:
+        orders = orders[answer.read.history.shown.take(orders)]
+    return Counted(answer.read.history, Behind(customers.astype(np.int32), orders))
+
+
+def loom_words(answer: LoomAnswer, figure: LoomFigureName) -> str:
+    """Whose threads they are, as a sentence without its full stop."""
+    count = int(answer.sequence.size)
+    last = count - 1 if figure.last is None else figure.last
+    return (
+        f"Customers {number_words(figure.first + 1)} to {number_words(last + 1)} of {number_words(count)}"
+        f" by {answer.by.title}"
+    )
+
+
+def open_loom(answer: LoomAnswer, figure: LoomFigureName, offset: int, limit: int) -> Opened:
+    """Some neighbouring threads."""
+    behind = loom_counted(answer, figure).behind
+    shown = Figure(Unit.COUNT, float(behind.customers.size), "customers", f"{loom_words(answer, figure)}.")
+    first, last = (to_day(date) for date in date_span(answer.read))
+    return opened(shown, answer.read.orders, behind, (first, last), offset, limit)
