@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 import io
 import statistics
 import tempfile
 import unittest
 from decimal import Decimal
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlencode
@@ -338,6 +340,33 @@ class Files(ThreadsCase):
                     if name in header:
                         place = header.index(name)
                         self.assertEqual([row[place] for row in cells], [float(row[name]) for row in rows])
+
+
+class Loom(ThreadsCase):
+    def test_every_thread_with_an_order_is_drawn_in_sequence_with_its_days(self) -> None:
+        answer = self.ask("loom", by="orders", tone="first_source", align="first")
+        wanted = tiny.expected()["threads"]
+        self.assertEqual((answer["count"], len(answer["places"])), (11, 11))
+        self.assertEqual(answer["values"], sorted(answer["values"], reverse=True))
+        first = dt.date.fromisoformat(answer["first_date"])
+        found = sorted(
+            [(first + dt.timedelta(day)).isoformat() for day in answer["days"][begin:end]]
+            for begin, end in pairwise(answer["starts"])
+        )
+        dates = sorted([order["date"] for order in each["orders"]] for each in wanted.values() if each["orders"])
+        self.assertEqual(found, dates)
+        self.assertEqual(len(answer["legend"]), len({answer["tones"][at] for at in range(11)}))
+
+    def test_neighbours_are_kept_opened_counted_again_and_taken_whole(self) -> None:
+        behind = self.ask("loom/behind", by="name", first=2, last=4)
+        self.assertEqual((behind["customers"], behind["words"]), (3, "Customers 3 to 5 of 11 by name."))
+        self.assertTrue(self.ask("loom/recount", by="name", first=2, last=4)["agrees"])
+        self.assertEqual(len(self.table("loom", by="latest_date")), 11)
+        for query, field in ({"by": "amount"}, "by"), ({"tone": "gap"}, "tone"):
+            reply = self.client.get(f"{self.at}/ask/loom?{urlencode(query)}")
+            self.assertEqual(self.problem(reply, 422)["field"], field)
+        reply = self.client.get(f"{self.at}/ask/loom/behind?first=3&last=99")
+        self.assertEqual(self.problem(reply, 422)["field"], "last")
 
 
 if __name__ == "__main__":

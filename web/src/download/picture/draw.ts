@@ -10,6 +10,10 @@ export function svgOf({ width, height, ground, marks }: Picture): string {
       const { size, weight, family } = mark.font;
       return `<text x="${n(mark.x)}" y="${n(mark.y)}" textLength="${n(mark.length)}" lengthAdjust="spacingAndGlyphs" font-size="${size}" font-weight="${weight}" font-family="${escaped(family)}" fill="${mark.fill}" opacity="${mark.opacity}">${escaped(mark.text)}</text>`;
     }
+    if (mark.kind === 'image') {
+      const { x, y, width, height } = mark.box;
+      return `<image x="${n(x)}" y="${n(y)}" width="${n(width)}" height="${n(height)}" opacity="${mark.opacity}" xlink:href="${mark.canvas.toDataURL()}"/>`;
+    }
     const { a, b, c, d, e, f } = mark.matrix;
     const matrix = `transform="matrix(${[a, b, c, d, e, f].map(n).join(' ')})"`;
     if (mark.kind === 'hatch')
@@ -18,7 +22,7 @@ export function svgOf({ width, height, ground, marks }: Picture): string {
     return `<path ${matrix} d="${escaped(mark.d)}" fill="${mark.fill}" stroke="${mark.stroke}" stroke-width="${mark.strokeWidth}"${dash} opacity="${mark.opacity}"/>`;
   });
   return [
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${n(width)}" height="${n(height)}" viewBox="0 0 ${n(width)} ${n(height)}">`,
+    `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="${n(width)}" height="${n(height)}" viewBox="0 0 ${n(width)} ${n(height)}">`,
     `<rect width="100%" height="100%" fill="${ground}"/>`,
     ...parts,
     '</svg>',
@@ -41,6 +45,9 @@ export async function pngOf({ width, height, ground, marks }: Picture): Promise<
       pen.font = fontText(mark.font);
       pen.fillStyle = mark.fill;
       pen.fillText(mark.text, mark.x, mark.y);
+    } else if (mark.kind === 'image') {
+      const { x, y, width, height } = mark.box;
+      pen.drawImage(mark.canvas, x, y, width, height);
     } else {
       pen.transform(mark.matrix.a, mark.matrix.b, mark.matrix.c, mark.matrix.d, mark.matrix.e, mark.matrix.f);
       const path = new Path2D(mark.d);

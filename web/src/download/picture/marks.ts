@@ -10,6 +10,7 @@ export interface Look {
 
 export type Mark =
   | ({ kind: 'path'; d: string; matrix: DOMMatrix } & Look)
+  | { kind: 'image'; canvas: HTMLCanvasElement; box: DOMRect; opacity: number }
   | { kind: 'hatch'; d: string; matrix: DOMMatrix; box: DOMRect; colour: string; opacity: number }
   | {
       kind: 'text';
@@ -101,6 +102,11 @@ function collect(element: Element, origin: Origin, opacity: number, marks: Mark[
   if (element instanceof SVGGraphicsElement && !(element instanceof SVGSVGElement))
     drawn(element, style, origin, own, marks);
   else if (element instanceof HTMLElement) boxed(element, style, origin, own, marks);
+  if (element instanceof HTMLCanvasElement) {
+    const { left, top, width, height } = element.getBoundingClientRect();
+    const box = new DOMRect(left - origin.left, top - origin.top, width, height);
+    marks.push({ kind: 'image', canvas: element, box, opacity: own });
+  }
   for (const child of element.childNodes) {
     if (child instanceof Element) collect(child, origin, own, marks);
     else if (child instanceof Text && element instanceof HTMLElement)
