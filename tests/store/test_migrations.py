@@ -6,12 +6,13 @@ import unittest
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, text
 
 from goldthread.actions import books
 from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.store.server.bulk import Record
-from goldthread.store.server.engine import MIGRATIONS, open_engine
+from goldthread.store.server.engine import MIGRATIONS, migrate, newest_revision, open_engine
 from goldthread.workspace import Workspace
 from tests.support.running import Place
 from tests.support.state import state_of
@@ -67,6 +68,15 @@ class FromTheFirstVersion(unittest.TestCase):
         self.assertEqual(state_of(self.workspace, book)["customers"], [])
         command.downgrade(self.config, "0001")
         command.upgrade(self.config, "head")
+
+    def test_opening_a_record_of_the_version_before_brings_it_forward(self) -> None:
+        versions = sorted(file.name.partition("_")[0] for file in (MIGRATIONS / "versions").glob("0*.py"))
+        command.upgrade(self.config, versions[-2])
+        migrate(self.engine)
+        with self.engine.connect() as connection:
+            found = connection.execute(text("SELECT version_num FROM alembic_version")).scalar_one()
+        self.assertEqual((found, newest_revision()), (versions[-1], versions[-1]))
+        self.assertEqual(ScriptDirectory.from_config(self.config).get_current_head(), newest_revision())
 
     def test_what_was_held_becomes_lists_and_saved_questions_use_them(self) -> None:
         command.upgrade(self.config, "0005")

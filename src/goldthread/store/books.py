@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Connection, Engine, and_, func, insert, select
+from sqlalchemy import Connection, Engine, Select, and_, bindparam, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -118,6 +118,23 @@ _LOG = select(
 ).join(Source, Source.id == Delivery.source_id)
 
 
+def _state_of_a_book() -> Select[Any]:
+    mine = CustomerList.book_id == Book.id
+    newest = select(func.coalesce(func.max(CustomerList.id), 0)).where(mine).scalar_subquery()
+    count = select(func.count()).where(mine).scalar_subquery()
+    named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.name))
+    names = select(func.coalesce(func.sum(named), 0)).where(mine).scalar_subquery()
+    return (
+        select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count, names)
+        .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
+        .where(Book.id == bindparam("book"))
+    )
+
+
+_STATE = _state_of_a_book()
+"""Asked with every question: building it takes longer than asking it."""
+
+
 def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRow:
     """Begin a book. Raises `Conflict` when the name is taken."""
     with engine.begin() as connection:
@@ -146,31 +163,24 @@ def list_books(engine: Engine) -> list[BookRow]:
         return [_book(book) for book in session.scalars(select(Book).order_by(Book.name))]
 
 
+_ROW = select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision)
+_BY_ID, _BY_NAME = _ROW.where(Book.id == bindparam("book")), _ROW.where(Book.name == bindparam("book"))
+
+
 def find_book(engine: Engine, name_or_id: str | int) -> BookRow:
     """A book by its id or its name. Raises `NotFound`, which names no other book."""
-    wanted = Book.id == name_or_id if isinstance(name_or_id, int) else Book.name == name_or_id
-    with Session(engine) as session:
-        found = session.scalars(select(Book).where(wanted)).first()
-    if found is None:
+    statement = _BY_ID if isinstance(name_or_id, int) else _BY_NAME
+    with engine.connect() as connection:
+        row = connection.execute(statement, {"book": name_or_id}).first()
+    if row is None:
         raise _no_book()
-    return _book(found)
+    return BookRow(*row)
 
 
 def book_state(engine: Engine, book_id: int) -> BookState:
     """A book with all that its answers depend on, in one statement. Raises `NotFound`."""
-    mine = CustomerList.book_id == Book.id
-    newest = select(func.coalesce(func.max(CustomerList.id), 0)).where(mine).scalar_subquery()
-    count = select(func.count()).where(mine).scalar_subquery()
-    named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.name))
-    names = select(func.coalesce(func.sum(named), 0)).where(mine).scalar_subquery()
     with engine.connect() as connection:
-        row = connection.execute(
-            select(
-                Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count, names
-            )
-            .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
-            .where(Book.id == book_id)
-        ).first()
+        row = connection.execute(_STATE, {"book": book_id}).first()
     if row is None:
         raise _no_book()
     return BookState(BookRow(*row[:5]), Stamped(row[4], row[5]), (int(row[6]), int(row[7]), int(row[8])))

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, collate, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, bindparam, collate, delete, func, insert, select, update
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import HIDDEN
@@ -105,10 +105,13 @@ def add_list(
     return find_list(engine, book_id, tried_again(once))
 
 
+_OF_BOOK = _ROW.where(CustomerList.book_id == bindparam("book")).order_by(CustomerList.id.desc())
+
+
 def list_lists(engine: Engine, book_id: int) -> list[ListRow]:
     """The lists of a book, newest first."""
     with engine.connect() as connection:
-        rows = connection.execute(_ROW.where(CustomerList.book_id == book_id).order_by(CustomerList.id.desc())).all()
+        rows = connection.execute(_OF_BOOK, {"book": book_id}).all()
     return [ListRow(*row) for row in rows]
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import secrets
 from dataclasses import dataclass
 
-from sqlalchemy import Connection, Engine, and_, insert, select, update
+from sqlalchemy import Connection, Engine, and_, bindparam, insert, select, update
 
 from goldthread.errors import NotFound
 from goldthread.store.schema.models import Book, Revision
@@ -23,14 +23,17 @@ class Stamped:
     stamp: str
 
 
+_PRESENT = (
+    select(Book.revision, Revision.stamp)
+    .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
+    .where(Book.id == bindparam("book"))
+)
+
+
 def present_revision(engine: Engine, book_id: int) -> Stamped:
     """The revision that a book is at. Raises `NotFound`."""
     with engine.connect() as connection:
-        found = connection.execute(
-            select(Book.revision, Revision.stamp)
-            .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
-            .where(Book.id == book_id)
-        ).first()
+        found = connection.execute(_PRESENT, {"book": book_id}).first()
     if found is None:
         raise NotFound("There is no such book.", remedy="Choose one of the books on record.", field="book")
     return Stamped(*found)

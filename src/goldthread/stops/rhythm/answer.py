@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from dataclasses import dataclass
 
@@ -9,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
-from goldthread.core.book.periods import period_label, period_of_day
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import period_label, period_of_day, period_start
 from goldthread.core.choices import Period
 from goldthread.core.history.fields import is_grouping
 from goldthread.core.history.history import History
@@ -52,14 +54,14 @@ _DAYS = re.compile(r"([0-9]{1,3})d")
 class CountsAnswer:
     """Customers by number of orders in a window; ``rest``: the same of everybody else, when a list is compared.
 
-    ``months``: the index of the book's first month, and the orders of each month from it on.
+    ``months``: every month of the book, its first date, and its orders.
     """
 
     read: Read
     question: CountsQuestion
     counts: OrderCounts
     rest: OrderCounts | None
-    months: tuple[int, Int64s]
+    months: list[tuple[str, dt.date, int]]
     events: list[EventRow]
 
     @property
@@ -152,7 +154,7 @@ def ask_counts(workspace: Workspace, read: Read, question: CountsQuestion) -> Co
     """Customers by number of orders in a window. Raises `InvalidInput` for a window that ends before it begins."""
     first, last = window(read, question)
     history = read.history
-    months = workspace.answer(read.shelved, ("months", *read.key), lambda: monthly_orders(history))
+    months = workspace.answer(read.shelved, ("months", *read.key), lambda: _months(history))
     return CountsAnswer(
         read,
         question,
@@ -161,6 +163,15 @@ def ask_counts(workspace: Workspace, read: Read, question: CountsQuestion) -> Co
         months,
         events_of(workspace, read.shelved),
     )
+
+
+def _months(history: History) -> list[tuple[str, dt.date, int]]:
+    first, orders = monthly_orders(history)
+    begins = period_start(first + np.arange(orders.size), Period.MONTH)
+    return [
+        (period_label(first + place, Period.MONTH), to_date(day), count)
+        for place, (day, count) in enumerate(zip(begins.tolist(), orders.tolist(), strict=True))
+    ]
 
 
 def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAnswer:

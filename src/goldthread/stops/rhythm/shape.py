@@ -9,8 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date
-from goldthread.core.book.periods import period_label, period_start
-from goldthread.core.choices import Period
 from goldthread.core.money import money_text
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.survival import TimesToEvent, age_of_share
@@ -75,7 +73,6 @@ class OrderCountsShape(AnswerShape):
     @classmethod
     def of(cls, answer: CountsAnswer) -> OrderCountsShape:
         counts, read = answer.counts, answer.read
-        first_month, months = answer.months
         return cls(
             **header(read, answer.words),
             first_date=to_date(counts.first_day),
@@ -91,12 +88,7 @@ class OrderCountsShape(AnswerShape):
             groups=_count_groups(answer, counts),
             rest=[] if answer.rest is None else _count_groups(answer, answer.rest),
             months=[
-                MonthOrdersShape(
-                    month=period_label(first_month + place, Period.MONTH),
-                    first_date=to_date(int(period_start(first_month + place, Period.MONTH))),
-                    orders=orders,
-                )
-                for place, orders in enumerate(months.tolist())
+                MonthOrdersShape(month=month, first_date=first, orders=orders) for month, first, orders in answer.months
             ],
             events=EventShape.list_of(answer.events),
         )
