@@ -38,9 +38,12 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "cohorts-quarters": "cohorts?period=quarter",
         "cohorts-behind": "cohorts?open=2024-03~7",
         "cohorts-split": "cohorts?split=first_source",
-        "cohorts-bars": "cohorts?view=bars&figure=orders",
         "newness": "newness",
-        "newness-split": "newness?split=channel&measure=revenue&period=quarter",
+        "rhythm-counts": "rhythm?from=2025-11-01&open=1",
+        "rhythm-gaps": "rhythm?view=gaps",
+        "rhythm-next-order": "rhythm?view=next-order&split=segment",
+        "rhythm-due": "rhythm?view=due",
+        "threads-loom": "threads?view=loom&by=segment&tone=segment",
         "intake": "intake",
         "cohorts-evening": "cohorts?period=quarter&figure=revenue&open=all~2",
     }
@@ -81,9 +84,6 @@ def _take(page: Page, address: str, folder: Path) -> None:
     expect(page.get_by_title("counter_nov.csv")).to_be_visible()
     expect(page.get_by_test_id("holds")).to_contain_text("16 Nov 2026")
     _shoot(page, "intake-report")
-    page.get_by_role("button", name="matches").click()
-    expect(page.get_by_test_id("duplicates")).to_be_visible()
-    _shoot(page, "intake-matches")
     page.get_by_role("button", name="by hand").click()
     page.get_by_label("source").fill("trade counter")
     page.get_by_label("order number").fill("K14000")
@@ -123,17 +123,6 @@ def _take_threads(page: Page, at: str) -> None:
     page.get_by_role("row").nth(3).click()
     expect(page.get_by_role("application")).to_be_visible()
     _shoot(page, "threads-customer")
-    page.goto(f"{at}/threads?view=nth&rank=3&where=region+%3D+'Coast'+AND+source+%3D+'web+shop'")
-    expect(page.get_by_role("grid")).to_be_visible()
-    _shoot(page, "threads-orders")
-    page.goto(f"{at}/threads?where=first_source+%3D+'fairs'")
-    page.get_by_role("button", name="Keep as a list").click()
-    page.get_by_label("Name of the list").fill("fairs")
-    page.locator("[role=dialog] button.btn-primary").click()
-    expect(page.get_by_test_id("reading")).to_contain_text("only fairs")
-    page.goto(page.url.replace("threads?", "threads?view=figures&group=segment&list_as=against&"))
-    expect(page.get_by_role("main").get_by_text("Everybody else").first).to_be_visible()
-    _shoot(page, "threads-figures")
 
 
 def _shoot(page: Page, name: str) -> None:

@@ -10,9 +10,9 @@ import io
 import tempfile
 import unittest
 from collections import Counter, defaultdict
-from itertools import pairwise
+from itertools import chain, pairwise
 from pathlib import Path
-from statistics import mean
+from statistics import mean, median
 
 from goldthread.demo.exports import DOUBLE_STUDIO, FILES, Export, write_exports
 from goldthread.demo.supplier import COUNTER, FAIR, PHONE, REP_LEFT_ON, REP_WHO_LEFT, WEB, Customer, Order, make_history
@@ -79,6 +79,19 @@ class Supplier(unittest.TestCase):
         growth = {segment: mean(steps[5]) / mean(steps[1]) for segment, steps in by_step.items()}
         self.assertGreater(growth["hobby"], 1.25)
         self.assertLess(growth["studio"], 1.25)
+
+    def test_the_median_gap_of_hobby_potters_grows_at_every_step_and_schools_wait_longest(self) -> None:
+        gaps: dict[str, dict[int, list[int]]] = {each: defaultdict(list) for each in ("hobby", "studio", "school")}
+        for customer in self.customers:
+            days = sorted(order.date for order in customer.orders if order.status != "cancelled")
+            for step, (a, b) in enumerate(pairwise(days)):
+                gaps[customer.segment][step].append((b - a).days)
+        medians = [median(gaps["hobby"][step]) for step in range(9)]
+        self.assertEqual(medians, sorted(medians))
+        self.assertGreater(medians[-1], 2 * medians[0])
+        whole = {segment: median(chain.from_iterable(steps.values())) for segment, steps in gaps.items()}
+        self.assertGreater(whole["school"], 2 * whole["hobby"])
+        self.assertLess(whole["studio"], 40)
 
     def test_some_never_ordered_and_some_orders_were_backdated(self) -> None:
         never = sum(not customer.orders for customer in self.customers)

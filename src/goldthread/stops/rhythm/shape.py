@@ -25,7 +25,8 @@ AGES_DRAWN = 240
 NEARLY_ALL, SHORTEST_DRAWN_DAYS = 0.99, 90
 WATCHED_LEAST = 10
 """A curve is drawn as far as so many are watched still, or a tenth of a few."""
-CHANCE_SURE = 0.05
+CHANCE_SURE, CHANCE_LEAST = 0.05, 1e-6
+"""Above the first a difference may well be none; below the second its size says nothing more."""
 
 
 class CountGroupShape(Shape):
@@ -193,11 +194,11 @@ def compared_words(chance: float) -> str:
         return ""
     if chance >= CHANCE_SURE:
         return "The groups differ no more than chance would make them differ."
-    times = 1 / max(chance, 1e-9)
-    size = 10 ** max(int(np.floor(np.log10(times))), 0)
-    rounded = int(np.floor(times / size)) * size
-    more = "more than " if chance < 1e-9 else ""
-    return f"A difference that chance would make once in {more}{number_words(rounded)} times."
+    if chance < CHANCE_LEAST:
+        return f"A difference that chance would make less than once in {number_words(round(1 / CHANCE_LEAST))} times."
+    times = 1 / chance
+    size = 10 ** int(np.log10(times))
+    return f"A difference that chance would make once in {number_words(int(times // size) * size)} times."
 
 
 def number(value: float) -> float | None:

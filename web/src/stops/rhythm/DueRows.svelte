@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
-  import { count, counted, money } from '$lib/format/figures';
+  import { count, money } from '$lib/format/figures';
   import type { Pages } from '$lib/pages.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
@@ -19,19 +19,17 @@
   let { pages, head: answer, onopen }: Props = $props();
 
   const NAME = 180;
-  const FIGURE = 100;
-  const FIGURES = 4;
+  const FIGURE = 92;
+  const FIGURES = 5;
   const SHORTEST = 130;
   const PADDING = 10;
   let width = $state(0);
   const thread = $derived(Math.max(SHORTEST, width - NAME - FIGURES * FIGURE) - PADDING);
   const scale = $derived(timeScale(answer.first_date, answer.last_date, thread));
-  const late = (row: Row) =>
-    row.days_late === 0
-      ? ''
-      : row.overdue === null
-        ? counted(row.days_late, 'day')
-        : `${(row.overdue - 1).toFixed(1)} gaps`;
+  const LEAST = 0.05;
+  /** How late, in usual gaps. */
+  const inGaps = ({ days_late: late, overdue }: Row) =>
+    late === 0 || overdue === null ? '' : overdue - 1 < LEAST ? 'under 0.1' : (overdue - 1).toFixed(1);
   const columns = $derived<Column<Row>[]>([
     {
       name: 'customer',
@@ -45,12 +43,19 @@
     { name: 'due', title: 'Expected', width: FIGURE, right: true, text: (row) => date(row.next_due) },
     {
       name: 'late',
-      title: 'Late by',
+      title: 'Days late',
       width: FIGURE,
       right: true,
       strong: true,
-      text: late,
-      whole: (row) => (row.days_late > 0 ? `${counted(row.days_late, 'day')} late` : 'not late'),
+      text: (row) => (row.days_late > 0 ? count(row.days_late) : ''),
+    },
+    {
+      name: 'gaps late',
+      title: 'In usual gaps',
+      about: 'How many usual gaps beyond the expected one',
+      width: FIGURE,
+      right: true,
+      text: inGaps,
     },
     {
       name: 'gap',
