@@ -7,6 +7,7 @@ import argparse
 from bench.core import core_times
 from bench.questions import question_times
 from bench.rates import store_rates
+from bench.rhythm import rhythm_times
 from bench.serving import serving_times
 from bench.threads import thread_times
 from bench.timing import show
@@ -20,6 +21,7 @@ def main() -> None:
     for orders in (1_000_000 // parts, 10_000_000 // parts):
         show(f"The core, {orders:,} orders", core_times(orders))
         show(f"Cohorts, new and returning, {orders:,} orders", question_times(orders))
+        show(f"Rhythm, {orders:,} orders", rhythm_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
     show("The store", store_rates(1_000_000 // parts))
     show("Answers and commands", serving_times())

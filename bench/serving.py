@@ -21,7 +21,7 @@ from goldthread.settings import Settings
 from goldthread.workspace import open_workspace, private_database
 
 ASKED, CALLED = 100, 5
-QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "ask/customers", "ask/pairs")
+QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "customers", "pairs", "counts", "gaps")
 CALLS = (["--help"], ["ask", "cohorts", "--help"], ["deliver", "--help"], ["ask", "cohorts", "--period", "decade"])
 
 
@@ -43,7 +43,7 @@ def _replies() -> list[Row]:
 
         rows = []
         for question in QUESTIONS:
-            path = f"/api/books/1/{question}"
+            path = f"/api/books/1/ask/{question}"
             tag = ask(path).headers["ETag"]
             smallest = timed(lambda: ask("/api/session"), ASKED)
             for name, asked in (

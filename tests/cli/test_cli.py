@@ -229,6 +229,30 @@ class Ask(CliCase):
         ):
             self.assertIn(words, self.run_("ask", *wrong, *common, code=1).output)
 
+    def test_rhythm_is_asked_with_the_agreed_flags_and_who_is_due_is_taken_as_calendar_entries(self) -> None:
+        book = tiny_book(shared_workspace(), self.folder)
+
+        def asked(*words: str, form: str = "csv") -> str:
+            history = ("--book", book.name, "--as-of", "2025-08-31", "--format", form)
+            return self.run_("ask", *words, *history).output
+
+        window = ("--from", "2025-01-01", "--to", "2025-08-31", "--zero", "shown", "--groups", "3")
+        rows = list(csv.DictReader(io.StringIO(asked("counts", *window))))
+        self.assertEqual(
+            [(row["orders"], row["customers"]) for row in rows], [("0", "4"), ("1", "10"), ("2", "1"), ("3+", "0")]
+        )
+        self.assertIn("step,count,mean,median", asked("gaps"))
+        days = list(csv.DictReader(io.StringIO(asked("gaps", "--by", "all", "--unit", "purchase-day"))))
+        self.assertEqual([row["count"] for row in days], ["16"])
+        self.assertTrue(asked("next-order", "--step", "2").startswith("group,days,at_risk"))
+        entries = asked("due", "--within", "366d", form="ics")
+        self.assertTrue(entries.startswith("BEGIN:VCALENDAR"))
+        self.assertIn("next order expected", entries)
+        refused = self.run_("ask", "gaps", "--book", book.name, "--format", "ics", code=1)
+        self.assertIn("no dates to come", refused.output)
+        refused = self.run_("ask", "counts", "--book", book.name, "--from", "soon", code=1)
+        self.assertIn("soon is not a date", refused.output)
+
     def test_no_name_becomes_a_formula(self) -> None:
         workspace = shared_workspace()
         name = self.new_book()

@@ -199,6 +199,17 @@ def count_words(count: int, noun: str) -> str:
     return f"{number_words(count)} {noun}" + ("" if count == 1 else "s")
 
 
+def ordinal(number: int) -> str:
+    """A rank in words: first, second, 4th."""
+    return {1: "first", 2: "second", 3: "third"}.get(number) or numbered(number)
+
+
+def numbered(number: int) -> str:
+    """A rank as a number: 1st, 2nd, 4th."""
+    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number}{ending}"
+
+
 def _sources(line: ReadingLine, history: History) -> str:
     if history.rule.sources is None:
         return "of every source"

@@ -152,6 +152,10 @@ def _expected_gap_days(book: OrderBook) -> Floats:
 
 def next_due_day(book: OrderBook) -> Int32s:
     """Day on which the next order is expected; half days count up. `NO_DAY` where none is expected."""
+    return book.derived("next due day", lambda: _next_due_day(book))
+
+
+def _next_due_day(book: OrderBook) -> Int32s:
     expected = expected_gap_days(book)
     due = np.full(book.customer_count, NO_DAY, np.int32)
     known = np.flatnonzero(~np.isnan(expected))
@@ -167,6 +171,10 @@ def open_gap_days(book: OrderBook, as_of_day: int) -> Floats:
 
 def overdue_ratio(book: OrderBook, as_of_day: int) -> Floats:
     """Open gap / expected gap; NaN where none is expected or the expected gap is 0 days."""
+    return book.derived(("overdue ratio", as_of_day), lambda: _overdue_ratio(book, as_of_day))
+
+
+def _overdue_ratio(book: OrderBook, as_of_day: int) -> Floats:
     expected = expected_gap_days(book)
     return open_gap_days(book, as_of_day) / np.where(expected > 0, expected, np.nan)
 

@@ -50,7 +50,7 @@ class Due:
         """The late ones of a group, None for all, ascending."""
         if group is None:
             return np.sort(self.late)
-        return np.sort(self.late[_lateness(self.history, self.late) == group])
+        return np.sort(self.late[_lateness(_ratio(self.history, self.late)) == group])
 
     def behind(self, customers: Int64s) -> Behind:
         """Some customers with their latest orders, from which the next is expected."""
@@ -66,19 +66,24 @@ def who_is_due(history: History, days: int) -> Due:
     coming, day = looked_at[inside], mine[inside] - as_of
     coming = coming.take(np.argsort(day, kind="stable"))
     late = looked_at[(mine < as_of) & (mine != NO_DAY)]
-    ratio = overdue_ratio(history.book, as_of).take(late)
-    late = late.take(np.argsort(np.nan_to_num(ratio, nan=np.inf), kind="stable"))
+    ratio = _ratio(history, late)
+    order = np.argsort(ratio, kind="stable")
     return Due(
         history,
         days,
         coming,
-        late,
+        late.take(order),
         np.bincount(day, minlength=days),
-        np.bincount(_lateness(history, late), minlength=len(LATE_LIMITS) + 1),
+        np.bincount(_lateness(ratio), minlength=len(LATE_LIMITS) + 1),
     )
 
 
-def _lateness(history: History, customers: Int64s) -> Int64s:
-    """The group of `LATE_LIMITS` that each late customer is in; an expected gap of 0 days is in the last."""
+def _ratio(history: History, customers: Int64s) -> NDArray[np.float64]:
+    """The overdue ratio of late customers; infinite for an expected gap of 0 days."""
     ratio = overdue_ratio(history.book, history.rule.as_of_day).take(customers)
-    return np.searchsorted(LATE_LIMITS, np.nan_to_num(ratio, nan=np.inf), side="right").astype(np.int64)
+    return np.nan_to_num(ratio, nan=np.inf)
+
+
+def _lateness(ratio: NDArray[np.float64]) -> Int64s:
+    """The group of `LATE_LIMITS` that each of some overdue ratios is in."""
+    return np.searchsorted(LATE_LIMITS, ratio, side="right").astype(np.int64)

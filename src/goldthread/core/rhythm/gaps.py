@@ -176,30 +176,27 @@ def _over_customers(ended: _Ended, codes: Int64s, count: int, above: int, custom
     be large.
     """
     changes = np.flatnonzero(codes[1:] != codes[:-1]) + 1
-    if np.isin(changes, ended.begins, assume_unique=True).all() if changes.size < ended.begins.size else False:
-        group, means = codes.take(ended.begins), ended.mean_days
-    else:
-        at = np.flatnonzero(codes >= above) if above else slice(None)
-        owner, code, gaps = ended.customer[at], codes[at], ended.gap_days[at]
-        group, means = _means(owner + (code - above) * customers, gaps, (count - above) * customers, customers)
-        group += above
-    having = np.bincount(group, minlength=count)[above:]
-    return having, np.bincount(group, means, count)[above:] / having
-
-
-def _means(cells: Int64s, gaps: Int64s, length: int, customers: int) -> tuple[Int64s, Floats]:
-    """For each pair of code and customer that has a gap: its code, and the mean of its gaps."""
-    if length <= _TABLE_CELLS:
-        sizes = np.bincount(cells, minlength=length)
-        having = np.flatnonzero(sizes)
-        return having // customers, np.bincount(cells, gaps, length).take(having) / sizes.take(having)
+    if changes.size < ended.begins.size and np.isin(changes, ended.begins, assume_unique=True).all():
+        group = codes.take(ended.begins)
+        having = np.bincount(group, minlength=count)
+        return having[above:], (np.bincount(group, ended.mean_days, count) / np.maximum(having, 1))[above:]
+    at = np.flatnonzero(codes >= above) if above else slice(None)
+    cells, gaps = ended.customer[at] + (codes[at] - above) * customers, ended.gap_days[at]
+    rows = count - above
+    if rows * customers <= _TABLE_CELLS:
+        sizes = np.bincount(cells, minlength=rows * customers)
+        of_each = np.bincount(cells, gaps, rows * customers) / np.maximum(sizes, 1)
+        having = np.count_nonzero(sizes.reshape(rows, customers), axis=1)
+        return having, of_each.reshape(rows, customers).sum(axis=1) / having
     bits = int(gaps.max()).bit_length()
     packed = cells << bits | gaps
     packed.sort()
     cells = packed >> bits
     begins = np.flatnonzero(np.append(True, cells[1:] != cells[:-1]))
-    sums = np.add.reduceat(packed & ((1 << bits) - 1), begins)
-    return cells.take(begins) // customers, sums / np.diff(np.append(begins, cells.size))
+    means = np.add.reduceat(packed & ((1 << bits) - 1), begins) / np.diff(np.append(begins, cells.size))
+    group = cells.take(begins) // customers
+    having = np.bincount(group, minlength=rows)
+    return having, np.bincount(group, means, rows) / having
 
 
 @dataclass(frozen=True, eq=False)

@@ -27,8 +27,7 @@ from goldthread.stops.rhythm.question import (
     GapsFigureName,
     NextOrderFigureName,
 )
-from goldthread.stops.rhythm.words import numbered, ordinal
-from goldthread.stops.sentence import count_words, number_words
+from goldthread.stops.sentence import count_words, number_words, numbered, ordinal
 from goldthread.stops.stop import Counted
 
 RhythmAnswer = CountsAnswer | GapsAnswer | NextOrderAnswer | DueAnswer

@@ -24,7 +24,7 @@ from goldthread.stops.rhythm.question import (
     Shown,
 )
 from goldthread.stops.rhythm.window import window
-from goldthread.stops.sentence import Control, Option, Part, Words, count_words, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, count_words, ordinal, words_control
 
 Question = CountsQuestion | GapsQuestion | NextOrderQuestion | DueQuestion
 
@@ -62,17 +62,6 @@ def rhythm_words(read: Read, question: Question) -> Words:
             words = _due(question)
     views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
     return Words(words.sentence, words.manner, [Control("view", "Ask", (_view(question),), views), *words.controls])
-
-
-def ordinal(number: int) -> str:
-    """A rank in words: first, second, 4th."""
-    return {1: "first", 2: "second", 3: "third"}.get(number) or numbered(number)
-
-
-def numbered(number: int) -> str:
-    """A rank as a number: 1st, 2nd, 4th."""
-    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
-    return f"{number}{ending}"
 
 
 def _view(question: Question) -> str:

@@ -17,6 +17,7 @@ from goldthread.stops.sentence import (
     condition_words,
     count_words,
     lapse_control,
+    ordinal,
     words_control,
 )
 from goldthread.stops.threads.question import (
@@ -76,7 +77,6 @@ _SEQUENCES = {
     Kind.MONEY: ("smallest first", "largest first"),
     Kind.DATE: ("earliest first", "latest first"),
 }
-_RANKS = {1: "first", 2: "second", 3: "third"}
 _RANKS_OFFERED = 12
 
 
@@ -126,9 +126,7 @@ def rank_words(rank: str) -> str:
     """An order of a customer in words: first, latest, 4th."""
     if not rank.isdigit():
         return rank
-    number = int(rank)
-    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
-    return _RANKS.get(number, f"{number}{ending}")
+    return ordinal(int(rank))
 
 
 def _said(read: Read, question: Question) -> tuple[list[Part], list[Control]]:
