@@ -10,12 +10,13 @@ from pydantic import BaseModel, ValidationError
 from goldthread.api.app import describe_api
 from goldthread.cli.asking import ask_group
 from goldthread.cli.flags import flags_of, model_of
-from goldthread.core.choices import CohortFigure, Period
+from goldthread.core.choices import CohortFigure, OrderUnit, Period
 from goldthread.core.records import OrderStatus
 from goldthread.errors import InvalidInput
 from goldthread.stops.cohorts.question import CohortQuestion
 from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.stops.registry import STOPS, questions
+from goldthread.stops.rhythm.question import CountsQuestion
 from goldthread.stops.saved import question_of
 from goldthread.stops.stop import Window
 from goldthread.stops.threads.question import CustomersQuestion, NthQuestion
@@ -41,12 +42,14 @@ class Derived(unittest.TestCase):
                 f"{at}/file": "get",
                 **({f"{at}/list": "post"} if kept else {}),
                 **({f"{at}/behind": "get", f"{at}/recount": "get"} if answering.evidence else {}),
+                **({f"{at}/calendar": "get"} if answering.calendar else {}),
             }
             self.assertEqual({path for path in paths if path == at or path.startswith(f"{at}/")}, set(routes))
             for path, method in routes.items():
                 taken = {each["name"] for each in paths[path][method]["parameters"] if each["in"] == "query"}
                 with self.subTest(path=path):
-                    self.assertLessEqual(set(kind.fields.model_fields), taken)
+                    asked = {field.alias or name for name, field in kind.fields.model_fields.items()}
+                    self.assertLessEqual(asked, taken)
 
     def test_every_field_says_what_it_is_for(self) -> None:
         models: list[type[BaseModel]] = [kind.fields for _, kind in questions()]
@@ -94,6 +97,9 @@ class Values(unittest.TestCase):
         _, kind, question = question_of("threads", "view=nth&rank=latest&show=")
         self.assertEqual((kind.name, question), ("nth", NthQuestion(rank="latest", show=())))
         self.assertEqual(question_of("threads", "")[1].name, "customers")
+        _, kind, question = question_of("rhythm", "from=2026-01-01&to=2026-06-30&unit=purchase-day&open=2")
+        wanted = CountsQuestion(from_date="2026-01-01", to_date="2026-06-30", unit=OrderUnit.PURCHASE_DAY)
+        self.assertEqual((kind.name, question), ("counts", wanted))
         for stop_name, query, field in (
             ("moon", "", "stop"),
             ("threads", "view=moon", "view"),

@@ -32,6 +32,7 @@ from goldthread.stops.rhythm.question import (
 )
 from goldthread.stops.rhythm.shape import NextOrderShape, OrderCountsShape
 from goldthread.stops.rhythm.sheet import counts_sheet, due_sheet, gaps_sheet, next_order_sheet
+from goldthread.stops.rhythm.words import BY
 from goldthread.stops.stop import Answering, Evidence
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
@@ -54,7 +55,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         as_json=lambda _workspace, answer, window: GapsShape.of(answer, window),
         shape=GapsShape,
         sheet=gaps_sheet,
-        file_name=lambda question: f"gaps-by-{question.by}",
+        file_name=lambda question: f"gaps-by-{question.by if question.by in BY else 'label'}",
         evidence=Evidence(
             GapsFigureName, evidence.gaps_counted, evidence.open_gaps, evidence.gaps_words, recount.recount_gaps
         ),

@@ -35,13 +35,14 @@ _VIEWS = {
     DUE.name: ("Who is due", "expected next orders"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
-_BY = {
+BY = {
     STEP: "step by step",
     TOGETHER: "all together",
     CUSTOMER: "customer by customer",
     ORDER: "order by order",
     **{each.value: f"by the {each.value} in which they ended" for each in Period},
 }
+"""By what gaps are shown, beside fields."""
 _ZERO = {Shown.HIDDEN: "not shown", Shown.SHOWN: "shown"}
 _GROUPS_OFFERED = (3, 5, 8, 10, 15, 20, 30)
 _STEPS_OFFERED = 10
@@ -101,10 +102,10 @@ def _counts(read: Read, question: CountsQuestion) -> Words:
 
 
 def _gaps(read: Read, question: GapsQuestion) -> Words:
-    said = _BY.get(question.by) or f"by {read.fields.field(question.by).title}"
+    said = BY.get(question.by) or f"by {read.fields.field(question.by).title}"
     sentence = [_first(question), Part(" between an order and the next, "), Part(said, "by"), Part("?")]
     fields = (Option(each.name, f"by {each.title}") for each in read.fields.fields if is_grouping(each))
-    options = (*(Option(value, label) for value, label in _BY.items()), *fields)
+    options = (*(Option(value, label) for value, label in BY.items()), *fields)
     manner = [Part("A gap belongs to the order that ended it; the first order of a customer ends none.")]
     return Words(sentence, manner, [Control("by", "Gaps", (question.by,), options)])
 
