@@ -58,6 +58,16 @@ class Golden(ThreadsCase):
         self.assertEqual((orders["same_day"] > 0, days["same_day"]), (True, 0))
         self.assertEqual(self.ask("counts", unit="purchase-day")["revenue"], self.ask("counts")["revenue"])
 
+    def test_a_purchase_day_is_shown_as_its_first_order_with_all_its_amounts(self) -> None:
+        orders, days = self.customer("C01"), self.customer("C01", unit="purchase-day")
+        self.assertEqual((orders["order_count"], days["order_count"]), (4, 2))
+        self.assertEqual(days["not_counted"], orders["not_counted"])
+        first = days["orders"][-1]["order"]
+        self.assertEqual((first["number"], first["amount"]), ("K0001 and 2 more", "76.35"))
+        self.assertEqual(days["facts"]["revenue"], orders["facts"]["revenue"])
+        listed = self.ask("nth", rank="first", by="name", unit="purchase-day")["rows"]
+        self.assertIn("K0001 and 2 more", [row["orders"][0]["number"] for row in listed])
+
     def test_files_have_the_agreed_columns(self) -> None:
         wanted = {
             "counts": "orders,customers,share,cumulative_share,order_count,revenue,went_on",

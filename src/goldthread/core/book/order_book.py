@@ -108,6 +108,11 @@ class OrderBook:
         """Orders per customer; int64, shape (customers,)."""
         return np.diff(self.starts)
 
+    @property
+    def joined(self) -> Int64s | None:
+        """How many orders each entry stands for; int64, shape (orders,). None where each is one order."""
+        return None
+
     @cached_property
     def ordering(self) -> Int64s:
         """Customers with at least one order, ascending; int64."""

@@ -24,6 +24,10 @@ class _PurchaseDays(Thinned):
         self.__dict__[name] = amounts
         return amounts
 
+    @property
+    def joined(self) -> Int64s:
+        return np.diff(np.flatnonzero(self._mask), append=self._mask.size)
+
     @cached_property
     def largest_amount_minor(self) -> int:
         return max(int(self.amount_minor.max()), -int(self.amount_minor.min()))

@@ -56,6 +56,11 @@ class Thinned(OrderBook):
     def order_count(self) -> int:
         return self._kept_count
 
+    @property
+    def joined(self) -> Int64s | None:
+        of_parent = self._parent.joined
+        return None if of_parent is None else self._gather(of_parent)
+
     def attribute(self, name: str) -> Attribute:
         if name not in self.own.columns:
             return self.attributes[name]

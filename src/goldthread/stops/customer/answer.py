@@ -8,6 +8,7 @@ import numpy as np
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
@@ -17,6 +18,7 @@ from goldthread.stops.customer.finding import find_customers
 from goldthread.stops.customer.question import ThreadQuestion
 from goldthread.stops.events import events_of
 from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.order_details import details_of
 from goldthread.stops.reading import Read, place_of
 from goldthread.stops.sentence import Part, Words, lapse_control
 from goldthread.stops.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_of
@@ -160,7 +162,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         expected_gap_days=None if np.isnan(expected) else expected,
         own_rhythm=after - first >= OWN_MEDIAN_FROM_ORDERS,
         paid_last=bool(payments) and (after == first or payments[-1].date > to_date(int(book.day[after - 1]))),
-        not_counted=int(read.shelved.orders.counts[customer] - book.counts[customer]),
+        not_counted=int(read.shelved.orders.counts[customer] - _orders_of(book, first, after)),
         order_count=after - first,
         knots=knots_of(book, customer, marked, MOST_KNOTS_LARGE),
         filled=[name for name in OPTIONAL if _is_filled(book.attributes[name], slice(first, after))],
@@ -168,6 +170,12 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         payments=payments[-MOST_PAYMENTS:],
         events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
+
+
+def _orders_of(book: OrderBook, first: int, after: int) -> int:
+    """How many orders some entries of a book stand for."""
+    joined = book.joined
+    return after - first if joined is None else int(joined[first:after].sum())
 
 
 def show_lines(workspace: Workspace, book: BookRow, order_id: int) -> list[LineRow]:
@@ -205,7 +213,7 @@ def latest_orders(workspace: Workspace, answer: CustomerAnswer, offset: int, lim
     end = max(first, after - offset)
     places = range(end - 1, max(first, end - limit) - 1, -1)
     ids = [int(book.order_id[place]) for place in places]
-    found = details.order_details(workspace.record.engine, read.book.id, ids)
+    found = details_of(workspace, read, book, np.array(places, np.int64))
     own = _own_of(workspace, read, ids)
     gaps, shown, category = gap_days(book), read.history.shown, book.attributes["category"]
     return [

@@ -20,6 +20,7 @@ from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positi
 from goldthread.core.threads.listing import in_sequence, nth_orders, owner
 from goldthread.errors import InvalidInput
 from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.order_details import details_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
 from goldthread.stops.thread import Thread, orders_among, thread_of
@@ -35,7 +36,6 @@ from goldthread.stops.threads.question import (
     usual_direction,
 )
 from goldthread.stops.threads.words import thread_words
-from goldthread.store.read import details
 from goldthread.store.read.details import OrderDetail
 from goldthread.workspace import Workspace
 
@@ -190,8 +190,7 @@ def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> l
         standing_out = list(rows[:, None])
     else:
         standing_out = [orders_among(read.orders, customer, listing.marked) for customer in customers.tolist()]
-    ids = read.orders.order_id.take(np.concatenate([np.zeros(0, np.int64), *standing_out])).tolist()
-    found = details.order_details(workspace.record.engine, read.book.id, ids) if ids else {}
+    found = details_of(workspace, read, read.orders, np.concatenate([np.zeros(0, np.int64), *standing_out]))
     return [
         ListedRow(
             thread=thread_of(read.orders, customer, standing_out[place]),
@@ -236,8 +235,8 @@ def groups_with_orders(
     groups than are shown."""
     groups = _groups(workspace, read, history, group)
     limit_groups(len(groups.labels), GROUPS_SHOWN_MOST, "group")
-    ids = history.book.order_id.take(np.concatenate((groups.smallest, groups.largest)))
-    return groups, details.order_details(workspace.record.engine, read.book.id, ids.tolist())
+    extremes = np.concatenate((groups.smallest, groups.largest))
+    return groups, details_of(workspace, read, history.book, extremes)
 
 
 def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> PairsAnswer:

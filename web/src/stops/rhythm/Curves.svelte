@@ -5,7 +5,7 @@
   import { DASHES, TONES, spread } from '$src/charts/lines';
   import { valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
-  import { dayTicks, halfWords, placeOf, type NextOrder } from './curves';
+  import { dayTicks, halfWords, placeOf, shareWords, type NextOrder } from './curves';
 
   interface Props {
     answer: NextOrder;
@@ -21,6 +21,7 @@
   const TOP = 12;
   const LINE = 17;
   const LABEL = 16;
+  const MONTH = 30;
   const curves = $derived(answer.curves);
   const single = $derived(curves.length === 1);
   const right = $derived(single ? 24 : 158);
@@ -106,6 +107,11 @@
   {#if half !== null && half !== undefined && curves[0]}
     <path class="half" d="M{LEFT},{y(0.5)}H{x(half)}V{y(0)}" />
     <text class="said" x={x(half) + 10} y={y(0.5) + 22}>{halfWords(curves[0])}</text>
+    {#if last >= MONTH}
+      <text class="label" x={x(half) + 10} y={y(0.5) + 40}
+        >{shareWords(answer, curves[0], placeOf(answer.ages, MONTH))}</text
+      >
+    {/if}
   {/if}
   {#if pointed !== null}
     <line
