@@ -57,6 +57,18 @@ class Finding(ThreadsPage):
         expect(self.page).to_have_url(re.compile(r"/threads\?as_of=2025-08-31&customer=\d+"))
         expect(self.panel).to_contain_text("Ada O'Fallon")
 
+    def test_arrow_keys_choose_among_matches(self) -> None:
+        self.cohorts()
+        self.page.keyboard.press("/")
+        self.page.keyboard.type("e")
+        expect(self.page.get_by_role("option").nth(2)).to_be_visible()
+        self.page.keyboard.press("ArrowDown")
+        lit = self.page.locator("[role=option][data-highlighted]")
+        expect(lit).to_have_count(1)
+        name = lit.locator("span").first.inner_text()
+        self.page.keyboard.press("Enter")
+        expect(self.panel).to_contain_text(name)
+
     def test_nobody_found_is_said_and_escape_leaves(self) -> None:
         self.threads()
         self.page.keyboard.press("/")
@@ -402,7 +414,7 @@ class OnTheLoom(ThreadsPage):
         self.assert_accessible()
         self.page.go_back()
         self.keep("woven")
-        expect(self.page.get_by_test_id("reading")).not_to_contain_text("woven")
+        expect(self.page.get_by_test_id("reading")).to_contain_text("only woven (3 customers)")
 
     def test_keys_go_from_thread_to_thread_choose_and_open(self) -> None:
         drawing = self.loom("&by=name")

@@ -48,6 +48,12 @@
     }
   }
 
+  /** Whether the arrow keys have led to a match. Items of an earlier answer may still be there, so it must be of this one. */
+  function isLit({ customer }: Schemas['FoundShape']): boolean {
+    const lit = input?.getAttribute('aria-activedescendant');
+    return (lit && document.getElementById(lit)?.dataset['value']) === String(customer);
+  }
+
   function pressed(event: KeyboardEvent): void {
     const best = found[0];
     if (event.key === 'Escape') {
@@ -55,7 +61,7 @@
       input?.blur();
     } else if (event.key !== 'Enter') return;
     else if (answered !== text) opensFirst = true;
-    else if (best && !input?.getAttribute('aria-activedescendant')) show(best.customer);
+    else if (best) show((found.find(isLit) ?? best).customer);
     else return;
     event.preventDefault();
   }
