@@ -54,12 +54,10 @@ def sent_file(field: FileStorage | str) -> FileStorage:
 def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
     """A table as a file; UTF-8 as RFC 4180 and spreadsheets expect it."""
     content = text.encode("utf-8") if isinstance(text, str) else text
-    response = Response(content, content_type="text/csv; charset=utf-8; header=present")
-    response.headers.set("Content-Disposition", "attachment", filename=name)
-    return response
+    return file_reply(content, "text/csv; charset=utf-8; header=present", name)
 
 
-def file_reply(content: bytes, content_type: str, name: str) -> Response:
+def file_reply(content: bytes | Iterator[bytes], content_type: str, name: str) -> Response:
     """Some bytes as a file."""
     response = Response(content, content_type=content_type)
     response.headers.set("Content-Disposition", "attachment", filename=name)

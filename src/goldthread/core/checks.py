@@ -154,9 +154,7 @@ def check_order_counts(counts: OrderCounts) -> list[Check]:
     """9. Order-count groups, the zero group included, add up to the customers looked at; their orders and revenue to
     those of the window."""
     history = counts.history
-    inside = (history.book.day >= counts.first_day) & (history.book.day <= counts.last_day)
-    if history.shown is not None:
-        inside &= history.shown
+    inside = history.within(counts.first_day, counts.last_day)
     orders, revenue = int(np.count_nonzero(inside)), int(history.book.amount_minor[inside].sum())
     return [
         Check(9, "Order-count groups are the customers looked at", history.customers.size, int(counts.customers.sum())),
@@ -168,10 +166,12 @@ def check_order_counts(counts: OrderCounts) -> list[Check]:
 def check_waits(waits: Waits) -> list[Check]:
     """10. At every age: waiting + ordered again + not so far yet = customers with that order; without censoring the
     estimate is the plain share."""
-    times, everybody = waits.times, waits.times.of_group[:, None]
-    left = np.cumsum(times.events + times.censored, axis=1)
-    waiting = times.at_risk - times.events - times.censored
-    differing = int((left + waiting != everybody).sum())
+    times, ages = waits.times, np.arange(waits.times.events.shape[1])
+    ordered, not_yet = (
+        np.searchsorted(np.sort(waits.days[among]), ages, side="right") for among in (waits.ordered, ~waits.ordered)
+    )
+    waiting = (times.at_risk - times.events - times.censored).sum(axis=0)
+    differing = int((ordered + not_yet + waiting != waits.positions.size).sum())
     plain = product_limit(TimesToEvent(times.events, np.zeros_like(times.events)))
     with np.errstate(invalid="ignore"):
         shares = np.cumsum(times.events, axis=1) / times.events.sum(axis=1, keepdims=True)

@@ -8,6 +8,8 @@ from goldthread.core.records import OrderStatus
 
 COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
 """The statuses that count until somebody says otherwise."""
+BLANK = "blank"
+"""What a group is called whose label is empty."""
 CUSTOMER = "customer"
 """In place of a field: every customer is a group."""
 LATEST = 0

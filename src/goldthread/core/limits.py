@@ -35,6 +35,8 @@ CELLS_SHOWN_MOST = 1_000_000
 """Cells of one reply; a file takes them all."""
 REPLY_BYTES_MOST = 64 << 20
 """Bytes of one reply that is not a file."""
+ORDER_COUNTS_MOST = 100
+"""Numbers of orders, and steps from one order to the next, that a question distinguishes."""
 CALENDAR_ENTRIES_MOST = 5_000
 """Entries of one calendar: more are no help to anybody, and calendars are slow to take them."""
 WORKBOOK_CELLS_MOST = 4_000_000

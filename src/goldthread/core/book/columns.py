@@ -30,6 +30,15 @@ class Attribute:
     labels: tuple[str, ...]
 
 
+def most_frequent(counts: Int64s, most: int) -> tuple[Int64s, Int64s]:
+    """Codes that occur, the most frequent first: those that stand alone, and those beyond ``most`` groups, which stand
+    together in the last of them."""
+    having = np.flatnonzero(counts)
+    ranked = having[np.argsort(-counts.take(having), kind="stable")]
+    alone = ranked.size if ranked.size <= most else most - 1
+    return ranked[:alone], ranked[alone:]
+
+
 @dataclass(frozen=True, eq=False)
 class CustomerColumns:
     """What is known of the customers, one entry per customer.

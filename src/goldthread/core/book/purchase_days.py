@@ -1,4 +1,4 @@
-"""A book of purchase days: all of a customer's orders on one date count as one (``docs/definitions.md``, 1.7)."""
+"""A book of purchase days: all of a customer's orders on one date count as one (``docs/definitions.md``, 1.15)."""
 
 from __future__ import annotations
 

@@ -12,7 +12,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
+from goldthread.core.book.columns import Attribute, most_frequent
+from goldthread.core.choices import BLANK
 from goldthread.core.history.conditions import Level, Numbers
 from goldthread.core.history.fields import Field, FieldValues, is_grouping
 from goldthread.core.history.history import History
@@ -22,7 +23,6 @@ from goldthread.errors import InvalidInput
 Int64s = NDArray[np.int64]
 MOST_GROUPS = 8
 BANDED = "first_amount"
-BLANK = "blank"
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,10 +70,8 @@ def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> Cus
 def _labels(field: Field, history: History, values: Attribute, most: int) -> CustomerGroups:
     codes = values.codes.astype(np.int64)
     ordering = np.bincount(codes.take(history.book.ordering), minlength=len(values.labels))
-    having = np.flatnonzero(ordering)
-    ranked = having[np.argsort(-ordering.take(having), kind="stable")].tolist()
-    alone = ranked if len(ranked) <= most else ranked[: most - 1]
-    merged = len(ranked) - len(alone)
+    apart, others = most_frequent(ordering, most)
+    alone, merged = apart.tolist(), int(others.size)
     place = np.full(len(values.labels), max(0, len(alone) - (merged == 0)), np.int64)
     place[alone] = np.arange(len(alone))
     labels = [values.labels[code] or BLANK for code in alone]

@@ -12,7 +12,14 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY, Payments
-from goldthread.core.threads.gaps import NO_GAP, first_orders, gap_days, latest_orders
+from goldthread.core.threads.gaps import (
+    NO_GAP,
+    first_orders,
+    gap_days,
+    latest_orders,
+    quantile_of_each,
+    sorted_within,
+)
 
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
@@ -87,31 +94,28 @@ def average_order_value_minor(book: OrderBook) -> Int64s:
 def median_gap_days(book: OrderBook) -> Floats:
     """Median of the customer's gaps; NaN below two orders.
 
-    Method: customer and gap are packed into one integer and sorted as values, so that each customer's gaps stand in
-    order; the median is then one or two look-ups.
+    Method: each customer's gaps stand in order, so that the median is one or two look-ups.
     """
     return book.derived("median gap", lambda: _median_gap_days(book))
 
 
 def _median_gap_days(book: OrderBook) -> Floats:
-    ordered, start, count = _sorted_gaps(book)
     result = np.full(book.customer_count, np.nan)
     several = np.flatnonzero(book.counts > 1)
     if several.size:
-        low, high = ordered.take(start + (count - 1) // 2), ordered.take(start + count // 2)
-        result[several] = (low + high) / 2
+        result[several] = quantile_of_each(*sorted_gaps(book), 0.5)
     return result
 
 
 def widest_gap_days(book: OrderBook) -> Floats:
     """The customer's longest gap; NaN below two orders."""
     result = np.full(book.customer_count, np.nan)
-    ordered, start, count = _sorted_gaps(book)
+    ordered, start, count = sorted_gaps(book)
     result[book.counts > 1] = ordered.take(start + count - 1) if count.size else 0.0
     return result
 
 
-def _sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
+def sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
     """Gaps sorted within each customer of two and more orders; where each such customer's begin; how many there are."""
     return book.derived("sorted gaps", lambda: _sort_gaps(book))
 
@@ -119,13 +123,9 @@ def _sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
 def _sort_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
     gaps = gap_days(book)
     places = np.flatnonzero(gaps != NO_GAP)
-    bits = max(int(gaps.max(initial=0)), 1).bit_length()
-    packed = book.customer.take(places).astype(np.int64) << bits
-    packed |= gaps.take(places)
-    packed.sort()
-    packed &= (1 << bits) - 1
+    ordered = sorted_within(book.customer.take(places), gaps.take(places))
     count = book.counts[book.counts > 1] - 1
-    return packed, np.cumsum(count) - count, count
+    return ordered, np.cumsum(count) - count, count
 
 
 def step_median_days(book: OrderBook, orders: int) -> float:

@@ -162,12 +162,10 @@ class FieldValues:
         """The fields that are offered."""
         return [field for field in self.by_name.values() if not field.hidden]
 
-    def field(self, name: str) -> Field:
-        """A field by its name. Raises `InvalidInput`."""
+    def field(self, name: str, of: str = "where") -> Field:
+        """A field by its name. Raises `InvalidInput`, which names the choice that it was given in."""
         if name not in self.by_name:
-            raise InvalidInput(
-                f"There is no field {name}.", remedy=f"Fields are: {', '.join(self.by_name)}.", field="where"
-            )
+            raise InvalidInput(f"There is no field {name}.", remedy=f"Fields are: {', '.join(self.by_name)}.", field=of)
         return self.by_name[name]
 
     def level(self, name: str, /) -> Level:

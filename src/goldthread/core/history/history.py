@@ -78,6 +78,19 @@ class History:
         """The fields of these threads."""
         return _fields(self.book, self.whole, self.rule)
 
+    @property
+    def first_day(self) -> int:
+        """The day of the first order; the as-of date where there is none."""
+        return self.book.day_span[0] if self.book.order_count else self.rule.as_of_day
+
+    def within(self, first_day: int, last_day: int) -> Mask:
+        """The shown orders of a stretch of days, both ends included; bool, shape (orders of ``book``,)."""
+        inside = self.book.day >= np.int32(first_day)
+        inside &= self.book.day <= np.int32(last_day)
+        if self.shown is not None:
+            inside &= self.shown
+        return inside
+
     @cached_property
     def customers(self) -> NDArray[np.int64]:
         """The customers that are looked at, ascending; int64. Without a condition, everybody on file."""

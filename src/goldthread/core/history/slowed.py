@@ -7,6 +7,7 @@ import numpy as np
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.facts import latest_day
+from goldthread.core.threads.gaps import quantile_of_each, sorted_within
 
 SLOWED_FROM_ORDERS = 5
 _LABELS = ("", "no", "yes")
@@ -36,12 +37,8 @@ def _slowed_down(book: OrderBook, as_of_day: int) -> Attribute:
     # the gaps of each customer from the first on, without the last two
     places = np.arange(int(ends[-1])) + np.repeat(book.starts.take(who) + 1 - starts, earlier)
     gaps = book.day.take(places) - book.day.take(places - 1)
-    packed = np.repeat(np.arange(who.size), earlier) << 32 | gaps
-    packed.sort()
-    ordered = packed & 0xFFFFFFFF
-    place = 0.75 * (earlier - 1)
-    low, high = (ordered.take(starts + at.astype(np.int64)) for at in (np.floor(place), np.ceil(place)))
-    quartile = low + (high - low) * (place - np.floor(place))
+    ordered = sorted_within(np.repeat(np.arange(who.size), earlier), gaps)
+    quartile = quantile_of_each(ordered, starts, earlier, 0.75)
     slowed = (before > quartile) & (latest > quartile)
     codes[who] = np.where(slowed, _LABELS.index("yes"), _LABELS.index("no"))
     return Attribute(codes, _LABELS)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from goldthread.core.book.columns import Attribute
+from goldthread.core.book.columns import Attribute, most_frequent
 from goldthread.core.history.history import History
 from goldthread.core.threads.groups import positions_shown
 
@@ -18,9 +18,7 @@ def label_groups(history: History, attribute: Attribute, most: int) -> list[tupl
     """
     positions = positions_shown(history)
     counts = np.bincount(attribute.codes.take(positions), minlength=len(attribute.labels))
-    having = np.flatnonzero(counts)
-    ranked = having[np.argsort(-counts.take(having), kind="stable")]
-    alone, merged = (ranked, ranked[:0]) if ranked.size <= most else (ranked[: most - 1], ranked[most - 1 :])
+    alone, merged = most_frequent(counts, most)
     together = [(attribute.labels[code], np.array([code])) for code in alone.tolist()]
     if merged.size:
         together.append((f"{merged.size} others", merged))

@@ -17,7 +17,7 @@ Int64s = NDArray[np.int64]
 def tally(history: History, first_day: int, last_day: int) -> Tally:
     """A stretch of days as one period: a customer whose first order falls in it is new there, else returning."""
     book = history.book
-    positions = _within(history, first_day, last_day)
+    positions = np.flatnonzero(history.within(first_day, last_day))
     classes = classes_of(book, history.rule.lapse).take(positions)
     orders, revenue = count_and_sum(blocks_of(book.amount_minor.take(positions)), classes, len(OrderClass))
     who = book.customer.take(positions)
@@ -44,7 +44,7 @@ def stretch_behind(history: History, first_day: int, last_day: int, measure: Mea
     customers classed so.
     """
     book = history.book
-    positions = _within(history, first_day, last_day)
+    positions = np.flatnonzero(history.within(first_day, last_day))
     if side is not Side.ALL:
         classes = classes_of(book, history.rule.lapse).take(positions)
         fresh, back = classes == OrderClass.NEW, classes == OrderClass.WON_BACK
@@ -56,11 +56,3 @@ def stretch_behind(history: History, first_day: int, last_day: int, measure: Mea
             back = won.take(who)
         positions = positions[fresh if side is Side.NEW else ~fresh if side is Side.RETURNING else back]
     return Behind.of(book, positions)
-
-
-def _within(history: History, first_day: int, last_day: int) -> Int64s:
-    inside = history.book.day >= np.int32(first_day)
-    inside &= history.book.day <= np.int32(last_day)
-    if history.shown is not None:
-        inside &= history.shown
-    return np.flatnonzero(inside)

@@ -21,7 +21,7 @@ from goldthread.core.book.thinned import starts_of_kept
 from goldthread.core.choices import Period
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
-from goldthread.core.rhythm.groups import STEPS_MOST
+from goldthread.core.limits import ORDER_COUNTS_MOST
 
 Int64s = NDArray[np.int64]
 _PLACES = 16
@@ -92,23 +92,23 @@ class OrderCounts:
         chosen = self.history.customers[wanted.take(np.minimum(self.of_customer, self.groups))]
         of_them = np.zeros(book.customer_count, np.bool_)
         of_them[chosen] = True
-        inside = _inside(self.history, self.first_day, self.last_day)
+        inside = self.history.within(self.first_day, self.last_day)
         inside &= of_them.take(book.customer)
         return Behind(chosen.astype(np.int32), np.flatnonzero(inside))
 
 
 def order_counts(history: History, first_day: int, last_day: int, groups: int) -> OrderCounts:
-    """Count a window. ``groups`` : the number of orders of the last, open group, from 1 to `STEPS_MOST`.
+    """Count a window. ``groups`` : the number of orders of the last, open group, from 1 to `ORDER_COUNTS_MOST`.
 
     The ladder is that of the whole history, so its latest steps are still running.
     """
     book, looked_at = history.book, history.customers
-    if not 1 <= groups <= STEPS_MOST:
+    if not 1 <= groups <= ORDER_COUNTS_MOST:
         raise ValueError(f"{groups} groups")
     if history.shown is None:
         counts, revenue = _by_day(book).inside(first_day, last_day)
     else:
-        inside = _inside(history, first_day, last_day)
+        inside = history.within(first_day, last_day)
         counts = np.diff(starts_of_kept(book, inside))
         revenue = np.diff(_running(np.where(inside, book.amount_minor, 0)).take(book.starts))
     every_customer = looked_at.size == book.customer_count
@@ -138,15 +138,6 @@ def _ladder(book: OrderBook, groups: int) -> tuple[Int64s, Int64s]:
     exactly = np.bincount(np.minimum(book.counts.take(book.ordering), groups + 1), minlength=groups + 2)
     at_least = np.cumsum(exactly[::-1])[::-1]
     return at_least[1 : groups + 1], at_least[2 : groups + 2]
-
-
-def _inside(history: History, first_day: int, last_day: int) -> NDArray[np.bool_]:
-    """The shown orders of a stretch of days; bool, shape (orders,)."""
-    inside = history.book.day >= np.int32(first_day)
-    inside &= history.book.day <= np.int32(last_day)
-    if history.shown is not None:
-        inside &= history.shown
-    return inside
 
 
 @dataclass(frozen=True, eq=False)

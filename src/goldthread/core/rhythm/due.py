@@ -14,7 +14,7 @@ from goldthread.core.history.history import History
 
 Int64s = NDArray[np.int64]
 LATE_LIMITS = (2.0, 3.0, 5.0)
-"""Overdue ratios between which those who are late are told apart; the first group begins at being late at all."""
+"""Overdue ratios between which those who are late are grouped; the first group begins at being late at all."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +51,10 @@ class Due:
         if group is None:
             return np.sort(self.late)
         return np.sort(self.late[_lateness(_ratio(self.history, self.late)) == group])
+
+    def days_late(self, customers: Int64s) -> Int64s:
+        """How many days ago the next order of some customers was expected; 0 for who is not late."""
+        return np.maximum(self.history.rule.as_of_day - self.due_day.take(customers).astype(np.int64), 0)
 
     def behind(self, customers: Int64s) -> Behind:
         """Some customers with their latest orders, from which the next is expected."""

@@ -16,15 +16,16 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.evidence import Behind
+from goldthread.core.history.facts import sorted_gaps
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
-from goldthread.core.threads.gaps import NO_GAP, gap_days, rank
+from goldthread.core.threads.gaps import NO_GAP, gap_days, quantile_of_each, rank, sorted_within
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 _TABLE_CELLS = 4_000_000
 STEPS_APART = 10
-"""Steps that are told apart: the last of them holds every later one too."""
+"""Steps that have a group each: the last of them holds every later one too."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -215,24 +216,13 @@ class CustomerGaps:
 
 
 def gaps_by_customer(history: History) -> CustomerGaps:
-    """The same statistics for each customer, from gaps sorted within each: customer and gap are packed into one whole
-    number and sorted as values."""
+    """The same statistics for each customer, from gaps sorted within each."""
     ended = _ended(history)
     begins = ended.begins
     sizes = np.diff(np.append(begins, ended.positions.size)) if begins.size else begins
-    bits = max(int(ended.gap_days.max(initial=0)).bit_length(), 1)
-    packed = ended.customer << bits | ended.gap_days
-    packed.sort()
-    packed &= (1 << bits) - 1
-
-    def quantile(share: float) -> Floats:
-        place = share * (sizes - 1)
-        low, high = (packed.take(begins + at.astype(np.int64)) for at in (np.floor(place), np.ceil(place)))
-        days: Floats = low + (high - low) * (place - np.floor(place))
-        return days
-
-    customers = ended.customer.take(begins)
-    return CustomerGaps(customers, sizes, ended.mean_days, quantile(0.25), quantile(0.5), quantile(0.75))
+    ordered = sorted_gaps(history.book)[0] if history.shown is None else sorted_within(ended.customer, ended.gap_days)
+    quartiles = (quantile_of_each(ordered, begins, sizes, share) for share in (0.25, 0.5, 0.75))
+    return CustomerGaps(ended.customer.take(begins), sizes, ended.mean_days, *quartiles)
 
 
 def bin_edges(longest: int, bins: int = 48) -> Int64s:

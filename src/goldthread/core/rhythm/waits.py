@@ -10,15 +10,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
-from goldthread.core.choices import Waiting
+from goldthread.core.book.columns import Attribute, most_frequent
+from goldthread.core.choices import BLANK, Waiting
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.survival import Curve, TimesToEvent, product_limit, times_to_event
 
 Int64s = NDArray[np.int64]
 GROUPS_MOST = 8
-BLANK = "blank"
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,12 +80,8 @@ def _grouped(labels: Attribute | None, positions: Int64s, alone: str) -> tuple[I
     if labels is None or positions.size == 0:
         return np.zeros(positions.size, np.int64), (alone,)
     codes = labels.codes.take(positions)
-    counts = np.bincount(codes, minlength=len(labels.labels))
-    having = np.flatnonzero(counts)
-    ranked = having[np.argsort(-counts.take(having), kind="stable")].tolist()
-    apart = ranked if len(ranked) <= GROUPS_MOST else ranked[: GROUPS_MOST - 1]
-    place = np.full(len(labels.labels), len(apart), np.int64)
-    place[apart] = np.arange(len(apart))
-    names = [labels.labels[code] or BLANK for code in apart]
-    merged = len(ranked) - len(apart)
-    return place.take(codes), (*names, f"{merged} others") if merged else tuple(names)
+    apart, others = most_frequent(np.bincount(codes, minlength=len(labels.labels)), GROUPS_MOST)
+    place = np.full(len(labels.labels), apart.size, np.int64)
+    place[apart] = np.arange(apart.size)
+    names = [labels.labels[code] or BLANK for code in apart.tolist()]
+    return place.take(codes), (*names, f"{others.size} others") if others.size else tuple(names)

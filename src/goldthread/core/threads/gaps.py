@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -45,6 +47,25 @@ def _gap_days(book: OrderBook) -> Int32s:
     np.subtract(book.day[1:], book.day[:-1], out=gaps[1:])
     gaps[first_orders(book)] = NO_GAP
     return gaps
+
+
+def sorted_within(owner: NDArray[Any], gaps: NDArray[Any]) -> Int64s:
+    """Gaps sorted within their owners, who ascend; int64. Owner and gap are packed into one integer and sorted as
+    values."""
+    bits = max(int(gaps.max(initial=0)), 1).bit_length()
+    packed = owner.astype(np.int64) << bits
+    packed |= gaps
+    packed.sort()
+    packed &= (1 << bits) - 1
+    return packed
+
+
+def quantile_of_each(ordered: Int64s, starts: Int64s, sizes: Int64s, share: float) -> Floats:
+    """The value below which a share of each owner's sorted gaps lies, between the two nearest ones; float64."""
+    place = share * (sizes - 1)
+    low, high = (ordered.take(starts + at.astype(np.int64)) for at in (np.floor(place), np.ceil(place)))
+    between: Floats = low + (high - low) * (place - np.floor(place))
+    return between
 
 
 def gap_count(book: OrderBook) -> int:

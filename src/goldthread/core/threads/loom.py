@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
+from goldthread.core.book.columns import Attribute, most_frequent
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.conditions import Values
@@ -19,8 +19,8 @@ THREADS_MOST = 5_000
 KNOTS_MOST = 120
 """Orders of one thread that are drawn: of more, so many evenly apart, the first and the latest among them."""
 TONES = 6
-"""Tones that values are told apart by."""
-BLANK = -1
+"""Tones that values have."""
+NO_TONE = -1
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,7 +59,7 @@ def even_sample(count: int, most: int) -> Int64s:
 
 
 def toned(values: Values, rows: Int64s) -> tuple[NDArray[np.int64], list[Any]]:
-    """A tone from 0 to `TONES` − 1 for each of some rows, `BLANK` where nothing applies, and what the tones stand for.
+    """A tone from 0 to `TONES` − 1 for each of some rows, `NO_TONE` where nothing applies, and what the tones stand for.
 
     The most frequent labels have a tone each, all others the last one together: the label of each tone, None for that
     of the others. Numbers are divided into as many parts of about as many rows: the values between them.
@@ -68,24 +68,23 @@ def toned(values: Values, rows: Int64s) -> tuple[NDArray[np.int64], list[Any]]:
         case Attribute():
             codes = values.codes.take(rows).astype(np.int64)
             counts = np.bincount(codes, minlength=len(values.labels))
-            ranked = [
-                code for code in np.argsort(-counts, kind="stable").tolist() if counts[code] and values.labels[code]
-            ]
-            alone = ranked if len(ranked) <= TONES else ranked[: TONES - 1]
+            blank = [code for code, label in enumerate(values.labels) if label == ""]
+            counts[blank] = 0
+            alone, others = most_frequent(counts, TONES)
             tone = np.full(len(values.labels), TONES - 1, np.int64)
-            tone[alone] = np.arange(len(alone))
-            tone[[code for code, label in enumerate(values.labels) if label == ""]] = BLANK
-            named = [values.labels[code] for code in alone]
-            return tone.take(codes), named if len(alone) == len(ranked) else [*named, None]
+            tone[alone] = np.arange(alone.size)
+            tone[blank] = NO_TONE
+            named = [values.labels[code] for code in alone.tolist()]
+            return tone.take(codes), [*named, None] if others.size else named
         case TextColumn():
-            return np.full(rows.size, BLANK), []
+            return np.full(rows.size, NO_TONE), []
     numbers = values.values.take(rows)
     missing = np.zeros(rows.size, np.bool_) if values.missing is None else values.missing.take(rows)
     known = numbers[~missing]
     if known.size == 0:
-        return np.full(rows.size, BLANK), []
+        return np.full(rows.size, NO_TONE), []
     limits = np.unique(np.quantile(known, np.arange(1, TONES) / TONES, method="lower"))
     limits = limits[limits > known.min()]
     tones = np.searchsorted(limits, numbers, side="right").astype(np.int64)
-    tones[missing] = BLANK
+    tones[missing] = NO_TONE
     return tones, limits.tolist()

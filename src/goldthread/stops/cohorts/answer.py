@@ -4,14 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from goldthread.core.choices import BLANK
 from goldthread.core.cohorts.figures import Differences, FigureTable, difference, figure_table
 from goldthread.core.cohorts.outliers import Apart, cohorts_apart
-from goldthread.core.cohorts.split import (
-    BLANK,
-    CustomerGroups,
-    bought_once,
-    customer_groups,
-)
+from goldthread.core.cohorts.split import CustomerGroups, bought_once, customer_groups
 from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
 from goldthread.core.history.history import History
 from goldthread.errors import InvalidInput

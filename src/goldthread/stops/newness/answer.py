@@ -10,8 +10,8 @@ import numpy as np
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.periods import CellState, period_of_day, period_start
-from goldthread.core.choices import Firsts, Period, Span
-from goldthread.core.cohorts.split import BANDED, BLANK, customer_groups
+from goldthread.core.choices import BLANK, Firsts, Period, Span
+from goldthread.core.cohorts.split import BANDED, customer_groups
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import History
 from goldthread.core.newness.classes import Tally
@@ -80,9 +80,9 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
         lambda: (tally(history, begins, day), _tally_before(history, begins, day)),
     )
     last_year = workspace.answer(read.shelved, ("newness before", *read.key, span), lambda: _years_before(table))
-    whole = table.whole(first_day(history))
+    whole = table.whole(history.first_day)
     events = events_of(workspace, read.shelved)
-    rest = None if read.rest is None else tally(read.rest, first_day(read.rest), day)
+    rest = None if read.rest is None else tally(read.rest, read.rest.first_day, day)
     agree = workspace.answer(read.shelved, ("newness agrees", *read.key, span), lambda: _cohorts_agree(table))
     return NewnessAnswer(read, question, table, groups, whole, year, year_before, last_year, agree, events, rest)
 
@@ -96,11 +96,6 @@ def groups_of(history: History, name: str) -> list[tuple[str, History]]:
         return [(label, found[label]) for label in bands.labels if label in found]
     attribute = order_labels(history, name)
     return [(label or BLANK, group) for label, group in label_groups(history, attribute, MOST_GROUPS)]
-
-
-def first_day(history: History) -> int:
-    """The day of the first order; the as-of date where there is none."""
-    return history.book.day_span[0] if history.book.order_count else history.rule.as_of_day
 
 
 def _first_of_year(day: int) -> int:
@@ -117,7 +112,7 @@ def year_earlier(day: int) -> int:
 def _tally_before(history: History, begins: int, ends: int) -> Tally | None:
     """The same days a year earlier; None when the book begins later."""
     first, last = year_earlier(begins), year_earlier(ends)
-    return tally(history, first, last) if first >= first_day(history) else None
+    return tally(history, first, last) if first >= history.first_day else None
 
 
 def _years_before(table: NewnessTable) -> list[Tally | None]:

@@ -15,7 +15,7 @@ from goldthread.core.history.history import History
 from goldthread.core.newness.stretches import stretch_behind
 from goldthread.errors import InvalidInput
 from goldthread.stops.evidence import Figure, Opened, Unit, opened
-from goldthread.stops.newness.answer import NewnessAnswer, first_day, groups_of
+from goldthread.stops.newness.answer import NewnessAnswer, groups_of
 from goldthread.stops.newness.question import EVERYTHING, THIS_YEAR, NewnessFigureName
 from goldthread.stops.sentence import count_words
 from goldthread.stops.stop import Counted
@@ -73,7 +73,7 @@ def open_newness_figure(answer: NewnessAnswer, figure: NewnessFigureName, offset
     runs = answer.table.labels[-1:] == [figure.at] and int(answer.table.state[-1]) == CellState.PARTIAL
     note = f"Still running: up to {date_words(stretch.last_day)}." if runs else ""
     shown = Figure(unit, value, beside, f"{figure_words(answer, figure)}.", note)
-    days = min(stretch.first_day, first_day(stretch.history)), answer.read.as_of_day
+    days = min(stretch.first_day, stretch.history.first_day), answer.read.as_of_day
     return opened(shown, book, behind, days, offset, limit)
 
 

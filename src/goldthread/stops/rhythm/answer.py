@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_label, period_of_day, period_start
-from goldthread.core.choices import Period
+from goldthread.core.choices import CUSTOMER, Period
 from goldthread.core.history.fields import is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_periods
@@ -27,8 +27,8 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.events import events_of
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import (
-    CUSTOMER,
     ORDER,
+    PERIODS,
     STEP,
     TOGETHER,
     CountsQuestion,
@@ -181,20 +181,18 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
     together: GapTable = workspace.answer(read.shelved, ("gaps", *read.key), lambda: gap_table(history))
     table: GapTable | None = None
     by_customer: CustomerGaps | None = None
-    match by:
-        case "customer":
-            by_customer = workspace.answer(
-                read.shelved, ("gaps of customers", *read.key), lambda: gaps_by_customer(history)
-            )
-            rows = np.argsort(-by_customer.median_days, kind="stable")
-        case "order":
-            gaps = gap_days(read.orders).take(together.positions)
-            rows = together.positions.take(np.argsort(-gaps, kind="stable"))
-        case _:
-            table = workspace.answer(read.shelved, ("gaps by", *read.key, by), lambda: _gaps_by(history, by))
-            rows = np.arange(len(table.labels))
-            if not in_sequence(by):
-                rows = np.argsort(-table.quantile_days(0.5), kind="stable")
+    if by == CUSTOMER:
+        key = ("gaps of customers", *read.key)
+        by_customer = workspace.answer(read.shelved, key, lambda: gaps_by_customer(history))
+        rows = np.argsort(-by_customer.median_days, kind="stable")
+    elif by == ORDER:
+        gaps = gap_days(read.orders).take(together.positions)
+        rows = together.positions.take(np.argsort(-gaps, kind="stable"))
+    else:
+        table = workspace.answer(read.shelved, ("gaps by", *read.key, by), lambda: _gaps_by(history, by))
+        rows = np.arange(len(table.labels))
+        if not in_sequence(by):
+            rows = np.argsort(-table.quantile_days(0.5), kind="stable")
     counts = read.orders.counts.take(history.customers)
     return GapsAnswer(
         read,
@@ -211,7 +209,7 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
 
 def in_sequence(by: str) -> bool:
     """Whether the groups have a sequence of their own, as steps and periods; others are shown the longest first."""
-    return by in (STEP, TOGETHER) or by in {each.value for each in Period}
+    return by in (STEP, TOGETHER) or by in PERIODS
 
 
 def _gaps_by(history: History, by: str) -> GapTable:
@@ -219,12 +217,12 @@ def _gaps_by(history: History, by: str) -> GapTable:
         return gaps_by_step(history)
     if by == TOGETHER:
         return gap_table(history)
-    if by in {each.value for each in Period}:
+    if by in PERIODS:
         return gap_table(history, _periods(history, Period(by)))
-    fields = history.fields
-    if not is_grouping(fields.field(by)):
+    field = history.fields.field(by, "by")
+    if not is_grouping(field):
         raise InvalidInput(
-            f"{fields.field(by).title} has no labels to group gaps by.",
+            f"{field.title} has no labels to group gaps by.",
             remedy=f"Give {STEP}, {CUSTOMER}, {ORDER}, a period, or a field such as source or region.",
             field="by",
         )
@@ -266,9 +264,10 @@ def ask_next_order(workspace: Workspace, read: Read, question: NextOrderQuestion
 def _split(history: History, name: str) -> Attribute | None:
     if not name:
         return None
-    if not is_grouping(history.fields.field(name)):
+    field = history.fields.field(name, "split")
+    if not is_grouping(field):
         raise InvalidInput(
-            f"Customers cannot be split by {history.fields.field(name).title}.",
+            f"Customers cannot be split by {field.title}.",
             remedy="Choose a field such as source or region.",
             field="split",
         )

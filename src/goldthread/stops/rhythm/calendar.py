@@ -34,9 +34,8 @@ def due_calendar(_workspace: Workspace, answer: DueAnswer) -> bytes:
     latest, due = facts.latest_day(book), facts.next_due_day(book)
     gap = facts.expected_gap_days(book)
     about = book.customers.texts
-    for customer in answer.rows.tolist():
-        day = max(int(due[customer]), read.as_of_day)
-        late = read.as_of_day - int(due[customer])
+    for customer, late in zip(answer.rows.tolist(), answer.due.days_late(answer.rows).tolist(), strict=True):
+        day = int(due[customer]) + late
         name, key = book.customers.name(customer), book.customers.key(customer)
         entry = Event()
         ordered = to_date(int(latest[customer])).isoformat()

@@ -21,7 +21,7 @@ def rhythm_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     """Order counts of the whole book and of the last year, times to the next order after the first few orders, and both
     counted again."""
     history, engine, book = read.history, workspace.record.engine, read.book.id
-    first = history.book.day_span[0] if history.book.order_count else read.as_of_day
+    first = history.first_day
 
     def counts(begins: int) -> OrderCounts:
         return order_counts(history, begins, read.as_of_day, COUNTS_APART)

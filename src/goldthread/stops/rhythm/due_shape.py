@@ -68,7 +68,7 @@ class DueShape(AnswerShape):
 
     @classmethod
     def of(cls, answer: DueAnswer, window: Window) -> DueShape:
-        read, due, book = answer.read, answer.due, answer.read.orders
+        read, due = answer.read, answer.due
         slowed = read.fields.grouping("slowed_down").labels
         is_slow = slowed.codes.take(read.history.customers) == slowed.labels.index("yes")
         rows = answer.rows[window.offset : window.offset + window.limit]
@@ -88,7 +88,7 @@ class DueShape(AnswerShape):
             overdue=answer.question.overdue,
             count=int(answer.rows.size),
             offset=window.offset,
-            first_date=to_date(book.day_span[0] if book.order_count else read.as_of_day),
+            first_date=to_date(read.history.first_day),
             last_date=to_date(read.as_of_day),
             rows=_due_rows(answer, rows),
         )
@@ -105,9 +105,9 @@ def _due_rows(answer: DueAnswer, rows: NDArray[np.int64]) -> list[DueRowShape]:
             expected_gap=float(gap[row]),
             own_gap=bool(book.counts[row] >= facts.OWN_MEDIAN_FROM_ORDERS),
             next_due=to_date(int(due[row])),
-            days_late=max(read.as_of_day - int(due[row]), 0),
+            days_late=late,
             overdue=number(float(overdue[row])),
             revenue=money_text(int(revenue[row])),
         )
-        for row in rows.tolist()
+        for row, late in zip(rows.tolist(), answer.due.days_late(rows).tolist(), strict=True)
     ]

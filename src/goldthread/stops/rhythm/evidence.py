@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.calendar_words import date_words, period_words
-from goldthread.core.choices import Period, Waiting
+from goldthread.core.choices import BLANK, Waiting
 from goldthread.core.evidence import Behind
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
@@ -21,7 +21,9 @@ from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.question import (
     LATE,
+    PERIODS,
     STEP,
+    TOGETHER,
     CountsFigureName,
     DueFigureName,
     GapsFigureName,
@@ -30,7 +32,7 @@ from goldthread.stops.rhythm.question import (
 from goldthread.stops.sentence import count_words, number_words, numbered, ordinal
 from goldthread.stops.stop import Counted
 
-RhythmAnswer = CountsAnswer | GapsAnswer | NextOrderAnswer | DueAnswer
+Int64s = NDArray[np.int64]
 LATENESS_WORDS = ("up to 1", "1 to 2", "2 to 4", "more than 4")
 """How late, in usual gaps beyond the one that was expected: the overdue ratio less one."""
 
@@ -38,9 +40,7 @@ LATENESS_WORDS = ("up to 1", "1 to 2", "2 to 4", "more than 4")
 def _shown(
     read: Read, figure: Figure, behind: Behind, offset: int, limit: int, book: OrderBook | None = None
 ) -> Opened:
-    book = book or read.orders
-    begins = book.day_span[0] if book.order_count else read.as_of_day
-    return opened(figure, book, behind, (begins, read.as_of_day), offset, limit)
+    return opened(figure, book or read.orders, behind, (read.history.first_day, read.as_of_day), offset, limit)
 
 
 def count_labels(answer: CountsAnswer) -> list[str]:
@@ -123,9 +123,8 @@ def gaps_words(answer: GapsAnswer, figure: GapsFigureName) -> str:
 def open_gaps(answer: GapsAnswer, figure: GapsFigureName, offset: int, limit: int) -> Opened:
     """The gaps of a group, or those of it that are so long, with the orders that ended them."""
     behind = gaps_counted(answer, figure).behind
-    group, table = gap_group(answer, figure), answer.table or answer.together
-    place = 0 if group is None else group
-    table = answer.together if group is None else table
+    group = gap_group(answer, figure)
+    table, place = (answer.together, 0) if group is None or answer.table is None else (answer.table, group)
     note = ""
     if gap_days_of(answer, figure) is None and behind.orders.size:
         low, middle, high = (table.quantile_days(share)[place] for share in (0.25, 0.5, 0.75))
@@ -148,9 +147,9 @@ def _of_group(answer: GapsAnswer, figure: GapsFigureName) -> str:
     by = answer.question.by
     if by == STEP:
         return f" ({step_words(figure.group)})"
-    if by in {each.value for each in Period}:
+    if by in PERIODS:
         return f" that ended in {period_words(figure.group)}"
-    return f" ({answer.read.fields.field(by).title}: {figure.group or 'blank'})" if by != "all" else ""
+    return f" ({answer.read.fields.field(by).title}: {figure.group or BLANK})" if by != TOGETHER else ""
 
 
 def step_words(label: str) -> str:
@@ -201,7 +200,7 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
     return _shown(answer.read, shown, counted.behind, offset, limit, counted.history.book)
 
 
-def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Any, str]:
+def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Int64s, str]:
     """The customers of a figure, ascending, and who they are in words. Raises `InvalidInput`."""
     due, as_of = answer.due, answer.read.as_of_day
     at = figure.at

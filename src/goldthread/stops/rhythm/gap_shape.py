@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_end, period_label, period_of_day
-from goldthread.core.choices import Period
+from goldthread.core.choices import BLANK, Period
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.rhythm.gaps import GapTable, bin_edges, binned
 from goldthread.core.threads.gaps import gap_days
@@ -17,7 +17,7 @@ from goldthread.shape import Shape
 from goldthread.stops.evidence_shape import ThreadShape
 from goldthread.stops.rhythm.answer import GapsAnswer
 from goldthread.stops.rhythm.evidence import step_words
-from goldthread.stops.rhythm.question import STEP
+from goldthread.stops.rhythm.question import PERIODS, STEP
 from goldthread.stops.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 from goldthread.stops.thread import orders_among, thread_of
@@ -112,7 +112,7 @@ class GapsShape(AnswerShape):
 
     @classmethod
     def of(cls, answer: GapsAnswer, window: Window) -> GapsShape:
-        read, book, together = answer.read, answer.read.orders, answer.together
+        read, together = answer.read, answer.together
         longest = together.histogram.shape[1] - 1
         edges = bin_edges(longest)
         every = GapStatisticsShape.list_of(together)
@@ -128,7 +128,7 @@ class GapsShape(AnswerShape):
             same_day=answer.same_day,
             count=int(answer.rows.size),
             offset=window.offset,
-            first_date=to_date(book.day_span[0] if book.order_count else read.as_of_day),
+            first_date=to_date(read.history.first_day),
             last_date=to_date(read.as_of_day),
             groups=[] if answer.table is None else _gap_groups(answer, answer.table, edges),
             rows=[] if answer.table is not None else _gap_rows(answer, rows),
@@ -145,7 +145,7 @@ def _gap_groups(answer: GapsAnswer, table: GapTable, edges: NDArray[np.int64]) -
     return [
         GapGroupShape(
             label=table.labels[place],
-            words=step_words(table.labels[place]) if answer.question.by == STEP else table.labels[place] or "blank",
+            words=step_words(table.labels[place]) if answer.question.by == STEP else table.labels[place] or BLANK,
             partial=table.labels[place] == running,
             bins=bins[place],
             statistics=statistics[place],
@@ -157,7 +157,7 @@ def _gap_groups(answer: GapsAnswer, table: GapTable, edges: NDArray[np.int64]) -
 def _running_period(answer: GapsAnswer) -> str | None:
     """The name of the period that is still running; None where groups are no periods or the last one is over."""
     by, as_of = answer.question.by, answer.read.as_of_day
-    if by not in {each.value for each in Period}:
+    if by not in PERIODS:
         return None
     index = period_of_day(as_of, Period(by))
     return period_label(index, Period(by)) if int(period_end(index, Period(by))) > as_of else None

@@ -7,14 +7,15 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from goldthread.core.choices import Waiting
+from goldthread.core.choices import Period, Waiting
+from goldthread.core.limits import ORDER_COUNTS_MOST
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 COUNTS_APART = 10
-COUNTS_MOST = 100
-STEP, CUSTOMER, ORDER, TOGETHER = "step", "customer", "order", "all"
-"""By what gaps are shown, beside the fields and the periods in which they ended."""
+STEP, ORDER, TOGETHER = "step", "order", "all"
+PERIODS = tuple(period.value for period in Period)
+"""By what gaps are shown, beside customers and fields: as the periods in which they ended."""
 LATE = "late"
 """In place of a date: everybody whose next order was expected before the as-of date."""
 
@@ -33,7 +34,7 @@ class CountsQuestion(ReadingLine):
 
     from_date: str = Field("", alias="from", description="The first date of the window; that of the first order.")
     to_date: str = Field("", alias="to", description="The last date of the window; the as-of date.")
-    groups: Annotated[int, Field(ge=1, le=COUNTS_MOST)] = Field(
+    groups: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST)] = Field(
         COUNTS_APART, description="The number of orders of the last group, which is open."
     )
     zero: Shown = Field(Shown.HIDDEN, description="Whether those without an order in the window are shown.")
@@ -65,7 +66,9 @@ class GapsFigureName(BaseModel):
 class NextOrderQuestion(ReadingLine):
     """How long it takes to the next order."""
 
-    step: Annotated[int, Field(ge=1, le=COUNTS_MOST)] = Field(1, description="After which order of each customer.")
+    step: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST)] = Field(
+        1, description="After which order of each customer."
+    )
     split: str = Field("", description="A field by whose labels, of that order, customers are compared.")
 
 

@@ -28,7 +28,9 @@ from goldthread.stops.rhythm.evidence import (
 )
 from goldthread.stops.rhythm.question import (
     LATE,
+    PERIODS,
     STEP,
+    TOGETHER,
     CountsFigureName,
     DueFigureName,
     GapsFigureName,
@@ -66,9 +68,9 @@ def recount_gaps(workspace: Workspace, answer: GapsAnswer, figure: GapsFigureNam
         if by == STEP:
             first = int(label.rstrip("+"))
             steps = (first, LONGEST_GAP_DAYS if first == STEPS_APART else first)
-        elif by in {each.value for each in Period}:
+        elif by in PERIODS:
             days = _days_of(answer.read, int(answer.table.behind(group).orders[0]), Period(by))
-        elif by != "all":
+        elif by != TOGETHER:
             if answer.read.fields.level(by) is not Level.CUSTOMER:
                 return Recounted(page, None, _NO_GROUPS)
             labels = answer.read.fields.grouping(by).labels

@@ -6,14 +6,13 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from goldthread.core.choices import Period
 from goldthread.core.history import facts
 from goldthread.core.rhythm.gaps import CustomerGaps, GapTable
 from goldthread.core.threads.gaps import gap_days
 from goldthread.stops.order_table import field_column, order_number_column, who
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
-from goldthread.stops.rhythm.question import STEP, TOGETHER, Shown
+from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
 from goldthread.stops.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
 from goldthread.workspace import Workspace
@@ -46,7 +45,7 @@ def gaps_sheet(workspace: Workspace, answer: GapsAnswer) -> Sheet:
     """One row per group, customer or gap, in the sequence in which they are shown."""
     by = answer.question.by
     if answer.table is not None:
-        named = by if by == STEP else "period" if by in {each.value for each in Period} else "group"
+        named = by if by == STEP else "period" if by in PERIODS else "group"
         table = _groups(answer.table, named, answer.rows, by == TOGETHER)
     elif answer.by_customer is not None:
         table = _customers(answer, answer.by_customer)
@@ -125,7 +124,7 @@ def next_order_sheet(_workspace: Workspace, answer: NextOrderAnswer) -> Sheet:
 def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
     """One row per customer: who became late last first, then by the day on which they are expected."""
     read, rows, book = answer.read, answer.rows, answer.read.orders
-    late = read.as_of_day - facts.next_due_day(book).take(rows).astype(np.int64)
+    late = answer.due.days_late(rows)
     own = np.where(book.counts.take(rows) >= facts.OWN_MEDIAN_FROM_ORDERS, "own", "everybody's")
     table = pa.table(
         {
@@ -135,7 +134,7 @@ def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
             "expected_gap": facts.expected_gap_days(book).take(rows),
             "expected_from": pa.array(own.tolist(), pa.large_string()),
             "next_due": field_column(read, "next_due", rows),
-            "days_late": pa.array(np.maximum(late, 0), mask=late <= 0),
+            "days_late": pa.array(late, mask=late == 0),
             "overdue": field_column(read, "overdue", rows),
             **{name: field_column(read, name, rows) for name in _OF_DUE if name in read.fields.by_name},
         }

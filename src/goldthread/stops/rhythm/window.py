@@ -13,9 +13,8 @@ from goldthread.stops.rhythm.question import CountsQuestion
 def window(read: Read, question: CountsQuestion) -> tuple[int, int]:
     """The first and the last day of the window, both included; without a date, that of the first order and the as-of
     date. Raises `InvalidInput`."""
-    book, as_of = read.orders, read.as_of_day
-    last = _day(question.to_date, "to", as_of)
-    first = _day(question.from_date, "from", min(book.day_span[0], last) if book.order_count else last)
+    last = _day(question.to_date, "to", read.as_of_day)
+    first = _day(question.from_date, "from", min(read.history.first_day, last))
     if last < first:
         raise InvalidInput(
             "The window ends before it begins.", remedy="Give a last date that is not before the first.", field="to"

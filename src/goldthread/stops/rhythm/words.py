@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from goldthread.core.book.days import to_date
 from goldthread.core.calendar_words import date_words
-from goldthread.core.choices import Period
+from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import (
     COUNTS,
-    CUSTOMER,
     DUE,
     GAPS,
     NEXT_ORDER,
     ORDER,
+    PERIODS,
     STEP,
     STOP,
     TOGETHER,
@@ -40,7 +40,7 @@ BY = {
     TOGETHER: "all together",
     CUSTOMER: "customer by customer",
     ORDER: "order by order",
-    **{each.value: f"by the {each.value} in which they ended" for each in Period},
+    **{period: f"by the {period} in which they ended" for period in PERIODS},
 }
 """By what gaps are shown, beside fields."""
 _ZERO = {Shown.HIDDEN: "not shown", Shown.SHOWN: "shown"}
@@ -84,7 +84,7 @@ def _counts(read: Read, question: CountsQuestion) -> Words:
         Part(_ZERO[question.zero], "zero"),
         Part("."),
     ]
-    begins = to_date(read.orders.day_span[0] if read.orders.order_count else read.as_of_day).isoformat()
+    begins = to_date(read.history.first_day).isoformat()
     controls = [
         Control("from", "From", (question.from_date or begins,), (Option("", "the first order date"),)),
         Control(

@@ -128,7 +128,7 @@ class Tally:
 
 def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion) -> Listing:
     """The customers that are looked at, in sequence. Raises `InvalidInput` for a field that is not there."""
-    by, columns = _field(read, question.by, "by"), _columns(read, question.show)
+    by, columns = read.fields.field(question.by, "by"), _columns(read, question.show)
     if Level.ORDER in {field.level for field in (by, *columns)}:
         raise InvalidInput(
             "A customer has many orders, so their fields cannot stand beside the customer.",
@@ -148,7 +148,7 @@ def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion
 def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing:
     """One order of each customer who has it, in sequence. Raises `InvalidInput`."""
     nth = question.nth
-    by, columns = _field(read, question.by, "by"), _columns(read, question.show)
+    by, columns = read.fields.field(question.by, "by"), _columns(read, question.show)
     direction = question.direction or usual_direction(by.kind)
 
     def ordered() -> Int64s:
@@ -167,17 +167,17 @@ def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing
 
 def list_every_order(_workspace: Workspace, read: Read, question: OrdersQuestion) -> Listing:
     """Every shown order, by customer, then in the order of the thread."""
-    columns = [_field(read, name, "show") for name in _SHOWN_OF_EVERY_ORDER if name in read.fields.by_name]
+    columns = [read.fields.field(name, "show") for name in _SHOWN_OF_EVERY_ORDER if name in read.fields.by_name]
     positions = positions_shown(read.history)
-    return Listing(read, question, _field(read, "name", "by"), columns, positions, of_orders=True)
+    return Listing(read, question, read.fields.field("name", "by"), columns, positions, of_orders=True)
 
 
 def list_backdated(workspace: Workspace, read: Read, question: BackdatedQuestion) -> Listing:
     """The customers with backdated orders, by name; those orders stand out."""
     found = workspace.answer(read.shelved, ("backdated", *read.key), lambda: backdated_orders(read.history))
     customers = np.unique(owner(read.orders, found)) if found.size else found
-    columns = [_field(read, name, "show") for name in _SHOWN_OF_BACKDATED]
-    return Listing(read, question, _field(read, "name", "by"), columns, customers, of_orders=False, marked=found)
+    columns = [read.fields.field(name, "show") for name in _SHOWN_OF_BACKDATED]
+    return Listing(read, question, read.fields.field("name", "by"), columns, customers, of_orders=False, marked=found)
 
 
 def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> list[ListedRow]:
@@ -222,7 +222,7 @@ def ask_figures(workspace: Workspace, read: Read, question: FiguresQuestion) -> 
 
 
 def _groups(workspace: Workspace, read: Read, history: History, name: str) -> Groups:
-    group = _field(read, name, "group").name if name else None
+    group = read.fields.field(name, "group").name if name else None
     key = ("figures", *read.key, history is read.rest, group)
     groups: Groups = workspace.answer(read.shelved, key, lambda: grouped(history, group))
     return groups
@@ -252,13 +252,6 @@ def date_span(read: Read) -> tuple[dt.date, dt.date]:
     return to_date(min(low, read.as_of_day)), to_date(read.as_of_day)
 
 
-def _field(read: Read, name: str, of: str) -> Field:
-    try:
-        return read.fields.field(name)
-    except InvalidInput as error:
-        raise InvalidInput(error.detail, remedy=error.remedy, field=of) from None
-
-
 def _columns(read: Read, names: Sequence[str]) -> list[Field]:
     if len(names) > COLUMNS_LIMIT:
         raise InvalidInput(
@@ -266,4 +259,4 @@ def _columns(read: Read, names: Sequence[str]) -> list[Field]:
             remedy=f"Choose up to {COLUMNS_LIMIT}.",
             field="show",
         )
-    return [_field(read, name, "show") for name in names]
+    return [read.fields.field(name, "show") for name in names]

@@ -14,11 +14,12 @@ from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, TextClause, bindparam, text
+from sqlalchemy import Connection, Engine, bindparam, text
 from sqlalchemy.exc import OperationalError
 
 from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
+from goldthread.store.recount.bought import by_rule
 
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
@@ -52,9 +53,7 @@ def tallied(
 
     Raises `Stopped` soon after ``is_gone`` says that nobody waits any more, and `Unavailable` when it takes too long.
     """
-    asked: TextClause = text(statement).bindparams(
-        bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
-    )
+    asked = by_rule(statement)
     if among is not None:
         asked = asked.bindparams(bindparam("among", expanding=True))
         values = values | {"among": among.tolist() or [0]}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from sqlalchemy import TextClause, bindparam, text
+
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import OrderUnit
 from goldthread.core.history.history import History
@@ -30,6 +32,11 @@ def bought_sql(unit: OrderUnit, orders: str = FROM_SQL, also: str = "") -> str:
     """
     each_day = " GROUP BY k.customer_id, o.ordered_on" if unit is OrderUnit.PURCHASE_DAY else ""
     return f"SELECT {_COLUMNS[unit]} {orders} WHERE {RULE_SQL} {also}{each_day}"
+
+
+def by_rule(statement: str) -> TextClause:
+    """A statement that takes what `rule_values` gives."""
+    return text(statement).bindparams(bindparam("statuses", expanding=True), bindparam("sources", expanding=True))
 
 
 def rule_values(book_id: int, history: History) -> dict[str, object]:

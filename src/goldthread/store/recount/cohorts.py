@@ -10,13 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Engine, bindparam, text
+from sqlalchemy import Engine
 
 from goldthread.core.book.periods import ELAPSED_DAYS
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.recount.bought import bought_sql, rule_values
+from goldthread.store.recount.bought import bought_sql, by_rule, rule_values
 
 _PERIOD_SQL = {
     # counted from a Monday before every date on record, because DIV cuts off towards zero
@@ -62,9 +62,7 @@ def recount_cohorts(engine: Engine, book_id: int, table: CohortTable) -> Recount
     """Count a cohort table again, and say in how many cells the two differ (cells outside the table included)."""
     cohort, age = cohort_sql(table.period), age_sql(table.period, table.age_kind)
     bought = bought_sql(table.history.rule.unit)
-    statement = text(_COHORTS.format(bought=bought, cohort=cohort, age=age)).bindparams(
-        bindparam("statuses", expanding=True), bindparam("sources", expanding=True)
-    )
+    statement = by_rule(_COHORTS.format(bought=bought, cohort=cohort, age=age))
     values = rule_values(book_id, table.history)
     figures = np.zeros((3, *table.customers.shape), np.int64)
     outside = 0

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import datetime as dt
 
-from sqlalchemy import Engine, bindparam, text
+from sqlalchemy import Engine
 
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import Span
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.newness.table import NewnessTable
-from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, rule_values
+from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, by_rule, rule_values
 
 _BEGINS = {
     Span.DAY: "{day}",
@@ -47,7 +47,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     months = rule.lapse.months
     limit = f"day - INTERVAL {rule.lapse.days} DAY" if months is None else f"day - INTERVAL {months} MONTH"
     begins = _BEGINS[table.span]
-    statement = text(
+    statement = by_rule(
         _NEWNESS.format(
             bought=bought_sql(rule.unit),
             begins=begins.format(day="day"),
@@ -55,7 +55,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
             limit=limit,
             sequence=SEQUENCE_SQL,
         )
-    ).bindparams(bindparam("statuses", expanding=True), bindparam("sources", expanding=True))
+    )
     values = rule_values(book_id, table.history)
     known = dict(zip(_days(table), _figures(table), strict=True))
     counted: dict[dt.date, list[int]] = {}

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Engine, TextClause, bindparam, text
+from sqlalchemy import Engine, text
 
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import Waiting
@@ -17,7 +17,7 @@ from goldthread.core.money import minor_of
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
 from goldthread.store.recount.asking import Tallied, among_sql, tallied
-from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, rule_values
+from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, by_rule, rule_values
 
 _TOTALS = "COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0)"
 _IN_WINDOW = """
@@ -155,7 +155,7 @@ def recount_count_table(engine: Engine, book_id: int, counts: OrderCounts) -> in
     found = np.zeros((3, counts.groups + 1), np.int64)
     with engine.connect() as connection:
         for group, customers, orders, amount in connection.execute(
-            _expanding(f"{_IN_WINDOW} {table}".replace("{bought}", bought)), values
+            by_rule(f"{_IN_WINDOW} {table}".replace("{bought}", bought)), values
         ):
             found[:, int(group)] = int(customers), int(orders), minor_of(amount)
     known = np.stack([counts.customers, counts.orders, counts.revenue_minor])
@@ -178,13 +178,9 @@ def recount_wait_table(engine: Engine, book_id: int, steps: Sequence[Waits]) -> 
         for open_, times in enumerate((waits.times.events, waits.times.censored)):
             known[place, open_, : times.shape[1]] = times[0]
     with engine.connect() as connection:
-        for step, open_, age, customers in connection.execute(_expanding(statement), rule_values(book_id, history)):
+        for step, open_, age, customers in connection.execute(by_rule(statement), rule_values(book_id, history)):
             if 0 <= int(age) < length:
                 found[int(step) - 1, int(open_), int(age)] = int(customers)
             else:
                 outside += 1
     return int((found != known).sum()) + outside
-
-
-def _expanding(statement: str) -> TextClause:
-    return text(statement).bindparams(bindparam("statuses", expanding=True), bindparam("sources", expanding=True))
