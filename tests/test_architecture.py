@@ -69,6 +69,7 @@ PAGE_ALLOWED = {
     "table": {"lib"},
     "charts": {"lib", "table"},
     "thread": {"lib", "charts"},
+    "rows": {"lib", "table", "thread"},
     "download": {"lib", "menus"},
     "lists": {"lib", "notes", "menus", "download"},
     "sentence": {"lib", "notes", "menus", "lists"},

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from itertools import pairwise
 
 from tests.support.modules import called
 
@@ -137,6 +138,115 @@ class Lists(unittest.TestCase):
         self.assertEqual(
             found, ["name = 'O''Hara'", "name LIKE '%50\\%%'", "name >= 12.5", "name <= DATE('2026-10-31')"]
         )
+
+
+class Rhythm(unittest.TestCase):
+    FIRST, LAST = 19_723, 20_088
+    """1 January and 31 December 2024, as days since 1970-01-01."""
+
+    def test_keys_move_an_end_of_the_window_by_months_or_days_within_the_book(self) -> None:
+        first, last = self.FIRST, self.LAST
+        cases: list[tuple[tuple[object, ...], int | None]] = [
+            (("steppedDay", "ArrowRight", False, "from", first, first, last), first + 31),
+            (("steppedDay", "ArrowRight", False, "from", first + 10, first, last), first + 31),
+            (("steppedDay", "ArrowLeft", False, "from", first + 31, first, last), first),
+            (("steppedDay", "ArrowLeft", False, "from", first + 40, first, last), first + 31),
+            (("steppedDay", "ArrowLeft", False, "from", first, first, last), first),
+            (("steppedDay", "ArrowLeft", False, "to", last, first, last), last - 31),
+            (("steppedDay", "ArrowRight", False, "to", last - 31, first, last), last),
+            (("steppedDay", "ArrowRight", False, "to", last, first, last), last),
+            (("steppedDay", "ArrowLeft", True, "to", last, first, last), last - 1),
+            (("steppedDay", "Home", False, "to", last, first, last), first),
+            (("steppedDay", "End", False, "from", first, first, last), last),
+            (("steppedDay", "a", False, "from", first, first, last), None),
+        ]
+        found = called("stops/rhythm/brush.ts", *(call for call, _ in cases))
+        self.assertEqual(found, [day for _, day in cases])
+
+    def test_a_window_moved_as_a_whole_keeps_its_length_and_stays_in_the_book(self) -> None:
+        window = {"from": 120, "to": 150}
+        found = called(
+            "stops/rhythm/brush.ts",
+            *(("moved", window, days, 100, 200) for days in (7, -7, -90, 90)),
+        )
+        ends = [(127, 157), (113, 143), (100, 130), (170, 200)]
+        self.assertEqual([(each["from"], each["to"]) for each in found], ends)
+
+    def test_days_are_written_whole_or_with_one_decimal_and_ticks_can_be_read(self) -> None:
+        found = called("stops/rhythm/gaps.ts", ("days", 61), ("days", 40.5), ("days", 33.333))
+        self.assertEqual(found, ["61", "40.5", "33.3"])
+        ticks = called("stops/rhythm/curves.ts", ("dayTicks", 90), ("dayTicks", 480), ("dayTicks", 4_000))
+        self.assertEqual(ticks[0], [0, 30, 60, 90])
+        self.assertEqual(ticks[1], [0, 60, 120, 180, 240, 300, 360, 420, 480])
+        self.assertEqual(ticks[2], [at * 730 for at in range(6)])
+
+    def test_a_curve_is_read_in_words(self) -> None:
+        answer = {"ages": [0, 30, 60]}
+        curve = {"share": [0, 0.275, None], "low": [None, 0.24, None], "high": [None, 0.32, None]}
+        found = called(
+            "stops/rhythm/curves.ts",
+            *(("shareWords", answer, curve, place) for place in range(3)),
+            *(("halfWords", {"half_by": day}) for day in (None, 0, 1_046)),
+            ("placeOf", [0, 7, 30, 60], 50),
+        )
+        self.assertEqual(found[:3], ["0 % by day 0", "28 % by day 30 (24 to 32)", "nobody is watched so long"])
+        self.assertEqual(
+            found[3:],
+            [
+                "fewer than half have ordered again so far",
+                "half ordered again on the same day",
+                f"half have ordered again by day 1{THIN}046",
+                3,
+            ],
+        )
+
+    def test_groups_and_the_ladder_are_read_in_words(self) -> None:
+        groups = [
+            {"orders": "1", "customers": 3, "order_count": 3, "revenue": "40.00", "reached": 4, "went_on": 1},
+            {"orders": "2+", "customers": 1, "order_count": 1_002, "revenue": "9000.50", "reached": 1, "went_on": 0},
+        ]
+        answer = {"groups": groups, "currency": "EUR"}
+        found = called(
+            "stops/rhythm/counts.ts",
+            ("countWords", answer, 0),
+            ("countWords", answer, 1),
+            ("ladderWords", groups[0]),
+            ("groupName", "2+", False),
+        )
+        self.assertEqual(found[0], "1 order: 3 customers (75 %, up to here 75 %); 3 orders, 40 EUR")
+        last = f"2 or more orders: 1 customer (25 %, up to here 100 %); 1{THIN}002 orders, 9{THIN}000 EUR"
+        self.assertEqual(found[1], last)
+        self.assertEqual(found[2], "25 %: of 4 with 1 order or more, 1 placed one more. How long until then?")
+        self.assertEqual(found[3], "2+")
+
+    def test_names_at_the_ends_of_curves_never_lie_on_each_other(self) -> None:
+        ends = [{"y": 10}, {"y": 12}, {"y": 90}, {"y": 95}]
+        [placed] = called("charts/lines.ts", ("spread", ends, 15, 0, 100))
+        found = [end["y"] for end in placed]
+        self.assertTrue(all(after - before >= 15 for before, after in pairwise(found)), found)
+        self.assertLessEqual(found[-1], 100)
+
+
+class Loom(unittest.TestCase):
+    PLACES = (0, 3, 6, 9)
+    """Every third of ten threads is drawn."""
+
+    def test_a_range_of_the_sequence_and_the_drawn_threads_in_it(self) -> None:
+        answer = {"places": self.PLACES, "count": 12}
+        found = called(
+            "stops/threads/loom.ts",
+            ("drawnOf", answer, None),
+            ("drawnOf", answer, {"first": 2, "last": 6}),
+            ("drawnOf", answer, {"first": 4, "last": 5}),
+        )
+        self.assertEqual([(each["from"], each["to"]) for each in found], [(0, 4), (1, 3), (2, 2)])
+
+    def test_drawn_threads_stand_for_those_between_them(self) -> None:
+        answer = {"places": self.PLACES, "count": 12}
+        found = called(
+            "stops/threads/loom.ts", ("rangeOf", answer, 0, 0), ("rangeOf", answer, 1, 2), ("rangeOf", answer, 2, 3)
+        )
+        self.assertEqual([(each["first"], each["last"]) for each in found], [(0, 2), (3, 8), (6, 11)])
 
 
 if __name__ == "__main__":

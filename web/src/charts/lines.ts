@@ -1,4 +1,4 @@
-/** How several curves of one chart are told apart, and where their names stand. */
+/** How several curves of one chart differ, and where their names stand. */
 
 /** Line patterns, so that groups differ without colour too; tones repeat from dark to light. */
 export const DASHES = ['', '7 4', '2 3', '10 3 2 3', '5 2', '1 4', '12 4', '3 6', '4 2 1 2'];

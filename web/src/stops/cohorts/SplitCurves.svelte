@@ -1,6 +1,7 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
   import { bandPath, curvePath, pointsFrom } from '$src/charts/curve';
+  import CurveNames from '$src/charts/CurveNames.svelte';
   import { DASHES, TONES, spread } from '$src/charts/lines';
   import { extentOf, valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
@@ -51,7 +52,11 @@
   const ends = $derived.by(() => {
     const wanted = lines
       .filter(({ points }) => points.length > 0)
-      .map(({ group, points }) => ({ group, at: groups.indexOf(group), y: y(points.at(-1)?.value ?? 0) + 4 }))
+      .map(({ group, points }) => ({
+        label: group.label,
+        at: groups.indexOf(group),
+        y: y(points.at(-1)?.value ?? 0) + 4,
+      }))
       .sort((one, other) => one.y - other.y);
     return spread(wanted, LABEL_HEIGHT, TOP, height - 4);
   });
@@ -91,40 +96,18 @@
       />
     </g>
   {/each}
-  {#each ends as { group, at, y: place } (group.label)}
-    <!-- the same is opened from the table beside -->
-    <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions, a11y_mouse_events_have_key_events -->
-    <g
-      class="end"
-      onmouseover={() => (lit = group.label)}
-      onmouseout={() => (lit = null)}
-      onclick={() => onopen(group.label, age)}
-    >
-      <line
-        class="curve stroke-{TONES[at] ?? 8}"
-        stroke-dasharray={DASHES[at] ?? ''}
-        x1={width - RIGHT + 14}
-        x2={width - RIGHT + 36}
-        y1={place - 4}
-        y2={place - 4}
-      />
-      <text class="name" x={width - RIGHT + 41} y={place}
-        ><title>{group.label}</title>{group.label.length > 16
-          ? `${group.label.slice(0, 15)}…`
-          : group.label}</text
-      >
-    </g>
-  {/each}
+  <CurveNames
+    {ends}
+    x={width - RIGHT + 14}
+    onlight={(label) => (lit = label)}
+    onopen={(label) => onopen(label, age)}
+  />
 </svg>
 
 <style>
   .label {
     fill: var(--color-neutral);
     font-size: 12.5px;
-  }
-  .name {
-    fill: var(--color-base-content);
-    font-size: 13px;
   }
   .age {
     stroke: var(--gold);
@@ -154,8 +137,5 @@
   }
   .stroke-9 {
     stroke: var(--ramp-9);
-  }
-  .end {
-    cursor: pointer;
   }
 </style>

@@ -2,6 +2,7 @@
   import { scaleLinear } from 'd3-scale';
   import { count, percent } from '$lib/format/figures';
   import { bandPath, curvePath, type CurvePoint } from '$src/charts/curve';
+  import CurveNames from '$src/charts/CurveNames.svelte';
   import { DASHES, TONES, spread } from '$src/charts/lines';
   import { valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
@@ -53,7 +54,7 @@
       ? []
       : spread(
           lines
-            .map(({ curve, at, points }) => ({ curve, at, y: y(points.at(-1)?.value ?? 0) + 4 }))
+            .map(({ curve, at, points }) => ({ label: curve.label, at, y: y(points.at(-1)?.value ?? 0) + 4 }))
             .sort((one, other) => one.y - other.y),
           LABEL,
           TOP,
@@ -122,25 +123,7 @@
       y2={y(0)}
     />
   {/if}
-  {#each ends as { curve, at, y: place } (curve.label)}
-    <!-- svelte-ignore a11y_no_static_element_interactions, a11y_mouse_events_have_key_events -->
-    <g onmouseover={() => (lit = curve.label)} onmouseout={() => (lit = null)}>
-      <line
-        class="curve"
-        style:stroke="var(--ramp-{TONES[at] ?? 8})"
-        stroke-dasharray={DASHES[at] ?? ''}
-        x1={width - right + 10}
-        x2={width - right + 32}
-        y1={place - 4}
-        y2={place - 4}
-      />
-      <text class="name" x={width - right + 37} y={place}
-        ><title>{curve.label}</title>{curve.label.length > 17
-          ? `${curve.label.slice(0, 16)}…`
-          : curve.label}</text
-      >
-    </g>
-  {/each}
+  <CurveNames {ends} x={width - right + 10} onlight={(label) => (lit = label)} />
   <text class="label" x="0" y={height - bottom + 18}>days</text>
   {#each ticks as tick (tick)}
     <text class="label" x={x(tick)} y={height - bottom + 18} text-anchor="middle">{tick}</text>
@@ -195,9 +178,5 @@
   .label {
     fill: var(--color-neutral);
     font-size: 12.5px;
-  }
-  .name {
-    fill: var(--color-base-content);
-    font-size: 13px;
   }
 </style>

@@ -1,18 +1,20 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
-  import { days, gapTicks, stitches, type GapScale } from './gaps';
+  import { days, stitches, type GapScale } from './gaps';
 
   interface Props {
     group: Schemas['GapGroupShape'];
     edges: number[];
     longest: number;
     scale: GapScale;
+    /** Days that the axis names. */
+    ticks: number[];
     width: number;
     height: number;
     onopen: (shortest: number, longest: number) => void;
   }
-  let { group, edges, longest, scale, width, height, onopen }: Props = $props();
+  let { group, edges, longest, scale, ticks, width, height, onopen }: Props = $props();
   const middle = $derived(height / 2);
   const most = $derived(height - 8);
   const woven = $derived(stitches(group, edges, longest, scale));
@@ -24,7 +26,7 @@
 </script>
 
 <svg {width} {height} role="img" aria-label={words}>
-  {#each gapTicks(scale, longest) as tick (tick)}
+  {#each ticks as tick (tick)}
     <line class="tick" x1={scale(tick)} x2={scale(tick)} y1="0" y2={height} />
   {/each}
   <line

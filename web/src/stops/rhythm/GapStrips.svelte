@@ -25,6 +25,7 @@
   let height = $state(0);
   const strip = $derived(Math.max(SHORTEST, width - NAME - FIGURES * FIGURE - PADDING));
   const scale = $derived(gapScale(answer.longest, strip));
+  const ticks = $derived(gapTicks(scale, answer.longest));
   const rowHeight = $derived(
     Math.round(Math.min(TALLEST, Math.max(LOWEST, (height - HEAD) / Math.max(1, answer.groups.length)))),
   );
@@ -79,7 +80,7 @@
       {#if column.name === 'strip'}
         <span class="sr-only">Days between orders</span>
         <span class="relative block h-4" aria-hidden="true">
-          {#each gapTicks(scale, answer.longest) as tick (tick)}
+          {#each ticks as tick (tick)}
             <span
               class="absolute bottom-0 -translate-x-1/2 whitespace-nowrap"
               style:left="{tick === 0 ? Math.max(scale(tick), 26) : scale(tick)}px"
@@ -101,6 +102,7 @@
         edges={answer.edges}
         longest={answer.longest}
         {scale}
+        {ticks}
         width={strip}
         height={rowHeight - 1}
         onopen={(shortest, longest) => question.open(shortest, longest, group.label)}

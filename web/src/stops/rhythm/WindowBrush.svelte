@@ -22,6 +22,7 @@
   const FLOOR = 62;
   const ROOF = 13;
   const SIDE = 8;
+  const id = $props.id();
   const inner = $derived(Math.max(40, width - 2 * SIDE));
   const starts = $derived(months.map((month) => dayNumber(month.first_date)));
   const first = $derived(starts[0] ?? dayNumber(asOf));
@@ -88,6 +89,17 @@
   }
 </script>
 
+{#snippet bars(look: string)}
+  {#each months as month, at (month.month)}
+    {@const begin = x(starts[at] ?? first)}
+    {@const end = x(Math.min(starts[at + 1] ?? last + 1, last + 1))}
+    {@const height = (month.orders / most) * (FLOOR - ROOF - 4)}
+    <rect class={look} x={begin + 0.5} y={FLOOR - height} width={Math.max(0.6, end - begin - 1.2)} {height}
+      ><title>{monthOf(month.first_date)}: {counted(month.orders, 'order')}</title></rect
+    >
+  {/each}
+{/snippet}
+
 <!-- the handles are moved by keys too; dragging is what a pointer does -->
 <svg
   bind:this={svg}
@@ -103,23 +115,9 @@
 >
   <g transform="translate({SIDE} 0)">
     <line class="floor" x1="0" x2={inner} y1={FLOOR} y2={FLOOR} />
-    {#each months as month, at (month.month)}
-      {@const begin = x(starts[at] ?? first)}
-      {@const end = x(Math.min(starts[at + 1] ?? last + 1, last + 1))}
-      {@const height = (month.orders / most) * (FLOOR - ROOF - 4)}
-      <rect class="month" x={begin + 0.5} y={FLOOR - height} width={Math.max(0.6, end - begin - 1.2)} {height}
-        ><title>{monthOf(month.first_date)}: {counted(month.orders, 'order')}</title></rect
-      >
-    {/each}
-    <clipPath id="brushed"><rect x={x(from)} y="0" width={x(to + 1) - x(from)} height={HEIGHT} /></clipPath>
-    <g clip-path="url(#brushed)" class="inside" aria-hidden="true">
-      {#each months as month, at (month.month)}
-        {@const begin = x(starts[at] ?? first)}
-        {@const end = x(Math.min(starts[at + 1] ?? last + 1, last + 1))}
-        {@const height = (month.orders / most) * (FLOOR - ROOF - 4)}
-        <rect x={begin + 0.5} y={FLOOR - height} width={Math.max(0.6, end - begin - 1.2)} {height} />
-      {/each}
-    </g>
+    {@render bars('month')}
+    <clipPath {id}><rect x={x(from)} y="0" width={x(to + 1) - x(from)} height={HEIGHT} /></clipPath>
+    <g clip-path="url(#{id})">{@render bars('inside')}</g>
     {#each events as event (event.begins + event.label)}
       <text class="event" x={x(dayNumber(event.begins))} y="10" text-anchor="middle"
         >◦<title>{event.label}</title></text
@@ -170,9 +168,8 @@
   .month {
     fill: var(--ramp-2);
   }
-  .inside rect {
+  .inside {
     fill: var(--ramp-7);
-    pointer-events: none;
   }
   .event {
     fill: var(--gold);

@@ -5,7 +5,7 @@
   import { stepped, type Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { dayTicks } from '$src/thread/smallThread';
-  import { LABEL_TONES, NUMBER_TONES, draw, laid, rangeOf, type LoomAnswer } from './loom';
+  import { LABEL_TONES, NUMBER_TONES, draw, drawnOf, laid, rangeOf, type LoomAnswer } from './loom';
   import { lookAt, nearAsked, openedThreads, question } from './question.svelte';
 
   let { answer, onopen }: { answer: LoomAnswer; onopen: (customer: number) => void } = $props();
@@ -26,10 +26,10 @@
   const opened = $derived(openedThreads());
   const lastDay = $derived(dayNumber(answer.last_date) - dayNumber(answer.first_date));
   const box = $derived(Math.max(120, height - AXIS));
-  const many = $derived(laid(answer, near, 100, box, lastDay));
-  const named = $derived(many.row >= NAME_ROW);
+  const span = $derived(drawnOf(answer, near));
+  const named = $derived(box / Math.max(1, span.to - span.from) >= NAME_ROW);
   const left = $derived(named ? NAMES : 0);
-  const loom = $derived(laid(answer, near, Math.max(60, width - left), box, lastDay));
+  const loom = $derived(laid(answer, span, Math.max(60, width - left), box, lastDay));
   const drawn = $derived(loom.to - loom.from);
   const isNumber = $derived(answer.tone !== null && answer.legend.every((tone) => tone.label === null));
   const tones = $derived(answer.tone === null ? ['--gold'] : isNumber ? NUMBER_TONES : LABEL_TONES);
@@ -41,7 +41,11 @@
     const first = dayNumber(answer.first_date);
     return dayTicks(loom.x.copy().domain([first, first + Math.max(1, lastDay)]), width - left);
   });
-  const shown = $derived(dragged ?? (opened ? placesOf(opened.first, opened.last) : null));
+  const shown = $derived.by(() => {
+    if (dragged || !opened) return dragged;
+    const { from, to } = drawnOf(answer, opened);
+    return from < to ? { from, to: to - 1 } : null;
+  });
   const words = $derived.by(() => {
     if (dragged) {
       const range = rangeOf(answer, dragged.from, dragged.to);
@@ -67,13 +71,6 @@
     const next = answer.legend[at + 1];
     if (tone.low === null) return next ? `under ${said(next.low)}` : 'any';
     return next ? `${said(tone.low)} to under ${said(next.low)}` : `${said(tone.low)} and more`;
-  }
-
-  /** The drawn threads that stand for a range of the sequence. */
-  function placesOf(first: number, last: number): { from: number; to: number } | null {
-    const inside = answer.places.flatMap((place, at) => (place >= first && place <= last ? [at] : []));
-    const [from, to] = [inside[0], inside.at(-1)];
-    return from === undefined || to === undefined ? null : { from, to };
   }
 
   $effect(() => {

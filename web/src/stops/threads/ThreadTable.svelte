@@ -3,10 +3,7 @@
   import { cell as written, isFigure } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
   import type { Pages } from '$lib/pages.svelte';
-  import type { Column } from '$src/table/column';
-  import DataTable from '$src/table/DataTable.svelte';
-  import SmallThread from '$src/thread/SmallThread.svelte';
-  import { dayTicks, timeScale } from '$src/thread/smallThread';
+  import ThreadRows from '$src/rows/ThreadRows.svelte';
   import type { ListView } from './question.svelte';
 
   type List = Schemas['ListShape'];
@@ -27,8 +24,6 @@
   const NARROW_CELL = 92;
   const ORDER = 110;
   const SHORTEST = 130;
-  const PADDING = 10;
-  let width = $state(0);
   /** The name stands in the first column anyway. */
   const places = $derived(list.by.name === 'name' ? [] : [0]);
   const fields = $derived([
@@ -38,75 +33,46 @@
       : list.columns.flatMap((field, at) => (field.name === list.by.name ? [] : [{ field, place: at + 1 }]))),
   ]);
   const withOrder = $derived(view !== 'customers' && !narrow);
-  const beside = $derived(NAME + (withOrder ? ORDER : 0));
-  const cellWidth = $derived(
-    narrow
-      ? NARROW_CELL
-      : Math.min(CELL, Math.max(76, (width - beside - SHORTEST) / Math.max(1, fields.length))),
-  );
-  const threadWidth = $derived(Math.max(SHORTEST, width - beside - fields.length * cellWidth) - PADDING);
-  const scale = $derived(timeScale(list.first_date, list.last_date, threadWidth));
-  const columns = $derived<Column<Row>[]>([
-    {
-      name: 'customer',
-      title: 'Customer',
-      width: NAME,
-      strong: true,
-      text: (row) => row.thread.name,
-      whole: (row) => `${row.thread.name} · ${row.thread.key}`,
-    },
-    {
-      name: 'thread',
-      title: `Thread, ${date(list.first_date)} to ${date(list.last_date)}`,
-      width: threadWidth + PADDING,
-    },
-    ...(withOrder
-      ? [
-          {
-            name: 'order',
-            title: view === 'backdated' ? 'Backdated' : 'Order',
-            width: ORDER,
-            text: (row: Row) => row.orders.map((order) => order.number).join(', '),
-            whole: (row: Row) =>
-              row.orders.map((order) => `${order.source} ${order.number}, ${date(order.date)}`).join('; '),
-          },
-        ]
-      : []),
-    ...fields.map(({ field, place }) => ({
-      name: `field ${field.name}`,
-      title: field.title,
-      width: cellWidth,
-      right: isFigure(field.kind),
-      text: (row: Row) => written(row.cells[place] ?? null, field.kind),
-    })),
-  ]);
+
+  function beside(width: number) {
+    const room = width - NAME - (withOrder ? ORDER : 0) - SHORTEST;
+    const cell = narrow ? NARROW_CELL : Math.min(CELL, Math.max(76, room / Math.max(1, fields.length)));
+    return [
+      ...(withOrder
+        ? [
+            {
+              name: 'order',
+              title: view === 'backdated' ? 'Backdated' : 'Order',
+              width: ORDER,
+              text: (row: Row) => row.orders.map((order) => order.number).join(', '),
+              whole: (row: Row) =>
+                row.orders.map((order) => `${order.source} ${order.number}, ${date(order.date)}`).join('; '),
+            },
+          ]
+        : []),
+      ...fields.map(({ field, place }) => ({
+        name: `field ${field.name}`,
+        title: field.title,
+        width: cell,
+        right: isFigure(field.kind),
+        text: (row: Row) => written(row.cells[place] ?? null, field.kind),
+      })),
+    ];
+  }
 </script>
 
-<DataTable
+<ThreadRows
   label={list.words}
-  {columns}
+  {pages}
   count={list.count}
-  row={(at) => pages.row(at)}
-  want={(from, to) => pages.want(from, to)}
-  question={list.sentence.map((part) => part.text).join('')}
-  onopen={(row) => onopen(row.thread.customer)}
-  isOpened={(row) => row.thread.customer === opened}
+  sentence={list.sentence}
+  firstDate={list.first_date}
+  lastDate={list.last_date}
+  {beside}
+  plain={view === 'customers'}
+  nameWidth={NAME}
+  shortest={SHORTEST}
   empty="Nobody meets what the reading line and the question ask for. Change a word of either."
-  bind:width
->
-  {#snippet head(column)}
-    {#if column.name === 'thread'}
-      <span class="sr-only">{column.title}</span>
-      <span class="relative block h-4" aria-hidden="true">
-        {#each dayTicks(scale, threadWidth) as tick (tick.day)}
-          <span class="absolute bottom-0 -translate-x-1/2 whitespace-nowrap" style:left="{tick.x}px"
-            >{tick.label}</span
-          >
-        {/each}
-      </span>
-    {:else}{column.title}{/if}
-  {/snippet}
-  {#snippet cell(row)}
-    <SmallThread thread={row.thread} {scale} width={threadWidth} plain={view === 'customers'} />
-  {/snippet}
-</DataTable>
+  {onopen}
+  {opened}
+/>

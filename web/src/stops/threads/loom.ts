@@ -9,8 +9,14 @@ export type LoomAnswer = Schemas['LoomShape'];
 export const NUMBER_TONES = ['--ramp-3', '--ramp-4', '--ramp-5', '--ramp-6', '--ramp-7', '--ramp-9'];
 export const LABEL_TONES = ['--ramp-7', '--below-3', '--ramp-5', '--ramp-9', '--below-2', '--ramp-3'];
 
-/** The drawn threads that lie in a range of the whole sequence: from one to below the other. */
-export function drawnOf(answer: LoomAnswer, range: Range | undefined): { from: number; to: number } {
+/** Drawn threads from one to below the other. */
+interface Drawn {
+  from: number;
+  to: number;
+}
+
+/** The drawn threads that lie in a range of the whole sequence, or all of them. */
+export function drawnOf(answer: Pick<LoomAnswer, 'places'>, range: Range | undefined): Drawn {
   if (!range) return { from: 0, to: answer.places.length };
   return { from: firstAtLeast(answer.places, range.first), to: firstAtLeast(answer.places, range.last + 1) };
 }
@@ -27,15 +33,13 @@ function firstAtLeast(ascending: readonly number[], value: number): number {
 }
 
 /** The range of the whole sequence that some drawn threads stand for: those between them that are not drawn, too. */
-export function rangeOf(answer: LoomAnswer, from: number, to: number): Range {
+export function rangeOf(answer: Pick<LoomAnswer, 'places' | 'count'>, from: number, to: number): Range {
   const first = answer.places[from] ?? 0;
   const next = answer.places[to + 1];
   return { first, last: next === undefined ? answer.count - 1 : next - 1 };
 }
 
-export interface Loom {
-  from: number;
-  to: number;
+export interface Loom extends Drawn {
   /** Pixels from the top of one thread to the next. */
   row: number;
   x: ScaleLinear<number, number>;
@@ -46,12 +50,11 @@ export interface Loom {
 /** Threads laid into a box; days count from the axis's first date, or from each first order. */
 export function laid(
   answer: LoomAnswer,
-  range: Range | undefined,
+  { from, to }: Drawn,
   width: number,
   height: number,
   lastDay: number,
 ): Loom {
-  const { from, to } = drawnOf(answer, range);
   const byFirst = answer.align === 'first';
   return {
     from,

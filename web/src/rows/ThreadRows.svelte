@@ -1,0 +1,92 @@
+<script lang="ts" generics="Row extends { thread: Schemas['ThreadShape'] }">
+  import type { Schemas } from '$lib/api/client';
+  import { date } from '$lib/format/dates';
+  import type { Column } from '$src/table/column';
+  import DataTable from '$src/table/DataTable.svelte';
+  import SmallThread from '$src/thread/SmallThread.svelte';
+  import { dayTicks, timeScale } from '$src/thread/smallThread';
+
+  interface Props {
+    label: string;
+    /** The rows, page by page as they are scrolled to. */
+    pages: { row: (at: number) => Row | undefined; want: (from: number, to: number) => void };
+    count: number;
+    /** Another question begins at the top. */
+    sentence: Schemas['PartShape'][];
+    /** The axis that all threads share. */
+    firstDate: string;
+    lastDate: string;
+    /** What stands behind the thread, for the width of the list; each column says its own. */
+    beside: (width: number) => (Column<Row> & { width: number })[];
+    /** No order of the rows stands out, so none is ringed. */
+    plain: boolean;
+    nameWidth?: number;
+    shortest?: number;
+    empty: string;
+    onopen: (customer: number) => void;
+    opened?: number | null;
+  }
+  let {
+    label,
+    pages,
+    count,
+    sentence,
+    firstDate,
+    lastDate,
+    beside,
+    plain,
+    nameWidth = 180,
+    shortest = 130,
+    empty,
+    onopen,
+    opened = null,
+  }: Props = $props();
+
+  const PADDING = 10;
+  let width = $state(0);
+  const others = $derived(beside(width));
+  const taken = $derived(others.reduce((sum, column) => sum + column.width, nameWidth));
+  const thread = $derived(Math.max(shortest, width - taken) - PADDING);
+  const scale = $derived(timeScale(firstDate, lastDate, thread));
+  const columns = $derived<Column<Row>[]>([
+    {
+      name: 'customer',
+      title: 'Customer',
+      width: nameWidth,
+      strong: true,
+      text: (row) => row.thread.name,
+      whole: (row) => `${row.thread.name} · ${row.thread.key}`,
+    },
+    { name: 'thread', title: `Thread, ${date(firstDate)} to ${date(lastDate)}`, width: thread + PADDING },
+    ...others,
+  ]);
+</script>
+
+<DataTable
+  {label}
+  {columns}
+  {count}
+  row={(at) => pages.row(at)}
+  want={(from, to) => pages.want(from, to)}
+  question={sentence.map((part) => part.text).join('')}
+  onopen={(row) => onopen(row.thread.customer)}
+  isOpened={(row) => row.thread.customer === opened}
+  {empty}
+  bind:width
+>
+  {#snippet head(column)}
+    {#if column.name === 'thread'}
+      <span class="sr-only">{column.title}</span>
+      <span class="relative block h-4" aria-hidden="true">
+        {#each dayTicks(scale, thread) as tick (tick.day)}
+          <span class="absolute bottom-0 -translate-x-1/2 whitespace-nowrap" style:left="{tick.x}px"
+            >{tick.label}</span
+          >
+        {/each}
+      </span>
+    {:else}{column.title}{/if}
+  {/snippet}
+  {#snippet cell(row)}
+    <SmallThread thread={row.thread} {scale} width={thread} {plain} />
+  {/snippet}
+</DataTable>
