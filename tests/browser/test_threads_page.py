@@ -1,4 +1,4 @@
-"""Threads on the page: a customer found with one key, the page of one, lists, conditions, customers in hand."""
+"""Threads on the page: a customer found with one key, the page of one, lists, conditions, customer lists."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Every figure of the cohort table beside its definition worked out by hand; splits, intervals, second looks."""
+"""Every figure of the cohort table beside its definition worked out by hand; splits, intervals, outliers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Files as they come: looked at, guessed, read row by row; bad ones told."""
+"""Files as they come: looked at, guessed, read row by row; bad ones reported."""
 
 from __future__ import annotations
 

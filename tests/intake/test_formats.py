@@ -1,4 +1,4 @@
-"""How dates and amounts are written, told by whole columns; values read in every writing."""
+"""How dates and amounts are written, found from whole columns; values read in every writing."""
 
 from __future__ import annotations
 

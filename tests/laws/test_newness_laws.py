@@ -28,7 +28,7 @@ def table_of(columns: OrderColumns, span: Span, lapse: LapseRule, as_of: int = A
 
 
 def figures(table: NewnessTable) -> Figures:
-    """Every period that has an order, with all that is told of it."""
+    """Every period that has an order, with all its figures."""
     columns = [
         values.tolist()
         for measure in Measure

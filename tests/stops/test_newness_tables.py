@@ -1,4 +1,4 @@
-"""New and returning on the second road, through the API and on the command line."""
+"""New and returning counted again, through the API and on the command line."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The second road for opened figures: whatever can be opened is counted again, and a wrong record is found out."""
+"""Recounts: whatever can be opened is counted again, and a wrong record is found out."""
 
 from __future__ import annotations
 

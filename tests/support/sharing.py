@@ -65,7 +65,7 @@ def deliver(
     remember: bool = False,
     further: dict[str, KeptAt] | None = None,
 ) -> DeliveryReport:
-    """Bring a file in with what is guessed, or told."""
+    """Import a file with what is guessed, or said."""
     with tempfile.TemporaryDirectory() as folder:
         table = open_file(workspace.settings, path, Path(folder))[0].table()
         known = known_readings(workspace, book) if remember else ()

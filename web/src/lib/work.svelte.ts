@@ -30,7 +30,7 @@ export class Work {
 
 class WorkUnderWay {
   all = $state.raw<readonly Work[]>([]);
-  /** Works that were over when somebody looked last: what became of them is told once. */
+  /** Works that were over when somebody looked last: what became of them is said once. */
   readonly #ended = new Map<string, Promise<Job | undefined>>();
   /** Works of which the server has said that they are over, or that it knows nothing of them. */
   readonly #over = new Set<string>();
