@@ -9,6 +9,7 @@ from bench.questions import question_times
 from bench.rates import store_rates
 from bench.rhythm import rhythm_times
 from bench.serving import serving_times
+from bench.standing import standing_times
 from bench.threads import thread_times
 from bench.timing import show
 
@@ -22,6 +23,7 @@ def main() -> None:
         show(f"The core, {orders:,} orders", core_times(orders))
         show(f"Cohorts, new and returning, {orders:,} orders", question_times(orders))
         show(f"Rhythm, {orders:,} orders", rhythm_times(orders))
+        show(f"Standings, {orders:,} orders", standing_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
     show("The store", store_rates(1_000_000 // parts))
     show("Answers and commands", serving_times())

@@ -120,3 +120,30 @@ class Waiting(StrEnum):
     ORDERED = "ordered"
     WAITING = "waiting"
     NOT_YET = "not_yet"
+
+
+class LapseBy(StrEnum):
+    """What keeps a customer from lapsing: orders alone, or payments too."""
+
+    ORDERS = "orders"
+    ACTIVITY = "activity"
+
+
+class Flow(StrEnum):
+    """What a customer did between the ends of two periods, as the standings at both show."""
+
+    BEGAN = "began"
+    BECAME_LAPSED = "became_lapsed"
+    WON_BACK = "won_back"
+    CAME_ON_FILE = "came_on_file"
+    NONE_COUNTED = "none_counted"
+
+
+class Who(StrEnum):
+    """Why somebody is followed up."""
+
+    LAPSED = "lapsed"
+    NEVER_ORDERED = "never_ordered"
+    NONE_COUNTED = "none_counted"
+    OVERDUE = "overdue"
+    ONE_ORDER = "one_order"

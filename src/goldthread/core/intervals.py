@@ -12,6 +12,7 @@ from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import gammaincc
 
 Floats = NDArray[np.float64]
 
@@ -61,3 +62,15 @@ def difference_interval(
     below = np.sqrt((share - low) ** 2 + (other_high - other) ** 2)
     above = np.sqrt((high - share) ** 2 + (other - other_low) ** 2)
     return difference, difference - below, difference + above
+
+
+def chi_square_of_shares(successes: NDArray[np.int64], trials: NDArray[np.int64]) -> tuple[float, float]:
+    """Pearson's chi-square of several shares, and the chance of one as large where all are the same in truth; NaN for
+    fewer than two groups with trials, or where all or none succeeded."""
+    present = trials > 0
+    found, of = successes[present].astype(np.float64), trials[present].astype(np.float64)
+    if found.size < 2 or found.sum() in (0, of.sum()):
+        return float("nan"), float("nan")
+    share = found.sum() / of.sum()
+    statistic = float((np.square(found - share * of) / (share * (1 - share) * of)).sum())
+    return statistic, float(gammaincc((found.size - 1) / 2, statistic / 2))

@@ -54,13 +54,18 @@ def first_amount_minor(book: OrderBook) -> Int64s:
 
 def first_label(book: OrderBook, name: str) -> Attribute:
     """A label of the first order, carried by the customer; the empty label for one without an order."""
-    return book.derived(("first label", name), lambda: _first_label(book, book.attribute(name)))
+    return book.derived(("first label", name), lambda: _label_at(book, book.attribute(name), first_orders(book)))
 
 
-def _first_label(book: OrderBook, attribute: Attribute) -> Attribute:
+def latest_label(book: OrderBook, name: str) -> Attribute:
+    """A label of the latest order, carried by the customer; the empty label for one without an order."""
+    return book.derived(("latest label", name), lambda: _label_at(book, book.attribute(name), latest_orders(book)))
+
+
+def _label_at(book: OrderBook, attribute: Attribute, positions: Int64s) -> Attribute:
     labels = attribute.labels if "" in attribute.labels else (*attribute.labels, "")
     codes = np.full(book.customer_count, labels.index(""), np.uint32)
-    codes[book.ordering] = attribute.codes.take(first_orders(book))
+    codes[book.ordering] = attribute.codes.take(positions)
     return Attribute(codes, labels)
 
 

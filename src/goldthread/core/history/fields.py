@@ -64,6 +64,8 @@ _ORDER_LABELS = {
     "channel": "channel",
     "category": "category",
 }
+_LABELS_AT = {"first": facts.first_label, "latest": facts.latest_label}
+"""The orders whose labels a customer carries."""
 _CUSTOMER_TEXTS = {"name": "name", "number": "customer number", "email": "e-mail"}
 _CUSTOMER_LABELS = {"town": "town", "closed": "closed", "do_not_contact": "do not contact"}
 _OWN_KINDS = {
@@ -211,7 +213,8 @@ def fields_of(book: OrderBook) -> list[Field]:
         *(Field(name, title, kind, Level.ORDER) for name, (title, kind, _) in _OF_ORDERS.items()),
         *(Field(name, title, kind, Level.CUSTOMER) for name, (title, kind, _) in _OF_CUSTOMERS.items()),
         *(
-            Field(f"first_{name}", f"first {title}", Kind.LABEL, Level.CUSTOMER)
+            Field(f"{which}_{name}", f"{which} {title}", Kind.LABEL, Level.CUSTOMER)
+            for which in _LABELS_AT
             for name, title in _ORDER_LABELS.items()
             if name in book.attributes
         ),
@@ -239,9 +242,9 @@ def _own_title(name: str) -> str:
 
 def _reserved() -> set[str]:
     """The names of fields that are ours, whatever a book has."""
-    first = {f"first_{each}" for each in _ORDER_LABELS}
+    carried = {f"{which}_{each}" for which in _LABELS_AT for each in _ORDER_LABELS}
     of_customers = {*_CUSTOMER_TEXTS, *_CUSTOMER_LABELS, *_OF_CUSTOMERS, *_LABELS_OF_CUSTOMERS}
-    return {*_ORDER_LABELS, *_OF_ORDERS, *of_customers, *first}
+    return {*_ORDER_LABELS, *_OF_ORDERS, *of_customers, *carried}
 
 
 def own_field_name(name: str) -> str:
@@ -272,7 +275,8 @@ def _values(field: Field, reading: Reading) -> Values:
         return _LABELS_OF_CUSTOMERS[field.name][1](reading)
     if field.name in book.customers.attributes:
         return book.customers.attributes[field.name]
-    return facts.first_label(book, field.name.removeprefix("first_"))
+    which, _, label = field.name.partition("_")
+    return _LABELS_AT[which](book, label)
 
 
 def _typed(attribute: Attribute, kind: Kind) -> Values:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,8 @@ from goldthread.core.history.conditions import Condition, Mask, evaluate, split
 from goldthread.core.history.fields import FieldValues, Reading
 from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.records import OrderStatus
+
+T = TypeVar("T", bound=np.generic)
 
 
 @dataclass(frozen=True)
@@ -95,6 +98,14 @@ class History:
     def customers(self) -> NDArray[np.int64]:
         """The customers that are looked at, ascending; int64. Without a condition, everybody on file."""
         return np.arange(self.whole.customer_count) if self.chosen is None else np.flatnonzero(self.chosen)
+
+    def looked_at(self, mask: Mask) -> NDArray[np.int64]:
+        """The customers that are looked at and in a mask of all customers, ascending; int64."""
+        return np.flatnonzero(mask if self.chosen is None else mask & self.chosen)
+
+    def of_looked_at(self, values: NDArray[T]) -> NDArray[T]:
+        """The values of the customers that are looked at, of those of all customers."""
+        return values if self.chosen is None else values[self.chosen]
 
     @cached_property
     def shown_orders(self) -> NDArray[np.int64] | None:

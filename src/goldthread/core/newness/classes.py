@@ -12,6 +12,7 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.periods import (
     months_before,
 )
+from goldthread.core.history.facts import expected_gap_days
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.threads.gaps import NO_GAP, first_orders, gap_days
 
@@ -80,12 +81,19 @@ def parts_of(counted: Int64s) -> Parts:
 
 
 def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
-    """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,)."""
+    """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,).
+
+    Where the rule goes by usual gaps, the customer's is that of the as-of date.
+    """
     return book.derived(("won back", lapse), lambda: _won_back(book, lapse))
 
 
 def _won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     gaps = gap_days(book)
+    if lapse.usual_gaps is not None:
+        longer: Mask = gaps > lapse.usual_gaps * expected_gap_days(book).take(book.customer)
+        longer &= gaps != NO_GAP
+        return longer
     if lapse.months is None:
         # no gap is −1, and a rule has at least one day
         reached: Mask = gaps >= max(lapse.days, NO_GAP + 1)

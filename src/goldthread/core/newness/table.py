@@ -160,7 +160,7 @@ def _classed(codes: Codes, classes: NDArray[np.uint8], length: int) -> Codes:
 def _once_in(span: Span, lapse: LapseRule) -> bool:
     """Whether a period is so short that nobody can lapse and come back within it: every such order is one customer."""
     shortest = lapse.days if lapse.months is None else 28 * lapse.months
-    return shortest >= _LONGEST_DAYS[span]
+    return lapse.is_span and shortest >= _LONGEST_DAYS[span]
 
 
 def _won_back_customers(history: History, codes: Codes, length: int) -> Int64s:

@@ -1,0 +1,87 @@
+"""Whom to follow up (``docs/definitions.md``, section 8)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.choices import Who
+from goldthread.core.history.facts import first_day, next_due_day
+from goldthread.core.history.history import History
+from goldthread.core.history.standing import Standing, standing
+
+Int64s = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+YES = "yes"
+_STANDINGS = {
+    Who.LAPSED: Standing.LAPSED,
+    Who.NEVER_ORDERED: Standing.NEVER_ORDERED,
+    Who.NONE_COUNTED: Standing.NONE_COUNTED,
+}
+
+
+@dataclass(frozen=True, eq=False)
+class FollowUp:
+    """Customers to be followed up.
+
+    Attributes
+    ----------
+    of_customer : `Standing` of each customer of the book; uint8
+    found : int64, ascending; everybody who is looked at and for whom one of the reasons holds
+    closed, do_not_contact : bool, shape of ``found``; who is marked so
+    """
+
+    history: History
+    of_customer: NDArray[np.uint8]
+    found: Int64s
+    closed: Mask
+    do_not_contact: Mask
+
+    @property
+    def not_to_be_contacted(self) -> Mask:
+        """Who is closed or not to be contacted; bool, shape of ``found``."""
+        return self.closed | self.do_not_contact
+
+
+def follow_up(history: History, reasons: Iterable[Who], one_order_days: int = 0) -> FollowUp:
+    """Everybody for whom one of the reasons holds.
+
+    ``one_order_days``: of those with one order, how many days ago it was placed at least.
+    """
+    rule = history.rule
+    stands = standing(history.whole, history.book, rule.as_of_day, rule.lapse)
+    wanted = np.zeros(stands.size, np.bool_)
+    for reason in reasons:
+        wanted |= _holds(history, stands, reason, one_order_days)
+    found = history.looked_at(wanted)
+    return FollowUp(
+        history, stands, found, _marked(history, "closed", found), _marked(history, "do_not_contact", found)
+    )
+
+
+def _holds(history: History, stands: NDArray[np.uint8], reason: Who, one_order_days: int) -> Mask:
+    book, as_of = history.book, history.rule.as_of_day
+    match reason:
+        case Who.OVERDUE:
+            due = next_due_day(book)
+            overdue: Mask = (due < as_of) & (due != NO_DAY)
+            return overdue
+        case Who.ONE_ORDER:
+            once: Mask = (book.counts == 1) & (first_day(book) <= as_of - one_order_days)
+            return once
+        case _:
+            standing_so: Mask = stands == _STANDINGS[reason]
+            return standing_so
+
+
+def _marked(history: History, name: str, customers: Int64s) -> Mask:
+    """Which of some customers their record marks so."""
+    attribute = history.book.customers.attributes.get(name)
+    if attribute is None or YES not in attribute.labels:
+        return np.zeros(customers.size, np.bool_)
+    marked: Mask = attribute.codes.take(customers) == attribute.labels.index(YES)
+    return marked

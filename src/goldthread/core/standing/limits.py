@@ -1,0 +1,89 @@
+"""At which limit how many customers count as lapsed, and which limit the book itself suggests
+(``docs/definitions.md``, section 8)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.evidence import Behind
+from goldthread.core.history.facts import latest_day
+from goldthread.core.history.history import History
+from goldthread.core.history.standing import last_sign_day
+from goldthread.core.standing.tally import with_orders
+from goldthread.core.survival import TimesToEvent, product_limit
+from goldthread.core.threads.gaps import NO_GAP, gap_days
+
+Int64s = NDArray[np.int64]
+SUGGESTED_SHARE = 0.9
+"""By the suggested limit so many of those who ever place a next order have placed it."""
+WATCHED_LEAST = 30
+"""Orders that must still be watched at an age for it to say anything of those who ever order again."""
+_WEEK = 7
+
+
+@dataclass(frozen=True, eq=False)
+class LapseCurve:
+    """How many customers have been silent for how long.
+
+    Attributes
+    ----------
+    silence_days : int64, shape (customers looked at with a counted order,); days since the latest order, or since the
+        latest payment where those count
+    customers : the same customers; int64, ascending
+    lapsed : int64, shape (longest silence + 1,); entry d: who would be lapsed at a limit of d days
+    suggested_days : the limit that the book's own gaps suggest; None where they say nothing
+    """
+
+    history: History
+    silence_days: Int64s
+    customers: Int64s
+    lapsed: Int64s
+    suggested_days: int | None
+
+    @property
+    def chosen_days(self) -> int | None:
+        """The limit of the lapse rule in days, as it falls on the as-of date; None where every customer has another."""
+        rule, as_of = self.history.rule.lapse, self.history.rule.as_of_day
+        return as_of - rule.last_lapsed_day(as_of) if rule.is_span else None
+
+    def lapsed_at(self, days: int) -> int:
+        """Who would be lapsed at a limit."""
+        return int(self.lapsed[days]) if days < self.lapsed.size else 0
+
+    def behind(self, days: int) -> Behind:
+        """The same customers with all their orders."""
+        return with_orders(self.history, self.customers[self.silence_days >= days])
+
+
+def lapse_curve(history: History) -> LapseCurve:
+    """Count the customers that are looked at by how long they have been silent."""
+    book, rule = history.book, history.rule
+    among = history.customers[book.counts.take(history.customers) > 0]
+    silence = rule.as_of_day - last_sign_day(book, rule.as_of_day, rule.lapse).take(among).astype(np.int64)
+    exactly = np.bincount(silence, minlength=1)
+    lapsed = np.cumsum(exactly[::-1])[::-1]
+    return LapseCurve(history, silence, among, lapsed, _suggested(history))
+
+
+def _suggested(history: History) -> int | None:
+    """The age by which 90 % of those who ever order again have, rounded up to a week.
+
+    By the product-limit estimate over all orders, those that nothing followed so far censored; who "ever" orders again
+    is read off at the last age at which so many are watched that the estimate is not moved by a few.
+    """
+    book, as_of = history.book, history.rule.as_of_day
+    closed = np.bincount(gap_days(book) - NO_GAP)[1:]
+    if not closed.any():
+        return None
+    still_open = np.bincount(as_of - latest_day(book).take(book.ordering))
+    length = max(closed.size, still_open.size)
+    times = TimesToEvent(*(np.pad(each, (0, length - each.size))[None, :] for each in (closed, still_open)))
+    watched = np.flatnonzero(times.at_risk[0] >= min(WATCHED_LEAST, times.at_risk[0, 0]))
+    share = product_limit(times).share[0, : int(watched[-1]) + 1]
+    if not share[-1] > 0:
+        return None
+    age = int(np.argmax(share >= SUGGESTED_SHARE * share[-1]))
+    return max(-(-age // _WEEK), 1) * _WEEK
