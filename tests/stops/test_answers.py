@@ -38,6 +38,9 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
     "gaps": ({}, *({"by": by} for by in ("all", "customer", "order", "quarter", "first_source"))),
     "next-order": ({}, {"step": 3, "split": "region"}),
     "due": ({}, {"within": "91d", "overdue": "hidden"}),
+    "follow-up": ({}, {"who": ("never_ordered", "one_order"), "contactable": "all", "by": "name", "once_ago": "45d"}),
+    "standing": ({}, {"by": "region", "and_by": "segment", "lapse": "2x"}, {"over": "quarter", "lapse_by": "activity"}),
+    "lapse-curve": ({}, {"lapse": "45d"}),
     "loom": ({}, {"by": "usual_gap", "tone": "region", "align": "first"}),
     "customers": ({}, {"by": "revenue", "direction": "up", "show": ("name", "region")}, {"show": ("",)}),
     "nth": ({}, {"rank": "latest", "by": "amount"}, {"rank": "3"}),
@@ -81,6 +84,8 @@ class Answers(StoreCase):
                     self.assertEqual(len(labels), 1)
                 elif part.control == "show":
                     self.assertEqual(set(part.text.split(", ")), set(labels) or {"no more"})
+                elif control.several and labels:
+                    self.assertEqual(part.text, " or ".join(labels))
                 elif labels:
                     with self.subTest(question=kind.name, control=part.control):
                         self.assertEqual(part.text.casefold(), labels[0].casefold())

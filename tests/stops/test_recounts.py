@@ -11,13 +11,34 @@ from itertools import product
 from sqlalchemy import text
 
 from goldthread.core.book.days import to_date, to_day
-from goldthread.core.choices import AgeKind, CohortFigure, Measure, OrderUnit, Side, Span, Waiting
+from goldthread.core.choices import (
+    AgeKind,
+    CohortFigure,
+    Flow,
+    Measure,
+    OrderUnit,
+    Period,
+    Side,
+    Span,
+    Stands,
+    Waiting,
+    Who,
+)
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Stopped
 from goldthread.stops.checking import check_book
 from goldthread.stops.cohorts.answer import CohortAnswer, ask_cohorts
 from goldthread.stops.cohorts.question import ALL, CellChoice, CohortQuestion
 from goldthread.stops.cohorts.recount import recount_cohort_figure
+from goldthread.stops.followup.answer import ask_follow_up, ask_standing
+from goldthread.stops.followup.question import (
+    Contactable,
+    FollowUpFigureName,
+    FollowUpQuestion,
+    StandingFigureName,
+    StandingQuestion,
+)
+from goldthread.stops.followup.recount import recount_follow_up, recount_standing
 from goldthread.stops.newness.answer import NewnessAnswer, ask_newness
 from goldthread.stops.newness.question import EVERYTHING, THIS_YEAR, NewnessFigureName, NewnessQuestion
 from goldthread.stops.newness.recount import recount_newness_figure
@@ -76,6 +97,34 @@ class RecountCase(StoreCase):
     def newness(self, choice: ReadingLine, span: Span, measure: Measure) -> NewnessAnswer:
         question = NewnessQuestion(**choice.model_dump(), period=span, measure=measure)
         return ask_newness(self.workspace, read_book(self.workspace, self.book, question, TODAY), question)
+
+
+class Standings(RecountCase):
+    def test_standings_flows_and_reasons_of_random_orders(self) -> None:
+        asked = 0
+        for choice, lapse in product(CHOICES, ("45d", "2m", "1.5x")):
+            line = choice.model_copy(update={"lapse": lapse})
+            question = StandingQuestion(**line.model_dump(), over=Period.QUARTER)
+            read = read_book(self.workspace, self.book, question, TODAY)
+            answer = ask_standing(self.workspace, read, question)
+            assert answer.over is not None
+            figures = [StandingFigureName(stands=stands) for stands in Stands]
+            if lapse != "1.5x":
+                at = answer.over.labels[-3]
+                figures += [StandingFigureName(stands=stands, at=at) for stands in Stands]
+                figures += [StandingFigureName(flow=flow, at=at) for flow in Flow]
+            for figure in figures:
+                found = recount_standing(self.workspace, answer, figure)
+                with self.subTest(lapse=lapse, figure=figure, where=choice.where):
+                    self.assertTrue(found.agrees, found)
+                asked += found.page.customers > 0
+            follow = FollowUpQuestion(**line.model_dump(), who=tuple(Who), contactable=Contactable.ALL)
+            listed = ask_follow_up(self.workspace, read, follow)
+            for reason in Who:
+                again = recount_follow_up(self.workspace, listed, FollowUpFigureName(reason=reason))
+                with self.subTest(lapse=lapse, reason=reason, where=choice.where):
+                    self.assertTrue(again.agrees, again)
+        self.assertGreater(asked, 30)
 
 
 class Agreement(RecountCase):

@@ -20,8 +20,11 @@ class ThreadsCase(ApiCase):
         super().setUpClass()
         deliver(cls.workspace, cls.book, tiny.FOLDER / "payments.csv", "office")
 
+    def path(self, of: str, **query: Any) -> str:
+        return f"{self.at}/ask/{of}?{urlencode({'as_of': AS_OF} | query, doseq=True)}"
+
     def ask(self, of: str, **query: Any) -> Any:
-        return self.get(f"{self.at}/ask/{of}?{urlencode({'as_of': AS_OF} | query, doseq=True)}")
+        return self.get(self.path(of, **query))
 
     def find(self, **query: Any) -> Any:
         return self.get(f"{self.at}/find?{urlencode({'as_of': AS_OF} | query)}")
@@ -38,7 +41,9 @@ class ThreadsCase(ApiCase):
         return self.ask("thread", customer=found["thread"]["customer"], **query)
 
     def taken(self, of: str, form: str, **query: Any) -> bytes:
-        reply = self.client.get(f"{self.at}/ask/{of}/file?{urlencode({'as_of': AS_OF, 'form': form} | query)}")
+        reply = self.client.get(
+            f"{self.at}/ask/{of}/file?{urlencode({'as_of': AS_OF, 'form': form} | query, doseq=True)}"
+        )
         self.assertEqual(reply.status_code, 200)
         content: bytes = reply.data
         reply.close()

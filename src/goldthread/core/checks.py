@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.core.choices import AgeKind, Measure, Side
+from goldthread.core.choices import AgeKind, Flow, Measure, Side
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.history.history import History
 from goldthread.core.history.lapse import LapseRule
@@ -15,6 +15,7 @@ from goldthread.core.newness.stretches import stretch_behind
 from goldthread.core.newness.table import NewnessTable
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
+from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import gap_count, rank
 
@@ -113,6 +114,24 @@ def check_standing(history: History, lapse: LapseRule) -> list[Check]:
     return [
         Check(6, "Standings add up to the customers on file", history.whole.customer_count, int(counts.sum())),
         Check(6, "Active and lapsed are the customers with orders", int(history.book.ordering.size), with_orders),
+    ]
+
+
+def check_flows(table: StandingsOverTime) -> list[Check]:
+    """6. opening + flows = closing, for every standing and period; the end of a period is that of its last day."""
+    history, customers = table.history, table.customers
+    opening = np.concatenate((table.opening[:, None], customers[:, :-1]), axis=1)
+    change = sum(table.change(flow) for flow in Flow)
+    differing = int((opening + change != customers).sum())
+    apart = 0
+    for place in sorted({0, table.end_day.size // 2, table.end_day.size - 1}):
+        stands = history.of_looked_at(table.standings_on(place))
+        counted = np.bincount(stands, minlength=len(Standing) + 1)[: len(Standing)]
+        apart += int((counted != customers[:, place]).sum())
+    where = f"by {table.period}"
+    return [
+        Check(6, "Standings that are not the opening and the flows", 0, differing, where),
+        Check(6, "Ends of periods that are not the standings of that day", 0, apart, where),
     ]
 
 

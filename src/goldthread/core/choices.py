@@ -129,6 +129,13 @@ class LapseBy(StrEnum):
     ACTIVITY = "activity"
 
 
+class Direction(StrEnum):
+    """The sequence of a list."""
+
+    UP = "up"
+    DOWN = "down"
+
+
 class Flow(StrEnum):
     """What a customer did between the ends of two periods, as the standings at both show."""
 
@@ -147,3 +154,12 @@ class Who(StrEnum):
     NONE_COUNTED = "none_counted"
     OVERDUE = "overdue"
     ONE_ORDER = "one_order"
+
+
+class Stands(StrEnum):
+    """Where a customer stands; every customer is in exactly one."""
+
+    ACTIVE = "active"
+    LAPSED = "lapsed"
+    NEVER_ORDERED = "never_ordered"
+    NONE_COUNTED = "none_counted"

@@ -17,6 +17,7 @@ from goldthread.store.read.orders_out import order_numbers
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
+_PHONE_NAMES = ("phone", "telephone", "tel", "mobile", "phone_number", "telefon", "telefono", "téléphone")
 _FIRST_OF_ORDER = ("source", "date", "amount", "status", "rep", "channel", "category", "rank", "gap")
 _LAST_OF_ORDER = ("revenue_to_date", "orders", "revenue")
 
@@ -72,6 +73,12 @@ def who(book: OrderBook, customers: Int64s) -> dict[str, pa.Array]:
         "customer": pc.if_else(pc.equal(number, ""), email, number),
         "name": texts(about["name"], customers),
     }
+
+
+def phone_name(book: OrderBook) -> str | None:
+    """The attribute of customers that holds their telephone number; None for a book without one."""
+    known = {name.casefold().replace(" ", "_"): name for name in book.customers.attributes}
+    return next((known[name] for name in _PHONE_NAMES if name in known), None)
 
 
 def field_column(read: Read, name: str, rows: Int64s) -> pa.Array:

@@ -9,9 +9,9 @@ from functools import cached_property
 
 import numpy as np
 
-from goldthread.core.book.days import to_day
+from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.choices import Firsts
+from goldthread.core.choices import Firsts, LapseBy
 from goldthread.core.history.fields import FieldValues, fields_by_name
 from goldthread.core.history.history import History, HistoryRule
 from goldthread.core.history.lapse import LapseRule
@@ -27,7 +27,7 @@ from goldthread.store.lists import ListRow
 from goldthread.store.read.details import owners_of_keys
 from goldthread.workspace import Shelved, Workspace
 
-_LAPSE = re.compile(r"([0-9]{1,4})([dm])")
+_LAPSE = re.compile(r"([0-9]{1,4})([dm])|([0-9]{1,3}(?:\.[0-9]{1,2})?)x")
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,6 +59,12 @@ class Read:
     @property
     def as_of_day(self) -> int:
         return self.history.rule.as_of_day
+
+    @property
+    def date_span(self) -> tuple[dt.date, dt.date]:
+        """The time axis that all threads of a list share: from the first order in the book to the as-of date."""
+        low, _ = self.shelved.orders.day_span
+        return to_date(min(low, self.as_of_day)), to_date(self.as_of_day)
 
     @cached_property
     def fields(self) -> FieldValues:
@@ -113,7 +119,7 @@ def history_rule(line: ReadingLine, book: OrderBook, today: dt.date) -> HistoryR
     # without a condition there is nothing to stand in either layer, and answers can be shared
     firsts = line.firsts if where is not None else Firsts.ALL
     as_of_day = _as_of_day(line.as_of, book, today)
-    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, lapse_rule(line.lapse), line.unit)
+    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, _lapse(line), line.unit)
 
 
 def _as_of_day(as_of: str, book: OrderBook, today: dt.date) -> int:
@@ -131,16 +137,21 @@ def _as_of_day(as_of: str, book: OrderBook, today: dt.date) -> int:
     return to_day(as_of_date(chosen))
 
 
-def lapse_rule(text: str) -> LapseRule:
-    """A lapse rule from its short form: 90d, 6m. Raises `InvalidInput`."""
-    found = _LAPSE.fullmatch(text)
-    if found is None or int(found[1]) == 0:
+def _lapse(line: ReadingLine) -> LapseRule:
+    """The lapse rule of a line. Raises `InvalidInput`."""
+    found = _LAPSE.fullmatch(line.lapse)
+    if found is None or float(found[1] or found[3]) == 0:
         raise InvalidInput(
-            f"{text or 'Nothing'} is not a span after which a customer is lapsed.",
-            remedy="Give days or calendar months, such as 90d or 6m.",
+            f"{line.lapse[:40] or 'Nothing'} is not a span after which a customer is lapsed.",
+            remedy="Give days, calendar months or usual gaps, such as 90d, 6m or 2x.",
             field="lapse",
         )
-    return LapseRule(days=int(found[1])) if found[2] == "d" else LapseRule(months=int(found[1]))
+    by_activity = line.lapse_by is LapseBy.ACTIVITY
+    if found[3]:
+        return LapseRule(usual_gaps=float(found[3]), by_activity=by_activity)
+    if found[2] == "d":
+        return LapseRule(days=int(found[1]), by_activity=by_activity)
+    return LapseRule(months=int(found[1]), by_activity=by_activity)
 
 
 def place_of(workspace: Workspace, read: Read, customer_id: int) -> int:

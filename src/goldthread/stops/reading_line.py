@@ -12,7 +12,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
+from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, LapseBy, OrderUnit
 from goldthread.core.records import OrderStatus
 
 LATEST, TODAY = "latest", "today"
@@ -24,8 +24,11 @@ LAPSE_WORDS = {
     "3m": "3 calendar months",
     "6m": "6 calendar months",
     "12m": "12 calendar months",
+    "2x": "2 usual gaps",
+    "3x": "3 usual gaps",
 }
-"""The lapse rules that are offered; any other number of days or months can be given."""
+"""The lapse rules that are offered; any other number of days, months or usual gaps can be given."""
+LAPSE_BY_WORDS = {LapseBy.ORDERS: "orders alone count", LapseBy.ACTIVITY: "payments count too"}
 _SCHEMAS: dict[tuple[Hashable, ...], dict[str, Any]] = {}
 
 
@@ -55,7 +58,11 @@ class ReadingLine(BaseModel):
     firsts: Firsts = Field(Firsts.ALL, description="Of a condition on orders: whose first orders are first orders.")
     list: str = Field("", description="A customer list, by its name.")
     list_as: ListAs = Field(ListAs.ALONE, description="How the customer list is used.")
-    lapse: str = Field("90d", description="After how long without an order a customer is lapsed, such as 90d or 6m.")
+    lapse: str = Field(
+        "90d",
+        description="After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x.",
+    )
+    lapse_by: LapseBy = Field(LapseBy.ORDERS, description="Whether payments keep a customer active as orders do.")
 
     @field_validator("status")
     @classmethod

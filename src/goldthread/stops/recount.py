@@ -16,6 +16,8 @@ from goldthread.cql2.reading import read_condition
 from goldthread.store.recount.asking import CUSTOMERS_LIMIT
 from goldthread.store.recount.asking import Tallied as Tallied
 
+NO_USUAL_GAPS = "The database's recount knows no lapse rule by usual gaps here."
+
 
 @dataclass(frozen=True)
 class Recounted:
@@ -36,8 +38,13 @@ def tallied(book: OrderBook, behind: Behind) -> Tallied:
     return Tallied(int(behind.customers.size), int(behind.orders.size), revenue)
 
 
-def looked_at(history: History, where: str, members: NDArray[np.bool_] | None) -> tuple[NDArray[np.int64] | None, str]:
-    """The ids of the customers that are looked at, None for all; or why the database cannot count them."""
+def looked_at(
+    history: History, where: str, members: NDArray[np.bool_] | None, *, without_orders: bool = False
+) -> tuple[NDArray[np.int64] | None, str]:
+    """The ids of the customers that are looked at, None for all; or why the database cannot count them.
+
+    ``without_orders``: those without a counted order too.
+    """
     if where.strip() and (
         history.shown is not None
         or history.rule.firsts is Firsts.MATCHING
@@ -49,7 +56,8 @@ def looked_at(history: History, where: str, members: NDArray[np.bool_] | None) -
     chosen = np.ones(history.book.customer_count, np.bool_) if history.chosen is None else history.chosen.copy()
     if members is not None:
         chosen &= members
-    chosen &= history.book.counts > 0
+    if not without_orders:
+        chosen &= history.book.counts > 0
     ids: NDArray[np.int64] = history.book.customer_id[chosen]
     if ids.size > CUSTOMERS_LIMIT:
         return None, f"The database's recount takes up to {CUSTOMERS_LIMIT} chosen customers."

@@ -6,12 +6,13 @@ from collections.abc import Iterator
 
 from goldthread.stops.cohorts.question import STOP as COHORTS
 from goldthread.stops.customer.question import STOP as CUSTOMER
+from goldthread.stops.followup.question import STOP as FOLLOWUP
 from goldthread.stops.newness.question import STOP as NEWNESS
 from goldthread.stops.rhythm.question import STOP as RHYTHM
 from goldthread.stops.stop import QuestionKind, Stop
 from goldthread.stops.threads.question import STOP as THREADS
 
-STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM)
+STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM, FOLLOWUP)
 
 
 def questions() -> Iterator[tuple[Stop, QuestionKind]]:

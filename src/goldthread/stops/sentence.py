@@ -175,6 +175,13 @@ def history_controls(read: Read) -> list[Control]:
     ]
 
 
+def lapse_words(read: Read) -> str:
+    """After how long without an order a customer is called lapsed: 90 days, 6 calendar months, 1.5 usual gaps."""
+    text = read.line.lapse
+    units = {"d": "day", "m": "calendar month", "x": "usual gap"}
+    return LAPSE_WORDS.get(text) or f"{text[:-1]} {units[text[-1]]}{'' if text[:-1] == '1' else 's'}"
+
+
 def lapse_control(read: Read, title: str = "Lapsed after") -> Control:
     """After how long without an order a customer is called lapsed."""
     options = tuple(Option(value, label) for value, label in LAPSE_WORDS.items())
@@ -197,6 +204,11 @@ def number_words(count: int) -> str:
 def count_words(count: int, noun: str) -> str:
     """A count with its noun: 1 order, 2 377 customers."""
     return f"{number_words(count)} {noun}" + ("" if count == 1 else "s")
+
+
+def percent_words(part: int, whole: int) -> str:
+    """A share of some: 43 %."""
+    return f"{100 * part / whole:.0f} %" if whole else "—"
 
 
 def ordinal(number: int) -> str:

@@ -114,6 +114,11 @@ def exact_money(minor: NDArray[np.int64], missing: NDArray[np.bool_] | None = No
     return decimals if missing is None else pc.if_else(pa.array(missing), pa.scalar(None, MONEY), decimals)
 
 
+def known_numbers(values: NDArray[np.float64]) -> pa.Array:
+    """Numbers, null where nothing applies."""
+    return pa.array(values, mask=np.isnan(values))
+
+
 def takes_a_while(sheet: Sheet, form: Form) -> bool:
     """Whether writing is work to be followed: a workbook's cells are written one by one, some 70 000 a second."""
     return form is Form.XLSX and sheet.table.num_rows * sheet.table.num_columns > CELLS_AT_ONCE

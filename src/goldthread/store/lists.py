@@ -124,8 +124,9 @@ def find_list(engine: Engine, book_id: int, list_id: int) -> ListRow:
     return ListRow(*row)
 
 
-def list_called(known: list[ListRow], name: str) -> ListRow:
-    """A list by its name, whatever case it is written in. Raises `NotFound`."""
+def list_called(known: list[ListRow], name: str, of: str = "list") -> ListRow:
+    """A list by its name, whatever case it is written in. Raises `NotFound`, which names the choice that it was given
+    in."""
     for each in known:
         if each.name.casefold() == name.strip().casefold():
             return each
@@ -133,7 +134,7 @@ def list_called(known: list[ListRow], name: str) -> ListRow:
     raise NotFound(
         f"There is no customer list called {name}.",
         remedy=f"Lists: {names}." if known else "Keep some customers as a list first.",
-        field="list",
+        field=of,
     )
 
 

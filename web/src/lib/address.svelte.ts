@@ -2,7 +2,7 @@
 
 const PATH = /^\/books\/(\d+)\/([a-z]+)$/;
 /** The choices of the reading line: they go along from stop to stop. */
-const READING_SINGLE = ['as_of', 'unit', 'where', 'firsts', 'list', 'list_as', 'lapse'] as const;
+const READING_SINGLE = ['as_of', 'unit', 'where', 'firsts', 'list', 'list_as', 'lapse', 'lapse_by'] as const;
 const READING_SEVERAL = ['status', 'source'] as const;
 
 export type Choices = Record<string, string | string[]>;

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.ordering import Texts
 from goldthread.core.book.texts import TextColumn
+from goldthread.core.choices import BLANK
 
 Int32s = NDArray[np.int32]
 
@@ -61,6 +62,17 @@ class CustomerColumns:
     def key(self, customer: int) -> str:
         """The number of a customer, or the e-mail of one without a number."""
         return self.texts["number"].at(customer) or self.texts["email"].at(customer)
+
+
+PAIR = " · "
+"""Between the two labels of a pair."""
+
+
+def paired(one: Attribute, other: Attribute) -> Attribute:
+    """Every pair of two labels as a label, the blank one as it is called."""
+    labels = [[label or BLANK for label in each.labels] for each in (one, other)]
+    codes = one.codes.astype(np.uint32) * np.uint32(len(other.labels)) + other.codes
+    return Attribute(codes, tuple(f"{first}{PAIR}{second}" for first in labels[0] for second in labels[1]))
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,6 +4,7 @@ their record gives one, or their first order, whichever is earlier."""
 from __future__ import annotations
 
 import datetime as dt
+import re
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,7 @@ JOINED_NAMES = (
     *("customer_since", "member_since", "created", "created_on", "created_at"),
 )
 """What customer files call the date on which somebody joined; the first of them that a book has is read."""
+_ISO_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _LATEST = np.iinfo(np.int32).max
 
 
@@ -51,6 +53,6 @@ def _joined_day(attribute: Attribute) -> NDArray[np.int32]:
 
 def _iso_day(text: str) -> int:
     try:
-        return to_day(dt.date.fromisoformat(text[:10]))
+        return to_day(dt.date.fromisoformat(text[:10])) if _ISO_DATE.match(text) else _LATEST
     except ValueError:
         return _LATEST

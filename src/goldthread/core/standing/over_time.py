@@ -53,6 +53,7 @@ class StandingsOverTime:
     ----------
     first : index of the first period
     end_day : int64, shape (periods,); the last day of each, that of the last one the as-of date
+    opening : int64, shape (standings,); before the first period
     customers : int64, shape (standings, periods)
     moves : int64, shape (standings + 1, standings + 1, periods); from a standing at the end before to one at this end,
         `OFF_FILE` among them; those who stayed included
@@ -63,6 +64,7 @@ class StandingsOverTime:
     period: Period
     first: int
     end_day: Int64s
+    opening: Int64s
     customers: Int64s
     moves: Int64s
     undated: int
@@ -76,15 +78,28 @@ class StandingsOverTime:
         """Whether the last period has not ended on the as-of date."""
         return int(period_end(self.first + self.end_day.size - 1, self.period)) > self.history.rule.as_of_day
 
+    @property
+    def before_day(self) -> int:
+        """The day before the first period."""
+        return int(period_end(self.first - 1, self.period))
+
     def flow(self, flow: Flow) -> Int64s:
         """How many customers a flow moved in each period; int64, shape (periods,)."""
         moved: Int64s = sum((self.moves[before, after] for before, after in MOVES[flow]), np.zeros(1, np.int64))
         return moved
 
+    def change(self, flow: Flow) -> Int64s:
+        """What a flow added to each standing in each period, less what it took; int64, shape (standings, periods)."""
+        change = np.zeros((_STATES, self.end_day.size), np.int64)
+        for before, after in MOVES[flow]:
+            change[before] -= self.moves[before, after]
+            change[after] += self.moves[before, after]
+        return change[:OFF_FILE]
+
     def standings_on(self, place: int) -> NDArray[np.uint8]:
         """The standing of every customer of the book at the end of a period, `OFF_FILE` included; uint8. Place −1 is
         before the first period."""
-        return standings_on(self.history, int(self.end_day[place]) if place >= 0 else _before(self))
+        return standings_on(self.history, int(self.end_day[place]) if place >= 0 else self.before_day)
 
     def members(self, place: int, stands: Standing | None, flow: Flow | None) -> Int64s:
         """The customers who stood somewhere at the end of a period, or whom a flow moved in it; ascending."""
@@ -101,10 +116,6 @@ class StandingsOverTime:
     def behind(self, place: int, stands: Standing | None, flow: Flow | None) -> Behind:
         """The same with their counted orders up to that day."""
         return with_orders(self.history, self.members(place, stands, flow), int(self.end_day[place]))
-
-
-def _before(table: StandingsOverTime) -> int:
-    return int(period_end(table.first - 1, table.period))
 
 
 def standings_on(history: History, day: int) -> NDArray[np.uint8]:
@@ -138,7 +149,9 @@ def standings_over_time(history: History, period: Period) -> StandingsOverTime:
     after = opening[:, None] + np.cumsum(came - left, axis=1)
     before = np.concatenate((opening[:, None], after[:, :-1]), axis=1)
     moves[np.arange(_STATES), np.arange(_STATES)] = before - left
-    return StandingsOverTime(history, period, first, ends, after[:OFF_FILE], moves, customers - dated.size)
+    return StandingsOverTime(
+        history, period, first, ends, opening[:OFF_FILE], after[:OFF_FILE], moves, customers - dated.size
+    )
 
 
 @dataclass(frozen=True, eq=False)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from goldthread.askers import asker_is_gone
+from goldthread.core.choices import Side
 from goldthread.stops.newness.answer import NewnessAnswer
 from goldthread.stops.newness.evidence import stretch_of
 from goldthread.stops.newness.question import NewnessFigureName
-from goldthread.stops.recount import Recounted, looked_at, tallied
+from goldthread.stops.recount import NO_USUAL_GAPS, Recounted, looked_at, tallied
 from goldthread.store.recount.figure import recount_stretch
 from goldthread.workspace import Workspace
 
@@ -17,6 +18,8 @@ def recount_newness_figure(workspace: Workspace, answer: NewnessAnswer, figure: 
     page = tallied(stretch.history.book, stretch.behind)
     if figure.group:
         return Recounted(page, None, "The database's recount cannot distinguish the groups of a split.")
+    if figure.side is Side.WON_BACK and not answer.read.history.rule.lapse.is_span:
+        return Recounted(page, None, NO_USUAL_GAPS)
     among, reason = looked_at(answer.read.history, answer.read.line.where, None)
     if reason:
         return Recounted(page, None, reason)

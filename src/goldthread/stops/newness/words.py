@@ -7,8 +7,7 @@ from goldthread.core.cohorts.split import BANDED
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.newness.question import NewnessQuestion, NewnessView
 from goldthread.stops.reading import Read
-from goldthread.stops.reading_line import LAPSE_WORDS
-from goldthread.stops.sentence import Control, Option, Part, Words, lapse_control, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, lapse_control, lapse_words, words_control
 
 _MEASURES = {
     Measure.ORDERS: "How many orders",
@@ -47,13 +46,12 @@ def _sentence(question: NewnessQuestion) -> list[Part]:
 def _manner(read: Read, question: NewnessQuestion) -> list[Part]:
     """How orders are split and the answer is drawn, and who counts as won back."""
     split = f"Split by {read.fields.field(question.split).title}" if question.split else TOGETHER
-    lapse = LAPSE_WORDS.get(read.line.lapse, read.line.lapse)
     return [
         Part(split, "split"),
         Part(", shown as "),
         Part(_VIEWS[question.view], "view"),
         Part("; won back: again after "),
-        Part(lapse, "lapse"),
+        Part(lapse_words(read), "lapse"),
         Part(" or more without an order."),
     ]
 

@@ -29,7 +29,7 @@ from goldthread.stops.rhythm.question import (
     GapsFigureName,
     NextOrderFigureName,
 )
-from goldthread.stops.sentence import count_words, number_words, numbered, ordinal
+from goldthread.stops.sentence import count_words, number_words, numbered, ordinal, percent_words
 from goldthread.stops.stop import Counted
 
 Int64s = NDArray[np.int64]
@@ -84,7 +84,7 @@ def open_counts(answer: CountsAnswer, figure: CountsFigureName, offset: int, lim
     beside = "customers"
     if looked_at:
         whom = "looked at" if 0 in groups else "who ordered then"
-        beside += f", {_percent(behind.customers.size, looked_at)} of the {number_words(looked_at)} {whom}"
+        beside += f", {percent_words(behind.customers.size, looked_at)} of the {number_words(looked_at)} {whom}"
     figure_ = Figure(Unit.COUNT, float(behind.customers.size), beside, f"{counts_words(answer, figure)}.")
     return _shown(answer.read, figure_, behind, offset, limit)
 
@@ -240,10 +240,6 @@ def open_due(answer: DueAnswer, figure: DueFigureName, offset: int, limit: int) 
     note = "The marked order is the latest; the next is expected one usual gap after it."
     shown = Figure(Unit.COUNT, float(customers.size), "customers", f"{words}.", note)
     return _shown(answer.read, shown, behind, offset, limit)
-
-
-def _percent(part: int, whole: int) -> str:
-    return f"{100 * part / whole:.0f} %" if whole else "—"
 
 
 def _dates(first: int, last: int) -> str:

@@ -38,7 +38,7 @@ from goldthread.stops.rhythm.question import (
 )
 from goldthread.stops.stop import Counted
 from goldthread.store.recount import rhythm
-from goldthread.store.recount.rhythm import Asked
+from goldthread.store.recount.asking import Asked
 from goldthread.workspace import Workspace
 
 LONGEST_GAP_DAYS = 120_000

@@ -13,11 +13,11 @@ from goldthread.core.money import money_text
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.survival import TimesToEvent, age_of_share
 from goldthread.shape import Shape
+from goldthread.stops.chance import compared_words, number
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.rhythm.answer import CountsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import Shown
-from goldthread.stops.sentence import number_words
 from goldthread.stops.sentence_shape import AnswerShape, header
 
 Floats = NDArray[np.float64]
@@ -25,8 +25,6 @@ AGES_DRAWN = 240
 NEARLY_ALL, SHORTEST_DRAWN_DAYS = 0.99, 90
 WATCHED_LEAST = 10
 """A curve is drawn as far as so many are watched still, or a tenth of a few."""
-CHANCE_SURE, CHANCE_LEAST = 0.05, 1e-6
-"""Above the first a difference may well be none; below the second its size says nothing more."""
 
 
 class CountGroupShape(Shape):
@@ -186,24 +184,6 @@ def ages_drawn(times: TimesToEvent) -> NDArray[np.int64]:
     round_ages = np.array((7, 14, 365))
     even = np.linspace(0, last, AGES_DRAWN).astype(np.int64)
     return np.unique(np.concatenate((even, np.arange(0, last + 1, 30), round_ages[round_ages <= last])))
-
-
-def compared_words(chance: float) -> str:
-    """The chance of a difference as large, where there is none in truth, in words; empty where nothing is compared."""
-    if np.isnan(chance):
-        return ""
-    if chance >= CHANCE_SURE:
-        return "The groups differ no more than chance would make them differ."
-    if chance < CHANCE_LEAST:
-        return f"A difference that chance would make less than once in {number_words(round(1 / CHANCE_LEAST))} times."
-    times = 1 / chance
-    size = 10 ** int(np.log10(times))
-    return f"A difference that chance would make once in {number_words(int(times // size) * size)} times."
-
-
-def number(value: float) -> float | None:
-    """A number, None where nothing applies."""
-    return None if np.isnan(value) else float(value)
 
 
 def _numbers(values: Floats) -> list[float | None]:

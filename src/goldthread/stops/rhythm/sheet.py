@@ -14,7 +14,7 @@ from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, 
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
 from goldthread.stops.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
+from goldthread.stops.sheet import Sheet, exact_money, known_numbers, one_under_the_other
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -35,7 +35,7 @@ def counts_sheet(_workspace: Workspace, answer: CountsAnswer) -> Sheet:
             "cumulative_share": np.cumsum(customers) / whole,
             "order_count": counts.orders[first:],
             "revenue": exact_money(counts.revenue_minor[first:]),
-            "went_on": _floats(np.append(np.nan, went_on)[first:]),
+            "went_on": known_numbers(np.append(np.nan, went_on)[first:]),
         }
     )
     return Sheet(sentences(answer.read, answer.words), table, frozenset({"share", "cumulative_share", "went_on"}))
@@ -111,9 +111,9 @@ def next_order_sheet(_workspace: Workspace, answer: NextOrderAnswer) -> Sheet:
                 "at_risk": at_risk[place, :watched],
                 "ordered": times.events[place, :watched],
                 "censored": times.censored[place, :watched],
-                "share": _floats(curve.share[place, :watched]),
-                "low": _floats(curve.low[place, :watched]),
-                "high": _floats(curve.high[place, :watched]),
+                "share": known_numbers(curve.share[place, :watched]),
+                "low": known_numbers(curve.low[place, :watched]),
+                "high": known_numbers(curve.high[place, :watched]),
             }
         )
 
@@ -140,8 +140,3 @@ def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
         }
     )
     return Sheet(sentences(read, answer.words), table)
-
-
-def _floats(values: NDArray[np.float64]) -> pa.Array:
-    """Numbers, null where nothing applies."""
-    return pa.array(values, mask=np.isnan(values))

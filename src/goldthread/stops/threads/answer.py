@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.days import to_date
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import open_gap_days
 from goldthread.core.history.fields import Field
@@ -17,23 +15,22 @@ from goldthread.core.history.history import History
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.threads.backdated import backdated_orders
 from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
-from goldthread.core.threads.listing import in_sequence, nth_orders, owner
+from goldthread.core.threads.listing import nth_orders, owner
 from goldthread.errors import InvalidInput
 from goldthread.stops.field_values import Cell, cells
 from goldthread.stops.order_details import details_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
+from goldthread.stops.sequence import chosen_direction, sequenced
 from goldthread.stops.thread import Thread, orders_among, thread_of
 from goldthread.stops.threads.question import (
     COLUMNS_LIMIT,
     BackdatedQuestion,
     CustomersQuestion,
-    Direction,
     FiguresQuestion,
     NthQuestion,
     OrdersQuestion,
     PairsQuestion,
-    usual_direction,
 )
 from goldthread.stops.threads.words import thread_words
 from goldthread.store.read.details import OrderDetail
@@ -135,11 +132,10 @@ def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion
             remedy="Choose fields of the customer, or show one order of each customer.",
             field="by",
         )
-    direction = question.direction or usual_direction(by.kind)
+    direction = chosen_direction(by, question.direction)
 
     def ordered() -> Int64s:
-        values, everybody = read.fields.values(by.name), read.history.customers
-        return in_sequence(values, everybody, descending=direction is Direction.DOWN)
+        return sequenced(read, by, direction, read.history.customers)
 
     rows = workspace.answer(read.shelved, ("customers", *read.key, by.name, direction), ordered)
     return Listing(read, question, by, columns, rows, of_orders=False)
@@ -149,17 +145,16 @@ def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing
     """One order of each customer who has it, in sequence. Raises `InvalidInput`."""
     nth = question.nth
     by, columns = read.fields.field(question.by, "by"), _columns(read, question.show)
-    direction = question.direction or usual_direction(by.kind)
+    direction = chosen_direction(by, question.direction)
 
     def ordered() -> Int64s:
         positions = nth_orders(read.history, nth)
-        values = read.fields.values(by.name)
         if by.level is Level.ORDER:
-            return in_sequence(values, positions, descending=direction is Direction.DOWN)
+            return sequenced(read, by, direction, positions)
         who = owner(read.orders, positions)
         places = np.empty(read.orders.customer_count, np.int64)
         places[who] = positions
-        return places.take(in_sequence(values, who, descending=direction is Direction.DOWN))
+        return places.take(sequenced(read, by, direction, who))
 
     rows = workspace.answer(read.shelved, ("nth", *read.key, nth, by.name, direction), ordered)
     return Listing(read, question, by, columns, rows, of_orders=True)
@@ -244,12 +239,6 @@ def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> Pair
     key = ("pairs", *read.key, question.rows, question.columns)
     grid: Pairs = workspace.answer(read.shelved, key, lambda: pairs(read.history, question.rows, question.columns))
     return PairsAnswer(read, question, grid)
-
-
-def date_span(read: Read) -> tuple[dt.date, dt.date]:
-    """The time axis that all threads of a list share: from the first order in the book to the as-of date."""
-    low, _ = read.shelved.orders.day_span
-    return to_date(min(low, read.as_of_day)), to_date(read.as_of_day)
 
 
 def _columns(read: Read, names: Sequence[str]) -> list[Field]:

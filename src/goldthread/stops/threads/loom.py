@@ -9,17 +9,15 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_day
 from goldthread.core.evidence import Behind
-from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field
-from goldthread.core.threads.listing import in_sequence
 from goldthread.core.threads.loom import Warp, warp
 from goldthread.errors import InvalidInput
 from goldthread.stops.evidence import Figure, Opened, Unit, opened
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words, number_words
+from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
 from goldthread.stops.stop import Counted
-from goldthread.stops.threads.answer import date_span
-from goldthread.stops.threads.question import Direction, LoomFigureName, LoomQuestion, usual_direction
+from goldthread.stops.threads.question import LoomFigureName, LoomQuestion
 from goldthread.stops.threads.words import thread_words
 from goldthread.workspace import Workspace
 
@@ -46,24 +44,19 @@ class LoomAnswer:
 
 def ask_loom(workspace: Workspace, read: Read, question: LoomQuestion) -> LoomAnswer:
     """The threads of everybody who is looked at, in sequence. Raises `InvalidInput` for no field of customers."""
-    by, tone = _field(read, question.by, "by"), _field(read, question.tone, "tone") if question.tone else None
-    direction = question.direction or usual_direction(by.kind)
+    by, tone = (
+        customer_field(read, question.by, "by"),
+        customer_field(read, question.tone, "tone") if question.tone else None,
+    )
+    direction = chosen_direction(by, question.direction)
 
     def ordered() -> Int64s:
         everybody = read.history.customers
         having = everybody[read.orders.counts.take(everybody) > 0]
-        return in_sequence(read.fields.values(by.name), having, descending=direction is Direction.DOWN)
+        return sequenced(read, by, direction, having)
 
     sequence = workspace.answer(read.shelved, ("loom", *read.key, by.name, direction), ordered)
     return LoomAnswer(read, question, by, tone, sequence, warp(read.orders, sequence))
-
-
-def _field(read: Read, name: str, of: str) -> Field:
-    known = read.fields.by_name.get(name)
-    if known is None or known.level is not Level.CUSTOMER:
-        offered = ", ".join(each.name for each in read.fields.fields if each.level is Level.CUSTOMER)
-        raise InvalidInput(f"{name[:80]} is no field of customers.", remedy=f"Choose one of: {offered}.", field=of)
-    return known
 
 
 def _customers(answer: LoomAnswer, figure: LoomFigureName) -> Int64s:
@@ -104,5 +97,5 @@ def open_loom(answer: LoomAnswer, figure: LoomFigureName, offset: int, limit: in
     """Some neighbouring threads."""
     behind = loom_counted(answer, figure).behind
     shown = Figure(Unit.COUNT, float(behind.customers.size), "customers", f"{loom_words(answer, figure)}.")
-    first, last = (to_day(date) for date in date_span(answer.read))
+    first, last = (to_day(date) for date in answer.read.date_span)
     return opened(shown, answer.read.orders, behind, (first, last), offset, limit)

@@ -16,7 +16,6 @@ from goldthread.stops.field_values import cells
 from goldthread.stops.order_table import field_column, who
 from goldthread.stops.sentence import sentences
 from goldthread.stops.sheet import Sheet
-from goldthread.stops.threads.answer import date_span
 from goldthread.stops.threads.loom import LoomAnswer
 from goldthread.stops.threads.question import Align
 from goldthread.stops.threads.shape import FieldShape, ThreadsShape, threads_header
@@ -60,7 +59,7 @@ class LoomShape(ThreadsShape):
     @classmethod
     def of(cls, answer: LoomAnswer) -> LoomShape:
         read, drawn, book = answer.read, answer.drawn, answer.read.orders
-        first, last = date_span(read)
+        first, last = read.date_span
         customers = answer.sequence.take(drawn.places)
         tones, legend = ([], []) if answer.tone is None else _toned(answer, answer.tone)
         return cls(

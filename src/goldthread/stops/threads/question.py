@@ -7,20 +7,13 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, field_validator
 
-from goldthread.core.choices import CUSTOMER, LATEST, Kind
+from goldthread.core.choices import CUSTOMER, LATEST, Direction
 from goldthread.errors import InvalidInput
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 COLUMNS_LIMIT = 12
 HIGHEST_RANK = 1_000_000
-
-
-class Direction(StrEnum):
-    """The sequence of a list."""
-
-    UP = "up"
-    DOWN = "down"
 
 
 class Extreme(StrEnum):
@@ -123,11 +116,6 @@ class PairsQuestion(ReadingLine):
 
 class BackdatedQuestion(ReadingLine):
     """Customers for whom, within one source, number order and date order disagree."""
-
-
-def usual_direction(kind: Kind) -> Direction:
-    """The sequence that people ask for most: names and dates up, quantities down."""
-    return Direction.UP if kind in (Kind.TEXT, Kind.LABEL, Kind.DATE) else Direction.DOWN
 
 
 CUSTOMERS = QuestionKind("customers", CustomersQuestion, "All customers by a field.", windowed=True)

@@ -18,7 +18,7 @@ from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
 from goldthread.stops.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.stops.threads.answer import ListedRow, Listing, Tally, date_span, listed, tally
+from goldthread.stops.threads.answer import ListedRow, Listing, Tally, listed, tally
 from goldthread.stops.threads.words import list_words, member_words
 from goldthread.store.lists import proposed_name
 from goldthread.workspace import Workspace
@@ -104,7 +104,7 @@ class ListShape(ThreadsShape):
 
     @classmethod
     def of(cls, workspace: Workspace, listing: Listing, window: Window) -> ListShape:
-        first, last = date_span(listing.read)
+        first, last = listing.read.date_span
         by, *columns = (
             FieldShape(name=field.name, title=field.title, kind=field.kind) for field in (listing.by, *listing.columns)
         )

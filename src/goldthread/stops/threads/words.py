@@ -20,6 +20,7 @@ from goldthread.stops.sentence import (
     ordinal,
     words_control,
 )
+from goldthread.stops.sequence import direction_words, sequence_controls
 from goldthread.stops.threads.question import (
     BACKDATED,
     CUSTOMERS,
@@ -32,7 +33,6 @@ from goldthread.stops.threads.question import (
     Align,
     BackdatedQuestion,
     CustomersQuestion,
-    Direction,
     Extreme,
     FiguresQuestion,
     ListQuestion,
@@ -40,7 +40,6 @@ from goldthread.stops.threads.question import (
     NthQuestion,
     OrdersQuestion,
     PairsQuestion,
-    usual_direction,
 )
 
 if TYPE_CHECKING:
@@ -67,16 +66,6 @@ _VIEWS = {
 }
 _ALIGNS = {Align.CALENDAR: "by the calendar", Align.FIRST: "by their first orders"}
 _EXTREMES = {Extreme.BOTH: "earliest and latest", Extreme.EARLIEST: "earliest", Extreme.LATEST: "latest"}
-_SEQUENCES = {
-    Kind.TEXT: ("A to Z", "Z to A"),
-    Kind.LABEL: ("A to Z", "Z to A"),
-    Kind.NUMBER: ("smallest first", "largest first"),
-    Kind.COUNT: ("fewest first", "most first"),
-    Kind.DAYS: ("shortest first", "longest first"),
-    Kind.RATIO: ("smallest first", "largest first"),
-    Kind.MONEY: ("smallest first", "largest first"),
-    Kind.DATE: ("earliest first", "latest first"),
-}
 _RANKS_OFFERED = 12
 
 
@@ -175,7 +164,7 @@ def _said_of_loom(read: Read, question: LoomQuestion) -> tuple[list[Part], list[
         Part(", by "),
         Part(by.title, "by"),
         Part(", "),
-        Part(_sequence(by, question.direction), "direction"),
+        Part(direction_words(by, question.direction), "direction"),
         Part(", "),
         Part(tone, "tone"),
         Part(", laid "),
@@ -184,15 +173,8 @@ def _said_of_loom(read: Read, question: LoomQuestion) -> tuple[list[Part], list[
     ]
     fields = [each for each in read.fields.fields if each.level is Level.CUSTOMER]
     toning = (Option(each.name, f"toned by {each.title}") for each in fields if each.kind is not Kind.TEXT)
-    up, down = _SEQUENCES[by.kind]
     controls = [
-        Control("by", "By", (question.by,), tuple(Option(each.name, each.title) for each in fields)),
-        words_control(
-            "direction",
-            "Sequence",
-            question.direction or usual_direction(by.kind),
-            {Direction.DOWN: down, Direction.UP: up},
-        ),
+        *sequence_controls(read, by, question.direction, lambda field: field.level is Level.CUSTOMER),
         Control("tone", "Tone", (question.tone,), (Option("", "in one tone"), *toning)),
         words_control("align", "Laid", question.align, _ALIGNS),
     ]
@@ -221,11 +203,8 @@ def _said_of_pairs(read: Read, question: PairsQuestion) -> tuple[list[Part], lis
 def _list_controls(read: Read, question: ListQuestion, fits: Callable[[Field], bool]) -> list[Control]:
     field = read.fields.field(question.by)
     options = tuple(Option(each.name, each.title) for each in read.fields.fields if fits(each))
-    up, down = _SEQUENCES[field.kind]
-    chosen = question.direction or usual_direction(field.kind)
     return [
-        Control("by", "By", (question.by,), options),
-        words_control("direction", "Sequence", chosen, {Direction.DOWN: down, Direction.UP: up}),
+        *sequence_controls(read, field, question.direction, fits),
         Control("show", "Columns", question.show, options, several=True),
     ]
 
@@ -245,16 +224,11 @@ def _listing(read: Read, question: ListQuestion) -> list[Part]:
         Part(" by "),
         Part(field.title, "by"),
         Part(", "),
-        Part(_sequence(field, question.direction), "direction"),
+        Part(direction_words(field, question.direction), "direction"),
         Part(", showing "),
         Part(_titles(read, question.show), "show"),
         Part("."),
     ]
-
-
-def _sequence(field: Field, direction: Direction | None) -> str:
-    up, down = _SEQUENCES[field.kind]
-    return up if (direction or usual_direction(field.kind)) is Direction.UP else down
 
 
 def _titles(read: Read, names: Sequence[str]) -> str:

@@ -7,7 +7,7 @@ database; conditions on orders cannot be given to it.
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from decimal import Decimal
@@ -17,9 +17,10 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, bindparam, text
 from sqlalchemy.exc import OperationalError
 
+from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
-from goldthread.store.recount.bought import by_rule
+from goldthread.store.recount.bought import bought_sql, by_rule, rule_values
 
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
@@ -76,6 +77,24 @@ def tallied(
         finally:
             connection.execute(text("SET max_statement_time = 0"))
     return Tallied(int(customers), int(orders), minor_of(Decimal(amount)))
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Whom a recount asks: the record, the book, its history, the ids of the customers who are looked at (None for
+    all), and whether anybody waits for it."""
+
+    engine: Engine
+    book_id: int
+    history: History
+    among: NDArray[np.int64] | None
+    is_gone: Callable[[], bool]
+
+    def tallied(self, statement: str, values: Mapping[str, object]) -> Tallied:
+        """What a statement counts. Raises as `tallied`."""
+        bought = bought_sql(self.history.rule.unit, also=among_sql(self.among))
+        given = rule_values(self.book_id, self.history) | dict(values)
+        return tallied(self.engine, statement.replace("{bought}", bought), given, self.among, self.is_gone)
 
 
 @contextmanager

@@ -6,10 +6,27 @@ from sqlalchemy import TextClause, bindparam, text
 
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import OrderUnit
+from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
 from goldthread.core.history.history import History
 
 SEQUENCE_SQL = "ORDER BY day, moment, NATURAL_SORT_KEY(number) COLLATE utf8mb4_bin, number, source COLLATE utf8mb4_bin"
 """Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
+OF_EACH_SQL = f"OVER (PARTITION BY customer {SEQUENCE_SQL})"
+"""The orders of each customer in their sequence."""
+EXPECTED_SQL = f"""
+placed AS (
+  SELECT customer, day, amount, ROW_NUMBER() {OF_EACH_SQL} AS place, DATEDIFF(day, LAG(day) {OF_EACH_SQL}) AS gap,
+    COUNT(*) OVER (PARTITION BY customer) AS orders FROM bought
+), of_customers AS (
+  SELECT DISTINCT customer, MEDIAN(gap) OVER (PARTITION BY customer) AS usual FROM placed WHERE gap IS NOT NULL
+), of_steps AS (
+  SELECT DISTINCT place - 1 AS step, MEDIAN(gap) OVER (PARTITION BY place) AS usual FROM placed WHERE gap IS NOT NULL
+), expected AS (
+  SELECT p.customer, p.amount, p.day, IF(p.orders >= {OWN_MEDIAN_FROM_ORDERS}, c.usual, s.usual) AS gap
+  FROM placed p LEFT JOIN of_customers c ON c.customer = p.customer LEFT JOIN of_steps s ON s.step = p.orders
+  WHERE p.place = p.orders
+)"""
+"""After ``bought``: the latest order of each customer, and after how many days the next one is expected."""
 RULE_SQL = "o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources"
 FROM_SQL = "FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id"
 _COLUMNS = {

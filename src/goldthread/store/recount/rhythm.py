@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 from sqlalchemy import Engine, text
 
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import Waiting
-from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
-from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
-from goldthread.store.recount.asking import Tallied, among_sql, tallied
-from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.asking import Asked, Tallied
+from goldthread.store.recount.bought import EXPECTED_SQL, OF_EACH_SQL, bought_sql, by_rule, rule_values
 
 _TOTALS = "COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0)"
 _IN_WINDOW = """
@@ -26,56 +23,27 @@ WITH bought AS ({bought}), inside AS (
   WHERE day BETWEEN :first_day AND :last_day GROUP BY customer
 )
 """
-_OF_EACH = f"OVER (PARTITION BY customer {SEQUENCE_SQL})"
 _GAPS = f"""
 WITH bought AS ({{bought}}), counted AS (
-  SELECT customer, day, amount, ROW_NUMBER() {_OF_EACH} AS place, DATEDIFF(day, LAG(day) {_OF_EACH}) AS gap FROM bought
+  SELECT customer, day, amount, ROW_NUMBER() {OF_EACH_SQL} AS place, DATEDIFF(day, LAG(day) {OF_EACH_SQL}) AS gap
+  FROM bought
 )
 SELECT {_TOTALS} FROM counted WHERE gap IS NOT NULL AND gap BETWEEN :shortest AND :longest
   AND place - 1 BETWEEN :first_step AND :last_step AND day BETWEEN :first_day AND :last_day
 """
 _WAITS = f"""
 WITH bought AS ({{bought}}), counted AS (
-  SELECT customer, day, amount, ROW_NUMBER() {_OF_EACH} AS place, LEAD(day) {_OF_EACH} AS next_day,
-    LEAD(amount) {_OF_EACH} AS next_amount FROM bought
+  SELECT customer, day, amount, ROW_NUMBER() {OF_EACH_SQL} AS place, LEAD(day) {OF_EACH_SQL} AS next_day,
+    LEAD(amount) {OF_EACH_SQL} AS next_amount FROM bought
 )
 """
 _DUE = f"""
-WITH bought AS ({{bought}}), placed AS (
-  SELECT customer, day, amount, ROW_NUMBER() {_OF_EACH} AS place, DATEDIFF(day, LAG(day) {_OF_EACH}) AS gap,
-    COUNT(*) OVER (PARTITION BY customer) AS orders FROM bought
-), of_customers AS (
-  SELECT DISTINCT customer, MEDIAN(gap) OVER (PARTITION BY customer) AS usual FROM placed WHERE gap IS NOT NULL
-), of_steps AS (
-  SELECT DISTINCT place - 1 AS step, MEDIAN(gap) OVER (PARTITION BY place) AS usual FROM placed WHERE gap IS NOT NULL
-), expected AS (
-  SELECT p.customer, p.amount, p.day, IF(p.orders >= {OWN_MEDIAN_FROM_ORDERS}, c.usual, s.usual) AS gap
-  FROM placed p LEFT JOIN of_customers c ON c.customer = p.customer LEFT JOIN of_steps s ON s.step = p.orders
-  WHERE p.place = p.orders
-), due AS (
+WITH bought AS ({{bought}}), {EXPECTED_SQL}, due AS (
   SELECT customer, amount, gap, day + INTERVAL FLOOR(gap + 0.5) DAY AS due_day, DATEDIFF(:as_of, day) AS open_gap
   FROM expected WHERE gap IS NOT NULL
 )
 SELECT {_TOTALS} FROM due WHERE {{where}}
 """
-
-
-@dataclass(frozen=True)
-class Asked:
-    """Whom a recount asks: the record, the book, its history, the ids of the customers who are looked at (None for
-    all), and whether anybody waits for it."""
-
-    engine: Engine
-    book_id: int
-    history: History
-    among: NDArray[np.int64] | None
-    is_gone: Callable[[], bool]
-
-    def tallied(self, statement: str, values: Mapping[str, object]) -> Tallied:
-        """What a statement counts. Raises as `goldthread.store.recount.asking.tallied`."""
-        bought = bought_sql(self.history.rule.unit, also=among_sql(self.among))
-        given = rule_values(self.book_id, self.history) | dict(values)
-        return tallied(self.engine, statement.replace("{bought}", bought), given, self.among, self.is_gone)
 
 
 def recount_order_counts(asked: Asked, days: tuple[int, int], groups: Sequence[int], last: int) -> Tallied:

@@ -1,0 +1,237 @@
+"""Follow-up: whom to contact, where customers stand, and what another limit would change."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.columns import Attribute, paired
+from goldthread.core.choices import Who
+from goldthread.core.history.fields import Field, is_grouping
+from goldthread.core.history.history import History
+from goldthread.core.history.standing import Standing
+from goldthread.core.intervals import chi_square_of_shares
+from goldthread.core.limits import limit_cells
+from goldthread.core.standing.follow_up import FollowUp, follow_up
+from goldthread.core.standing.limits import LapseCurve, lapse_curve
+from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
+from goldthread.core.standing.tally import StandingTable, standing_table
+from goldthread.errors import InvalidInput
+from goldthread.stops.events import events_of
+from goldthread.stops.followup.question import (
+    Contactable,
+    FollowUpQuestion,
+    LapseCurveQuestion,
+    StandingQuestion,
+)
+from goldthread.stops.followup.words import EVERYBODY_ELSE, LISTED, followup_words
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words
+from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
+from goldthread.store import lists
+from goldthread.store.lists import ListRow
+from goldthread.store.read.details import EventRow
+from goldthread.workspace import Workspace
+
+Int64s = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+_DAYS = re.compile(r"([0-9]{1,5})d")
+
+
+@dataclass(frozen=True, eq=False)
+class FollowUpAnswer:
+    """Whom to contact.
+
+    Attributes
+    ----------
+    found : everybody for whom one of the reasons holds
+    by : the field that the list goes by
+    rows : those who are shown, in sequence; int64. Beside an earlier list, those who are not on it
+    table : where everybody who is looked at stands
+    earlier, members : the earlier list, and which customers are on it; None without one
+    """
+
+    read: Read
+    question: FollowUpQuestion
+    found: FollowUp
+    by: Field
+    rows: Int64s
+    table: StandingTable
+    earlier: ListRow | None
+    members: Mask | None
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return followup_words(self.read, self.question)
+
+    @property
+    def listed(self) -> Int64s:
+        """Everybody who is on the list now, ascending; those of an earlier one too."""
+        return listed(self.found, self.question)
+
+
+@dataclass(frozen=True, eq=False)
+class StandingAnswer:
+    """Where customers stand. ``rest``: everybody else, when a list is compared with them. ``over``: at the end of every
+    period, where that is asked."""
+
+    read: Read
+    question: StandingQuestion
+    table: StandingTable
+    rest: StandingTable | None
+    over: StandingsOverTime | None
+    events: list[EventRow]
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return followup_words(self.read, self.question)
+
+    @property
+    def chance(self) -> float:
+        """The chance of groups that differ as much in who lapsed, where they do not in truth; NaN for one group."""
+        if self.rest is None:
+            return self.table.chance
+        customers = np.concatenate((self.table.customers, self.rest.customers))
+        lapsed = customers[:, Standing.LAPSED]
+        return chi_square_of_shares(lapsed, lapsed + customers[:, Standing.ACTIVE])[1]
+
+    def groups(self) -> list[tuple[str, StandingTable, int]]:
+        """The name of every group, the table it stands in, and its place there."""
+        whose = [("", self.table)] if self.rest is None else [(LISTED, self.table), (EVERYBODY_ELSE, self.rest)]
+        return [
+            (", ".join(filter(None, (label, name))) if self.rest is not None else label, table, place)
+            for name, table in whose
+            for place, label in enumerate(table.labels)
+        ]
+
+
+@dataclass(frozen=True, eq=False)
+class LapseCurveAnswer:
+    """How many customers would count as lapsed at every limit."""
+
+    read: Read
+    question: LapseCurveQuestion
+    curve: LapseCurve
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return followup_words(self.read, self.question)
+
+
+def ask_follow_up(workspace: Workspace, read: Read, question: FollowUpQuestion) -> FollowUpAnswer:
+    """Whom to contact, in sequence. Raises `InvalidInput` or `NotFound`."""
+    if not question.who:
+        raise InvalidInput("No reason is chosen, so there is nobody to contact.", remedy="Choose one.", field="who")
+    by, days = customer_field(read, question.by, "by"), once_ago_days(question)
+    direction = chosen_direction(by, question.direction)
+    key = ("follow-up", *read.key, question.who, days)
+    found: FollowUp = workspace.answer(read.shelved, key, lambda: follow_up(read.history, question.who, days))
+
+    def ordered() -> Int64s:
+        return sequenced(read, by, direction, listed(found, question))
+
+    rows: Int64s = workspace.answer(read.shelved, (*key, question.contactable, by.name, direction), ordered)
+    earlier, members = _earlier(workspace, read, question)
+    if members is not None:
+        rows = rows[~members.take(rows)]
+    return FollowUpAnswer(read, question, found, by, rows, _table(workspace, read, read.history, ""), earlier, members)
+
+
+def listed(found: FollowUp, question: FollowUpQuestion) -> Int64s:
+    """Those who are on the list: without who is not to be contacted, unless they are wanted too; ascending."""
+    everybody = question.contactable is Contactable.ALL
+    return found.found if everybody else found.found[~found.not_to_be_contacted]
+
+
+def _earlier(workspace: Workspace, read: Read, question: FollowUpQuestion) -> tuple[ListRow | None, Mask | None]:
+    if not question.since_list:
+        return None, None
+    earlier = lists.list_called(read.lists, question.since_list, "since_list")
+    book, engine = read.shelved.orders, workspace.record.engine
+    members: Mask = workspace.answer(
+        read.shelved, ("list", earlier.id), lambda: lists.members_mask(engine, read.book.id, earlier.id, book)
+    )
+    return earlier, members
+
+
+def once_ago_days(question: FollowUpQuestion) -> int:
+    """How long ago the only order was placed at least, in days. Raises `InvalidInput`."""
+    found = _DAYS.fullmatch(question.once_ago)
+    if found is None:
+        raise InvalidInput(
+            f"{question.once_ago[:40] or 'Nothing'} is not a number of days.",
+            remedy="Give days, such as 60d.",
+            field="once_ago",
+        )
+    return int(found[1])
+
+
+def ask_standing(workspace: Workspace, read: Read, question: StandingQuestion) -> StandingAnswer:
+    """Where customers stand, by groups or at the end of every period. Raises `InvalidInput` or `TooLarge`."""
+    if question.over is not None and question.by:
+        raise InvalidInput(
+            "Groups are shown on the as-of date, periods for all customers together.",
+            remedy="Choose groups or periods; a filter or a list narrows the customers of either.",
+            field="over",
+        )
+    table = _table(workspace, read, read.history, question.by, question.and_by)
+    rest = None if read.rest is None else _table(workspace, read, read.rest, question.by, question.and_by)
+    over: StandingsOverTime | None = None
+    if question.over is not None:
+        period, history = question.over, read.history
+        over = workspace.answer(
+            read.shelved, ("standings over", *read.key, period), lambda: standings_over_time(history, period)
+        )
+    return StandingAnswer(read, question, table, rest, over, events_of(workspace, read.shelved))
+
+
+def _table(workspace: Workspace, read: Read, history: History, by: str, and_by: str = "") -> StandingTable:
+    key = ("standing", *read.key, history is read.rest, by, and_by)
+
+    def counted() -> StandingTable:
+        if and_by and not by:
+            raise InvalidInput("There is a second field, but no first one.", remedy="Give by as well.", field="by")
+        groups = _labels(read, history, by, "by") if by else None
+        if groups is not None and and_by:
+            others = _labels(read, history, and_by, "and_by")
+            cells = len(groups.labels) * len(others.labels)
+            limit_cells(cells, remedy="Choose fields with fewer labels.", field="and_by")
+            groups = paired(groups, others)
+        return standing_table(history, groups)
+
+    table: StandingTable = workspace.answer(read.shelved, key, counted)
+    return table
+
+
+def _labels(read: Read, history: History, name: str, of: str) -> Attribute:
+    field = customer_field(read, name, of)
+    if not is_grouping(field):
+        raise InvalidInput(
+            f"{field.title} has no labels to group by.", remedy="Choose a field such as region.", field=of
+        )
+    return history.fields.grouping(name).labels
+
+
+def ask_lapse_curve(workspace: Workspace, read: Read, question: LapseCurveQuestion) -> LapseCurveAnswer:
+    """How many customers would count as lapsed at every limit."""
+    curve: LapseCurve = workspace.answer(read.shelved, ("lapse curve", *read.key), lambda: lapse_curve(read.history))
+    return LapseCurveAnswer(read, question, curve)
+
+
+def reasons_of(answer: FollowUpAnswer, reason: Who | None) -> tuple[Who, ...]:
+    """The reasons that a figure counts. Raises `InvalidInput` for one that was not asked for."""
+    if reason is None:
+        return answer.question.who
+    if reason not in answer.question.who:
+        raise InvalidInput(
+            f"The list was not asked for {reason.value}.",
+            remedy=f"Give one of: {', '.join(answer.question.who)}.",
+            field="reason",
+        )
+    return (reason,)

@@ -1,0 +1,76 @@
+"""How the questions of Follow-up are answered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from goldthread.stops.followup import evidence, recount
+from goldthread.stops.followup.answer import (
+    FollowUpAnswer,
+    LapseCurveAnswer,
+    StandingAnswer,
+    ask_follow_up,
+    ask_lapse_curve,
+    ask_standing,
+)
+from goldthread.stops.followup.checks import followup_steps
+from goldthread.stops.followup.list_shape import FollowUpShape
+from goldthread.stops.followup.question import (
+    FollowUpFigureName,
+    FollowUpQuestion,
+    LapseCurveFigureName,
+    LapseCurveQuestion,
+    StandingFigureName,
+    StandingQuestion,
+)
+from goldthread.stops.followup.shape import LapseCurveShape, StandingShape
+from goldthread.stops.followup.sheet import follow_up_sheet, lapse_curve_sheet, standing_sheet
+from goldthread.stops.stop import Answering, Evidence
+
+ANSWERING: Mapping[str, Answering[Any, Any]] = {
+    "follow-up": Answering[FollowUpQuestion, FollowUpAnswer](
+        ask=ask_follow_up,
+        as_json=lambda _workspace, answer, window: FollowUpShape.of(answer, window),
+        shape=FollowUpShape,
+        sheet=follow_up_sheet,
+        file_name=lambda _question: "follow-up",
+        evidence=Evidence(
+            FollowUpFigureName,
+            evidence.follow_up_counted,
+            evidence.open_follow_up,
+            evidence.follow_up_words,
+            recount.recount_follow_up,
+        ),
+    ),
+    "standing": Answering[StandingQuestion, StandingAnswer](
+        ask=ask_standing,
+        as_json=lambda _workspace, answer, _window: StandingShape.of(answer),
+        shape=StandingShape,
+        sheet=standing_sheet,
+        file_name=lambda question: f"standings-by-{question.over}" if question.over else "standings",
+        evidence=Evidence(
+            StandingFigureName,
+            evidence.standing_counted,
+            evidence.open_standing,
+            evidence.standing_words,
+            recount.recount_standing,
+        ),
+    ),
+    "lapse-curve": Answering[LapseCurveQuestion, LapseCurveAnswer](
+        ask=ask_lapse_curve,
+        as_json=lambda _workspace, answer, _window: LapseCurveShape.of(answer),
+        shape=LapseCurveShape,
+        sheet=lapse_curve_sheet,
+        file_name=lambda _question: "lapse-curve",
+        evidence=Evidence(
+            LapseCurveFigureName,
+            evidence.lapse_curve_counted,
+            evidence.open_lapse_curve,
+            evidence.lapse_curve_words,
+            recount.recount_lapse_curve,
+        ),
+    ),
+}
+STEPS = followup_steps
+"""What must hold of its tables."""

@@ -1,0 +1,197 @@
+"""What goes over the wire about whom to contact."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.days import to_date
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.choices import Kind, Stands, Who
+from goldthread.core.history import facts
+from goldthread.core.money import money_text
+from goldthread.shape import Shape
+from goldthread.stops.chance import number
+from goldthread.stops.evidence_shape import ThreadShape
+from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.followup.answer import FollowUpAnswer
+from goldthread.stops.followup.evidence import STANDING_OF, follow_up_customers, follow_up_words
+from goldthread.stops.followup.question import FollowUpFigureName, Part
+from goldthread.stops.followup.shape import BoundaryShape, StandsShape
+from goldthread.stops.order_table import phone_name
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.stop import Window
+from goldthread.stops.thread import thread_of
+from goldthread.store.lists import proposed_name
+
+_STANDS = {int(code): stands for stands, code in STANDING_OF.items()}
+
+
+class ContactShape(Shape):
+    """How a customer can be reached; empty where nothing is on record."""
+
+    email: str
+    phone: str
+    town: str
+
+
+class FollowUpRowShape(Shape):
+    """One customer. Who never ordered has no date, no gap, and nothing to be late against.
+
+    ``expected_gap`` is the customer's own where ``own_gap`` says so, else everybody's at that step; ``times_late`` is
+    the open gap in expected ones, null where that is 0 days. ``value``: the field that the list goes by.
+    """
+
+    thread: ThreadShape
+    stands: Stands
+    latest_date: dt.date | None
+    days_since: int | None
+    expected_gap: float | None
+    own_gap: bool
+    times_late: float | None
+    revenue: str
+    value: Cell
+    contact: ContactShape
+    closed: bool
+    do_not_contact: bool
+
+
+class ReasonShape(Shape):
+    """For how many customers one reason holds; somebody can be there for several."""
+
+    reason: Who
+    customers: int
+
+
+class SinceListShape(Shape):
+    """What became of an earlier list: who is new since, who still fits the reasons, and who does not any more."""
+
+    name: str
+    made_as_of: dt.date
+    customers: int
+    new: int
+    still: int
+    gone: int
+
+
+class FollowUpShape(AnswerShape):
+    """Whom to contact: ``count`` rows there are in all, ``rows`` begin at ``offset``.
+
+    ``standings`` are those of everybody who is looked at. ``found`` fit a reason; of them ``closed`` and
+    ``do_not_contact`` are marked so, ``left_out`` at least one of both and therefore not on the list unless asked for.
+    """
+
+    boundary: BoundaryShape
+    standings: list[StandsShape]
+    reasons: list[ReasonShape]
+    found: int
+    closed: int
+    do_not_contact: int
+    left_out: int
+    since: SinceListShape | None
+    by: str
+    by_title: str
+    by_kind: Kind
+    list_name: str
+    count: int
+    offset: int
+    first_date: dt.date
+    last_date: dt.date
+    rows: list[FollowUpRowShape]
+
+    @classmethod
+    def of(cls, answer: FollowUpAnswer, window: Window) -> FollowUpShape:
+        read, found = answer.read, answer.found
+        first, last = read.date_span
+        part = Part.LISTED if answer.members is None else Part.NEW
+        marked = int(np.count_nonzero(found.not_to_be_contacted))
+        return cls(
+            **header(read, answer.words),
+            boundary=BoundaryShape.of(read),
+            standings=StandsShape.list_of(answer.table, 0),
+            reasons=[
+                ReasonShape(reason=reason, customers=_count(answer, FollowUpFigureName(reason=reason)))
+                for reason in answer.question.who
+            ],
+            found=int(found.found.size),
+            closed=int(np.count_nonzero(found.closed)),
+            do_not_contact=int(np.count_nonzero(found.do_not_contact)),
+            left_out=int(found.found.size) - int(answer.listed.size) if marked else 0,
+            since=_since(answer),
+            by=answer.by.name,
+            by_title=answer.by.title,
+            by_kind=answer.by.kind,
+            list_name=proposed_name(follow_up_words(answer, FollowUpFigureName(part=part))),
+            count=int(answer.rows.size),
+            offset=window.offset,
+            first_date=first,
+            last_date=last,
+            rows=follow_up_rows(answer, answer.rows[window.offset : window.offset + window.limit]),
+        )
+
+
+def _count(answer: FollowUpAnswer, figure: FollowUpFigureName) -> int:
+    return int(follow_up_customers(answer, figure).size)
+
+
+def _since(answer: FollowUpAnswer) -> SinceListShape | None:
+    earlier = answer.earlier
+    if earlier is None:
+        return None
+    new, still, gone = (_count(answer, FollowUpFigureName(part=part)) for part in (Part.NEW, Part.STILL, Part.GONE))
+    return SinceListShape(
+        name=earlier.name,
+        made_as_of=earlier.as_of,
+        customers=earlier.customer_count,
+        new=new,
+        still=still,
+        gone=gone,
+    )
+
+
+def follow_up_rows(answer: FollowUpAnswer, rows: NDArray[np.int64]) -> list[FollowUpRowShape]:
+    """Some customers as they are listed."""
+    read, book, as_of = answer.read, answer.read.orders, answer.read.as_of_day
+    latest, gap = facts.latest_day(book), facts.expected_gap_days(book)
+    late, revenue = facts.overdue_ratio(book, as_of), facts.revenue_minor(book)
+    values = cells(read.fields.values(answer.by.name), answer.by.kind, rows)
+    contacts = contacts_of(read, rows)
+    closed, unwanted = (marks(read, name, rows) for name in ("closed", "do_not_contact"))
+    return [
+        FollowUpRowShape(
+            thread=ThreadShape.of(thread_of(book, customer)),
+            stands=_STANDS[int(answer.found.of_customer[customer])],
+            latest_date=None if latest[customer] == NO_DAY else to_date(int(latest[customer])),
+            days_since=None if latest[customer] == NO_DAY else as_of - int(latest[customer]),
+            expected_gap=number(float(gap[customer])),
+            own_gap=bool(book.counts[customer] >= facts.OWN_MEDIAN_FROM_ORDERS),
+            times_late=number(float(late[customer])),
+            revenue=money_text(int(revenue[customer])),
+            value=values[place],
+            contact=contacts[place],
+            closed=closed[place],
+            do_not_contact=unwanted[place],
+        )
+        for place, customer in enumerate(rows.tolist())
+    ]
+
+
+def contacts_of(read: Read, rows: NDArray[np.int64]) -> list[ContactShape]:
+    """How some customers can be reached."""
+    phone = phone_name(read.orders)
+    found = [_texts(read, name, rows) for name in ("email", phone, "town")]
+    return [ContactShape(email=email, phone=number_, town=town) for email, number_, town in zip(*found, strict=True)]
+
+
+def _texts(read: Read, name: str | None, rows: NDArray[np.int64]) -> list[str]:
+    if name is None or name not in read.fields.by_name:
+        return [""] * rows.size
+    return [str(cell or "") for cell in cells(read.fields.values(name), Kind.TEXT, rows)]
+
+
+def marks(read: Read, name: str, rows: NDArray[np.int64]) -> list[bool]:
+    """Which of some customers their record marks so."""
+    return [text == "yes" for text in _texts(read, name, rows)]

@@ -1,0 +1,201 @@
+"""The sentences of Follow-up, and the choices that they state."""
+
+from __future__ import annotations
+
+from goldthread.core.calendar_words import date_words
+from goldthread.core.choices import Flow, Period, Stands, Who
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.fields import Field, is_grouping
+from goldthread.stops.followup.question import (
+    FOLLOW_UP,
+    LAPSE_CURVE,
+    STANDING,
+    STOP,
+    Contactable,
+    FollowUpQuestion,
+    LapseCurveQuestion,
+    StandingQuestion,
+)
+from goldthread.stops.reading import Read
+from goldthread.stops.reading_line import LAPSE_BY_WORDS
+from goldthread.stops.sentence import (
+    Control,
+    Option,
+    Part,
+    Words,
+    count_words,
+    lapse_control,
+    lapse_words,
+    list_words,
+    words_control,
+)
+from goldthread.stops.sequence import direction_words, sequence_controls
+
+Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion
+
+LISTED, EVERYBODY_ELSE = "on the list", "everybody else"
+_VIEWS = {
+    FOLLOW_UP.name: ("Whom to contact", "follow-up list"),
+    STANDING.name: ("Where customers stand", "active, lapsed, never ordered"),
+    LAPSE_CURVE.name: ("At which limit", "lapse curve"),
+}
+"""Each view as its sentence begins, and what the trade calls it."""
+WHO = {
+    Who.LAPSED: "have lapsed",
+    Who.NEVER_ORDERED: "never ordered",
+    Who.NONE_COUNTED: "placed only orders that do not count",
+    Who.OVERDUE: "are overdue against their own gap",
+    Who.ONE_ORDER: "ordered once",
+}
+STANDS = {
+    Stands.ACTIVE: "active",
+    Stands.LAPSED: "lapsed",
+    Stands.NEVER_ORDERED: "never ordered",
+    Stands.NONE_COUNTED: "none counted",
+}
+FLOWS = {
+    Flow.BEGAN: "began",
+    Flow.BECAME_LAPSED: "became lapsed",
+    Flow.WON_BACK: "won back",
+    Flow.CAME_ON_FILE: "came on file without an order",
+    Flow.NONE_COUNTED: "placed only orders that do not count",
+}
+_CONTACTABLE = {Contactable.ONLY: "left out", Contactable.ALL: "shown too"}
+_AGO = (0, 30, 60, 90, 180, 365)
+_TOGETHER, _AS_OF_DATE, _NO_PAIR, _NOT_COMPARED = "all together", "on the as-of date", "alone", "with no earlier list"
+
+
+def followup_words(read: Read, question: Question) -> Words:
+    """The question as people read it aloud, and every choice that it states."""
+    match question:
+        case FollowUpQuestion():
+            words = _follow_up(read, question)
+        case StandingQuestion():
+            words = _standing(read, question)
+        case LapseCurveQuestion():
+            words = _lapse_curve()
+    views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
+    by = words_control("lapse_by", "What keeps a customer active", read.line.lapse_by, LAPSE_BY_WORDS)
+    controls = [Control("view", "Ask", (_view(question),), views), *words.controls, lapse_control(read), by]
+    return Words(words.sentence, [*_rule(read), *words.manner], controls)
+
+
+def boundary_words(read: Read) -> str:
+    """Where the lapse rule draws the line on the as-of date: latest order on 2 Aug 2026 or earlier is lapsed."""
+    rule = read.history.rule.lapse
+    sign = "order or payment" if rule.by_activity else "order"
+    if not rule.is_span:
+        return f"who waits longer than {lapse_words(read)} since the latest {sign} is lapsed"
+    last = rule.last_lapsed_day(read.as_of_day)
+    return f"latest {sign} on {date_words(last)} or earlier is lapsed, {date_words(last + 1)} is active"
+
+
+def _rule(read: Read) -> list[Part]:
+    return [
+        Part("Lapsed after "),
+        Part(lapse_words(read), "lapse"),
+        Part(", "),
+        Part(LAPSE_BY_WORDS[read.line.lapse_by], "lapse_by"),
+        Part(f": {boundary_words(read)}."),
+    ]
+
+
+def _view(question: Question) -> str:
+    return next(kind.name for kind in STOP.questions if isinstance(question, kind.fields))
+
+
+def _first(question: Question) -> Part:
+    return Part(_VIEWS[_view(question)][0], "view")
+
+
+def ago_words(days: int) -> str:
+    """How long ago the only order was placed at least."""
+    return f"at least {count_words(days, 'day')} ago" if days else "at any time"
+
+
+def _follow_up(read: Read, question: FollowUpQuestion) -> Words:
+    by = read.fields.field(question.by)
+    sentence = [
+        _first(question),
+        Part(": customers who "),
+        Part(" or ".join(WHO[each] for each in question.who), "who"),
+        Part(", by "),
+        Part(by.title, "by"),
+        Part(", "),
+        Part(direction_words(by, question.direction), "direction"),
+        Part("?"),
+    ]
+    manner = [
+        Part(" Closed and do-not-contact customers are "),
+        Part(_CONTACTABLE[question.contactable], "contactable"),
+    ]
+    days = question.once_ago.removesuffix("d")
+    if Who.ONE_ORDER in question.who:
+        manner += [Part("; ordered once "), Part(ago_words(int(days)), "once_ago")]
+    if read.lists:
+        manner += [Part("; compared "), Part(_since_words(read, question), "since_list")]
+    offered = sorted({*_AGO, int(days)})
+    controls = [
+        Control(
+            "who",
+            "Customers who",
+            tuple(question.who),
+            tuple(Option(each, label) for each, label in WHO.items()),
+            several=True,
+        ),
+        *sequence_controls(read, by, question.direction, lambda field: field.level is Level.CUSTOMER),
+        words_control("contactable", "Closed and do-not-contact customers are", question.contactable, _CONTACTABLE),
+        Control(
+            "once_ago",
+            "Ordered once",
+            (question.once_ago,),
+            tuple(Option(f"{each}d", ago_words(each)) for each in offered),
+        ),
+        Control(
+            "since_list",
+            "Who is new since",
+            (question.since_list,),
+            (Option("", _NOT_COMPARED), *(Option(each.name, f"with {list_words(each)}") for each in read.lists)),
+        ),
+    ]
+    return Words(sentence, [*manner, Part(".")], controls)
+
+
+def _since_words(read: Read, question: FollowUpQuestion) -> str:
+    name = question.since_list.casefold()
+    row = next((each for each in read.lists if each.name.casefold() == name), None)
+    return _NOT_COMPARED if row is None else f"with {list_words(row)}"
+
+
+def _standing(read: Read, question: StandingQuestion) -> Words:
+    sentence = [_first(question), Part(", ")]
+    sentence += [Part(f"by {read.fields.field(question.by).title}" if question.by else _TOGETHER, "by"), Part(", ")]
+    if question.by:
+        pair = f"with {read.fields.field(question.and_by).title}" if question.and_by else _NO_PAIR
+        sentence += [Part(pair, "and_by"), Part(", ")]
+    sentence += [Part(_over_words(question.over), "over"), Part("?")]
+    fields = [each for each in read.fields.fields if each.level is Level.CUSTOMER and is_grouping(each)]
+    controls = [
+        Control("by", "Customers", (question.by,), (Option("", _TOGETHER), *_options("by", fields))),
+        Control("and_by", "Together with", (question.and_by,), (Option("", _NO_PAIR), *_options("with", fields))),
+        Control(
+            "over",
+            "When",
+            (question.over or "",),
+            (Option("", _AS_OF_DATE), *(Option(each, _over_words(each)) for each in Period)),
+        ),
+    ]
+    return Words(sentence, [], controls)
+
+
+def _options(word: str, fields: list[Field]) -> list[Option]:
+    return [Option(each.name, f"{word} {each.title}") for each in fields]
+
+
+def _over_words(period: Period | None) -> str:
+    return f"at the end of each {period}" if period else _AS_OF_DATE
+
+
+def _lapse_curve() -> Words:
+    name = _VIEWS[LAPSE_CURVE.name][0]
+    return Words([Part(name, "view"), Part(" would how many customers count as lapsed?")], [], [])

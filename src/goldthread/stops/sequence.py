@@ -1,0 +1,67 @@
+"""The sequence of a list: by which field, up or down, in words and as choices."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.choices import Direction, Kind
+from goldthread.core.history.conditions import Level
+from goldthread.core.history.fields import Field
+from goldthread.core.threads.listing import in_sequence
+from goldthread.errors import InvalidInput
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Control, Option, words_control
+
+_SEQUENCES = {
+    Kind.TEXT: ("A to Z", "Z to A"),
+    Kind.LABEL: ("A to Z", "Z to A"),
+    Kind.NUMBER: ("smallest first", "largest first"),
+    Kind.COUNT: ("fewest first", "most first"),
+    Kind.DAYS: ("shortest first", "longest first"),
+    Kind.RATIO: ("smallest first", "largest first"),
+    Kind.MONEY: ("smallest first", "largest first"),
+    Kind.DATE: ("earliest first", "latest first"),
+}
+
+
+def chosen_direction(field: Field, direction: Direction | None) -> Direction:
+    """The sequence that is wanted; else the one that people ask for most: names and dates up, quantities down."""
+    usual = Direction.UP if field.kind in (Kind.TEXT, Kind.LABEL, Kind.DATE) else Direction.DOWN
+    return direction or usual
+
+
+def sequenced(read: Read, field: Field, direction: Direction | None, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Rows in the sequence of a field; who has no value comes last."""
+    descending = chosen_direction(field, direction) is Direction.DOWN
+    return in_sequence(read.fields.values(field.name), rows, descending=descending)
+
+
+def direction_words(field: Field, direction: Direction | None) -> str:
+    """A sequence in words: longest first."""
+    up, down = _SEQUENCES[field.kind]
+    return up if chosen_direction(field, direction) is Direction.UP else down
+
+
+def sequence_controls(
+    read: Read, by: Field, direction: Direction | None, fits: Callable[[Field], bool]
+) -> list[Control]:
+    """By which field, and in which sequence."""
+    up, down = _SEQUENCES[by.kind]
+    options = tuple(Option(each.name, each.title) for each in read.fields.fields if fits(each))
+    words = {Direction.DOWN: down, Direction.UP: up}
+    return [
+        Control("by", "By", (by.name,), options),
+        words_control("direction", "Sequence", chosen_direction(by, direction), words),
+    ]
+
+
+def customer_field(read: Read, name: str, of: str) -> Field:
+    """A field of customers by its name. Raises `InvalidInput`, which names the choice that it was given in."""
+    known = read.fields.by_name.get(name)
+    if known is None or known.level is not Level.CUSTOMER:
+        offered = ", ".join(each.name for each in read.fields.fields if each.level is Level.CUSTOMER)
+        raise InvalidInput(f"{name[:80]} is no field of customers.", remedy=f"Choose one of: {offered}.", field=of)
+    return known
