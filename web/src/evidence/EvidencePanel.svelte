@@ -79,7 +79,7 @@
         Counted here: {counted(head.orders, 'order')}, {money(head.revenue)}
         {currency}, the ringed knots. The others are the same customers' other orders.
       {:else}
-        These customers have no order there; the knots are their other orders.
+        These customers have no counted order there; knots, if any, are their other orders.
       {/if}
     </p>
     <Recount recounted={evidence.recounted} unanswered={evidence.unanswered} {currency} />

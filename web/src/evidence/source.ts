@@ -4,7 +4,17 @@ import { api, answerOf, type Schemas } from '$lib/api/client';
 import { searchOf } from '$lib/search';
 
 /** The questions that have figures which open. */
-type Opening = 'cohorts' | 'newness' | 'counts' | 'gaps' | 'next-order' | 'due' | 'loom';
+type Opening =
+  | 'cohorts'
+  | 'newness'
+  | 'counts'
+  | 'gaps'
+  | 'next-order'
+  | 'due'
+  | 'loom'
+  | 'follow-up'
+  | 'standing'
+  | 'lapse-curve';
 
 export interface EvidenceSource {
   page: (offset: number, limit: number, signal: AbortSignal) => Promise<Schemas['OpenedShape']>;

@@ -14,7 +14,10 @@
   }
   let { parts, controls, onchoose }: Props = $props();
   /** Words that can also be typed. */
-  const EXACT: Record<string, { type: 'date' | 'number'; label: string; most?: number }> = {
+  const EXACT: Record<
+    string,
+    { type: 'date' | 'number' | 'text'; label: string; most?: number; placeholder?: string }
+  > = {
     as_of: { type: 'date', label: 'a date' },
     from: { type: 'date', label: 'a date' },
     to: { type: 'date', label: 'a date' },
@@ -22,6 +25,8 @@
     step: { type: 'number', label: 'after order number', most: 100 },
     margin: { type: 'number', label: 'percent', most: 100 },
     cac: { type: 'number', label: 'an amount' },
+    lapse: { type: 'text', label: 'days, months or usual gaps', placeholder: '45d, 4m or 1.5x' },
+    once_ago: { type: 'text', label: 'days', placeholder: '45d' },
   };
 
   const byName = $derived(new Map(controls.map((control) => [control.name, control])));

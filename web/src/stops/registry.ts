@@ -7,5 +7,6 @@ export const STOPS: readonly Stop[] = [
   { name: 'cohorts', title: 'Cohorts', load: () => import('./cohorts/CohortsStop.svelte') },
   { name: 'newness', title: 'New & returning', load: () => import('./newness/NewnessStop.svelte') },
   { name: 'rhythm', title: 'Rhythm', load: () => import('./rhythm/RhythmStop.svelte') },
+  { name: 'followup', title: 'Follow-up', load: () => import('./followup/FollowupStop.svelte') },
   { name: 'checks', title: 'Checks', apart: true, load: () => import('./checks/ChecksStop.svelte') },
 ];

@@ -62,7 +62,7 @@ FLOWS = {
 }
 _CONTACTABLE = {Contactable.ONLY: "left out", Contactable.ALL: "shown too"}
 _AGO = (0, 30, 60, 90, 180, 365)
-_TOGETHER, _AS_OF_DATE, _NO_PAIR, _NOT_COMPARED = "all together", "on the as-of date", "alone", "with no earlier list"
+_TOGETHER, _AS_OF_DATE, _NO_PAIR, _NOT_COMPARED = "all together", "on the as-of date", "not split further", "with no earlier list"
 
 
 def followup_words(read: Read, question: Question) -> Words:
@@ -90,13 +90,22 @@ def boundary_words(read: Read) -> str:
     return f"latest {sign} on {date_words(last)} or earlier is lapsed, {date_words(last + 1)} is active"
 
 
+def _limit_words(read: Read) -> str:
+    """The same in short."""
+    rule = read.history.rule.lapse
+    if not rule.is_span:
+        return ""
+    sign = "order or payment" if rule.by_activity else "order"
+    return f": latest {sign} on {date_words(rule.last_lapsed_day(read.as_of_day))} or earlier"
+
+
 def _rule(read: Read) -> list[Part]:
     return [
         Part("Lapsed after "),
         Part(lapse_words(read), "lapse"),
         Part(", "),
         Part(LAPSE_BY_WORDS[read.line.lapse_by], "lapse_by"),
-        Part(f": {boundary_words(read)}."),
+        Part(f"{_limit_words(read)}."),
     ]
 
 
@@ -171,13 +180,13 @@ def _standing(read: Read, question: StandingQuestion) -> Words:
     sentence = [_first(question), Part(", ")]
     sentence += [Part(f"by {read.fields.field(question.by).title}" if question.by else _TOGETHER, "by"), Part(", ")]
     if question.by:
-        pair = f"with {read.fields.field(question.and_by).title}" if question.and_by else _NO_PAIR
+        pair = f"split further by {read.fields.field(question.and_by).title}" if question.and_by else _NO_PAIR
         sentence += [Part(pair, "and_by"), Part(", ")]
     sentence += [Part(_over_words(question.over), "over"), Part("?")]
     fields = [each for each in read.fields.fields if each.level is Level.CUSTOMER and is_grouping(each)]
     controls = [
         Control("by", "Customers", (question.by,), (Option("", _TOGETHER), *_options("by", fields))),
-        Control("and_by", "Together with", (question.and_by,), (Option("", _NO_PAIR), *_options("with", fields))),
+        Control("and_by", "Groups", (question.and_by,), (Option("", _NO_PAIR), *_options("split further by", fields))),
         Control(
             "over",
             "When",

@@ -536,6 +536,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_follow_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/follow-up/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_follow_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/follow-up/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_follow_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/follow-up/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_follow_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/follow-up/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_follow_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/gaps": {
         parameters: {
             query?: never;
@@ -628,6 +728,106 @@ export interface paths {
          * @description <br/>One figure counted again by the database, from its own records.
          */
         get: operations["recount_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/lapse-curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers would count as lapsed at every limit?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_lapse_curve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/lapse-curve/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers would count as lapsed at every limit?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_lapse_curve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/lapse-curve/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers would count as lapsed at every limit?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_lapse_curve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/lapse-curve/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How many customers would count as lapsed at every limit?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_lapse_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/lapse-curve/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers would count as lapsed at every limit?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_lapse_curve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1088,6 +1288,106 @@ export interface paths {
          * @description <br/>The whole answer as CSV, XLSX or Parquet.
          */
         get: operations["take_pairs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers are active, lapsed, or never ordered; where, and since when?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/standing/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers are active, lapsed, or never ordered; where, and since when?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/standing/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers are active, lapsed, or never ordered; where, and since when?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/standing/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How many customers are active, lapsed, or never ordered; where, and since when?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_standing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/standing/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many customers are active, lapsed, or never ordered; where, and since when?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_standing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1866,6 +2166,17 @@ export interface components {
             books: components["schemas"]["BookShape"][];
         };
         /**
+         * BoundaryShape
+         * @description Where the lapse rule draws the line, in words; ``last_lapsed``: a latest order on that date or earlier is lapsed,
+         *     null under a rule that is another one for every customer.
+         */
+        BoundaryShape: {
+            /** Last Lapsed */
+            last_lapsed: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * ChangeShape
          * @description A record that the book has otherwise: what differs, as it was and as the file gives it.
          */
@@ -2080,6 +2391,24 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * ContactShape
+         * @description How a customer can be reached; empty where nothing is on record.
+         */
+        ContactShape: {
+            /** Email */
+            email: string;
+            /** Phone */
+            phone: string;
+            /** Town */
+            town: string;
+        };
+        /**
+         * Contactable
+         * @description Whether those who are closed or not to be contacted are left out.
+         * @enum {string}
+         */
+        Contactable: "only" | "all";
         /**
          * ControlShape
          * @description A choice: what is chosen, and what can be.
@@ -2728,6 +3057,107 @@ export interface components {
          */
         Firsts: "all" | "matching";
         /**
+         * Flow
+         * @description What a customer did between the ends of two periods, as the standings at both show.
+         * @enum {string}
+         */
+        Flow: "began" | "became_lapsed" | "won_back" | "came_on_file" | "none_counted";
+        /**
+         * FollowUpRowShape
+         * @description One customer. Who never ordered has no date, no gap, and nothing to be late against.
+         *
+         *     ``expected_gap`` is the customer's own where ``own_gap`` says so, else everybody's at that step; ``times_late`` is
+         *     the open gap in expected ones, null where that is 0 days. ``value``: the field that the list goes by.
+         */
+        FollowUpRowShape: {
+            /** Closed */
+            closed: boolean;
+            contact: components["schemas"]["ContactShape"];
+            /** Days Since */
+            days_since: number | null;
+            /** Do Not Contact */
+            do_not_contact: boolean;
+            /** Expected Gap */
+            expected_gap: number | null;
+            /** Latest Date */
+            latest_date: string | null;
+            /** Own Gap */
+            own_gap: boolean;
+            /** Revenue */
+            revenue: string;
+            stands: components["schemas"]["Stands"];
+            thread: components["schemas"]["ThreadShape"];
+            /** Times Late */
+            times_late: number | null;
+            /** Value */
+            value: string | number | null;
+        };
+        /**
+         * FollowUpShape
+         * @description Whom to contact: ``count`` rows there are in all, ``rows`` begin at ``offset``.
+         *
+         *     ``standings`` are those of everybody who is looked at. ``found`` fit a reason; of them ``closed`` and
+         *     ``do_not_contact`` are marked so, ``left_out`` at least one of both and therefore not on the list unless asked for.
+         */
+        FollowUpShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            boundary: components["schemas"]["BoundaryShape"];
+            /** By */
+            by: string;
+            by_kind: components["schemas"]["Kind"];
+            /** By Title */
+            by_title: string;
+            /** Closed */
+            closed: number;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /** Do Not Contact */
+            do_not_contact: number;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Found */
+            found: number;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** Left Out */
+            left_out: number;
+            /** List Name */
+            list_name: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Reasons */
+            reasons: components["schemas"]["ReasonShape"][];
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["FollowUpRowShape"][];
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            since: components["schemas"]["SinceListShape"] | null;
+            /** Standings */
+            standings: components["schemas"]["StandsShape"][];
+        };
+        /**
          * Form
          * @description The kinds of files that a table can be taken as.
          * @enum {string}
@@ -3032,6 +3462,57 @@ export interface components {
             orders: number;
             /** Town */
             town: string;
+        };
+        /**
+         * LapseBy
+         * @description What keeps a customer from lapsing: orders alone, or payments too.
+         * @enum {string}
+         */
+        LapseBy: "orders" | "activity";
+        /**
+         * LapseCurveShape
+         * @description How many of the ``customers`` with orders would count as lapsed at a limit of so many ``days``.
+         *
+         *     ``chosen_days``: the limit in force, null where every customer has another; ``suggested_days``: the book's own, with
+         *     its reading in ``suggestion``; null and empty where the gaps say nothing.
+         */
+        LapseCurveShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            boundary: components["schemas"]["BoundaryShape"];
+            /** Chosen Days */
+            chosen_days: number | null;
+            /** Chosen Lapsed */
+            chosen_lapsed: number | null;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Customers */
+            customers: number;
+            /** Days */
+            days: number[];
+            /** Lapsed */
+            lapsed: number[];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Suggested Days */
+            suggested_days: number | null;
+            /** Suggested Lapsed */
+            suggested_lapsed: number | null;
+            /** Suggestion */
+            suggestion: string;
         };
         /**
          * LatenessShape
@@ -3767,6 +4248,13 @@ export interface components {
             tally: components["schemas"]["TallyShape"];
         };
         /**
+         * Part
+         * @description Which part of those for whom a reason holds: on the list, left out of it as closed or not to be contacted; and
+         *     beside an earlier list, who is new since, who is still on it, who left it.
+         * @enum {string}
+         */
+        Part: "listed" | "left_out" | "new" | "still" | "gone";
+        /**
          * PartShape
          * @description Some words of a sentence; ``control`` names the choice that they state.
          */
@@ -3868,6 +4356,15 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
+        };
+        /**
+         * ReasonShape
+         * @description For how many customers one reason holds; somebody can be there for several.
+         */
+        ReasonShape: {
+            /** Customers */
+            customers: number;
+            reason: components["schemas"]["Who"];
         };
         /**
          * RecountedShape
@@ -3993,6 +4490,27 @@ export interface components {
          */
         Side: "new" | "returning" | "won_back" | "all";
         /**
+         * SinceListShape
+         * @description What became of an earlier list: who is new since, who still fits the reasons, and who does not any more.
+         */
+        SinceListShape: {
+            /** Customers */
+            customers: number;
+            /** Gone */
+            gone: number;
+            /**
+             * Made As Of
+             * Format: date
+             */
+            made_as_of: string;
+            /** Name */
+            name: string;
+            /** New */
+            new: number;
+            /** Still */
+            still: number;
+        };
+        /**
          * SourceMonthsShape
          * @description Orders of a source by month; places of the months that look missing or doubled; customers shared with each
          *     source, in the sequence of the sources, its own in its own place.
@@ -4084,6 +4602,114 @@ export interface components {
             merged: number;
             /** Title */
             title: string;
+        };
+        /**
+         * StandingGroupShape
+         * @description One group: all of it, by standing, and what share of those with counted orders lapsed (95 % interval).
+         */
+        StandingGroupShape: {
+            /** Customers */
+            customers: number;
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Lapsed Share */
+            lapsed_share: number | null;
+            /** Low */
+            low: number | null;
+            /** Standings */
+            standings: components["schemas"]["StandsShape"][];
+        };
+        /**
+         * StandingPeriodShape
+         * @description The end of one period: customers by standing, and whom each flow moved since the end before, in the sequence of
+         *     ``Stands`` and ``Flow``.
+         */
+        StandingPeriodShape: {
+            /** Customers */
+            customers: number[];
+            /**
+             * End Date
+             * Format: date
+             */
+            end_date: string;
+            /** Flows */
+            flows: number[];
+            /** Period */
+            period: string;
+        };
+        /**
+         * StandingShape
+         * @description Where customers stand: ``standings`` of all together, and by ``groups``.
+         *
+         *     ``compared``: how much the groups differ, in words; empty where there are none to compare.
+         */
+        StandingShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            boundary: components["schemas"]["BoundaryShape"];
+            /** Compared */
+            compared: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /** Groups */
+            groups: components["schemas"]["StandingGroupShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            over: components["schemas"]["StandingsOverShape"] | null;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Standings */
+            standings: components["schemas"]["StandsShape"][];
+        };
+        /**
+         * StandingsOverShape
+         * @description Standings at the end of every period. ``opening``: before the first. ``undated``: customers who count as on file
+         *     throughout. ``partial``: the last period has not ended.
+         */
+        StandingsOverShape: {
+            /** Flows */
+            flows: components["schemas"]["Flow"][];
+            /** Opening */
+            opening: number[];
+            /** Partial */
+            partial: boolean;
+            period: components["schemas"]["Period"];
+            /** Periods */
+            periods: components["schemas"]["StandingPeriodShape"][];
+            /** Undated */
+            undated: number;
+        };
+        /**
+         * Stands
+         * @description Where a customer stands; every customer is in exactly one.
+         * @enum {string}
+         */
+        Stands: "active" | "lapsed" | "never_ordered" | "none_counted";
+        /**
+         * StandsShape
+         * @description How many customers are in one standing, and what they brought in all.
+         */
+        StandsShape: {
+            /** Customers */
+            customers: number;
+            /** Revenue */
+            revenue: string;
+            stands: components["schemas"]["Stands"];
         };
         /**
          * StatusWordShape
@@ -4253,7 +4879,7 @@ export interface components {
              * Stop
              * @enum {string}
              */
-            stop: "threads" | "customer" | "cohorts" | "newness" | "rhythm";
+            stop: "threads" | "customer" | "cohorts" | "newness" | "rhythm" | "followup";
             /** Words */
             words: string;
         };
@@ -4263,6 +4889,12 @@ export interface components {
          * @enum {string}
          */
         Waiting: "ordered" | "waiting" | "not_yet";
+        /**
+         * Who
+         * @description Why somebody is followed up.
+         * @enum {string}
+         */
+        Who: "lapsed" | "never_ordered" | "none_counted" | "overdue" | "one_order";
         /**
          * WithdrawalShape
          * @description What a withdrawal undid: records that are gone, and records that are read again as they were before.
@@ -4437,8 +5069,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -4497,8 +5131,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -4558,8 +5194,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -4612,8 +5250,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -4701,8 +5341,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -4784,8 +5426,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -4874,8 +5518,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -4957,8 +5603,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -5030,8 +5678,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The first date of the window; that of the first order. */
                 from?: string;
                 /** @description The last date of the window; the as-of date. */
@@ -5100,8 +5750,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The first date of the window; that of the first order. */
                 from?: string;
                 /** @description The last date of the window; the as-of date. */
@@ -5168,8 +5820,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The first date of the window; that of the first order. */
                 from?: string;
                 /** @description The last date of the window; the as-of date. */
@@ -5239,8 +5893,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The first date of the window; that of the first order. */
                 from?: string;
                 /** @description The last date of the window; the as-of date. */
@@ -5303,8 +5959,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The first date of the window; that of the first order. */
                 from?: string;
                 /** @description The last date of the window; the as-of date. */
@@ -5365,8 +6023,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field that the list goes by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -5431,8 +6091,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field that the list goes by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -5498,8 +6160,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field that the list goes by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -5562,8 +6226,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -5628,8 +6294,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -5690,8 +6358,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -5746,8 +6416,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -5813,8 +6485,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -5873,8 +6547,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -5927,8 +6603,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field whose labels are the groups; none for all together. */
                 group?: string;
             };
@@ -5989,8 +6667,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field whose labels are the groups; none for all together. */
                 group?: string;
             };
@@ -6033,6 +6713,377 @@ export interface operations {
             };
         };
     };
+    ask_follow_up: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_follow_up: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description On the list, left out, or compared with an earlier list. */
+                part?: components["schemas"]["Part"];
+                /** @description One of the reasons; any of them when none is named. */
+                reason?: components["schemas"]["Who"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_follow_up: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_follow_up: {
+        parameters: {
+            query?: {
+                /** @description On the list, left out, or compared with an earlier list. */
+                part?: components["schemas"]["Part"];
+                /** @description One of the reasons; any of them when none is named. */
+                reason?: components["schemas"]["Who"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_follow_up: {
+        parameters: {
+            query?: {
+                /** @description On the list, left out, or compared with an earlier list. */
+                part?: components["schemas"]["Part"];
+                /** @description One of the reasons; any of them when none is named. */
+                reason?: components["schemas"]["Who"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_gaps: {
         parameters: {
             query?: {
@@ -6056,8 +7107,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -6124,8 +7177,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -6186,8 +7241,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -6255,8 +7312,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -6317,10 +7376,313 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_lapse_curve: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LapseCurveShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_lapse_curve: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description A limit in days. */
+                days: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_lapse_curve: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_lapse_curve: {
+        parameters: {
+            query: {
+                /** @description A limit in days. */
+                days: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_lapse_curve: {
+        parameters: {
+            query: {
+                /** @description A limit in days. */
+                days: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -6369,8 +7731,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field of customers that the threads go by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -6441,8 +7805,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field of customers that the threads go by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -6509,8 +7875,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field of customers that the threads go by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -6582,8 +7950,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field of customers that the threads go by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -6648,8 +8018,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field of customers that the threads go by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -6706,8 +8078,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The length of a period. */
                 period?: components["schemas"]["Span"];
                 /** @description What the page draws. */
@@ -6780,8 +8154,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The length of a period. */
                 period?: components["schemas"]["Span"];
                 /** @description What the page draws. */
@@ -6848,8 +8224,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The length of a period. */
                 period?: components["schemas"]["Span"];
                 /** @description What the page draws. */
@@ -6923,8 +8301,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The length of a period. */
                 period?: components["schemas"]["Span"];
                 /** @description What the page draws. */
@@ -6991,8 +8371,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The length of a period. */
                 period?: components["schemas"]["Span"];
                 /** @description What the page draws. */
@@ -7049,8 +8431,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description After which order of each customer. */
                 step?: number;
                 /** @description A field by whose labels, of that order, customers are compared. */
@@ -7119,8 +8503,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description After which order of each customer. */
                 step?: number;
                 /** @description A field by whose labels, of that order, customers are compared. */
@@ -7183,8 +8569,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description After which order of each customer. */
                 step?: number;
                 /** @description A field by whose labels, of that order, customers are compared. */
@@ -7254,8 +8642,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description After which order of each customer. */
                 step?: number;
                 /** @description A field by whose labels, of that order, customers are compared. */
@@ -7318,8 +8708,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description After which order of each customer. */
                 step?: number;
                 /** @description A field by whose labels, of that order, customers are compared. */
@@ -7376,8 +8768,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field that the list goes by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -7444,8 +8838,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field that the list goes by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -7513,8 +8909,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description The field that the list goes by. */
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
@@ -7579,8 +8977,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -7639,8 +9039,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -7700,8 +9102,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -7758,8 +9162,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description customer, or a field with labels. */
                 rows?: string;
                 /** @description A field with labels. */
@@ -7824,8 +9230,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description customer, or a field with labels. */
                 rows?: string;
                 /** @description A field with labels. */
@@ -7872,6 +9280,355 @@ export interface operations {
             };
         };
     };
+    ask_standing: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description A field of customers whose labels are the groups; none for all together. */
+                by?: string;
+                /** @description A second field: groups are pairs of labels. */
+                and_by?: string;
+                /** @description The standings at the end of every such period; none for the latest. */
+                over?: components["schemas"]["Period"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_standing: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description A standing; all when none is named. */
+                stands?: components["schemas"]["Stands"] | null;
+                /** @description A group; all when none is named. */
+                group?: string | null;
+                /** @description A period, as 2026-03; the as-of date when none is named. */
+                at?: string;
+                /** @description In place of a standing: what moved customers in that period. */
+                flow?: components["schemas"]["Flow"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description A field of customers whose labels are the groups; none for all together. */
+                by?: string;
+                /** @description A second field: groups are pairs of labels. */
+                and_by?: string;
+                /** @description The standings at the end of every such period; none for the latest. */
+                over?: components["schemas"]["Period"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_standing: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description A field of customers whose labels are the groups; none for all together. */
+                by?: string;
+                /** @description A second field: groups are pairs of labels. */
+                and_by?: string;
+                /** @description The standings at the end of every such period; none for the latest. */
+                over?: components["schemas"]["Period"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_standing: {
+        parameters: {
+            query?: {
+                /** @description A standing; all when none is named. */
+                stands?: components["schemas"]["Stands"] | null;
+                /** @description A group; all when none is named. */
+                group?: string | null;
+                /** @description A period, as 2026-03; the as-of date when none is named. */
+                at?: string;
+                /** @description In place of a standing: what moved customers in that period. */
+                flow?: components["schemas"]["Flow"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description A field of customers whose labels are the groups; none for all together. */
+                by?: string;
+                /** @description A second field: groups are pairs of labels. */
+                and_by?: string;
+                /** @description The standings at the end of every such period; none for the latest. */
+                over?: components["schemas"]["Period"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_standing: {
+        parameters: {
+            query?: {
+                /** @description A standing; all when none is named. */
+                stands?: components["schemas"]["Stands"] | null;
+                /** @description A group; all when none is named. */
+                group?: string | null;
+                /** @description A period, as 2026-03; the as-of date when none is named. */
+                at?: string;
+                /** @description In place of a standing: what moved customers in that period. */
+                flow?: components["schemas"]["Flow"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description A field of customers whose labels are the groups; none for all together. */
+                by?: string;
+                /** @description A second field: groups are pairs of labels. */
+                and_by?: string;
+                /** @description The standings at the end of every such period; none for the latest. */
+                over?: components["schemas"]["Period"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_thread: {
         parameters: {
             query?: {
@@ -7895,8 +9652,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description Any part of a name, number, e-mail or town. */
                 find?: string;
                 /** @description The customer's id, where that is known. */
@@ -7959,8 +9718,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description Any part of a name, number, e-mail or town. */
                 find?: string;
                 /** @description The customer's id, where that is known. */
@@ -8024,8 +9785,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 /** @description Any part of a name, number, e-mail or town. */
                 find?: string;
                 /** @description The customer's id, where that is known. */
@@ -8179,8 +9942,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {
@@ -8563,8 +10328,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
                 text?: string;
                 limit?: number;
             };
@@ -8915,8 +10682,10 @@ export interface operations {
                 list?: string;
                 /** @description How the customer list is used. */
                 list_as?: components["schemas"]["ListAs"];
-                /** @description After how long without an order a customer is lapsed, such as 90d or 6m. */
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
                 lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
             };
             header?: never;
             path: {

@@ -2,11 +2,12 @@
   import { scaleLinear } from 'd3-scale';
   import { count, percent } from '$lib/format/figures';
   import { bandPath, curvePath, type CurvePoint } from '$src/charts/curve';
+  import { dayTicks } from '$src/charts/days';
   import CurveNames from '$src/charts/CurveNames.svelte';
   import { DASHES, TONES, spread } from '$src/charts/lines';
   import { valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
-  import { dayTicks, halfWords, placeOf, shareWords, type NextOrder } from './curves';
+  import { halfWords, placeOf, shareWords, type NextOrder } from './curves';
 
   interface Props {
     answer: NextOrder;

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { count } from '$lib/format/figures';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
+  import { dayTicks } from '$src/charts/days';
   import TwinTable from '$src/charts/TwinTable.svelte';
   import Curves from './Curves.svelte';
-  import { dayTicks, placeOf, shareWords, type NextOrder } from './curves';
+  import { placeOf, shareWords, type NextOrder } from './curves';
   import { question } from './question.svelte';
 
   let { answer }: { answer: NextOrder } = $props();

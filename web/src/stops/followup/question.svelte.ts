@@ -1,0 +1,68 @@
+/** The Follow-up question as the address holds it. */
+import { address } from '$lib/address.svelte';
+import { defineQuestion } from '$lib/question.svelte';
+
+const VIEWS = ['follow-up', 'standing', 'lapse-curve'] as const;
+export type View = (typeof VIEWS)[number];
+
+/** The choices that each view's own sentence states. */
+const OWN: Record<View, string[]> = {
+  'follow-up': ['once_ago', 'contactable', 'since_list', 'by', 'direction'],
+  standing: ['by', 'and_by', 'over'],
+  'lapse-curve': [],
+};
+const SEVERAL: Record<View, string[]> = { 'follow-up': ['who'], standing: [], 'lapse-curve': [] };
+const ALL = [...Object.values(OWN).flat(), 'who', 'open'];
+
+/** The view that the address asks for. */
+export function viewAsked(): View {
+  const asked = address.query.get('view');
+  return VIEWS.find((view) => view === asked) ?? 'follow-up';
+}
+
+export const question = defineQuestion<Record<string, string | string[]>>({
+  single: () => OWN[viewAsked()],
+  several: () => SEVERAL[viewAsked()],
+  // what was opened belongs to the old groups; groups and periods are shown one at a time
+  clears: {
+    view: ALL,
+    who: ['open'],
+    contactable: ['open'],
+    since_list: ['open'],
+    // groups and periods are not asked together, and another field has sequences of its own
+    by: ['open', 'and_by', 'over', 'direction'],
+    and_by: ['open'],
+    over: ['open', 'by', 'and_by'],
+  },
+  empties: ['by', 'and_by', 'over', 'since_list'],
+});
+
+/** Ask one of the other questions, with some of its choices. */
+export function visitView(view: View, choices: Record<string, string> = {}): void {
+  const cleared = Object.fromEntries(ALL.map((name) => [name, null]));
+  address.change({ ...cleared, ...choices, view });
+}
+
+const DAYS = /^\d{1,6}$/;
+const named = (name: string, value: string | undefined) => (value ? { [name]: value } : {});
+
+/** What is opened, as the evidence of each view takes it; nothing for an address that names no figure. */
+export function openedFigure(view: View): object | undefined {
+  const [first, ...rest] = question.opened;
+  if (first === undefined) return undefined;
+  switch (view) {
+    case 'follow-up':
+      return { part: first, ...named('reason', rest[0]) };
+    case 'standing': {
+      const [at, flow, ...group] = rest;
+      return {
+        ...(first === 'all' ? {} : { stands: first }),
+        ...named('at', at),
+        ...named('flow', flow),
+        ...(group.length > 0 ? { group: group.join('~') } : {}),
+      };
+    }
+    case 'lapse-curve':
+      return DAYS.test(first) ? { days: first } : undefined;
+  }
+}
