@@ -41,6 +41,8 @@ VALUES: dict[str, tuple[str, ...]] = {
     "since_list": ("no such list",),
     "and_by": ("region",),
     "flow": ("began",),
+    "shown": ("contacted",),
+    "became": ("ordered",),
     "split": ("first_source", "source", "standing", "no_such"),
     "group": ("source", "counter", "name"),
     "by": ("revenue", "date", "no_such", "all", "customer", "order", "week", "source"),

@@ -16,7 +16,7 @@ import python_calamine
 from goldthread.core.book.days import to_date
 from goldthread.errors import TooLarge
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ListAs
+from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.stops.registry import questions
 from goldthread.stops.sentence import Words, plain, reading_line, sentences
 from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, limit_size, takes_a_while, write_sheet
@@ -41,6 +41,8 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
     "follow-up": ({}, {"who": ("never_ordered", "one_order"), "contactable": "all", "by": "name", "once_ago": "45d"}),
     "standing": ({}, {"by": "region", "and_by": "segment", "lapse": "2x"}, {"over": "quarter", "lapse_by": "activity"}),
     "lapse-curve": ({}, {"lapse": "45d"}),
+    "worked": ({"list": "calls"}, {"list": "calls", "within": "45d", "shown": "to_do", "by": "name"}),
+    "outcomes": ({}, {"within": "10d"}),
     "loom": ({}, {"by": "usual_gap", "tone": "region", "align": "first"}),
     "customers": ({}, {"by": "revenue", "direction": "up", "show": ("name", "region")}, {"show": ("",)}),
     "nth": ({}, {"rank": "latest", "by": "amount"}, {"rank": "3"}),
@@ -56,6 +58,8 @@ class Answers(StoreCase):
     def setUp(self) -> None:
         super().setUp()
         self.book = tiny_book(self.workspace, self.folder)
+        read = read_book(self.workspace, self.book, ReadingLine(), to_date(tiny.AS_OF_DAY))
+        keep(self.workspace, read, [0, 3, 5], "calls")
 
     def asked(self, kind: QuestionKind, answering: Answering[Any, Any], **choices: Any) -> Any:
         question = kind.fields.model_validate({"as_of": "2025-08-31", **choices})
@@ -152,7 +156,7 @@ class Answers(StoreCase):
         for stop, kind in questions():
             answering = stop.answering(kind)
             for used in ListAs:
-                answer = self.asked(kind, answering, **CHOICES[kind.name][0], list="three", list_as=used)
+                answer = self.asked(kind, answering, **{**CHOICES[kind.name][0], "list": "three", "list_as": used})
                 with self.subTest(question=kind.name, used=used):
                     looked_at = answer.read.history.customers.size
                     everybody = kind.name == "thread"

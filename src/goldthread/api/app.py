@@ -27,6 +27,7 @@ from goldthread.api import (
     saved_views,
     stops,
     uploads,
+    working,
 )
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import operation_id
@@ -60,13 +61,13 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.before_request(_note_asker)
     app.json = StrictJson(app)
     board, answers = JobBoard(), Answers(workspace)
-    for working in (books, uploads, deliveries, jobs):
-        app.register_api(working.blueprint(workspace, board))
+    for lasting in (books, uploads, deliveries, jobs):
+        app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
         app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (attributes, identity, lists, saved_views, changes):
+    for action in (attributes, identity, lists, working, saved_views, changes):
         app.register_api(action.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})

@@ -154,7 +154,7 @@ class _Question:
             as_of=to_date(read.as_of_day),
         )
         ids = read.orders.customer_id.take(kept.customers)
-        row = lists.keep_as_list(self._workspace, read.book, ids, body.name, made)
+        row = lists.keep_as_list(self._workspace, read.book, ids, body.name, made, body.hold_back)
         return reply(CustomerListShape.of(row), 201)
 
     def _asked(self, book_id: int, query: Any) -> Any:

@@ -24,6 +24,7 @@ COMMANDS = {
     "down": ("serving", "down_command", "Stop the server and its database."),
     "export": ("books", "export_command", "Export a whole book as a Frictionless Data Package."),
     "import": ("books", "import_command", "Import a book that was exported."),
+    "list": ("lists", "list_group", "Customer lists, and how they are worked."),
     "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
     "serve": ("serving", "serve_command", "Serve the page and the API until ended."),
     "up": ("serving", "up_command", "Start the database and the server in the background."),

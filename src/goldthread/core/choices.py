@@ -163,3 +163,31 @@ class Stands(StrEnum):
     LAPSED = "lapsed"
     NEVER_ORDERED = "never_ordered"
     NONE_COUNTED = "none_counted"
+
+
+class MemberState(StrEnum):
+    """How far a member of a list is worked."""
+
+    TO_DO = "to_do"
+    CONTACTED = "contacted"
+    LEFT_OUT = "left_out"
+
+
+class Became(StrEnum):
+    """What became of a member in the days after: ordered again, not, or the days are not over yet."""
+
+    ORDERED = "ordered"
+    NOT_ORDERED = "not_ordered"
+    OPEN = "open"
+
+
+class WorkField(StrEnum):
+    """What is put down of a member of a list; ``HELD_BACK`` when the list is made, and never after."""
+
+    STATE = "state"
+    CONTACTED_ON = "contacted_on"
+    CHANNEL = "channel"
+    CONTACTED_BY = "contacted_by"
+    CALL_ON = "call_on"
+    NOTE = "note"
+    HELD_BACK = "held_back"

@@ -39,6 +39,10 @@ ORDER_COUNTS_MOST = 100
 """Numbers of orders, and steps from one order to the next, that a question distinguishes."""
 CALENDAR_ENTRIES_MOST = 5_000
 """Entries of one calendar: more are no help to anybody, and calendars are slow to take them."""
+WORKED_MOST = 100_000
+"""Members of a list that is worked: nobody reaches more one by one."""
+HELD_BACK_MOST = 0.5
+"""The share of a list that can be held back."""
 WORKBOOK_CELLS_MOST = 4_000_000
 """Cells of a workbook that is written: larger ones take too long to write and to open."""
 

@@ -122,7 +122,7 @@ def _state_of_a_book() -> Select[Any]:
     mine = CustomerList.book_id == Book.id
     newest = select(func.coalesce(func.max(CustomerList.id), 0)).where(mine).scalar_subquery()
     count = select(func.count()).where(mine).scalar_subquery()
-    named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.name))
+    named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.changes, " ", CustomerList.name))
     names = select(func.coalesce(func.sum(named), 0)).where(mine).scalar_subquery()
     return (
         select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count, names)

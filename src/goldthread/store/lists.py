@@ -11,12 +11,14 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, bindparam, collate, delete, func, insert, select, update
 
 from goldthread.core.book.order_book import OrderBook
+from goldthread.core.choices import WorkField
 from goldthread.core.records import HIDDEN
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.read.details import owners_of_keys
 from goldthread.store.saved_views import AS_PEOPLE_READ, renamed_list
-from goldthread.store.schema.models import Book, CustomerList
+from goldthread.store.schema.models import Book, CustomerList, ListChange
 from goldthread.store.server.faults import tried_again
+from goldthread.store.working import put_changes
 from goldthread.store.write.orders_in import now
 
 NAME_LENGTH, WORDS_LENGTH, READING_LENGTH, QUERY_LENGTH = 120, 500, 1000, 16_000
@@ -28,7 +30,8 @@ STORED = np.dtype("<i8")
 @dataclass(frozen=True)
 class ListRow:
     """A customer list. ``rule`` says who its members were and ``reading`` how the book was read, as of ``as_of``;
-    ``question`` and ``query`` ask for them anew, both empty where nobody could. ``made_at`` is UTC."""
+    ``question`` and ``query`` ask for them anew, both empty where nobody could. ``made_at`` is UTC. ``changes``: the
+    number of the last change that was put down of a member."""
 
     id: int
     name: str
@@ -39,6 +42,7 @@ class ListRow:
     as_of: dt.date
     customer_count: int
     made_at: dt.datetime
+    changes: int
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,7 @@ _ROW = select(
     CustomerList.as_of,
     CustomerList.customer_count,
     CustomerList.made_at,
+    CustomerList.changes,
 )
 
 
@@ -71,8 +76,23 @@ def proposed_name(words: str) -> str:
     return f"{plain[:1].upper()}{plain[1:]}"[:NAME_LENGTH].strip() or "Customers"
 
 
+@dataclass(frozen=True)
+class HeldBack:
+    """Members who are held back: their ids, and the seed that they were drawn with."""
+
+    customer_ids: NDArray[np.int64]
+    seed: int
+
+
 def add_list(
-    engine: Engine, book_id: int, name: str, made: Made, customer_ids: NDArray[np.int64], *, proposed: bool = False
+    engine: Engine,
+    book_id: int,
+    name: str,
+    made: Made,
+    customer_ids: NDArray[np.int64],
+    *,
+    proposed: bool = False,
+    held_back: HeldBack | None = None,
 ) -> ListRow:
     """Keep customers as a list. A ``proposed`` name that is taken gets a number.
 
@@ -100,6 +120,11 @@ def add_list(
             if not proposed and _taken(connection, book_id, name) is not None:
                 raise _is_taken(name)
             inserted: Any = connection.execute(insert(CustomerList).values(**values, name=free)).inserted_primary_key
+            if held_back is not None:
+                drawn = {WorkField.HELD_BACK: str(held_back.seed)}
+                put_changes(
+                    connection, int(inserted[0]), 1, [(each, drawn) for each in held_back.customer_ids.tolist()], ""
+                )
             return int(inserted[0])
 
     return find_list(engine, book_id, tried_again(once))
@@ -112,7 +137,7 @@ def list_lists(engine: Engine, book_id: int) -> list[ListRow]:
     """The lists of a book, newest first."""
     with engine.connect() as connection:
         rows = connection.execute(_OF_BOOK, {"book": book_id}).all()
-    return [ListRow(*row) for row in rows]
+    return [ListRow(**row._mapping) for row in rows]
 
 
 def find_list(engine: Engine, book_id: int, list_id: int) -> ListRow:
@@ -121,7 +146,7 @@ def find_list(engine: Engine, book_id: int, list_id: int) -> ListRow:
         row = connection.execute(_ROW.where(CustomerList.book_id == book_id, CustomerList.id == list_id)).first()
     if row is None:
         raise NotFound("That list is not there any more.", remedy="Choose another one.", field="list")
-    return ListRow(*row)
+    return ListRow(**row._mapping)
 
 
 def list_called(known: list[ListRow], name: str, of: str = "list") -> ListRow:
@@ -162,6 +187,7 @@ def delete_list(engine: Engine, book_id: int, list_id: int) -> None:
     """Delete a list; its customers stay. Raises `NotFound`."""
     find_list(engine, book_id, list_id)
     with engine.begin() as connection:
+        connection.execute(delete(ListChange).where(ListChange.list_id == list_id))
         connection.execute(delete(CustomerList).where(CustomerList.book_id == book_id, CustomerList.id == list_id))
 
 

@@ -39,9 +39,13 @@ class CustomerListsShape(Shape):
 
 
 class NewListBody(Shape):
-    """The name of a list; one is found for it when it is empty."""
+    """The name of a list; one is found for it when it is empty.
+
+    ``hold_back``: the share of its members that is drawn at random to be held back, as a fraction.
+    """
 
     name: str = ""
+    hold_back: float = 0.0
 
 
 class ListNameBody(Shape):

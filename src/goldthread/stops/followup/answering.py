@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from goldthread.stops.followup import evidence, recount
+from goldthread.stops.followup import evidence, recount, worked_evidence
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
     LapseCurveAnswer,
@@ -21,11 +21,17 @@ from goldthread.stops.followup.question import (
     FollowUpQuestion,
     LapseCurveFigureName,
     LapseCurveQuestion,
+    OutcomesQuestion,
     StandingFigureName,
     StandingQuestion,
+    WorkedFigureName,
+    WorkedQuestion,
 )
 from goldthread.stops.followup.shape import LapseCurveShape, StandingShape
 from goldthread.stops.followup.sheet import follow_up_sheet, lapse_curve_sheet, standing_sheet
+from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer, ask_outcomes, ask_worked, read_worked
+from goldthread.stops.followup.worked_shape import OutcomesShape, WorkedListShape
+from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
 from goldthread.stops.stop import Answering, Evidence
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
@@ -70,6 +76,28 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             evidence.lapse_curve_words,
             recount.recount_lapse_curve,
         ),
+    ),
+    "worked": Answering[WorkedQuestion, WorkedAnswer](
+        ask=ask_worked,
+        as_json=lambda _workspace, answer, window: WorkedListShape.of(answer, window),
+        shape=WorkedListShape,
+        sheet=worked_sheet,
+        file_name=lambda _question: "worked-list",
+        evidence=Evidence(
+            WorkedFigureName,
+            worked_evidence.worked_counted,
+            worked_evidence.open_worked,
+            worked_evidence.worked_words,
+            worked_evidence.recount_worked,
+        ),
+        read=read_worked,
+    ),
+    "outcomes": Answering[OutcomesQuestion, OutcomesAnswer](
+        ask=ask_outcomes,
+        as_json=lambda _workspace, answer, _window: OutcomesShape.of(answer),
+        shape=OutcomesShape,
+        sheet=outcomes_sheet,
+        file_name=lambda _question: "list-outcomes",
     ),
 }
 STEPS = followup_steps

@@ -11,6 +11,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Kind, Stands, Who
 from goldthread.core.history import facts
+from goldthread.core.history.fields import Field
 from goldthread.core.money import money_text
 from goldthread.shape import Shape
 from goldthread.stops.chance import number
@@ -129,7 +130,7 @@ class FollowUpShape(AnswerShape):
             offset=window.offset,
             first_date=first,
             last_date=last,
-            rows=follow_up_rows(answer, answer.rows[window.offset : window.offset + window.limit]),
+            rows=rows_of(read, answer.by, answer.rows[window.offset : window.offset + window.limit]),
         )
 
 
@@ -152,18 +153,19 @@ def _since(answer: FollowUpAnswer) -> SinceListShape | None:
     )
 
 
-def follow_up_rows(answer: FollowUpAnswer, rows: NDArray[np.int64]) -> list[FollowUpRowShape]:
-    """Some customers as they are listed."""
-    read, book, as_of = answer.read, answer.read.orders, answer.read.as_of_day
+def rows_of(read: Read, by: Field, rows: NDArray[np.int64]) -> list[FollowUpRowShape]:
+    """Some customers as they are listed by a field."""
+    book, as_of = read.orders, read.as_of_day
+    stands = read.fields.grouping("standing").labels
     latest, gap = facts.latest_day(book), facts.expected_gap_days(book)
     late, revenue = facts.overdue_ratio(book, as_of), facts.revenue_minor(book)
-    values = cells(read.fields.values(answer.by.name), answer.by.kind, rows)
+    values = cells(read.fields.values(by.name), by.kind, rows)
     contacts = contacts_of(read, rows)
     closed, unwanted = (marks(read, name, rows) for name in ("closed", "do_not_contact"))
     return [
         FollowUpRowShape(
             thread=ThreadShape.of(thread_of(book, customer)),
-            stands=_STANDS[int(answer.found.of_customer[customer])],
+            stands=_STANDS[int(stands.codes[customer])],
             latest_date=None if latest[customer] == NO_DAY else to_date(int(latest[customer])),
             days_since=None if latest[customer] == NO_DAY else as_of - int(latest[customer]),
             expected_gap=number(float(gap[customer])),

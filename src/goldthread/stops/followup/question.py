@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, field_validator
 
-from goldthread.core.choices import Direction, Flow, Period, Stands, Who
+from goldthread.core.choices import Became, Direction, Flow, Period, Stands, Who
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
@@ -82,6 +82,38 @@ class LapseCurveFigureName(BaseModel):
     days: Annotated[int, Field(ge=0)] = Field(description="A limit in days.")
 
 
+class MembersShown(StrEnum):
+    """Which members of a list are shown."""
+
+    ALL = "all"
+    TO_DO = "to_do"
+    CONTACTED = "contacted"
+    LEFT_OUT = "left_out"
+    HELD_BACK = "held_back"
+
+
+class WorkedQuestion(ReadingLine):
+    """How far a customer list is worked, and what became of its members. The list is that of the reading line."""
+
+    within: str = Field("30d", description="Within how many days of the contact an order counts, such as 30d.")
+    shown: MembersShown = Field(MembersShown.ALL, description="Which members are shown.")
+    by: str = Field("days_since", description="The field of customers that the list goes by.")
+    direction: Direction | None = Field(None, description="The sequence; what is asked for most when not given.")
+
+
+class WorkedFigureName(BaseModel):
+    """Members of a list: how far they are worked, and what became of them."""
+
+    members: MembersShown = Field(MembersShown.ALL, description="Which members.")
+    became: Became | None = Field(None, description="What became of them; all when none is named.")
+
+
+class OutcomesQuestion(ReadingLine):
+    """What became of every list that was worked."""
+
+    within: str = Field("30d", description="Within how many days of the contact an order counts, such as 30d.")
+
+
 FOLLOW_UP = QuestionKind("follow-up", FollowUpQuestion, "Whom do we contact, and why?", windowed=True)
 STANDING = QuestionKind(
     "standing", StandingQuestion, "How many customers are active, lapsed, or never ordered; where, and since when?"
@@ -89,4 +121,8 @@ STANDING = QuestionKind(
 LAPSE_CURVE = QuestionKind(
     "lapse-curve", LapseCurveQuestion, "How many customers would count as lapsed at every limit?"
 )
-STOP = Stop("followup", "Follow-up", (FOLLOW_UP, STANDING, LAPSE_CURVE))
+WORKED = QuestionKind(
+    "worked", WorkedQuestion, "How far is a customer list worked, and what became of its members?", windowed=True
+)
+OUTCOMES = QuestionKind("outcomes", OutcomesQuestion, "What became of every list that was worked?")
+STOP = Stop("followup", "Follow-up", (FOLLOW_UP, STANDING, LAPSE_CURVE, WORKED, OUTCOMES))

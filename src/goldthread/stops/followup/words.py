@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import Flow, Period, Stands, Who
 from goldthread.core.history.conditions import Level
@@ -9,12 +10,17 @@ from goldthread.core.history.fields import Field, is_grouping
 from goldthread.stops.followup.question import (
     FOLLOW_UP,
     LAPSE_CURVE,
+    OUTCOMES,
     STANDING,
     STOP,
+    WORKED,
     Contactable,
     FollowUpQuestion,
     LapseCurveQuestion,
+    MembersShown,
+    OutcomesQuestion,
     StandingQuestion,
+    WorkedQuestion,
 )
 from goldthread.stops.reading import Read
 from goldthread.stops.reading_line import LAPSE_BY_WORDS
@@ -31,13 +37,15 @@ from goldthread.stops.sentence import (
 )
 from goldthread.stops.sequence import direction_words, sequence_controls
 
-Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion
+Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion | WorkedQuestion | OutcomesQuestion
 
 LISTED, EVERYBODY_ELSE = "on the list", "everybody else"
 _VIEWS = {
     FOLLOW_UP.name: ("Whom to contact", "follow-up list"),
     STANDING.name: ("Where customers stand", "active, lapsed, never ordered"),
     LAPSE_CURVE.name: ("At which limit", "lapse curve"),
+    WORKED.name: ("How far is the list", "a list is worked"),
+    OUTCOMES.name: ("What became of the lists", "contacts and what followed"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
 WHO = {
@@ -62,7 +70,12 @@ FLOWS = {
 }
 _CONTACTABLE = {Contactable.ONLY: "left out", Contactable.ALL: "shown too"}
 _AGO = (0, 30, 60, 90, 180, 365)
-_TOGETHER, _AS_OF_DATE, _NO_PAIR, _NOT_COMPARED = "all together", "on the as-of date", "not split further", "with no earlier list"
+_TOGETHER, _AS_OF_DATE, _NO_PAIR, _NOT_COMPARED = (
+    "all together",
+    "on the as-of date",
+    "not split further",
+    "with no earlier list",
+)
 
 
 def followup_words(read: Read, question: Question) -> Words:
@@ -74,10 +87,15 @@ def followup_words(read: Read, question: Question) -> Words:
             words = _standing(read, question)
         case LapseCurveQuestion():
             words = _lapse_curve()
+        case WorkedQuestion():
+            words = _worked(read, question)
+        case OutcomesQuestion():
+            words = _outcomes(question)
     views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
     by = words_control("lapse_by", "What keeps a customer active", read.line.lapse_by, LAPSE_BY_WORDS)
     controls = [Control("view", "Ask", (_view(question),), views), *words.controls, lapse_control(read), by]
-    return Words(words.sentence, [*_rule(read), *words.manner], controls)
+    manner = words.manner if isinstance(question, WorkedQuestion | OutcomesQuestion) else [*_rule(read), *words.manner]
+    return Words(words.sentence, manner, controls)
 
 
 def boundary_words(read: Read) -> str:
@@ -203,6 +221,60 @@ def _options(word: str, fields: list[Field]) -> list[Option]:
 
 def _over_words(period: Period | None) -> str:
     return f"at the end of each {period}" if period else _AS_OF_DATE
+
+
+MEMBERS = {
+    MembersShown.ALL: "all of them",
+    MembersShown.TO_DO: "those to do",
+    MembersShown.CONTACTED: "those contacted",
+    MembersShown.LEFT_OUT: "those left out",
+    MembersShown.HELD_BACK: "those held back",
+}
+_WITHIN = (7, 14, 30, 60, 90)
+
+
+def _worked(read: Read, question: WorkedQuestion) -> Words:
+    by = read.fields.field(question.by)
+    name = "" if read.chosen_list is None else read.chosen_list.name
+    sentence = [
+        _first(question),
+        Part(" "),
+        Part(name, "list"),
+        Part(", showing "),
+        Part(MEMBERS[question.shown], "shown"),
+        Part(" by "),
+        Part(by.title, "by"),
+        Part(", "),
+        Part(direction_words(by, question.direction), "direction"),
+        Part("?"),
+    ]
+    manner = [Part("Ordered again counts within "), Part(_within_words(question.within), "within")]
+    manner.append(Part(" of the contact, or of the list's date for who was not contacted."))
+    if read.chosen_list is not None:
+        made_on = date_words(to_day(read.chosen_list.as_of))
+        manner.append(Part(f" The list is as of {made_on}: {read.chosen_list.rule}."))
+    controls = [
+        words_control("shown", "Members", question.shown, MEMBERS),
+        *sequence_controls(read, by, question.direction, lambda field: field.level is Level.CUSTOMER),
+        _within_control(question.within),
+    ]
+    return Words(sentence, manner, controls)
+
+
+def _outcomes(question: OutcomesQuestion) -> Words:
+    sentence = [_first(question), Part(", within "), Part(_within_words(question.within), "within"), Part("?")]
+    return Words(sentence, [Part("Every list that was worked, the newest first.")], [_within_control(question.within)])
+
+
+def _within_words(within: str) -> str:
+    days = within.removesuffix("d")
+    return count_words(int(days), "day") if days.isdigit() else within
+
+
+def _within_control(within: str) -> Control:
+    offered = sorted({*_WITHIN, *([int(within[:-1])] if within[:-1].isdigit() else [])})
+    options = tuple(Option(f"{days}d", count_words(days, "day")) for days in offered)
+    return Control("within", "Within", (within,), options)
 
 
 def _lapse_curve() -> Words:

@@ -28,8 +28,9 @@ from goldthread.store.write.orders_in import transaction
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"
-VERSION = 3
-"""The first version had neither saved views nor customer lists, the second no own attributes of orders."""
+VERSION = 4
+"""The first version had neither saved views nor customer lists, the second no own attributes of orders, the third
+nothing of how lists were worked."""
 _MADE_AT = (1980, 1, 1, 0, 0, 0)
 _ROWS_AT_ONCE = 10_000
 _HOUR, _MINUTE, _SECOND = dt.timedelta(hours=1), dt.timedelta(minutes=1), dt.timedelta(seconds=1)

@@ -17,7 +17,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, select, text, update
+from sqlalchemy import Connection, Engine, func, select, text, update
 
 from goldthread.core.limits import AMOUNT_BELOW, BOOK_AMOUNT_BELOW, FIRST_DATE, LAST_DATE
 from goldthread.core.records import unguarded
@@ -27,7 +27,7 @@ from goldthread.store.lists import STORED as MEMBERS_STORED
 from goldthread.store.package.exporting import DESCRIPTOR, PROFILE, VERSION
 from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.revisions import step_to
-from goldthread.store.schema.models import CustomerList
+from goldthread.store.schema.models import CustomerList, ListChange
 from goldthread.store.write import identity
 from goldthread.store.write.loading import load
 from goldthread.store.write.orders_in import absolute_amounts, transaction
@@ -53,6 +53,7 @@ _NAMED_OTHERWISE = {
     "own_codes": {"order": "order_id"},
     "delivery_problems": {"column": "column_name"},
     "list_members": {"list": "list_id", "customer_key": "key_id"},
+    "list_changes": {"list": "list_id", "customer_key": "customer_id"},
 }
 _COLUMN_NAMES = {"source": "source_id", "delivery": "delivery_id", "customer_key": "customer_key_id"}
 _OUTSIDE = {
@@ -69,8 +70,14 @@ JOIN own_columns c ON c.book_id = v.book_id AND c.delivery_id = v.delivery_id AN
 WHERE v.book_id = :book AND ((c.type = 'number' AND v.value NOT REGEXP :number)
   OR (c.type = 'date' AND (v.value NOT REGEXP :date OR CAST(v.value AS DATE) IS NULL)))
 """
+_MISWORKED = """
+SELECT COUNT(*) FROM list_changes c JOIN customer_lists l ON l.id = c.list_id
+WHERE l.book_id = :book AND ((c.field = 'state' AND c.value NOT IN ('', 'to_do', 'contacted', 'left_out'))
+  OR (c.field IN ('contacted_on', 'call_on') AND c.value <> ''
+    AND (c.value NOT REGEXP :date OR CAST(c.value AS DATE) IS NULL)))
+"""
 _NUMBER, _DATE = r"^-?[0-9]{1,11}(\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
-_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members")
+_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_changes")
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
 """
@@ -172,16 +179,23 @@ def _resources(descriptor: dict[str, Any]) -> list[Resource]:
 
 
 def _fill_lists(connection: Connection, book_id: int) -> None:
-    """Give each list its members, which came one by one."""
+    """Give each list its members, which came one by one, and the number of its last change."""
     members: dict[int, list[int]] = {}
     for number, key in connection.execute(text("SELECT list_id, key_id FROM list_members ORDER BY list_id, key_id")):
         members.setdefault(number, []).append(key)
+    last = (
+        select(ListChange.list_id, func.max(ListChange.number))
+        .join(CustomerList, CustomerList.id == ListChange.list_id)
+        .where(CustomerList.book_id == book_id)
+        .group_by(ListChange.list_id)
+    )
+    changes = {int(number): int(change) for number, change in connection.execute(last)}
     for number in connection.execute(select(CustomerList.id).where(CustomerList.book_id == book_id)).scalars().all():
         ids = np.array(members.get(number, []), MEMBERS_STORED)
         connection.execute(
             update(CustomerList)
             .where(CustomerList.id == number)
-            .values(customer_ids=ids.tobytes(), customer_count=int(ids.size))
+            .values(customer_ids=ids.tobytes(), customer_count=int(ids.size), changes=changes.get(number, 0))
         )
 
 
@@ -199,6 +213,11 @@ def require_limits(connection: Connection, book_id: int) -> None:
     if connection.execute(text(_MISWRITTEN), written).scalar_one():
         raise UnreadableFile(
             "An attribute of orders has values that are not what the package says they are.",
+            remedy="Export the book again.",
+        )
+    if connection.execute(text(_MISWORKED), {"book": book_id, "date": _DATE}).scalar_one():
+        raise UnreadableFile(
+            "What was done about the members of a list is not what the package says it is.",
             remedy="Export the book again.",
         )
     bound = absolute_amounts(connection, book_id)

@@ -324,5 +324,25 @@ RESOURCES = (
         (("list", "customer_lists", "list"), _KEY),
         since=2,
     ),
+    Resource(
+        "list_changes",
+        "list_changes",
+        f"list_changes x JOIN numbered_lists l ON l.id = x.list_id {_OF_KEY.format('customer_id')}",
+        _fields(
+            "list integer l.n",
+            "number integer x.number",
+            "action integer x.action",
+            "undoes integer x.undoes",
+            "customer_key integer k.n",
+            "field string x.field",
+            "value string x.value",
+            "made_by string x.made_by",
+            "made_at datetime x.made_at",
+        ),
+        ("list", "number"),
+        "l.n, x.number",
+        (("list", "customer_lists", "list"), _KEY),
+        since=4,
+    ),
 )
 """In the sequence in which they can come back: what is pointed to comes first."""

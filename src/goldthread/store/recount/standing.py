@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 
 import numpy as np
@@ -160,3 +161,21 @@ def _limits(history: History, day: str, at: int) -> dict[str, object]:
     if rule.is_span:
         limits[f"{day}_limit"] = to_date(rule.last_lapsed_day(at))
     return limits
+
+
+_DAYS = """
+WITH bought AS ({bought}), watched AS (
+  SELECT * FROM JSON_TABLE(:days, '$[*]' COLUMNS (
+    customer BIGINT PATH '$[0]', first_day DATE PATH '$[1]', last_day DATE PATH '$[2]')) given
+), placed AS (
+  SELECT w.customer, COUNT(b.day) AS placed, SUM(b.amount) AS amount
+  FROM watched w LEFT JOIN bought b ON b.customer = w.customer AND b.day BETWEEN w.first_day AND w.last_day GROUP BY 1
+)
+"""
+
+
+def recount_days(asked: Asked, days: Sequence[tuple[int, int, int]], *, ordered: bool) -> Tallied:
+    """Of some customers, each with the first and the last day that counts: those who ordered in them, or did not."""
+    given = [[customer, to_date(first).isoformat(), to_date(last).isoformat()] for customer, first, last in days]
+    where = "placed > 0" if ordered else "placed = 0"
+    return asked.tallied(f"{_DAYS} {_TOTALS} FROM placed WHERE {where}", {"days": json.dumps(given)})

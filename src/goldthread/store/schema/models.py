@@ -29,6 +29,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from goldthread.core.choices import WorkField
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
 
@@ -350,7 +351,8 @@ class Event(_Entry, Base):
 class CustomerList(Base):
     """A named, frozen set of customers, and what made it: who they were, how the book was read, the question.
 
-    ``customer_ids`` are 64-bit whole numbers, least significant byte first.
+    ``customer_ids`` are 64-bit whole numbers, least significant byte first. ``changes``: the number of the last change
+    that was put down of a member.
     """
 
     __tablename__ = "customer_lists"
@@ -366,6 +368,31 @@ class CustomerList(Base):
     as_of: Mapped[dt.date] = mapped_column(Date)
     customer_count: Mapped[int] = mapped_column(Integer)
     customer_ids: Mapped[bytes] = mapped_column(LONGBLOB)
+    made_at: Mapped[dt.datetime] = mapped_column(DateTime)
+    changes: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+
+
+class ListChange(Base):
+    """One field of one member of a list, as somebody put it down: the last one of each field stands.
+
+    ``action`` is the number of the first change of what was done at once, ``undoes`` that of the action that it took
+    back. The number of the last change of a list stands with the list.
+    """
+
+    __tablename__ = "list_changes"
+    __table_args__ = (
+        Index("ix_list_changes_newest", "list_id", "customer_id", "field", "number"),
+        Index("ix_list_changes_customer", "customer_id"),
+    )
+
+    list_id: Mapped[int] = mapped_column(ForeignKey("customer_lists.id"), primary_key=True)
+    number: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    action: Mapped[int] = mapped_column(Integer)
+    undoes: Mapped[int | None] = mapped_column(Integer)
+    customer_id: Mapped[int] = mapped_column(BigInteger)
+    field: Mapped[WorkField] = mapped_column(_enum(WorkField, "work_field"))
+    value: Mapped[str] = mapped_column(String(2000))
+    made_by: Mapped[str] = mapped_column(String(120))
     made_at: Mapped[dt.datetime] = mapped_column(DateTime)
 
 

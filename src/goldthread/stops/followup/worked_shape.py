@@ -1,0 +1,260 @@
+"""What goes over the wire about lists that are worked."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from goldthread.core.book.days import to_date
+from goldthread.core.book.payments import NO_DAY
+from goldthread.core.choices import Kind, MemberState
+from goldthread.core.money import money_text
+from goldthread.core.standing.outcome import Share
+from goldthread.shape import Shape
+from goldthread.stops.chance import number
+from goldthread.stops.followup.list_shape import FollowUpRowShape, rows_of
+from goldthread.stops.followup.question import MembersShown
+from goldthread.stops.followup.worked import Compared, OutcomesAnswer, WorkedAnswer
+from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.stop import Window
+from goldthread.store.working import UNTOUCHED, Entry
+
+
+class EntryShape(Shape):
+    """How far one member is worked. ``changed_at`` is UTC, null while nothing was done."""
+
+    state: MemberState
+    contacted_on: dt.date | None
+    channel: str
+    contacted_by: str
+    call_on: dt.date | None
+    note: str
+    held_back: bool
+    changed_by: str
+    changed_at: dt.datetime | None
+
+    @classmethod
+    def of(cls, entry: Entry) -> EntryShape:
+        return cls(
+            state=entry.state,
+            contacted_on=entry.contacted_on,
+            channel=entry.channel,
+            contacted_by=entry.contacted_by,
+            call_on=entry.call_on,
+            note=entry.note,
+            held_back=entry.held_back,
+            changed_by=entry.changed_by,
+            changed_at=None if entry.changed_at is None else entry.changed_at.replace(tzinfo=dt.UTC),
+        )
+
+
+class MemberShape(Shape):
+    """One member: as everybody who is followed up, how far worked, and what came of it. ``ordered_on`` is null while
+    there is no order in their days; ``over`` when these days are past."""
+
+    row: FollowUpRowShape
+    entry: EntryShape
+    ordered_on: dt.date | None
+    after_days: int | None
+    amount: str
+    over: bool
+
+
+class ShareShape(Shape):
+    """What became of one group: of ``over``, whose days are past, ``ordered`` did; of ``still_open``, whose days are
+    not, ``open_ordered`` did already. ``low`` and ``high`` bound the share at 95 %."""
+
+    customers: int
+    over: int
+    ordered: int
+    still_open: int
+    open_ordered: int
+    share: float | None
+    low: float | None
+    high: float | None
+    median_days: float | None
+    revenue: str
+
+    @classmethod
+    def of(cls, share: Share) -> ShareShape:
+        return cls(
+            customers=share.customers,
+            over=share.over,
+            ordered=share.ordered,
+            still_open=share.still_open,
+            open_ordered=share.open_ordered,
+            share=share.ordered / share.over if share.over else None,
+            low=number(share.low),
+            high=number(share.high),
+            median_days=number(share.median_days),
+            revenue=money_text(share.amount_minor),
+        )
+
+
+class MembersShape(Shape):
+    """Some members together."""
+
+    members: MembersShown
+    outcome: ShareShape
+
+
+class ComparedShape(Shape):
+    """Two groups of a list: how much more of one ordered again, with its 95 % interval, and what that is worth."""
+
+    one: str
+    other: str
+    first: ShareShape
+    second: ShareShape
+    difference: float | None
+    low: float | None
+    high: float | None
+    is_fair: bool
+    words: str
+
+    @classmethod
+    def of(cls, compared: Compared) -> ComparedShape:
+        return cls(
+            one=compared.one,
+            other=compared.other,
+            first=ShareShape.of(compared.first),
+            second=ShareShape.of(compared.second),
+            difference=number(compared.difference),
+            low=number(compared.low),
+            high=number(compared.high),
+            is_fair=compared.is_fair,
+            words=compared_words(compared),
+        )
+
+
+_FAIR = "A fair comparison: the held-back were drawn at random when the list was made."
+_UNFAIR = "Not an experiment: who was contacted was not left to chance."
+
+
+def compared_words(compared: Compared) -> str:
+    """What the difference says, and how far it can be trusted."""
+    warning = _FAIR if compared.is_fair else _UNFAIR
+    if number(compared.difference) is None:
+        return f"Nothing to compare yet: nobody's days are over on one side. {warning}"
+    points = round(100 * compared.difference)
+    more = f"{abs(points)} {'point' if abs(points) == 1 else 'points'} {'more' if points >= 0 else 'fewer'}"
+    bounds = f"{_signed(compared.low)} to {_signed(compared.high)}"
+    sure = (
+        "more than chance would make." if compared.low > 0 or compared.high < 0 else "no more than chance could make."
+    )
+    return f"{more} ({bounds}): {sure} {warning}"
+
+
+def _signed(share: float) -> str:
+    points = round(100 * share)
+    return f"+{points}" if points > 0 else f"−{-points}" if points < 0 else "0"
+
+
+class WorkedListShape(AnswerShape):
+    """A list that is worked: ``count`` members are shown, ``rows`` begin at ``offset``. ``rule`` says who they were,
+    frozen as of ``made_as_of``. To do, contacted, left out and held back add up to all ``customers``."""
+
+    list_id: int
+    list_name: str
+    rule: str
+    list_reading: str
+    made_as_of: dt.date
+    made_at: dt.datetime
+    customers: int
+    groups: list[MembersShape]
+    compared: ComparedShape
+    by: str
+    by_title: str
+    by_kind: Kind
+    count: int
+    offset: int
+    first_date: dt.date
+    last_date: dt.date
+    rows: list[MemberShape]
+
+    @classmethod
+    def of(cls, answer: WorkedAnswer, window: Window) -> WorkedListShape:
+        read, row, worked = answer.read, answer.row, answer.worked
+        first, last = read.date_span
+        return cls(
+            **header(read, answer.words),
+            list_id=row.id,
+            list_name=row.name,
+            rule=row.rule,
+            list_reading=row.reading,
+            made_as_of=row.as_of,
+            made_at=row.made_at.replace(tzinfo=dt.UTC),
+            customers=int(worked.members.size),
+            groups=[MembersShape(members=which, outcome=ShareShape.of(worked.share(which))) for which in MembersShown],
+            compared=ComparedShape.of(answer.compared),
+            by=answer.by.name,
+            by_title=answer.by.title,
+            by_kind=answer.by.kind,
+            count=int(answer.rows.size),
+            offset=window.offset,
+            first_date=first,
+            last_date=last,
+            rows=_members(answer, window),
+        )
+
+
+def _members(answer: WorkedAnswer, window: Window) -> list[MemberShape]:
+    worked, read = answer.worked, answer.read
+    places = answer.rows[window.offset : window.offset + window.limit]
+    ids = read.orders.customer_id.take(worked.members.take(places)).tolist()
+    found = worked.found
+    return [
+        MemberShape(
+            row=row,
+            entry=EntryShape.of(worked.entries.get(customer, UNTOUCHED)),
+            ordered_on=None if found.ordered_day[place] == NO_DAY else to_date(int(found.ordered_day[place])),
+            after_days=None
+            if found.ordered_day[place] == NO_DAY
+            else int(found.ordered_day[place] - worked.start_day[place]),
+            amount=money_text(int(found.amount_minor[place])),
+            over=bool(found.over[place]),
+        )
+        for place, customer, row in zip(
+            places.tolist(), ids, rows_of(read, answer.by, worked.members.take(places)), strict=True
+        )
+    ]
+
+
+class ListOutcomeShape(Shape):
+    """One list at a glance; ``outcome`` is that of who was contacted."""
+
+    list_id: int
+    name: str
+    rule: str
+    made_as_of: dt.date
+    customers: int
+    contacted: int
+    to_do: int
+    left_out: int
+    held_back: int
+    outcome: ShareShape
+
+
+class OutcomesShape(AnswerShape):
+    """Every list that was worked, the newest first."""
+
+    lists: list[ListOutcomeShape]
+
+    @classmethod
+    def of(cls, answer: OutcomesAnswer) -> OutcomesShape:
+        return cls(
+            **header(answer.read, answer.words),
+            lists=[
+                ListOutcomeShape(
+                    list_id=each.row.id,
+                    name=each.row.name,
+                    rule=each.row.rule,
+                    made_as_of=each.row.as_of,
+                    customers=each.members,
+                    contacted=each.contacted,
+                    to_do=each.to_do,
+                    left_out=each.left_out,
+                    held_back=each.held_back,
+                    outcome=ShareShape.of(each.share),
+                )
+                for each in answer.lists
+            ],
+        )
