@@ -159,9 +159,11 @@ class Answers(StoreCase):
                 answer = self.asked(kind, answering, **{**CHOICES[kind.name][0], "list": "three", "list_as": used})
                 with self.subTest(question=kind.name, used=used):
                     looked_at = answer.read.history.customers.size
-                    everybody = kind.name == "thread"
-                    self.assertEqual(looked_at, 15 if everybody else 12 if used is ListAs.WITHOUT else 3)
-                    self.assertEqual(answer.read.rest is not None, used is ListAs.AGAINST and not everybody)
+                    everybody, alone = kind.name == "thread", kind.name == "worked"
+                    without = used is ListAs.WITHOUT and not alone
+                    self.assertEqual(looked_at, 15 if everybody else 12 if without else 3)
+                    compared = used is ListAs.AGAINST and not (everybody or alone)
+                    self.assertEqual(answer.read.rest is not None, compared)
                     answering.as_json(self.workspace, answer, Window())
 
     def test_a_workbook_has_an_end(self) -> None:

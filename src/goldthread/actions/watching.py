@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from goldthread.errors import GoldThreadError
-from goldthread.store.revisions import present_revision
+from goldthread.store.books import book_state
 from goldthread.workspace import Workspace
 
 LOOK_EVERY_SECONDS = 0.25
@@ -25,10 +25,12 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Seen:
-    """How a book stands: its revision, and whether it is being brought to it."""
+    """How a book stands: its revision, whether it is being brought to it, and what distinguishes its lists, and what was
+    done about their members, from any others."""
 
     revision: int
     reading: bool
+    lists: tuple[int, int, int]
 
 
 class Watch:
@@ -44,8 +46,8 @@ class Watch:
     def follow(self, book_id: int) -> Iterator[Seen | None]:
         """How the book stands now and after every change; None now and then, so that a lost listener is noticed.
         Raises `NotFound`."""
-        at = present_revision(self._workspace.record.engine, book_id)
-        seen = Seen(at.number, False)
+        state = book_state(self._workspace.record.engine, book_id)
+        seen = Seen(state.at.number, False, state.lists)
         yield seen
         if not self._free.acquire(blocking=False):
             return
@@ -112,15 +114,16 @@ class _Lookout:
     def _look(self) -> None:
         while self._still_wanted():
             try:
-                at = present_revision(self._workspace.record.engine, self._book_id)
-                if at.number != self._seen.revision:
+                state = book_state(self._workspace.record.engine, self._book_id)
+                at, lists = state.at, state.lists
+                if (at.number, lists) != (self._seen.revision, self._seen.lists):
                     behind = not self._workspace.has_at_hand(self._book_id, at)
-                    self._write_table(Seen(at.number, behind))
+                    self._write_table(Seen(at.number, behind, lists))
                     if behind:
                         try:
                             self._workspace.orders(self._book_id)
                         finally:
-                            self._write_table(Seen(at.number, False))
+                            self._write_table(Seen(at.number, False, lists))
             except GoldThreadError as error:
                 _log.info("Book %s cannot be watched: %s", self._book_id, error)
             except Exception:

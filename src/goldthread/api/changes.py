@@ -23,8 +23,8 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
 
     @api.get("/changes", responses={200: None})
     def changes(path: BookPath) -> Response:
-        """The book's revision, and whether the book is being brought to it, now and whenever that changes
-        (text/event-stream). Ends after half a minute."""
+        """The book's revision, whether the book is being brought to it, and a mark of its lists that is another one after
+        any change to them, now and whenever one of these changes (text/event-stream). Ends after half a minute."""
         books.find_book(workspace, path.book)
         stream = Response(_events(watch.follow(path.book)), content_type="text/event-stream")
         stream.headers["Cache-Control"] = "no-store"
@@ -39,4 +39,5 @@ def _events(seen: Iterator[Seen | None]) -> Iterator[bytes]:
         if each is None:
             yield b": still here\n\n"
         else:
-            yield f"event: reading\ndata: {int(each.reading)}\n\nevent: revision\ndata: {each.revision}\n\n".encode()
+            said = {"reading": int(each.reading), "lists": "-".join(map(str, each.lists)), "revision": each.revision}
+            yield "".join(f"event: {name}\ndata: {value}\n\n" for name, value in said.items()).encode()

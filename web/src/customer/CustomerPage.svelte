@@ -74,7 +74,7 @@
             answerOf(
               api.POST('/api/books/{book}/ask/thread/list', {
                 params: { path: { book: book.id }, query: { ...reading, customer } },
-                body: { name },
+                body: { name, hold_back: 0 },
               }),
             )}
         />

@@ -14,7 +14,8 @@ type Opening =
   | 'loom'
   | 'follow-up'
   | 'standing'
-  | 'lapse-curve';
+  | 'lapse-curve'
+  | 'worked';
 
 export interface EvidenceSource {
   page: (offset: number, limit: number, signal: AbortSignal) => Promise<Schemas['OpenedShape']>;
@@ -33,7 +34,8 @@ export function evidenceOf(book: number, stop: Opening, asked: object): Evidence
   return {
     page: (offset, limit, signal) => askOnce(behind, book, { ...asked, offset, limit }, signal),
     recount: (signal) => askOnce(recount, book, asked, signal),
-    keep: (name) => answerOf(api.POST(`/api/books/{book}/ask/${stop}/list`, { params, body: { name } })),
+    keep: (name) =>
+      answerOf(api.POST(`/api/books/{book}/ask/${stop}/list`, { params, body: { name, hold_back: 0 } })),
     file: `/api/books/${book}/ask/${stop}/behind?${searchOf(asked)}`,
   };
 }

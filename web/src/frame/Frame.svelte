@@ -7,6 +7,7 @@
   import { commands } from '$lib/commands.svelte';
   import BookMenu from './BookMenu.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
+  import { listsSeen } from '$lib/listsSeen.svelte';
   import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';
@@ -52,6 +53,10 @@
         clearTimeout(noted);
         if (now) noted = setTimeout(() => (reading = true), WORTH_SAYING_MS);
         else reading = false;
+      },
+      (lists) => {
+        if (listsSeen.mark && listsSeen.mark !== lists) void client.invalidateQueries();
+        listsSeen.mark = lists;
       },
     );
   });

@@ -44,6 +44,24 @@ export class Pages<Head, Row> {
     if (this.#fetch) void this.open(this.#fetch);
   };
 
+  /** Ask for what is here again, without letting go of it meanwhile: the same question after a change. */
+  refresh = async (): Promise<void> => {
+    if (!this.answer || this.stale) return;
+    const request = this.#request;
+    const numbers = [...new Set([0, ...this.#pages.keys()])];
+    const found = await Promise.all(numbers.map((page) => this.#page(page)));
+    const [head] = found;
+    if (request !== this.#request || !head) return;
+    this.answer = head;
+    this.problem = undefined;
+    this.#pages = new Map(
+      numbers.flatMap((page, at) => {
+        const each = found[at];
+        return each ? [[page, this.#rowsOf(each)] as const] : [];
+      }),
+    );
+  };
+
   /** Make sure that some rows are here, or on their way. */
   want(from: number, to: number): void {
     if (this.stale || !this.answer) return;

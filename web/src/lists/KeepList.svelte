@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { onMount } from 'svelte';
+  import { onMount, type Snippet } from 'svelte';
   import { address } from '$lib/address.svelte';
   import type { Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
@@ -18,8 +18,10 @@
     instead?: Record<string, null>;
     /** Whether the key for lists opens this one. */
     keyed?: boolean;
+    /** What else is chosen when the list is made. */
+    further?: Snippet;
   }
-  let { customers, name, keep, instead = {}, keyed = true }: Props = $props();
+  let { customers, name, keep, instead = {}, keyed = true, further }: Props = $props();
   const whom = $derived(customers === 1 ? 'this customer' : `these ${counted(customers, 'customer')}`);
   let typed = $derived(name);
   let panel = $state<WordPanel>();
@@ -50,6 +52,7 @@
       Name of the list
       <input class="input input-sm w-full" bind:value={typed} maxlength="120" required />
     </label>
+    {@render further?.()}
     {#if keeping.problem}<ProblemNote problem={keeping.problem} />{/if}
     <p class="quiet text-sm">
       The list stays as it is now, whatever is imported later. Every stop can show it alone, compare it with

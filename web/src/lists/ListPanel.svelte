@@ -54,6 +54,7 @@
 
   const fileOf = (list: List) =>
     `/api/books/${book}/ask/customers/file?${searchOf({ list: list.name }, { form: 'csv' })}`;
+  const workedQuery = (list: List) => new URLSearchParams({ list: list.name, view: 'worked' });
   const threadsOf = (list: List) => addressOf(book, 'threads', new URLSearchParams({ list: list.name }));
 </script>
 
@@ -109,6 +110,12 @@
                 followed(event, () =>
                   address.visit(book, 'threads', new URLSearchParams({ list: list.name })),
                 )}>open as threads</a
+            >
+            <a
+              class="word"
+              href={addressOf(book, 'followup', workedQuery(list))}
+              onclick={(event) => followed(event, () => address.visit(book, 'followup', workedQuery(list)))}
+              >work it</a
             >
             <DownloadButton file={fileOf(list)}>download</DownloadButton>
             <button

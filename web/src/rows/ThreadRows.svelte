@@ -23,6 +23,7 @@
     nameWidth?: number;
     shortest?: number;
     empty: string;
+    looks?: (row: Row, at: number) => string;
     onopen: (customer: number) => void;
     opened?: number | null;
   }
@@ -38,6 +39,7 @@
     nameWidth = 180,
     shortest = 130,
     empty,
+    looks,
     onopen,
     opened = null,
   }: Props = $props();
@@ -70,6 +72,7 @@
   want={(from, to) => pages.want(from, to)}
   question={sentence.map((part) => part.text).join('')}
   onopen={(row) => onopen(row.thread.customer)}
+  {...looks ? { looks } : {}}
   isOpened={(row) => row.thread.customer === opened}
   {empty}
   bind:width

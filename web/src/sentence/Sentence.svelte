@@ -26,6 +26,7 @@
     margin: { type: 'number', label: 'percent', most: 100 },
     cac: { type: 'number', label: 'an amount' },
     lapse: { type: 'text', label: 'days, months or usual gaps', placeholder: '45d, 4m or 1.5x' },
+    within: { type: 'text', label: 'days', placeholder: '45d' },
     once_ago: { type: 'text', label: 'days', placeholder: '45d' },
   };
 

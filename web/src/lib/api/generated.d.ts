@@ -1256,6 +1256,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/outcomes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What became of every list that was worked?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_outcomes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/outcomes/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What became of every list that was worked?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_outcomes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/pairs": {
         parameters: {
             query?: never;
@@ -1450,6 +1490,106 @@ export interface paths {
          * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
          */
         post: operations["keep_thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_worked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_worked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_worked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_worked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_worked"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1696,6 +1836,57 @@ export interface paths {
         post?: never;
         /** Delete a list; its customers stay. Gives the lists that are left. */
         delete: operations["delete_list"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/lists/{list}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done about the members of a list, the newest first. */
+        get: operations["show_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/lists/{list}/members/{customer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put down what was done about a member. Of every field the last word stands; nothing is lost. */
+        put: operations["work_member"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/lists/{list}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back an action; what somebody changed since stays. */
+        post: operations["undo_work"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2096,6 +2287,12 @@ export interface components {
          * @enum {string}
          */
         Average: "weighted" | "plain";
+        /**
+         * Became
+         * @description What became of a member in the days after: ordered again, not, or the days are not over yet.
+         * @enum {string}
+         */
+        Became: "ordered" | "not_ordered" | "open";
         /** BookIn */
         BookIn: {
             /**
@@ -2350,6 +2547,28 @@ export interface components {
          * @enum {string}
          */
         Columns: "ages" | "periods";
+        /**
+         * ComparedShape
+         * @description Two groups of a list: how much more of one ordered again, with its 95 % interval, and what that is worth.
+         */
+        ComparedShape: {
+            /** Difference */
+            difference: number | null;
+            first: components["schemas"]["ShareShape"];
+            /** High */
+            high: number | null;
+            /** Is Fair */
+            is_fair: boolean;
+            /** Low */
+            low: number | null;
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+            second: components["schemas"]["ShareShape"];
+            /** Words */
+            words: string;
+        };
         /**
          * CompletionShape
          * @description What may stand from ``start`` on in place of what is typed there.
@@ -2739,6 +2958,45 @@ export interface components {
          */
         Direction: "up" | "down";
         /**
+         * DoneBody
+         * @description What was done about a member, and by whom; what is not given stays as it is. ``no_call`` takes a date to call on
+         *     away. Who is contacted without a date was contacted today.
+         */
+        DoneBody: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Call On
+             * @default null
+             */
+            call_on: string | null;
+            /**
+             * Channel
+             * @default null
+             */
+            channel: string | null;
+            /**
+             * Contacted On
+             * @default null
+             */
+            contacted_on: string | null;
+            /**
+             * No Call
+             * @default false
+             */
+            no_call: boolean;
+            /**
+             * Note
+             * @default null
+             */
+            note: string | null;
+            /** @default null */
+            state: components["schemas"]["MemberState"] | null;
+        };
+        /**
          * DueDayShape
          * @description How many are expected on one day.
          */
@@ -2852,6 +3110,29 @@ export interface components {
             duplicates: components["schemas"]["DuplicateShape"][];
             /** Total */
             total: number;
+        };
+        /**
+         * EntryShape
+         * @description How far one member is worked. ``changed_at`` is UTC, null while nothing was done.
+         */
+        EntryShape: {
+            /** Call On */
+            call_on: string | null;
+            /** Changed At */
+            changed_at: string | null;
+            /** Changed By */
+            changed_by: string;
+            /** Channel */
+            channel: string;
+            /** Contacted By */
+            contacted_by: string;
+            /** Contacted On */
+            contacted_on: string | null;
+            /** Held Back */
+            held_back: boolean;
+            /** Note */
+            note: string;
+            state: components["schemas"]["MemberState"];
         };
         /**
          * EventShape
@@ -3367,6 +3648,18 @@ export interface components {
             smallest: components["schemas"]["ExtremeShape"];
         };
         /**
+         * HistoryShape
+         * @description What was done about the members of a list, the newest first; ``count`` changes there are in all.
+         */
+        HistoryShape: {
+            /** Changes */
+            changes: components["schemas"]["ListChangeShape"][];
+            /** Count */
+            count: number;
+            /** Offset */
+            offset: number;
+        };
+        /**
          * JobShape
          * @description Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
          *     withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken.
@@ -3568,10 +3861,66 @@ export interface components {
          * @enum {string}
          */
         ListAs: "alone" | "against" | "without";
+        /**
+         * ListChangeShape
+         * @description One change; the name of the customer is empty where they left the book.
+         */
+        ListChangeShape: {
+            /** Action */
+            action: number;
+            /** By */
+            by: string;
+            /** Customer */
+            customer: number;
+            field: components["schemas"]["WorkField"];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Undoes */
+            undoes: number | null;
+            /** Undone */
+            undone: boolean;
+            /** Value */
+            value: string;
+        };
         /** ListNameBody */
         ListNameBody: {
             /** Name */
             name: string;
+        };
+        /**
+         * ListOutcomeShape
+         * @description One list at a glance; ``outcome`` is that of who was contacted.
+         */
+        ListOutcomeShape: {
+            /** Contacted */
+            contacted: number;
+            /** Customers */
+            customers: number;
+            /** Held Back */
+            held_back: number;
+            /** Left Out */
+            left_out: number;
+            /** List Id */
+            list_id: number;
+            /**
+             * Made As Of
+             * Format: date
+             */
+            made_as_of: string;
+            /** Name */
+            name: string;
+            outcome: components["schemas"]["ShareShape"];
+            /** Rule */
+            rule: string;
+            /** To Do */
+            to_do: number;
         };
         /**
          * ListShape
@@ -3746,6 +4095,43 @@ export interface components {
          */
         Measure: "orders" | "customers" | "revenue";
         /**
+         * MemberShape
+         * @description One member: as everybody who is followed up, how far worked, and what came of it. ``ordered_on`` is null while
+         *     there is no order in their days; ``over`` when these days are past.
+         */
+        MemberShape: {
+            /** After Days */
+            after_days: number | null;
+            /** Amount */
+            amount: string;
+            entry: components["schemas"]["EntryShape"];
+            /** Ordered On */
+            ordered_on: string | null;
+            /** Over */
+            over: boolean;
+            row: components["schemas"]["FollowUpRowShape"];
+        };
+        /**
+         * MemberState
+         * @description How far a member of a list is worked.
+         * @enum {string}
+         */
+        MemberState: "to_do" | "contacted" | "left_out";
+        /**
+         * MembersShape
+         * @description Some members together.
+         */
+        MembersShape: {
+            members: components["schemas"]["MembersShown"];
+            outcome: components["schemas"]["ShareShape"];
+        };
+        /**
+         * MembersShown
+         * @description Which members of a list are shown.
+         * @enum {string}
+         */
+        MembersShown: "all" | "to_do" | "contacted" | "left_out" | "held_back";
+        /**
          * MoneyPartsShape
          * @description An amount, split, as plain decimals.
          */
@@ -3775,8 +4161,15 @@ export interface components {
         /**
          * NewListBody
          * @description The name of a list; one is found for it when it is empty.
+         *
+         *     ``hold_back``: the share of its members that is drawn at random to be held back, as a fraction.
          */
         NewListBody: {
+            /**
+             * Hold Back
+             * @default 0
+             */
+            hold_back: number;
             /**
              * Name
              * @default
@@ -4149,6 +4542,33 @@ export interface components {
          */
         OrdersBy: "time" | "day";
         /**
+         * OutcomesShape
+         * @description Every list that was worked, the newest first.
+         */
+        OutcomesShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Lists */
+            lists: components["schemas"]["ListOutcomeShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+        };
+        /**
          * OwnCellShape
          * @description An own attribute that an order has. Numbers are plain decimals, dates ISO.
          */
@@ -4476,6 +4896,33 @@ export interface components {
             upload_limit_mib: number;
             /** Version */
             version: string;
+        };
+        /**
+         * ShareShape
+         * @description What became of one group: of ``over``, whose days are past, ``ordered`` did; of ``still_open``, whose days are
+         *     not, ``open_ordered`` did already. ``low`` and ``high`` bound the share at 95 %.
+         */
+        ShareShape: {
+            /** Customers */
+            customers: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Median Days */
+            median_days: number | null;
+            /** Open Ordered */
+            open_ordered: number;
+            /** Ordered */
+            ordered: number;
+            /** Over */
+            over: number;
+            /** Revenue */
+            revenue: string;
+            /** Share */
+            share: number | null;
+            /** Still Open */
+            still_open: number;
         };
         /**
          * Shown
@@ -4823,6 +5270,27 @@ export interface components {
          */
         TwoDigitYears: "20yy" | "19yy";
         /**
+         * UndoBody
+         * @description The action to take back; the last one that stands where none is named.
+         */
+        UndoBody: {
+            /**
+             * Action
+             * @default null
+             */
+            action: number | null;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /** UndoneShape */
+        UndoneShape: {
+            /** Customers */
+            customers: number[];
+        };
+        /**
          * Unit
          * @description What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit.
          * @enum {string}
@@ -4910,6 +5378,91 @@ export interface components {
             records_back: number;
             /** Records Gone */
             records_gone: number;
+        };
+        /**
+         * WorkField
+         * @description What is put down of a member of a list; ``HELD_BACK`` when the list is made, and never after.
+         * @enum {string}
+         */
+        WorkField: "state" | "contacted_on" | "channel" | "contacted_by" | "call_on" | "note" | "held_back";
+        /**
+         * WorkedListShape
+         * @description A list that is worked: ``count`` members are shown, ``rows`` begin at ``offset``. ``rule`` says who they were,
+         *     frozen as of ``made_as_of``. To do, contacted, left out and held back add up to all ``customers``.
+         */
+        WorkedListShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** By */
+            by: string;
+            by_kind: components["schemas"]["Kind"];
+            /** By Title */
+            by_title: string;
+            compared: components["schemas"]["ComparedShape"];
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /** Customers */
+            customers: number;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Groups */
+            groups: components["schemas"]["MembersShape"][];
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** List Id */
+            list_id: number;
+            /** List Name */
+            list_name: string;
+            /** List Reading */
+            list_reading: string;
+            /**
+             * Made As Of
+             * Format: date
+             */
+            made_as_of: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["MemberShape"][];
+            /** Rule */
+            rule: string;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+        };
+        /**
+         * WorkedShape
+         * @description How far a member is worked now, and the number of the action, which can be taken back.
+         */
+        WorkedShape: {
+            /** Action */
+            action: number;
+            entry: components["schemas"]["EntryShape"];
         };
     };
     responses: never;
@@ -9139,6 +9692,135 @@ export interface operations {
             };
         };
     };
+    ask_outcomes: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomesShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_outcomes: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_pairs: {
         parameters: {
             query?: {
@@ -9826,6 +10508,357 @@ export interface operations {
             };
         };
     };
+    ask_worked: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkedListShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_worked: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description Which members. */
+                members?: components["schemas"]["MembersShown"];
+                /** @description What became of them; all when none is named. */
+                became?: components["schemas"]["Became"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_worked: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_worked: {
+        parameters: {
+            query?: {
+                /** @description Which members. */
+                members?: components["schemas"]["MembersShown"];
+                /** @description What became of them; all when none is named. */
+                became?: components["schemas"]["Became"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_worked: {
+        parameters: {
+            query?: {
+                /** @description Which members. */
+                members?: components["schemas"]["MembersShown"];
+                /** @description What became of them; all when none is named. */
+                became?: components["schemas"]["Became"] | null;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_attributes: {
         parameters: {
             query?: never;
@@ -10449,6 +11482,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CustomerListsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_history: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    work_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+                customer: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    undo_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

@@ -3,7 +3,8 @@
   import { answerOf, api } from '$lib/api/client';
   import { count, nounFor } from '$lib/format/figures';
   import KeepList from '$src/lists/KeepList.svelte';
-  import { question } from './question.svelte';
+  import { question, visitList } from './question.svelte';
+  import { address } from '$lib/address.svelte';
 
   type FollowUp = Schemas['FollowUpShape'];
   let { book, answer }: { book: number; answer: FollowUp } = $props();
@@ -17,11 +18,15 @@
   };
   const part = $derived(answer.since ? 'new' : 'listed');
 
+  let holdBack = $state(0);
+  const MOST_HELD_BACK = 50;
+  const list = $derived(address.query.get('list'));
+
   const keep = (name: string) =>
     answerOf(
       api.POST('/api/books/{book}/ask/follow-up/list', {
         params: { path: { book }, query: { ...question.query, part } as never },
-        body: { name },
+        body: { name, hold_back: holdBack / 100 },
       }),
     );
 </script>
@@ -43,8 +48,21 @@
   <p class="quiet mt-1 text-sm">Somebody can be there for several reasons, and stands in the list once.</p>
 {/if}
 <p class="mt-3 border-t border-base-300 pt-2">
-  <KeepList customers={answer.count} name={answer.list_name} {keep} instead={{ open: null }} />
+  <KeepList customers={answer.count} name={answer.list_name} {keep} instead={{ open: null }}>
+    {#snippet further()}
+      <label class="flex flex-wrap items-baseline gap-2 text-sm">
+        Hold back
+        <input type="number" class="input input-sm w-20" min="0" max={MOST_HELD_BACK} bind:value={holdBack} />
+        % at random, to compare with
+      </label>
+    {/snippet}
+  </KeepList>
 </p>
+{#if list}
+  <p class="mt-2 text-sm">
+    <button class="word" onclick={() => visitList(list)}>work the list {list}</button>
+  </p>
+{/if}
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
 <p class="quiet text-sm">
   The usual gap is the customer’s own median from four orders on, before that everybody’s at that step, in

@@ -2,7 +2,7 @@
 import { address } from '$lib/address.svelte';
 import { defineQuestion } from '$lib/question.svelte';
 
-const VIEWS = ['follow-up', 'standing', 'lapse-curve'] as const;
+const VIEWS = ['follow-up', 'standing', 'lapse-curve', 'worked', 'outcomes'] as const;
 export type View = (typeof VIEWS)[number];
 
 /** The choices that each view's own sentence states. */
@@ -10,19 +10,22 @@ const OWN: Record<View, string[]> = {
   'follow-up': ['once_ago', 'contactable', 'since_list', 'by', 'direction'],
   standing: ['by', 'and_by', 'over'],
   'lapse-curve': [],
+  worked: ['within', 'shown', 'by', 'direction'],
+  outcomes: ['within'],
 };
-const SEVERAL: Record<View, string[]> = { 'follow-up': ['who'], standing: [], 'lapse-curve': [] };
 const ALL = [...Object.values(OWN).flat(), 'who', 'open'];
 
 /** The view that the address asks for. */
 export function viewAsked(): View {
   const asked = address.query.get('view');
+  // without a list there is none to work: all of them are shown
+  if (asked === 'worked' && !address.query.get('list')) return 'outcomes';
   return VIEWS.find((view) => view === asked) ?? 'follow-up';
 }
 
 export const question = defineQuestion<Record<string, string | string[]>>({
   single: () => OWN[viewAsked()],
-  several: () => SEVERAL[viewAsked()],
+  several: () => (viewAsked() === 'follow-up' ? ['who'] : []),
   // what was opened belongs to the old groups; groups and periods are shown one at a time
   clears: {
     view: ALL,
@@ -41,6 +44,18 @@ export const question = defineQuestion<Record<string, string | string[]>>({
 export function visitView(view: View, choices: Record<string, string> = {}): void {
   const cleared = Object.fromEntries(ALL.map((name) => [name, null]));
   address.change({ ...cleared, ...choices, view });
+}
+
+/** Work a list: it becomes that of the reading line, alone. */
+export function visitList(name: string): void {
+  const cleared = Object.fromEntries(ALL.map((each) => [each, null]));
+  address.change({ ...cleared, list: name, list_as: null, view: 'worked' });
+}
+
+/** The member under the hand: a customer's number in the address. */
+export function memberOpened(): number | null {
+  const [first = ''] = question.opened;
+  return viewAsked() === 'worked' && /^\d{1,18}$/.test(first) ? Number(first) : null;
 }
 
 const DAYS = /^\d{1,6}$/;
@@ -62,6 +77,10 @@ export function openedFigure(view: View): object | undefined {
         ...(group.length > 0 ? { group: group.join('~') } : {}),
       };
     }
+    case 'worked':
+      return first === 'members' ? { ...named('members', rest[0]), ...named('became', rest[1]) } : undefined;
+    case 'outcomes':
+      return undefined;
     case 'lapse-curve':
       return DAYS.test(first) ? { days: first } : undefined;
   }

@@ -17,7 +17,10 @@
   name={list.list_name}
   keep={(name) =>
     answerOf(
-      api.POST(`/api/books/{book}/ask/${view}/list`, { params: { path: { book }, query }, body: { name } }),
+      api.POST(`/api/books/{book}/ask/${view}/list`, {
+        params: { path: { book }, query },
+        body: { name, hold_back: 0 },
+      }),
     )}
   instead={{ where: null, firsts: null }}
 />

@@ -1,0 +1,66 @@
+<script lang="ts">
+  import type { Schemas } from '$lib/api/client';
+  import { date } from '$lib/format/dates';
+  import { count, money } from '$lib/format/figures';
+  import type { Column } from '$src/table/column';
+  import DataTable from '$src/table/DataTable.svelte';
+  import { shareWords } from './members';
+
+  type Outcomes = Schemas['OutcomesShape'];
+  type List = Schemas['ListOutcomeShape'];
+  interface Props {
+    answer: Outcomes;
+    onopen: (list: string) => void;
+  }
+  let { answer, onopen }: Props = $props();
+
+  const figure = (title: string, value: (list: List) => number): Column<List> => ({
+    name: title,
+    title,
+    width: 76,
+    right: true,
+    text: (list) => count(value(list)),
+  });
+  const columns = $derived<Column<List>[]>([
+    {
+      name: 'list',
+      title: 'List',
+      names: true,
+      least: 130,
+      text: (list) => list.name,
+      whole: (list) => list.rule,
+    },
+    { name: 'date', title: 'As of', width: 100, text: (list) => date(list.made_as_of) },
+    figure('Customers', (list) => list.customers),
+    figure('Contacted', (list) => list.contacted),
+    figure('To do', (list) => list.to_do),
+    figure('Left out', (list) => list.left_out),
+    figure('Held back', (list) => list.held_back),
+    {
+      name: 'share',
+      title: 'Contacted who ordered again',
+      width: 180,
+      right: true,
+      strong: true,
+      text: (list) => shareWords(list.outcome),
+    },
+    {
+      name: 'revenue',
+      title: `Revenue, ${answer.currency}`,
+      width: 88,
+      right: true,
+      text: (list) => money(list.outcome.revenue, true),
+    },
+  ]);
+</script>
+
+<DataTable
+  label="Lists that were worked"
+  {columns}
+  count={answer.lists.length}
+  row={(at) => answer.lists[at]}
+  rowHeight={34}
+  headHeight={36}
+  onopen={(list) => onopen(list.name)}
+  empty="No list was worked yet. Keep customers as a list under “Whom to contact”, then work it."
+/>

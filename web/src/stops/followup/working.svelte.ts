@@ -1,0 +1,58 @@
+/** Work on a list: what is done is sent, and the last of it can be taken back. */
+import { answerOf, api, type Schemas } from '$lib/api/client';
+import { useChange } from '$lib/change.svelte';
+import { worker } from './worker.svelte';
+
+export type Done = Omit<Partial<Schemas['DoneBody']>, 'by'>;
+
+interface Put {
+  customer: number;
+  done: Done;
+}
+
+/** `changed` is called whenever something was done or taken back. */
+export function useWorking(where: () => { book: number; list: number }, changed: () => unknown) {
+  let last = $state<number | null>(null);
+  const put = useChange(
+    ({ customer, done }: Put) => {
+      const { book, list } = where();
+      return answerOf(
+        api.PUT('/api/books/{book}/lists/{list}/members/{customer}', {
+          params: { path: { book, list, customer } },
+          body: { ...done, by: worker.name } as Schemas['DoneBody'],
+        }),
+      );
+    },
+    (worked) => {
+      last = worked.action;
+      return changed();
+    },
+  );
+  const back = useChange(
+    (action: number) =>
+      answerOf(
+        api.POST('/api/books/{book}/lists/{list}/undo', {
+          params: { path: where() },
+          body: { action, by: worker.name },
+        }),
+      ),
+    (_, action) => {
+      if (last === action) last = null;
+      return changed();
+    },
+  );
+  return {
+    get pending() {
+      return put.pending || back.pending;
+    },
+    get problem() {
+      return put.problem ?? back.problem;
+    },
+    get undoable() {
+      return last !== null;
+    },
+    work: (customer: number, done: Done) => put.run({ customer, done }),
+    undo: (action?: number) =>
+      action === undefined && last === null ? Promise.resolve(false) : back.run(action ?? last ?? 0),
+  };
+}
