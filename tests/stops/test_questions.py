@@ -42,7 +42,7 @@ class Derived(unittest.TestCase):
                 f"{at}/file": "get",
                 **({f"{at}/list": "post"} if kept else {}),
                 **({f"{at}/behind": "get", f"{at}/recount": "get"} if answering.evidence else {}),
-                **({f"{at}/calendar": "get"} if answering.calendar else {}),
+                **{f"{at}/{called}": "get" for called in answering.files},
             }
             self.assertEqual({path for path in paths if path == at or path.startswith(f"{at}/")}, set(routes))
             for path, method in routes.items():

@@ -25,8 +25,8 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Seen:
-    """How a book stands: its revision, whether it is being brought to it, and what distinguishes its lists, and what was
-    done about their members, from any others."""
+    """How a book stands: its revision, whether it is being brought to it, and what distinguishes its lists, and the
+    work on them, from any others."""
 
     revision: int
     reading: bool

@@ -38,6 +38,7 @@ from goldthread.api.shapes.books import ProblemDetails, SessionShape
 from goldthread.askers import asked_by
 from goldthread.errors import NotFound
 from goldthread.settings import Settings
+from goldthread.stops.registry import questions
 from goldthread.stops.sheet import CONTENT_TYPES
 from goldthread.workspace import Workspace, detached_workspace
 
@@ -124,6 +125,11 @@ def _document(app: OpenAPI) -> dict[str, Any]:
     document["components"] = {name: part for name, part in document["components"].items() if part is not None}
     document["components"]["schemas"].setdefault("ProblemDetails", ProblemDetails.model_json_schema())
     failure = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDetails"}}}
+    further = {
+        f"{_QUESTIONS}{kind.name}/{called}": file.content_type.split(";")[0]
+        for stop, kind in questions()
+        for called, file in stop.answering(kind).files.items()
+    }
     for path, methods in document["paths"].items():
         for operation in methods.values():
             operation["responses"].pop("422", None)
@@ -138,8 +144,8 @@ def _document(app: OpenAPI) -> dict[str, Any]:
                 operation["responses"]["200"]["content"] = {
                     kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
                 }
-            if path.endswith("/calendar"):
-                operation["responses"]["200"]["content"] = {"text/calendar": {"schema": {"type": "string"}}}
+            if path in further:
+                operation["responses"]["200"]["content"] = {further[path]: {"schema": {"type": "string"}}}
             elif "get" in methods and path.startswith(_QUESTIONS) and not path.endswith(("/file", "/recount")):
                 operation["responses"]["200"]["content"]["text/csv"] = {"schema": {"type": "string"}}
                 operation["responses"]["304"] = {"description": "The client has this answer already"}

@@ -23,8 +23,8 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
 
     @api.get("/changes", responses={200: None})
     def changes(path: BookPath) -> Response:
-        """The book's revision, whether the book is being brought to it, and a mark of its lists that is another one after
-        any change to them, now and whenever one of these changes (text/event-stream). Ends after half a minute."""
+        """The book's revision, whether the book is being brought to it, and a mark of its lists and the work on them,
+        now and whenever one of these changes (text/event-stream). Ends after half a minute."""
         books.find_book(workspace, path.book)
         stream = Response(_events(watch.follow(path.book)), content_type="text/event-stream")
         stream.headers["Cache-Control"] = "no-store"

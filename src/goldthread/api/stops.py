@@ -26,7 +26,7 @@ from goldthread.stops.order_table import orders_behind
 from goldthread.stops.registry import questions
 from goldthread.stops.sentence import plain, reading_line
 from goldthread.stops.sheet import FormQuery, sheet_csv
-from goldthread.stops.stop import Answering, Evidence, Kept, QuestionKind, Window
+from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, QuestionKind, Window
 from goldthread.workspace import Workspace, asked_anew
 
 View = Callable[..., Response]
@@ -47,9 +47,9 @@ class _Question:
         window = (Window,) if self._kind.windowed else ()
         self._add(api.get(f"/{name}", responses={200: answering.shape}), f"ask_{name}", self.answer, *window)
         self._add(api.get(f"/{name}/file", responses={200: None, 202: JobShape}), f"take_{name}", self.file, FormQuery)
-        if answering.calendar is not None:
-            view = partial(self.calendar, answering.calendar)
-            self._add(api.get(f"/{name}/calendar", responses={200: None}), f"take_{name}_calendar", view)
+        for called, kind in answering.files.items():
+            view = partial(self.further_file, kind)
+            self._add(api.get(f"/{name}/{called}", responses={200: None}), f"take_{name}_{called}", view)
         evidence, kept = answering.evidence, answering.kept
         keep = api.post(f"/{name}/list", responses={201: CustomerListShape})
         if evidence is not None:
@@ -113,11 +113,11 @@ class _Question:
         sheet = asked_anew(lambda: self._answering.sheet(self._workspace, self._asked(book_id, query)))
         return sheet_reply(sheet, query.form, name, self._jobs)
 
-    def calendar(self, calendar: Callable[[Workspace, Any], bytes], book_id: int, query: Any) -> Response:
-        """The dates of the answer as an iCalendar file (RFC 5545)."""
+    def further_file(self, kind: AnswerFile, book_id: int, query: Any) -> Response:
+        """The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print."""
         name = self._answering.file_name(_part(query, self._kind.fields))
-        entries = asked_anew(lambda: calendar(self._workspace, self._asked(book_id, query)))
-        return file_reply(entries, "text/calendar; charset=utf-8", f"{name}.ics")
+        made = asked_anew(lambda: kind.make(self._workspace, self._asked(book_id, query)))
+        return file_reply(made, kind.content_type, f"{name}.{kind.ending}")
 
     def behind(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
         """Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file."""

@@ -33,6 +33,8 @@ class AnswerForm(StrEnum):
     XLSX = "xlsx"
     PARQUET = "parquet"
     ICS = "ics"
+    VCF = "vcf"
+    HTML = "html"
 
 
 def call_options() -> list[click.Parameter]:
@@ -149,10 +151,15 @@ def _content(
         case AnswerForm.TABLE:
             text = answering.text(answer) if answering.text else sheet_text(answering.sheet(workspace, answer))
             return text.encode()
-        case AnswerForm.ICS:
-            if answering.calendar is None:
-                raise InvalidInput("This answer has no dates to come.", remedy="Ask who is due.", field="format")
-            return answering.calendar(workspace, answer)
+        case AnswerForm.ICS | AnswerForm.VCF | AnswerForm.HTML:
+            kind = next((each for each in answering.files.values() if each.ending == form), None)
+            if kind is None:
+                raise InvalidInput(
+                    f"This answer cannot be taken as {form}.",
+                    remedy="Ask who is due for ics, whom to contact for vcf or html.",
+                    field="format",
+                )
+            return kind.make(workspace, answer)
     with tempfile.TemporaryDirectory(prefix="answer-") as folder:
         path = Path(folder) / "answer"
         write_sheet(answering.sheet(workspace, answer), Form(form.value), path)

@@ -43,6 +43,8 @@ WORKED_MOST = 100_000
 """Members of a list that is worked: nobody reaches more one by one."""
 HELD_BACK_MOST = 0.5
 """The share of a list that can be held back."""
+CARDS_MOST = 10_000
+"""Address cards of one file, and rows of one sheet to print."""
 WORKBOOK_CELLS_MOST = 4_000_000
 """Cells of a workbook that is written: larger ones take too long to write and to open."""
 

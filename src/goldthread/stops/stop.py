@@ -136,6 +136,16 @@ class Evidence(Generic[A, F]):
 
 
 @dataclass(frozen=True)
+class AnswerFile:
+    """A kind of file that an answer can be taken as beside a table: how a file of it ends, and what makes one of the
+    workspace and the answer."""
+
+    ending: str
+    content_type: str
+    make: Callable[[Any, Any], bytes]
+
+
+@dataclass(frozen=True)
 class Answering(Generic[Q, A]):
     """How a question is answered.
 
@@ -149,7 +159,7 @@ class Answering(Generic[Q, A]):
     text : the answer for a terminal; None for its sheet
     kept : the customers that the answer shows; None where it shows none
     evidence : what stands behind its figures; None where it has none that can be opened
-    calendar : the answer as an iCalendar file (RFC 5545); None where it has no dates to come
+    files : further kinds of file that the answer can be taken as, by what they are called in addresses
     read : how the book is read for it
     """
 
@@ -161,7 +171,7 @@ class Answering(Generic[Q, A]):
     text: Callable[[A], str] | None = None
     kept: Callable[[A], Kept] | None = None
     evidence: Evidence[Any, Any] | None = None
-    calendar: Callable[[Workspace, A], bytes] | None = None
+    files: Mapping[str, AnswerFile] = field(default_factory=dict)
     read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
 
     def asked(self, workspace: Workspace, book: BookRow, question: Q, today: dt.date) -> A:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from goldthread.stops.calendars import CALENDAR_TYPE
 from goldthread.stops.followup import evidence, recount, worked_evidence
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
@@ -14,8 +15,11 @@ from goldthread.stops.followup.answer import (
     ask_lapse_curve,
     ask_standing,
 )
+from goldthread.stops.followup.call_dates import call_dates
+from goldthread.stops.followup.cards import CARDS_TYPE, cards
 from goldthread.stops.followup.checks import followup_steps
 from goldthread.stops.followup.list_shape import FollowUpShape
+from goldthread.stops.followup.phone_sheet import SHEET_TYPE, phone_sheet
 from goldthread.stops.followup.question import (
     FollowUpFigureName,
     FollowUpQuestion,
@@ -32,7 +36,23 @@ from goldthread.stops.followup.sheet import follow_up_sheet, lapse_curve_sheet, 
 from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer, ask_outcomes, ask_worked, read_worked
 from goldthread.stops.followup.worked_shape import OutcomesShape, WorkedListShape
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
-from goldthread.stops.stop import Answering, Evidence
+from goldthread.stops.sentence import sentences
+from goldthread.stops.stop import AnswerFile, Answering, Evidence
+from goldthread.store.working import UNTOUCHED
+from goldthread.workspace import Workspace
+
+
+def _phone_sheet(_workspace: Workspace, answer: FollowUpAnswer) -> bytes:
+    said = sentences(answer.read, answer.words)
+    return phone_sheet(answer.read, answer.by, answer.rows, "Whom to contact", said, ())
+
+
+def _worked_phone_sheet(_workspace: Workspace, answer: WorkedAnswer) -> bytes:
+    read, members = answer.read, answer.shown_members
+    entries = (answer.worked.entries.get(each, UNTOUCHED) for each in read.orders.customer_id.take(members).tolist())
+    said = sentences(read, answer.words)
+    return phone_sheet(read, answer.by, members, answer.row.name, said, [entry.note for entry in entries])
+
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "follow-up": Answering[FollowUpQuestion, FollowUpAnswer](
@@ -48,6 +68,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             evidence.follow_up_words,
             recount.recount_follow_up,
         ),
+        files={
+            "cards": AnswerFile("vcf", CARDS_TYPE, lambda _workspace, answer: cards(answer.read, answer.rows)),
+            "phone-sheet": AnswerFile("html", SHEET_TYPE, _phone_sheet),
+        },
     ),
     "standing": Answering[StandingQuestion, StandingAnswer](
         ask=ask_standing,
@@ -91,6 +115,15 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             worked_evidence.recount_worked,
         ),
         read=read_worked,
+        files={
+            "calendar": AnswerFile("ics", CALENDAR_TYPE, call_dates),
+            "cards": AnswerFile(
+                "vcf",
+                CARDS_TYPE,
+                lambda _workspace, answer: cards(answer.read, answer.shown_members),
+            ),
+            "phone-sheet": AnswerFile("html", SHEET_TYPE, _worked_phone_sheet),
+        },
     ),
     "outcomes": Answering[OutcomesQuestion, OutcomesAnswer](
         ask=ask_outcomes,

@@ -109,6 +109,11 @@ class WorkedAnswer:
     compared: Compared
 
     @property
+    def shown_members(self) -> Int64s:
+        """The members who are shown, in sequence, by their places in the book."""
+        return self.worked.members.take(self.rows)
+
+    @property
     def words(self) -> Words:
         """The question in words."""
         return followup_words(self.read, self.question)

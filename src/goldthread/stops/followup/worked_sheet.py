@@ -18,7 +18,7 @@ from goldthread.workspace import Workspace
 def worked_sheet(_workspace: Workspace, answer: WorkedAnswer) -> Sheet:
     """One row per member: how to reach them, what was done, and what came of it."""
     read, worked, places = answer.read, answer.worked, answer.rows
-    customers = worked.members.take(places)
+    customers = answer.shown_members
     entries = [worked.entries.get(customer, UNTOUCHED) for customer in read.orders.customer_id.take(customers).tolist()]
     ordered = worked.found.ordered_day.take(places)
     missing = ordered == NO_DAY

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from goldthread.stops.calendars import CALENDAR_TYPE
 from goldthread.stops.rhythm import evidence, recount
 from goldthread.stops.rhythm.answer import (
     CountsAnswer,
@@ -33,7 +34,7 @@ from goldthread.stops.rhythm.question import (
 from goldthread.stops.rhythm.shape import NextOrderShape, OrderCountsShape
 from goldthread.stops.rhythm.sheet import counts_sheet, due_sheet, gaps_sheet, next_order_sheet
 from goldthread.stops.rhythm.words import BY
-from goldthread.stops.stop import Answering, Evidence
+from goldthread.stops.stop import AnswerFile, Answering, Evidence
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "counts": Answering[CountsQuestion, CountsAnswer](
@@ -83,7 +84,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         evidence=Evidence(
             DueFigureName, evidence.due_counted, evidence.open_due, evidence.due_words, recount.recount_due
         ),
-        calendar=due_calendar,
+        files={"calendar": AnswerFile("ics", CALENDAR_TYPE, due_calendar)},
     ),
 }
 STEPS = rhythm_steps
