@@ -18,6 +18,8 @@ from typing import Any
 from goldthread.errors import InvalidInput
 
 PREFIX = "GOLDTHREAD_"
+SMTP_SECURITIES = ("starttls", "tls", "none")
+MAILS_PER_MINUTE_MOST = 6_000
 _PRIVATE = 0o700
 
 
@@ -40,6 +42,10 @@ class Settings:
     uploads_limit_mib : most that all files which wait to be imported may take together, in MiB
     unpacked_limit_mib : most that a packed file or a workbook may unpack to, in MiB
     database_memory_mib : the private database's page cache, in MiB
+    smtp_host, smtp_port, smtp_security : the mail server, and how it is spoken to: starttls, tls, or none
+    smtp_user, smtp_password : what it knows us by; nothing is sent of them where the user is empty
+    smtp_from : from whom messages are, as Name <address>
+    mails_per_minute : how many messages are sent in a minute at most
     databases : addresses of databases that orders can be taken from, by the name that people know each by
     """
 
@@ -51,6 +57,13 @@ class Settings:
     uploads_limit_mib: int = 4096
     unpacked_limit_mib: int = 8192
     database_memory_mib: int = 1024
+    smtp_host: str = ""
+    smtp_port: int = 587
+    smtp_security: str = "starttls"
+    smtp_user: str = ""
+    smtp_password: str = field(default="", repr=False)
+    smtp_from: str = ""
+    mails_per_minute: int = 30
     databases: Mapping[str, str] = field(default_factory=dict, repr=False)
 
     @property
@@ -87,7 +100,17 @@ def load_settings() -> Settings:
             f"{file} sets {', '.join(unknown)}, which is no setting.",
             remedy=f"Settings are: {', '.join(known)}.",
         )
-    return Settings(**{name: _typed(name, value) for name, value in chosen.items()} | {"var": var})
+    settings = Settings(**{name: _typed(name, value) for name, value in chosen.items()} | {"var": var})
+    if settings.smtp_security not in SMTP_SECURITIES:
+        raise InvalidInput(
+            f"The setting smtp_security is {settings.smtp_security!r}.", remedy=f"Give {', '.join(SMTP_SECURITIES)}."
+        )
+    if not 1 <= settings.mails_per_minute <= MAILS_PER_MINUTE_MOST:
+        raise InvalidInput(
+            f"The setting mails_per_minute is {settings.mails_per_minute}.",
+            remedy=f"Give 1 to {MAILS_PER_MINUTE_MOST}.",
+        )
+    return settings
 
 
 def private_folder(folder: Path) -> Path:

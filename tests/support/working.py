@@ -15,7 +15,7 @@ class WorkingCase(ThreadsCase):
         self.name = self.id().rsplit(".", 1)[-1][:100]
         self.list = self.made(self.name)
 
-    def made(self, name: str, hold_back: float = 0.0, who: str = "lapsed") -> Any:
+    def made(self, name: str, hold_back: float = 0.0, who: str | list[str] = "lapsed") -> Any:
         path = self.path("follow-up/list", as_of=JUNE, contactable="all", who=who)
         reply = self.changed("POST", path, json={"name": name, "hold_back": hold_back})
         self.assertEqual(reply.status_code, 201, reply.text)

@@ -15,6 +15,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from goldthread.actions.looking import FileView
+from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile
 from goldthread.core.checks import Check
 from goldthread.core.records import Progress
@@ -62,7 +63,7 @@ class LookedAt:
     view: FileView
 
 
-Result = DeliveryReport | BookRow | Withdrawal | Made | list[LookedAt] | list[Check]
+Result = DeliveryReport | BookRow | Withdrawal | Made | Mailed | list[LookedAt] | list[Check]
 Work = Callable[[Progress], Result]
 """A piece of work: given a way to report its progress, it gives what came of it."""
 

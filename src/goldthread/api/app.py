@@ -24,6 +24,7 @@ from goldthread.api import (
     identity,
     jobs,
     lists,
+    mailing,
     saved_views,
     stops,
     uploads,
@@ -62,7 +63,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.before_request(_note_asker)
     app.json = StrictJson(app)
     board, answers = JobBoard(), Answers(workspace)
-    for lasting in (books, uploads, deliveries, jobs):
+    for lasting in (books, uploads, deliveries, jobs, mailing):
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
         app.register_api(asking.blueprint(workspace, board, answers))

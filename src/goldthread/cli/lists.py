@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 import click
 
@@ -108,3 +108,33 @@ def list_history(name: str, book_name: str, limit: int) -> None:
         undone = ", taken back" if each.undone else f", takes back {each.undoes}" if each.undoes else ""
         who = names.get(each.customer_id, str(each.customer_id))
         click.echo(f"{each.action}\t{each.made_at.isoformat()}Z\t{each.made_by}\t{who}\t{each.field}: {said}{undone}")
+
+
+@list_group.command("mail")
+@click.argument("name")
+@_BOOK
+@click.option("--subject", required=True, help="Of every message; {name} stands for what each customer has.")
+@click.option("--text", "text_file", required=True, type=click.File(encoding="utf-8"), help="A file with the text.")
+@click.option("--dry-run", is_flag=True, help="Reach the server and check every message; send nothing.")
+@click.option("--preview", type=click.IntRange(0, 100), default=0, help="Show so many messages as they will be sent.")
+@_BY
+def list_mail(name: str, book_name: str, subject: str, text_file: TextIO, dry_run: bool, preview: int, by: str) -> None:
+    """Write to the members who are to do, one message each. Sending again goes on with those who have none yet."""
+    from goldthread.actions import mailing, sending
+    from goldthread.actions.mailing import Template
+    from goldthread.cli.progress import progress_bar
+
+    workspace, book, row = _opened(book_name, name)
+    template = Template(subject, text_file.read())
+    found = (sending.dry_run if dry_run else mailing.mailing)(workspace, book, row.id, template)
+    for message in found.messages[:preview]:
+        blank = f" (not sent: no {', '.join(message.blank)})" if message.blank else ""
+        click.echo(f"To: {message.email}{blank}\nSubject: {message.subject}\n\n{message.text}\n")
+    for reason, customers in found.left_out.items():
+        click.echo(f"{customers}: {reason}")
+    click.echo(f"{len(found.ready)} of {len(found.messages)} messages can be sent.")
+    if dry_run or preview:
+        return
+    with progress_bar(name) as progress:
+        mailed = sending.send(workspace, book, row.id, template, by, progress)
+    click.echo(f"{mailed.sent} sent, {mailed.refused} refused, {mailed.unknown} unknown.")

@@ -191,3 +191,11 @@ class WorkField(StrEnum):
     CALL_ON = "call_on"
     NOTE = "note"
     HELD_BACK = "held_back"
+
+
+class MailState(StrEnum):
+    """How a message to one member stands: being handed over, taken by the server, refused by it."""
+
+    SENDING = "sending"
+    SENT = "sent"
+    REFUSED = "refused"

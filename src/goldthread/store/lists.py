@@ -16,7 +16,7 @@ from goldthread.core.records import HIDDEN
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.read.details import owners_of_keys
 from goldthread.store.saved_views import AS_PEOPLE_READ, renamed_list
-from goldthread.store.schema.models import Book, CustomerList, ListChange
+from goldthread.store.schema.models import Book, CustomerList, ListChange, ListMail
 from goldthread.store.server.faults import tried_again
 from goldthread.store.working import put_changes
 from goldthread.store.write.orders_in import now
@@ -187,6 +187,7 @@ def delete_list(engine: Engine, book_id: int, list_id: int) -> None:
     """Delete a list; its customers stay. Raises `NotFound`."""
     find_list(engine, book_id, list_id)
     with engine.begin() as connection:
+        connection.execute(delete(ListMail).where(ListMail.list_id == list_id))
         connection.execute(delete(ListChange).where(ListChange.list_id == list_id))
         connection.execute(delete(CustomerList).where(CustomerList.book_id == book_id, CustomerList.id == list_id))
 

@@ -28,6 +28,7 @@ from goldthread.actions.looking import (
     status_meanings,
 )
 from goldthread.actions.reports import DeliveryShape, ProblemGroupShape, ReportShape, RowProblemShape, WithdrawalShape
+from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile
 from goldthread.api.problems import describe
 from goldthread.api.shapes.books import BookPath, ProblemDetails
@@ -310,6 +311,18 @@ class CheckShape(Shape):
         )
 
 
+class MailedShape(Shape):
+    """What became of the messages of a list in all; ``unknown``: everything ended while they were handed over."""
+
+    sent: int
+    refused: int
+    unknown: int
+
+    @classmethod
+    def of(cls, mailed: Mailed) -> MailedShape:
+        return cls(sent=mailed.sent, refused=mailed.refused, unknown=mailed.unknown)
+
+
 class JobShape(Shape):
     """Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
     withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken."""
@@ -326,6 +339,7 @@ class JobShape(Shape):
     book: int | None
     checks: list[CheckShape] | None
     file: str | None
+    mailed: MailedShape | None
     error: ProblemDetails | None
 
     @classmethod
@@ -344,6 +358,7 @@ class JobShape(Shape):
             book=result.id if isinstance(result, BookRow) else None,
             checks=_listed(result, Check, CheckShape.of),
             file=result.name if isinstance(result, Made) else None,
+            mailed=MailedShape.of(result) if isinstance(result, Mailed) else None,
             error=describe(job.error) if job.error else None,
         )
 

@@ -54,6 +54,7 @@ _NAMED_OTHERWISE = {
     "delivery_problems": {"column": "column_name"},
     "list_members": {"list": "list_id", "customer_key": "key_id"},
     "list_changes": {"list": "list_id", "customer_key": "customer_id"},
+    "list_mails": {"list": "list_id", "customer_key": "customer_id"},
 }
 _COLUMN_NAMES = {"source": "source_id", "delivery": "delivery_id", "customer_key": "customer_key_id"}
 _OUTSIDE = {
@@ -77,7 +78,7 @@ WHERE l.book_id = :book AND ((c.field = 'state' AND c.value NOT IN ('', 'to_do',
     AND (c.value NOT REGEXP :date OR CAST(c.value AS DATE) IS NULL)))
 """
 _NUMBER, _DATE = r"^-?[0-9]{1,11}(\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
-_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_changes")
+_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_changes", "list_mails")
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
 """

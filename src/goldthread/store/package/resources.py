@@ -344,5 +344,24 @@ RESOURCES = (
         (("list", "customer_lists", "list"), _KEY),
         since=4,
     ),
+    Resource(
+        "list_mails",
+        "list_mails",
+        f"list_mails x JOIN numbered_lists l ON l.id = x.list_id {_OF_KEY.format('customer_id')}",
+        _fields(
+            "list integer l.n",
+            "customer_key integer k.n",
+            "email string x.email",
+            "message_id string x.message_id",
+            "state string x.state",
+            "problem string x.problem",
+            "sent_by string x.sent_by",
+            "attempted_at datetime x.attempted_at",
+        ),
+        ("list", "customer_key"),
+        "l.n, k.n",
+        (("list", "customer_lists", "list"), _KEY),
+        since=4,
+    ),
 )
 """In the sequence in which they can come back: what is pointed to comes first."""

@@ -29,7 +29,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from goldthread.core.choices import WorkField
+from goldthread.core.choices import MailState, WorkField
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
 
@@ -394,6 +394,22 @@ class ListChange(Base):
     value: Mapped[str] = mapped_column(String(2000))
     made_by: Mapped[str] = mapped_column(String(120))
     made_at: Mapped[dt.datetime] = mapped_column(DateTime)
+
+
+class ListMail(Base):
+    """The message to one member of a list: one for each customer and each address, ever."""
+
+    __tablename__ = "list_mails"
+    __table_args__ = (UniqueConstraint("list_id", "email"),)
+
+    list_id: Mapped[int] = mapped_column(ForeignKey("customer_lists.id"), primary_key=True)
+    customer_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    email: Mapped[str] = mapped_column(String(191, collation=EXACT))
+    message_id: Mapped[str] = mapped_column(String(191))
+    state: Mapped[MailState] = mapped_column(_enum(MailState, "mail_state"))
+    problem: Mapped[str] = mapped_column(String(500))
+    sent_by: Mapped[str] = mapped_column(String(120))
+    attempted_at: Mapped[dt.datetime] = mapped_column(DateTime)
 
 
 class SavedView(Base):

@@ -88,7 +88,7 @@ class PrivateDatabase:
             self._install()
         address = Address(self._port_file, self._password())
         if not _is_free(address.port):
-            write_private(self._port_file, str(_free_port()))
+            write_private(self._port_file, str(free_port()))
         self._log.touch(mode=0o600)
         with self._log.open("ab") as log:
             self._process = subprocess.Popen(
@@ -268,7 +268,8 @@ def _is_free(port: int) -> bool:
         return port > 0
 
 
-def _free_port() -> int:
+def free_port() -> int:
+    """A port on loopback that nothing listens on."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port: int = probe.getsockname()[1]

@@ -1,0 +1,184 @@
+"""Send the messages of a list through SMTP (RFC 5321), at the pace of the settings.
+
+Nobody gets two messages of one list, also not after a crash: a message is put down before it is handed over.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import smtplib
+import ssl
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from email.message import EmailMessage
+from email.utils import formataddr, make_msgid, parseaddr
+from functools import partial
+
+from goldthread.actions.books import today_of
+from goldthread.actions.mailing import Mailing, Message, Template, mailing
+from goldthread.core.choices import MailState, MemberState, WorkField
+from goldthread.core.records import HIDDEN, Progress
+from goldthread.errors import Unavailable
+from goldthread.settings import Settings
+from goldthread.store import mails, working
+from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
+
+TIMEOUT_SECONDS = 30.0
+REFUSED_IN_A_ROW_MOST = 5
+"""After so many refusals one after another something is wrong with more than one address."""
+_LOOK_SECONDS = 0.2
+
+
+@dataclass(frozen=True)
+class Mailed:
+    """What became of the messages of a list: taken by the server, refused by it; unknown, where everything ended while
+    they were handed over."""
+
+    sent: int
+    refused: int
+    unknown: int
+
+
+def dry_run(workspace: Workspace, book: BookRow, list_id: int, template: Template) -> Mailing:
+    """The messages, after the server was reached and took our name and password. Nothing is sent. Raises
+    `Unavailable`."""
+    found = mailing(workspace, book, list_id, template)
+    with _server(workspace.settings) as server:
+        server.noop()
+    return found
+
+
+def send(workspace: Workspace, book: BookRow, list_id: int, template: Template, by: str, progress: Progress) -> Mailed:
+    """Send every message that can be sent, at the pace of the settings; who was written to is contacted.
+
+    Raises `Unavailable` where the server cannot be reached, `InvalidInput`, and what ``progress`` raises: then what was
+    sent so far stays so, and sending again goes on with the others.
+    """
+    settings, engine = workspace.settings, workspace.record.engine
+    ready = mailing(workspace, book, list_id, template).ready
+    today = today_of(book)
+    refused = 0
+    with _server(settings) as server:
+        for place, message in enumerate(ready):
+            progress("sending", place, len(ready))
+            if place:
+                _wait(60 / settings.mails_per_minute, partial(progress, "sending", place, len(ready)))
+            taken = _hand_over(workspace, list_id, server, message, by)
+            if taken is None:
+                continue
+            refused = 0 if taken else refused + 1
+            if taken:
+                _contacted(workspace, book, list_id, message.customer_id, today, by)
+            if refused >= REFUSED_IN_A_ROW_MOST:
+                raise Unavailable(
+                    f"The mail server refused {refused} messages one after another.",
+                    remedy="Look at what it said of them, then send again: nobody gets two.",
+                )
+    counts = mails.counts_of(engine, list_id)
+    return Mailed(counts[MailState.SENT], counts[MailState.REFUSED], counts[MailState.SENDING])
+
+
+def _hand_over(workspace: Workspace, list_id: int, server: smtplib.SMTP, message: Message, by: str) -> bool | None:
+    """Hand one message over; whether the server took it, None where the customer or the address has one already.
+    Raises `Unavailable` when the connection broke: then nobody knows, and it is never sent again."""
+    settings, engine = workspace.settings, workspace.record.engine
+    written = _written(settings, message)
+    address = message.email.casefold()
+    if not mails.claim(engine, list_id, message.customer_id, address, written["Message-ID"], by):
+        return None
+    try:
+        server.send_message(written)
+    except smtplib.SMTPServerDisconnected as error:
+        raise Unavailable(
+            "The mail server ended the connection.", remedy="Send again: it goes on with the others."
+        ) from error
+    except smtplib.SMTPRecipientsRefused as error:
+        code, said = next(iter(error.recipients.values()))
+        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, f"{code} {_decoded(said)}")
+        return False
+    except smtplib.SMTPResponseException as error:
+        answer = f"{error.smtp_code} {_decoded(error.smtp_error)}"
+        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, answer)
+        return False
+    except smtplib.SMTPException as error:
+        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, _decoded(str(error)))
+        return False
+    except OSError as error:
+        raise Unavailable(f"The mail server was lost: {error}.", remedy="Send again: it goes on.") from error
+    mails.settle(engine, list_id, message.customer_id, MailState.SENT)
+    return True
+
+
+def _decoded(said: bytes | str) -> str:
+    text = said.decode("utf-8", "replace") if isinstance(said, bytes) else said
+    return " ".join(HIDDEN.sub(" ", text).split())
+
+
+def _written(settings: Settings, message: Message) -> EmailMessage:
+    written = EmailMessage()
+    written["Subject"] = message.subject
+    written["From"] = settings.smtp_from
+    written["To"] = formataddr((HIDDEN.sub("", message.name), parseaddr(message.email)[1]))
+    written["Message-ID"] = make_msgid(domain=parseaddr(settings.smtp_from)[1].rpartition("@")[2])
+    written["Date"] = dt.datetime.now(dt.UTC)
+    written.set_content(message.text)
+    return written
+
+
+def _contacted(workspace: Workspace, book: BookRow, list_id: int, customer_id: int, today: dt.date, by: str) -> None:
+    values = {
+        WorkField.STATE: MemberState.CONTACTED.value,
+        WorkField.CONTACTED_ON: today.isoformat(),
+        WorkField.CHANNEL: "e-mail",
+        WorkField.CONTACTED_BY: by,
+    }
+    working.change_member(workspace.record.engine, book.id, list_id, customer_id, values, by)
+
+
+def is_set_up(settings: Settings) -> bool:
+    """Whether the settings say through which server to send, and from whom."""
+    return bool(settings.smtp_host and "@" in parseaddr(settings.smtp_from)[1])
+
+
+@contextmanager
+def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
+    """A connection to the mail server of the settings. Raises `Unavailable`."""
+    if not is_set_up(settings):
+        raise Unavailable(
+            "No mail server is set up.",
+            remedy="Set smtp_host and smtp_from in settings.toml, and smtp_password in the environment.",
+        )
+    context = ssl.create_default_context()
+    host, port = settings.smtp_host, settings.smtp_port
+    try:
+        if settings.smtp_security == "tls":
+            server: smtplib.SMTP = smtplib.SMTP_SSL(host, port, timeout=TIMEOUT_SECONDS, context=context)
+        else:
+            server = smtplib.SMTP(host, port, timeout=TIMEOUT_SECONDS)
+    except (OSError, smtplib.SMTPException) as error:
+        raise Unavailable(
+            f"The mail server {host} cannot be reached: {error}.", remedy="Look at the settings."
+        ) from error
+    with server:
+        try:
+            if settings.smtp_security == "starttls":
+                server.starttls(context=context)
+            if settings.smtp_user:
+                server.login(settings.smtp_user, settings.smtp_password)
+        except (OSError, smtplib.SMTPException) as error:
+            raise Unavailable(
+                f"The mail server {host} refused us: {_decoded(str(error))}.", remedy="Look at the settings."
+            ) from error
+        yield server
+
+
+def _wait(seconds: float, look: Callable[[], None]) -> None:
+    """Wait for the next turn; ``look`` is called meanwhile and may raise `Stopped`."""
+    until = time.monotonic() + seconds
+    while (left := until - time.monotonic()) > 0:
+        threading.Event().wait(min(left, _LOOK_SECONDS))
+        look()
