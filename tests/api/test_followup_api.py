@@ -146,6 +146,8 @@ class TheList(ThreadsCase):
         self.assertEqual(
             (since["new"], since["still"], since["gone"]), (len(now - june), len(now & june), len(june - now))
         )
+        self.assertEqual(since["ordered"] + since["closed"] + since["other"], since["gone"])
+        self.assertEqual((since["ordered"] > 0, since["contacted"]), (True, 0))
         self.assertEqual({row["thread"]["key"] for row in answer["rows"]}, now - june)
         for part, keys in (("new", now - june), ("still", now & june), ("gone", june - now)):
             opened = self.ask("follow-up/behind", contactable="all", since_list="June calls", part=part)

@@ -5,6 +5,7 @@ What answers a question is loaded when one is asked, so that help and wrong call
 
 from __future__ import annotations
 
+import sys
 import tempfile
 from collections.abc import Callable, Mapping
 from enum import StrEnum
@@ -22,6 +23,10 @@ from goldthread.stops.stop import Answering, QuestionKind, Stop, Window
 if TYPE_CHECKING:
     from goldthread.actions.books import BookRow
     from goldthread.workspace import Workspace
+
+
+NOTHING_NEW = 4
+"""The exit code of a question that was compared with an earlier answer, where there is nothing new."""
 
 
 class AnswerForm(StrEnum):
@@ -125,15 +130,18 @@ def _give_answer(
     from goldthread.actions import books
     from goldthread.workspace import asked_anew
 
-    def content() -> bytes:
+    def content() -> tuple[bytes, bool]:
         answer = answering.asked(workspace, book, question, books.today_of(book))
-        return _content(workspace, answering, answer, window, form)
+        nothing_new = answering.nothing_new is not None and answering.nothing_new(answer)
+        return _content(workspace, answering, answer, window, form), nothing_new
 
-    found = asked_anew(content)
+    found, nothing_new = asked_anew(content)
     if out is None:
         click.echo(found, nl=False)
     else:
         out.write_bytes(found)
+    if nothing_new:
+        sys.exit(NOTHING_NEW)
 
 
 def _content(

@@ -159,6 +159,8 @@ class Answering(Generic[Q, A]):
     text : the answer for a terminal; None for its sheet
     kept : the customers that the answer shows; None where it shows none
     evidence : what stands behind its figures; None where it has none that can be opened
+    nothing_new : whether an answer that is compared with an earlier one has nothing new, so that a scheduled job can go
+        by it; None where it is compared with nothing
     files : further kinds of file that the answer can be taken as, by what they are called in addresses
     read : how the book is read for it
     """
@@ -171,6 +173,7 @@ class Answering(Generic[Q, A]):
     text: Callable[[A], str] | None = None
     kept: Callable[[A], Kept] | None = None
     evidence: Evidence[Any, Any] | None = None
+    nothing_new: Callable[[A], bool] | None = None
     files: Mapping[str, AnswerFile] = field(default_factory=dict)
     read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
 

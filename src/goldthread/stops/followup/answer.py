@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, paired
-from goldthread.core.choices import Who
+from goldthread.core.choices import MemberState, Who
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing
@@ -31,7 +31,7 @@ from goldthread.stops.followup.words import EVERYBODY_ELSE, LISTED, followup_wor
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
 from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
-from goldthread.store import lists
+from goldthread.store import lists, working
 from goldthread.store.lists import ListRow
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
@@ -52,6 +52,7 @@ class FollowUpAnswer:
     rows : those who are shown, in sequence; int64. Beside an earlier list, those who are not on it
     table : where everybody who is looked at stands
     earlier, members : the earlier list, and which customers are on it; None without one
+    contacted : those who were contacted from it, int64
     """
 
     read: Read
@@ -62,6 +63,7 @@ class FollowUpAnswer:
     table: StandingTable
     earlier: ListRow | None
     members: Mask | None
+    contacted: Int64s
 
     @property
     def words(self) -> Words:
@@ -140,7 +142,18 @@ def ask_follow_up(workspace: Workspace, read: Read, question: FollowUpQuestion) 
     earlier, members = _earlier(workspace, read, question)
     if members is not None:
         rows = rows[~members.take(rows)]
-    return FollowUpAnswer(read, question, found, by, rows, _table(workspace, read, read.history, ""), earlier, members)
+    table = _table(workspace, read, read.history, "")
+    contacted = _contacted(workspace, read, earlier)
+    return FollowUpAnswer(read, question, found, by, rows, table, earlier, members, contacted)
+
+
+def _contacted(workspace: Workspace, read: Read, earlier: ListRow | None) -> Int64s:
+    """Who was contacted from an earlier list, by their places in the book."""
+    if earlier is None or not earlier.changes:
+        return np.zeros(0, np.int64)
+    entries = working.entries(workspace.record.engine, earlier.id)
+    ids = [customer for customer, entry in entries.items() if entry.state is MemberState.CONTACTED]
+    return np.flatnonzero(np.isin(read.orders.customer_id, ids))
 
 
 def listed(found: FollowUp, question: FollowUpQuestion) -> Int64s:

@@ -68,6 +68,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             evidence.follow_up_words,
             recount.recount_follow_up,
         ),
+        nothing_new=lambda answer: answer.earlier is not None and answer.rows.size == 0,
         files={
             "cards": AnswerFile("vcf", CARDS_TYPE, lambda _workspace, answer: cards(answer.read, answer.rows)),
             "phone-sheet": AnswerFile("html", SHEET_TYPE, _phone_sheet),

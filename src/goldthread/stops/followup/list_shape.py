@@ -7,7 +7,7 @@ import datetime as dt
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.days import to_date
+from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Kind, Stands, Who
 from goldthread.core.history import facts
@@ -68,14 +68,20 @@ class ReasonShape(Shape):
 
 
 class SinceListShape(Shape):
-    """What became of an earlier list: who is new since, who still fits the reasons, and who does not any more."""
+    """What became of an earlier list: who is ``new`` since, who ``still`` fits the reasons, of whom some were
+    ``contacted``, and who is ``gone``: because they ``ordered`` since, are ``closed`` or not to be contacted by now, or
+    for ``other`` reasons."""
 
     name: str
     made_as_of: dt.date
     customers: int
     new: int
     still: int
+    contacted: int
     gone: int
+    ordered: int
+    closed: int
+    other: int
 
 
 class FollowUpShape(AnswerShape):
@@ -143,13 +149,22 @@ def _since(answer: FollowUpAnswer) -> SinceListShape | None:
     if earlier is None:
         return None
     new, still, gone = (_count(answer, FollowUpFigureName(part=part)) for part in (Part.NEW, Part.STILL, Part.GONE))
+    read = answer.read
+    left, still_there = (follow_up_customers(answer, FollowUpFigureName(part=part)) for part in (Part.GONE, Part.STILL))
+    ordered = facts.latest_day(read.orders).take(left) > to_day(earlier.as_of)
+    marked = zip(marks(read, "closed", left), marks(read, "do_not_contact", left), strict=True)
+    closed = np.array([any(each) for each in marked], np.bool_) & ~ordered
     return SinceListShape(
         name=earlier.name,
         made_as_of=earlier.as_of,
         customers=earlier.customer_count,
         new=new,
         still=still,
+        contacted=int(np.count_nonzero(np.isin(still_there, answer.contacted))),
         gone=gone,
+        ordered=int(np.count_nonzero(ordered)),
+        closed=int(np.count_nonzero(closed)),
+        other=gone - int(np.count_nonzero(ordered | closed)),
     )
 
 

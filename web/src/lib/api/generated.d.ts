@@ -425,7 +425,7 @@ export interface paths {
         };
         /**
          * Whose next order is expected, and who is late?
-         * @description <br/>The dates of the answer as an iCalendar file (RFC 5545).
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
          */
         get: operations["take_due_calendar"];
         put?: never;
@@ -576,6 +576,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/follow-up/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
+         */
+        get: operations["take_follow_up_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/follow-up/file": {
         parameters: {
             query?: never;
@@ -610,6 +630,26 @@ export interface paths {
          * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
          */
         post: operations["keep_follow_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/follow-up/phone-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whom do we contact, and why?
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
+         */
+        get: operations["take_follow_up_phone_sheet"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1536,6 +1576,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/worked/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
+         */
+        get: operations["take_worked_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
+         */
+        get: operations["take_worked_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/worked/file": {
         parameters: {
             query?: never;
@@ -1570,6 +1650,26 @@ export interface paths {
          * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
          */
         post: operations["keep_worked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worked/phone-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
+         */
+        get: operations["take_worked_phone_sheet"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1622,8 +1722,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The book's revision, and whether the book is being brought to it, now and whenever that changes
-         * @description (text/event-stream). Ends after half a minute.
+         * The book's revision, whether the book is being brought to it, and a mark of its lists and the work on them,
+         * @description now and whenever one of these changes (text/event-stream). Ends after half a minute.
          */
         get: operations["changes"];
         put?: never;
@@ -1852,6 +1952,58 @@ export interface paths {
         get: operations["show_history"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/lists/{list}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many messages of the list stand how. */
+        get: operations["show_mails"];
+        put?: never;
+        /** Send every message that can be sent, at the pace of the settings. Whoever has one already gets no other. */
+        post: operations["send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/lists/{list}/mail/dry-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same after the mail server was reached and took our name and password. Nothing is sent. */
+        post: operations["dry_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/lists/{list}/mail/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Every message as it will be sent, from a place on, and who gets none. Nothing is sent. */
+        post: operations["preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3678,6 +3830,7 @@ export interface components {
             files: components["schemas"]["FileShape"][] | null;
             /** Id */
             id: string;
+            mailed: components["schemas"]["MailedShape"] | null;
             /** Phase */
             phase: string;
             report: components["schemas"]["ReportShape"] | null;
@@ -3825,6 +3978,16 @@ export interface components {
          * @enum {string}
          */
         Layout: "tidy" | "grid";
+        /**
+         * LeftOutShape
+         * @description Members who get no message, and why.
+         */
+        LeftOutShape: {
+            /** Customers */
+            customers: number;
+            /** Reason */
+            reason: string;
+        };
         /**
          * Level
          * @description What a field belongs to: every order has its own, or all orders of a customer share it.
@@ -4073,6 +4236,40 @@ export interface components {
             /** Values */
             values: (string | number | null)[];
         };
+        /** MailCountShape */
+        MailCountShape: {
+            /** Messages */
+            messages: number;
+            state: components["schemas"]["MailState"];
+        };
+        /**
+         * MailState
+         * @description How a message to one member stands: being handed over, taken by the server, refused by it.
+         * @enum {string}
+         */
+        MailState: "sending" | "sent" | "refused";
+        /**
+         * MailedShape
+         * @description What became of the messages of a list in all; ``unknown``: everything ended while they were handed over.
+         */
+        MailedShape: {
+            /** Refused */
+            refused: number;
+            /** Sent */
+            sent: number;
+            /** Unknown */
+            unknown: number;
+        };
+        /**
+         * MailsShape
+         * @description How many messages of a list stand how, and whether a mail server is set up.
+         */
+        MailsShape: {
+            /** Counts */
+            counts: components["schemas"]["MailCountShape"][];
+            /** Set Up */
+            set_up: boolean;
+        };
         /**
          * MatchIn
          * @description What is said of customers.
@@ -4131,6 +4328,24 @@ export interface components {
          * @enum {string}
          */
         MembersShown: "all" | "to_do" | "contacted" | "left_out" | "held_back";
+        /**
+         * MessageShape
+         * @description One message as it will be sent; it is not, where ``blank`` names fields that the customer has nothing for.
+         */
+        MessageShape: {
+            /** Blank */
+            blank: string[];
+            /** Customer */
+            customer: number;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+        };
         /**
          * MoneyPartsShape
          * @description An amount, split, as plain decimals.
@@ -4705,6 +4920,22 @@ export interface components {
          */
         Period: "week" | "month" | "quarter" | "year";
         /**
+         * PreviewShape
+         * @description Messages as they will be sent, from ``offset`` on: ``ready`` of ``count`` can be.
+         */
+        PreviewShape: {
+            /** Count */
+            count: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutShape"][];
+            /** Messages */
+            messages: components["schemas"]["MessageShape"][];
+            /** Offset */
+            offset: number;
+            /** Ready */
+            ready: number;
+        };
+        /**
          * ProblemDetails
          * @description An error as RFC 9457 describes it. ``remedy`` says what to do, ``field`` what to change, ``row`` where in a file,
          *     ``at`` at which character of a condition.
@@ -4938,9 +5169,15 @@ export interface components {
         Side: "new" | "returning" | "won_back" | "all";
         /**
          * SinceListShape
-         * @description What became of an earlier list: who is new since, who still fits the reasons, and who does not any more.
+         * @description What became of an earlier list: who is ``new`` since, who ``still`` fits the reasons, of whom some were
+         *     ``contacted``, and who is ``gone``: because they ``ordered`` since, are ``closed`` or not to be contacted by now, or
+         *     for ``other`` reasons.
          */
         SinceListShape: {
+            /** Closed */
+            closed: number;
+            /** Contacted */
+            contacted: number;
             /** Customers */
             customers: number;
             /** Gone */
@@ -4954,6 +5191,10 @@ export interface components {
             name: string;
             /** New */
             new: number;
+            /** Ordered */
+            ordered: number;
+            /** Other */
+            other: number;
             /** Still */
             still: number;
         };
@@ -5215,6 +5456,21 @@ export interface components {
             revenue: string;
             /** With Orders */
             with_orders: number;
+        };
+        /**
+         * TemplateBody
+         * @description A subject and a text, in which names of fields in braces stand for what each customer has: {name}.
+         */
+        TemplateBody: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
         };
         /**
          * ThreadOrderShape
@@ -7420,6 +7676,70 @@ export interface operations {
             };
         };
     };
+    take_follow_up_cards: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vcard": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     take_follow_up: {
         parameters: {
             query?: {
@@ -7556,6 +7876,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_follow_up_phone_sheet: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Why somebody is followed up; repeatable. */
+                who?: components["schemas"]["Who"][];
+                /** @description Of who ordered once: how long ago that was at least, such as 60d. */
+                once_ago?: string;
+                /** @description Whether those closed or not to be contacted are left out. */
+                contactable?: components["schemas"]["Contactable"];
+                /** @description An earlier list: show only who is new since it was made. */
+                since_list?: string;
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -10654,6 +11038,126 @@ export interface operations {
             };
         };
     };
+    take_worked_calendar: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_worked_cards: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vcard": string;
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     take_worked: {
         parameters: {
             query?: {
@@ -10782,6 +11286,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_worked_phone_sheet: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
                 };
             };
             /** @description A problem (RFC 9457) */
@@ -11517,6 +12081,149 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_mails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateBody"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    dry_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewShape"];
                 };
             };
             /** @description A problem (RFC 9457) */

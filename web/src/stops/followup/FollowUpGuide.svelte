@@ -4,6 +4,7 @@
   import { count, nounFor } from '$lib/format/figures';
   import KeepList from '$src/lists/KeepList.svelte';
   import { question, visitList } from './question.svelte';
+  import TakeAlong from './TakeAlong.svelte';
   import { address } from '$lib/address.svelte';
 
   type FollowUp = Schemas['FollowUpShape'];
@@ -63,6 +64,7 @@
     <button class="word" onclick={() => visitList(list)}>work the list {list}</button>
   </p>
 {/if}
+<TakeAlong {book} view="follow-up" />
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
 <p class="quiet text-sm">
   The usual gap is the customer’s own median from four orders on, before that everybody’s at that step, in

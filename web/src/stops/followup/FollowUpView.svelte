@@ -19,6 +19,17 @@
   const reasons = $derived(answer.reasons.map((each) => each.reason));
   const chosen = $derived(STANDS.filter((stands) => reasons.some((reason) => reason === stands)));
   const since = $derived(answer.since);
+  /** Why some left the earlier list: (24 ordered, 1 closed). */
+  const why = $derived.by(() => {
+    if (!since || since.gone === 0) return '';
+    const parts = [
+      [since.ordered, 'ordered'],
+      [since.closed, 'closed or not to be contacted'],
+      [since.other, 'do not fit any more'],
+    ] as const;
+    const said = parts.filter(([there]) => there > 0).map(([there, words]) => `${count(there)} ${words}`);
+    return ` (${said.join(', ')})`;
+  });
 
   /** A stretch that is a reason of the list opens it there; another one is a question of its own. */
   function open(stands: Stands): void {
@@ -40,8 +51,11 @@
       <span>
         Since <strong>{since.name}</strong>, as of {date(since.made_as_of)}:
         <button class="word" onclick={() => question.open('new')}>{count(since.new)} new</button>,
-        <button class="word" onclick={() => question.open('still')}>{count(since.still)} still on it</button>,
-        <button class="word" onclick={() => question.open('gone')}>{count(since.gone)} left it</button>.
+        <button class="word" onclick={() => question.open('still')}
+          >{count(since.still)} still on it, {count(since.contacted)} of them contacted</button
+        >,
+        <button class="word" onclick={() => question.open('gone')}>{count(since.gone)} left it</button>
+        {why}.
       </span>
     {:else}
       <span>

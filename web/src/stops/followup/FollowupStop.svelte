@@ -14,6 +14,7 @@
   import LapseCurve from './LapseCurve.svelte';
   import LapseGuide from './LapseGuide.svelte';
   import { membersOf, nextToDo, type Member, type WorkedList } from './members';
+  import MailPanel from './MailPanel.svelte';
   import MemberPanel from './MemberPanel.svelte';
   import OutcomesTable from './OutcomesTable.svelte';
   import { memberOpened, openedFigure, question, viewAsked, visitList } from './question.svelte';
@@ -173,7 +174,9 @@
     {:else if view === 'standing' && standing.answer}
       <StandingGuide answer={standing.answer} />
     {:else if view === 'worked' && worked.answer}
-      {#if member}
+      {#if question.opened[0] === 'mail'}
+        <MailPanel book={book.id} answer={worked.answer} onclose={() => question.close()} />
+      {:else if member}
         {#key member.thread.customer}
           <MemberPanel
             bind:this={panel}

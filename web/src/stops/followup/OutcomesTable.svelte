@@ -14,10 +14,10 @@
   }
   let { answer, onopen }: Props = $props();
 
-  const figure = (title: string, value: (list: List) => number): Column<List> => ({
+  const figure = (title: string, width: number, value: (list: List) => number): Column<List> => ({
     name: title,
     title,
-    width: 76,
+    width,
     right: true,
     text: (list) => count(value(list)),
   });
@@ -26,20 +26,20 @@
       name: 'list',
       title: 'List',
       names: true,
-      least: 130,
+      least: 110,
       text: (list) => list.name,
       whole: (list) => list.rule,
     },
-    { name: 'date', title: 'As of', width: 100, text: (list) => date(list.made_as_of) },
-    figure('Customers', (list) => list.customers),
-    figure('Contacted', (list) => list.contacted),
-    figure('To do', (list) => list.to_do),
-    figure('Left out', (list) => list.left_out),
-    figure('Held back', (list) => list.held_back),
+    { name: 'date', title: 'As of', width: 92, text: (list) => date(list.made_as_of) },
+    figure('Customers', 84, (list) => list.customers),
+    figure('Contacted', 84, (list) => list.contacted),
+    figure('To do', 62, (list) => list.to_do),
+    figure('Left out', 72, (list) => list.left_out),
+    figure('Held back', 80, (list) => list.held_back),
     {
       name: 'share',
       title: 'Contacted who ordered again',
-      width: 180,
+      width: 152,
       right: true,
       strong: true,
       text: (list) => shareWords(list.outcome),
@@ -47,7 +47,7 @@
     {
       name: 'revenue',
       title: `Revenue, ${answer.currency}`,
-      width: 88,
+      width: 84,
       right: true,
       text: (list) => money(list.outcome.revenue, true),
     },

@@ -6,6 +6,7 @@
   import { count, counted, money, nounFor } from '$lib/format/figures';
   import { listsSeen } from '$lib/listsSeen.svelte';
   import { GROUPS, outcomeOf, shareWords, type Shown, type WorkedList } from './members';
+  import TakeAlong from './TakeAlong.svelte';
   import { question, visitView } from './question.svelte';
 
   interface Props {
@@ -90,6 +91,7 @@
     .compared.words}
 </p>
 <p class="mt-2 text-sm"><button class="word" onclick={() => visitView('outcomes')}>all lists</button></p>
+<TakeAlong {book} view="worked" />
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">What was done</h2>
 {#if actions.length === 0}
   <p class="quiet text-sm">
