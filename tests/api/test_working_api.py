@@ -105,6 +105,15 @@ class Work(WorkingCase):
         self.problem(self.client.get(self.path("worked")), 422)
         self.problem(self.client.get(self.path("worked", list=self.name, within="0d")), 422)
 
+    def test_contacts_of_every_list_stand_on_the_customers_page(self) -> None:
+        key = self.keys()[0]
+        self.work(key, state="contacted", contacted_on="2025-07-02", channel="phone", note="call again", by="Mo")
+        contacts = {each["list_name"]: each for each in self.customer(key)["contacts"]}
+        wanted = {"date": "2025-07-02", "channel": "phone", "by": "Mo", "note": "call again", "list_name": self.name}
+        self.assertEqual(contacts[self.name], wanted)
+        self.work(key, state="to_do")
+        self.assertNotIn(self.name, [each["list_name"] for each in self.customer(key)["contacts"]])
+
     def test_deleting_a_list_deletes_what_was_done(self) -> None:
         self.work(self.keys()[0], note="x")
         self.assertEqual(self.changed("DELETE", f"{self.at}/lists/{self.list['id']}").status_code, 200)

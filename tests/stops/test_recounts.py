@@ -248,7 +248,7 @@ class Checks(RecountCase):
         checks = check_book(self.workspace, self.book, CHOICES[0], TODAY, progress)
         self.assertEqual([check for check in checks if not check.holds], [])
         self.assertEqual({check.number for check in checks}, set(range(1, 11)))
-        self.assertEqual(len([check for check in checks if check.number == 8]), 16)
+        self.assertEqual(len([check for check in checks if check.number == 8]), 17)
         self.assertEqual([done for _, done, _ in steps], list(range(len(steps))))
         self.assertEqual(steps[-1][1], steps[-1][2])
         of_days = check_book(self.workspace, self.book, CHOICES[3], TODAY, progress)

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import Connection, Engine, bindparam, func, insert, select, text, update
+from sqlalchemy import Connection, Engine, func, insert, select, text, update
 
 from goldthread.core.choices import MemberState, WorkField
 from goldthread.errors import Conflict, NotFound, TooLarge
@@ -72,10 +72,9 @@ _NEWEST = text(
     "ON newest.number = c.number WHERE c.list_id = :list ORDER BY c.number"
 )
 _OF_CUSTOMER = text(
-    "SELECT l.name, c.customer_id, c.field, c.value, c.list_id FROM list_changes c "
-    "JOIN customer_lists l ON l.id = c.list_id WHERE l.book_id = :book AND c.customer_id IN :ids "
-    "ORDER BY c.list_id, c.number"
-).bindparams(bindparam("ids", expanding=True))
+    "SELECT l.name, c.field, c.value, c.list_id FROM customer_keys k JOIN list_changes c ON c.customer_id = k.id "
+    "JOIN customer_lists l ON l.id = c.list_id WHERE k.customer_id = :customer ORDER BY c.list_id, c.number"
+)
 
 
 _CHANGE = (
@@ -268,13 +267,11 @@ def history(engine: Engine, list_id: int, offset: int, limit: int) -> tuple[int,
     ]
 
 
-def contacts_of(engine: Engine, book_id: int, customer_ids: Sequence[int]) -> list[ContactRow]:
-    """The contacts of one customer, by all ids that it ever had, latest first."""
+def contacts_of(engine: Engine, customer_id: int) -> list[ContactRow]:
+    """The contacts of one customer from every list, latest first."""
     by_list: dict[int, tuple[str, Entry]] = {}
     with engine.connect() as connection:
-        for name, _, field, value, list_id in connection.execute(
-            _OF_CUSTOMER, {"book": book_id, "ids": list(customer_ids) or [0]}
-        ):
+        for name, field, value, list_id in connection.execute(_OF_CUSTOMER, {"customer": customer_id}):
             known = by_list.get(list_id, (name, UNTOUCHED))[1]
             by_list[list_id] = name, _with(known, WorkField(field), value, "", None)
     found = [

@@ -102,6 +102,15 @@
   >
 </p>
 
+{#each page.contacts as contact (contact.list_name)}
+  <p class="text-sm">
+    Contacted on <strong>{date(contact.date)}</strong>{contact.channel
+      ? `, ${contact.channel}`
+      : ''}{contact.by ? `, by ${contact.by}` : ''}
+    <span class="quiet">from the list {contact.list_name}{contact.note ? `: ${contact.note}` : ''}</span>
+  </p>
+{/each}
+
 <style>
   dt {
     color: var(--color-neutral);

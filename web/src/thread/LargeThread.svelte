@@ -168,6 +168,16 @@
         ><title>paid {money(payment.amount)} on {date(payment.date)}</title></path
       >
     {/each}
+    {#each page.contacts as contact, at (at)}
+      {@const x = scale(dayNumber(contact.date))}
+      <path class="contact" d="M {x} {LINE - 34} v 14"
+        ><title>contacted on {date(contact.date)}{contact.channel ? `, ${contact.channel}` : ''}</title></path
+      >
+      <circle class="contact" cx={x} cy={LINE - 37} r="4"
+        ><title>contacted on {date(contact.date)}{contact.channel ? `, ${contact.channel}` : ''}</title
+        ></circle
+      >
+    {/each}
     <ThreadAxis {scale} {axis} {width} y={AXIS} origin={whole.first} />
   </svg>
   <figcaption class="quiet flex flex-wrap gap-x-4 text-[0.8125rem]">
@@ -176,6 +186,13 @@
         ><svg width="9" height="9" aria-hidden="true"
           ><path class="payment" d="M 4.5 0 l 4.5 9 l -9 0 z" /></svg
         > payment</span
+      >
+    {/if}
+    {#if page.contacts.length > 0}
+      <span
+        ><svg width="10" height="14" aria-hidden="true"
+          ><path class="contact" d="M 5 6 v 8" /><circle class="contact" cx="5" cy="4" r="3" /></svg
+        > contact</span
       >
     {/if}
     <span
@@ -257,6 +274,12 @@
   }
   .due.late {
     stroke: var(--color-error);
+  }
+  .contact,
+  circle.contact {
+    fill: var(--color-base-100);
+    stroke: var(--color-base-content);
+    stroke-width: 1.5;
   }
   .payment {
     fill: var(--color-success);

@@ -25,6 +25,7 @@ from goldthread.stops.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_of
 from goldthread.store.books import BookRow
 from goldthread.store.read import details
 from goldthread.store.read.details import EventRow, LineRow, OrderDetail, PaymentRow
+from goldthread.store.working import ContactRow, contacts_of
 from goldthread.workspace import Workspace
 
 FACTS = (
@@ -83,7 +84,7 @@ class CustomerPage:
     which the next order is expected, ``own_rhythm`` whether by the customer's own gaps. ``not_counted`` is how many
     orders the reading line leaves out, ``filled`` which of `OPTIONAL` any counted order has. ``knots`` draw the counted
     orders; those that a condition leaves out do not stand out. Payments and events end with the as-of date; of payments
-    there are the latest `MOST_PAYMENTS`.
+    there are the latest `MOST_PAYMENTS`. ``contacts`` are those of every list, of any date, latest first.
     """
 
     id: int
@@ -101,6 +102,7 @@ class CustomerPage:
     payment_count: int
     payments: list[PaymentRow]
     events: list[EventRow]
+    contacts: list[ContactRow]
 
 
 @dataclass(frozen=True, eq=False)
@@ -168,6 +170,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         filled=[name for name in OPTIONAL if _is_filled(book.attributes[name], slice(first, after))],
         payment_count=len(payments),
         payments=payments[-MOST_PAYMENTS:],
+        contacts=contacts_of(engine, own_id),
         events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
 

@@ -86,6 +86,16 @@ class PaymentShape(Shape):
     order_number: str
 
 
+class ContactMadeShape(Shape):
+    """A contact with a customer, from a list that was worked."""
+
+    list_name: str
+    date: dt.date
+    channel: str
+    by: str
+    note: str
+
+
 class CustomerShape(AnswerShape):
     """One customer. ``facts`` are fields by name. ``orders`` are a window of the counted orders, the latest first.
 
@@ -111,6 +121,7 @@ class CustomerShape(AnswerShape):
     payment_count: int
     payments: list[PaymentShape]
     events: list[EventShape]
+    contacts: list[ContactMadeShape]
 
     @classmethod
     def of(cls, workspace: Workspace, answer: CustomerAnswer, window: Window) -> CustomerShape:
@@ -154,6 +165,16 @@ class CustomerShape(AnswerShape):
                 for payment in page.payments
             ],
             events=EventShape.list_of(page.events),
+            contacts=[
+                ContactMadeShape(
+                    list_name=contact.list_name,
+                    date=contact.on,
+                    channel=contact.channel,
+                    by=contact.by,
+                    note=contact.note,
+                )
+                for contact in page.contacts
+            ],
         )
 
 

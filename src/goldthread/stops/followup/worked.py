@@ -222,8 +222,12 @@ def _compared(worked: Worked, row: ListRow, days: int) -> Compared:
 def ask_outcomes(workspace: Workspace, read: Read, question: OutcomesQuestion) -> OutcomesAnswer:
     """Every list that was worked, the newest first. Raises `InvalidInput`."""
     days = within_days(question.within)
-    rows = [row for row in read.lists if row.changes and row.customer_count <= WORKED_MOST][:LISTS_SHOWN_MOST]
-    return OutcomesAnswer(read, question, [_outcome(workspace, read, row, days) for row in rows])
+    return OutcomesAnswer(read, question, [_outcome(workspace, read, row, days) for row in worked_lists(read)])
+
+
+def worked_lists(read: Read) -> list[ListRow]:
+    """The lists that were worked, the newest first, so many at most."""
+    return [row for row in read.lists if row.changes and row.customer_count <= WORKED_MOST][:LISTS_SHOWN_MOST]
 
 
 def _outcome(workspace: Workspace, read: Read, row: ListRow, days: int) -> ListOutcome:

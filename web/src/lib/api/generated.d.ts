@@ -2763,6 +2763,25 @@ export interface components {
             words: string;
         };
         /**
+         * ContactMadeShape
+         * @description A contact with a customer, from a list that was worked.
+         */
+        ContactMadeShape: {
+            /** By */
+            by: string;
+            /** Channel */
+            channel: string;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** List Name */
+            list_name: string;
+            /** Note */
+            note: string;
+        };
+        /**
          * ContactShape
          * @description How a customer can be reached; empty where nothing is on record.
          */
@@ -2962,6 +2981,8 @@ export interface components {
             as_of: string;
             /** Book */
             book: string;
+            /** Contacts */
+            contacts: components["schemas"]["ContactMadeShape"][];
             /** Controls */
             controls: components["schemas"]["ControlShape"][];
             /** Currency */

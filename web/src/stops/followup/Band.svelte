@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import { count, counted, percent } from '$lib/format/figures';
+  import { count, percent } from '$lib/format/figures';
   import { NAMES, stretches, TONES, type Stands } from './standings';
 
   interface Props {
@@ -34,7 +34,7 @@
 >
   {#each parts as part (part.stands)}
     {@const text = said(part.stands, part.customers)}
-    {@const words = `${counted(part.customers, 'customer')} ${NAMES[part.stands]}, ${percent(part.customers / whole)} %`}
+    {@const words = `${text}, ${percent(part.customers / whole)} %`}
     <button
       type="button"
       class={['stretch', `ramp-${TONES[part.stands]}`]}

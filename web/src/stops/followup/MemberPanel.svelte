@@ -120,12 +120,10 @@
   </div>
   {#if problem}<ProblemNote {problem} />{/if}
   <div class="flex flex-wrap gap-2 not-printed">
-    <button class="btn btn-primary btn-sm" disabled={pending} onclick={contacted}
+    <button class="btn btn-primary btn-sm" onclick={contacted}
       >Contacted <kbd class="kbd kbd-xs">c</kbd></button
     >
-    <button class="btn btn-sm" disabled={pending} onclick={leftOut}
-      >Leave out <kbd class="kbd kbd-xs">x</kbd></button
-    >
+    <button class="btn btn-sm" onclick={leftOut}>Leave out <kbd class="kbd kbd-xs">x</kbd></button>
   </div>
   <form
     class="flex flex-wrap items-end gap-2 text-sm not-printed"
@@ -138,7 +136,7 @@
       Later: call on
       <input type="date" class="input input-sm w-40" bind:value={callOn} />
     </label>
-    <button class="btn btn-sm" disabled={pending || callOn === (entry.call_on ?? '')}>Later</button>
+    <button class="btn btn-sm" disabled={callOn === (entry.call_on ?? '')}>Later</button>
   </form>
   <p class="flex flex-wrap gap-x-4 text-sm">
     {#if entry.state !== 'to_do'}

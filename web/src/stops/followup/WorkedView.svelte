@@ -91,7 +91,7 @@
     plain
     shortest={110}
     nameWidth={170}
-    looks={(row) => (row.entry.state === 'to_do' ? '' : 'dimmed')}
+    looks={(row) => (row.entry.state === 'to_do' ? '' : 'quiet')}
     empty="Nobody is shown. Choose other members in the sentence."
     {onopen}
     {opened}

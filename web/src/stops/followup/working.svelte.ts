@@ -13,6 +13,7 @@ interface Put {
 /** `changed` is called whenever something was done or taken back. */
 export function useWorking(where: () => { book: number; list: number }, changed: () => unknown) {
   let last = $state<number | null>(null);
+  let turn = Promise.resolve(true);
   const put = useChange(
     ({ customer, done }: Put) => {
       const { book, list } = where();
@@ -51,7 +52,11 @@ export function useWorking(where: () => { book: number; list: number }, changed:
     get undoable() {
       return last !== null;
     },
-    work: (customer: number, done: Done) => put.run({ customer, done }),
+    /** In turn: what is done while something is on its way waits for it. */
+    work: (customer: number, done: Done) => {
+      turn = turn.then(() => put.run({ customer, done }));
+      return turn;
+    },
     undo: (action?: number) =>
       action === undefined && last === null ? Promise.resolve(false) : back.run(action ?? last ?? 0),
   };
