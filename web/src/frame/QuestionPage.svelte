@@ -86,11 +86,16 @@
   <Question reading={answer.reading} sentence={answer.sentence} controls={answer.controls} {onchoose} />
   <div class="flex min-h-0 flex-1 flex-col gap-4 pt-1 desk:flex-row desk:gap-6" class:dimmed={asked.stale}>
     <div class={['flex min-w-0 flex-col', page ? 'desk:w-[416px] desk:shrink-0' : 'flex-1']}>
-      <div class="flex min-h-7 flex-wrap items-baseline justify-between gap-x-4 text-sm desk:flex-nowrap">
+      <div
+        class={[
+          'flex min-h-7 flex-wrap items-baseline justify-between gap-x-4 text-sm',
+          !page && 'desk:flex-nowrap',
+        ]}
+      >
         {#if about}{@render about()}{:else}<p class="sentence quiet">
             <Sentence parts={answer.manner} controls={answer.controls} {onchoose} />
           </p>{/if}
-        <span class="flex shrink-0 flex-wrap gap-x-4 not-printed">
+        <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'shrink-0']}>
           {@render tools?.()}
           <DownloadMenu
             {tables}
