@@ -175,7 +175,7 @@ class Rhythm(unittest.TestCase):
     def test_days_are_written_whole_or_with_one_decimal_and_ticks_can_be_read(self) -> None:
         found = called("stops/rhythm/gaps.ts", ("days", 61), ("days", 40.5), ("days", 33.333))
         self.assertEqual(found, ["61", "40.5", "33.3"])
-        ticks = called("stops/rhythm/curves.ts", ("dayTicks", 90), ("dayTicks", 480), ("dayTicks", 4_000))
+        ticks = called("charts/days.ts", ("dayTicks", 90), ("dayTicks", 480), ("dayTicks", 4_000))
         self.assertEqual(ticks[0], [0, 30, 60, 90])
         self.assertEqual(ticks[1], [0, 60, 120, 180, 240, 300, 360, 420, 480])
         self.assertEqual(ticks[2], [at * 730 for at in range(6)])
@@ -247,6 +247,110 @@ class Loom(unittest.TestCase):
             "stops/threads/loom.ts", ("rangeOf", answer, 0, 0), ("rangeOf", answer, 1, 2), ("rangeOf", answer, 2, 3)
         )
         self.assertEqual([(each["first"], each["last"]) for each in found], [(0, 2), (3, 8), (6, 11)])
+
+
+UNTOUCHED = {"state": "to_do", "contacted_on": None, "channel": "", "contacted_by": "", "call_on": None, "note": ""}
+
+
+class FollowUp(unittest.TestCase):
+    STANDINGS = "stops/followup/standings.ts"
+    MEMBERS = "stops/followup/members.ts"
+
+    def test_stretches_fill_their_width_and_leave_nobody_out(self) -> None:
+        [parts, one] = called(self.STANDINGS, ("stretches", [900, 100, 0, 1], 600), ("stretches", [0, 0, 7, 0], 50))
+        self.assertEqual([part["stands"] for part in parts], ["active", "lapsed", "none_counted"])
+        self.assertAlmostEqual(sum(part["width"] for part in parts), 600)
+        self.assertTrue(all(after["x"] == before["x"] + before["width"] for before, after in pairwise(parts)))
+        self.assertGreaterEqual(parts[-1]["width"], 3)
+        self.assertEqual([(part["x"], part["width"]) for part in one], [(0, 50)])
+
+    def test_a_period_and_a_share_are_read_in_words(self) -> None:
+        flows = ["began", "became_lapsed", "won_back", "came_on_file", "none_counted"]
+        periods = [
+            {"period": "2026-08", "customers": [900, 1200, 0, 0], "flows": [12, 3, 0, 0, 0]},
+            {"period": "2026-09", "customers": [0, 0, 1, 0], "flows": [0, 0, 0, 0, 0]},
+        ]
+        over = {"periods": periods, "flows": flows, "partial": True}
+        group = {"lapsed_share": 0.55, "low": 0.52, "high": 0.58}
+        found = called(
+            self.STANDINGS,
+            ("periodWords", over, 0),
+            ("periodWords", over, 1),
+            ("lapsedWords", group),
+            ("lapsedWords", {**group, "lapsed_share": None}),
+            ("limitWords", 0, 0),
+        )
+        self.assertEqual(
+            found,
+            [
+                f"Aug 2026: 900 active, 1{THIN}200 lapsed · 12 began, 3 became lapsed",
+                "Sep 2026, still running: 1 never ordered · nobody moved",
+                "55 % (52 to 58)",
+                "nobody has ordered",
+                "0 of 0 customers (0 %)",
+            ],
+        )
+
+    def test_bands_share_one_scale_and_are_closed_paths(self) -> None:
+        over = {"periods": [{"customers": [10, 30, 10, 0]}, {"customers": [20, 20, 0, 0]}]}
+        [cloth, path, nothing] = called(
+            self.STANDINGS,
+            ("clothOf", over, 20, 400),
+            ("bandPath", [{"from": 0, "to": 10}, {"from": 0, "to": 20}], 5, 100, 2),
+            ("bandPath", [], 5, 100, 2),
+        )
+        self.assertAlmostEqual(20 + 20 * cloth["scale"], cloth["floor"])
+        self.assertAlmostEqual(cloth["ceiling"] + 40 * cloth["scale"], 400)
+        self.assertEqual(path[0], "M")
+        self.assertEqual((path[-1], path.count("L"), nothing), ("Z", 7, ""))
+
+    def test_how_far_a_member_is_and_what_came_of_it_is_read_in_words(self) -> None:
+        contacted = {
+            **UNTOUCHED,
+            "state": "contacted",
+            "contacted_on": "2026-09-02",
+            "channel": "phone",
+            "contacted_by": "Mo",
+            "note": "kiln broken",
+        }
+        ordered = {"ordered_on": "2026-09-11", "after_days": 9, "over": True}
+        silent = {"ordered_on": None, "after_days": None, "over": True}
+        share = {"over": 31, "ordered": 9, "share": 9 / 31, "still_open": 4}
+        found = called(
+            self.MEMBERS,
+            ("entryWords", contacted),
+            ("wholeEntry", contacted),
+            ("entryWords", {**UNTOUCHED, "call_on": "2026-11-30"}),
+            ("entryWords", {**UNTOUCHED, "state": "left_out", "held_back": True}),
+            ("becameWords", ordered),
+            ("becameShort", ordered),
+            ("becameShort", silent),
+            ("becameWords", {**silent, "over": False}),
+            ("shareWords", share),
+            ("shareWords", {**share, "over": 0, "share": None}),
+        )
+        self.assertEqual(
+            found,
+            [
+                "✓ 2 Sep 2026",
+                "✓ 2 Sep 2026, phone, by Mo: kiln broken",
+                "call 30 Nov 2026",
+                "held back",
+                "11 Sep 2026, after 9 days",
+                "11 Sep 2026 (9 d)",
+                "no",
+                "not yet",
+                "9 of 31 (29 %), 4 still open",
+                "—, 4 still open",
+            ],
+        )
+
+    def test_held_back_members_are_not_among_those_that_are_done(self) -> None:
+        groups = [
+            {"members": members, "outcome": {"customers": customers}}
+            for members, customers in (("all", 100), ("to_do", 30), ("held_back", 20))
+        ]
+        self.assertEqual(called(self.MEMBERS, ("doneCount", {"customers": 100, "groups": groups})), [50])
 
 
 if __name__ == "__main__":
