@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
+from goldthread.stops.saved import question_of
 from tests.support import tiny
 from tests.support.threads import ThreadsCase
 
@@ -152,6 +153,21 @@ class TheList(ThreadsCase):
         for part, keys in (("new", now - june), ("still", now & june), ("gone", june - now)):
             opened = self.ask("follow-up/behind", contactable="all", since_list="June calls", part=part)
             self.assertEqual({thread["key"] for thread in opened["threads"]}, keys, part)
+
+    def test_a_saved_view_that_compares_with_a_list_follows_its_name(self) -> None:
+        path = self.path("follow-up/list", as_of="2025-06-30")
+        made = self.changed("POST", path, json={"name": "before"}).json
+        assert made is not None
+        query = "who=lapsed&since_list=before"
+        saved = {"name": "Who is new", "stop": "followup", "query": query, "words": "Whom to contact?", "seen": 0}
+        self.assertEqual(self.changed("POST", f"{self.at}/views", json=saved).status_code, 201)
+        self.changed("PUT", f"{self.at}/lists/{made['id']}", json={"name": "after"})
+        (view,) = self.get(f"{self.at}/views")["views"]
+        stop, kind, question = question_of("followup", view["versions"][0]["query"])
+        self.assertEqual((stop.name, kind.name), ("followup", "follow-up"))
+        self.assertEqual(
+            question.model_dump(mode="json", include={"who", "since_list"}), {"who": ["lapsed"], "since_list": "after"}
+        )
 
     def test_what_cannot_be_answered_is_refused_with_what_to_do(self) -> None:
         for query in ({"who": "nobody"}, {"once_ago": "soon"}, {"by": "amount"}, {"since_list": "none such"}):

@@ -17,6 +17,8 @@ from goldthread.store.write.orders_in import now
 NAME_LENGTH, QUERY_LENGTH, WORDS_LENGTH = 120, 16_000, 1000
 VERSIONS_MOST = 5_000
 """Versions of saved views in one book, all names together."""
+NAMING_A_LIST = ("list", "since_list")
+"""Choices of a view whose value is the name of a list."""
 AS_PEOPLE_READ = "utf8mb4_unicode_ci"
 
 
@@ -122,7 +124,7 @@ def renamed_list(connection: Connection, book_id: int, old: str, new: str) -> No
     changed = []
     for number, query in found:
         pairs = parse_qsl(query, keep_blank_values=True)
-        named = [(name, new if name == "list" and value == old else value) for name, value in pairs]
+        named = [(name, new if name in NAMING_A_LIST and value == old else value) for name, value in pairs]
         if named != pairs:
             changed.append({"number": number, "named": urlencode(named)})
     if changed:

@@ -41,11 +41,7 @@
     text = '';
     input?.blur();
     if (address.stop === 'threads') address.change({ customer: String(customer) });
-    else {
-      const query = address.reading;
-      query.set('customer', String(customer));
-      address.visit(book, 'threads', query);
-    }
+    else address.visitCustomer(book, customer);
   }
 
   /** Whether the arrow keys have led to a match. Items of an earlier answer may still be there, so it must be of this one. */

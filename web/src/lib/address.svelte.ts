@@ -53,6 +53,13 @@ class Address {
     this.#go(addressOf(book, stop, query ?? this.#along(book)), true);
   }
 
+  /** Go to the page of a customer, read as everything is read here. */
+  visitCustomer(book: number, customer: number): void {
+    const query = this.#along(book);
+    query.set('customer', String(customer));
+    this.visit(book, 'threads', query);
+  }
+
   /** The same without leaving a step behind: "back" must not lead to an address that leads on again. */
   lead(book: number, stop: string): void {
     this.#go(addressOf(book, stop, this.#along(book)), false);

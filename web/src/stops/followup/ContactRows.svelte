@@ -17,9 +17,9 @@
   let { pages, head: answer, onopen }: Props = $props();
 
   const FIGURE = { width: 74, right: true };
-  const CONTACT = 150;
+  const CONTACT = 112;
   /** From this width on there is room for how to reach them. */
-  const WIDE = 1040;
+  const WIDE = 760;
   /** What the list shows anyway. */
   const SHOWN = [
     'latest_date',

@@ -45,12 +45,6 @@
   export function leftOut(): void {
     onwork({ ...typed, state: 'left_out' }, true);
   }
-
-  function visit(): void {
-    const query = address.reading;
-    query.set('customer', String(member.thread.customer));
-    address.visit(book, 'threads', query);
-  }
 </script>
 
 <section aria-label="Under the hand" class="grid gap-2">
@@ -146,7 +140,9 @@
       >
     {/if}
     {#if undoable}<button class="word" disabled={pending} onclick={onundo}>undo</button>{/if}
-    <button class="word" onclick={visit}>whole thread</button>
+    <button class="word" onclick={() => address.visitCustomer(book, member.thread.customer)}
+      >whole thread</button
+    >
     <button class="word" onclick={onclose}>close</button>
   </p>
 </section>

@@ -71,11 +71,7 @@
   const opened = $derived(openedFigure(view));
   const evidence = $derived(opened && evidenceOf(bookId, view, { ...question.query, ...opened }));
 
-  function visitCustomer(customer: number): void {
-    const query = address.reading;
-    query.set('customer', String(customer));
-    address.visit(bookId, 'threads', query);
-  }
+  const visitCustomer = (customer: number) => address.visitCustomer(bookId, customer);
 </script>
 
 <QuestionPage
