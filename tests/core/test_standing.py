@@ -159,12 +159,26 @@ class OverTime(unittest.TestCase):
         ended = read_history(history.whole, HistoryRule(end))
         self.assertFalse(standings_over_time(ended, Period.MONTH).is_partial)
 
+    def test_both_ways_of_counting_give_the_same(self) -> None:
+        for history, period, table in self.each():
+            with unittest.mock.patch("goldthread.core.standing.over_time._TOGETHER_MOST", 0):
+                np.testing.assert_array_equal(standings_over_time(history, period).moves, table.moves)
+
+    def test_two_orders_a_century_apart_by_weeks(self) -> None:
+        rows = [Row(0, -25_000, 1, "web", "", 1), Row(0, AS_OF_DAY - 3, 1, "web", "", 2)]
+        table = standings_over_time(read_history(book_of(rows, 1), HistoryRule(AS_OF_DAY)), Period.WEEK)
+        self.assertEqual([int(table.flow(flow).sum()) for flow in Flow], [1, 1, 1, 0, 0])
+        self.assertGreater(table.end_day.size, 6_000)
+
     def test_an_empty_book_and_one_without_orders(self) -> None:
         nobody = read_history(book_of([], 0), HistoryRule(AS_OF_DAY))
         self.assertEqual(standings_over_time(nobody, Period.MONTH).customers.tolist(), [[0], [0], [0], [0]])
         silent = read_history(book_of([], 3), HistoryRule(AS_OF_DAY))
         self.assertEqual(standings_over_time(silent, Period.MONTH).customers[:, -1].tolist(), [0, 0, 3, 0])
         self.assertEqual(lapse_curve(silent).suggested_days, None)
+        # somebody who joined long ago, in a book that no order counts in
+        longer = read_history(joined(book_of([], 1), [FIRST_DAY - 9_000]), HistoryRule(AS_OF_DAY))
+        self.assertEqual(standings_over_time(longer, Period.WEEK).customers[:, 0].tolist(), [0, 0, 1, 0])
 
     def test_reading_a_large_book_anew_for_every_period_is_refused(self) -> None:
         rows = [Row(0, FIRST_DAY + day, 1, "web", "", day) for day in range(40)]

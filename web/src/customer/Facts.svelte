@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { address } from '$lib/address.svelte';
   import type { Schemas } from '$lib/api/client';
   import { trimmed, type Cell } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
@@ -16,6 +17,7 @@
     lapse?.options.find((option) => option.value === page.lapse)?.label ?? page.lapse,
   );
   const late = $derived(typeof facts.overdue === 'number' && facts.overdue > 1);
+  const byActivity = $derived(address.query.get('lapse_by') === 'activity');
   const lapsed = $derived(facts.standing === 'lapsed');
 
   const day = (value: Cell | undefined) => (value ? date(String(value)) : '—');
@@ -97,8 +99,10 @@
       chosen={[page.lapse]}
       options={lapse?.options ?? []}
       onchoose={(values) => onchoose('lapse', values)}
-    /> without an order){#if page.not_counted > 0}; {counted(page.not_counted, 'order')} not counted by the reading
-      line{/if}</span
+    /> without an order{byActivity ? ' or a payment' : ''}){#if page.not_counted > 0}; {counted(
+        page.not_counted,
+        'order',
+      )} not counted by the reading line{/if}</span
   >
 </p>
 

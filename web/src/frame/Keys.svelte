@@ -8,6 +8,7 @@
   const keys = $derived([
     ...stops.map(({ title }, at) => ({ shown: String(at + 1), words: `go to ${title}` })),
     ...Object.values(COMMANDS),
+    { shown: 'c x n z', words: 'in the rows of a list: contacted, leave out, note, undo' },
   ]);
   useCommand('keys', () => (open = true));
 </script>

@@ -41,6 +41,8 @@ MOVES: dict[Flow, tuple[tuple[int, int], ...]] = {
     Flow.NONE_COUNTED: ((OFF_FILE, Standing.NONE_COUNTED), (Standing.NEVER_ORDERED, Standing.NONE_COUNTED)),
 }
 """From which standing to which each flow leads; nobody else moves."""
+_TOGETHER_MOST = 600
+"""So many periods are counted by pairs; of more there would be more pairs than orders."""
 _ORDERS_TIMES_PERIODS = 400_000_000
 """Under a rule by usual gaps every period is read anew; more than this would take minutes."""
 
@@ -183,7 +185,7 @@ def _moves(history: History, periods: _Periods) -> Int64s:
     """Who moved in which period, without those who stayed; int64, shape (states, states, periods)."""
     lapses = periods.lapsed(history)
     payments_count = history.rule.lapse.by_activity and history.book.payments.day.size
-    if payments_count or (lapses <= periods.place).any():
+    if payments_count or periods.length > _TOGETHER_MOST or (lapses <= periods.place).any():
         return _moves_within_periods(history, periods, lapses)
     return _moves_between_periods(history, periods, lapses)
 
@@ -194,7 +196,7 @@ def _moves_between_periods(history: History, periods: _Periods, lapses: Int32s) 
     book, length = history.book, periods.length
     moves = np.zeros((_STATES, _STATES, length), np.int64)
     first, codes = book.period(periods.kind)
-    shift = first - periods.first
+    shift = first - periods.first if codes.size else 0
     following = np.empty(codes.size, np.uint16)
     following[:-1] = codes[1:]
     following[latest_orders(book)] = length - shift

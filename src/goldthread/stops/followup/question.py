@@ -11,6 +11,9 @@ from goldthread.core.choices import Became, Direction, Flow, Period, Stands, Who
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
+LIMIT_DAYS_MOST = 120_000
+"""More than the longest silence that dates on record allow."""
+
 
 class Contactable(StrEnum):
     """Whether those who are closed or not to be contacted are left out."""
@@ -79,7 +82,7 @@ class LapseCurveQuestion(ReadingLine):
 class LapseCurveFigureName(BaseModel):
     """Those who would be lapsed at a limit."""
 
-    days: Annotated[int, Field(ge=0)] = Field(description="A limit in days.")
+    days: Annotated[int, Field(ge=0, le=LIMIT_DAYS_MOST)] = Field(description="A limit in days.")
 
 
 class MembersShown(StrEnum):

@@ -3,7 +3,7 @@
   import { address } from '$lib/address.svelte';
   import { askOnce, useAnswer, type Asked } from '$lib/answer.svelte';
   import type { Schemas } from '$lib/api/client';
-  import { isTyping } from '$lib/commands.svelte';
+  import { commands, isTyping } from '$lib/commands.svelte';
   import { listsSeen } from '$lib/listsSeen.svelte';
   import { Pages } from '$lib/pages.svelte';
   import { evidenceOf } from '$src/evidence/source';
@@ -89,7 +89,7 @@
   }
 
   function keyed(event: KeyboardEvent): void {
-    if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (!commands.single || isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
     const acts: Record<string, () => unknown> = {
       c: () => panel?.contacted(),
       x: () => panel?.leftOut(),
