@@ -38,7 +38,7 @@
   }
 </script>
 
-<div class="shrink-0 pb-2">
+<div class="shrink-0 pt-1 pb-2">
   <Band
     standings={answer.standings}
     {chosen}

@@ -27,6 +27,9 @@
   const MOST_NOTE = 2_000;
   const row = $derived(member.row);
   const entry = $derived(member.entry);
+  const warning = $derived(
+    [row.closed && 'Closed.', row.do_not_contact && 'Not to be contacted.'].filter(Boolean).join(' '),
+  );
   let note = $derived(entry.note);
   let channel = $derived(entry.channel || 'phone');
   let callOn = $derived(entry.call_on ?? '');
@@ -55,15 +58,7 @@
     {#if row.contact.email}<br /><a class="word" href="mailto:{row.contact.email}">{row.contact.email}</a
       >{/if}
   </p>
-  {#if row.do_not_contact || row.closed}
-    <p class="text-sm font-semibold text-error">
-      {row.closed ? 'Closed' : ''}{row.closed && row.do_not_contact
-        ? ', and n'
-        : row.do_not_contact
-          ? 'N'
-          : ''}{row.do_not_contact ? 'ot to be contacted' : ''}.
-    </p>
-  {/if}
+  {#if warning}<p class="text-sm font-semibold text-error">{warning}</p>{/if}
   <dl class="grid grid-cols-[1fr_auto] gap-x-3 text-sm">
     <dt class="quiet">{counted(member.thread.orders, 'order')}</dt>
     <dd class="font-semibold">{money(row.revenue)} {currency}</dd>
