@@ -77,6 +77,15 @@ class Files(WorkingCase):
         self.assertEqual((sheet.scripts, len(sheet.rows)), (0, len(self.keys()) + 1))
         self.assertEqual(sheet.rows[1][5], "<script>alert(1)</script> & more")
         self.assertIn("display: table-header-group", content)
+        # whoever is done, left out or held back is on it only when that is what is shown
+        other = self.keys(by="name")[1]
+        self.work(other, state="left_out")
+        keys = [row[1] for row in _Cells(self.taken_as("worked/phone-sheet", list=self.name)[0]).rows[1:]]
+        self.assertEqual(len(keys), len(self.keys()) - 1)
+        self.assertFalse(any(each.endswith(other) for each in keys))
+        left_out = self.taken_as("worked/phone-sheet", list=self.name, shown="left_out")[0]
+        self.assertEqual(len(_Cells(left_out).rows), 2)
+        self.assertEqual(self.taken_as("worked/cards", list=self.name)[0].count("BEGIN:VCARD"), len(keys))
         whole, _ = self.taken_as("follow-up/phone-sheet", who=["never_ordered"], contactable="all")
         self.assertIn("never ordered", whole)
 

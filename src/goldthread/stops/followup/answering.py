@@ -48,7 +48,7 @@ def _phone_sheet(_workspace: Workspace, answer: FollowUpAnswer) -> bytes:
 
 
 def _worked_phone_sheet(_workspace: Workspace, answer: WorkedAnswer) -> bytes:
-    read, members = answer.read, answer.shown_members
+    read, members = answer.read, answer.to_be_reached
     entries = (answer.worked.entries.get(each, UNTOUCHED) for each in read.orders.customer_id.take(members).tolist())
     said = sentences(read, answer.words)
     return phone_sheet(read, answer.by, members, answer.row.name, said, [entry.note for entry in entries])
@@ -121,7 +121,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             "cards": AnswerFile(
                 "vcf",
                 CARDS_TYPE,
-                lambda _workspace, answer: cards(answer.read, answer.shown_members),
+                lambda _workspace, answer: cards(answer.read, answer.to_be_reached),
             ),
             "phone-sheet": AnswerFile("html", SHEET_TYPE, _worked_phone_sheet),
         },

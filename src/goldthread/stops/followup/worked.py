@@ -114,6 +114,14 @@ class WorkedAnswer:
         return self.worked.members.take(self.rows)
 
     @property
+    def to_be_reached(self) -> Int64s:
+        """Whom a sheet or cards are for: those who are shown; of all members those to do, so that nobody reaches the
+        held-back by mistake."""
+        if self.question.shown is not MembersShown.ALL:
+            return self.shown_members
+        return self.shown_members[self.worked.shown(MembersShown.TO_DO).take(self.rows)]
+
+    @property
     def words(self) -> Words:
         """The question in words."""
         return followup_words(self.read, self.question)

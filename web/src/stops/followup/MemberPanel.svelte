@@ -28,7 +28,13 @@
   const row = $derived(member.row);
   const entry = $derived(member.entry);
   const warning = $derived(
-    [row.closed && 'Closed.', row.do_not_contact && 'Not to be contacted.'].filter(Boolean).join(' '),
+    [
+      row.closed && 'Closed.',
+      row.do_not_contact && 'Not to be contacted.',
+      entry.held_back && 'Held back at random: a contact would spoil the comparison.',
+    ]
+      .filter(Boolean)
+      .join(' '),
   );
   let note = $derived(entry.note);
   let channel = $derived(entry.channel || 'phone');
