@@ -249,7 +249,7 @@ class Ask(CliCase):
         self.assertTrue(entries.startswith("BEGIN:VCALENDAR"))
         self.assertIn("next order expected", entries)
         refused = self.run_("ask", "gaps", "--book", book.name, "--format", "ics", code=1)
-        self.assertIn("no dates to come", refused.output)
+        self.assertIn("cannot be taken as ics", refused.output)
         refused = self.run_("ask", "counts", "--book", book.name, "--from", "soon", code=1)
         self.assertIn("soon is not a date", refused.output)
 

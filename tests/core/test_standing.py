@@ -15,7 +15,9 @@ from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import months_before, period_end, period_of_day
-from goldthread.core.choices import Flow, Period, Who
+from goldthread.core.checks import check_flows
+from goldthread.core.choices import Firsts, Flow, Period, Who
+from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import expected_gap_days
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.lapse import LapseRule
@@ -158,6 +160,22 @@ class OverTime(unittest.TestCase):
         end = int(period_end(period_of_day(AS_OF_DAY, Period.MONTH) - 1, Period.MONTH))
         ended = read_history(history.whole, HistoryRule(end))
         self.assertFalse(standings_over_time(ended, Period.MONTH).is_partial)
+
+    def test_a_condition_on_orders_chooses_customers_and_leaves_their_threads_whole(self) -> None:
+        for seed, firsts in product(SEEDS, Firsts):
+            where = Comparison("source", Compare.EQUAL, "web")
+            book = book_of(random_rows(seed, orders=25), CUSTOMERS)
+            history = read_history(book, HistoryRule(AS_OF_DAY, where=where, firsts=firsts))
+            table = standings_over_time(history, Period.MONTH)
+            for place in range(table.end_day.size):
+                stands = history.of_looked_at(table.standings_on(place))
+                counted = np.bincount(stands, minlength=OFF_FILE + 1)[:OFF_FILE]
+                self.assertEqual(table.customers[:, place].tolist(), counted.tolist())
+            self.assertEqual(check_flows(table)[1].holds, True)
+            # the gaps of who is not looked at suggest nothing
+            alone = read_history(book, HistoryRule(AS_OF_DAY), history.chosen)
+            if firsts is Firsts.ALL:
+                self.assertEqual(lapse_curve(history).suggested_days, lapse_curve(alone).suggested_days)
 
     def test_both_ways_of_counting_give_the_same(self) -> None:
         for history, period, table in self.each():

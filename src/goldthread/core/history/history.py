@@ -99,6 +99,14 @@ class History:
         """The customers that are looked at, ascending; int64. Without a condition, everybody on file."""
         return np.arange(self.whole.customer_count) if self.chosen is None else np.flatnonzero(self.chosen)
 
+    @cached_property
+    def threads(self) -> OrderBook:
+        """The orders of who is looked at alone: under a condition on orders the book holds those of others too."""
+        if self.chosen is None:
+            return self.book
+        theirs = np.repeat(self.chosen, self.book.counts)
+        return self.book if theirs.all() else thinned(self.book, theirs)
+
     def looked_at(self, mask: Mask) -> NDArray[np.int64]:
         """The customers that are looked at and in a mask of all customers, ascending; int64."""
         return np.flatnonzero(mask if self.chosen is None else mask & self.chosen)

@@ -74,7 +74,7 @@ def _suggested(history: History) -> int | None:
     By the product-limit estimate over all orders, those that nothing followed so far censored; who "ever" orders again
     is read off at the last age at which so many are watched that the estimate is not moved by a few.
     """
-    book, as_of = history.book, history.rule.as_of_day
+    book, as_of = history.threads, history.rule.as_of_day
     closed = np.bincount(gap_days(book) - NO_GAP)[1:]
     if not closed.any():
         return None

@@ -184,7 +184,7 @@ class _Periods:
 def _moves(history: History, periods: _Periods) -> Int64s:
     """Who moved in which period, without those who stayed; int64, shape (states, states, periods)."""
     lapses = periods.lapsed(history)
-    payments_count = history.rule.lapse.by_activity and history.book.payments.day.size
+    payments_count = history.rule.lapse.by_activity and history.threads.payments.day.size
     if payments_count or periods.length > _TOGETHER_MOST or (lapses <= periods.place).any():
         return _moves_within_periods(history, periods, lapses)
     return _moves_between_periods(history, periods, lapses)
@@ -193,7 +193,7 @@ def _moves(history: History, periods: _Periods) -> Int64s:
 def _moves_between_periods(history: History, periods: _Periods, lapses: Int32s) -> Int64s:
     """The same where nobody can lapse before the period of the order ends: then the periods in which orders would lapse
     and those of the orders that follow them say everything. They are counted together in one pass."""
-    book, length = history.book, periods.length
+    book, length = history.threads, periods.length
     moves = np.zeros((_STATES, _STATES, length), np.int64)
     first, codes = book.period(periods.kind)
     shift = first - periods.first if codes.size else 0
@@ -250,7 +250,7 @@ def _moves_within_periods(history: History, periods: _Periods, lapses_of_day: In
 def _begin(moves: Int64s, history: History, periods: _Periods, begins: Int32s, is_lapsed: NDArray[np.bool_]) -> None:
     """Add how customers came on file, and began to order. ``begins``, ``is_lapsed``: of each customer with an order,
     the period of the first one, and whether it was lapsed at its end already."""
-    whole, book, length = history.whole, history.book, periods.length
+    whole, book, length = history.whole, history.threads, periods.length
     as_of = history.rule.as_of_day
     first_counted = np.full(book.customer_count, length, np.int32)
     first_counted[book.ordering] = begins
@@ -290,7 +290,7 @@ def _begin(moves: Int64s, history: History, periods: _Periods, begins: Int32s, i
 def _signs(history: History) -> tuple[Int32s, Int64s]:
     """The days that keep customers active, ascending within each customer, and the place of the last one of each:
     orders, and payments since the first order where they count."""
-    book, rule = history.book, history.rule
+    book, rule = history.threads, history.rule
     payments = book.payments.up_to(rule.as_of_day)
     if not (rule.lapse.by_activity and payments.day.size):
         return book.day, latest_orders(book)
