@@ -17,6 +17,7 @@ from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.search import SearchIndex
 from goldthread.errors import Outdated, Unavailable
 from goldthread.settings import Settings
+from goldthread.store.lists import members_mask
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since
 from goldthread.store.read.own_out import own_attributes
@@ -100,6 +101,11 @@ class Workspace:
         """An answer, kept by revision and question."""
         answer: T = self._answers.get((shelved.book_id, shelved.at, question), work)
         return answer
+
+    def list_members(self, shelved: Shelved, list_id: int) -> NDArray[np.bool_]:
+        """Which customers of a book are on a list; bool, shape (customers,). Raises `NotFound`."""
+        engine, book = self.record.engine, shelved.book_id
+        return self.answer(shelved, ("list", list_id), lambda: members_mask(engine, book, list_id, shelved.orders))
 
     def _load(self, book_id: int, at: Stamped) -> Shelved:
         known = self._books.newest(book_id)

@@ -39,8 +39,8 @@ class Work(WorkingCase):
         self.assertEqual((sum(parts), parts[1:]), (groups["all"]["customers"], [1, 1, 0]))
         rows = {row["customer"]: row for row in self.table("worked", list=self.name)}
         self.assertEqual((rows[first]["state"], rows[first]["note"]), ("contacted", "Kiln\nbroken"))
-        self.work(third, no_call=True)
-        self.assertIsNone(self.member(third)["entry"]["call_on"])
+        answered = self.work(third, no_call=True)["entry"]
+        self.assertEqual((answered, answered["call_on"]), (self.member(third)["entry"], None))
 
     def test_who_is_contacted_without_a_date_was_contacted_today(self) -> None:
         key = self.keys()[0]
@@ -173,6 +173,11 @@ class Outcome(WorkingCase):
         self.assertEqual((compared["is_fair"], compared["second"]["customers"]), (True, held))
         self.assertIn("fair comparison", compared["words"])
         self.problem(self.undo(), 404)
+        key = self.keys(shown="held_back")[0]
+        for done in ({"note": "away"}, {"state": "to_do"}):
+            answered = self.work(key, **done)["entry"]
+            self.assertEqual((answered, answered["held_back"]), (self.member(key)["entry"], True))
+        self.assertEqual(answered["state"], "to_do")
         for share in (0.9, -0.1):
             path = self.path("follow-up/list", as_of=JUNE)
             self.problem(self.changed("POST", path, json={"name": "no", "hold_back": share}), 422)

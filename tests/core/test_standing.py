@@ -349,6 +349,9 @@ class FollowUps(unittest.TestCase):
             }
             for who, members in wanted.items():
                 self.assertEqual(follow_up(history, (who,), 30).found.tolist(), members, who)
+            every = follow_up(history, tuple(wanted), 30)
+            for who, members in wanted.items():
+                self.assertEqual(every.alone(who).found.tolist(), members, who)
             both = follow_up(history, (Who.LAPSED, Who.NEVER_ORDERED)).found.tolist()
             self.assertEqual(both, sorted(wanted[Who.LAPSED] + wanted[Who.NEVER_ORDERED]))
 
@@ -360,6 +363,7 @@ class FollowUps(unittest.TestCase):
         found = follow_up(read_history(replace(book, customers=about), HistoryRule(AS_OF_DAY)), (Who.NEVER_ORDERED,))
         self.assertEqual(found.not_to_be_contacted.tolist(), [False, True, True, True])
         self.assertEqual((found.closed.sum(), found.do_not_contact.sum()), (2, 2))
+        self.assertEqual(found.alone(Who.NEVER_ORDERED).closed.tolist(), found.closed.tolist())
         self.assertFalse(follow_up(read_history(book, HistoryRule(AS_OF_DAY)), (Who.NEVER_ORDERED,)).closed.any())
 
     def test_who_never_ordered_has_no_date_and_stands_last(self) -> None:

@@ -86,10 +86,7 @@ def mailing(workspace: Workspace, book: BookRow, list_id: int, template: Templat
     history = workspace.history(shelved, HistoryRule(to_day(today_of(book))))
     fields = history.fields
     wanted = _fields_of(template, fields)
-    members = workspace.answer(
-        shelved, ("list", list_id), lambda: lists.members_mask(engine, book.id, list_id, shelved.orders)
-    )
-    places = np.flatnonzero(members)
+    places = np.flatnonzero(workspace.list_members(shelved, list_id))
     if places.size > WORKED_MOST:
         raise TooLarge(f"{places.size} messages are too many; {WORKED_MOST} are the most.", remedy="Narrow the list.")
     known = {name: _texts(fields, name, places) for name in {*wanted, "name", "email"}}

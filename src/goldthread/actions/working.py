@@ -51,7 +51,7 @@ def work_member(
     engine = workspace.record.engine
     _require_member(workspace, book, list_id, customer_id)
     action = working.change_member(engine, book.id, list_id, customer_id, values, by)
-    return action, working.entries(engine, list_id).get(customer_id, working.UNTOUCHED)
+    return action, working.entry_of(engine, list_id, customer_id)
 
 
 def _values(done: Done, by: str, today: dt.date) -> dict[WorkField, str]:
@@ -95,10 +95,7 @@ def _text(text: str, field: str, most: int) -> str:
 
 def _require_member(workspace: Workspace, book: BookRow, list_id: int, customer_id: int) -> None:
     shelved = workspace.orders(book.id)
-    engine = workspace.record.engine
-    members = workspace.answer(
-        shelved, ("list", list_id), lambda: lists.members_mask(engine, book.id, list_id, shelved.orders)
-    )
+    members = workspace.list_members(shelved, list_id)
     if not members[np.flatnonzero(shelved.orders.customer_id == customer_id)].any():
         raise NotFound("That customer is not on this list.", remedy="Choose one of its members.", field="customer")
 

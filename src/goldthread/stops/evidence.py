@@ -9,6 +9,7 @@ from enum import StrEnum
 from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.evidence import Behind
+from goldthread.stops.reading import Read
 from goldthread.stops.thread import Thread, thread_of
 
 
@@ -67,3 +68,11 @@ def opened(figure: Figure, book: OrderBook, behind: Behind, days: tuple[int, int
         to_date(days[1]),
         [thread_of(book, customer, behind.orders) for customer in listed.tolist()],
     )
+
+
+def opened_of(
+    read: Read, figure: Figure, behind: Behind, offset: int, limit: int, book: OrderBook | None = None
+) -> Opened:
+    """The same of a book as it is read, on the axis from the first order to the as-of date. ``book``: that of the
+    orders, where it is another one."""
+    return opened(figure, book or read.orders, behind, (read.history.first_day, read.as_of_day), offset, limit)

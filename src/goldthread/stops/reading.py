@@ -75,14 +75,11 @@ def read_book(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.
     """A book as a line reads it. Raises `InvalidInput` or `NotFound` for a choice that does not fit the book."""
     shelved = workspace.orders(book.id)
     rule = history_rule(line, shelved.orders, today)
-    engine = workspace.record.engine
-    known = lists.list_lists(engine, book.id)
+    known = lists.list_lists(workspace.record.engine, book.id)
     if not line.list:
         return Read(book, shelved, line, workspace.history(shelved, rule), None, None, known, (rule,))
     used = lists.list_called(known, line.list)
-    members = workspace.answer(
-        shelved, ("list", used.id), lambda: lists.members_mask(engine, book.id, used.id, shelved.orders)
-    )
+    members = workspace.list_members(shelved, used.id)
     without = line.list_as is ListAs.WITHOUT
     history = workspace.history(shelved, rule, (used.id, without), ~members if without else members)
     against = line.list_as is ListAs.AGAINST

@@ -7,14 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.askers import asker_is_gone
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Firsts
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.cql2.meaning import chooses_orders
 from goldthread.cql2.reading import read_condition
-from goldthread.store.recount.asking import CUSTOMERS_LIMIT
+from goldthread.stops.reading import Read
+from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked
 from goldthread.store.recount.asking import Tallied as Tallied
+from goldthread.workspace import Workspace
 
 NO_USUAL_GAPS = "The database's recount knows no lapse rule by usual gaps here."
 
@@ -62,3 +65,19 @@ def looked_at(
     if ids.size > CUSTOMERS_LIMIT:
         return None, f"The database's recount takes up to {CUSTOMERS_LIMIT} chosen customers."
     return ids, ""
+
+
+def asked_of(
+    workspace: Workspace,
+    read: Read,
+    history: History,
+    members: NDArray[np.bool_] | None = None,
+    *,
+    without_orders: bool = False,
+) -> tuple[Asked | None, str]:
+    """Whom the database is asked about, of a history and some members of it; None with the reason where it cannot
+    count them."""
+    among, reason = looked_at(history, read.line.where, members, without_orders=without_orders)
+    if reason:
+        return None, reason
+    return Asked(workspace.record.engine, read.book.id, history, among, asker_is_gone()), ""

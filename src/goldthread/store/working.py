@@ -71,6 +71,10 @@ _NEWEST = text(
     "JOIN (SELECT MAX(number) AS number FROM list_changes WHERE list_id = :list GROUP BY customer_id, field) newest "
     "ON newest.number = c.number WHERE c.list_id = :list ORDER BY c.number"
 )
+_OF_MEMBER = text(
+    "SELECT c.field, c.value, c.made_by, c.made_at FROM customer_keys k JOIN list_changes c ON c.customer_id = k.id "
+    "WHERE k.customer_id = :customer AND c.list_id = :list ORDER BY c.number"
+)
 _OF_CUSTOMER = text(
     "SELECT l.name, c.field, c.value, c.list_id FROM customer_keys k JOIN list_changes c ON c.customer_id = k.id "
     "JOIN customer_lists l ON l.id = c.list_id WHERE k.customer_id = :customer ORDER BY c.list_id, c.number"
@@ -99,6 +103,15 @@ def entries(engine: Engine, list_id: int) -> dict[int, Entry]:
         owner = owners.get(int(customer), int(customer))
         found[owner] = _with(found.get(owner, UNTOUCHED), WorkField(field), value, by, at)
     return found
+
+
+def entry_of(engine: Engine, list_id: int, customer_id: int) -> Entry:
+    """How far one member of a list is worked."""
+    entry = UNTOUCHED
+    with engine.connect() as connection:
+        for field, value, by, at in connection.execute(_OF_MEMBER, {"customer": customer_id, "list": list_id}):
+            entry = _with(entry, WorkField(field), value, by, at)
+    return entry
 
 
 def _owners(connection: Connection, ids: Sequence[int]) -> dict[int, int]:

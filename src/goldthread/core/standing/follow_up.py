@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -30,13 +30,14 @@ class FollowUp:
 
     Attributes
     ----------
-    of_customer : `Standing` of each customer of the book; uint8
+    reasons : why they are
+    holds : bool, shape (reasons, ``found``); for whom which of them holds
     found : int64, ascending; everybody who is looked at and for whom one of the reasons holds
     closed, do_not_contact : bool, shape of ``found``; who is marked so
     """
 
-    history: History
-    of_customer: NDArray[np.uint8]
+    reasons: tuple[Who, ...]
+    holds: Mask
     found: Int64s
     closed: Mask
     do_not_contact: Mask
@@ -46,21 +47,24 @@ class FollowUp:
         """Who is closed or not to be contacted; bool, shape of ``found``."""
         return self.closed | self.do_not_contact
 
+    def alone(self, reason: Who) -> FollowUp:
+        """Those for whom one of the reasons holds."""
+        kept = self.holds[self.reasons.index(reason)]
+        return FollowUp((reason,), kept[kept][None, :], self.found[kept], self.closed[kept], self.do_not_contact[kept])
 
-def follow_up(history: History, reasons: Iterable[Who], one_order_days: int = 0) -> FollowUp:
-    """Everybody for whom one of the reasons holds.
+
+def follow_up(history: History, reasons: Sequence[Who], one_order_days: int = 0) -> FollowUp:
+    """Everybody for whom one of the reasons holds; there is at least one reason.
 
     ``one_order_days``: of those with one order, how many days ago it was placed at least.
     """
     rule = history.rule
     stands = standing(history.whole, history.book, rule.as_of_day, rule.lapse)
-    wanted = np.zeros(stands.size, np.bool_)
-    for reason in reasons:
-        wanted |= _holds(history, stands, reason, one_order_days)
-    found = history.looked_at(wanted)
-    return FollowUp(
-        history, stands, found, _marked(history, "closed", found), _marked(history, "do_not_contact", found)
-    )
+    each = [_holds(history, stands, reason, one_order_days) for reason in reasons]
+    found = history.looked_at(np.logical_or.reduce(each))
+    holds = np.stack([mask.take(found) for mask in each])
+    marked = (_marked(history, name, found) for name in ("closed", "do_not_contact"))
+    return FollowUp(tuple(reasons), holds, found, *marked)
 
 
 def _holds(history: History, stands: NDArray[np.uint8], reason: Who, one_order_days: int) -> Mask:

@@ -104,6 +104,11 @@ class Share:
     median_days: float
     amount_minor: int
 
+    @property
+    def ratio(self) -> float:
+        """The share of those whose days are over who ordered; NaN for nobody."""
+        return self.ordered / self.over if self.over else float("nan")
+
 
 def share_of(found: Outcomes, among: Mask, start_day: Int64s) -> Share:
     """What became of one group."""

@@ -81,6 +81,11 @@ class StandingsOverTime:
         return int(period_end(self.first + self.end_day.size - 1, self.period)) > self.history.rule.as_of_day
 
     @property
+    def openings(self) -> Int64s:
+        """The customers before each period; int64, shape (standings, periods)."""
+        return np.concatenate((self.opening[:, None], self.customers[:, :-1]), axis=1)
+
+    @property
     def before_day(self) -> int:
         """The day before the first period."""
         return int(period_end(self.first - 1, self.period))

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, paired
-from goldthread.core.choices import MemberState, Who
+from goldthread.core.choices import MemberState, Period, Who
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing
@@ -31,6 +30,7 @@ from goldthread.stops.followup.words import EVERYBODY_ELSE, LISTED, followup_wor
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
 from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
+from goldthread.stops.spans import days_given
 from goldthread.store import lists, working
 from goldthread.store.lists import ListRow
 from goldthread.store.read.details import EventRow
@@ -38,7 +38,7 @@ from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
-_DAYS = re.compile(r"([0-9]{1,5})d")
+ONCE_AGO_MOST_DAYS = 99_999
 
 
 @dataclass(frozen=True, eq=False)
@@ -151,9 +151,14 @@ def _contacted(workspace: Workspace, read: Read, earlier: ListRow | None) -> Int
     """Who was contacted from an earlier list, by their places in the book."""
     if earlier is None or not earlier.changes:
         return np.zeros(0, np.int64)
-    entries = working.entries(workspace.record.engine, earlier.id)
-    ids = [customer for customer, entry in entries.items() if entry.state is MemberState.CONTACTED]
-    return np.flatnonzero(np.isin(read.orders.customer_id, ids))
+    engine, list_id = workspace.record.engine, earlier.id
+
+    def found() -> Int64s:
+        entries = working.entries(engine, list_id)
+        ids = [customer for customer, entry in entries.items() if entry.state is MemberState.CONTACTED]
+        return np.flatnonzero(np.isin(read.orders.customer_id, ids))
+
+    return workspace.answer(read.shelved, ("contacted", list_id, earlier.changes), found)
 
 
 def listed(found: FollowUp, question: FollowUpQuestion) -> Int64s:
@@ -166,23 +171,12 @@ def _earlier(workspace: Workspace, read: Read, question: FollowUpQuestion) -> tu
     if not question.since_list:
         return None, None
     earlier = lists.list_called(read.lists, question.since_list, "since_list")
-    book, engine = read.shelved.orders, workspace.record.engine
-    members: Mask = workspace.answer(
-        read.shelved, ("list", earlier.id), lambda: lists.members_mask(engine, read.book.id, earlier.id, book)
-    )
-    return earlier, members
+    return earlier, workspace.list_members(read.shelved, earlier.id)
 
 
 def once_ago_days(question: FollowUpQuestion) -> int:
     """How long ago the only order was placed at least, in days. Raises `InvalidInput`."""
-    found = _DAYS.fullmatch(question.once_ago)
-    if found is None:
-        raise InvalidInput(
-            f"{question.once_ago[:40] or 'Nothing'} is not a number of days.",
-            remedy="Give days, such as 60d.",
-            field="once_ago",
-        )
-    return int(found[1])
+    return days_given(question.once_ago, "once_ago", 0, ONCE_AGO_MOST_DAYS, "Give days, such as 60d.")
 
 
 def ask_standing(workspace: Workspace, read: Read, question: StandingQuestion) -> StandingAnswer:
@@ -197,11 +191,15 @@ def ask_standing(workspace: Workspace, read: Read, question: StandingQuestion) -
     rest = None if read.rest is None else _table(workspace, read, read.rest, question.by, question.and_by)
     over: StandingsOverTime | None = None
     if question.over is not None:
-        period, history = question.over, read.history
-        over = workspace.answer(
-            read.shelved, ("standings over", *read.key, period), lambda: standings_over_time(history, period)
-        )
+        over = standings_over(workspace, read, question.over)
     return StandingAnswer(read, question, table, rest, over, events_of(workspace, read.shelved))
+
+
+def standings_over(workspace: Workspace, read: Read, period: Period) -> StandingsOverTime:
+    """The standings at the end of every period. Raises `TooLarge`."""
+    history = read.history
+    key = ("standings over", *read.key, period)
+    return workspace.answer(read.shelved, key, lambda: standings_over_time(history, period))
 
 
 def _table(workspace: Workspace, read: Read, history: History, by: str, and_by: str = "") -> StandingTable:

@@ -38,7 +38,6 @@ from goldthread.stops.followup.worked_shape import OutcomesShape, WorkedListShap
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
 from goldthread.stops.sentence import sentences
 from goldthread.stops.stop import AnswerFile, Answering, Evidence
-from goldthread.store.working import UNTOUCHED
 from goldthread.workspace import Workspace
 
 
@@ -48,10 +47,9 @@ def _phone_sheet(_workspace: Workspace, answer: FollowUpAnswer) -> bytes:
 
 
 def _worked_phone_sheet(_workspace: Workspace, answer: WorkedAnswer) -> bytes:
-    read, members = answer.read, answer.to_be_reached
-    entries = (answer.worked.entries.get(each, UNTOUCHED) for each in read.orders.customer_id.take(members).tolist())
-    said = sentences(read, answer.words)
-    return phone_sheet(read, answer.by, members, answer.row.name, said, [entry.note for entry in entries])
+    notes = [answer.worked.entries[place].note for place in answer.rows_to_reach.tolist()]
+    said = sentences(answer.read, answer.words)
+    return phone_sheet(answer.read, answer.by, answer.to_be_reached, answer.row.name, said, notes)
 
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {

@@ -8,7 +8,6 @@ from goldthread.core.choices import MemberState
 from goldthread.stops.calendars import all_day, limit_entries, new_calendar
 from goldthread.stops.followup.list_shape import contacts_of
 from goldthread.stops.followup.worked import WorkedAnswer
-from goldthread.store.working import UNTOUCHED
 from goldthread.workspace import Workspace
 
 
@@ -17,7 +16,7 @@ def call_dates(_workspace: Workspace, answer: WorkedAnswer) -> bytes:
     read, worked = answer.read, answer.worked
     book, members = read.orders, answer.shown_members
     calendar = new_calendar(f"{read.book.name}: {answer.row.name}")
-    entries = [worked.entries.get(each, UNTOUCHED) for each in book.customer_id.take(members).tolist()]
+    entries = [worked.entries[place] for place in answer.rows.tolist()]
     wanted = [
         (customer, contact, entry, entry.call_on)
         for customer, contact, entry in zip(members.tolist(), contacts_of(read, members), entries, strict=True)

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 
 from goldthread.core.checks import Check, check_flows, check_standing
 from goldthread.core.choices import Period
-from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
+from goldthread.core.standing.over_time import StandingsOverTime
+from goldthread.stops.followup.answer import standings_over
 from goldthread.stops.followup.worked import worked_lists
 from goldthread.stops.reading import Read
 from goldthread.stops.step import Step, recounted
@@ -33,11 +34,7 @@ def followup_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     history, engine, book = read.history, workspace.record.engine, read.book.id
 
     def over() -> StandingsOverTime:
-        return workspace.answer(
-            read.shelved,
-            ("standings over", *read.key, Period.QUARTER),
-            lambda: standings_over_time(history, Period.QUARTER),
-        )
+        return standings_over(workspace, read, Period.QUARTER)
 
     def counted_again() -> list[Check]:
         table = over()

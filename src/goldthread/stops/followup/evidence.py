@@ -5,27 +5,22 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import BLANK, Flow, Stands
-from goldthread.core.evidence import Behind
 from goldthread.core.history.standing import Standing
-from goldthread.core.standing.follow_up import follow_up
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable, with_orders
 from goldthread.errors import InvalidInput
-from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
     LapseCurveAnswer,
     StandingAnswer,
     listed,
-    once_ago_days,
     reasons_of,
 )
 from goldthread.stops.followup.question import FollowUpFigureName, LapseCurveFigureName, Part, StandingFigureName
-from goldthread.stops.followup.words import WHO, boundary_words
-from goldthread.stops.reading import Read
+from goldthread.stops.followup.words import WHO, boundary_words, sign_words
 from goldthread.stops.sentence import count_words, number_words, percent_words
 from goldthread.stops.stop import Counted
 
@@ -46,21 +41,12 @@ _STOOD = {
 }
 
 
-def _shown(
-    read: Read, figure: Figure, behind: Behind, offset: int, limit: int, book: OrderBook | None = None
-) -> Opened:
-    return opened(figure, book or read.orders, behind, (read.history.first_day, read.as_of_day), offset, limit)
-
-
 def follow_up_customers(answer: FollowUpAnswer, figure: FollowUpFigureName) -> Int64s:
     """The customers of a figure, ascending. Raises `InvalidInput`."""
-    question, found = answer.question, answer.found
-    reasons = reasons_of(answer, figure.reason)
-    if reasons != question.who:
-        found = follow_up(answer.read.history, reasons, once_ago_days(question))
+    found = answer.found if figure.reason is None else answer.found.alone(*reasons_of(answer, figure.reason))
     if figure.part is Part.LEFT_OUT:
         return found.found[found.not_to_be_contacted]
-    now = listed(found, question)
+    now = listed(found, answer.question)
     if figure.part is Part.LISTED:
         return now
     if answer.members is None:
@@ -102,7 +88,7 @@ def open_follow_up(answer: FollowUpAnswer, figure: FollowUpFigureName, offset: i
     words = f"{follow_up_words(answer, figure)}."
     beside = f"of the {count_words(int(answer.read.history.customers.size), 'customer')} on file"
     note = f"{boundary_words(answer.read).capitalize()}."
-    return _shown(answer.read, Figure(Unit.COUNT, there, beside, words, note), counted.behind, offset, limit)
+    return opened_of(answer.read, Figure(Unit.COUNT, there, beside, words, note), counted.behind, offset, limit)
 
 
 def period_place(table: StandingsOverTime, label: str) -> int:
@@ -167,7 +153,7 @@ def open_standing(answer: StandingAnswer, figure: StandingFigureName, offset: in
     if figure.at:
         note = "The standing at the end of a period is that of its last day, as if it were the as-of date."
     shown = Figure(Unit.COUNT, there, beside, f"{standing_words(answer, figure)}.", note)
-    return _shown(answer.read, shown, counted.behind, offset, limit, counted.history.book)
+    return opened_of(answer.read, shown, counted.behind, offset, limit, counted.history.book)
 
 
 def lapse_curve_counted(answer: LapseCurveAnswer, figure: LapseCurveFigureName) -> Counted:
@@ -177,9 +163,8 @@ def lapse_curve_counted(answer: LapseCurveAnswer, figure: LapseCurveFigureName) 
 
 def lapse_curve_words(answer: LapseCurveAnswer, figure: LapseCurveFigureName) -> str:
     """Who they are, as a sentence without its full stop."""
-    sign = "order or payment" if answer.read.history.rule.lapse.by_activity else "order"
     as_of = date_words(answer.read.as_of_day)
-    return f"Customers without an {sign} for {count_words(figure.days, 'day')} as of {as_of}"
+    return f"Customers without an {sign_words(answer.read)} for {count_words(figure.days, 'day')} as of {as_of}"
 
 
 def open_lapse_curve(answer: LapseCurveAnswer, figure: LapseCurveFigureName, offset: int, limit: int) -> Opened:
@@ -188,4 +173,4 @@ def open_lapse_curve(answer: LapseCurveAnswer, figure: LapseCurveFigureName, off
     there, everybody = int(counted.behind.customers.size), int(answer.curve.customers.size)
     beside = f"customers, {percent_words(there, everybody)} of the {number_words(everybody)} with orders"
     shown = Figure(Unit.COUNT, there, beside, f"{lapse_curve_words(answer, figure)}.")
-    return _shown(answer.read, shown, counted.behind, offset, limit)
+    return opened_of(answer.read, shown, counted.behind, offset, limit)

@@ -120,7 +120,9 @@ class FollowUpShape(AnswerShape):
             boundary=BoundaryShape.of(read),
             standings=StandsShape.list_of(answer.table, 0),
             reasons=[
-                ReasonShape(reason=reason, customers=_count(answer, FollowUpFigureName(reason=reason)))
+                ReasonShape(
+                    reason=reason, customers=int(follow_up_customers(answer, FollowUpFigureName(reason=reason)).size)
+                )
                 for reason in answer.question.who
             ],
             found=int(found.found.size),
@@ -140,31 +142,28 @@ class FollowUpShape(AnswerShape):
         )
 
 
-def _count(answer: FollowUpAnswer, figure: FollowUpFigureName) -> int:
-    return int(follow_up_customers(answer, figure).size)
-
-
 def _since(answer: FollowUpAnswer) -> SinceListShape | None:
     earlier = answer.earlier
     if earlier is None:
         return None
-    new, still, gone = (_count(answer, FollowUpFigureName(part=part)) for part in (Part.NEW, Part.STILL, Part.GONE))
     read = answer.read
-    left, still_there = (follow_up_customers(answer, FollowUpFigureName(part=part)) for part in (Part.GONE, Part.STILL))
-    ordered = facts.latest_day(read.orders).take(left) > to_day(earlier.as_of)
-    marked = zip(marks(read, "closed", left), marks(read, "do_not_contact", left), strict=True)
+    new, still, gone = (
+        follow_up_customers(answer, FollowUpFigureName(part=part)) for part in (Part.NEW, Part.STILL, Part.GONE)
+    )
+    ordered = facts.latest_day(read.orders).take(gone) > to_day(earlier.as_of)
+    marked = zip(marks(read, "closed", gone), marks(read, "do_not_contact", gone), strict=True)
     closed = np.array([any(each) for each in marked], np.bool_) & ~ordered
     return SinceListShape(
         name=earlier.name,
         made_as_of=earlier.as_of,
         customers=earlier.customer_count,
-        new=new,
-        still=still,
-        contacted=int(np.count_nonzero(np.isin(still_there, answer.contacted))),
-        gone=gone,
+        new=int(new.size),
+        still=int(still.size),
+        contacted=int(np.count_nonzero(np.isin(still, answer.contacted))),
+        gone=int(gone.size),
         ordered=int(np.count_nonzero(ordered)),
         closed=int(np.count_nonzero(closed)),
-        other=gone - int(np.count_nonzero(ordered | closed)),
+        other=int(np.count_nonzero(~(ordered | closed))),
     )
 
 

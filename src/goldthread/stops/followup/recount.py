@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
-from goldthread.askers import asker_is_gone
 from goldthread.core.history.standing import Standing
 from goldthread.core.standing.over_time import MOVES, OFF_FILE
 from goldthread.stops.followup.answer import (
@@ -29,11 +27,8 @@ from goldthread.stops.followup.question import (
     Part,
     StandingFigureName,
 )
-from goldthread.stops.reading import Read
-from goldthread.stops.recount import NO_USUAL_GAPS, Recounted, looked_at, tallied
-from goldthread.stops.stop import Counted
+from goldthread.stops.recount import NO_USUAL_GAPS, Recounted, asked_of, tallied
 from goldthread.store.recount import standing
-from goldthread.store.recount.asking import Asked
 from goldthread.workspace import Workspace
 
 
@@ -47,7 +42,7 @@ def recount_follow_up(workspace: Workspace, answer: FollowUpAnswer, figure: Foll
     members = None
     if answer.members is not None and figure.part in (Part.NEW, Part.STILL):
         members = answer.members if figure.part is Part.STILL else ~answer.members
-    asked, reason = _asked(workspace, read, counted, members)
+    asked, reason = asked_of(workspace, read, counted.history, members, without_orders=True)
     if asked is None:
         return Recounted(page, None, reason)
     left_out = figure.part is Part.LEFT_OUT
@@ -63,7 +58,7 @@ def recount_standing(workspace: Workspace, answer: StandingAnswer, figure: Stand
     if over is not None and figure.at:
         if not read.history.rule.lapse.is_span:
             return Recounted(page, None, NO_USUAL_GAPS)
-        asked, reason = _asked(workspace, read, counted, None)
+        asked, reason = asked_of(workspace, read, counted.history, without_orders=True)
         if asked is None:
             return Recounted(page, None, reason)
         place = period_place(over, figure.at)
@@ -78,7 +73,7 @@ def recount_standing(workspace: Workspace, answer: StandingAnswer, figure: Stand
     if place_of_group is not None:
         members = np.zeros(read.orders.customer_count, np.bool_)
         members[table.members(place_of_group, None)] = True
-    asked, reason = _asked(workspace, read, counted, members)
+    asked, reason = asked_of(workspace, read, counted.history, members, without_orders=True)
     if asked is None:
         return Recounted(page, None, reason)
     return Recounted(page, standing.recount_standing(asked, read.as_of_day, figure.stands))
@@ -88,22 +83,11 @@ def recount_lapse_curve(workspace: Workspace, answer: LapseCurveAnswer, figure: 
     """Count those who would be lapsed at a limit again."""
     counted = lapse_curve_counted(answer, figure)
     page = tallied(answer.read.orders, counted.behind)
-    among, reason = looked_at(answer.read.history, answer.read.line.where, None)
-    if reason:
+    asked, reason = asked_of(workspace, answer.read, answer.read.history)
+    if asked is None:
         return Recounted(page, None, reason)
-    asked = Asked(workspace.record.engine, answer.read.book.id, answer.read.history, among, asker_is_gone())
     return Recounted(page, standing.recount_limit(asked, figure.days))
 
 
 def _name(state: int) -> str:
     return standing.OFF_FILE if state == OFF_FILE else Standing(state).name.lower()
-
-
-def _asked(
-    workspace: Workspace, read: Read, counted: Counted, members: NDArray[np.bool_] | None
-) -> tuple[Asked | None, str]:
-    """Whom the database is asked about; None with the reason where it cannot count them."""
-    among, reason = looked_at(counted.history, read.line.where, members, without_orders=True)
-    if reason:
-        return None, reason
-    return Asked(workspace.record.engine, read.book.id, counted.history, among, asker_is_gone()), ""

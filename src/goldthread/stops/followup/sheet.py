@@ -76,7 +76,6 @@ def _group(table: StandingTable, place: int) -> pa.Table:
 def _over(table: StandingsOverTime) -> pa.Table:
     """What each flow added to a standing, or took from it: opening and flows make up the customers at the end."""
     labels, periods = table.labels, table.end_day.size
-    opening = np.concatenate((table.opening[:, None], table.customers[:, :-1]), axis=1)
     everybody = table.customers.sum(axis=0)
 
     def flat(values: Int64s) -> Int64s:
@@ -87,7 +86,7 @@ def _over(table: StandingsOverTime) -> pa.Table:
         {
             "period": pa.array([label for label in labels for _ in Stands], pa.large_string()),
             "standing": pa.array([stands.value for stands in Stands] * periods, pa.large_string()),
-            "opening": flat(opening),
+            "opening": flat(table.openings),
             **{flow.value: flat(table.change(flow)) for flow in Flow},
             "customers": flat(table.customers),
             **_share(flat(table.customers), np.repeat(everybody, len(Stands))),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
-from goldthread.core.choices import Flow, Period, Stands, Who
+from goldthread.core.choices import Period, Who
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.stops.followup.question import (
@@ -55,19 +55,6 @@ WHO = {
     Who.OVERDUE: "are overdue against their own gap",
     Who.ONE_ORDER: "ordered once",
 }
-STANDS = {
-    Stands.ACTIVE: "active",
-    Stands.LAPSED: "lapsed",
-    Stands.NEVER_ORDERED: "never ordered",
-    Stands.NONE_COUNTED: "none counted",
-}
-FLOWS = {
-    Flow.BEGAN: "began",
-    Flow.BECAME_LAPSED: "became lapsed",
-    Flow.WON_BACK: "won back",
-    Flow.CAME_ON_FILE: "came on file without an order",
-    Flow.NONE_COUNTED: "placed only orders that do not count",
-}
 _CONTACTABLE = {Contactable.ONLY: "left out", Contactable.ALL: "shown too"}
 _AGO = (0, 30, 60, 90, 180, 365)
 _TOGETHER, _AS_OF_DATE, _NO_PAIR, _NOT_COMPARED = (
@@ -98,10 +85,14 @@ def followup_words(read: Read, question: Question) -> Words:
     return Words(words.sentence, manner, controls)
 
 
+def sign_words(read: Read) -> str:
+    """What keeps a customer active."""
+    return "order or payment" if read.history.rule.lapse.by_activity else "order"
+
+
 def boundary_words(read: Read) -> str:
     """Where the lapse rule draws the line on the as-of date: latest order on 2 Aug 2026 or earlier is lapsed."""
-    rule = read.history.rule.lapse
-    sign = "order or payment" if rule.by_activity else "order"
+    rule, sign = read.history.rule.lapse, sign_words(read)
     if not rule.is_span:
         return f"who waits longer than {lapse_words(read)} since the latest {sign} is lapsed"
     last = rule.last_lapsed_day(read.as_of_day)
@@ -113,8 +104,7 @@ def _limit_words(read: Read) -> str:
     rule = read.history.rule.lapse
     if not rule.is_span:
         return ""
-    sign = "order or payment" if rule.by_activity else "order"
-    return f": latest {sign} on {date_words(rule.last_lapsed_day(read.as_of_day))} or earlier"
+    return f": latest {sign_words(read)} on {date_words(rule.last_lapsed_day(read.as_of_day))} or earlier"
 
 
 def _rule(read: Read) -> list[Part]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,9 +27,10 @@ from goldthread.stops.reading import Read, read_book
 from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.stops.sentence import Words
 from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
+from goldthread.stops.spans import days_given
 from goldthread.store import working
 from goldthread.store.books import BookRow
-from goldthread.store.lists import ListRow, members_mask
+from goldthread.store.lists import ListRow
 from goldthread.store.working import UNTOUCHED, Entry
 from goldthread.workspace import Workspace
 
@@ -39,7 +39,6 @@ Mask = NDArray[np.bool_]
 WITHIN_MOST_DAYS = 3_650
 LISTS_SHOWN_MOST = 100
 """Lists of one overview, the newest of those that were worked."""
-_DAYS = re.compile(r"([0-9]{1,4})d")
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,7 +52,7 @@ class Worked:
     held_back : bool; drawn at random to be held back when the list was made
     start_day : int64; the day of the contact, else the list's own date
     found : what became of each within the days
-    entries : what was put down, by customer id; those untouched are not there
+    entries : what was put down of each
     """
 
     members: Int64s
@@ -61,7 +60,7 @@ class Worked:
     held_back: Mask
     start_day: Int64s
     found: Outcomes
-    entries: dict[int, Entry]
+    entries: tuple[Entry, ...]
 
     def shown(self, which: MembersShown) -> Mask:
         """Which members are so: each is in exactly one. Held back are those who were drawn and are left out still."""
@@ -114,12 +113,17 @@ class WorkedAnswer:
         return self.worked.members.take(self.rows)
 
     @property
-    def to_be_reached(self) -> Int64s:
-        """Whom a sheet or cards are for: those who are shown; of all members those to do, so that nobody reaches the
-        held-back by mistake."""
+    def rows_to_reach(self) -> Int64s:
+        """Whom a sheet or cards are for, as ``rows``: those who are shown; of all members those to do, so that nobody
+        reaches the held-back by mistake."""
         if self.question.shown is not MembersShown.ALL:
-            return self.shown_members
-        return self.shown_members[self.worked.shown(MembersShown.TO_DO).take(self.rows)]
+            return self.rows
+        return self.rows[self.worked.shown(MembersShown.TO_DO).take(self.rows)]
+
+    @property
+    def to_be_reached(self) -> Int64s:
+        """The same by their places in the book."""
+        return self.worked.members.take(self.rows_to_reach)
 
     @property
     def words(self) -> Words:
@@ -182,14 +186,7 @@ def ask_worked(workspace: Workspace, read: Read, question: WorkedQuestion) -> Wo
 
 def within_days(text: str) -> int:
     """Within how many days an order counts. Raises `InvalidInput`."""
-    found = _DAYS.fullmatch(text)
-    if found is None or not 1 <= int(found[1]) <= WITHIN_MOST_DAYS:
-        raise InvalidInput(
-            f"{text[:40] or 'Nothing'} is not a number of days.",
-            remedy=f"Give 1d to {WITHIN_MOST_DAYS}d, such as 30d.",
-            field="within",
-        )
-    return int(found[1])
+    return days_given(text, "within", 1, WITHIN_MOST_DAYS, f"Give 1d to {WITHIN_MOST_DAYS}d, such as 30d.")
 
 
 def _worked(workspace: Workspace, read: Read, row: ListRow, days: int) -> Worked:
@@ -202,7 +199,7 @@ def _worked(workspace: Workspace, read: Read, row: ListRow, days: int) -> Worked
         )
     entries = working.entries(workspace.record.engine, row.id)
     ids = read.orders.customer_id.take(members).tolist()
-    mine = [entries.get(each, UNTOUCHED) for each in ids]
+    mine = tuple(entries.get(each, UNTOUCHED) for each in ids)
     listed_day = to_day(row.as_of)
     state = np.array([_STATES.index(each.state) for each in mine], np.uint8)
     contacted = [each.contacted_on if each.state is MemberState.CONTACTED else None for each in mine]
@@ -211,7 +208,7 @@ def _worked(workspace: Workspace, read: Read, row: ListRow, days: int) -> Worked
     since = np.maximum(start, listed_day + 1)
     held_back = np.array([each.held_back for each in mine], np.bool_)
     found = outcomes(read.history, members, start, since, days)
-    return Worked(members, state, held_back, start, found, {each: entries[each] for each in ids if each in entries})
+    return Worked(members, state, held_back, start, found, mine)
 
 
 def _compared(worked: Worked, row: ListRow, days: int) -> Compared:
@@ -239,12 +236,10 @@ def worked_lists(read: Read) -> list[ListRow]:
 
 
 def _outcome(workspace: Workspace, read: Read, row: ListRow, days: int) -> ListOutcome:
-    engine, shelved = workspace.record.engine, read.shelved
+    shelved = read.shelved
 
     def found() -> ListOutcome:
-        mask = workspace.answer(
-            shelved, ("list", row.id), lambda: members_mask(engine, read.book.id, row.id, shelved.orders)
-        )
+        mask = workspace.list_members(shelved, row.id)
         line = read.line.model_copy(update={"list": row.name})
         history = workspace.history(shelved, read.history.rule, (row.id, False), mask)
         alone = Read(read.book, shelved, line, history, None, row, read.lists, read.key)

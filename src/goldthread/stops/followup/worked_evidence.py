@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from goldthread.askers import asker_is_gone
 from goldthread.core.choices import Became
-from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.followup.question import MembersShown, WorkedFigureName
 from goldthread.stops.followup.worked import WorkedAnswer, figure_mask, within_days, worked_behind
-from goldthread.stops.recount import Recounted, looked_at, tallied
+from goldthread.stops.recount import Recounted, asked_of, tallied
 from goldthread.stops.sentence import count_words, number_words, percent_words
 from goldthread.stops.stop import Counted
 from goldthread.store.recount import standing
-from goldthread.store.recount.asking import Asked
 from goldthread.workspace import Workspace
 
 _WHO = {
@@ -50,8 +48,7 @@ def open_worked(answer: WorkedAnswer, figure: WorkedFigureName, offset: int, lim
     if figure.became is not None:
         beside += f", {percent_words(there, everybody)} of {number_words(everybody)}"
     shown = Figure(Unit.COUNT, there, beside, f"{worked_words(answer, figure)}.", f"{answer.row.rule}.")
-    read = answer.read
-    return opened(shown, read.orders, behind, (read.history.first_day, read.as_of_day), offset, limit)
+    return opened_of(answer.read, shown, behind, offset, limit)
 
 
 def recount_worked(workspace: Workspace, answer: WorkedAnswer, figure: WorkedFigureName) -> Recounted:
@@ -61,10 +58,9 @@ def recount_worked(workspace: Workspace, answer: WorkedAnswer, figure: WorkedFig
     among = figure_mask(worked, figure) if figure.became is None else worked.shown(figure.members)
     members = np.zeros(read.orders.customer_count, np.bool_)
     members[worked.members[among]] = True
-    ids, reason = looked_at(read.history, read.line.where, members, without_orders=True)
-    if reason:
+    asked, reason = asked_of(workspace, read, read.history, members, without_orders=True)
+    if asked is None:
         return Recounted(page, None, reason)
-    asked = Asked(workspace.record.engine, read.book.id, read.history, ids, asker_is_gone())
     if figure.became is None:
         return Recounted(page, standing.recount_standing(asked, read.as_of_day, None))
     found = worked.found

@@ -16,7 +16,7 @@ from goldthread.stops.followup.question import MembersShown
 from goldthread.stops.followup.worked import Compared, OutcomesAnswer, WorkedAnswer
 from goldthread.stops.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.store.working import UNTOUCHED, Entry
+from goldthread.store.working import Entry
 
 
 class EntryShape(Shape):
@@ -82,7 +82,7 @@ class ShareShape(Shape):
             ordered=share.ordered,
             still_open=share.still_open,
             open_ordered=share.open_ordered,
-            share=share.ordered / share.over if share.over else None,
+            share=number(share.ratio),
             low=number(share.low),
             high=number(share.high),
             median_days=number(share.median_days),
@@ -199,12 +199,11 @@ class WorkedListShape(AnswerShape):
 def _members(answer: WorkedAnswer, window: Window) -> list[MemberShape]:
     worked, read = answer.worked, answer.read
     places = answer.rows[window.offset : window.offset + window.limit]
-    ids = read.orders.customer_id.take(worked.members.take(places)).tolist()
     found = worked.found
     return [
         MemberShape(
             row=row,
-            entry=EntryShape.of(worked.entries.get(customer, UNTOUCHED)),
+            entry=EntryShape.of(worked.entries[place]),
             ordered_on=None if found.ordered_day[place] == NO_DAY else to_date(int(found.ordered_day[place])),
             after_days=None
             if found.ordered_day[place] == NO_DAY
@@ -212,9 +211,7 @@ def _members(answer: WorkedAnswer, window: Window) -> list[MemberShape]:
             amount=money_text(int(found.amount_minor[place])),
             over=bool(found.over[place]),
         )
-        for place, customer, row in zip(
-            places.tolist(), ids, rows_of(read, answer.by, worked.members.take(places)), strict=True
-        )
+        for place, row in zip(places.tolist(), rows_of(read, answer.by, worked.members.take(places)), strict=True)
     ]
 
 

@@ -6,12 +6,10 @@ import numpy as np
 import pyarrow as pa
 
 from goldthread.core.book.payments import NO_DAY
-from goldthread.stops.followup.question import MembersShown
 from goldthread.stops.followup.sheet import contact_columns
 from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer
 from goldthread.stops.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers
-from goldthread.store.working import UNTOUCHED
 from goldthread.workspace import Workspace
 
 
@@ -19,7 +17,7 @@ def worked_sheet(_workspace: Workspace, answer: WorkedAnswer) -> Sheet:
     """One row per member: how to reach them, what was done, and what came of it."""
     read, worked, places = answer.read, answer.worked, answer.rows
     customers = answer.shown_members
-    entries = [worked.entries.get(customer, UNTOUCHED) for customer in read.orders.customer_id.take(customers).tolist()]
+    entries = [worked.entries[place] for place in places.tolist()]
     ordered = worked.found.ordered_day.take(places)
     missing = ordered == NO_DAY
     states = ["held_back" if each.held_back and each.state == "left_out" else each.state.value for each in entries]
@@ -45,7 +43,6 @@ def outcomes_sheet(_workspace: Workspace, answer: OutcomesAnswer) -> Sheet:
     """One row per list."""
     lists = answer.lists
     shares = [each.share for each in lists]
-    over = np.array([share.over for share in shares], np.float64)
     table = pa.table(
         {
             "list": pa.array([each.row.name for each in lists], pa.large_string()),
@@ -54,12 +51,10 @@ def outcomes_sheet(_workspace: Workspace, answer: OutcomesAnswer) -> Sheet:
             "contacted": pa.array([each.contacted for each in lists], pa.int64()),
             "to_do": pa.array([each.to_do for each in lists], pa.int64()),
             "left_out": pa.array([each.left_out for each in lists], pa.int64()),
-            MembersShown.HELD_BACK.value: pa.array([each.held_back for each in lists], pa.int64()),
+            "held_back": pa.array([each.held_back for each in lists], pa.int64()),
             "days_over": pa.array([share.over for share in shares], pa.int64()),
             "ordered": pa.array([share.ordered for share in shares], pa.int64()),
-            "share": known_numbers(
-                np.array([share.ordered for share in shares], np.float64) / np.where(over > 0, over, np.nan)
-            ),
+            "share": known_numbers(np.array([share.ratio for share in shares], np.float64)),
             "low": known_numbers(np.array([share.low for share in shares], np.float64)),
             "high": known_numbers(np.array([share.high for share in shares], np.float64)),
             "median_days": known_numbers(np.array([share.median_days for share in shares], np.float64)),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -40,6 +39,7 @@ from goldthread.stops.rhythm.question import (
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.rhythm.words import rhythm_words
 from goldthread.stops.sentence import Words
+from goldthread.stops.spans import days_given
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 
@@ -47,7 +47,6 @@ Int64s = NDArray[np.int64]
 DUE_DAYS_MOST = 366
 LISTED = "on the list"
 EVERYBODY_ELSE = "everybody else"
-_DAYS = re.compile(r"([0-9]{1,3})d")
 
 
 @dataclass(frozen=True, eq=False)
@@ -284,12 +283,4 @@ def ask_due(workspace: Workspace, read: Read, question: DueQuestion) -> DueAnswe
 
 def due_days(question: DueQuestion) -> int:
     """How many days ahead a question looks. Raises `InvalidInput`."""
-    found = _DAYS.fullmatch(question.within)
-    days = int(found[1]) if found else 0
-    if not 1 <= days <= DUE_DAYS_MOST:
-        raise InvalidInput(
-            f"{question.within[:40] or 'Nothing'} is not a number of days.",
-            remedy=f"Give 1d to {DUE_DAYS_MOST}d, such as 28d.",
-            field="within",
-        )
-    return days
+    return days_given(question.within, "within", 1, DUE_DAYS_MOST, f"Give 1d to {DUE_DAYS_MOST}d, such as 28d.")

@@ -9,15 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date, to_day
-from goldthread.core.book.order_book import OrderBook
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import BLANK, Waiting
-from goldthread.core.evidence import Behind
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
 from goldthread.errors import InvalidInput
-from goldthread.stops.evidence import Figure, Opened, Unit, opened
-from goldthread.stops.reading import Read
+from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.question import (
     LATE,
@@ -35,12 +32,6 @@ from goldthread.stops.stop import Counted
 Int64s = NDArray[np.int64]
 LATENESS_WORDS = ("up to 1", "1 to 2", "2 to 4", "more than 4")
 """How late, in usual gaps beyond the one that was expected: the overdue ratio less one."""
-
-
-def _shown(
-    read: Read, figure: Figure, behind: Behind, offset: int, limit: int, book: OrderBook | None = None
-) -> Opened:
-    return opened(figure, book or read.orders, behind, (read.history.first_day, read.as_of_day), offset, limit)
 
 
 def count_labels(answer: CountsAnswer) -> list[str]:
@@ -86,7 +77,7 @@ def open_counts(answer: CountsAnswer, figure: CountsFigureName, offset: int, lim
         whom = "looked at" if 0 in groups else "who ordered then"
         beside += f", {percent_words(behind.customers.size, looked_at)} of the {number_words(looked_at)} {whom}"
     figure_ = Figure(Unit.COUNT, float(behind.customers.size), beside, f"{counts_words(answer, figure)}.")
-    return _shown(answer.read, figure_, behind, offset, limit)
+    return opened_of(answer.read, figure_, behind, offset, limit)
 
 
 def gap_group(answer: GapsAnswer, figure: GapsFigureName) -> int | None:
@@ -131,7 +122,7 @@ def open_gaps(answer: GapsAnswer, figure: GapsFigureName, offset: int, limit: in
         note = f"Half of them last {low:g} to {high:g} days; median {middle:g}, mean {table.mean_days[place]:.1f}."
     beside = f"gaps of {count_words(int(behind.customers.size), 'customer')}"
     words = f"Each marked order followed the one before it{_after(answer, figure)}{_of_group(answer, figure)}."
-    return _shown(
+    return opened_of(
         answer.read, Figure(Unit.COUNT, float(behind.orders.size), beside, words, note), behind, offset, limit
     )
 
@@ -197,7 +188,7 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
             bounds = (None, None) if np.isnan(low) else (low, high)
             beside = f"of the {number_words(everybody)} with that order"
             shown = Figure(Unit.SHARE, share, beside, words, note, *bounds)
-    return _shown(answer.read, shown, counted.behind, offset, limit, counted.history.book)
+    return opened_of(answer.read, shown, counted.behind, offset, limit, counted.history.book)
 
 
 def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Int64s, str]:
@@ -239,7 +230,7 @@ def open_due(answer: DueAnswer, figure: DueFigureName, offset: int, limit: int) 
     behind = answer.due.behind(customers)
     note = "The marked order is the latest; the next is expected one usual gap after it."
     shown = Figure(Unit.COUNT, float(customers.size), "customers", f"{words}.", note)
-    return _shown(answer.read, shown, behind, offset, limit)
+    return opened_of(answer.read, shown, behind, offset, limit)
 
 
 def _dates(first: int, last: int) -> str:

@@ -5,9 +5,7 @@ from __future__ import annotations
 import datetime as dt
 
 import numpy as np
-from numpy.typing import NDArray
 
-from goldthread.askers import asker_is_gone
 from goldthread.core.book.days import to_day
 from goldthread.core.book.periods import period_end, period_start
 from goldthread.core.choices import Period
@@ -15,7 +13,7 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
 from goldthread.stops.reading import Read
-from goldthread.stops.recount import Recounted, looked_at, tallied
+from goldthread.stops.recount import Recounted, asked_of, tallied
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import (
     counts_counted,
@@ -36,9 +34,7 @@ from goldthread.stops.rhythm.question import (
     GapsFigureName,
     NextOrderFigureName,
 )
-from goldthread.stops.stop import Counted
 from goldthread.store.recount import rhythm
-from goldthread.store.recount.asking import Asked
 from goldthread.workspace import Workspace
 
 LONGEST_GAP_DAYS = 120_000
@@ -51,7 +47,7 @@ def recount_counts(workspace: Workspace, answer: CountsAnswer, figure: CountsFig
     page = tallied(counted.history.book, counted.behind)
     if 0 in groups and counted.history.chosen is not None:
         return Recounted(page, None, "The database's recount finds chosen customers by their orders, so none without.")
-    asked, reason = _asked(workspace, answer.read, counted)
+    asked, reason = asked_of(workspace, answer.read, counted.history)
     if asked is None:
         return Recounted(page, None, reason)
     days = counts.first_day, counts.last_day
@@ -75,7 +71,7 @@ def recount_gaps(workspace: Workspace, answer: GapsAnswer, figure: GapsFigureNam
                 return Recounted(page, None, _NO_GROUPS)
             labels = answer.read.fields.grouping(by).labels
             members = labels.codes == labels.labels.index(label)
-    asked, reason = _asked(workspace, answer.read, counted, members)
+    asked, reason = asked_of(workspace, answer.read, counted.history, members)
     if asked is None:
         return Recounted(page, None, reason)
     lengths = gap_days_of(answer, figure) or (0, LONGEST_GAP_DAYS)
@@ -100,7 +96,7 @@ def recount_next_order(workspace: Workspace, answer: NextOrderAnswer, figure: Ne
             return Recounted(page, None, _NO_GROUPS)
         members = np.zeros(waits.history.book.customer_count, np.bool_)
         members[waits.history.book.customer.take(waits.positions[waits.group == group])] = True
-    asked, reason = _asked(workspace, answer.read, counted, members)
+    asked, reason = asked_of(workspace, answer.read, counted.history, members)
     if asked is None:
         return Recounted(page, None, reason)
     return Recounted(page, rhythm.recount_waits(asked, answer.question.step, figure.days, figure.who))
@@ -110,7 +106,7 @@ def recount_due(workspace: Workspace, answer: DueAnswer, figure: DueFigureName) 
     """Count those who are expected again: their usual gaps are worked out by the database too."""
     counted, at = due_counted(answer, figure), figure.at
     page = tallied(counted.history.book, counted.behind)
-    asked, reason = _asked(workspace, answer.read, counted)
+    asked, reason = asked_of(workspace, answer.read, counted.history)
     if asked is None:
         return Recounted(page, None, reason)
     if at == LATE:
@@ -126,13 +122,3 @@ def recount_due(workspace: Workspace, answer: DueAnswer, figure: DueFigureName) 
 
 def _day(text: str) -> int:
     return to_day(dt.date.fromisoformat(text))
-
-
-def _asked(
-    workspace: Workspace, read: Read, counted: Counted, members: NDArray[np.bool_] | None = None
-) -> tuple[Asked | None, str]:
-    """Whom the database is asked about; None with the reason where it cannot count them."""
-    among, reason = looked_at(counted.history, read.line.where, members)
-    if reason:
-        return None, reason
-    return Asked(workspace.record.engine, read.book.id, counted.history, among, asker_is_gone()), ""
