@@ -1,6 +1,7 @@
 <script lang="ts">
   import { periodTick } from '$lib/format/dates';
   import { pathOf, stack, type Series } from './columns';
+  import ScrolledDrawing from './ScrolledDrawing.svelte';
   import ValueAxis from './ValueAxis.svelte';
 
   interface Props {
@@ -71,15 +72,7 @@
   }
 </script>
 
-<!-- a scrolled drawing must be reachable by keyboard; the same figures stand in a table -->
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div
-  class="max-w-full overflow-x-auto overflow-y-hidden"
-  style:width="{width}px"
-  tabindex={wide > width ? 0 : undefined}
-  role={wide > width ? 'region' : undefined}
-  aria-label={wide > width ? label : undefined}
->
+<ScrolledDrawing {label} {width} {wide}>
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
   <svg
     width={wide}
@@ -136,7 +129,7 @@
       {/each}
     </g>
   </svg>
-</div>
+</ScrolledDrawing>
 
 <style>
   .label {

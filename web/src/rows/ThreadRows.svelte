@@ -10,12 +10,13 @@
     label: string;
     /** The rows, page by page as they are scrolled to. */
     pages: { row: (at: number) => Row | undefined; want: (from: number, to: number) => void };
-    count: number;
-    /** Another question begins at the top. */
-    sentence: Schemas['PartShape'][];
-    /** The axis that all threads share. */
-    firstDate: string;
-    lastDate: string;
+    /** What the list says of itself. Another sentence begins at the top; all threads share the axis of its dates. */
+    answer: {
+      count: number;
+      sentence: Schemas['PartShape'][];
+      first_date: string;
+      last_date: string;
+    };
     /** What stands behind the thread, for the width of the list; each column says its own. */
     beside: (width: number) => (Column<Row> & { width: number })[];
     /** No order of the rows stands out, so none is ringed. */
@@ -30,10 +31,7 @@
   let {
     label,
     pages,
-    count,
-    sentence,
-    firstDate,
-    lastDate,
+    answer,
     beside,
     plain,
     nameWidth = 180,
@@ -49,7 +47,7 @@
   const others = $derived(beside(width));
   const taken = $derived(others.reduce((sum, column) => sum + column.width, nameWidth));
   const thread = $derived(Math.max(shortest, width - taken) - PADDING);
-  const scale = $derived(timeScale(firstDate, lastDate, thread));
+  const scale = $derived(timeScale(answer.first_date, answer.last_date, thread));
   const columns = $derived<Column<Row>[]>([
     {
       name: 'customer',
@@ -59,7 +57,11 @@
       text: (row) => row.thread.name,
       whole: (row) => `${row.thread.name} · ${row.thread.key}`,
     },
-    { name: 'thread', title: `Thread, ${date(firstDate)} to ${date(lastDate)}`, width: thread + PADDING },
+    {
+      name: 'thread',
+      title: `Thread, ${date(answer.first_date)} to ${date(answer.last_date)}`,
+      width: thread + PADDING,
+    },
     ...others,
   ]);
 </script>
@@ -67,10 +69,10 @@
 <DataTable
   {label}
   {columns}
-  {count}
+  count={answer.count}
   row={(at) => pages.row(at)}
   want={(from, to) => pages.want(from, to)}
-  question={sentence.map((part) => part.text).join('')}
+  question={answer.sentence.map((part) => part.text).join('')}
   onopen={(row) => onopen(row.thread.customer)}
   {...looks ? { looks } : {}}
   isOpened={(row) => row.thread.customer === opened}

@@ -103,10 +103,7 @@
 <ThreadRows
   label="{count(answer.count)} customers to contact"
   {pages}
-  count={answer.count}
-  sentence={answer.sentence}
-  firstDate={answer.first_date}
-  lastDate={answer.last_date}
+  {answer}
   {beside}
   plain
   shortest={110}

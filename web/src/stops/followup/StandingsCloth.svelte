@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ScrolledDrawing from '$src/charts/ScrolledDrawing.svelte';
   import { bandPath, clothOf, STANDS, threadPath, TONES, type Flow, type Over } from './standings';
 
   interface Props {
@@ -78,15 +79,7 @@
   }
 </script>
 
-<!-- a scrolled drawing must be reachable by keyboard; the same figures stand in a table -->
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div
-  class="max-w-full overflow-x-auto overflow-y-hidden"
-  style:width="{width}px"
-  tabindex={wide > width ? 0 : undefined}
-  role={wide > width ? 'region' : undefined}
-  aria-label={wide > width ? 'Standings over time' : undefined}
->
+<ScrolledDrawing label="Standings over time" {width} {wide}>
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
   <svg
     width={wide}
@@ -172,7 +165,7 @@
       {/if}
     </g>
   </svg>
-</div>
+</ScrolledDrawing>
 
 <style>
   .label {

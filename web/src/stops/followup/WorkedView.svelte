@@ -83,10 +83,7 @@
   <ThreadRows
     label="{count(answer.count)} members of {answer.list_name}"
     {pages}
-    count={answer.count}
-    sentence={answer.sentence}
-    firstDate={answer.first_date}
-    lastDate={answer.last_date}
+    {answer}
     beside={() => columns}
     plain
     shortest={110}

@@ -41,15 +41,14 @@ export const question = defineQuestion<Record<string, string | string[]>>({
 });
 
 /** Ask one of the other questions, with some of its choices. */
-export function visitView(view: View, choices: Record<string, string> = {}): void {
+export function visitView(view: View, choices: Record<string, string | null> = {}): void {
   const cleared = Object.fromEntries(ALL.map((name) => [name, null]));
   address.change({ ...cleared, ...choices, view });
 }
 
 /** Work a list: it becomes that of the reading line, alone. */
 export function visitList(name: string): void {
-  const cleared = Object.fromEntries(ALL.map((each) => [each, null]));
-  address.change({ ...cleared, list: name, list_as: null, view: 'worked' });
+  visitView('worked', { list: name, list_as: null });
 }
 
 /** The member under the hand: a customer's number in the address. */

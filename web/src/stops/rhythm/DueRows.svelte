@@ -56,10 +56,7 @@
 <ThreadRows
   label="{count(answer.count)} customers, those just late first, then by the day on which they are expected"
   {pages}
-  count={answer.count}
-  sentence={answer.sentence}
-  firstDate={answer.first_date}
-  lastDate={answer.last_date}
+  {answer}
   beside={() => columns}
   plain
   empty="Nobody is expected in that time, and nobody is late."

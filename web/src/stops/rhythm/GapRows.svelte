@@ -45,10 +45,7 @@
 <ThreadRows
   label={byOrder ? 'Gaps, the longest first' : 'Customers by their median gap, the longest first'}
   {pages}
-  count={answer.count}
-  sentence={answer.sentence}
-  firstDate={answer.first_date}
-  lastDate={answer.last_date}
+  {answer}
   beside={() => (byOrder ? OF_ORDERS : OF_CUSTOMERS)}
   plain={!byOrder}
   shortest={140}

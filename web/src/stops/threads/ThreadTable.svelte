@@ -64,10 +64,7 @@
 <ThreadRows
   label={list.words}
   {pages}
-  count={list.count}
-  sentence={list.sentence}
-  firstDate={list.first_date}
-  lastDate={list.last_date}
+  answer={list}
   {beside}
   plain={view === 'customers'}
   nameWidth={NAME}
