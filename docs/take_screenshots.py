@@ -93,6 +93,8 @@ def _take(page: Page, address: str, folder: Path) -> None:
         if name == "intake":
             expect(page.get_by_title("events.csv")).to_be_visible()
             expect(page.get_by_text("Orders per month, each source")).to_be_visible()
+        if "open=" in path:
+            expect(page.get_by_role("button", name="Download these orders")).to_be_enabled()
         _shoot(page, name)
     _take_list(page, at)
     _take_threads(page, at)
