@@ -25,7 +25,9 @@ stop: ## stop the server and its database
 test: ## set everything up, check the code and run every test
 	@setup/prepare.sh checks
 	@$(MAKE) --no-print-directory check-only
-	$(PYTHON) -W error -m coverage run -m unittest discover -t . -s tests
+	$(PYTHON) -m coverage erase
+	$(PYTHON) -m tests
+	$(PYTHON) -m coverage combine -q
 	$(PYTHON) -m coverage report
 
 quick: ## run the tests that need neither database nor browser

@@ -65,7 +65,14 @@ VALUES: dict[str, tuple[str, ...]] = {
     "offset": ("0", "9223372036854775808", "99999999999999999999999"),
     "limit": ("1", "0"),
     "cac": ("12.50", "1e400", "-1"),
-    "margin": ("0", "101", "NaN"),
+    "margin": ("0", "101", "NaN", "42,2024-02=40.5", "42,soon=1"),
+    "if_margin": ("-5", "100", "-91", "some"),
+    "if_retention": ("100", "-90"),
+    "one": ("2024", "2024-01", "list:nobody", "first_source:counter", "name:x", "something"),
+    "other": ("2024", "first_source:nowhere", "x:"),
+    "month": ("2024-01", "never"),
+    "channel": ("counter",),
+    "largest": ("half", "1"),
     "against": ("counter",),
 }
 
@@ -138,7 +145,7 @@ class Matrix(ApiCase):
             for name, each in named.items() if every_value else ():
                 for value in needed.get(name) or VALUES.get(name) or _members(each["schema"], members):
                     yield f"{where}?{urlencode(usual | {name: value})}"
-            if "cohort" in named:
+            if {"cohort", "figure"} <= set(named):
                 figures = _members(named["figure"]["schema"], members)
                 yield from (
                     f"{where}?cohort=all&age={age}&figure={figure}"

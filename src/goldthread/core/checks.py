@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from goldthread.core.choices import AgeKind, Flow, Measure, Side
+from goldthread.core.choices import AgeKind, Flow, Measure, Period, Side
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.history.history import History
 from goldthread.core.history.lapse import LapseRule
@@ -18,6 +18,8 @@ from goldthread.core.rhythm.waits import Waits
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import gap_count, rank
+from goldthread.core.worth.acquisition import new_by_channel, new_customers
+from goldthread.core.worth.revenue_shares import RevenueShares
 
 
 @dataclass(frozen=True)
@@ -212,3 +214,28 @@ def check_all(table: CohortTable, lapse: LapseRule) -> list[Check]:
         *check_standing(table.history, lapse),
         *check_behind(table),
     ]
+
+
+def check_revenue_shares(found: RevenueShares) -> list[Check]:
+    """12. Customers by revenue are the ordering ones, each once; their orders and revenue are the counted ones."""
+    history = found.history
+    amounts = history.book.amount_minor if history.shown is None else history.book.amount_minor[history.shown]
+    return [
+        Check(12, "Customers by revenue are listed once each", found.customers.size, np.unique(found.customers).size),
+        Check(
+            12,
+            "Orders of customers by revenue are the counted ones",
+            history.shown_order_count,
+            int(found.orders.sum()),
+        ),
+        Check(12, "Revenue of customers by revenue is the counted one", int(amounts.sum()), found.total_minor),
+    ]
+
+
+def check_new_by_channel(history: History, period: Period) -> list[Check]:
+    """13. New customers of the channels add up to the new customers of each period."""
+    channels = new_by_channel(history, period)
+    if not channels:
+        return []
+    by_channel = sum(int(each.counts.sum()) for each in channels.values())
+    return [Check(13, "New customers by channel add up", int(new_customers(history, period).counts.sum()), by_channel)]

@@ -14,11 +14,13 @@ from goldthread.stops.thread import Thread, thread_of
 
 
 class Unit(StrEnum):
-    """What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit."""
+    """What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit; a number is a
+    ratio."""
 
     SHARE = "share"
     COUNT = "count"
     MONEY = "money"
+    NUMBER = "number"
 
 
 @dataclass(frozen=True)

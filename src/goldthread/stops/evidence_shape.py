@@ -135,6 +135,8 @@ def _value(figure: Figure) -> str | None:
             return str(round(figure.value))
         case Unit.MONEY:
             return money_text(round(figure.value))
+        case Unit.NUMBER:
+            return f"{figure.value:.4f}"
 
 
 class TalliedShape(Shape):

@@ -11,8 +11,9 @@ from goldthread.stops.newness.question import STOP as NEWNESS
 from goldthread.stops.rhythm.question import STOP as RHYTHM
 from goldthread.stops.stop import QuestionKind, Stop
 from goldthread.stops.threads.question import STOP as THREADS
+from goldthread.stops.worth.question import STOP as WORTH
 
-STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM, FOLLOWUP)
+STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM, FOLLOWUP, WORTH)
 
 
 def questions() -> Iterator[tuple[Stop, QuestionKind]]:

@@ -23,10 +23,11 @@ from goldthread.store.lists import ListRow
 
 @dataclass(frozen=True)
 class Part:
-    """Some words; ``control`` names the choice that they state."""
+    """Some words; ``control`` names the choice that they state, ``opens`` the figure that they are."""
 
     text: str
     control: str | None = None
+    opens: str | None = None
 
 
 @dataclass(frozen=True)

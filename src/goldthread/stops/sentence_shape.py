@@ -12,14 +12,15 @@ from goldthread.stops.sentence import Control, Part, Words, history_controls, re
 
 
 class PartShape(Shape):
-    """Some words of a sentence; ``control`` names the choice that they state."""
+    """Some words of a sentence; ``control`` names the choice that they state, ``opens`` the figure that they are."""
 
     text: str
     control: str | None
+    opens: str | None
 
     @classmethod
     def list_of(cls, parts: list[Part]) -> list[PartShape]:
-        return [cls(text=part.text, control=part.control) for part in parts]
+        return [cls(text=part.text, control=part.control, opens=part.opens) for part in parts]
 
 
 class OptionShape(Shape):

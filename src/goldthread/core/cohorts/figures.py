@@ -40,15 +40,26 @@ AT_EACH_AGE = frozenset(
 @dataclass(frozen=True, eq=False)
 class Costs:
     """What profit needs. ``margin_share`` : gross margin, 0 … 1. ``cac_minor`` : cost of winning one customer of each
-    cohort in ten-thousandths of the currency unit, float64, shape (cohorts,), NaN where no spend is recorded."""
+    cohort in ten-thousandths of the currency unit, float64, shape (cohorts,), NaN where no spend is recorded.
+    ``gross_minor`` : revenue less the cost of goods by cell, float64, shape (cohorts, ages), where margins differ by
+    month; None where they do not."""
 
     margin_share: float
     cac_minor: Floats
+    gross_minor: Floats | None = None
 
     @classmethod
     def none(cls, counts: CohortCounts) -> Costs:
         """All revenue is profit, and winning a customer costs nothing."""
         return cls(1.0, np.zeros(counts.cohort_count))
+
+    def gross(self, counts: CohortCounts) -> Floats:
+        """Revenue less the cost of goods by cell, ten-thousandths."""
+        return (
+            counts.revenue_minor.astype(np.float64) * self.margin_share
+            if self.gross_minor is None
+            else self.gross_minor
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,7 +148,7 @@ def _ratio(counts: CohortCounts, figure: CohortFigure, costs: Costs) -> tuple[Fl
             return revenue, np.broadcast_to(revenue[:, :1], revenue.shape)
         case CohortFigure.PROFIT_PER_CUSTOMER:
             spent = costs.cac_minor[:, None] * size
-            return np.where(np.isnan(spent), np.nan, costs.margin_share * revenue.cumsum(axis=1) - spent), size
+            return np.where(np.isnan(spent), np.nan, costs.gross(counts).cumsum(axis=1) - spent), size
 
 
 def _interval(counts: CohortCounts, figure: CohortFigure, above: Floats) -> tuple[Floats, Floats]:

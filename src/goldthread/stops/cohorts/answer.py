@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from goldthread.core.choices import BLANK
-from goldthread.core.cohorts.figures import Differences, FigureTable, difference, figure_table
+from goldthread.core.choices import BLANK, CohortFigure
+from goldthread.core.cohorts.figures import Costs, Differences, FigureTable, difference, figure_table
 from goldthread.core.cohorts.outliers import Apart, cohorts_apart
 from goldthread.core.cohorts.split import CustomerGroups, bought_once, customer_groups
 from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
 from goldthread.core.history.history import History
 from goldthread.errors import InvalidInput
-from goldthread.stops.cohorts.costs import costs_of, costs_of_groups
 from goldthread.stops.cohorts.question import CohortQuestion
 from goldthread.stops.cohorts.words import cohort_words
 from goldthread.stops.events import events_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
+from goldthread.stops.spent import costs_of, costs_of_groups
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 
@@ -74,12 +74,12 @@ def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> C
 
     key = (*read.key, question.period, question.ages)
     table = workspace.answer(read.shelved, ("cohorts", *key), lambda: table_of(read.history))
-    costs = costs_of(workspace, read, question, table)
+    costs = _costs(workspace, read, question, table)
     other = read.rest
     rest_table = None if other is None else workspace.answer(read.shelved, ("others", *key), lambda: table_of(other))
     rest = None
     if rest_table is not None:
-        rest_costs = costs_of(workspace, read, question, rest_table)
+        rest_costs = _costs(workspace, read, question, rest_table)
         rest = figure_table(rest_table, question.figure, question.average, rest_costs)
     return CohortAnswer(
         read,
@@ -92,6 +92,13 @@ def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> C
         events_of(workspace, read.shelved),
         workspace.answer(read.shelved, ("apart", *key), lambda: cohorts_apart(table)),
     )
+
+
+def _costs(workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable) -> Costs:
+    """Profit alone needs costs."""
+    if question.figure is not CohortFigure.PROFIT_PER_CUSTOMER:
+        return Costs.none(table)
+    return costs_of(workspace, read, question, table)
 
 
 def _split(
@@ -109,7 +116,9 @@ def _split(
     named = [place for place, label in enumerate(groups.labels) if label != BLANK]
     base = groups.labels.index(question.against) if question.against else (named or [0])[0]
     ordered, once = bought_once(read.history, groups)
-    all_costs = costs_of_groups(workspace, read, question, table, groups)
+    all_costs = [Costs.none(table)] * groups.count
+    if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
+        all_costs = costs_of_groups(workspace, read, question, table, groups, tables)
     parts = [
         Group(
             label,

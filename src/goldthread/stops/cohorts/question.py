@@ -4,21 +4,17 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 
 from pydantic import BaseModel, Field
 
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
-from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.costs import Costed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
-SPEND = "spend"
 _PERIOD_NAME = re.compile(r"[0-9]{4}(-(Q[1-4]|W[0-9]{2}|[0-9]{2}))?")
-_LARGEST_COST = Decimal(10) ** 9
 
 
 class FirstColumn(StrEnum):
@@ -49,7 +45,7 @@ class Layout(StrEnum):
     GRID = "grid"
 
 
-class CohortQuestion(ReadingLine):
+class CohortQuestion(Costed):
     """A question to the cohort table."""
 
     period: Period = Field(Period.MONTH, description="The length of a cohort's period.")
@@ -61,8 +57,6 @@ class CohortQuestion(ReadingLine):
     view: CohortView = Field(CohortView.TABLE, description="How the page draws it.")
     split: str = Field("", description="The field by whose values customers are split.")
     against: str = Field("", description="The group that the others are compared with; the largest when none is named.")
-    margin: str = Field("100", description="Gross margin in percent, for profit.")
-    cac: str = Field(SPEND, description="What winning a customer cost (CAC), or spend for what is recorded.")
     layout: Layout = Field(Layout.TIDY, description="Of files: one row per cell, or the grid as people read it.")
 
     @property
@@ -77,38 +71,6 @@ class CohortQuestion(ReadingLine):
     def by_calendar(self) -> bool:
         """Whether columns are periods of the calendar; elapsed ages have none."""
         return self.columns is Columns.PERIODS and self.ages is AgeKind.CALENDAR
-
-    @property
-    def margin_share(self) -> float:
-        """The gross margin as a fraction. Raises `InvalidInput`."""
-        share = _decimal(self.margin, "margin", "Give a percentage from 0 to 100, such as 42.5.")
-        if not 0 <= share <= 100:
-            raise InvalidInput(
-                f"{self.margin} % is not a gross margin.", remedy="Give a percentage from 0 to 100.", field="margin"
-            )
-        return float(share / 100)
-
-    @property
-    def cac_minor(self) -> int | None:
-        """The cost of winning one customer in ten-thousandths; None for what was spent. Raises `InvalidInput`."""
-        if self.cac == SPEND:
-            return None
-        cost = _decimal(self.cac, "cac", "Give an amount such as 12.50, or spend.")
-        if not 0 <= cost < _LARGEST_COST:
-            raise InvalidInput(
-                f"{self.cac} is not a cost of winning a customer.", remedy="Give an amount from 0.", field="cac"
-            )
-        return minor_of(cost)
-
-
-def _decimal(text: str, of: str, remedy: str) -> Decimal:
-    try:
-        number = Decimal(text)
-    except InvalidOperation:
-        number = Decimal("NaN")
-    if not number.is_finite():
-        raise InvalidInput(f"{text or 'Nothing'} is not a number.", remedy=remedy, field=of)
-    return number
 
 
 @dataclass(frozen=True)

@@ -56,7 +56,7 @@ def _value(value: float, unit: Unit, decimals: int) -> str:
     match unit:
         case Unit.SHARE:
             return f"{100 * value:.{decimals}f}"
-        case Unit.COUNT:
+        case Unit.COUNT | Unit.NUMBER:
             return str(round(value))
         case Unit.MONEY:
             return money_text(whole_cents(value))

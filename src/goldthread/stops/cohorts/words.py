@@ -10,13 +10,13 @@ from goldthread.core.cohorts.split import CustomerGroups, split_fields
 from goldthread.core.history.fields import FieldValues
 from goldthread.stops.cohorts.question import (
     ALL,
-    SPEND,
     CellChoice,
     CohortQuestion,
     CohortView,
     Columns,
     FirstColumn,
 )
+from goldthread.stops.costs import SPEND, cac_words, margin_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Control, Option, Part, Words, words_control
 
@@ -82,8 +82,8 @@ def _manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
     if table and question.ages is AgeKind.CALENDAR and not question.split:
         parts += [Part(" by "), Part(_column_words(question, question.columns), "columns")]
     if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
-        parts += [Part("; gross margin "), Part(f"{question.margin} %", "margin")]
-        parts += [Part(", CAC "), Part(_cac_words(question.cac), "cac")]
+        parts += [Part("; gross margin "), Part(margin_words(question.margin), "margin")]
+        parts += [Part(", CAC "), Part(cac_words(question.cac), "cac")]
     if not table:
         return [*parts, Part(".")]
     if question.figure not in COUNTS:
@@ -122,7 +122,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
             "cac",
             "Customer acquisition cost (CAC)",
             (question.cac,),
-            (Option(SPEND, _cac_words(SPEND)), Option("0", "nothing")),
+            (Option(SPEND, cac_words(SPEND)), Option("0", "nothing")),
         ),
     ]
 
@@ -180,7 +180,3 @@ def _column_words(question: CohortQuestion, columns: Columns) -> str:
 
 def _split_words(question: CohortQuestion, fields: FieldValues) -> str:
     return f"Split by {fields.field(question.split).title}" if question.split else TOGETHER
-
-
-def _cac_words(cac: str) -> str:
-    return "from recorded spend" if cac == SPEND else "nothing" if cac == "0" else f"{cac} each"

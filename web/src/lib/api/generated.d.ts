@@ -216,6 +216,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which of two cohorts, lists or groups brought more at the same age?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/compare/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which of two cohorts, lists or groups brought more at the same age?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/compare/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which of two cohorts, lists or groups brought more at the same age?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/compare/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Which of two cohorts, lists or groups brought more at the same age?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/compare/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which of two cohorts, lists or groups brought more at the same age?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/counts": {
         parameters: {
             query?: never;
@@ -1376,6 +1476,206 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/payback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What have customers brought by age, and when is winning one paid back?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_payback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/payback/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What have customers brought by age, and when is winning one paid back?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_payback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/payback/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What have customers brought by age, and when is winning one paid back?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_payback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/payback/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What have customers brought by age, and when is winning one paid back?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_payback"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/payback/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What have customers brought by age, and when is winning one paid back?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_payback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/spend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was spent to win customers, and how many were won?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_spend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/spend/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was spent to win customers, and how many were won?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_spend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/spend/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was spent to win customers, and how many were won?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_spend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/spend/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What was spent to win customers, and how many were won?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_spend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/spend/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was spent to win customers, and how many were won?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_spend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/standing": {
         parameters: {
             query?: never;
@@ -1536,6 +1836,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/top-customers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who brings the revenue, and how much do the largest bring?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_top_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/top-customers/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who brings the revenue, and how much do the largest bring?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_top_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/top-customers/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who brings the revenue, and how much do the largest bring?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_top_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/top-customers/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Who brings the revenue, and how much do the largest bring?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_top_customers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/top-customers/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who brings the revenue, and how much do the largest bring?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_top_customers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/worked": {
         parameters: {
             query?: never;
@@ -1688,6 +2088,106 @@ export interface paths {
          * @description <br/>One figure counted again by the database, from its own records.
          */
         get: operations["recount_worked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is a customer worth: observed, and by the shop-floor formula?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_worth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worth/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is a customer worth: observed, and by the shop-floor formula?
+         * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
+         */
+        get: operations["open_worth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worth/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is a customer worth: observed, and by the shop-floor formula?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_worth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worth/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is a customer worth: observed, and by the shop-floor formula?
+         * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
+         */
+        post: operations["keep_worth"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/worth/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is a customer worth: observed, and by the shop-floor formula?
+         * @description <br/>One figure counted again by the database, from its own records.
+         */
+        get: operations["recount_worth"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2365,6 +2865,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AffordableShape
+         * @description What winning a customer of a group may cost: ``affordable`` CAC to be paid back within each of the answer's
+         *     ``within`` periods; null where that is not known yet. ``cac`` : what it cost.
+         */
+        AffordableShape: {
+            /** Affordable */
+            affordable: (number | null)[];
+            /** Cac */
+            cac: number | null;
+            /** Customers */
+            customers: number;
+            /** Label */
+            label: string;
+            /** Paid Back */
+            paid_back: number | null;
+        };
+        /**
          * AgeKind
          * @description How the periods since the first order are counted.
          *
@@ -2699,6 +3216,50 @@ export interface components {
          * @enum {string}
          */
         Columns: "ages" | "periods";
+        /**
+         * CompareShape
+         * @description Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 % range.
+         *
+         *     ``age`` : the largest age at which both have customers; null where there is none. ``both`` : customers in both.
+         *     ``verdict`` says what the difference at that age amounts to.
+         */
+        CompareShape: {
+            /** Age */
+            age: number | null;
+            ages: components["schemas"]["AgeKind"];
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Both */
+            both: number;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Difference */
+            difference: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Low */
+            low: (number | null)[];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            period: components["schemas"]["Period"];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Sides */
+            sides: components["schemas"]["SideShape"][];
+            /** Verdict */
+            verdict: string;
+        };
         /**
          * ComparedShape
          * @description Two groups of a list: how much more of one ordered again, with its 95 % interval, and what that is worth.
@@ -3833,6 +4394,30 @@ export interface components {
             offset: number;
         };
         /**
+         * IfShape
+         * @description What moving some parts would do. ``words`` say it, beginning with if.
+         */
+        IfShape: {
+            /** Average Order Value */
+            average_order_value: number | null;
+            /** Average Retention Rate */
+            average_retention_rate: number | null;
+            /** Cac */
+            cac: number | null;
+            /** Gross Margin */
+            gross_margin: number | null;
+            /** Lifespan */
+            lifespan: number | null;
+            /** Paid Back */
+            paid_back: number | null;
+            /** Profit */
+            profit: (number | null)[];
+            /** Projected Clv */
+            projected_clv: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * JobShape
          * @description Work under way, and what came of it at the end: the report of a delivery, files that were looked at, what a
          *     withdrawal undid, the number of a book that is back, checks, or the name of a file that can be taken.
@@ -4308,10 +4893,35 @@ export interface components {
         Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "unit_price" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
         /**
          * Measure
-         * @description What of a period is split.
+         * @description One figure of the arithmetic.
          * @enum {string}
          */
-        Measure: "orders" | "customers" | "revenue";
+        Measure: "orders" | "customers" | "revenue" | "orders_per_customer" | "average_order_value" | "purchase_frequency" | "average_retention_rate" | "average_churn_rate" | "lifespan" | "gross_margin" | "projected_clv" | "spend" | "new_customers" | "cac" | "observed_gross_profit" | "observed_profit" | "observed_age" | "break_even_age";
+        /**
+         * MeasureShape
+         * @description One figure of the arithmetic. ``observed`` : it says what was, and is no projection. ``value`` : null where
+         *     undefined, or where it has no end, as ``unbounded`` says.
+         */
+        MeasureShape: {
+            /** Definition */
+            definition: string;
+            measure: components["schemas"]["Measure"];
+            /** Observed */
+            observed: boolean;
+            /** Title */
+            title: string;
+            /** Unbounded */
+            unbounded: boolean;
+            unit: components["schemas"]["MeasureUnit"];
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * MeasureUnit
+         * @description What a figure of the arithmetic is counted in.
+         * @enum {string}
+         */
+        MeasureUnit: "count" | "ratio" | "share" | "money" | "periods" | "age";
         /**
          * MemberShape
          * @description One member: as everybody who is followed up, how far worked, and what came of it. ``ordered_on`` is null while
@@ -4912,13 +5522,55 @@ export interface components {
         Part: "listed" | "left_out" | "new" | "still" | "gone";
         /**
          * PartShape
-         * @description Some words of a sentence; ``control`` names the choice that they state.
+         * @description Some words of a sentence; ``control`` names the choice that they state, ``opens`` the figure that they are.
          */
         PartShape: {
             /** Control */
             control: string | null;
+            /** Opens */
+            opens: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * PaybackShape
+         * @description Profit per customer by age: of all together, and of each cohort or group.
+         */
+        PaybackShape: {
+            /** Affordable */
+            affordable: components["schemas"]["AffordableShape"][];
+            /** Age Count */
+            age_count: number;
+            ages: components["schemas"]["AgeKind"];
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Cohorts */
+            cohorts: components["schemas"]["ProfitCurveShape"][];
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Groups */
+            groups: components["schemas"]["ProfitCurveShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            period: components["schemas"]["Period"];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Split Title */
+            split_title: string;
+            whole: components["schemas"]["ProfitCurveShape"];
+            /** Within */
+            within: number[];
         };
         /** PaymentShape */
         PaymentShape: {
@@ -5008,6 +5660,32 @@ export interface components {
             rejected: boolean;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * ProfitCurveShape
+         * @description Profit per customer by age: ``start`` is what winning one cost, below zero; null where that is not known.
+         *
+         *     ``low`` and ``high`` bound the average of all together, a bootstrap over customers; empty elsewhere. ``complete`` :
+         *     how many ages are over for it; a cohort may have begun one more. ``paid_back`` : the break-even age; null for not
+         *     yet.
+         */
+        ProfitCurveShape: {
+            /** Complete */
+            complete: number;
+            /** Customers */
+            customers: number;
+            /** High */
+            high: (number | null)[];
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** Paid Back */
+            paid_back: number | null;
+            /** Profit */
+            profit: (number | null)[];
+            /** Start */
+            start: number | null;
         };
         /**
          * QueryIn
@@ -5189,6 +5867,23 @@ export interface components {
          */
         Side: "new" | "returning" | "won_back" | "all";
         /**
+         * SideShape
+         * @description One of two groups by age: customers of the cohorts complete at it, and profit per customer before CAC up to it
+         *     with its 95 % range.
+         */
+        SideShape: {
+            /** Customers */
+            customers: number[];
+            /** High */
+            high: (number | null)[];
+            /** Low */
+            low: (number | null)[];
+            /** Profit */
+            profit: (number | null)[];
+            /** Words */
+            words: string;
+        };
+        /**
          * SinceListShape
          * @description What became of an earlier list: who is ``new`` since, who ``still`` fits the reasons, of whom some were
          *     ``contacted``, and who is ``gone``: because they ``ordered`` since, are ``closed`` or not to be contacted by now, or
@@ -5249,6 +5944,71 @@ export interface components {
          * @enum {string}
          */
         Span: "day" | "week" | "month" | "quarter" | "year";
+        /**
+         * SpendProblem
+         * @description What is to be checked about the spend of a month.
+         * @enum {string}
+         */
+        SpendProblem: "no_such_channel" | "nobody_new" | "no_spend";
+        /**
+         * SpendRowShape
+         * @description Spend and new customers of a month: of one channel, or of all where ``channel`` is empty. ``spend`` is null where
+         *     none is recorded, ``cac`` where none can be.
+         */
+        SpendRowShape: {
+            /** Cac */
+            cac: string | null;
+            /** Channel */
+            channel: string;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /** Month */
+            month: string;
+            /** New Customers */
+            new_customers: number;
+            problem: components["schemas"]["SpendProblem"] | null;
+            /** Spend */
+            spend: string | null;
+        };
+        /**
+         * SpendShape
+         * @description Spend beside new customers, month by month. ``problems`` : how many of all months and channels are to be
+         *     checked.
+         */
+        SpendShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Problems */
+            problems: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["SpendRowShape"][];
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+        };
+        /**
+         * SpendShown
+         * @description Which months and channels are listed.
+         * @enum {string}
+         */
+        SpendShown: "all" | "problems";
         /**
          * SplitGroupShape
          * @description One group of a split. ``once`` of its customers ordered once only. ``more`` is its average share less that of the
@@ -5541,6 +6301,90 @@ export interface components {
             low: string | number | null;
         };
         /**
+         * Top
+         * @description How many of the customers, the largest first.
+         * @enum {string}
+         */
+        Top: "all" | "1" | "5" | "10" | "20" | "50" | "half";
+        /**
+         * TopCustomerShape
+         * @description One customer: revenue, its share of all, and that of this one with all before.
+         */
+        TopCustomerShape: {
+            /** Cumulative Share */
+            cumulative_share: number | null;
+            /** Orders */
+            orders: number;
+            /** Place */
+            place: number;
+            /** Revenue */
+            revenue: string;
+            /** Share */
+            share: number | null;
+            thread: components["schemas"]["ThreadShape"];
+        };
+        /**
+         * TopCustomersShape
+         * @description Customers by revenue: ``count`` rows there are in all, ``rows`` begin at ``offset``. ``ordered`` : customers with
+         *     an order; ``tops`` : the shares of the largest; ``list_name`` is proposed for a list of those that are shown.
+         */
+        TopCustomersShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /**
+             * First Date
+             * Format: date
+             */
+            first_date: string;
+            /**
+             * Last Date
+             * Format: date
+             */
+            last_date: string;
+            /** List Name */
+            list_name: string;
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
+            /** Ordered */
+            ordered: number;
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revenue */
+            revenue: string;
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["TopCustomerShape"][];
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Tops */
+            tops: components["schemas"]["TopShareShape"][];
+        };
+        /**
+         * TopShareShape
+         * @description So many customers, the largest first, and the share of revenue that they brought.
+         */
+        TopShareShape: {
+            /** Customers */
+            customers: number;
+            /** Share */
+            share: number | null;
+            top: components["schemas"]["Top"];
+        };
+        /**
          * TwoDigitYears
          * @description How a year of two digits is read, once somebody has said so; until then such a date is a problem.
          * @enum {string}
@@ -5569,10 +6413,11 @@ export interface components {
         };
         /**
          * Unit
-         * @description What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit.
+         * @description What a figure is counted in. Shares are fractions, money ten-thousandths of the currency unit; a number is a
+         *     ratio.
          * @enum {string}
          */
-        Unit: "share" | "count" | "money";
+        Unit: "share" | "count" | "money" | "number";
         /**
          * UploadForm
          * @description A file, as a page sends it.
@@ -5624,7 +6469,7 @@ export interface components {
              * Stop
              * @enum {string}
              */
-            stop: "threads" | "customer" | "cohorts" | "newness" | "rhythm" | "followup";
+            stop: "threads" | "customer" | "cohorts" | "newness" | "rhythm" | "followup" | "worth";
             /** Words */
             words: string;
         };
@@ -5740,6 +6585,53 @@ export interface components {
             /** Action */
             action: number;
             entry: components["schemas"]["EntryShape"];
+        };
+        /**
+         * WorthGroupShape
+         * @description The arithmetic of one group.
+         */
+        WorthGroupShape: {
+            /** Label */
+            label: string;
+            /** Measures */
+            measures: components["schemas"]["MeasureShape"][];
+        };
+        /**
+         * WorthShape
+         * @description What customers are worth: observed, and by the shop-floor formula. ``misleads`` says how the two differ.
+         */
+        WorthShape: {
+            ages: components["schemas"]["AgeKind"];
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            changed: components["schemas"]["IfShape"] | null;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            curve: components["schemas"]["ProfitCurveShape"];
+            /** Groups */
+            groups: components["schemas"]["WorthGroupShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Measures */
+            measures: components["schemas"]["MeasureShape"][];
+            /** Misleads */
+            misleads: string;
+            period: components["schemas"]["Period"];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Split Title */
+            split_title: string;
         };
     };
     responses: never;
@@ -6084,6 +6976,10 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -6101,10 +6997,6 @@ export interface operations {
                 split?: string;
                 /** @description The group that the others are compared with; the largest when none is named. */
                 against?: string;
-                /** @description Gross margin in percent, for profit. */
-                margin?: string;
-                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-                cac?: string;
                 /** @description Of files: one row per cell, or the grid as people read it. */
                 layout?: components["schemas"]["Layout"];
             };
@@ -6175,6 +7067,10 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -6192,10 +7088,6 @@ export interface operations {
                 split?: string;
                 /** @description The group that the others are compared with; the largest when none is named. */
                 against?: string;
-                /** @description Gross margin in percent, for profit. */
-                margin?: string;
-                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-                cac?: string;
                 /** @description Of files: one row per cell, or the grid as people read it. */
                 layout?: components["schemas"]["Layout"];
             };
@@ -6260,6 +7152,10 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -6277,10 +7173,6 @@ export interface operations {
                 split?: string;
                 /** @description The group that the others are compared with; the largest when none is named. */
                 against?: string;
-                /** @description Gross margin in percent, for profit. */
-                margin?: string;
-                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-                cac?: string;
                 /** @description Of files: one row per cell, or the grid as people read it. */
                 layout?: components["schemas"]["Layout"];
             };
@@ -6352,6 +7244,10 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -6369,10 +7265,6 @@ export interface operations {
                 split?: string;
                 /** @description The group that the others are compared with; the largest when none is named. */
                 against?: string;
-                /** @description Gross margin in percent, for profit. */
-                margin?: string;
-                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-                cac?: string;
                 /** @description Of files: one row per cell, or the grid as people read it. */
                 layout?: components["schemas"]["Layout"];
             };
@@ -6437,6 +7329,10 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
                 period?: components["schemas"]["Period"];
                 /** @description How the periods since the first order are counted. */
                 ages?: components["schemas"]["AgeKind"];
@@ -6454,12 +7350,360 @@ export interface operations {
                 split?: string;
                 /** @description The group that the others are compared with; the largest when none is named. */
                 against?: string;
-                /** @description Gross margin in percent, for profit. */
-                margin?: string;
-                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
-                cac?: string;
                 /** @description Of files: one row per cell, or the grid as people read it. */
                 layout?: components["schemas"]["Layout"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_compare: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty. */
+                one?: string;
+                /** @description The same of the other group; everybody else when empty. */
+                other?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_compare: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description Periods since the first order. */
+                age: number;
+                /** @description one or other. */
+                side?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty. */
+                one?: string;
+                /** @description The same of the other group; everybody else when empty. */
+                other?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_compare: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty. */
+                one?: string;
+                /** @description The same of the other group; everybody else when empty. */
+                other?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_compare: {
+        parameters: {
+            query: {
+                /** @description Periods since the first order. */
+                age: number;
+                /** @description one or other. */
+                side?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty. */
+                one?: string;
+                /** @description The same of the other group; everybody else when empty. */
+                other?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_compare: {
+        parameters: {
+            query: {
+                /** @description Periods since the first order. */
+                age: number;
+                /** @description one or other. */
+                side?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty. */
+                one?: string;
+                /** @description The same of the other group; everybody else when empty. */
+                other?: string;
             };
             header?: never;
             path: {
@@ -10367,6 +11611,681 @@ export interface operations {
             };
         };
     };
+    ask_payback: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaybackShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_payback: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description Periods since the first order. */
+                age: number;
+                /** @description A cohort's ISO name, or all that are complete at the age. */
+                cohort?: string;
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_payback: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_payback: {
+        parameters: {
+            query: {
+                /** @description Periods since the first order. */
+                age: number;
+                /** @description A cohort's ISO name, or all that are complete at the age. */
+                cohort?: string;
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_payback: {
+        parameters: {
+            query: {
+                /** @description Periods since the first order. */
+                age: number;
+                /** @description A cohort's ISO name, or all that are complete at the age. */
+                cohort?: string;
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_spend: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Every month and channel, or those to be checked. */
+                shown?: components["schemas"]["SpendShown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpendShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_spend: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description A month's ISO name, as 2026-03. */
+                month: string;
+                /** @description The channel of the first order; all when none is named. */
+                channel?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Every month and channel, or those to be checked. */
+                shown?: components["schemas"]["SpendShown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_spend: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Every month and channel, or those to be checked. */
+                shown?: components["schemas"]["SpendShown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_spend: {
+        parameters: {
+            query: {
+                /** @description A month's ISO name, as 2026-03. */
+                month: string;
+                /** @description The channel of the first order; all when none is named. */
+                channel?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Every month and channel, or those to be checked. */
+                shown?: components["schemas"]["SpendShown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_spend: {
+        parameters: {
+            query: {
+                /** @description A month's ISO name, as 2026-03. */
+                month: string;
+                /** @description The channel of the first order; all when none is named. */
+                channel?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Every month and channel, or those to be checked. */
+                shown?: components["schemas"]["SpendShown"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_standing: {
         parameters: {
             query?: {
@@ -10913,6 +12832,321 @@ export interface operations {
             };
         };
     };
+    ask_top_customers: {
+        parameters: {
+            query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                top?: components["schemas"]["Top"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopCustomersShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_top_customers: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                largest?: components["schemas"]["Top"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                top?: components["schemas"]["Top"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_top_customers: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                top?: components["schemas"]["Top"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_top_customers: {
+        parameters: {
+            query?: {
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                largest?: components["schemas"]["Top"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                top?: components["schemas"]["Top"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_top_customers: {
+        parameters: {
+            query?: {
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                largest?: components["schemas"]["Top"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The top per cent of customers, or the fewest who brought half. */
+                top?: components["schemas"]["Top"];
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_worked: {
         parameters: {
             query?: {
@@ -11415,6 +13649,398 @@ export interface operations {
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
                 direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_worth: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description If the gross margin were so many per cent higher, as 5 or -5. */
+                if_margin?: string;
+                /** @description If winning a customer cost so many per cent more. */
+                if_cac?: string;
+                /** @description If the average order were worth so many per cent more. */
+                if_order_value?: string;
+                /** @description If the retention rate were so many per cent higher. */
+                if_retention?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_worth: {
+        parameters: {
+            query: {
+                offset?: number;
+                limit?: number;
+                /** @description Which figure. */
+                measure: components["schemas"]["Measure"];
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description If the gross margin were so many per cent higher, as 5 or -5. */
+                if_margin?: string;
+                /** @description If winning a customer cost so many per cent more. */
+                if_cac?: string;
+                /** @description If the average order were worth so many per cent more. */
+                if_order_value?: string;
+                /** @description If the retention rate were so many per cent higher. */
+                if_retention?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_worth: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description If the gross margin were so many per cent higher, as 5 or -5. */
+                if_margin?: string;
+                /** @description If winning a customer cost so many per cent more. */
+                if_cac?: string;
+                /** @description If the average order were worth so many per cent more. */
+                if_order_value?: string;
+                /** @description If the retention rate were so many per cent higher. */
+                if_retention?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_worth: {
+        parameters: {
+            query: {
+                /** @description Which figure. */
+                measure: components["schemas"]["Measure"];
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description If the gross margin were so many per cent higher, as 5 or -5. */
+                if_margin?: string;
+                /** @description If winning a customer cost so many per cent more. */
+                if_cac?: string;
+                /** @description If the average order were worth so many per cent more. */
+                if_order_value?: string;
+                /** @description If the retention rate were so many per cent higher. */
+                if_retention?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewListBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recount_worth: {
+        parameters: {
+            query: {
+                /** @description Which figure. */
+                measure: components["schemas"]["Measure"];
+                /** @description A group of the split; all customers when none is named. */
+                group?: string;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                period?: components["schemas"]["Period"];
+                /** @description How the periods since the first order are counted. */
+                ages?: components["schemas"]["AgeKind"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+                /** @description The field by whose values customers are split. */
+                split?: string;
+                /** @description If the gross margin were so many per cent higher, as 5 or -5. */
+                if_margin?: string;
+                /** @description If winning a customer cost so many per cent more. */
+                if_cac?: string;
+                /** @description If the average order were worth so many per cent more. */
+                if_order_value?: string;
+                /** @description If the retention rate were so many per cent higher. */
+                if_retention?: string;
             };
             header?: never;
             path: {

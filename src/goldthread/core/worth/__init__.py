@@ -1,0 +1,1 @@
+"""What customers bring, what winning them may cost, and when that is paid back (``docs/definitions.md``, section 9)."""

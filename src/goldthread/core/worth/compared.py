@@ -1,0 +1,67 @@
+"""Two groups of customers at the same age: what each has brought, and how sure the difference is (section 9)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.worth.bands import SEED, bundles, drawn_means, interval
+from goldthread.core.worth.margins import Margins
+
+Int64s = NDArray[np.int64]
+Floats = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Side:
+    """One of two groups; arrays have the shape (ages,). ``customers`` : of the cohorts complete at the age, int64.
+    ``gross_minor`` : revenue less the cost of goods per customer up to it, with its 95 % interval, float64; NaN without
+    customers."""
+
+    customers: Int64s
+    gross_minor: Floats
+    low_minor: Floats
+    high_minor: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Compared:
+    """Two groups. ``difference_minor`` : what a customer of one had brought more than one of the other, float64, shape
+    (ages,), with its 95 % interval, NaN where either has nobody. ``both`` : customers who are in both."""
+
+    one: Side
+    other: Side
+    difference_minor: Floats
+    low_minor: Floats
+    high_minor: Floats
+    both: int
+
+    @property
+    def largest_age(self) -> int | None:
+        """The largest age at which both have customers."""
+        known = np.flatnonzero((self.one.customers > 0) & (self.other.customers > 0))
+        return int(known[-1]) if known.size else None
+
+
+def compared(table: CohortTable, margins: Margins, one: Mask, other: Mask) -> Compared:
+    """Compare two groups of customers. ``one``, ``other`` : bool, shape (customers of the book,).
+
+    The groups are drawn independently of each other, so customers who are in both make the interval wider than it is.
+    """
+    every = np.ones(table.cohort_count, np.bool_)
+    sides, draws = [], []
+    for seed, among in ((SEED, one), (SEED + 1, other)):
+        found = bundles(table, margins, every, among)
+        customers = found.customers.sum(axis=0)
+        drawn = drawn_means(found, seed)
+        mean = found.gross_minor.sum(axis=0) / np.where(customers > 0, customers, np.nan)
+        sides.append(Side(customers.astype(np.int64), mean, *interval(drawn)))
+        draws.append(drawn)
+    difference = sides[0].gross_minor - sides[1].gross_minor
+    ordered = table.history.book.counts > 0
+    both = int(np.count_nonzero(one & other & ordered))
+    return Compared(sides[0], sides[1], difference, *interval(draws[0] - draws[1]), both)

@@ -1,0 +1,88 @@
+"""What profit needs, as a question gives it: the gross margin, and what winning a customer cost."""
+
+from __future__ import annotations
+
+import re
+from decimal import Decimal, InvalidOperation
+
+from pydantic import Field
+
+from goldthread.core.money import minor_of
+from goldthread.errors import InvalidInput
+from goldthread.stops.reading_line import ReadingLine
+
+SPEND = "spend"
+MARGIN_LENGTH = 4_000
+"""Characters of a margin by month: room for every month of thirty years."""
+_MONTH = re.compile(r"(19|20|21)[0-9]{2}-(0[1-9]|1[0-2])")
+_LARGEST_COST = Decimal(10) ** 9
+_REMEDY = "Give a percentage from 0 to 100, and others from a month on: 42.5 or 42,2025-01=40."
+
+
+class Margined(ReadingLine):
+    """A question about what is left of revenue."""
+
+    margin: str = Field("100", description="Gross margin in percent; by month as 42,2025-01=40, each until the next.")
+
+    @property
+    def margin_shares(self) -> tuple[float, tuple[tuple[int, float], ...]]:
+        """The gross margin as a fraction, and month indices with that from each on. Raises `InvalidInput`."""
+        if len(self.margin) > MARGIN_LENGTH:
+            raise InvalidInput("That is too long for a gross margin.", remedy=_REMEDY, field="margin")
+        base, *named = [part.strip() for part in self.margin.split(",")]
+        changes: dict[int, float] = {}
+        for part in named:
+            month, _, percent = part.partition("=")
+            if not _MONTH.fullmatch(month.strip()):
+                raise InvalidInput(f"{part[:40] or 'Nothing'} names no month.", remedy=_REMEDY, field="margin")
+            year, number = month.strip().split("-")
+            changes[(int(year) - 1970) * 12 + int(number) - 1] = _share(percent.strip())
+        return _share(base), tuple(sorted(changes.items()))
+
+
+class Costed(Margined):
+    """A question about profit."""
+
+    cac: str = Field(SPEND, description="What winning a customer cost (CAC), or spend for what is recorded.")
+
+    @property
+    def cac_minor(self) -> int | None:
+        """The cost of winning one customer in ten-thousandths; None for what was spent. Raises `InvalidInput`."""
+        if self.cac == SPEND:
+            return None
+        cost = decimal_given(self.cac, "cac", "Give an amount such as 12.50, or spend.")
+        if not 0 <= cost < _LARGEST_COST:
+            raise InvalidInput(
+                f"{self.cac} is not a cost of winning a customer.", remedy="Give an amount from 0.", field="cac"
+            )
+        return minor_of(cost)
+
+
+def _share(percent: str) -> float:
+    share = decimal_given(percent, "margin", _REMEDY)
+    if not 0 <= share <= 100:
+        raise InvalidInput(f"{percent} % is not a gross margin.", remedy=_REMEDY, field="margin")
+    return float(share / 100)
+
+
+def decimal_given(text: str, of: str, remedy: str) -> Decimal:
+    """A plain number as it is typed. Raises `InvalidInput`, which names the choice that it was given in."""
+    try:
+        number = Decimal(text)
+    except InvalidOperation:
+        number = Decimal("NaN")
+    if not number.is_finite():
+        raise InvalidInput(f"{text[:40] or 'Nothing'} is not a number.", remedy=remedy, field=of)
+    return number
+
+
+def margin_words(margin: str) -> str:
+    """A margin as people say it: 42 %, or 42 %, 40 % from 2025-01."""
+    base, *named = [part.strip() for part in margin.split(",")]
+    changes = (part.partition("=") for part in named)
+    return ", ".join([f"{base} %", *(f"{percent.strip()} % from {month.strip()}" for month, _, percent in changes)])
+
+
+def cac_words(cac: str) -> str:
+    """What winning a customer cost, as people say it."""
+    return "from recorded spend" if cac == SPEND else "nothing" if cac == "0" else f"{cac} each"

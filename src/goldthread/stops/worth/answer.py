@@ -1,0 +1,218 @@
+"""Worth: the arithmetic, payback by age, spend, two groups compared, who brings the revenue."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.worth.acquisition import Spend, SpendRow, spend_rows
+from goldthread.core.worth.arithmetic import Changed, Changes
+from goldthread.core.worth.bands import bundles, drawn_means, interval
+from goldthread.core.worth.compared import Compared, compared
+from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
+from goldthread.errors import InvalidInput
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words
+from goldthread.stops.spent import BY_CHANNEL, everybody, margins_of, recorded_spend
+from goldthread.stops.worth.groups import Group, Groups, everybody_table, groups_of, table_of
+from goldthread.stops.worth.question import (
+    CompareQuestion,
+    PaybackQuestion,
+    SpendQuestion,
+    SpendShown,
+    Top,
+    TopCustomersQuestion,
+    WorthQuestion,
+)
+from goldthread.stops.worth.sides import Side, side_of
+from goldthread.stops.worth.words import compare_words, payback_words, spend_words, top_words, worth_words
+from goldthread.workspace import Workspace
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Band:
+    """The 95 % interval of profit per customer by age; float64, shape (ages,), ten-thousandths, NaN where unknown."""
+
+    low_minor: Floats
+    high_minor: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class WorthAnswer:
+    """What customers are worth. ``changes`` and ``changed`` : what is moved, and what that does; None for nothing.
+    ``spend``, ``everybody`` : what is recorded, and the cohorts of whoever was won with it."""
+
+    read: Read
+    question: WorthQuestion
+    groups: Groups
+    band: Band
+    changes: Changes
+    changed: Changed | None
+    spend: Spend
+    everybody: CohortTable
+
+    def channel_of(self, group: Group) -> str | None:
+        """The channel that a group came by, where each has its own spend; None where all share it."""
+        return group.label if self.question.split == BY_CHANNEL and group.among is not None else None
+
+    @property
+    def words(self) -> Words:
+        """The arithmetic as a sentence."""
+        return worth_words(self.read, self.question, self.groups, self.changed)
+
+
+@dataclass(frozen=True, eq=False)
+class PaybackAnswer:
+    """What customers have brought by age."""
+
+    read: Read
+    question: PaybackQuestion
+    groups: Groups
+    band: Band
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return payback_words(self.read, self.question)
+
+
+@dataclass(frozen=True, eq=False)
+class SpendAnswer:
+    """Spend beside new customers, month by month. ``rows`` : those that are shown. ``problems`` : how many of all are
+    to be checked. ``table`` : the cohorts of everybody, by month."""
+
+    read: Read
+    question: SpendQuestion
+    rows: list[SpendRow]
+    problems: int
+    table: CohortTable
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return spend_words(self.question)
+
+
+@dataclass(frozen=True, eq=False)
+class CompareAnswer:
+    """Two groups at the same age."""
+
+    read: Read
+    question: CompareQuestion
+    table: CohortTable
+    sides: tuple[Side, Side]
+    compared: Compared
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return compare_words(self.read, self.question, self.sides)
+
+
+@dataclass(frozen=True, eq=False)
+class TopCustomersAnswer:
+    """Customers by revenue. ``count`` : how many of them are shown."""
+
+    read: Read
+    question: TopCustomersQuestion
+    shares: RevenueShares
+    count: int
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return top_words(self.question)
+
+
+def ask_worth(workspace: Workspace, read: Read, question: WorthQuestion) -> WorthAnswer:
+    """The arithmetic of worth. Raises `InvalidInput` for a choice that does not fit the book."""
+    groups = groups_of(workspace, read, question)
+    names = ("if_margin", "if_cac", "if_order_value", "if_retention")
+    changes = Changes(*(question.change(name) for name in names))
+    mine = groups.whole.arithmetic
+    if changes.margin and mine.gross_margin * (1 + changes.margin) > 1:
+        raise InvalidInput(
+            "The gross margin would be more than 100 %.", remedy="Give a smaller change.", field="if_margin"
+        )
+    changed = mine.changed(changes) if changes.any else None
+    return WorthAnswer(
+        read,
+        question,
+        groups,
+        _band(workspace, read, question, groups),
+        changes,
+        changed,
+        recorded_spend(workspace, read),
+        everybody_table(workspace, read, question.period),
+    )
+
+
+def ask_payback(workspace: Workspace, read: Read, question: PaybackQuestion) -> PaybackAnswer:
+    """What customers have brought by age. Raises `InvalidInput` for a choice that does not fit the book."""
+    groups = groups_of(workspace, read, question)
+    return PaybackAnswer(read, question, groups, _band(workspace, read, question, groups))
+
+
+def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, groups: Groups) -> Band:
+    """How sure the profit of all together is; what winning them cost is taken as known."""
+    whole, margins = groups.whole, margins_of(question)
+    if whole.table.history.book.order_count == 0:
+        return Band(np.zeros(0), np.zeros(0))
+    known = ~np.isnan(whole.costs.cac_minor)
+
+    def made() -> tuple[Floats, Floats]:
+        return interval(drawn_means(bundles(whole.table, margins, known)))
+
+    key = ("worth band", *read.key, question.period, question.ages, margins, question.cac)
+    low, high = workspace.answer(read.shelved, key, made)
+    counts, cac = whole.counts, whole.costs.cac_minor
+    included = counts.complete & known[:, None]
+    size = np.where(included, counts.size[:, None], 0)
+    below = size.sum(axis=0)
+    cost = (size * np.where(known, cac, 0.0)[:, None]).sum(axis=0) / np.where(below > 0, below, np.nan)
+    return Band(low - cost, high - cost)
+
+
+def ask_spend(workspace: Workspace, read: Read, question: SpendQuestion) -> SpendAnswer:
+    """Spend beside new customers, whoever is looked at."""
+    history = everybody(workspace, read)
+    rows = workspace.answer(
+        read.shelved, ("spend rows", history.rule), lambda: spend_rows(history, recorded_spend(workspace, read))
+    )
+    shown = [row for row in rows if row.problem] if question.shown is SpendShown.PROBLEMS else rows
+    problems = sum(row.problem is not None for row in rows)
+    table = everybody_table(workspace, read, Period.MONTH)
+    return SpendAnswer(read, question, shown, problems, table)
+
+
+def ask_compare(workspace: Workspace, read: Read, question: CompareQuestion) -> CompareAnswer:
+    """Two groups at the same age. Raises `InvalidInput` for a side that names nobody."""
+    table = table_of(workspace, read, read.history, question.period, question.ages)
+    one = side_of(workspace, read, question.one, "one")
+    other = side_of(workspace, read, question.other, "other", instead_of=one)
+    key = ("compared", *read.key, question.period, question.ages, margins_of(question), question.one, question.other)
+    found = workspace.answer(
+        read.shelved, key, lambda: compared(table, margins_of(question), one.members, other.members)
+    )
+    return CompareAnswer(read, question, table, (one, other), found)
+
+
+def ask_top_customers(workspace: Workspace, read: Read, question: TopCustomersQuestion) -> TopCustomersAnswer:
+    """Customers by revenue, the largest first."""
+    shares = workspace.answer(read.shelved, ("revenue shares", *read.key), lambda: revenue_shares(read.history))
+    return TopCustomersAnswer(read, question, shares, count_of(shares, question.top))
+
+
+def count_of(shares: RevenueShares, top: Top) -> int:
+    """How many customers are meant."""
+    if top is Top.ALL:
+        return int(shares.customers.size)
+    if top is Top.HALF:
+        return shares.half_count or 0
+    return shares.top_count(int(top.value))

@@ -1,0 +1,124 @@
+"""How the questions of Worth are answered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from goldthread.stops.stop import Answering, Evidence, Kept
+from goldthread.stops.worth import evidence, recount
+from goldthread.stops.worth.answer import (
+    CompareAnswer,
+    PaybackAnswer,
+    SpendAnswer,
+    TopCustomersAnswer,
+    WorthAnswer,
+    ask_compare,
+    ask_payback,
+    ask_spend,
+    ask_top_customers,
+    ask_worth,
+)
+from goldthread.stops.worth.checks import worth_steps
+from goldthread.stops.worth.list_shape import SpendShape, TopCustomersShape
+from goldthread.stops.worth.question import (
+    CompareFigureName,
+    CompareQuestion,
+    PaybackFigureName,
+    PaybackQuestion,
+    SpendFigureName,
+    SpendQuestion,
+    TopCustomersFigureName,
+    TopCustomersQuestion,
+    WorthFigureName,
+    WorthQuestion,
+)
+from goldthread.stops.worth.shape import CompareShape, PaybackShape, WorthShape
+from goldthread.stops.worth.sheet import compare_sheet, payback_sheet, spend_sheet, top_customers_sheet, worth_sheet
+
+
+def _if_or_not(question: WorthQuestion) -> str:
+    changed = any(question.change(name) for name in ("if_margin", "if_cac", "if_order_value", "if_retention"))
+    return "worth-if" if changed else "worth"
+
+
+def _kept(answer: TopCustomersAnswer) -> Kept:
+    figure = TopCustomersFigureName(largest=answer.question.top)
+    return Kept(answer.shares.customers[: answer.count], evidence.top_words_of(answer, figure))
+
+
+ANSWERING: Mapping[str, Answering[Any, Any]] = {
+    "worth": Answering[WorthQuestion, WorthAnswer](
+        ask=ask_worth,
+        as_json=lambda _workspace, answer, _window: WorthShape.of(answer),
+        shape=WorthShape,
+        sheet=worth_sheet,
+        file_name=_if_or_not,
+        evidence=Evidence(
+            WorthFigureName,
+            evidence.worth_counted,
+            evidence.open_worth,
+            evidence.worth_words_of,
+            recount.recount_worth,
+        ),
+    ),
+    "payback": Answering[PaybackQuestion, PaybackAnswer](
+        ask=ask_payback,
+        as_json=lambda _workspace, answer, _window: PaybackShape.of(answer),
+        shape=PaybackShape,
+        sheet=payback_sheet,
+        file_name=lambda question: f"payback-by-{question.period}",
+        evidence=Evidence(
+            PaybackFigureName,
+            evidence.payback_counted,
+            evidence.open_payback,
+            evidence.payback_words_of,
+            recount.recount_payback,
+        ),
+    ),
+    "spend": Answering[SpendQuestion, SpendAnswer](
+        ask=ask_spend,
+        as_json=lambda _workspace, answer, _window: SpendShape.of(answer),
+        shape=SpendShape,
+        sheet=spend_sheet,
+        file_name=lambda _question: "spend-and-new-customers",
+        evidence=Evidence(
+            SpendFigureName,
+            evidence.spend_counted,
+            evidence.open_spend,
+            evidence.spend_words_of,
+            recount.recount_spend,
+        ),
+    ),
+    "compare": Answering[CompareQuestion, CompareAnswer](
+        ask=ask_compare,
+        as_json=lambda _workspace, answer, _window: CompareShape.of(answer),
+        shape=CompareShape,
+        sheet=compare_sheet,
+        file_name=lambda _question: "compared-by-age",
+        evidence=Evidence(
+            CompareFigureName,
+            evidence.compare_counted,
+            evidence.open_compare,
+            evidence.compare_words_of,
+            recount.recount_compare,
+        ),
+    ),
+    "top-customers": Answering[TopCustomersQuestion, TopCustomersAnswer](
+        ask=ask_top_customers,
+        as_json=lambda _workspace, answer, window: TopCustomersShape.of(answer, window),
+        shape=TopCustomersShape,
+        sheet=top_customers_sheet,
+        file_name=lambda _question: "customers-by-revenue",
+        kept=_kept,
+        evidence=Evidence(
+            TopCustomersFigureName,
+            evidence.top_counted,
+            evidence.open_top,
+            evidence.top_words_of,
+            recount.recount_top_customers,
+        ),
+    ),
+}
+STEPS = worth_steps
+"""What must hold of its tables."""

@@ -1,0 +1,347 @@
+"""What stands behind the figures of Worth: cells of cohort tables, and the largest customers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.calendar_words import period_words
+from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.evidence import Behind
+from goldthread.core.worth.acquisition import first_channel_is
+from goldthread.errors import InvalidInput
+from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.sentence import count_words, number_words, percent_words
+from goldthread.stops.stop import Counted
+from goldthread.stops.worth.answer import (
+    CompareAnswer,
+    PaybackAnswer,
+    SpendAnswer,
+    TopCustomersAnswer,
+    WorthAnswer,
+    count_of,
+)
+from goldthread.stops.worth.groups import Group
+from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
+from goldthread.stops.worth.question import (
+    ALL,
+    CompareFigureName,
+    Measure,
+    PaybackFigureName,
+    SpendFigureName,
+    TopCustomersFigureName,
+    WorthFigureName,
+)
+from goldthread.stops.worth.words import TOPS, amount_words
+
+Mask = NDArray[np.bool_]
+_LATER = frozenset({Measure.AVERAGE_RETENTION_RATE, Measure.AVERAGE_CHURN_RATE, Measure.LIFESPAN})
+_UP_TO_AGE = frozenset({Measure.OBSERVED_GROSS_PROFIT, Measure.OBSERVED_PROFIT, Measure.OBSERVED_AGE})
+OF_EVERYBODY = frozenset({Measure.SPEND, Measure.NEW_CUSTOMERS, Measure.CAC})
+_UNITS = {
+    MeasureUnit.COUNT: Unit.COUNT,
+    MeasureUnit.RATIO: Unit.NUMBER,
+    MeasureUnit.SHARE: Unit.SHARE,
+    MeasureUnit.MONEY: Unit.MONEY,
+    MeasureUnit.PERIODS: Unit.NUMBER,
+    MeasureUnit.AGE: Unit.COUNT,
+}
+
+
+@dataclass(frozen=True, eq=False)
+class Cells:
+    """Cells of a cohort table, of some customers or, with None, of all in it."""
+
+    table: CohortTable
+    wanted: Mask
+    among: Mask | None = None
+
+    @property
+    def behind(self) -> Behind:
+        """The customers and orders of the cells."""
+        found = self.table.behind_cells(self.wanted)
+        if self.among is None:
+            return found
+        who = self.table.history.book.customer.take(found.orders)
+        return Behind.of(self.table.history.book, found.orders[self.among.take(who)])
+
+    @property
+    def counted(self) -> Counted:
+        return Counted(self.table.history, self.behind)
+
+
+def worth_cells(answer: WorthAnswer, figure: WorthFigureName) -> Cells:
+    """The cells that a figure of the arithmetic counts. Raises `InvalidInput`."""
+    group = answer.groups.group(figure.group)
+    measure, table = figure.measure, group.table
+    ages = np.arange(table.age_count)
+    if measure in OF_EVERYBODY:
+        return _new_where_spent(answer, group)
+    if measure in _LATER:
+        return Cells(table, table.complete & (ages >= 1), group.among)
+    age = group.arithmetic.payback.largest_age if measure in _UP_TO_AGE else None
+    if measure is Measure.BREAK_EVEN_AGE:
+        age = group.arithmetic.payback.break_even_age
+    if measure in _UP_TO_AGE or measure is Measure.BREAK_EVEN_AGE:
+        known_cac = measure in (Measure.OBSERVED_PROFIT, Measure.BREAK_EVEN_AGE)
+        return Cells(table, _up_to(group, age, known_cac=known_cac), group.among)
+    return Cells(table, table.observed, group.among)
+
+
+def _up_to(group: Group, age: int | None, *, known_cac: bool) -> Mask:
+    """What the cohorts complete at an age have ordered up to it; ``known_cac`` : those alone whose CAC is known."""
+    table = group.table
+    if age is None:
+        return np.zeros(table.customers.shape, np.bool_)
+    rows = table.complete[:, age]
+    if known_cac:
+        rows = rows & ~np.isnan(group.costs.cac_minor)
+    wanted: Mask = rows[:, None] & (np.arange(table.age_count) <= age)
+    return wanted
+
+
+def _new_where_spent(answer: WorthAnswer, group: Group) -> Cells:
+    """Everybody who first ordered in a period for which spend is recorded, with the orders of that period."""
+    everybody, channel = answer.everybody, answer.channel_of(group)
+    wanted = np.zeros(everybody.customers.shape, np.bool_)
+    spend = answer.spend if channel is None else answer.spend.of_channel(channel)
+    for index in spend.by_period(everybody.period):
+        row = index - everybody.first_cohort
+        if 0 <= row < everybody.cohort_count:
+            wanted[row, 0] = True
+    among = None if channel is None else first_channel_is(everybody.history, channel)
+    return Cells(everybody, wanted, among)
+
+
+def worth_counted(answer: WorthAnswer, figure: WorthFigureName) -> Counted:
+    """The customers and orders that a figure of the arithmetic counts."""
+    return worth_cells(answer, figure).counted
+
+
+def worth_words_of(answer: WorthAnswer, figure: WorthFigureName) -> str:
+    """Who a figure of the arithmetic counts, as a sentence without its full stop."""
+    period, measure = answer.question.period, figure.measure
+    group = f" ({figure.group})" if figure.group else ""
+    payback = answer.groups.group(figure.group).arithmetic.payback
+    if measure in OF_EVERYBODY:
+        channel = answer.channel_of(answer.groups.group(figure.group))
+        by = "" if channel is None else f" by {channel}"
+        return f"Customers who first ordered{by} in a {period} for which spend is recorded"
+    if measure in _LATER:
+        return f"Customers{group} who ordered again in a later {period} that is over"
+    if measure in _UP_TO_AGE:
+        return f"Customers{group} of the cohorts complete at age {payback.largest_age}, and all they ordered up to it"
+    if measure is Measure.BREAK_EVEN_AGE:
+        age = payback.break_even_age
+        if age is None:
+            return f"Customers{group} who are paid back: none are yet"
+        return f"Customers{group} of the cohorts complete at age {age}, and all they ordered up to it"
+    return f"Customers{group} with at least one counted order"
+
+
+def open_worth(answer: WorthAnswer, figure: WorthFigureName, offset: int, limit: int) -> Opened:
+    """A figure of the arithmetic with its definition, and the customers and orders behind it."""
+    cells, measure = worth_cells(answer, figure), figure.measure
+    found = answer.groups.group(figure.group).arithmetic
+    meaning, value = MEANINGS[measure], value_of(found, measure)
+    behind = cells.behind
+    beside = meaning.title if meaning.observed else f"{meaning.title}, a projection"
+    note = _note(answer, figure, value)
+    shown = Figure(
+        _UNITS[meaning.unit],
+        None if np.isnan(value) or np.isinf(value) else value,
+        beside,
+        f"{definition(measure, answer.question.period)} {worth_words_of(answer, figure)}.",
+        note,
+        averaged=True,
+    )
+    return opened_of(answer.read, shown, behind, offset, limit, cells.table.history.book)
+
+
+def _note(answer: WorthAnswer, figure: WorthFigureName, value: float) -> str:
+    found, measure = answer.groups.group(figure.group).arithmetic, figure.measure
+    if np.isinf(value):
+        return "Nobody ever stayed away, so the lifespan has no end and nothing can be projected."
+    if measure in OF_EVERYBODY and found.cost.spent_minor is None:
+        return "No spend is recorded."
+    if measure in (Measure.SPEND, Measure.CAC) and found.cost.spent_minor is not None:
+        won = count_words(found.cost.customers, "new customer")
+        return f"{amount_words(found.cost.spent_minor)} were spent; {won} came in these {answer.question.period}s."
+    if measure is Measure.PROJECTED_CLV and found.observed_gross_minor > 0:
+        times, age = value / found.observed_gross_minor, found.payback.largest_age
+        return f"{times:.1f} times what was observed by {answer.question.period} {age}."
+    if measure is Measure.BREAK_EVEN_AGE and np.isnan(value):
+        return "Not yet." if not np.isnan(found.cac_minor) else "What winning a customer cost is not known."
+    return ""
+
+
+def payback_cells(answer: PaybackAnswer, figure: PaybackFigureName) -> Cells:
+    """What a cohort, or all that are complete at the age, had ordered up to it. Raises `InvalidInput`."""
+    group = answer.groups.group(figure.group)
+    counts, table = group.counts, group.table
+    if figure.age >= table.age_count:
+        raise _not_there()
+    if figure.cohort == ALL:
+        rows = counts.complete[:, figure.age]
+    else:
+        rows = np.array([label == figure.cohort for label in counts.labels], np.bool_)
+        if not (rows & counts.observed[:, figure.age]).any():
+            raise _not_there()
+    wanted = rows[:, None] & (np.arange(table.age_count) <= figure.age)
+    return Cells(table, wanted, group.among)
+
+
+def _not_there() -> InvalidInput:
+    return InvalidInput(
+        "That age is not in the table.",
+        remedy="Choose a cohort and an age that has begun by the as-of date.",
+        field="age",
+    )
+
+
+def payback_counted(answer: PaybackAnswer, figure: PaybackFigureName) -> Counted:
+    """The customers and orders of a point of a curve."""
+    return payback_cells(answer, figure).counted
+
+
+def payback_words_of(answer: PaybackAnswer, figure: PaybackFigureName) -> str:
+    """Who a point of a curve counts, as a sentence without its full stop."""
+    group = f" ({figure.group})" if figure.group else ""
+    period = answer.question.period
+    whose = "of the cohorts complete at that age"
+    if figure.cohort != ALL:
+        whose = f"who first ordered in {period_words(figure.cohort)}"
+    return f"Customers{group} {whose}, and all they ordered up to {period} {figure.age}"
+
+
+def open_payback(answer: PaybackAnswer, figure: PaybackFigureName, offset: int, limit: int) -> Opened:
+    """A point of a curve: profit per customer, with revenue, CAC and what winning one may cost beside it."""
+    cells = payback_cells(answer, figure)
+    group = answer.groups.group(figure.group)
+    found, age = group.arithmetic.payback, figure.age
+    if figure.cohort == ALL:
+        profit, size = float(found.profit_minor[age]), int(found.customers[age])
+        gross, cac = found.affordable_at(age), found.cac_minor
+    else:
+        row = group.counts.labels.index(figure.cohort)
+        profit, size = float(found.profit.values[row, age]), int(group.counts.size[row])
+        cac = float(group.costs.cac_minor[row])
+        gross = float(group.costs.gross(group.counts)[row, : age + 1].sum()) / size if size else float("nan")
+    note = f"{amount_words(gross)} before CAC, which is the most that winning one may cost to be paid back by then"
+    note += "; what it cost is not known." if np.isnan(cac) else f"; winning one cost {amount_words(cac)}."
+    shown = Figure(
+        Unit.MONEY,
+        None if np.isnan(profit) else profit,
+        f"profit for each of {count_words(size, 'customer')}",
+        f"{payback_words_of(answer, figure)}.",
+        note,
+        averaged=True,
+    )
+    return opened_of(answer.read, shown, cells.behind, offset, limit, cells.table.history.book)
+
+
+def spend_cells(answer: SpendAnswer, figure: SpendFigureName) -> Cells:
+    """The new customers of a month, with what they ordered in it. Raises `InvalidInput`."""
+    table = answer.table
+    if figure.month not in table.labels:
+        raise InvalidInput(
+            f"Nobody first ordered in {figure.month[:20]}.",
+            remedy="Give a month that is listed, as 2026-03.",
+            field="month",
+        )
+    wanted = np.zeros(table.customers.shape, np.bool_)
+    wanted[table.labels.index(figure.month), 0] = True
+    among = first_channel_is(table.history, figure.channel) if figure.channel else None
+    return Cells(table, wanted, among)
+
+
+def spend_counted(answer: SpendAnswer, figure: SpendFigureName) -> Counted:
+    """The new customers of a month, with what they ordered in it."""
+    return spend_cells(answer, figure).counted
+
+
+def spend_words_of(_answer: SpendAnswer, figure: SpendFigureName) -> str:
+    """Who a month's figure counts, as a sentence without its full stop."""
+    by = f" by {figure.channel}" if figure.channel else ""
+    return f"Customers who first ordered in {period_words(figure.month)}{by}"
+
+
+def open_spend(answer: SpendAnswer, figure: SpendFigureName, offset: int, limit: int) -> Opened:
+    """The new customers of a month."""
+    cells = spend_cells(answer, figure)
+    behind = cells.behind
+    shown = Figure(
+        Unit.COUNT,
+        float(behind.customers.size),
+        "new customers",
+        f"{spend_words_of(answer, figure)}, with what they ordered in that month.",
+    )
+    return opened_of(answer.read, shown, behind, offset, limit, cells.table.history.book)
+
+
+def compare_cells(answer: CompareAnswer, figure: CompareFigureName) -> Cells:
+    """One of two groups: what its cohorts that are complete at an age had ordered up to it. Raises `InvalidInput`."""
+    table = answer.table
+    if figure.age >= table.age_count:
+        raise _not_there()
+    side = answer.sides[0 if figure.side == "one" else 1]
+    wanted = table.complete[:, figure.age][:, None] & (np.arange(table.age_count) <= figure.age)
+    return Cells(table, wanted, side.members)
+
+
+def compare_counted(answer: CompareAnswer, figure: CompareFigureName) -> Counted:
+    """The customers of one of two groups and what they had ordered up to an age."""
+    return compare_cells(answer, figure).counted
+
+
+def compare_words_of(answer: CompareAnswer, figure: CompareFigureName) -> str:
+    """Who one of two groups is, as a sentence without its full stop."""
+    side = answer.sides[0 if figure.side == "one" else 1]
+    return f"Customers ({side.words}) and all they ordered up to {answer.question.period} {figure.age}"
+
+
+def open_compare(answer: CompareAnswer, figure: CompareFigureName, offset: int, limit: int) -> Opened:
+    """One of two groups at an age."""
+    cells = compare_cells(answer, figure)
+    side = answer.compared.one if figure.side == "one" else answer.compared.other
+    value, size = float(side.gross_minor[figure.age]), int(side.customers[figure.age])
+    low, high = float(side.low_minor[figure.age]), float(side.high_minor[figure.age])
+    bounds = f"{amount_words(low)} to {amount_words(high)}"
+    note = "" if np.isnan(low) else f"95 % range {bounds}, a bootstrap over customers."
+    shown = Figure(
+        Unit.MONEY,
+        None if np.isnan(value) else value,
+        f"profit before CAC for each of {count_words(size, 'customer')}",
+        f"{compare_words_of(answer, figure)}.",
+        note,
+        averaged=True,
+    )
+    return opened_of(answer.read, shown, cells.behind, offset, limit)
+
+
+def top_counted(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> Counted:
+    """The largest customers with their orders."""
+    return Counted(answer.read.history, answer.shares.behind(count_of(answer.shares, figure.largest)))
+
+
+def top_words_of(_answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> str:
+    """Who is meant, as a sentence without its full stop."""
+    return f"Customers by revenue: {TOPS[figure.largest]}"
+
+
+def open_top(answer: TopCustomersAnswer, figure: TopCustomersFigureName, offset: int, limit: int) -> Opened:
+    """The largest customers, and the share of revenue that they brought."""
+    shares = answer.shares
+    count = count_of(shares, figure.largest)
+    share = shares.share_of(count)
+    of_all = percent_words(count, int(shares.customers.size))
+    shown = Figure(
+        Unit.SHARE,
+        None if np.isnan(share) else share,
+        f"of revenue, brought by {count_words(count, 'customer')}",
+        f"{top_words_of(answer, figure)}.",
+        f"They are {of_all} of the {number_words(int(shares.customers.size))} who ordered.",
+    )
+    return opened_of(answer.read, shown, top_counted(answer, figure).behind, offset, limit)

@@ -1,0 +1,115 @@
+"""Whom the figures by age speak of: all who are looked at, a list and everybody else, or the groups of a split."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.figures import Costs
+from goldthread.core.cohorts.split import customer_groups
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.history.history import History
+from goldthread.core.worth.acquisition import Cost
+from goldthread.core.worth.arithmetic import Arithmetic, arithmetic, purchase_frequency
+from goldthread.errors import InvalidInput
+from goldthread.stops.reading import Read
+from goldthread.stops.spent import cost_of_all, costs_by_group, costs_of, costs_of_groups, everybody
+from goldthread.stops.worth.question import PaybackQuestion, WorthQuestion
+from goldthread.workspace import Workspace
+
+LISTED = "on the list"
+EVERYBODY_ELSE = "everybody else"
+
+
+@dataclass(frozen=True, eq=False)
+class Group:
+    """Some customers. ``table`` : the cohort table they stand in. ``among`` : bool, shape (customers of its book,),
+    None where they are all of it. ``counts`` : their own part of the table."""
+
+    label: str
+    table: CohortTable
+    counts: CohortCounts
+    among: NDArray[np.bool_] | None
+    costs: Costs
+    arithmetic: Arithmetic
+
+
+@dataclass(frozen=True, eq=False)
+class Groups:
+    """All who are looked at, and the groups that they are in; ``split_title`` : the field that divides them, empty
+    where none does."""
+
+    whole: Group
+    parts: list[Group]
+    split_title: str
+
+    def group(self, label: str) -> Group:
+        """A group by its name; all for an empty one. Raises `InvalidInput`."""
+        if not label:
+            return self.whole
+        for each in self.parts:
+            if each.label == label:
+                return each
+        raise InvalidInput(f"There is no group {label[:80]}.", remedy="Name one that is shown.", field="group")
+
+
+def table_of(workspace: Workspace, read: Read, history: History, period: Period, ages: AgeKind) -> CohortTable:
+    """The cohort table of a history, kept as that of Cohorts is."""
+    whose = "others" if history is read.rest else "cohorts"
+    found: CohortTable = workspace.answer(
+        read.shelved, (whose, *read.key, period, ages), lambda: cohort_table(history, period, ages)
+    )
+    return found
+
+
+def everybody_table(workspace: Workspace, read: Read, period: Period) -> CohortTable:
+    """The cohort table of everybody, without a condition and without a list, by the calendar."""
+    history, ages = everybody(workspace, read), AgeKind.CALENDAR
+    found: CohortTable = workspace.answer(
+        read.shelved, ("cohorts", history.rule, period, ages), lambda: cohort_table(history, period, ages)
+    )
+    return found
+
+
+def groups_of(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion) -> Groups:
+    """The customers of a question. Raises `InvalidInput` for a choice that does not fit the book."""
+    cost = cost_of_all(workspace, read, question.period)
+    typed = question.cac_minor
+
+    def of_history(history: History, label: str) -> Group:
+        table = table_of(workspace, read, history, question.period, question.ages)
+        costs = costs_of(workspace, read, question, table)
+        frequency = float(purchase_frequency(history, question.period)[0])
+        return Group(label, table, table, None, costs, arithmetic(table, costs, cost, typed, frequency))
+
+    whole = of_history(read.history, "")
+    parts = _split(workspace, read, question, whole) if question.split else []
+    if read.rest is not None:
+        listed = parts or [of_history(read.history, LISTED)]
+        parts = [*listed, of_history(read.rest, EVERYBODY_ELSE)]
+    title = read.fields.field(question.split, "split").title if question.split else ""
+    return Groups(whole, parts, title)
+
+
+def _split(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, whole: Group) -> list[Group]:
+    table, history = whole.table, read.history
+    groups = customer_groups(history, question.split)
+    counts = split_table(table, groups.codes, groups.count)
+    costs = costs_of_groups(workspace, read, question, table, groups, counts)
+    cost: list[Cost] = costs_by_group(workspace, read, question.period, groups)
+    frequency = purchase_frequency(history, question.period, groups.codes, groups.count)
+    typed = question.cac_minor
+    return [
+        Group(
+            label,
+            table,
+            counts[place],
+            groups.codes == place,
+            costs[place],
+            arithmetic(counts[place], costs[place], cost[place], typed, float(frequency[place])),
+        )
+        for place, label in enumerate(groups.labels)
+    ]

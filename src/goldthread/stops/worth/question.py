@@ -1,0 +1,159 @@
+"""The questions of Worth, and how their figures are named."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from goldthread.core.choices import AgeKind, Period
+from goldthread.errors import InvalidInput
+from goldthread.stops.costs import Costed, Margined, decimal_given
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.stop import QuestionKind, Stop
+
+ALL = "all"
+CHANGE_LEAST, CHANGE_MOST = -90, 100
+"""Per cent by which a part of the arithmetic can be moved."""
+
+
+class Measure(StrEnum):
+    """One figure of the arithmetic."""
+
+    ORDERS = "orders"
+    CUSTOMERS = "customers"
+    REVENUE = "revenue"
+    ORDERS_PER_CUSTOMER = "orders_per_customer"
+    AVERAGE_ORDER_VALUE = "average_order_value"
+    PURCHASE_FREQUENCY = "purchase_frequency"
+    AVERAGE_RETENTION_RATE = "average_retention_rate"
+    AVERAGE_CHURN_RATE = "average_churn_rate"
+    LIFESPAN = "lifespan"
+    GROSS_MARGIN = "gross_margin"
+    PROJECTED_CLV = "projected_clv"
+    SPEND = "spend"
+    NEW_CUSTOMERS = "new_customers"
+    CAC = "cac"
+    OBSERVED_GROSS_PROFIT = "observed_gross_profit"
+    OBSERVED_PROFIT = "observed_profit"
+    OBSERVED_AGE = "observed_age"
+    BREAK_EVEN_AGE = "break_even_age"
+
+
+class ByAge(ReadingLine):
+    """A question about what customers have brought by age."""
+
+    period: Period = Field(Period.MONTH, description="The length of a cohort's period.")
+    ages: AgeKind = Field(AgeKind.CALENDAR, description="How the periods since the first order are counted.")
+
+
+class WorthQuestion(Costed, ByAge):
+    """What a customer is worth."""
+
+    split: str = Field("", description="The field by whose values customers are split.")
+    if_margin: str = Field("0", description="If the gross margin were so many per cent higher, as 5 or -5.")
+    if_cac: str = Field("0", description="If winning a customer cost so many per cent more.")
+    if_order_value: str = Field("0", description="If the average order were worth so many per cent more.")
+    if_retention: str = Field("0", description="If the retention rate were so many per cent higher.")
+
+    def change(self, name: str) -> float:
+        """By what fraction a part is moved; ``name`` : that of the field. Raises `InvalidInput`."""
+        remedy = f"Give per cent from {CHANGE_LEAST} to {CHANGE_MOST}, such as 5 or -5."
+        percent = decimal_given(getattr(self, name), name, remedy)
+        if not CHANGE_LEAST <= percent <= CHANGE_MOST:
+            raise InvalidInput(f"{percent} % is no small change.", remedy=remedy, field=name)
+        return float(percent / 100)
+
+
+class WorthFigureName(BaseModel):
+    """One figure of the arithmetic."""
+
+    measure: Measure = Field(description="Which figure.")
+    group: str = Field("", description="A group of the split; all customers when none is named.")
+
+
+class PaybackQuestion(Costed, ByAge):
+    """What customers have brought by age, and when winning them is paid back."""
+
+    split: str = Field("", description="The field by whose values customers are split.")
+
+
+class PaybackFigureName(BaseModel):
+    """What a cohort, or all that are complete, had brought up to an age."""
+
+    age: Annotated[int, Field(ge=0, le=200_000)] = Field(description="Periods since the first order.")
+    cohort: str = Field(ALL, description="A cohort's ISO name, or all that are complete at the age.")
+    group: str = Field("", description="A group of the split; all customers when none is named.")
+
+
+class SpendShown(StrEnum):
+    """Which months and channels are listed."""
+
+    ALL = "all"
+    PROBLEMS = "problems"
+
+
+class SpendQuestion(ReadingLine):
+    """What was spent to win customers, beside those who were won."""
+
+    shown: SpendShown = Field(SpendShown.ALL, description="Every month and channel, or those to be checked.")
+
+
+class SpendFigureName(BaseModel):
+    """The new customers of a month."""
+
+    month: str = Field(description="A month's ISO name, as 2026-03.")
+    channel: str = Field("", description="The channel of the first order; all when none is named.")
+
+
+class CompareQuestion(Margined, ByAge):
+    """What customers of one group have brought more than those of another at the same age."""
+
+    one: str = Field("", description="A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty.")
+    other: str = Field("", description="The same of the other group; everybody else when empty.")
+
+
+class CompareFigureName(BaseModel):
+    """One of the two groups at an age."""
+
+    age: Annotated[int, Field(ge=0, le=200_000)] = Field(description="Periods since the first order.")
+    side: str = Field("one", pattern="^(one|other)$", description="one or other.")
+
+
+class Top(StrEnum):
+    """How many of the customers, the largest first."""
+
+    ALL = "all"
+    TOP_1 = "1"
+    TOP_5 = "5"
+    TOP_10 = "10"
+    TOP_20 = "20"
+    TOP_50 = "50"
+    HALF = "half"
+
+
+class TopCustomersQuestion(ReadingLine):
+    """Who brings the revenue."""
+
+    top: Top = Field(Top.ALL, description="The top per cent of customers, or the fewest who brought half.")
+
+
+class TopCustomersFigureName(BaseModel):
+    """The customers who brought the most."""
+
+    largest: Top = Field(Top.ALL, description="The top per cent of customers, or the fewest who brought half.")
+
+
+WORTH = QuestionKind("worth", WorthQuestion, "What is a customer worth: observed, and by the shop-floor formula?")
+PAYBACK = QuestionKind(
+    "payback", PaybackQuestion, "What have customers brought by age, and when is winning one paid back?"
+)
+SPEND_BY_MONTH = QuestionKind("spend", SpendQuestion, "What was spent to win customers, and how many were won?")
+COMPARE = QuestionKind(
+    "compare", CompareQuestion, "Which of two cohorts, lists or groups brought more at the same age?"
+)
+TOP_CUSTOMERS = QuestionKind(
+    "top-customers", TopCustomersQuestion, "Who brings the revenue, and how much do the largest bring?", windowed=True
+)
+STOP = Stop("worth", "Worth", (WORTH, PAYBACK, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS))

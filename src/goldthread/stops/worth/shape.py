@@ -1,0 +1,362 @@
+"""What goes over the wire about worth by age. Money is in the currency's unit, shares are fractions; null where nothing
+is known."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.periods import CellState
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.limits import CELLS_SHOWN_MOST, limit_cells
+from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.core.worth.arithmetic import Arithmetic
+from goldthread.core.worth.payback import Payback
+from goldthread.shape import Shape
+from goldthread.stops.chance import number
+from goldthread.stops.sentence import number_words
+from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
+from goldthread.stops.worth.groups import Group
+from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
+from goldthread.stops.worth.question import Measure
+from goldthread.stops.worth.words import amount_words, if_words
+
+Floats = NDArray[np.float64]
+PAID_BACK_WITHIN = (3, 6, 12, 24)
+"""Periods within which winning a customer is to be paid back."""
+
+
+class MeasureShape(Shape):
+    """One figure of the arithmetic. ``observed`` : it says what was, and is no projection. ``value`` : null where
+    undefined, or where it has no end, as ``unbounded`` says."""
+
+    measure: Measure
+    title: str
+    unit: MeasureUnit
+    observed: bool
+    definition: str
+    value: float | None
+    unbounded: bool
+
+    @classmethod
+    def list_of(cls, found: Arithmetic, period: Period) -> list[MeasureShape]:
+        return [cls._of(found, measure, period) for measure in Measure]
+
+    @classmethod
+    def _of(cls, found: Arithmetic, measure: Measure, period: Period) -> MeasureShape:
+        meaning, value = MEANINGS[measure], value_of(found, measure)
+        unbounded = bool(np.isinf(value))
+        scale = MINOR_PER_UNIT if meaning.unit is MeasureUnit.MONEY else 1
+        return cls(
+            measure=measure,
+            title=meaning.title,
+            unit=meaning.unit,
+            observed=meaning.observed,
+            definition=definition(measure, period),
+            value=None if unbounded or np.isnan(value) else round(value / scale, 6),
+            unbounded=unbounded,
+        )
+
+
+class WorthGroupShape(Shape):
+    """The arithmetic of one group."""
+
+    label: str
+    measures: list[MeasureShape]
+
+
+class ProfitCurveShape(Shape):
+    """Profit per customer by age: ``start`` is what winning one cost, below zero; null where that is not known.
+
+    ``low`` and ``high`` bound the average of all together, a bootstrap over customers; empty elsewhere. ``complete`` :
+    how many ages are over for it; a cohort may have begun one more. ``paid_back`` : the break-even age; null for not
+    yet.
+    """
+
+    label: str
+    customers: int
+    start: float | None
+    profit: list[float | None]
+    low: list[float | None]
+    high: list[float | None]
+    complete: int
+    paid_back: int | None
+
+
+class IfShape(Shape):
+    """What moving some parts would do. ``words`` say it, beginning with if."""
+
+    words: str
+    gross_margin: float | None
+    cac: float | None
+    average_order_value: float | None
+    average_retention_rate: float | None
+    lifespan: float | None
+    projected_clv: float | None
+    paid_back: int | None
+    profit: list[float | None]
+
+
+class WorthShape(AnswerShape):
+    """What customers are worth: observed, and by the shop-floor formula. ``misleads`` says how the two differ."""
+
+    period: Period
+    ages: AgeKind
+    split_title: str
+    measures: list[MeasureShape]
+    groups: list[WorthGroupShape]
+    curve: ProfitCurveShape
+    changed: IfShape | None
+    misleads: str
+
+    @classmethod
+    def of(cls, answer: WorthAnswer) -> WorthShape:
+        question, whole = answer.question, answer.groups.whole
+        return cls(
+            **header(answer.read, answer.words),
+            period=question.period,
+            ages=question.ages,
+            split_title=answer.groups.split_title,
+            measures=MeasureShape.list_of(whole.arithmetic, question.period),
+            groups=[
+                WorthGroupShape(label=each.label, measures=MeasureShape.list_of(each.arithmetic, question.period))
+                for each in answer.groups.parts
+            ],
+            curve=curve_of(whole, answer.band),
+            changed=_changed(answer),
+            misleads=misleads(answer),
+        )
+
+
+def _changed(answer: WorthAnswer) -> IfShape | None:
+    changed = answer.changed
+    if changed is None:
+        return None
+    projected, life = changed.projected_clv_minor, changed.lifespan_periods
+    return IfShape(
+        words=f"If {_moved(answer)}: {if_words(changed, answer.question.period)}",
+        gross_margin=number(changed.gross_margin),
+        cac=_unit_of(changed.cac_minor),
+        average_order_value=_unit_of(changed.average_order_value_minor),
+        average_retention_rate=number(changed.average_retention_rate),
+        lifespan=None if np.isinf(life) else number(life),
+        projected_clv=None if np.isinf(projected) else _unit_of(projected),
+        paid_back=changed.break_even_age,
+        profit=units(changed.profit_minor),
+    )
+
+
+def _moved(answer: WorthAnswer) -> str:
+    changes = answer.changes
+    parts = {
+        "the gross margin": changes.margin,
+        "CAC": changes.cac,
+        "the average order value": changes.order_value,
+        "the retention rate": changes.retention,
+    }
+    said = [
+        f"{part} {'rose' if change > 0 else 'fell'} by {abs(100 * change):g} %"
+        for part, change in parts.items()
+        if change
+    ]
+    return " and ".join(filter(None, [", ".join(said[:-1]), said[-1]]))
+
+
+def misleads(answer: WorthAnswer) -> str:
+    """How the shop-floor projection and what was observed differ, in words; empty where either is missing."""
+    found, period = answer.groups.whole.arithmetic, answer.question.period
+    projected, observed = found.projected_clv_minor, found.observed_gross_minor
+    if np.isinf(projected):
+        return f"Nobody stayed away in any later {period}, so 1 ÷ churn has no end: there is no projection."
+    if np.isnan(projected) or not observed > 0:
+        return ""
+    age, largest = found.payback.largest_age, amount_words(observed)
+    size = number_words(int(found.payback.customers[age or 0]))
+    share = f"{100 * found.average_churn_rate:.0f} %"
+    return (
+        f"Orders per customer are those of a whole history already, and are multiplied by the lifespan once more. "
+        f"Lifespan is 1 ÷ churn, and a {period} without an order counts as churn, which {share} of them are. "
+        f"So {amount_words(projected, whole=True)} is {projected / observed:.1f} times the {largest} that were "
+        f"observed by {period} {age} (of {size} customers)."
+    )
+
+
+def curve_of(group: Group, band: Band | None) -> ProfitCurveShape:
+    """The average of a group."""
+    found = group.arithmetic.payback
+    complete = int(np.count_nonzero(found.customers))
+    return ProfitCurveShape(
+        label=group.label,
+        customers=group.arithmetic.customers,
+        start=_below_zero(found.cac_minor),
+        profit=units(found.profit_minor[:complete]),
+        low=[] if band is None else units(band.low_minor[:complete]),
+        high=[] if band is None else units(band.high_minor[:complete]),
+        complete=complete,
+        paid_back=found.break_even_age,
+    )
+
+
+class AffordableShape(Shape):
+    """What winning a customer of a group may cost: ``affordable`` CAC to be paid back within each of the answer's
+    ``within`` periods; null where that is not known yet. ``cac`` : what it cost."""
+
+    label: str
+    customers: int
+    cac: float | None
+    affordable: list[float | None]
+    paid_back: int | None
+
+
+class PaybackShape(AnswerShape):
+    """Profit per customer by age: of all together, and of each cohort or group."""
+
+    period: Period
+    ages: AgeKind
+    split_title: str
+    age_count: int
+    whole: ProfitCurveShape
+    cohorts: list[ProfitCurveShape]
+    groups: list[ProfitCurveShape]
+    within: list[int]
+    affordable: list[AffordableShape]
+
+    @classmethod
+    def of(cls, answer: PaybackAnswer) -> PaybackShape:
+        groups, question = answer.groups, answer.question
+        return cls(
+            **header(answer.read, answer.words),
+            period=question.period,
+            ages=question.ages,
+            split_title=groups.split_title,
+            age_count=groups.whole.counts.age_count,
+            whole=curve_of(groups.whole, answer.band),
+            cohorts=[] if groups.parts else _cohorts(groups.whole),
+            groups=[curve_of(each, None) for each in groups.parts],
+            within=list(PAID_BACK_WITHIN),
+            affordable=[_affordable(each) for each in (groups.whole, *groups.parts)],
+        )
+
+
+def _cohorts(group: Group) -> list[ProfitCurveShape]:
+    counts, payback = group.counts, group.arithmetic.payback
+    limit_cells(
+        counts.cohort_count * counts.age_count,
+        most=CELLS_SHOWN_MOST,
+        remedy="Choose a longer period, or take it as a file.",
+        field="period",
+    )
+    return [_cohort(group, payback, row) for row in np.flatnonzero(counts.size).tolist()]
+
+
+def _cohort(group: Group, payback: Payback, row: int) -> ProfitCurveShape:
+    counts = group.counts
+    begun = int(counts.observed[row].sum())
+    return ProfitCurveShape(
+        label=counts.labels[row],
+        customers=int(counts.size[row]),
+        start=_below_zero(float(group.costs.cac_minor[row])),
+        profit=units(payback.profit.values[row, :begun]),
+        low=[],
+        high=[],
+        complete=int((counts.state[row] == CellState.COMPLETE).sum()),
+        paid_back=payback.break_even_of(row),
+    )
+
+
+def _affordable(group: Group) -> AffordableShape:
+    found = group.arithmetic.payback
+    return AffordableShape(
+        label=group.label,
+        customers=group.arithmetic.customers,
+        cac=_unit_of(group.arithmetic.cac_minor),
+        affordable=[_unit_of(found.affordable_at(age)) for age in PAID_BACK_WITHIN],
+        paid_back=found.break_even_age,
+    )
+
+
+class SideShape(Shape):
+    """One of two groups by age: customers of the cohorts complete at it, and profit per customer before CAC up to it
+    with its 95 % range."""
+
+    words: str
+    customers: list[int]
+    profit: list[float | None]
+    low: list[float | None]
+    high: list[float | None]
+
+
+class CompareShape(AnswerShape):
+    """Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 % range.
+
+    ``age`` : the largest age at which both have customers; null where there is none. ``both`` : customers in both.
+    ``verdict`` says what the difference at that age amounts to.
+    """
+
+    period: Period
+    ages: AgeKind
+    sides: list[SideShape]
+    difference: list[float | None]
+    low: list[float | None]
+    high: list[float | None]
+    age: int | None
+    both: int
+    verdict: str
+
+    @classmethod
+    def of(cls, answer: CompareAnswer) -> CompareShape:
+        found, question = answer.compared, answer.question
+        most = max(int(np.count_nonzero(side.customers)) for side in (found.one, found.other))
+        return cls(
+            **header(answer.read, answer.words),
+            period=question.period,
+            ages=question.ages,
+            sides=[
+                SideShape(
+                    words=named.words,
+                    customers=side.customers[:most].tolist(),
+                    profit=units(side.gross_minor[:most]),
+                    low=units(side.low_minor[:most]),
+                    high=units(side.high_minor[:most]),
+                )
+                for named, side in zip(answer.sides, (found.one, found.other), strict=True)
+            ],
+            difference=units(found.difference_minor[:most]),
+            low=units(found.low_minor[:most]),
+            high=units(found.high_minor[:most]),
+            age=found.largest_age,
+            both=found.both,
+            verdict=verdict(answer),
+        )
+
+
+def verdict(answer: CompareAnswer) -> str:
+    """What the difference at the largest age of both amounts to, in words."""
+    found, period = answer.compared, answer.question.period
+    age = found.largest_age
+    if age is None:
+        return f"There is no {period} that is over for customers of both."
+    low, high = float(found.low_minor[age]), float(found.high_minor[age])
+    by = f"By {period} {age}"
+    if np.isnan(low):
+        return f"{by} there are too few customers to compare."
+    bounds = f"95 % range {amount_words(low)} to {amount_words(high)}"
+    if low <= 0 <= high:
+        return f"{by} no difference that chance could not make ({bounds})."
+    more, less = answer.sides if low > 0 else answer.sides[::-1]
+    size = amount_words(abs(float(found.difference_minor[age])))
+    return f"{by} a customer of {more.words} had brought {size} more than one of {less.words} ({bounds})."
+
+
+def units(values: Floats) -> list[float | None]:
+    """Ten-thousandths in the currency's unit; null where undefined."""
+    return [None if np.isnan(value) else round(float(value) / MINOR_PER_UNIT, 4) for value in values]
+
+
+def _unit_of(minor: float) -> float | None:
+    return None if np.isnan(minor) else round(minor / MINOR_PER_UNIT, 4)
+
+
+def _below_zero(cac_minor: float) -> float | None:
+    return None if np.isnan(cac_minor) else -round(cac_minor / MINOR_PER_UNIT, 4)

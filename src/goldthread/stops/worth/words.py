@@ -1,0 +1,275 @@
+"""The sentences of Worth, and the choices that they state."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.choices import AgeKind, Period
+from goldthread.core.cohorts.split import split_fields
+from goldthread.core.history.fields import FieldValues
+from goldthread.core.money import money_text, whole_cents
+from goldthread.core.worth.arithmetic import Arithmetic, Changed
+from goldthread.stops.costs import SPEND, Costed, cac_words, margin_words
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Control, Option, Part, Words, number_words, words_control
+from goldthread.stops.worth.groups import Groups
+from goldthread.stops.worth.question import (
+    COMPARE,
+    PAYBACK,
+    SPEND_BY_MONTH,
+    TOP_CUSTOMERS,
+    WORTH,
+    ByAge,
+    CompareQuestion,
+    Measure,
+    PaybackQuestion,
+    SpendQuestion,
+    SpendShown,
+    Top,
+    TopCustomersQuestion,
+    WorthQuestion,
+)
+from goldthread.stops.worth.sides import Side, side_options
+
+_VIEWS = {
+    WORTH.name: ("A customer brings", "the arithmetic, CLV and CAC"),
+    PAYBACK.name: ("When is winning a customer paid back", "profit by age, affordable CAC"),
+    SPEND_BY_MONTH.name: ("What was spent to win customers", "spend by month and channel"),
+    COMPARE.name: ("Who brought more", "two cohorts, lists or groups"),
+    TOP_CUSTOMERS.name: ("Who brings the revenue", "the largest customers"),
+}
+"""Each view as its sentence begins, and what the trade calls it."""
+TOGETHER = "all customers together"
+NONE = "—"
+_MARGINS = ("100", "75", "60", "50", "40", "30", "20")
+_CHANGES = ("-10", "-5", "0", "5", "10", "20")
+_PARTS = {
+    "if_margin": ("the gross margin", "Gross margin, if"),
+    "if_cac": ("CAC", "CAC, if"),
+    "if_order_value": ("the average order value", "Average order value, if"),
+    "if_retention": ("the retention rate", "Retention rate, if"),
+}
+_SHOWN = {SpendShown.ALL: "every month and channel", SpendShown.PROBLEMS: "what is to be checked"}
+TOPS = {
+    Top.ALL: "all customers",
+    Top.TOP_1: "the top 1 %",
+    Top.TOP_5: "the top 5 %",
+    Top.TOP_10: "the top 10 %",
+    Top.TOP_20: "the top 20 %",
+    Top.TOP_50: "the top 50 %",
+    Top.HALF: "the fewest who brought half",
+}
+
+
+def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Changed | None) -> Words:
+    """The arithmetic read aloud, and every choice that it states."""
+    found = groups.whole.arithmetic
+    sentence = [
+        _view(WORTH.name),
+        Part(" "),
+        Part(amount_words(found.average_order_value_minor), opens=Measure.AVERAGE_ORDER_VALUE),
+        Part(" an order × "),
+        Part(decimal_words(found.orders_per_customer), opens=Measure.ORDERS_PER_CUSTOMER),
+        Part(" orders × "),
+        Part(lifespan_words(found.lifespan_periods, question.period), opens=Measure.LIFESPAN),
+        Part(" at a gross margin of "),
+        Part(margin_words(question.margin), "margin"),
+        Part(": "),
+        Part(amount_words(found.projected_clv_minor, whole=True), opens=Measure.PROJECTED_CLV),
+        Part(" projected; "),
+        Part(amount_words(found.observed_gross_minor), opens=Measure.OBSERVED_GROSS_PROFIT),
+        Part(f" observed{_by_age(found, question.period)}, and winning one cost "),
+        Part(_cac(question, found), "cac"),
+        Part("."),
+    ]
+    manner = [
+        Part("The projection takes every "),
+        Part(question.period.value, "period"),
+        Part(" to keep the average retention rate; what is observed assumes nothing. Ages in "),
+        Part(_kind_words(question.period, question.ages), "ages"),
+        Part(", "),
+        Part(_split_words(question.split, read.fields), "split"),
+        Part(". If "),
+    ]
+    for place, (name, (what, _)) in enumerate(_PARTS.items()):
+        manner += [Part(", " if place else ""), Part(f"{what} {_change_words(getattr(question, name))}", name)]
+    manner.append(Part(f": {if_words(changed, question.period)}" if changed else "."))
+    controls = [
+        *_costed(question),
+        *_by_age_controls(question),
+        _split_control(read, question.split),
+        *(
+            Control(
+                name, title, (getattr(question, name),), tuple(Option(each, _change_words(each)) for each in _CHANGES)
+            )
+            for name, (_, title) in _PARTS.items()
+        ),
+    ]
+    return Words(sentence, manner, [_views(WORTH.name), *controls])
+
+
+def if_words(changed: Changed, period: Period) -> str:
+    """What moving some parts would do, always with the word if before it."""
+    age = changed.break_even_age
+    paid = "not paid back yet" if age is None else f"paid back by {period.value} {age}"
+    return f"{amount_words(changed.projected_clv_minor, whole=True)} projected, {paid}."
+
+
+def payback_words(read: Read, question: PaybackQuestion) -> Words:
+    """The question in words."""
+    sentence = [
+        _view(PAYBACK.name),
+        Part(", at a gross margin of "),
+        Part(margin_words(question.margin), "margin"),
+        Part(" and a cost "),
+        Part(cac_words(question.cac), "cac"),
+        Part(", "),
+        Part(_split_words(question.split, read.fields), "split"),
+        Part("?"),
+    ]
+    manner = [
+        Part("Profit per customer up to each age: cohorts by "),
+        Part(question.period.value, "period"),
+        Part(" of the first order, ages in "),
+        Part(_kind_words(question.period, question.ages), "ages"),
+        Part("; the average rests on the cohorts that are complete at the age, weighted by customers."),
+    ]
+    controls = [*_costed(question), *_by_age_controls(question), _split_control(read, question.split)]
+    return Words(sentence, manner, [_views(PAYBACK.name), *controls])
+
+
+def spend_words(question: SpendQuestion) -> Words:
+    """The question in words."""
+    sentence = [_view(SPEND_BY_MONTH.name), Part(", and how many were won, "), Part(_SHOWN[question.shown], "shown")]
+    manner = [
+        Part("New customers by the channel of the first order, whoever is looked at; CAC is spend per new customer.")
+    ]
+    controls = [_views(SPEND_BY_MONTH.name), words_control("shown", "Shown", question.shown, _SHOWN)]
+    return Words([*sentence, Part("?")], manner, controls)
+
+
+def compare_words(read: Read, question: CompareQuestion, sides: tuple[Side, Side]) -> Words:
+    """The question in words."""
+    one, other = sides
+    sentence = [
+        _view(COMPARE.name),
+        Part(" at the same age, "),
+        Part(one.words, "one"),
+        Part(" or "),
+        Part(other.words, "other"),
+        Part("?"),
+    ]
+    manner = [
+        Part("Profit per customer before CAC, at a gross margin of "),
+        Part(margin_words(question.margin), "margin"),
+        Part("; cohorts by "),
+        Part(question.period.value, "period"),
+        Part(", ages in "),
+        Part(_kind_words(question.period, question.ages), "ages"),
+        Part("."),
+    ]
+    options = side_options(read)
+    controls = [
+        Control("one", "Compare", (question.one,), tuple(options)),
+        Control("other", "With", (question.other,), (Option("", "everybody else"), *options)),
+        _margin_control(question.margin),
+        *_by_age_controls(question),
+    ]
+    return Words(sentence, manner, [_views(COMPARE.name), *controls])
+
+
+def top_words(question: TopCustomersQuestion) -> Words:
+    """The question in words."""
+    sentence = [_view(TOP_CUSTOMERS.name), Part(": "), Part(TOPS[question.top], "top"), Part(", the largest first")]
+    manner = [Part("Revenue of the counted orders; customers of the same revenue stand in the sequence of the book.")]
+    return Words(
+        [*sentence, Part(".")], manner, [_views(TOP_CUSTOMERS.name), words_control("top", "Show", question.top, TOPS)]
+    )
+
+
+def amount_words(minor: float, *, whole: bool = False) -> str:
+    """An amount as people say it; a dash where there is none, and unbounded where it has no end."""
+    if np.isnan(minor):
+        return NONE
+    if np.isinf(minor):
+        return "without bound"
+    text = money_text(whole_cents(minor))
+    units, _, cents = text.partition(".")
+    sign, digits = ("−", units[1:]) if units.startswith("-") else ("", units)
+    said = f"{sign}{number_words(int(digits))}"
+    return said if whole and len(digits) > 2 else f"{said}.{cents}"
+
+
+def decimal_words(value: float) -> str:
+    """A ratio with one decimal; a dash where there is none."""
+    return NONE if np.isnan(value) else f"{value:.1f}"
+
+
+def lifespan_words(periods: float, period: Period) -> str:
+    """A lifespan: 3.8 months; unbounded where nobody ever stayed away."""
+    if np.isinf(periods):
+        return f"{period}s without end"
+    return f"{decimal_words(periods)} {period}s"
+
+
+def _by_age(found: Arithmetic, period: Period) -> str:
+    age = found.payback.largest_age
+    return "" if age is None else f" by {period} {age}"
+
+
+def _cac(question: Costed, found: Arithmetic) -> str:
+    if question.cac != SPEND:
+        return cac_words(question.cac)
+    return NONE if np.isnan(found.cac_minor) else amount_words(found.cac_minor)
+
+
+def _view(name: str) -> Part:
+    return Part(_VIEWS[name][0], "view")
+
+
+def _views(name: str) -> Control:
+    return Control("view", "Ask", (name,), tuple(Option(each, label, term) for each, (label, term) in _VIEWS.items()))
+
+
+def _kind_words(period: Period, ages: AgeKind) -> str:
+    return f"calendar {period}s" if ages is AgeKind.CALENDAR else f"spans of {ELAPSED_DAYS[period]} days"
+
+
+def _split_words(name: str, fields: FieldValues) -> str:
+    return f"split by {fields.field(name, 'split').title}" if name else TOGETHER
+
+
+def _change_words(percent: str) -> str:
+    if percent.strip() in ("0", "-0", "0.0", ""):
+        return "stays"
+    return f"falls by {percent.strip()[1:]} %" if percent.strip().startswith("-") else f"rises by {percent.strip()} %"
+
+
+def _costed(question: Costed) -> list[Control]:
+    return [
+        _margin_control(question.margin),
+        Control(
+            "cac",
+            "Customer acquisition cost (CAC)",
+            (question.cac,),
+            (Option(SPEND, cac_words(SPEND)), Option("0", "nothing")),
+        ),
+    ]
+
+
+def _margin_control(margin: str) -> Control:
+    return Control("margin", "Gross margin", (margin,), tuple(Option(each, f"{each} %") for each in _MARGINS))
+
+
+def _by_age_controls(question: ByAge) -> list[Control]:
+    kinds = tuple(Option(kind.value, _kind_words(question.period, kind)) for kind in AgeKind)
+    return [
+        words_control("period", "Cohorts by", question.period, {each: each.value for each in Period}),
+        Control("ages", "Time since the first order", (question.ages.value,), kinds),
+    ]
+
+
+def _split_control(read: Read, split: str) -> Control:
+    fields = tuple(Option(each.name, f"split by {each.title}") for each in split_fields(read.fields))
+    return Control("split", "Customers", (split,), (Option("", TOGETHER), *fields))
