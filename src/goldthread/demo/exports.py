@@ -26,7 +26,14 @@ LAST_REGISTERED = dt.date(2026, 10, 12)
 UNKNOWN_ORDERS = 7
 _ZONE = ZoneInfo("Europe/Lisbon")
 _CHANNELS = ("search", "social", "newsletter", "word of mouth")
+_STALL = "fair stall"
 _FIRST_SPEND, _SPEND_MONTHS = (2023, 1), 46
+_USUAL_SPEND = {"search": 1_250, "social": 1_500, "newsletter": 90}
+_STALL_SPEND, _LEAFLET_SPEND = 4_600, 380
+_LEAFLET_MONTHS = ("2025-03", "2025-04")
+"""Leaflets were paid for under a channel that no order names."""
+_FORGOTTEN = ("2024-08", "newsletter")
+"""What nobody wrote down."""
 _MADE_AT = dt.datetime(2026, 11, 1)  # noqa: DTZ001 - a workbook knows no time zone
 _TILL_WORDS = {"paid": "bezahlt", "open": "offen", "cancelled": "storniert", "refunded": "erstattet"}
 _MANY_ORDERS, _FREIGHT_FROM_CENTS = 6, 40_000
@@ -128,12 +135,13 @@ def _workbook(orders: list[Order]) -> Callable[[Path], None]:
             date, money = book.add_format({"num_format": "dd/mm/yyyy"}), book.add_format({"num_format": "0.00"})
             sheet = book.add_worksheet("Stall")
             sheet.write(0, 0, "Stall at the fairs: what was sold")
-            sheet.write_row(2, 0, ("docket", "mail", "sold on", "value"))
+            sheet.write_row(2, 0, ("docket", "mail", "sold on", "value", "channel"))
             for place, order in enumerate(orders, 3):
                 sheet.write(place, 0, order.number)
                 sheet.write(place, 1, order.customer.email)
                 sheet.write_datetime(place, 2, dt.datetime.combine(order.date, dt.time()), date)
                 sheet.write_number(place, 3, order.amount_cents / 100, money)
+                sheet.write(place, 4, _STALL)
             book.add_worksheet("Notes").write(0, 0, "Dockets of May 2025 are in the blue box.")
 
     return write
@@ -270,8 +278,15 @@ def _spend_rows() -> Cells:
     yield ("month", "channel", "amount")
     for place in range(_SPEND_MONTHS):
         year, month = divmod(_FIRST_SPEND[0] * 12 + _FIRST_SPEND[1] - 1 + place, 12)
-        for channel, usual in (("search", 420), ("social", 260), ("newsletter", 90)):
-            yield (f"{year}-{month + 1:02d}", channel, f"{usual * draw.uniform(0.8, 1.3):.2f}")
+        named = f"{year}-{month + 1:02d}"
+        for channel, usual in _USUAL_SPEND.items():
+            spent = usual * draw.uniform(0.8, 1.3)
+            if (named, channel) != _FORGOTTEN:
+                yield (named, channel, f"{spent:.2f}")
+        if (year, month + 1) in {(fair.year, fair.month) for fair in FAIRS}:
+            yield (named, _STALL, f"{_STALL_SPEND}.00")
+        if named in _LEAFLET_MONTHS:
+            yield (named, "leaflets", f"{_LEAFLET_SPEND}.00")
 
 
 def _event_rows() -> Cells:

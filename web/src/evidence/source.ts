@@ -15,7 +15,12 @@ type Opening =
   | 'follow-up'
   | 'standing'
   | 'lapse-curve'
-  | 'worked';
+  | 'worked'
+  | 'worth'
+  | 'payback'
+  | 'spend'
+  | 'compare'
+  | 'top-customers';
 
 export interface EvidenceSource {
   page: (offset: number, limit: number, signal: AbortSignal) => Promise<Schemas['OpenedShape']>;

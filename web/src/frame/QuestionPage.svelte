@@ -30,7 +30,11 @@
     stop: string;
     asked: Asked<Answered>;
     /** What changes a word of the sentences, and closes what is opened. */
-    question: { choose: (name: string, values: string[]) => void; close: () => void };
+    question: {
+      choose: (name: string, values: string[]) => void;
+      open?: (...parts: string[]) => void;
+      close: () => void;
+    };
     /** The tables that can be taken as files, and what the picture of this answer is called. */
     tables: Table[];
     name: string;
@@ -83,7 +87,13 @@
 {#if empty}
   {@render empty()}
 {:else if answer}
-  <Question reading={answer.reading} sentence={answer.sentence} controls={answer.controls} {onchoose} />
+  <Question
+    reading={answer.reading}
+    sentence={answer.sentence}
+    controls={answer.controls}
+    {onchoose}
+    onopen={question.open ? (figure) => question.open?.(figure) : undefined}
+  />
   <div class="flex min-h-0 flex-1 flex-col gap-4 pt-1 desk:flex-row desk:gap-6" class:dimmed={asked.stale}>
     <div class={['flex min-w-0 flex-col', page ? 'desk:w-[416px] desk:shrink-0' : 'flex-1']}>
       <div

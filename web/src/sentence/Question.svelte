@@ -8,8 +8,10 @@
     sentence: Schemas['PartShape'][];
     controls: Schemas['ControlShape'][];
     onchoose: (name: string, values: string[]) => void;
+    /** Opens a figure that the sentence says. */
+    onopen?: ((figure: string) => void) | undefined;
   }
-  let { reading, sentence, controls, onchoose }: Props = $props();
+  let { reading, sentence, controls, onchoose, onopen }: Props = $props();
   const words = $derived(sentence.map((part) => part.text).join(''));
 </script>
 
@@ -23,5 +25,5 @@
   class="sentence shrink-0 pt-2 text-[1.2rem] leading-8 font-normal desk:text-[1.45rem] desk:leading-10"
   data-testid="question"
 >
-  <Sentence parts={sentence} {controls} {onchoose} />
+  <Sentence parts={sentence} {controls} {onchoose} {onopen} />
 </h1>

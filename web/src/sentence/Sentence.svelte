@@ -11,8 +11,10 @@
     parts: Schemas['PartShape'][];
     controls: Schemas['ControlShape'][];
     onchoose: (name: string, values: string[]) => void;
+    /** Opens a figure that the sentence says. */
+    onopen?: ((figure: string) => void) | undefined;
   }
-  let { parts, controls, onchoose }: Props = $props();
+  let { parts, controls, onchoose, onopen }: Props = $props();
   /** Words that can also be typed. */
   const EXACT: Record<
     string,
@@ -23,7 +25,13 @@
     to: { type: 'date', label: 'a date' },
     groups: { type: 'number', label: 'orders', most: 100 },
     step: { type: 'number', label: 'after order number', most: 100 },
-    margin: { type: 'number', label: 'percent', most: 100 },
+    margin: { type: 'text', label: 'percent', placeholder: '42, or 42,2025-01=40' },
+    if_margin: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
+    if_cac: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
+    if_order_value: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
+    if_retention: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
+    one: { type: 'text', label: 'whom', placeholder: '2026-03 or list:fairs' },
+    other: { type: 'text', label: 'whom', placeholder: '2026-03 or list:fairs' },
     cac: { type: 'number', label: 'an amount' },
     lapse: { type: 'text', label: 'days, months or usual gaps', placeholder: '45d, 4m or 1.5x' },
     within: { type: 'text', label: 'days', placeholder: '45d' },
@@ -80,5 +88,21 @@
         onchoose={(values) => onchoose(control.name, values)}
       />
     {/if}
+  {:else if part.opens && onopen}
+    {@const figure = part.opens}
+    <button type="button" class="said" title="Behind this number" onclick={() => onopen(figure)}
+      >{part.text}</button
+    >
   {:else}{part.text}{/if}
 {/each}
+
+<style>
+  .said {
+    font-weight: 600;
+    text-decoration: underline 1px var(--color-base-300);
+    text-underline-offset: 0.25em;
+  }
+  .said:hover {
+    text-decoration-color: currentColor;
+  }
+</style>

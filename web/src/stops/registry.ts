@@ -8,5 +8,6 @@ export const STOPS: readonly Stop[] = [
   { name: 'newness', title: 'New & returning', load: () => import('./newness/NewnessStop.svelte') },
   { name: 'rhythm', title: 'Rhythm', load: () => import('./rhythm/RhythmStop.svelte') },
   { name: 'followup', title: 'Follow-up', load: () => import('./followup/FollowupStop.svelte') },
+  { name: 'worth', title: 'Worth', load: () => import('./worth/WorthStop.svelte') },
   { name: 'checks', title: 'Checks', apart: true, load: () => import('./checks/ChecksStop.svelte') },
 ];

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.choices import Average, CohortFigure
 from goldthread.core.cohorts.figures import Costs, FigureTable, figure_table
-from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.cohorts.table import SMALL_COHORT_BELOW, CohortCounts
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -49,8 +49,10 @@ class Payback:
 
     @property
     def largest_age(self) -> int | None:
-        """The largest age at which a cohort is complete."""
-        known = np.flatnonzero(self.customers)
+        """The largest age at which the complete cohorts hold `SMALL_COHORT_BELOW` customers, or any where none holds as
+        many: beyond it a handful of customers would speak for all."""
+        many = int(self.customers.max(initial=0)) >= SMALL_COHORT_BELOW
+        known = np.flatnonzero(self.customers >= (SMALL_COHORT_BELOW if many else 1))
         return int(known[-1]) if known.size else None
 
     @property

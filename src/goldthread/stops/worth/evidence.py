@@ -28,18 +28,18 @@ from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, v
 from goldthread.stops.worth.question import (
     ALL,
     CompareFigureName,
-    Measure,
     PaybackFigureName,
     SpendFigureName,
     TopCustomersFigureName,
     WorthFigureName,
+    WorthMeasure,
 )
 from goldthread.stops.worth.words import TOPS, amount_words
 
 Mask = NDArray[np.bool_]
-_LATER = frozenset({Measure.AVERAGE_RETENTION_RATE, Measure.AVERAGE_CHURN_RATE, Measure.LIFESPAN})
-_UP_TO_AGE = frozenset({Measure.OBSERVED_GROSS_PROFIT, Measure.OBSERVED_PROFIT, Measure.OBSERVED_AGE})
-OF_EVERYBODY = frozenset({Measure.SPEND, Measure.NEW_CUSTOMERS, Measure.CAC})
+_LATER = frozenset({WorthMeasure.AVERAGE_RETENTION_RATE, WorthMeasure.AVERAGE_CHURN_RATE, WorthMeasure.LIFESPAN})
+_UP_TO_AGE = frozenset({WorthMeasure.OBSERVED_GROSS_PROFIT, WorthMeasure.OBSERVED_PROFIT, WorthMeasure.OBSERVED_AGE})
+OF_EVERYBODY = frozenset({WorthMeasure.SPEND, WorthMeasure.NEW_CUSTOMERS, WorthMeasure.CAC})
 _UNITS = {
     MeasureUnit.COUNT: Unit.COUNT,
     MeasureUnit.RATIO: Unit.NUMBER,
@@ -82,10 +82,10 @@ def worth_cells(answer: WorthAnswer, figure: WorthFigureName) -> Cells:
     if measure in _LATER:
         return Cells(table, table.complete & (ages >= 1), group.among)
     age = group.arithmetic.payback.largest_age if measure in _UP_TO_AGE else None
-    if measure is Measure.BREAK_EVEN_AGE:
+    if measure is WorthMeasure.BREAK_EVEN_AGE:
         age = group.arithmetic.payback.break_even_age
-    if measure in _UP_TO_AGE or measure is Measure.BREAK_EVEN_AGE:
-        known_cac = measure in (Measure.OBSERVED_PROFIT, Measure.BREAK_EVEN_AGE)
+    if measure in _UP_TO_AGE or measure is WorthMeasure.BREAK_EVEN_AGE:
+        known_cac = measure in (WorthMeasure.OBSERVED_PROFIT, WorthMeasure.BREAK_EVEN_AGE)
         return Cells(table, _up_to(group, age, known_cac=known_cac), group.among)
     return Cells(table, table.observed, group.among)
 
@@ -133,7 +133,7 @@ def worth_words_of(answer: WorthAnswer, figure: WorthFigureName) -> str:
         return f"Customers{group} who ordered again in a later {period} that is over"
     if measure in _UP_TO_AGE:
         return f"Customers{group} of the cohorts complete at age {payback.largest_age}, and all they ordered up to it"
-    if measure is Measure.BREAK_EVEN_AGE:
+    if measure is WorthMeasure.BREAK_EVEN_AGE:
         age = payback.break_even_age
         if age is None:
             return f"Customers{group} who are paid back: none are yet"
@@ -166,13 +166,13 @@ def _note(answer: WorthAnswer, figure: WorthFigureName, value: float) -> str:
         return "Nobody ever stayed away, so the lifespan has no end and nothing can be projected."
     if measure in OF_EVERYBODY and found.cost.spent_minor is None:
         return "No spend is recorded."
-    if measure in (Measure.SPEND, Measure.CAC) and found.cost.spent_minor is not None:
+    if measure in (WorthMeasure.SPEND, WorthMeasure.CAC) and found.cost.spent_minor is not None:
         won = count_words(found.cost.customers, "new customer")
         return f"{amount_words(found.cost.spent_minor)} were spent; {won} came in these {answer.question.period}s."
-    if measure is Measure.PROJECTED_CLV and found.observed_gross_minor > 0:
+    if measure is WorthMeasure.PROJECTED_CLV and found.observed_gross_minor > 0:
         times, age = value / found.observed_gross_minor, found.payback.largest_age
         return f"{times:.1f} times what was observed by {answer.question.period} {age}."
-    if measure is Measure.BREAK_EVEN_AGE and np.isnan(value):
+    if measure is WorthMeasure.BREAK_EVEN_AGE and np.isnan(value):
         return "Not yet." if not np.isnan(found.cac_minor) else "What winning a customer cost is not known."
     return ""
 

@@ -18,7 +18,7 @@ CHANGE_LEAST, CHANGE_MOST = -90, 100
 """Per cent by which a part of the arithmetic can be moved."""
 
 
-class Measure(StrEnum):
+class WorthMeasure(StrEnum):
     """One figure of the arithmetic."""
 
     ORDERS = "orders"
@@ -69,7 +69,7 @@ class WorthQuestion(Costed, ByAge):
 class WorthFigureName(BaseModel):
     """One figure of the arithmetic."""
 
-    measure: Measure = Field(description="Which figure.")
+    measure: WorthMeasure = Field(description="Which figure.")
     group: str = Field("", description="A group of the split; all customers when none is named.")
 
 

@@ -19,7 +19,7 @@ from goldthread.stops.sentence_shape import AnswerShape, header
 from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
 from goldthread.stops.worth.groups import Group
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
-from goldthread.stops.worth.question import Measure
+from goldthread.stops.worth.question import WorthMeasure
 from goldthread.stops.worth.words import amount_words, if_words
 
 Floats = NDArray[np.float64]
@@ -31,7 +31,7 @@ class MeasureShape(Shape):
     """One figure of the arithmetic. ``observed`` : it says what was, and is no projection. ``value`` : null where
     undefined, or where it has no end, as ``unbounded`` says."""
 
-    measure: Measure
+    measure: WorthMeasure
     title: str
     unit: MeasureUnit
     observed: bool
@@ -41,10 +41,10 @@ class MeasureShape(Shape):
 
     @classmethod
     def list_of(cls, found: Arithmetic, period: Period) -> list[MeasureShape]:
-        return [cls._of(found, measure, period) for measure in Measure]
+        return [cls._of(found, measure, period) for measure in WorthMeasure]
 
     @classmethod
-    def _of(cls, found: Arithmetic, measure: Measure, period: Period) -> MeasureShape:
+    def _of(cls, found: Arithmetic, measure: WorthMeasure, period: Period) -> MeasureShape:
         meaning, value = MEANINGS[measure], value_of(found, measure)
         unbounded = bool(np.isinf(value))
         scale = MINOR_PER_UNIT if meaning.unit is MeasureUnit.MONEY else 1
@@ -69,9 +69,9 @@ class WorthGroupShape(Shape):
 class ProfitCurveShape(Shape):
     """Profit per customer by age: ``start`` is what winning one cost, below zero; null where that is not known.
 
-    ``low`` and ``high`` bound the average of all together, a bootstrap over customers; empty elsewhere. ``complete`` :
-    how many ages are over for it; a cohort may have begun one more. ``paid_back`` : the break-even age; null for not
-    yet.
+    An average goes as far as at least 30 customers are old enough. ``low`` and ``high`` bound that of all together, a
+    bootstrap over customers; empty elsewhere. ``complete`` : how many ages are over for it; a cohort may have begun one
+    more. ``paid_back`` : the break-even age; null for not yet.
     """
 
     label: str
@@ -185,7 +185,7 @@ def misleads(answer: WorthAnswer) -> str:
 def curve_of(group: Group, band: Band | None) -> ProfitCurveShape:
     """The average of a group."""
     found = group.arithmetic.payback
-    complete = int(np.count_nonzero(found.customers))
+    complete = 0 if found.largest_age is None else found.largest_age + 1
     return ProfitCurveShape(
         label=group.label,
         customers=group.arithmetic.customers,
@@ -341,12 +341,14 @@ def verdict(answer: CompareAnswer) -> str:
     by = f"By {period} {age}"
     if np.isnan(low):
         return f"{by} there are too few customers to compare."
-    bounds = f"95 % range {amount_words(low)} to {amount_words(high)}"
     if low <= 0 <= high:
-        return f"{by} no difference that chance could not make ({bounds})."
+        bounds = f"95 % range {amount_words(low)} to {amount_words(high)}"
+        return f"{by} there is no difference that chance could not make ({bounds})."
     more, less = answer.sides if low > 0 else answer.sides[::-1]
     size = amount_words(abs(float(found.difference_minor[age])))
-    return f"{by} a customer of {more.words} had brought {size} more than one of {less.words} ({bounds})."
+    nearest, farthest = sorted((abs(low), abs(high)))
+    bounds = f"95 % range {amount_words(nearest)} to {amount_words(farthest)}"
+    return f"{by} {more.words} had each brought {size} more than {less.words} ({bounds})."
 
 
 def units(values: Floats) -> list[float | None]:

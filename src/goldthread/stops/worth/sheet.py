@@ -18,7 +18,7 @@ from goldthread.stops.sheet import Sheet, exact_money, known_numbers, one_under_
 from goldthread.stops.worth.answer import CompareAnswer, PaybackAnswer, SpendAnswer, TopCustomersAnswer, WorthAnswer
 from goldthread.stops.worth.groups import Group
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, value_of
-from goldthread.stops.worth.question import ALL, Measure
+from goldthread.stops.worth.question import ALL, WorthMeasure
 from goldthread.workspace import Workspace
 
 Floats = NDArray[np.float64]
@@ -36,7 +36,7 @@ def worth_sheet(_workspace: Workspace, answer: WorthAnswer) -> Sheet:
 
 
 def _measures(found: Arithmetic, changed: Changed | None) -> pa.Table:
-    rows = [(measure.value, _in_unit(found, measure), MEANINGS[measure].observed) for measure in Measure]
+    rows = [(measure.value, _in_unit(found, measure), MEANINGS[measure].observed) for measure in WorthMeasure]
     if changed is not None:
         age = changed.break_even_age
         rows += [
@@ -58,7 +58,7 @@ def _measures(found: Arithmetic, changed: Changed | None) -> pa.Table:
     )
 
 
-def _in_unit(found: Arithmetic, measure: Measure) -> float:
+def _in_unit(found: Arithmetic, measure: WorthMeasure) -> float:
     value = value_of(found, measure)
     return value / MINOR_PER_UNIT if MEANINGS[measure].unit is MeasureUnit.MONEY else value
 

@@ -4893,10 +4893,10 @@ export interface components {
         Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "unit_price" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
         /**
          * Measure
-         * @description One figure of the arithmetic.
+         * @description What of a period is split.
          * @enum {string}
          */
-        Measure: "orders" | "customers" | "revenue" | "orders_per_customer" | "average_order_value" | "purchase_frequency" | "average_retention_rate" | "average_churn_rate" | "lifespan" | "gross_margin" | "projected_clv" | "spend" | "new_customers" | "cac" | "observed_gross_profit" | "observed_profit" | "observed_age" | "break_even_age";
+        Measure: "orders" | "customers" | "revenue";
         /**
          * MeasureShape
          * @description One figure of the arithmetic. ``observed`` : it says what was, and is no projection. ``value`` : null where
@@ -4905,7 +4905,7 @@ export interface components {
         MeasureShape: {
             /** Definition */
             definition: string;
-            measure: components["schemas"]["Measure"];
+            measure: components["schemas"]["WorthMeasure"];
             /** Observed */
             observed: boolean;
             /** Title */
@@ -6596,6 +6596,12 @@ export interface components {
             /** Measures */
             measures: components["schemas"]["MeasureShape"][];
         };
+        /**
+         * WorthMeasure
+         * @description One figure of the arithmetic.
+         * @enum {string}
+         */
+        WorthMeasure: "orders" | "customers" | "revenue" | "orders_per_customer" | "average_order_value" | "purchase_frequency" | "average_retention_rate" | "average_churn_rate" | "lifespan" | "gross_margin" | "projected_clv" | "spend" | "new_customers" | "cac" | "observed_gross_profit" | "observed_profit" | "observed_age" | "break_even_age";
         /**
          * WorthShape
          * @description What customers are worth: observed, and by the shop-floor formula. ``misleads`` says how the two differ.
@@ -13761,7 +13767,7 @@ export interface operations {
                 offset?: number;
                 limit?: number;
                 /** @description Which figure. */
-                measure: components["schemas"]["Measure"];
+                measure: components["schemas"]["WorthMeasure"];
                 /** @description A group of the split; all customers when none is named. */
                 group?: string;
                 /** @description latest (the last order date that is not after today), today, or a date. */
@@ -13924,7 +13930,7 @@ export interface operations {
         parameters: {
             query: {
                 /** @description Which figure. */
-                measure: components["schemas"]["Measure"];
+                measure: components["schemas"]["WorthMeasure"];
                 /** @description A group of the split; all customers when none is named. */
                 group?: string;
                 /** @description latest (the last order date that is not after today), today, or a date. */
@@ -14001,7 +14007,7 @@ export interface operations {
         parameters: {
             query: {
                 /** @description Which figure. */
-                measure: components["schemas"]["Measure"];
+                measure: components["schemas"]["WorthMeasure"];
                 /** @description A group of the split; all customers when none is named. */
                 group?: string;
                 /** @description latest (the last order date that is not after today), today, or a date. */

@@ -9,6 +9,7 @@ export function inUnits(value: number | string | null, unit: Unit, decimals = 1)
   if (value === null) return '—';
   if (unit === 'share') return `${percent(Number(value), decimals)}\u00a0%`;
   if (unit === 'count') return count(Number(value));
+  if (unit === 'number') return Number(value).toFixed(1).replace('-', '−');
   return money(typeof value === 'string' ? value : value.toFixed(2));
 }
 

@@ -26,8 +26,8 @@ const EXACT_MONEY = 58;
 const WIDEST_CELL = 74;
 const SMALLEST_WOVEN = { width: 7, height: 6 };
 /** What a figure needs when the whole table has to fit, and what it gets when the table may be scrolled. */
-const NARROWEST = { share: 28, count: 32, money: 38 } as const;
-const COMFORTABLE = { share: 44, count: 48, money: 74 } as const;
+const NARROWEST = { share: 28, count: 32, number: 32, money: 38 } as const;
+const COMFORTABLE = { share: 44, count: 48, number: 48, money: 74 } as const;
 
 export interface Fit {
   /** Tones without figures. */

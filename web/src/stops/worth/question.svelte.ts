@@ -1,0 +1,70 @@
+/** The Worth question as the address holds it. */
+import { address } from '$lib/address.svelte';
+import { defineQuestion } from '$lib/question.svelte';
+
+const VIEWS = ['worth', 'payback', 'spend', 'compare', 'top-customers'] as const;
+export type View = (typeof VIEWS)[number];
+
+const BY_AGE = ['margin', 'period', 'ages'];
+const IFS = ['if_margin', 'if_cac', 'if_order_value', 'if_retention'];
+
+/** The choices that each view's own sentence states. */
+const OWN: Record<View, string[]> = {
+  worth: [...BY_AGE, 'cac', 'split', ...IFS],
+  payback: [...BY_AGE, 'cac', 'split'],
+  spend: ['shown'],
+  compare: [...BY_AGE, 'one', 'other'],
+  'top-customers': ['top'],
+};
+/** What does not go along to another view. */
+const OF_ONE = ['split', 'shown', 'one', 'other', 'top', ...IFS, 'open'];
+
+/** The view that the address asks for. */
+export function viewAsked(): View {
+  const asked = address.query.get('view');
+  return VIEWS.find((view) => view === asked) ?? 'worth';
+}
+
+export const question = defineQuestion<Record<string, string | string[]>>({
+  single: () => OWN[viewAsked()],
+  // what was opened belongs to the old groups
+  clears: {
+    view: OF_ONE,
+    period: ['open'],
+    ages: ['open'],
+    split: ['open'],
+    one: ['open'],
+    other: ['open'],
+    shown: ['open'],
+  },
+  empties: ['split', 'other'],
+});
+
+/** Ask one of the other questions, with some of its choices. */
+export function visitView(view: View, choices: Record<string, string> = {}): void {
+  const cleared = Object.fromEntries(OF_ONE.map((name) => [name, null]));
+  address.change({ ...cleared, ...choices, view });
+}
+
+const AGE = /^\d{1,6}$/;
+
+/** What is opened, as the evidence of each view takes it; nothing for an address that names no figure. */
+export function openedFigure(view: View): object | undefined {
+  const [first, ...rest] = question.opened;
+  if (first === undefined) return undefined;
+  const group = rest.slice(1).join('~');
+  switch (view) {
+    case 'worth':
+      return { measure: first, ...(rest.length > 0 ? { group: rest.join('~') } : {}) };
+    case 'payback':
+      return AGE.test(first)
+        ? { age: first, ...(rest[0] ? { cohort: rest[0] } : {}), ...(group ? { group } : {}) }
+        : undefined;
+    case 'spend':
+      return { month: first, ...(rest.length > 0 ? { channel: rest.join('~') } : {}) };
+    case 'compare':
+      return AGE.test(first) ? { age: first, side: rest[0] ?? 'one' } : undefined;
+    case 'top-customers':
+      return { largest: first };
+  }
+}
