@@ -18,6 +18,7 @@ from goldthread.core.search import SearchIndex
 from goldthread.errors import Outdated, Unavailable
 from goldthread.settings import Settings
 from goldthread.store.lists import members_mask
+from goldthread.store.read.lines_out import lines_on_record
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since
 from goldthread.store.read.own_out import own_attributes
@@ -125,7 +126,8 @@ class Workspace:
 
     def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:
         own = own_attributes(self.record, book_id, at, self.settings.snapshots)
-        return Shelved(book_id, at, replace(orders, own=own))
+        lines = lines_on_record(self.record, book_id, at)
+        return Shelved(book_id, at, replace(orders, own=own, on_record=lines))
 
     def _forget_older(self, book_id: int, at: Stamped) -> None:
         for kept in (self._books, self._histories, self._answers):

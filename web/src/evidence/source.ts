@@ -20,7 +20,9 @@ type Opening =
   | 'payback'
   | 'spend'
   | 'compare'
-  | 'top-customers';
+  | 'top-customers'
+  | 'bought'
+  | 'leads-to';
 
 export interface EvidenceSource {
   page: (offset: number, limit: number, signal: AbortSignal) => Promise<Schemas['OpenedShape']>;

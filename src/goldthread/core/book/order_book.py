@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, CustomerColumns, Int32s, Int64s, OrderColumns, blocks
 from goldthread.core.book.derived import DERIVED_BYTES, DERIVED_BYTES_PER_ORDER, Derived
+from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.ordering import number_keys, settle_ties, sorted_rows
 from goldthread.core.book.own import OwnAttributes
 from goldthread.core.book.payments import Payments
@@ -46,6 +47,7 @@ class OrderBook:
     customers : what is known of the customers
     payments : theirs, of any date
     own : further attributes of the orders, read when asked for
+    on_record : their lines, read when asked for
     """
 
     starts: Int64s
@@ -58,6 +60,7 @@ class OrderBook:
     customers: CustomerColumns = field(default_factory=CustomerColumns)
     payments: Payments = field(default_factory=Payments.none)
     own: OwnAttributes = field(default_factory=OwnAttributes)
+    on_record: LinesOnRecord = field(default_factory=LinesOnRecord)
     _derived: Derived = field(default_factory=lambda: Derived(), repr=False)
 
     @classmethod
@@ -140,6 +143,10 @@ class OrderBook:
     def attribute(self, name: str) -> Attribute:
         """A label per order by name, one of the files' own included."""
         return self.own.of(name, self.order_id) if name in self.own.columns else self.attributes[name]
+
+    def order_lines(self) -> OrderLines:
+        """The lines of the orders, in their sequence."""
+        return self.on_record.of(self.order_id)
 
     def period(self, period: Period) -> tuple[int, NDArray[np.uint16]]:
         """Index of the earliest period, and each order's period counted from it; uint16, shape (orders,)."""

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, Int64s
+from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.thinned import Thinned
 
@@ -27,6 +28,9 @@ class _PurchaseDays(Thinned):
     @property
     def joined(self) -> Int64s:
         return np.diff(np.flatnonzero(self._mask), append=self._mask.size)
+
+    def order_lines(self) -> OrderLines:
+        return self.derived("order lines", lambda: self._parent.order_lines().joined(self._mask))
 
     @cached_property
     def largest_amount_minor(self) -> int:

@@ -57,3 +57,10 @@ def following(codes: Codes, first: Int64s) -> Int64s:
     np.equal(codes[1:], codes[:-1], out=again[1:])
     again[first] = False
     return np.flatnonzero(again)
+
+
+def distinct(ascending: Int64s) -> Int64s:
+    """Each of some ascending numbers once."""
+    fresh = np.ones(ascending.size, np.bool_)
+    np.not_equal(ascending[1:], ascending[:-1], out=fresh[1:])
+    return ascending[fresh]

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, Int64s, blocks
 from goldthread.core.book.derived import Derived
+from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import Number, OrderBook
 from goldthread.core.choices import Period
 
@@ -35,6 +36,7 @@ class Thinned(OrderBook):
             customers=parent.customers,
             payments=parent.payments,
             own=parent.own,
+            on_record=parent.on_record,
             _derived=Derived(),
             _parent=parent,
             _mask=mask,
@@ -65,6 +67,9 @@ class Thinned(OrderBook):
         if name not in self.own.columns:
             return self.attributes[name]
         return self.derived(("own", name), lambda: self._gathered_attribute(self._parent.attribute(name)))
+
+    def order_lines(self) -> OrderLines:
+        return self.derived("order lines", lambda: self._parent.order_lines().kept(self._mask))
 
     def _gathered_attribute(self, whole: Attribute) -> Attribute:
         return Attribute(self._gather(whole.codes), whole.labels)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY, Payments
+from goldthread.core.book.summing import distinct
 from goldthread.core.threads.gaps import (
     NO_GAP,
     first_orders,
@@ -192,3 +193,18 @@ def last_activity_day(book: OrderBook, payments: Payments) -> Int32s:
 def balance_minor(book: OrderBook, payments: Payments) -> Int64s:
     """Counted order amounts − payments."""
     return revenue_minor(book) - payments.total_minor(book.customer_count)
+
+
+def bought_by_customer(book: OrderBook, of: str, label: str) -> tuple[Int64s, Int64s]:
+    """Orders with a line of a product or category, and the revenue of such lines, of each customer; int64, shape
+    (customers,), revenue in ten-thousandths. Raises `KeyError` where no line has the label."""
+    lines = book.order_lines()
+    labels = lines.labels(of)
+    wanted = np.flatnonzero(np.isin(labels.codes, [labels.labels.index(label)] if label in labels.labels else []))
+    if wanted.size == 0:
+        raise KeyError(label)
+    order = lines.order.take(wanted)
+    revenue = np.zeros(book.customer_count, np.int64)
+    np.add.at(revenue, book.customer.take(order), lines.amount_minor.take(wanted))
+    orders = np.bincount(book.customer.take(distinct(order)), minlength=book.customer_count)
+    return orders.astype(np.int64), revenue

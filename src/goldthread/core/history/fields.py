@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -35,7 +35,8 @@ from goldthread.errors import InvalidInput
 class Field:
     """A field: ``name`` as conditions write it, ``title`` as people read it; one that is ``hidden`` is not offered.
 
-    ``own`` is the name of the own attribute of orders that it reads, empty for every other field.
+    ``own`` is the name of the own attribute of orders that it reads, empty for every other field. ``bought`` is the
+    product or category whose lines it counts, as ``category:clay``, likewise.
     """
 
     name: str
@@ -44,6 +45,7 @@ class Field:
     level: Level
     hidden: bool = False
     own: str = ""
+    bought: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +58,7 @@ class Reading:
     lapse: LapseRule
 
 
+_BOUGHT = re.compile(r"(orders|revenue):(product|category):(.{1,255})", re.DOTALL)
 _PLAIN_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_.:]*")
 _ORDER_LABELS = {
     "source": "source",
@@ -231,9 +234,38 @@ def fields_of(book: OrderBook) -> list[Field]:
     return [*ours, *of_orders, *(field for field in firsts if field.name not in taken)]
 
 
-def fields_by_name(book: OrderBook) -> dict[str, Field]:
+class FieldsByName(Mapping[str, Field]):
+    """The fields of a book by name. Beside those that are listed there is one for the orders, and one for the revenue,
+    of every product and category, as ``revenue:category:clay``."""
+
+    def __init__(self, listed: Sequence[Field]) -> None:
+        self._listed = {field.name: field for field in listed}
+
+    def __getitem__(self, name: str) -> Field:
+        return self._listed[name] if name in self._listed else _bought_field(name)
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._listed or (isinstance(name, str) and _BOUGHT.fullmatch(name) is not None)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._listed)
+
+    def __len__(self) -> int:
+        return len(self._listed)
+
+
+def fields_by_name(book: OrderBook) -> FieldsByName:
     """Every field of a book by its name, in the same sequence."""
-    return {field.name: field for field in fields_of(book)}
+    return FieldsByName(fields_of(book))
+
+
+def _bought_field(name: str) -> Field:
+    found = _BOUGHT.fullmatch(name)
+    if found is None:
+        raise KeyError(name)
+    kind = Kind.COUNT if found[1] == "orders" else Kind.MONEY
+    title = f"{found[1]} {'with' if kind is Kind.COUNT else 'from'} {found[2]} {found[3]}"
+    return Field(name, title, kind, Level.CUSTOMER, hidden=True, bought=f"{found[2]}:{found[3]}")
 
 
 def _own_title(name: str) -> str:
@@ -263,6 +295,8 @@ def _values(field: Field, reading: Reading) -> Values:
         of_orders = field.level is Level.ORDER
         attribute = book.attribute(field.own) if of_orders else facts.first_label(book, field.own)
         return _typed(attribute, field.kind)
+    if field.bought:
+        return _bought(field, book)
     if field.name in _OF_ORDERS:
         return _OF_ORDERS[field.name][2](reading)
     if field.name in _OF_CUSTOMERS:
@@ -277,6 +311,20 @@ def _values(field: Field, reading: Reading) -> Values:
         return book.customers.attributes[field.name]
     which, _, label = field.name.partition("_")
     return _LABELS_AT[which](book, label)
+
+
+def _bought(field: Field, book: OrderBook) -> Numbers:
+    """Orders or revenue of a product or category of each customer, from the order lines. Raises `InvalidInput`."""
+    of, _, label = field.bought.partition(":")
+    try:
+        orders, revenue = facts.bought_by_customer(book, of, label)
+    except KeyError:
+        raise InvalidInput(
+            f"No order line has {of} {label[:80]}.",
+            remedy=f"Ask for what is bought by {of} to see what there is.",
+            field="where",
+        ) from None
+    return Numbers(orders if field.kind is Kind.COUNT else revenue)
 
 
 def _typed(attribute: Attribute, kind: Kind) -> Values:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from goldthread.stops.stop import Answering, Evidence, Kept
-from goldthread.stops.worth import evidence, recount
+from goldthread.stops.worth import bought, evidence, recount
 from goldthread.stops.worth.answer import (
     CompareAnswer,
     PaybackAnswer,
@@ -19,11 +19,16 @@ from goldthread.stops.worth.answer import (
     ask_top_customers,
     ask_worth,
 )
+from goldthread.stops.worth.bought_shape import BoughtShape, LeadsToShape, bought_sheet, leads_to_sheet
 from goldthread.stops.worth.checks import worth_steps
 from goldthread.stops.worth.list_shape import SpendShape, TopCustomersShape
 from goldthread.stops.worth.question import (
+    BoughtFigureName,
+    BoughtQuestion,
     CompareFigureName,
     CompareQuestion,
+    LeadsToFigureName,
+    LeadsToQuestion,
     PaybackFigureName,
     PaybackQuestion,
     SpendFigureName,
@@ -102,6 +107,34 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             evidence.open_compare,
             evidence.compare_words_of,
             recount.recount_compare,
+        ),
+    ),
+    "bought": Answering[BoughtQuestion, bought.BoughtAnswer](
+        ask=bought.ask_bought,
+        as_json=lambda _workspace, answer, window: BoughtShape.of(answer, window),
+        shape=BoughtShape,
+        sheet=bought_sheet,
+        file_name=lambda question: f"revenue-by-{question.by}",
+        evidence=Evidence(
+            BoughtFigureName,
+            bought.bought_counted,
+            bought.open_bought,
+            bought.bought_words_of,
+            bought.recount_bought_figure,
+        ),
+    ),
+    "leads-to": Answering[LeadsToQuestion, bought.LeadsToAnswer](
+        ask=bought.ask_leads_to,
+        as_json=lambda _workspace, answer, _window: LeadsToShape.of(answer),
+        shape=LeadsToShape,
+        sheet=leads_to_sheet,
+        file_name=lambda _question: "what-first-purchases-lead-to",
+        evidence=Evidence(
+            LeadsToFigureName,
+            bought.leads_to_counted,
+            bought.open_leads_to,
+            bought.leads_to_words_of,
+            bought.recount_leads_to,
         ),
     ),
     "top-customers": Answering[TopCustomersQuestion, TopCustomersAnswer](

@@ -145,6 +145,36 @@ class TopCustomersFigureName(BaseModel):
     largest: Top = Field(Top.ALL, description="The top per cent of customers, or the fewest who brought half.")
 
 
+class BoughtBy(StrEnum):
+    """What order lines are added up by."""
+
+    CATEGORY = "category"
+    PRODUCT = "product"
+
+
+class BoughtQuestion(ReadingLine):
+    """What customers bring the revenue with."""
+
+    by: BoughtBy = Field(BoughtBy.CATEGORY, description="By category or by product.")
+
+
+class BoughtFigureName(BaseModel):
+    """The orders with a line of a product or category."""
+
+    label: str = Field(description="The product or category; blank for lines without one.")
+
+
+class LeadsToQuestion(ReadingLine):
+    """What a first purchase leads to."""
+
+
+class LeadsToFigureName(BaseModel):
+    """Those of a first category who came to another one later."""
+
+    first: str = Field(description="The category of the first order.")
+    later: str | None = Field(None, description="A category of later orders; any later order when none is named.")
+
+
 WORTH = QuestionKind("worth", WorthQuestion, "What is a customer worth: observed, and by the shop-floor formula?")
 PAYBACK = QuestionKind(
     "payback", PaybackQuestion, "What have customers brought by age, and when is winning one paid back?"
@@ -156,4 +186,6 @@ COMPARE = QuestionKind(
 TOP_CUSTOMERS = QuestionKind(
     "top-customers", TopCustomersQuestion, "Who brings the revenue, and how much do the largest bring?", windowed=True
 )
-STOP = Stop("worth", "Worth", (WORTH, PAYBACK, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS))
+BOUGHT = QuestionKind("bought", BoughtQuestion, "What do customers bring the revenue with?", windowed=True)
+LEADS_TO = QuestionKind("leads-to", LeadsToQuestion, "What does a first purchase lead to?")
+STOP = Stop("worth", "Worth", (WORTH, PAYBACK, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS, BOUGHT, LEADS_TO))

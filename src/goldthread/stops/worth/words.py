@@ -15,11 +15,15 @@ from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Control, Option, Part, Words, number_words, words_control
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
+    BOUGHT,
     COMPARE,
+    LEADS_TO,
     PAYBACK,
     SPEND_BY_MONTH,
     TOP_CUSTOMERS,
     WORTH,
+    BoughtBy,
+    BoughtQuestion,
     ByAge,
     CompareQuestion,
     PaybackQuestion,
@@ -38,6 +42,8 @@ _VIEWS = {
     SPEND_BY_MONTH.name: ("What was spent to win customers", "spend by month and channel"),
     COMPARE.name: ("Who brought more", "two cohorts, lists or groups"),
     TOP_CUSTOMERS.name: ("Who brings the revenue", "the largest customers"),
+    BOUGHT.name: ("What do customers bring it with", "products and categories"),
+    LEADS_TO.name: ("What does a first purchase lead to", "first by later category"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
 TOGETHER = "all customers together"
@@ -186,6 +192,25 @@ def top_words(question: TopCustomersQuestion) -> Words:
     return Words(
         [*sentence, Part(".")], manner, [_views(TOP_CUSTOMERS.name), words_control("top", "Show", question.top, TOPS)]
     )
+
+
+def bought_words(question: BoughtQuestion) -> Words:
+    """The question in words."""
+    sentence = [_view(BOUGHT.name), Part(", by "), Part(question.by.value, "by"), Part("?")]
+    manner = [Part("From the order lines themselves: an order with lines of several counts for each of them.")]
+    by = {each: each.value for each in BoughtBy}
+    return Words(sentence, manner, [_views(BOUGHT.name), words_control("by", "By", question.by, by)])
+
+
+def leads_to_words() -> Words:
+    """The question in words."""
+    manner = [
+        Part(
+            "Of those whose first order was mainly of a category, the share with a line of each category in a later "
+            "order, so far. Those who came late had less time."
+        )
+    ]
+    return Words([_view(LEADS_TO.name), Part("?")], manner, [_views(LEADS_TO.name)])
 
 
 def amount_words(minor: float, *, whole: bool = False) -> str:

@@ -32,11 +32,11 @@ FROM_SQL = "FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN 
 _COLUMNS = {
     OrderUnit.ORDER: (
         "k.customer_id AS customer, o.ordered_on AS day, o.amount, o.ordered_at AS moment, o.order_number AS number, "
-        "s.name AS source"
+        "s.name AS source, o.id AS id"
     ),
     OrderUnit.PURCHASE_DAY: (
         "k.customer_id AS customer, o.ordered_on AS day, SUM(o.amount) AS amount, 0 AS moment, '' AS number, "
-        "'' AS source"
+        "'' AS source, MIN(o.id) AS id"
     ),
 }
 

@@ -19,9 +19,7 @@
         ? 'not yet'
         : `${answer.period} ${whole.paid_back}`}</span
   >
-  <span class="quiet font-semibold"
-    >winning one is paid back</span
-  >
+  <span class="quiet font-semibold">winning one is paid back</span>
 </p>
 <p class="text-sm">
   {#if whole.start === null}What winning a customer cost is not known: no spend is recorded. Import spend, or

@@ -8,7 +8,10 @@
   import { Pages } from '$lib/pages.svelte';
   import { evidenceOf } from '$src/evidence/source';
   import QuestionPage, { type Answered } from '$src/frame/QuestionPage.svelte';
+  import BoughtGuide from './BoughtGuide.svelte';
+  import BoughtRows from './BoughtRows.svelte';
   import CompareView from './CompareView.svelte';
+  import LeadsToGrid from './LeadsToGrid.svelte';
   import PaybackGuide from './PaybackGuide.svelte';
   import PaybackView from './PaybackView.svelte';
   import { openedFigure, question, viewAsked } from './question.svelte';
@@ -27,6 +30,8 @@
   const payback = useAnswer('payback', () => of('payback'));
   const spend = useAnswer('spend', () => of('spend'));
   const compare = useAnswer('compare', () => of('compare'));
+  const leadsTo = useAnswer('leads-to', () => of('leads-to'));
+  const bought = new Pages<Schemas['BoughtShape'], Schemas['BoughtRowShape']>((head) => head.rows);
   const top = new Pages<Schemas['TopCustomersShape'], Schemas['TopCustomerShape']>((head) => head.rows);
 
   $effect(() => {
@@ -37,9 +42,15 @@
       void top.open((offset, limit, signal) =>
         askOnce('top-customers', book, { ...query, offset, limit }, signal),
       );
+    if (view === 'bought')
+      void bought.open((offset, limit, signal) =>
+        askOnce('bought', book, { ...query, offset, limit }, signal),
+      );
   });
 
-  const asked = $derived<Asked<Answered>>({ worth, payback, spend, compare, 'top-customers': top }[view]);
+  const asked = $derived<Asked<Answered>>(
+    { worth, payback, spend, compare, 'top-customers': top, bought, 'leads-to': leadsTo }[view],
+  );
   const opened = $derived(openedFigure(view));
   const evidence = $derived(opened && evidenceOf(bookId, view, { ...question.query, ...opened }));
   const keep = (name: string) =>
@@ -75,6 +86,10 @@
       <SpendTable answer={spend.answer} />
     {:else if view === 'compare' && compare.answer}
       <CompareView answer={compare.answer} />
+    {:else if view === 'bought' && bought.answer}
+      <BoughtRows pages={bought} head={bought.answer} />
+    {:else if view === 'leads-to' && leadsTo.answer}
+      <LeadsToGrid answer={leadsTo.answer} />
     {:else if view === 'top-customers' && top.answer}
       <RevenueCloth
         answer={top.answer}
@@ -104,6 +119,15 @@
         chance, so another year’s would differ as much.
         {#if compare.answer.both > 0}{counted(compare.answer.both, 'customer')}
           {compare.answer.both === 1 ? 'is' : 'are'} in both, so the range is wider than it need be.{/if}
+      </p>
+    {:else if view === 'bought' && bought.answer}
+      <BoughtGuide {book} head={bought.answer} />
+    {:else if view === 'leads-to'}
+      <h2 class="text-lg">How to read it</h2>
+      <p class="quiet text-sm">
+        A row is those whose first order was mainly of one category: that with the largest amount in it. A
+        cell is the share of them with a line of the column’s category in any later order so far, and under it
+        how sure that is. The darker, the more. Click a cell to see who they are.
       </p>
     {:else if view === 'top-customers' && top.answer}
       {#if half && half.customers > 0}

@@ -2,7 +2,7 @@
 import { address } from '$lib/address.svelte';
 import { defineQuestion } from '$lib/question.svelte';
 
-const VIEWS = ['worth', 'payback', 'spend', 'compare', 'top-customers'] as const;
+const VIEWS = ['worth', 'payback', 'spend', 'compare', 'top-customers', 'bought', 'leads-to'] as const;
 export type View = (typeof VIEWS)[number];
 
 const BY_AGE = ['margin', 'period', 'ages'];
@@ -15,9 +15,11 @@ const OWN: Record<View, string[]> = {
   spend: ['shown'],
   compare: [...BY_AGE, 'one', 'other'],
   'top-customers': ['top'],
+  bought: ['by'],
+  'leads-to': [],
 };
 /** What does not go along to another view. */
-const OF_ONE = ['split', 'shown', 'one', 'other', 'top', ...IFS, 'open'];
+const OF_ONE = ['split', 'shown', 'one', 'other', 'top', 'by', ...IFS, 'open'];
 
 /** The view that the address asks for. */
 export function viewAsked(): View {
@@ -36,6 +38,7 @@ export const question = defineQuestion<Record<string, string | string[]>>({
     one: ['open'],
     other: ['open'],
     shown: ['open'],
+    by: ['open'],
   },
   empties: ['split', 'other'],
 });
@@ -66,5 +69,9 @@ export function openedFigure(view: View): object | undefined {
       return AGE.test(first) ? { age: first, side: rest[0] ?? 'one' } : undefined;
     case 'top-customers':
       return { largest: first };
+    case 'bought':
+      return { label: question.opened.join('~') };
+    case 'leads-to':
+      return { first, ...(rest.length > 0 ? { later: rest.join('~') } : {}) };
   }
 }

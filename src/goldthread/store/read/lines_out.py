@@ -1,0 +1,59 @@
+"""Order lines read back in bulk, for the orders that a book holds.
+
+An order that one file of its source gives as a whole and another line by line has the lines of the other.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.columns import Attribute
+from goldthread.core.book.lines import LinesOnRecord, OrderLines
+from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.errors import Outdated
+from goldthread.store.read.lined import lined_orders
+from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.server.bulk import Record, labelled, numbers, read
+
+Int64s = NDArray[np.int64]
+_LINES = f"""
+SELECT l.order_id AS id, l.product AS product, l.category AS category,
+  CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
+FROM order_lines l WHERE l.book_id = {{book}} ORDER BY l.order_id, l.sequence
+"""
+
+
+def lines_on_record(record: Record, book_id: int, at: Stamped) -> LinesOnRecord:
+    """The lines of a book at a revision. Reading them raises `Outdated` when the book has moved on."""
+
+    def lines(order_id: Int64s) -> OrderLines:
+        found = _read(record, book_id, order_id)
+        if present_revision(record.engine, book_id) != at:
+            raise Outdated("The book changed while it was read.", remedy="Ask again.")
+        return found
+
+    return LinesOnRecord(lines)
+
+
+def _read(record: Record, book_id: int, order_id: Int64s) -> OrderLines:
+    table = read(record, _LINES.format(book=int(book_id)))
+    ids = numbers(table, "id")
+    first, after = np.searchsorted(ids, order_id), np.searchsorted(ids, order_id, side="right")
+    headers, versions = lined_orders(record, book_id)
+    if headers.size:
+        # what an order has no lines of its own for, the version from the other file has
+        at = np.minimum(np.searchsorted(headers, order_id), headers.size - 1)
+        whole = np.flatnonzero((headers.take(at) == order_id) & (first == after))
+        lined = versions.take(at.take(whole))
+        first[whole], after[whole] = np.searchsorted(ids, lined), np.searchsorted(ids, lined, side="right")
+    counts = after - first
+    order = np.repeat(np.arange(order_id.size), counts)
+    places = np.arange(order.size) + np.repeat(first - (np.cumsum(counts) - counts), counts)
+    product, category = labelled(table.column("product")), labelled(table.column("category"))
+    return OrderLines(
+        order,
+        Attribute(product.codes.take(places), product.labels),
+        Attribute(category.codes.take(places), category.labels),
+        numbers(table, "amount").take(places),
+    )
