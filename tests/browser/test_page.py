@@ -265,15 +265,12 @@ class Frame(PageCase):
 
     def test_keys_go_to_the_stops_and_are_shown(self) -> None:
         self.cohorts()
-        self.page.keyboard.press("1")
-        expect(self.page).to_have_url(re.compile("/intake"))
-        self.page.keyboard.press("3")
-        expect(self.page).to_have_url(re.compile("/cohorts"))
-        self.page.keyboard.press("4")
-        expect(self.page).to_have_url(re.compile("/newness"))
+        for key, stop in (("1", "overview"), ("2", "intake"), ("4", "cohorts"), ("8", "worth")):
+            self.page.keyboard.press(key)
+            expect(self.page).to_have_url(re.compile(f"/{stop}"))
         self.page.get_by_role("link", name="Checks").click()
         expect(self.page).to_have_url(re.compile("/checks"))
-        self.page.keyboard.press("2")
+        self.page.keyboard.press("3")
         expect(self.page).to_have_url(re.compile("/threads"))
         self.page.keyboard.press("?")
         expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
@@ -291,6 +288,9 @@ class Frame(PageCase):
                 "checks",
                 "intake",
                 "threads",
+                "overview",
+                "worth",
+                "worth?view=payback",
             ):
                 self.open(f"/books/{self.tiny.id}/{path}")
                 expect(self.page.get_by_role("main")).to_be_visible()

@@ -8,12 +8,13 @@ from goldthread.stops.cohorts.question import STOP as COHORTS
 from goldthread.stops.customer.question import STOP as CUSTOMER
 from goldthread.stops.followup.question import STOP as FOLLOWUP
 from goldthread.stops.newness.question import STOP as NEWNESS
+from goldthread.stops.overview.question import STOP as OVERVIEW
 from goldthread.stops.rhythm.question import STOP as RHYTHM
 from goldthread.stops.stop import QuestionKind, Stop
 from goldthread.stops.threads.question import STOP as THREADS
 from goldthread.stops.worth.question import STOP as WORTH
 
-STOPS: tuple[Stop, ...] = (THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM, FOLLOWUP, WORTH)
+STOPS: tuple[Stop, ...] = (OVERVIEW, THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM, FOLLOWUP, WORTH)
 
 
 def questions() -> Iterator[tuple[Stop, QuestionKind]]:

@@ -21,7 +21,7 @@
   /** What takes less time than this is not worth a word. */
   const WORTH_SAYING_MS = 700;
   /** Where one goes first. */
-  const FILLED = 'cohorts';
+  const FILLED = 'overview';
   const EMPTY = 'intake';
   const books = createQuery(() => ({
     queryKey: ['books'],

@@ -2,6 +2,7 @@
 import type { Stop } from '$src/frame/stop';
 
 export const STOPS: readonly Stop[] = [
+  { name: 'overview', title: 'Overview', load: () => import('./overview/OverviewStop.svelte') },
   { name: 'intake', title: 'Intake', load: () => import('./intake/IntakeStop.svelte') },
   { name: 'threads', title: 'Threads', load: () => import('./threads/ThreadsStop.svelte') },
   { name: 'cohorts', title: 'Cohorts', load: () => import('./cohorts/CohortsStop.svelte') },

@@ -1976,6 +1976,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How does the book stand, and what wants a look?
+         * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
+         */
+        get: operations["ask_summary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/summary/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How does the book stand, and what wants a look?
+         * @description <br/>The whole answer as CSV, XLSX or Parquet.
+         */
+        get: operations["take_summary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/ask/summary/letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How does the book stand, and what wants a look?
+         * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
+         */
+        get: operations["take_summary_letter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/thread": {
         parameters: {
             query?: never;
@@ -5098,6 +5158,22 @@ export interface components {
             source: string;
         };
         /**
+         * LookShape
+         * @description Something that wants a look.
+         */
+        LookShape: {
+            /** Query */
+            query: {
+                [key: string]: string;
+            };
+            /** Stop */
+            stop: string | null;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * LoomShape
          * @description Threads, one after the other in a sequence; all of the following have one entry a drawn thread.
          *
@@ -5323,6 +5399,16 @@ export interface components {
             month: string;
             /** Orders */
             orders: number;
+        };
+        /**
+         * NamedListShape
+         * @description A customer list.
+         */
+        NamedListShape: {
+            /** Customers */
+            customers: number;
+            /** Name */
+            name: string;
         };
         /**
          * NewListBody
@@ -5834,6 +5920,17 @@ export interface components {
             tally: components["schemas"]["TallyShape"];
         };
         /**
+         * ParagraphShape
+         * @description One thing that the letter says, and what stands under it.
+         */
+        ParagraphShape: {
+            /** Note */
+            note: components["schemas"]["SaidShape"][];
+            /** Said */
+            said: components["schemas"]["SaidShape"][];
+            topic: components["schemas"]["Topic"];
+        };
+        /**
          * Part
          * @description Which part of those for whom a reason holds: on the list, left out of it as closed or not to be contacted; and
          *     beside an earlier list, who is new since, who is still on it, who left it.
@@ -5912,6 +6009,24 @@ export interface components {
          * @enum {string}
          */
         Period: "week" | "month" | "quarter" | "year";
+        /**
+         * PicturesShape
+         * @description What the small pictures are drawn of: orders of the last months; retention rates of the latest cohorts by age,
+         *     null where not yet; customers by standing; the day by which half have ordered again; profit per customer by month,
+         *     after what winning one cost where that is known.
+         */
+        PicturesShape: {
+            /** Half By */
+            half_by: number | null;
+            /** Months */
+            months: number[];
+            /** Profit */
+            profit: (number | null)[];
+            /** Retention */
+            retention: (number | null)[][];
+            /** Standings */
+            standings: number[];
+        };
         /**
          * PreviewShape
          * @description Messages as they will be sent, from ``offset`` on: ``ready`` of ``count`` can be.
@@ -6119,6 +6234,20 @@ export interface components {
             total: number;
         };
         /**
+         * SaidShape
+         * @description Some words; with the stop and what is asked there, if they are a figure.
+         */
+        SaidShape: {
+            /** Query */
+            query: {
+                [key: string]: string;
+            };
+            /** Stop */
+            stop: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * SavedViewShape
          * @description A saved view; its newest version comes first.
          */
@@ -6250,6 +6379,23 @@ export interface components {
             orders: number[];
             /** Shared */
             shared: number[];
+        };
+        /**
+         * SourceStateShape
+         * @description How fresh a source is.
+         */
+        SourceStateShape: {
+            /** Days Ago */
+            days_ago: number;
+            /**
+             * Latest Date
+             * Format: date
+             */
+            latest_date: string;
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: number;
         };
         /** SourcesShape */
         SourcesShape: {
@@ -6531,6 +6677,44 @@ export interface components {
             revenue: components["schemas"]["MoneyPartsShape"];
         };
         /**
+         * SummaryShape
+         * @description How a book stands: a letter, and what wants a look.
+         */
+        SummaryShape: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Book */
+            book: string;
+            /** Controls */
+            controls: components["schemas"]["ControlShape"][];
+            /** Currency */
+            currency: string;
+            /** Identities */
+            identities: string;
+            /** Identities Hold */
+            identities_hold: boolean;
+            /** Lists */
+            lists: components["schemas"]["NamedListShape"][];
+            /** Looks */
+            looks: components["schemas"]["LookShape"][];
+            /** Manner */
+            manner: components["schemas"]["PartShape"][];
+            /** Paragraphs */
+            paragraphs: components["schemas"]["ParagraphShape"][];
+            pictures: components["schemas"]["PicturesShape"];
+            /** Reading */
+            reading: components["schemas"]["PartShape"][];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: components["schemas"]["PartShape"][];
+            /** Sources */
+            sources: components["schemas"]["SourceStateShape"][];
+        };
+        /**
          * TalliedShape
          * @description Distinct customers, orders, and the sum of their amounts.
          */
@@ -6705,6 +6889,12 @@ export interface components {
             top: components["schemas"]["Top"];
         };
         /**
+         * Topic
+         * @description What a paragraph speaks of.
+         * @enum {string}
+         */
+        Topic: "orders" | "cohorts" | "rhythm" | "standing" | "worth";
+        /**
          * TwoDigitYears
          * @description How a year of two digits is read, once somebody has said so; until then such a date is a problem.
          * @enum {string}
@@ -6789,7 +6979,7 @@ export interface components {
              * Stop
              * @enum {string}
              */
-            stop: "threads" | "customer" | "cohorts" | "newness" | "rhythm" | "followup" | "worth";
+            stop: "overview" | "threads" | "customer" | "cohorts" | "newness" | "rhythm" | "followup" | "worth";
             /** Words */
             words: string;
         };
@@ -13570,6 +13760,195 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecountedShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_summary: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SummaryShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_summary: {
+        parameters: {
+            query?: {
+                /** @description As what kind of file. */
+                form?: components["schemas"]["Form"];
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_summary_letter: {
+        parameters: {
+            query?: {
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Gross margin in percent; by month as 42,2025-01=40, each until the next. */
+                margin?: string;
+                /** @description What winning a customer cost (CAC), or spend for what is recorded. */
+                cac?: string;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
                 };
             };
             /** @description A problem (RFC 9457) */

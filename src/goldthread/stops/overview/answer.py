@@ -1,0 +1,275 @@
+"""How a book stands: the figures that the letter is made of, each as its own stop works it out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.periods import months_before, period_end, period_of_day, period_start
+from goldthread.core.checks import (
+    Check,
+    check_diagonals,
+    check_flows,
+    check_newness,
+    check_revenue_shares,
+    check_sizes,
+    check_standing,
+    check_totals,
+)
+from goldthread.core.choices import Flow, Period, Span
+from goldthread.core.cohorts.outliers import cohorts_apart
+from goldthread.core.cohorts.table import CohortTable, cohort_table
+from goldthread.core.coverage import Coverage, coverage
+from goldthread.core.history.history import History
+from goldthread.core.intervals import difference_interval
+from goldthread.core.newness.classes import Tally
+from goldthread.core.newness.stretches import tally
+from goldthread.core.newness.table import newness_table
+from goldthread.core.rhythm.due import Due, who_is_due
+from goldthread.core.rhythm.waits import waits
+from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
+from goldthread.core.standing.tally import StandingTable, standing_table
+from goldthread.core.survival import age_of_share
+from goldthread.core.threads.backdated import backdated_orders
+from goldthread.core.worth.acquisition import spend_rows
+from goldthread.core.worth.arithmetic import Arithmetic, arithmetic
+from goldthread.core.worth.revenue_shares import revenue_shares
+from goldthread.stops.overview.question import SummaryQuestion
+from goldthread.stops.overview.words import summary_words
+from goldthread.stops.reading import Read
+from goldthread.stops.sentence import Words
+from goldthread.stops.spent import cost_of_all, costs_of, everybody, recorded_spend
+from goldthread.store.read.noticed import Noticed, noticed_of
+from goldthread.workspace import Workspace
+
+Int64s = NDArray[np.int64]
+BACK_BY_MONTH = 3
+LATEST_COHORTS, COHORTS_BEFORE = 3, 12
+DUE_DAYS = 28
+
+
+@dataclass(frozen=True)
+class SourceState:
+    """How fresh a source is. ``latest_day`` : of its counted orders; ``longest_silence_days`` : between two of its
+    order days, up to the latest one."""
+
+    name: str
+    orders: int
+    latest_day: int
+    longest_silence_days: int
+
+
+@dataclass(frozen=True)
+class CameBack:
+    """Of the latest cohorts that are complete at `BACK_BY_MONTH`, and of those before them, who had come back by then.
+    ``difference`` and its 95 % interval are shares; NaN without any before."""
+
+    first: int
+    last: int
+    customers: int
+    came: int
+    customers_before: int
+    came_before: int
+    difference: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True, eq=False)
+class SummaryAnswer:
+    """How a book stands on the as-of date.
+
+    ``month`` : the month of the as-of date so far; ``year_ago`` : the same days a year earlier, None before the book
+    begins; ``month_over`` : whether it has ended. ``months`` : orders of the last months up to it. ``apart`` : how many
+    cohorts came back unlike their neighbours. ``half_by`` : the day by which half have ordered a second time, None
+    while fewer have. ``flows`` : who became lapsed, and who was won back, in the month. ``identities`` : what was held
+    against each other while this was worked out.
+    """
+
+    read: Read
+    question: SummaryQuestion
+    sources: list[SourceState]
+    orders: int
+    customers: int
+    revenue_minor: int
+    month: Tally
+    year_ago: Tally | None
+    month_over: bool
+    months: Int64s
+    table: CohortTable
+    came_back: CameBack | None
+    apart: int
+    half_by: int | None
+    due: Due
+    standing: StandingTable
+    flows: dict[Flow, int]
+    worth: Arithmetic
+    backdated: int
+    coverage: Coverage
+    spend_problems: int
+    noticed: Noticed
+    identities: list[Check]
+
+    @property
+    def words(self) -> Words:
+        """The question in words."""
+        return summary_words(self.read, self.question, self.orders, self.customers, self.revenue_minor)
+
+
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """What does not depend on costs."""
+
+    sources: list[SourceState]
+    month: Tally
+    year_ago: Tally | None
+    months: Int64s
+    table: CohortTable
+    came_back: CameBack | None
+    apart: int
+    half_by: int | None
+    due: Due
+    standing: StandingTable
+    flows: dict[Flow, int]
+    backdated: int
+    identities: list[Check]
+
+
+def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> SummaryAnswer:
+    """How a book stands. Raises `InvalidInput` for a margin or cost that is none, `Outdated` when the book moves on."""
+    history, shelved = read.history, read.shelved
+    found: _Found = workspace.answer(shelved, ("summary", *read.key), lambda: _found(history))
+    engine, book_id = workspace.record.engine, read.book.id
+    noticed = workspace.answer(
+        shelved, "noticed", lambda: workspace.bound(shelved, lambda: noticed_of(engine, book_id))
+    )
+    costs = costs_of(workspace, read, question, found.table)
+    cost = cost_of_all(workspace, read, Period.MONTH)
+    worth = arithmetic(found.table, costs, cost, question.cac_minor, float("nan"))
+    whole = everybody(workspace, read)
+    spend = workspace.answer(
+        shelved, ("spend rows", whole.rule), lambda: spend_rows(whole, recorded_spend(workspace, read))
+    )
+    month = period_of_day(read.as_of_day, Period.MONTH)
+    return SummaryAnswer(
+        read,
+        question,
+        found.sources,
+        int(found.table.orders.sum()),
+        int(found.table.size.sum()),
+        int(found.table.revenue_minor.sum()),
+        found.month,
+        found.year_ago,
+        int(period_end(month, Period.MONTH)) <= read.as_of_day,
+        found.months,
+        found.table,
+        found.came_back,
+        found.apart,
+        found.half_by,
+        found.due,
+        found.standing,
+        found.flows,
+        worth,
+        found.backdated,
+        workspace.answer(shelved, "coverage", lambda: coverage(shelved.orders)),
+        sum(row.problem is not None for row in spend),
+        noticed,
+        found.identities,
+    )
+
+
+def _found(history: History) -> _Found:
+    day = history.rule.as_of_day
+    first = int(period_start(period_of_day(day, Period.MONTH), Period.MONTH))
+    table, standing = cohort_table(history, Period.MONTH), standing_table(history)
+    newness, over = newness_table(history, Span.MONTH), standings_over_time(history, Period.MONTH)
+    waited = waits(history, 1)
+    identities = [
+        *check_sizes(table),
+        *check_totals(table),
+        *check_diagonals(table),
+        *check_newness(table, newness),
+        *check_standing(history, history.rule.lapse),
+        *check_flows(over),
+        *check_revenue_shares(revenue_shares(history)),
+    ]
+    return _Found(
+        _sources(history),
+        tally(history, first, day),
+        _year_ago(history, first, day),
+        _last_months(history, newness.orders.total, newness.first),
+        table,
+        _came_back(table),
+        len(cohorts_apart(table)),
+        age_of_share(waited.curve, 0.5)[0] if waited.positions.size else None,
+        who_is_due(history, DUE_DAYS),
+        standing,
+        _flows(over),
+        int(np.unique(history.book.customer.take(backdated_orders(history))).size),
+        identities,
+    )
+
+
+def _sources(history: History) -> list[SourceState]:
+    """The sources with a counted order, the most orders first."""
+    book = history.book
+    attribute = book.attributes["source"]
+    found = []
+    for code, name in enumerate(attribute.labels):
+        days = np.unique(book.day[attribute.codes == code])
+        if days.size:
+            silence = int(np.diff(days).max()) if days.size > 1 else 0
+            orders = int(np.count_nonzero(attribute.codes == code))
+            found.append(SourceState(name, orders, int(days[-1]), silence))
+    return sorted(found, key=lambda each: -each.orders)
+
+
+def _year_ago(history: History, first: int, last: int) -> Tally | None:
+    before = months_before(first, 12), months_before(last, 12)
+    return tally(history, *before) if history.book.order_count and before[1] >= history.first_day else None
+
+
+MONTHS_DRAWN = 13
+
+
+def _last_months(history: History, orders: Int64s, first: int) -> Int64s:
+    """Orders of the last months, that of the as-of date last; months before the first order have none."""
+    last = period_of_day(history.rule.as_of_day, Period.MONTH)
+    months = np.zeros(MONTHS_DRAWN, np.int64)
+    for back in range(MONTHS_DRAWN):
+        place = last - back - first
+        if 0 <= place < orders.size:
+            months[MONTHS_DRAWN - 1 - back] = orders[place]
+    return months
+
+
+def _came_back(table: CohortTable) -> CameBack | None:
+    if table.age_count <= BACK_BY_MONTH:
+        return None
+    rows = np.flatnonzero(table.complete[:, BACK_BY_MONTH])
+    latest, before = rows[-LATEST_COHORTS:], rows[:-LATEST_COHORTS][-COHORTS_BEFORE:]
+    if latest.size == 0:
+        return None
+    came, size = table.came_back_by[:, BACK_BY_MONTH], table.size
+    mine, theirs = (np.array([[came[some].sum(), size[some].sum()]]) for some in (latest, before))
+    difference, low, high = difference_interval(mine[:, 0], mine[:, 1], theirs[:, 0], theirs[:, 1])
+    return CameBack(
+        table.first_cohort + int(latest[0]),
+        table.first_cohort + int(latest[-1]),
+        int(mine[0, 1]),
+        int(mine[0, 0]),
+        int(theirs[0, 1]),
+        int(theirs[0, 0]),
+        float(difference[0]),
+        float(low[0]),
+        float(high[0]),
+    )
+
+
+def _flows(over: StandingsOverTime) -> dict[Flow, int]:
+    """Flows of the last month."""
+    if over.end_day.size == 0:
+        return dict.fromkeys(Flow, 0)
+    return {flow: int(over.flow(flow)[-1]) for flow in Flow}

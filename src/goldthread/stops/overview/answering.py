@@ -1,0 +1,27 @@
+"""How the question of Overview is answered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from goldthread.stops.overview.answer import SummaryAnswer, ask_summary
+from goldthread.stops.overview.question import SummaryQuestion
+from goldthread.stops.overview.shape import SummaryShape
+from goldthread.stops.overview.sheet import HTML_TYPE, summary_html, summary_sheet, summary_text
+from goldthread.stops.step import no_steps
+from goldthread.stops.stop import AnswerFile, Answering
+
+ANSWERING: Mapping[str, Answering[Any, Any]] = {
+    "summary": Answering[SummaryQuestion, SummaryAnswer](
+        ask=ask_summary,
+        as_json=lambda _workspace, answer, _window: SummaryShape.of(answer),
+        shape=SummaryShape,
+        sheet=summary_sheet,
+        file_name=lambda _question: "how-the-book-stands",
+        text=summary_text,
+        files={"letter": AnswerFile("html", HTML_TYPE, summary_html)},
+    )
+}
+STEPS = no_steps
+"""What it shows is held by the stops that it is of."""

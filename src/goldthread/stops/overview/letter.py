@@ -1,0 +1,295 @@
+"""The letter: how a book stands in a few sentences, and what wants a look. Every figure knows where it leads."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+import numpy as np
+
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import period_label
+from goldthread.core.calendar_words import date_words, period_words
+from goldthread.core.choices import Flow, Period
+from goldthread.core.history.standing import Standing
+from goldthread.core.money import minor_of
+from goldthread.stops.overview.answer import BACK_BY_MONTH, CameBack, SummaryAnswer
+from goldthread.stops.overview.words import money_words
+from goldthread.stops.sentence import count_words, lapse_words, number_words, percent_words
+
+YEAR = 12
+SILENT_LEAST_DAYS = 7
+"""A source is not called silent for fewer days, whatever its habit."""
+MONTHS_NAMED = 3
+
+
+class Topic(StrEnum):
+    """What a paragraph speaks of."""
+
+    ORDERS = "orders"
+    COHORTS = "cohorts"
+    RHYTHM = "rhythm"
+    STANDING = "standing"
+    WORTH = "worth"
+
+
+@dataclass(frozen=True)
+class Goes:
+    """Where a figure leads: a stop, and what is asked there beside the reading line."""
+
+    stop: str
+    query: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Said:
+    """Some words; with where they lead, if they are a figure."""
+
+    text: str
+    goes: Goes | None = None
+
+
+@dataclass(frozen=True)
+class Paragraph:
+    """One thing that the letter says, and what stands under it in smaller words."""
+
+    topic: Topic
+    said: list[Said]
+    note: list[Said]
+
+
+@dataclass(frozen=True)
+class Look:
+    """Something that wants a look: what, why, and where."""
+
+    what: str
+    why: str
+    goes: Goes
+
+
+def paragraphs(answer: SummaryAnswer) -> list[Paragraph]:
+    """The letter. A book without counted orders has nothing to say."""
+    if answer.orders == 0:
+        return []
+    every = (_orders(answer), _cohorts(answer), _rhythm(answer), _standing(answer), _worth(answer))
+    return [each for each in every if each is not None]
+
+
+def plain(said: list[Said]) -> str:
+    """Words without where they lead."""
+    return "".join(each.text for each in said)
+
+
+def _orders(answer: SummaryAnswer) -> Paragraph:
+    month, year_ago = answer.month, answer.year_ago
+    orders, new = sum(month.orders[:2]), month.customers[0]
+    goes = Goes("newness", {"period": "month"})
+    named = period_words(period_label(_month(answer), Period.MONTH))
+    when = f" in {named}" if answer.month_over else f" in {named} so far"
+    said = [Said(count_words(orders, "order"), goes), Said(when)]
+    if year_ago is not None:
+        said += [Said(f", {_against(orders, sum(year_ago.orders[:2]))}")]
+    said += [
+        Said("; "),
+        Said(count_words(new, "new customer"), Goes("newness", {"period": "month", "measure": "customers"})),
+    ]
+    if year_ago is not None:
+        said.append(Said(f", {_more_or_fewer(new - year_ago.customers[0])}"))
+    revenue = sum(month.revenue_minor[:2])
+    share = percent_words(month.revenue_minor[0], revenue) if revenue > 0 else "—"
+    note = f"{money_words(revenue)} {answer.read.book.currency}, {share} of it from first orders"
+    if year_ago is not None:
+        days = "the same month" if answer.month_over else "the same days"
+        note += f"; {money_words(sum(year_ago.revenue_minor[:2]))} in {days} a year ago"
+    return Paragraph(Topic.ORDERS, [*said, Said(".")], [Said(f"{note}.")])
+
+
+def _month(answer: SummaryAnswer) -> int:
+    date = to_date(answer.read.as_of_day)
+    return (date.year - 1970) * YEAR + date.month - 1
+
+
+def _against(now: int, before: int) -> str:
+    if not before:
+        return "none in the same days a year ago"
+    change = round(100 * (now - before) / before)
+    if change == 0:
+        return "as many as a year ago"
+    return f"{abs(change)} % {'more' if change > 0 else 'fewer'} than a year ago"
+
+
+def _more_or_fewer(difference: int) -> str:
+    if difference == 0:
+        return "as many as then"
+    return f"{number_words(abs(difference))} {'more' if difference > 0 else 'fewer'} than then"
+
+
+def _cohorts(answer: SummaryAnswer) -> Paragraph | None:
+    found = answer.came_back
+    if found is None or found.customers == 0:
+        return None
+    first, last = (period_words(period_label(month, Period.MONTH)) for month in (found.first, found.last))
+    whom = first if found.first == found.last else f"{first} to {last}"
+    share = percent_words(found.came, found.customers)
+    goes = Goes("cohorts", {"period": "month", "figure": "came_back"})
+    said = [
+        Said(f"Of the {number_words(found.customers)} who first ordered in {whom}, "),
+        Said(share, goes),
+        Said(f" had come back within {BACK_BY_MONTH} months{_as_before(found)}."),
+    ]
+    note = [Said("Counted when the months are over, for every cohort alike. ")]
+    if answer.apart:
+        unlike = f"{count_words(answer.apart, 'cohort')} came back unlike {'its' if answer.apart == 1 else 'their'}"
+        note += [Said(f"{unlike} neighbours", goes), Said(".")]
+    return Paragraph(Topic.COHORTS, said, note)
+
+
+def _as_before(found: CameBack) -> str:
+    if not found.customers_before:
+        return ""
+    before = f"{percent_words(found.came_before, found.customers_before)} of the year before them"
+    if found.low <= 0 <= found.high:
+        return f", no clear change from the {before}"
+    return f", {'more' if found.difference > 0 else 'less'} than the {before}"
+
+
+def _rhythm(answer: SummaryAnswer) -> Paragraph:
+    goes = Goes("rhythm", {"view": "next-order"})
+    if answer.half_by is None:
+        said = [Said("Fewer than half", goes), Said(" of the customers have placed a second order so far.")]
+    else:
+        said = [
+            Said("Half of the customers have placed a second order "),
+            Said(f"by day {number_words(answer.half_by)}", goes),
+            Said(" after the first."),
+        ]
+    due = Goes("rhythm", {"view": "due"})
+    coming, late = int(answer.due.coming.size), int(answer.due.late.size)
+    note = [
+        Said(count_words(coming, "customer"), due),
+        Said(f" {_be(coming)} expected to order in the next four weeks; "),
+        Said(count_words(late, "customer"), due),
+        Said(f" {_be(late)} late."),
+    ]
+    return Paragraph(Topic.RHYTHM, said, note)
+
+
+def _be(count: int) -> str:
+    return "is" if count == 1 else "are"
+
+
+def _standing(answer: SummaryAnswer) -> Paragraph:
+    counts = answer.standing.customers[0]
+
+    def figure(standing: Standing, name: str, words: str) -> Said:
+        goes = Goes("followup", {"view": "standing", "open": name})
+        return Said(f"{number_words(int(counts[standing]))} {words}", goes)
+
+    said = [
+        figure(Standing.ACTIVE, "active", "active"),
+        Said(", "),
+        figure(Standing.LAPSED, "lapsed", "lapsed"),
+        Said(", "),
+        figure(Standing.NEVER_ORDERED, "never_ordered", "never ordered"),
+    ]
+    if counts[Standing.NONE_COUNTED]:
+        said += [Said(", "), figure(Standing.NONE_COUNTED, "none_counted", "with no order that counts")]
+    lapsed, back = answer.flows[Flow.BECAME_LAPSED], answer.flows[Flow.WON_BACK]
+    month = period_words(period_label(_month(answer), Period.MONTH))
+    since = Goes("followup", {"view": "standing", "over": "month"})
+    said += [
+        Said(f". In {month} "),
+        Said(f"{number_words(lapsed)} became lapsed", since),
+        Said(" and "),
+        Said(f"{number_words(back)} {'was' if back == 1 else 'were'} won back", since),
+        Said("."),
+    ]
+    note = [
+        Said(f"Lapsed after {lapse_words(answer.read)} without an order. "),
+        Said("Whom to contact", Goes("followup")),
+        Said("."),
+    ]
+    return Paragraph(Topic.STANDING, said, note)
+
+
+def _worth(answer: SummaryAnswer) -> Paragraph | None:
+    found = answer.worth
+    age = found.payback.largest_age
+    if age is None:
+        return None
+    costs = {"margin": answer.question.margin, "cac": answer.question.cac}
+    goes = Goes("worth", {"view": "payback", **costs})
+    at = min(YEAR, age)
+    gross = found.payback.affordable_at(at)
+    margin = f"at a gross margin of {answer.question.margin.split(',')[0]} %"
+    arithmetic = [Said("The arithmetic", Goes("worth", costs)), Said(".")]
+    if np.isnan(found.cac_minor):
+        said = [
+            Said("A customer brings "),
+            Said(f"{money_words(gross)} by month {at}", goes),
+            Said("; what winning one costs is not recorded."),
+        ]
+        return Paragraph(Topic.WORTH, said, [Said(f"Gross profit {margin}, before CAC. "), *arithmetic])
+    paid = found.payback.break_even_age
+    said = [Said("Winning a customer cost "), Said(money_words(found.cac_minor), Goes("worth", {"view": "spend"}))]
+    if paid is None:
+        said += [Said(" and "), Said("has not been paid back yet", goes), Said(".")]
+    else:
+        said += [Said(" and is paid back "), Said(f"by month {paid}", goes), Said(".")]
+    brought = f"A customer had brought {money_words(gross)} {answer.read.book.currency} by month {at}"
+    return Paragraph(Topic.WORTH, said, [Said(f"{brought}, {margin}, before CAC. "), *arithmetic])
+
+
+def looks(answer: SummaryAnswer) -> list[Look]:
+    """What wants a look, the most pressing first."""
+    return [*_silent_sources(answer), *_odd_months(answer), *_noticed(answer)]
+
+
+def _silent_sources(answer: SummaryAnswer) -> Iterator[Look]:
+    for source in answer.sources:
+        silent = answer.read.as_of_day - source.latest_day
+        if silent > max(SILENT_LEAST_DAYS, source.longest_silence_days):
+            why = f"{count_words(silent, 'day')} without an order, longer than ever before: is a file missing?"
+            yield Look(f"{source.name}: nothing since {date_words(source.latest_day)}", why, Goes("intake"))
+
+
+def _odd_months(answer: SummaryAnswer) -> Iterator[Look]:
+    found = answer.coverage
+    for marked, why in (
+        (found.missing, "no order at all: is a file missing?"),
+        (found.doubled, "twice the usual orders: delivered twice?"),
+    ):
+        for row, column in np.argwhere(marked)[-MONTHS_NAMED:].tolist():
+            month = period_words(period_label(found.first_month + column, Period.MONTH))
+            yield Look(f"{found.sources[row]}, {month}", why, Goes("intake"))
+
+
+def _noticed(answer: SummaryAnswer) -> Iterator[Look]:
+    noticed, currency = answer.noticed, answer.read.book.currency
+    if noticed.duplicates:
+        yield Look(count_words(noticed.duplicates, "possible duplicate"), "customers who may be one", Goes("intake"))
+    if noticed.rejected_rows:
+        rows, one = count_words(noticed.rejected_rows, "row"), noticed.rejected_rows == 1
+        yield Look(f"{rows} {'was' if one else 'were'} rejected", ", ".join(noticed.rejected_files), Goes("intake"))
+    if noticed.stray_payments:
+        named = "names" if noticed.stray_payments == 1 else "name"
+        amount = f"{money_words(minor_of(noticed.stray_amount))} {currency}"
+        what = f"{count_words(noticed.stray_payments, 'payment')} {named} no order of the book"
+        yield Look(what, amount, Goes("intake"))
+    if answer.backdated:
+        what = f"{count_words(answer.backdated, 'customer')} with backdated orders"
+        yield Look(what, "number order and date order disagree", Goes("threads", {"view": "backdated"}))
+    if answer.spend_problems:
+        what = f"{count_words(answer.spend_problems, 'month')} of spend to check"
+        yield Look(
+            what, "spend without anybody new, or the reverse", Goes("worth", {"view": "spend", "shown": "problems"})
+        )
+
+
+def identity_words(answer: SummaryAnswer) -> str:
+    """Whether what was held against each other holds."""
+    held = sum(check.holds for check in answer.identities)
+    if held == len(answer.identities):
+        return f"All {held} identities that were held against each other hold."
+    return f"{len(answer.identities) - held} of {len(answer.identities)} identities do not hold."

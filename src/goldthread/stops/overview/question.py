@@ -1,0 +1,14 @@
+"""The question of Overview."""
+
+from __future__ import annotations
+
+from goldthread.stops.costs import Costed
+from goldthread.stops.stop import QuestionKind, Stop
+
+
+class SummaryQuestion(Costed):
+    """How the book stands, and what wants a look."""
+
+
+SUMMARY = QuestionKind("summary", SummaryQuestion, "How does the book stand, and what wants a look?")
+STOP = Stop("overview", "Overview", (SUMMARY,))

@@ -1,0 +1,168 @@
+"""Worth and the first page of a book, as a person uses them, in Chromium."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+import unittest
+from pathlib import Path
+
+from playwright.sync_api import Locator, expect
+
+from goldthread.store.books import BookRow
+from tests.support import worth
+from tests.support.page import PageCase
+from tests.support.sharing import deliver, new_book, write_csv
+
+AS_OF = f"as_of={worth.AS_OF}&margin=50"
+VIEWS = (
+    f"worth?{AS_OF}&split=first_source&if_margin=5",
+    f"worth?{AS_OF}&open=lifespan",
+    f"worth?{AS_OF}&view=payback",
+    f"worth?{AS_OF}&view=spend",
+    f"worth?{AS_OF}&view=compare&one=2024-01",
+    f"worth?{AS_OF}&view=top-customers",
+    f"worth?{AS_OF}&view=bought",
+    f"worth?{AS_OF}&view=leads-to",
+    f"overview?{AS_OF}",
+)
+
+
+class WorthCase(PageCase):
+    eight: BookRow
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.eight = new_book(cls.workspace)
+        with tempfile.TemporaryDirectory() as folder:
+            header = ("order", "line", "customer_no", "date", "product", "category", "amount")
+            lines = [
+                (order, "1", customer, date, f"thing {order}", ("clay", "glaze")[int(order) % 2], amount)
+                for order, customer, date, amount in worth.orders()
+            ]
+            deliver(cls.workspace, cls.eight, write_csv(Path(folder) / "lines.csv", [header, *lines]), "shop")
+            spend = [("month", "channel", "amount"), *worth.SPEND]
+            deliver(cls.workspace, cls.eight, write_csv(Path(folder) / "spend.csv", spend), "office")
+
+    def shown(self, path: str) -> None:
+        self.open(f"/books/{self.eight.id}/{path}")
+        expect(self.page.get_by_test_id("question")).to_be_visible()
+        self.settled()
+
+    @property
+    def heading(self) -> Locator:
+        return self.page.get_by_role("heading", level=1)
+
+    @property
+    def panel(self) -> Locator:
+        return self.page.get_by_label("Behind this number")
+
+
+class Worth(WorthCase):
+    def test_the_arithmetic_is_read_aloud_and_its_words_change_it(self) -> None:
+        self.shown(f"worth?{AS_OF}")
+        expect(self.heading).to_contain_text("62.50 an order × 2.0 orders × 2.0 months at a gross margin of 50 %")
+        expect(self.heading).to_contain_text("125.00 projected; 70.00 observed by month 3")
+        self.word("Gross margin").click()
+        self.page.get_by_label("percent").fill("50,2024-02=0")
+        self.page.keyboard.press("Enter")
+        expect(self.heading).to_contain_text("50 %, 0 % from 2024-02")
+        self.page.go_back()
+        self.word("Customer acquisition cost (CAC)").click()
+        self.page.get_by_label("an amount").fill("20")
+        self.page.keyboard.press("Enter")
+        expect(self.heading).to_contain_text("winning one cost 20 each")
+
+    def test_a_part_of_the_arithmetic_opens_to_its_definition(self) -> None:
+        self.shown(f"worth?{AS_OF}")
+        self.heading.get_by_role("button", name="2.0 months").click()
+        expect(self.panel).to_contain_text("1 ÷ average churn rate")
+        expect(self.panel).to_contain_text("recount agrees")
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="300.00").click()
+        expect(self.panel).to_contain_text("first ordered in a month for which spend is recorded")
+
+    def test_what_if_is_said_with_if_and_drawn_beside(self) -> None:
+        self.shown(f"worth?{AS_OF}")
+        self.word("Retention rate, if").click()
+        self.page.get_by_label("per cent").fill("20")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_test_id("if")).to_contain_text("If the retention rate rose by 20 %: 156.25 projected")
+        self.page.get_by_role("button", name="as a table").click()
+        expect(self.page.get_by_role("grid")).to_contain_text("month 3")
+
+    def test_payback_opens_from_the_table_of_ages_and_from_what_one_may_cost(self) -> None:
+        self.shown(f"worth?{AS_OF}&view=payback")
+        table = self.page.get_by_role("grid", name="What may a new customer cost")
+        expect(table).to_contain_text("75.00")
+        table.get_by_role("button", name="70.00").click()
+        expect(self.panel).to_contain_text("all they ordered up to month 3")
+        self.page.keyboard.press("Escape")
+        self.choose("Customers", "split by first source")
+        expect(table).to_contain_text("shop")
+
+    def test_two_groups_are_named_by_typing_and_told_apart_or_not(self) -> None:
+        self.shown(f"worth?{AS_OF}&view=compare&one=2024-01")
+        expect(self.page.get_by_test_id("verdict")).to_contain_text("By month 2")
+        self.word("With").click()
+        self.page.get_by_label("whom").fill("2024-04")
+        self.page.keyboard.press("Enter")
+        expect(self.heading).to_contain_text("those new in Apr 2024")
+        expect(self.page.get_by_test_id("verdict")).to_contain_text("By month 0")
+
+    def test_the_largest_customers_are_opened_and_kept(self) -> None:
+        self.shown(f"worth?{AS_OF}&view=top-customers")
+        self.page.get_by_role("button", name="top 50 %: 64.0 %").click()
+        expect(self.panel).to_contain_text("of revenue, brought by 2 customers")
+        self.page.keyboard.press("Escape")
+        self.choose("Show", "the fewest who brought half")
+        self.keep("half of it")
+        expect(self.page.get_by_test_id("reading")).to_contain_text("half of it (2 customers)")
+
+    def test_what_is_bought_leads_to_customers_and_on_to_other_things(self) -> None:
+        self.shown(f"worth?{AS_OF}&view=bought")
+        self.page.get_by_role("grid").get_by_role("button", name="glaze").click()
+        expect(self.panel).to_contain_text("a line of category glaze")
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="customers by glaze").click()
+        expect(self.heading).to_contain_text("revenue from category glaze")
+        self.shown(f"worth?{AS_OF}&view=leads-to")
+        self.page.get_by_role("grid").get_by_role("button").first.click()
+        expect(self.panel).to_contain_text("first order was mainly of category")
+
+    def test_no_fault_of_accessibility_in_either_theme_or_on_the_smallest_screen(self) -> None:
+        for theme, width in (("linen", 1280), ("evening", 1280), ("linen", 320)):
+            self.open("/")
+            self.page.evaluate(f"localStorage.setItem('goldthread-theme', '{theme}')")
+            self.page.set_viewport_size({"width": width, "height": 800})
+            for path in VIEWS:
+                self.shown(path)
+                over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
+                with self.subTest(path=path, theme=theme, width=width):
+                    self.assertLessEqual(over, 0)
+                    self.assert_accessible()
+
+
+class Overview(WorthCase):
+    def test_a_book_opens_on_its_letter_whose_figures_lead_on(self) -> None:
+        self.open("/")
+        expect(self.page).to_have_url(re.compile("/overview"))
+        self.shown(f"overview?{AS_OF}")
+        expect(self.heading).to_contain_text("stand on 30 Apr 2024?")
+        self.page.get_by_role("link", name="by month 1").click()
+        expect(self.page).to_have_url(re.compile(f"/worth.*as_of={worth.AS_OF}"))
+        expect(self.heading).to_contain_text("When is winning a customer paid back")
+        self.page.go_back()
+        with self.page.expect_download() as taken:
+            self.page.get_by_role("button", name="As a letter to mail").click()
+        self.assertIn("Winning a customer cost 75.00", Path(taken.value.path()).read_text(encoding="utf-8"))
+
+    def test_an_empty_book_teaches_what_to_do(self) -> None:
+        self.open(f"/books/{new_book(self.workspace).id}/overview")
+        self.page.get_by_role("button", name="Go to Intake").click()
+        expect(self.page.get_by_text("Drop files here, or choose them")).to_be_visible()
+
+
+if __name__ == "__main__":
+    unittest.main()
