@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from goldthread.stops.stop import Answering, Evidence, Kept
+from goldthread.stops.stop import Answering, Evidence
 from goldthread.stops.worth import bought, evidence, recount
 from goldthread.stops.worth.answer import (
     CompareAnswer,
@@ -45,11 +45,6 @@ from goldthread.stops.worth.sheet import compare_sheet, payback_sheet, spend_she
 def _if_or_not(question: WorthQuestion) -> str:
     changed = any(question.change(name) for name in ("if_margin", "if_cac", "if_order_value", "if_retention"))
     return "worth-if" if changed else "worth"
-
-
-def _kept(answer: TopCustomersAnswer) -> Kept:
-    figure = TopCustomersFigureName(largest=answer.question.top)
-    return Kept(answer.shares.customers[: answer.count], evidence.top_words_of(answer, figure))
 
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
@@ -143,7 +138,6 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=TopCustomersShape,
         sheet=top_customers_sheet,
         file_name=lambda _question: "customers-by-revenue",
-        kept=_kept,
         evidence=Evidence(
             TopCustomersFigureName,
             evidence.top_counted,

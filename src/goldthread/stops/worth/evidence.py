@@ -30,6 +30,7 @@ from goldthread.stops.worth.question import (
     CompareFigureName,
     PaybackFigureName,
     SpendFigureName,
+    Top,
     TopCustomersFigureName,
     WorthFigureName,
     WorthMeasure,
@@ -321,20 +322,25 @@ def open_compare(answer: CompareAnswer, figure: CompareFigureName, offset: int, 
     return opened_of(answer.read, shown, cells.behind, offset, limit)
 
 
+def largest_of(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> Top:
+    """How many of the largest customers a figure counts."""
+    return answer.question.top if figure.largest is None else figure.largest
+
+
 def top_counted(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> Counted:
     """The largest customers with their orders."""
-    return Counted(answer.read.history, answer.shares.behind(count_of(answer.shares, figure.largest)))
+    return Counted(answer.read.history, answer.shares.behind(count_of(answer.shares, largest_of(answer, figure))))
 
 
-def top_words_of(_answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> str:
+def top_words_of(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> str:
     """Who is meant, as a sentence without its full stop."""
-    return f"Customers by revenue: {TOPS[figure.largest]}"
+    return f"Customers by revenue: {TOPS[largest_of(answer, figure)]}"
 
 
 def open_top(answer: TopCustomersAnswer, figure: TopCustomersFigureName, offset: int, limit: int) -> Opened:
     """The largest customers, and the share of revenue that they brought."""
     shares = answer.shares
-    count = count_of(shares, figure.largest)
+    count = count_of(shares, largest_of(answer, figure))
     share = shares.share_of(count)
     of_all = percent_words(count, int(shares.customers.size))
     shown = Figure(

@@ -142,7 +142,7 @@ class TopCustomersQuestion(ReadingLine):
 class TopCustomersFigureName(BaseModel):
     """The customers who brought the most."""
 
-    largest: Top = Field(Top.ALL, description="The top per cent of customers, or the fewest who brought half.")
+    largest: Top | None = Field(None, description="How many of them; as many as are shown when it is not named.")
 
 
 class BoughtBy(StrEnum):

@@ -13,7 +13,15 @@ from goldthread.stops.worth.answer import (
     WorthAnswer,
     count_of,
 )
-from goldthread.stops.worth.evidence import Cells, compare_cells, payback_cells, spend_cells, top_counted, worth_cells
+from goldthread.stops.worth.evidence import (
+    Cells,
+    compare_cells,
+    largest_of,
+    payback_cells,
+    spend_cells,
+    top_counted,
+    worth_cells,
+)
 from goldthread.stops.worth.question import (
     CompareFigureName,
     PaybackFigureName,
@@ -55,7 +63,7 @@ def recount_top_customers(
     asked, reason = asked_of(workspace, answer.read, counted.history)
     if asked is None:
         return Recounted(page, None, reason)
-    return Recounted(page, recount_top(asked, count_of(answer.shares, figure.largest)))
+    return Recounted(page, recount_top(asked, count_of(answer.shares, largest_of(answer, figure))))
 
 
 def _recounted(workspace: Workspace, read: Read, cells: Cells) -> Recounted:
