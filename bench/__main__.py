@@ -12,6 +12,7 @@ from bench.serving import serving_times
 from bench.standing import standing_times
 from bench.threads import thread_times
 from bench.timing import show
+from bench.worth import worth_times
 
 
 def main() -> None:
@@ -25,6 +26,7 @@ def main() -> None:
         show(f"Rhythm, {orders:,} orders", rhythm_times(orders))
         show(f"Standings, {orders:,} orders", standing_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
+        show(f"Worth, {orders:,} orders", worth_times(orders))
     show("The store", store_rates(1_000_000 // parts))
     show("Answers and commands", serving_times())
 

@@ -75,14 +75,14 @@ def _take(page: Page, address: str, folder: Path) -> None:
     at = f"{address}/books/1"
     views = {
         "cohorts-months": "cohorts",
-        "cohorts-quarters": "cohorts?period=quarter",
+        "overview": "overview?margin=42",
         "cohorts-behind": "cohorts?open=2024-03~7",
         "cohorts-split": "cohorts?split=first_source",
         "newness": "newness",
         "rhythm-counts": "rhythm?from=2025-11-01&open=1",
         "rhythm-gaps": "rhythm?view=gaps",
         "rhythm-next-order": "rhythm?view=next-order&split=segment",
-        "rhythm-due": "rhythm?view=due",
+        "worth-payback": "worth?view=payback&margin=42&split=first_channel",
         "threads-loom": "threads?view=loom&by=segment&tone=segment",
         "intake": "intake",
         "follow-up": "followup?who=lapsed&who=never_ordered&by=revenue",

@@ -123,6 +123,7 @@ class Worth(ApiCase):
                 "profit_per_customer": "18.33",
                 "affordable_cac": "51.67",
                 "state": "complete",
+                "break_even_age": "1",
             },
         )
         self.assertEqual(rows[-1]["group"], "2024-04")

@@ -51,6 +51,14 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
     "pairs": ({"columns": "source"}, {"rows": "region", "columns": "source", "extreme": "latest"}),
     "backdated": ({},),
     "thread": ({"find": "ofallon"},),
+    "worth": ({}, {"margin": "40,2025-01=30", "split": "region", "if_cac": "-5"}, {"ages": "elapsed", "cac": "12"}),
+    "payback": ({}, {"period": "quarter", "split": "first_source", "margin": "40"}, {"cac": "5", "ages": "elapsed"}),
+    "spend": ({}, {"shown": "problems"}),
+    "compare": ({}, {"one": "first_source:web", "other": "2024-Q1", "margin": "40"}, {"one": "list:calls"}),
+    "top-customers": ({}, {"top": "half"}),
+    "bought": ({}, {"by": "product"}),
+    "leads-to": ({},),
+    "summary": ({}, {"margin": "40", "cac": "3"}),
 }
 
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.columns import BLOCK_ORDERS, blocks
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.limits import CELLS_MOST
 from goldthread.core.worth.margins import Margins
@@ -59,13 +60,7 @@ def bundles(
     customers = np.bincount(begins[who], minlength=length) - np.bincount(ends[who], minlength=length)
 
     orders = book.counts.take(book.ordering)
-    age = table.cells() % table.cells().dtype.type(max(ages, 1))
-    amounts = book.amount_minor * margins.of_orders(table.history)
-    counted = age <= np.repeat(last, orders)
-    if table.history.shown is not None:
-        counted &= table.history.shown
-    amounts = np.where(counted, amounts, 0.0)
-    added = np.bincount(np.repeat(begins, orders) + age, amounts, minlength=length)
+    amounts, added = _counted(table, margins, np.repeat(last, orders), np.repeat(begins, orders), length)
     starts = np.cumsum(orders) - orders
     brought = np.add.reduceat(amounts, starts) if starts.size else np.zeros(0)
     taken = np.bincount(ends[who], brought[who], minlength=length)
@@ -76,10 +71,28 @@ def bundles(
     )
 
 
+def _counted(table: CohortTable, margins: Margins, last: Int64s, begins: Int64s, length: int) -> tuple[Floats, Floats]:
+    """What each order brought, 0 for one that does not count, and the same added up by bundle and age; block by block,
+    which keeps what is worked on in the processor's cache."""
+    book, cells, shown = table.history.book, table.cells(), table.history.shown
+    margin = margins.of_orders(table.history)
+    amounts, added = np.empty(book.order_count), np.zeros(length)
+    for block in blocks(book.order_count, max(BLOCK_ORDERS, length)):
+        age = cells[block] % cells.dtype.type(max(table.age_count, 1))
+        counted = age <= last[block]
+        if shown is not None:
+            counted &= shown[block]
+        gross = book.amount_minor[block] * (margin if isinstance(margin, float) else margin[block])
+        np.multiply(gross, counted, out=amounts[block])
+        added += np.bincount(begins[block] + age, amounts[block], minlength=length)
+    return amounts, added
+
+
 def drawn_means(found: Bundles, seed: int = SEED) -> Floats:
     """The mean per customer at every age in each of the draws; float64, shape (draws, ages), NaN without customers."""
     count = found.customers.shape[0]
-    weights = np.random.default_rng(seed).multinomial(count, np.full(count, 1 / count), DRAWS).astype(np.float64)
+    drawn = np.random.default_rng(seed).integers(0, count, (DRAWS, count)) + np.arange(DRAWS)[:, None] * count
+    weights = np.bincount(drawn.ravel(), minlength=DRAWS * count).reshape(DRAWS, count).astype(np.float64)
     customers = weights @ found.customers
     return (weights @ found.gross_minor) / np.where(customers > 0, customers, np.nan)
 

@@ -15,6 +15,7 @@ from goldthread.core.history.facts import first_label
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
 from goldthread.core.threads.gaps import first_orders
+from goldthread.core.threads.groups import distinct_customers
 
 Int64s = NDArray[np.int64]
 _OTHER_BITS = 32
@@ -70,7 +71,7 @@ def bought(history: History, of: str) -> Bought:
     amount = np.zeros(count, np.int64)
     np.add.at(amount, codes, lines.amount_minor)
     orders = _pairs(codes, lines.order, count)
-    customers = _pairs(codes, book.customer.take(lines.order).astype(np.int64), count)
+    customers = distinct_customers(codes, book.customer.take(lines.order), count, book.customer_count)
     of_lines = np.bincount(codes, minlength=count)
     there = np.flatnonzero(of_lines)
     ranked = there.take(np.argsort(-amount.take(there), kind="stable"))
@@ -149,9 +150,9 @@ def leads_to(history: History) -> LeadsTo:
     again = np.zeros(book.customer_count, np.bool_)
     again[book.customer[later]] = True
     counted = np.flatnonzero(later.take(lines.order))
-    who = book.customer.take(lines.order.take(counted)).astype(np.int64)
+    who = book.customer.take(lines.order.take(counted))
     cell = own.take(who) * columns + lines.category.codes.take(counted)
-    came_to = _pairs(cell, who, rows * columns).reshape(rows, columns)
+    came_to = distinct_customers(cell, who, rows * columns, book.customer_count).reshape(rows, columns)
     by_size = np.argsort(-customers, kind="stable")
     by_size = by_size[customers.take(by_size) > 0]
     reached = came_to.sum(axis=0)

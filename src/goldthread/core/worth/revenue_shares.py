@@ -16,7 +16,7 @@ from goldthread.core.history.facts import revenue_minor
 from goldthread.core.history.history import History
 
 Int64s = NDArray[np.int64]
-TOP_PERCENTS = (1, 5, 10, 20, 50)
+_WORD_BITS = 62
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,6 +72,18 @@ def revenue_shares(history: History) -> RevenueShares:
         amounts, customer = blocks_of(book.amount_minor.take(shown)), book.customer.take(shown)
         orders, revenue = count_and_sum(amounts, customer, book.customer_count, book.largest_amount_minor)
     with_orders = np.flatnonzero(orders)
-    ranked = with_orders.take(np.argsort(-revenue.take(with_orders), kind="stable"))
+    ranked = with_orders.take(_descending(revenue.take(with_orders)))
     ordered = revenue.take(ranked)
     return RevenueShares(history, ranked, orders.take(ranked), ordered, ordered.cumsum())
+
+
+def _descending(values: Int64s) -> Int64s:
+    """The places of some values, the largest first, equal ones in their sequence. Value and place are packed into one
+    number and sorted as values where both fit."""
+    most = int(values.max(initial=0))
+    bits = max(values.size - 1, 1).bit_length()
+    if most - int(values.min(initial=0)) >= 1 << (_WORD_BITS - bits):
+        return np.argsort(-values, kind="stable")
+    packed = (most - values) << bits | np.arange(values.size)
+    packed.sort()
+    return packed & ((1 << bits) - 1)

@@ -22,7 +22,7 @@ from goldthread.stops.worth.question import ALL, WorthMeasure
 from goldthread.workspace import Workspace
 
 Floats = NDArray[np.float64]
-NOT_YET, PARTIAL, COMPLETE = "not yet", "partial", "complete"
+PARTIAL, COMPLETE = "partial", "complete"
 
 
 def worth_sheet(_workspace: Workspace, answer: WorthAnswer) -> Sheet:
@@ -84,6 +84,7 @@ def _average(group: Group) -> pa.Table:
         found.profit_minor[:complete],
         found.affordable_minor[:complete],
         [COMPLETE] * complete,
+        found.break_even_age,
     )
 
 
@@ -94,11 +95,17 @@ def _cohort(group: Group, row: int) -> pa.Table:
     gross = group.costs.gross(counts)[row, :begun].cumsum() / size
     states = [COMPLETE if each == CellState.COMPLETE else PARTIAL for each in counts.state[row, :begun].tolist()]
     profit = group.arithmetic.payback.profit.values[row, :begun]
-    return _ages(np.full(begun, size, np.int64), revenue, profit, gross, states)
+    paid_back = group.arithmetic.payback.break_even_of(row)
+    return _ages(np.full(begun, size, np.int64), revenue, profit, gross, states, paid_back)
 
 
 def _ages(
-    customers: NDArray[np.int64], revenue: Floats, profit: Floats, affordable: Floats, states: list[str]
+    customers: NDArray[np.int64],
+    revenue: Floats,
+    profit: Floats,
+    affordable: Floats,
+    states: list[str],
+    paid_back: int | None,
 ) -> pa.Table:
     return pa.table(
         {
@@ -108,6 +115,7 @@ def _ages(
             "profit_per_customer": _money(profit),
             "affordable_cac": _money(affordable),
             "state": pa.array(states, pa.large_string()),
+            "break_even_age": pa.array([paid_back] * customers.size, pa.int64()),
         }
     )
 

@@ -39,7 +39,7 @@
   const columns = $derived<Column<Affordable>[]>([
     {
       name: 'group',
-      title: answer.split_title || 'Customers',
+      title: answer.split_title || 'Whom',
       least: 130,
       names: true,
       text: (row) => row.label || 'all together',

@@ -75,6 +75,12 @@
     return rest.length > 0 ? [...begins, ...rest] : [];
   }
 
+  /** The ages that are over. */
+  const over = (curve: Drawn, points: CurvePoint[]) => points.filter((point) => point.at < curve.complete);
+  /** The age that still runs, joined to the last one that is over. */
+  const running = (curve: Drawn, points: CurvePoint[]) =>
+    curve.profit.length > curve.complete ? points.filter((point) => point.at >= curve.complete - 1) : [];
+
   function ageAt(event: MouseEvent): number {
     const left = (event.currentTarget as SVGElement).getBoundingClientRect().left;
     return Math.min(last, Math.max(0, Math.round(x.invert(event.clientX - left))));
@@ -111,8 +117,9 @@
         class="curve"
         style:stroke={curve.faint ? undefined : `var(--ramp-${TONES[at] ?? 8})`}
         stroke-dasharray={curve.dashed ? '3 4' : curve.faint ? '' : (DASHES[at] ?? '')}
-        d={curvePath(points, x, y)}><title>{curve.name}</title></path
+        d={curvePath(over(curve, points), x, y)}><title>{curve.name}</title></path
       >
+      <path class="running" d={curvePath(running(curve, points), x, y)} />
     </g>
   {/each}
   {#if crossing}
@@ -139,6 +146,12 @@
     stroke: var(--ramp-5);
     stroke-width: 1;
     opacity: 0.75;
+  }
+  .running {
+    fill: none;
+    stroke: var(--ramp-5);
+    stroke-width: 1.25;
+    stroke-dasharray: 1 3;
   }
   .main .curve {
     stroke-width: 3;
