@@ -89,7 +89,7 @@ class Bought(ApiCase):
 
     def test_what_a_first_purchase_leads_to(self) -> None:
         found = self.ask("leads-to")
-        rows = {row["label"]: row for row in found["rows"]}
+        rows = {row["label"]: row for row in found["firsts"]}
         self.assertEqual((rows["clay"]["customers"], rows["clay"]["again"]["customers"]), (2, 2))
         cells = dict(zip(found["columns"], rows["glaze"]["cells"], strict=True))
         self.assertEqual({name: cell["customers"] for name, cell in cells.items()}, {"clay": 1, "glaze": 0, "kiln": 1})

@@ -67,12 +67,12 @@ class Worth(ApiCase):
         self.assertEqual(
             "".join(part["text"] for part in parts),
             "A customer brings 62.50 an order × 2.0 orders × 2.0 months at a gross margin of 50 %: 125 projected; "
-            "70.00 observed by month 3, and winning one cost 75.00.",
+            "70.00 observed by month 3, and winning one cost 75.00 (from recorded spend).",
         )
         opening = [part["opens"] for part in parts if part["opens"]]
         self.assertEqual(
             opening,
-            ["average_order_value", "orders_per_customer", "lifespan", "projected_clv", "observed_gross_profit"],
+            ["average_order_value", "orders_per_customer", "lifespan", "projected_clv", "observed_gross_profit", "cac"],
         )
 
     def test_every_figure_opens_and_the_database_counts_the_same(self) -> None:

@@ -72,7 +72,7 @@ class Worth(WorthCase):
         self.word("Customer acquisition cost (CAC)").click()
         self.page.get_by_label("an amount").fill("20")
         self.page.keyboard.press("Enter")
-        expect(self.heading).to_contain_text("winning one cost 20 each")
+        expect(self.heading).to_contain_text("winning one cost 20.00 (20 each)")
 
     def test_a_part_of_the_arithmetic_opens_to_its_definition(self) -> None:
         self.shown(f"worth?{AS_OF}")

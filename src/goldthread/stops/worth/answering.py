@@ -78,7 +78,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "spend": Answering[SpendQuestion, SpendAnswer](
         ask=ask_spend,
-        as_json=lambda _workspace, answer, _window: SpendShape.of(answer),
+        as_json=lambda _workspace, answer, window: SpendShape.of(answer, window),
         shape=SpendShape,
         sheet=spend_sheet,
         file_name=lambda _question: "spend-and-new-customers",

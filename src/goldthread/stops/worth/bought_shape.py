@@ -95,7 +95,7 @@ class LeadsToShape(AnswerShape):
     """First category by later category, each in the sequence of its customers."""
 
     columns: list[str]
-    rows: list[LeadsToRowShape]
+    firsts: list[LeadsToRowShape]
 
     @classmethod
     def of(cls, answer: LeadsToAnswer) -> LeadsToShape:
@@ -109,7 +109,7 @@ class LeadsToShape(AnswerShape):
         return cls(
             **header(answer.read, answer.words),
             columns=[named(label) for label in found.columns],
-            rows=[
+            firsts=[
                 LeadsToRowShape(
                     label=named(label),
                     customers=int(found.customers[row]),

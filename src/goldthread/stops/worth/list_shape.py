@@ -7,7 +7,6 @@ import datetime as dt
 from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_label, period_start
 from goldthread.core.choices import Period
-from goldthread.core.limits import limit_cells
 from goldthread.core.money import money_text, whole_cents
 from goldthread.core.worth.acquisition import SpendProblem, SpendRow
 from goldthread.shape import Shape
@@ -20,8 +19,6 @@ from goldthread.stops.worth.answer import SpendAnswer, TopCustomersAnswer, count
 from goldthread.stops.worth.question import Top
 from goldthread.stops.worth.words import top_words
 from goldthread.store.lists import proposed_name
-
-SPEND_ROWS_MOST = 20_000
 
 
 class SpendRowShape(Shape):
@@ -51,21 +48,22 @@ class SpendRowShape(Shape):
 
 
 class SpendShape(AnswerShape):
-    """Spend beside new customers, month by month. ``problems`` : how many of all months and channels are to be
-    checked."""
+    """Spend beside new customers, month by month: ``count`` rows there are in all, ``rows`` begin at ``offset``.
+    ``problems`` : how many of all months and channels are to be checked."""
 
     problems: int
+    count: int
+    offset: int
     rows: list[SpendRowShape]
 
     @classmethod
-    def of(cls, answer: SpendAnswer) -> SpendShape:
-        limit_cells(
-            len(answer.rows), most=SPEND_ROWS_MOST, remedy="Show problems alone, or take it as a file.", field="shown"
-        )
+    def of(cls, answer: SpendAnswer, window: Window) -> SpendShape:
         return cls(
             **header(answer.read, answer.words),
             problems=answer.problems,
-            rows=[SpendRowShape.of(row) for row in answer.rows],
+            count=len(answer.rows),
+            offset=window.offset,
+            rows=[SpendRowShape.of(row) for row in answer.rows[window.offset : window.offset + window.limit]],
         )
 
 

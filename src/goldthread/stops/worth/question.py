@@ -179,7 +179,9 @@ WORTH = QuestionKind("worth", WorthQuestion, "What is a customer worth: observed
 PAYBACK = QuestionKind(
     "payback", PaybackQuestion, "What have customers brought by age, and when is winning one paid back?"
 )
-SPEND_BY_MONTH = QuestionKind("spend", SpendQuestion, "What was spent to win customers, and how many were won?")
+SPEND_BY_MONTH = QuestionKind(
+    "spend", SpendQuestion, "What was spent to win customers, and how many were won?", windowed=True
+)
 COMPARE = QuestionKind(
     "compare", CompareQuestion, "Which of two cohorts, lists or groups brought more at the same age?"
 )

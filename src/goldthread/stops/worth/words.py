@@ -86,8 +86,10 @@ def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Ch
         Part(" projected; "),
         Part(amount_words(found.observed_gross_minor), opens=WorthMeasure.OBSERVED_GROSS_PROFIT),
         Part(f" observed{_by_age(found, question.period)}, and winning one cost "),
-        Part(_cac(question, found), "cac"),
-        Part("."),
+        Part(amount_words(found.cac_minor), opens=WorthMeasure.CAC),
+        Part(" ("),
+        Part(cac_words(question.cac), "cac"),
+        Part(")."),
     ]
     manner = [
         Part("The projection takes every "),
@@ -99,7 +101,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Ch
         Part(". If "),
     ]
     for place, (name, (what, _)) in enumerate(_PARTS.items()):
-        manner += [Part(", " if place else ""), Part(f"{what} {_change_words(getattr(question, name))}", name)]
+        manner += [Part(f"{', ' if place else ''}{what} "), Part(_change_words(getattr(question, name)), name)]
     manner.append(Part(f": {if_words(changed, question.period)}" if changed else "."))
     controls = [
         *_costed(question),
@@ -241,12 +243,6 @@ def lifespan_words(periods: float, period: Period) -> str:
 def _by_age(found: Arithmetic, period: Period) -> str:
     age = found.payback.largest_age
     return "" if age is None else f" by {period} {age}"
-
-
-def _cac(question: Costed, found: Arithmetic) -> str:
-    if question.cac != SPEND:
-        return cac_words(question.cac)
-    return NONE if np.isnan(found.cac_minor) else amount_words(found.cac_minor)
 
 
 def _view(name: str) -> Part:

@@ -4953,14 +4953,14 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Firsts */
+            firsts: components["schemas"]["LeadsToRowShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
             revision: number;
-            /** Rows */
-            rows: components["schemas"]["LeadsToRowShape"][];
             /** Sentence */
             sentence: components["schemas"]["PartShape"][];
         };
@@ -6441,8 +6441,8 @@ export interface components {
         };
         /**
          * SpendShape
-         * @description Spend beside new customers, month by month. ``problems`` : how many of all months and channels are to be
-         *     checked.
+         * @description Spend beside new customers, month by month: ``count`` rows there are in all, ``rows`` begin at ``offset``.
+         *     ``problems`` : how many of all months and channels are to be checked.
          */
         SpendShape: {
             /**
@@ -6454,10 +6454,14 @@ export interface components {
             book: string;
             /** Controls */
             controls: components["schemas"]["ControlShape"][];
+            /** Count */
+            count: number;
             /** Currency */
             currency: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Offset */
+            offset: number;
             /** Problems */
             problems: number;
             /** Reading */
@@ -13110,6 +13114,10 @@ export interface operations {
     ask_spend: {
         parameters: {
             query?: {
+                /** @description The first row that is shown. */
+                offset?: number;
+                /** @description How many rows are shown. */
+                limit?: number;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
                 /** @description A status that counts; repeatable. */
@@ -14230,8 +14238,8 @@ export interface operations {
             query?: {
                 offset?: number;
                 limit?: number;
-                /** @description The top per cent of customers, or the fewest who brought half. */
-                largest?: components["schemas"]["Top"];
+                /** @description How many of them; as many as are shown when it is not named. */
+                largest?: components["schemas"]["Top"] | null;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
                 /** @description A status that counts; repeatable. */
@@ -14361,8 +14369,8 @@ export interface operations {
     keep_top_customers: {
         parameters: {
             query?: {
-                /** @description The top per cent of customers, or the fewest who brought half. */
-                largest?: components["schemas"]["Top"];
+                /** @description How many of them; as many as are shown when it is not named. */
+                largest?: components["schemas"]["Top"] | null;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
                 /** @description A status that counts; repeatable. */
@@ -14421,8 +14429,8 @@ export interface operations {
     recount_top_customers: {
         parameters: {
             query?: {
-                /** @description The top per cent of customers, or the fewest who brought half. */
-                largest?: components["schemas"]["Top"];
+                /** @description How many of them; as many as are shown when it is not named. */
+                largest?: components["schemas"]["Top"] | null;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
                 /** @description A status that counts; repeatable. */

@@ -6,7 +6,7 @@
   import { question } from './question.svelte';
 
   type LeadsTo = Schemas['LeadsToShape'];
-  type Row = LeadsTo['rows'][number];
+  type Row = LeadsTo['firsts'][number];
   type Cell = Row['cells'][number];
   let { answer }: { answer: LeadsTo } = $props();
 
@@ -29,8 +29,8 @@
 <DataTable
   label="What share of those who began with a category came to another"
   {columns}
-  count={answer.rows.length}
-  row={(at) => answer.rows[at]}
+  count={answer.firsts.length}
+  row={(at) => answer.firsts[at]}
   rowHeight={46}
   headHeight={32}
   question={answer.sentence.map((part) => part.text).join('')}

@@ -2,6 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import { monthOf } from '$lib/format/dates';
   import { count, counted, money } from '$lib/format/figures';
+  import type { Pages } from '$lib/pages.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { PROBLEMS } from './problems';
@@ -9,7 +10,7 @@
 
   type Spend = Schemas['SpendShape'];
   type Row = Spend['rows'][number];
-  let { answer }: { answer: Spend } = $props();
+  let { pages, head: answer }: { pages: Pages<Spend, Row>; head: Spend } = $props();
   const columns = $derived<Column<Row>[]>([
     {
       name: 'month',
@@ -62,8 +63,9 @@
 <DataTable
   label="Spend and new customers by month and channel"
   {columns}
-  count={answer.rows.length}
-  row={(at) => answer.rows[at]}
+  count={answer.count}
+  row={(at) => pages.row(at)}
+  want={(from, to) => pages.want(from, to)}
   rowHeight={30}
   question={answer.sentence.map((part) => part.text).join('')}
   looks={(row) => (row.channel ? '' : 'font-semibold')}

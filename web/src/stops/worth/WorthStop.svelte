@@ -28,7 +28,7 @@
   const of = (name: string) => ({ book: bookId, query: question.query, enabled: view === name });
   const worth = useAnswer('worth', () => of('worth'));
   const payback = useAnswer('payback', () => of('payback'));
-  const spend = useAnswer('spend', () => of('spend'));
+  const spend = new Pages<Schemas['SpendShape'], Schemas['SpendRowShape']>((head) => head.rows);
   const compare = useAnswer('compare', () => of('compare'));
   const leadsTo = useAnswer('leads-to', () => of('leads-to'));
   const bought = new Pages<Schemas['BoughtShape'], Schemas['BoughtRowShape']>((head) => head.rows);
@@ -38,14 +38,19 @@
     void revision;
     const { query } = question;
     const book = bookId;
+    if (view === 'spend') void spend.open((offset, limit, signal) => page('spend', offset, limit, signal));
     if (view === 'top-customers')
-      void top.open((offset, limit, signal) =>
-        askOnce('top-customers', book, { ...query, offset, limit }, signal),
-      );
-    if (view === 'bought')
-      void bought.open((offset, limit, signal) =>
-        askOnce('bought', book, { ...query, offset, limit }, signal),
-      );
+      void top.open((offset, limit, signal) => page('top-customers', offset, limit, signal));
+    if (view === 'bought') void bought.open((offset, limit, signal) => page('bought', offset, limit, signal));
+
+    function page<Name extends 'spend' | 'top-customers' | 'bought'>(
+      name: Name,
+      offset: number,
+      limit: number,
+      signal: AbortSignal,
+    ) {
+      return askOnce(name, book, { ...query, offset, limit }, signal);
+    }
   });
 
   const asked = $derived<Asked<Answered>>(
@@ -83,7 +88,7 @@
     {:else if view === 'payback' && payback.answer}
       <PaybackView answer={payback.answer} />
     {:else if view === 'spend' && spend.answer}
-      <SpendTable answer={spend.answer} />
+      <SpendTable pages={spend} head={spend.answer} />
     {:else if view === 'compare' && compare.answer}
       <CompareView answer={compare.answer} />
     {:else if view === 'bought' && bought.answer}
