@@ -7,8 +7,6 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.days import to_day
-from goldthread.core.book.periods import period_of_day
 from goldthread.core.choices import Firsts, Period
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import CustomerGroups
@@ -39,7 +37,7 @@ def recorded_spend(workspace: Workspace, read: Read) -> Spend:
     """What a book says was spent to win customers, up to the as-of date. Raises `Outdated`."""
     rows = spend_of(workspace, read.shelved)
     return Spend(
-        np.array([period_of_day(to_day(row.month), Period.MONTH) for row in rows], np.int64),
+        np.array([(row.month.year - 1970) * 12 + row.month.month - 1 for row in rows], np.int64),
         tuple(row.channel for row in rows),
         np.array([minor_of(row.amount) for row in rows], np.int64),
     ).up_to(read.as_of_day)

@@ -39,6 +39,11 @@ def period_of_day(day: int, period: Period) -> int:
     return int(period_table(day, day, period)[0])
 
 
+def period_of_month(month: Int64s, period: Period) -> Int64s:
+    """Index of the month, quarter or year that holds each month, by the month's own index; int64, shape of ``month``."""
+    return np.asarray(month, np.int64) // _MONTHS[period]
+
+
 def period_start(index: Int64s | int, period: Period) -> Int64s:
     """First day of each period; ``int64``, shape of ``index``."""
     indices = np.asarray(index, np.int64)

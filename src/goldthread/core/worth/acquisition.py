@@ -12,7 +12,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.periods import period_of_day, period_start
+from goldthread.core.book.periods import period_of_day, period_of_month
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.cells import first_periods
 from goldthread.core.history.facts import first_label
@@ -56,8 +56,7 @@ class Spend:
         spent: dict[int, int] = {}
         if period is Period.WEEK:
             return spent
-        for month, amount in zip(self.month.tolist(), self.amount_minor.tolist(), strict=True):
-            index = period_of_day(int(period_start(month, Period.MONTH)), period)
+        for index, amount in zip(period_of_month(self.month, period).tolist(), self.amount_minor.tolist(), strict=True):
             spent[index] = spent.get(index, 0) + amount
         return spent
 

@@ -16,7 +16,8 @@ from goldthread.stops.cohorts.question import (
     Columns,
     FirstColumn,
 )
-from goldthread.stops.costs import SPEND, cac_words, margin_words
+from goldthread.stops.cost_controls import cost_controls
+from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Control, Option, Part, Words, words_control
 
@@ -47,7 +48,6 @@ TERMS = {
 _AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}
 _FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
 _VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar"}
-_MARGINS = ("100", "75", "60", "50", "40", "30", "20")
 TOGETHER = "All customers together"
 
 
@@ -117,13 +117,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
         words_control("view", "Shown as", question.view, _VIEWS),
         Control("split", "Customers", (question.split,), (Option("", TOGETHER), *splits)),
         Control("against", "Compared with", (question.against,), labels),
-        Control("margin", "Gross margin", (question.margin,), tuple(Option(each, f"{each} %") for each in _MARGINS)),
-        Control(
-            "cac",
-            "Customer acquisition cost (CAC)",
-            (question.cac,),
-            (Option(SPEND, cac_words(SPEND)), Option("0", "nothing")),
-        ),
+        *cost_controls(question),
     ]
 
 

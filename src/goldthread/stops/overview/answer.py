@@ -78,8 +78,8 @@ class CameBack:
 
 
 @dataclass(frozen=True, eq=False)
-class SummaryAnswer:
-    """How a book stands on the as-of date.
+class Figures:
+    """What the letter says of orders and customers.
 
     ``month`` : the month of the as-of date so far; ``year_ago`` : the same days a year earlier, None before the book
     begins; ``month_over`` : whether it has ended. ``months`` : orders of the last months up to it. ``apart`` : how many
@@ -88,12 +88,7 @@ class SummaryAnswer:
     against each other while this was worked out.
     """
 
-    read: Read
-    question: SummaryQuestion
     sources: list[SourceState]
-    orders: int
-    customers: int
-    revenue_minor: int
     month: Tally
     year_ago: Tally | None
     month_over: bool
@@ -105,42 +100,36 @@ class SummaryAnswer:
     due: Due
     standing: StandingTable
     flows: dict[Flow, int]
-    worth: Arithmetic
     backdated: int
+    identities: list[Check]
+
+
+@dataclass(frozen=True, eq=False)
+class SummaryAnswer:
+    """How a book stands on the as-of date: its figures, what customers are worth, and what wants a look."""
+
+    read: Read
+    question: SummaryQuestion
+    figures: Figures
+    worth: Arithmetic
     coverage: Coverage
     spend_problems: int
     noticed: Noticed
-    identities: list[Check]
+
+    @property
+    def orders(self) -> int:
+        return self.worth.orders
 
     @property
     def words(self) -> Words:
         """The question in words."""
-        return summary_words(self.read, self.question, self.orders, self.customers, self.revenue_minor)
-
-
-@dataclass(frozen=True, eq=False)
-class _Found:
-    """What does not depend on costs."""
-
-    sources: list[SourceState]
-    month: Tally
-    year_ago: Tally | None
-    months: Int64s
-    table: CohortTable
-    came_back: CameBack | None
-    apart: int
-    half_by: int | None
-    due: Due
-    standing: StandingTable
-    flows: dict[Flow, int]
-    backdated: int
-    identities: list[Check]
+        return summary_words(self.read, self.question, self.orders, self.worth.customers, self.worth.revenue_minor)
 
 
 def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> SummaryAnswer:
     """How a book stands. Raises `InvalidInput` for a margin or cost that is none, `Outdated` when the book moves on."""
     history, shelved = read.history, read.shelved
-    found: _Found = workspace.answer(shelved, ("summary", *read.key), lambda: _found(history))
+    found: Figures = workspace.answer(shelved, ("summary", *read.key), lambda: _figures(history))
     engine, book_id = workspace.record.engine, read.book.id
     noticed = workspace.answer(
         shelved, "noticed", lambda: workspace.bound(shelved, lambda: noticed_of(engine, book_id))
@@ -152,37 +141,21 @@ def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> 
     spend = workspace.answer(
         shelved, ("spend rows", whole.rule), lambda: spend_rows(whole, recorded_spend(workspace, read))
     )
-    month = period_of_day(read.as_of_day, Period.MONTH)
     return SummaryAnswer(
         read,
         question,
-        found.sources,
-        int(found.table.orders.sum()),
-        int(found.table.size.sum()),
-        int(found.table.revenue_minor.sum()),
-        found.month,
-        found.year_ago,
-        int(period_end(month, Period.MONTH)) <= read.as_of_day,
-        found.months,
-        found.table,
-        found.came_back,
-        found.apart,
-        found.half_by,
-        found.due,
-        found.standing,
-        found.flows,
+        found,
         worth,
-        found.backdated,
         workspace.answer(shelved, "coverage", lambda: coverage(shelved.orders)),
         sum(row.problem is not None for row in spend),
         noticed,
-        found.identities,
     )
 
 
-def _found(history: History) -> _Found:
+def _figures(history: History) -> Figures:
     day = history.rule.as_of_day
-    first = int(period_start(period_of_day(day, Period.MONTH), Period.MONTH))
+    month = period_of_day(day, Period.MONTH)
+    first = int(period_start(month, Period.MONTH))
     table, standing = cohort_table(history, Period.MONTH), standing_table(history)
     newness, over = newness_table(history, Span.MONTH), standings_over_time(history, Period.MONTH)
     waited = waits(history, 1)
@@ -195,10 +168,11 @@ def _found(history: History) -> _Found:
         *check_flows(over),
         *check_revenue_shares(revenue_shares(history)),
     ]
-    return _Found(
+    return Figures(
         _sources(history),
         tally(history, first, day),
         _year_ago(history, first, day),
+        int(period_end(month, Period.MONTH)) <= day,
         _last_months(history, newness.orders.total, newness.first),
         table,
         _came_back(table),

@@ -14,8 +14,8 @@ from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import Flow, Period
 from goldthread.core.history.standing import Standing
 from goldthread.core.money import minor_of
+from goldthread.stops.amounts import amount_words
 from goldthread.stops.overview.answer import BACK_BY_MONTH, CameBack, SummaryAnswer
-from goldthread.stops.overview.words import money_words
 from goldthread.stops.sentence import count_words, lapse_words, number_words, percent_words
 
 YEAR = 12
@@ -82,11 +82,11 @@ def plain(said: list[Said]) -> str:
 
 
 def _orders(answer: SummaryAnswer) -> Paragraph:
-    month, year_ago = answer.month, answer.year_ago
+    month, year_ago = answer.figures.month, answer.figures.year_ago
     orders, new = sum(month.orders[:2]), month.customers[0]
     goes = Goes("newness", {"period": "month"})
     named = period_words(period_label(_month(answer), Period.MONTH))
-    when = f" in {named}" if answer.month_over else f" in {named} so far"
+    when = f" in {named}" if answer.figures.month_over else f" in {named} so far"
     said = [Said(count_words(orders, "order"), goes), Said(when)]
     if year_ago is not None:
         said += [Said(f", {_against(orders, sum(year_ago.orders[:2]))}")]
@@ -98,10 +98,10 @@ def _orders(answer: SummaryAnswer) -> Paragraph:
         said.append(Said(f", {_more_or_fewer(new - year_ago.customers[0])}"))
     revenue = sum(month.revenue_minor[:2])
     share = percent_words(month.revenue_minor[0], revenue) if revenue > 0 else "—"
-    note = f"{money_words(revenue)} {answer.read.book.currency}, {share} of it from first orders"
+    note = f"{amount_words(revenue, whole=True)} {answer.read.book.currency}, {share} of it from first orders"
     if year_ago is not None:
-        days = "the same month" if answer.month_over else "the same days"
-        note += f"; {money_words(sum(year_ago.revenue_minor[:2]))} in {days} a year ago"
+        days = "the same month" if answer.figures.month_over else "the same days"
+        note += f"; {amount_words(sum(year_ago.revenue_minor[:2]), whole=True)} in {days} a year ago"
     return Paragraph(Topic.ORDERS, [*said, Said(".")], [Said(f"{note}.")])
 
 
@@ -126,7 +126,7 @@ def _more_or_fewer(difference: int) -> str:
 
 
 def _cohorts(answer: SummaryAnswer) -> Paragraph | None:
-    found = answer.came_back
+    found = answer.figures.came_back
     if found is None or found.customers == 0:
         return None
     first, last = (period_words(period_label(month, Period.MONTH)) for month in (found.first, found.last))
@@ -139,8 +139,9 @@ def _cohorts(answer: SummaryAnswer) -> Paragraph | None:
         Said(f" had come back within {BACK_BY_MONTH} months{_as_before(found)}."),
     ]
     note = [Said("Counted when the months are over, for every cohort alike. ")]
-    if answer.apart:
-        unlike = f"{count_words(answer.apart, 'cohort')} came back unlike {'its' if answer.apart == 1 else 'their'}"
+    apart = answer.figures.apart
+    if apart:
+        unlike = f"{count_words(apart, 'cohort')} came back unlike {'its' if apart == 1 else 'their'}"
         note += [Said(f"{unlike} neighbours", goes), Said(".")]
     return Paragraph(Topic.COHORTS, said, note)
 
@@ -156,16 +157,16 @@ def _as_before(found: CameBack) -> str:
 
 def _rhythm(answer: SummaryAnswer) -> Paragraph:
     goes = Goes("rhythm", {"view": "next-order"})
-    if answer.half_by is None:
+    if answer.figures.half_by is None:
         said = [Said("Fewer than half", goes), Said(" of the customers have placed a second order so far.")]
     else:
         said = [
             Said("Half of the customers have placed a second order "),
-            Said(f"by day {number_words(answer.half_by)}", goes),
+            Said(f"by day {number_words(answer.figures.half_by)}", goes),
             Said(" after the first."),
         ]
     due = Goes("rhythm", {"view": "due"})
-    coming, late = int(answer.due.coming.size), int(answer.due.late.size)
+    coming, late = int(answer.figures.due.coming.size), int(answer.figures.due.late.size)
     note = [
         Said(count_words(coming, "customer"), due),
         Said(f" {_be(coming)} expected to order in the next four weeks; "),
@@ -180,7 +181,7 @@ def _be(count: int) -> str:
 
 
 def _standing(answer: SummaryAnswer) -> Paragraph:
-    counts = answer.standing.customers[0]
+    counts = answer.figures.standing.customers[0]
 
     def figure(standing: Standing, name: str, words: str) -> Said:
         goes = Goes("followup", {"view": "standing", "open": name})
@@ -195,7 +196,7 @@ def _standing(answer: SummaryAnswer) -> Paragraph:
     ]
     if counts[Standing.NONE_COUNTED]:
         said += [Said(", "), figure(Standing.NONE_COUNTED, "none_counted", "with no order that counts")]
-    lapsed, back = answer.flows[Flow.BECAME_LAPSED], answer.flows[Flow.WON_BACK]
+    lapsed, back = answer.figures.flows[Flow.BECAME_LAPSED], answer.figures.flows[Flow.WON_BACK]
     month = period_words(period_label(_month(answer), Period.MONTH))
     since = Goes("followup", {"view": "standing", "over": "month"})
     said += [
@@ -227,17 +228,17 @@ def _worth(answer: SummaryAnswer) -> Paragraph | None:
     if np.isnan(found.cac_minor):
         said = [
             Said("A customer brings "),
-            Said(f"{money_words(gross)} by month {at}", goes),
+            Said(f"{amount_words(gross)} by month {at}", goes),
             Said("; what winning one costs is not recorded."),
         ]
         return Paragraph(Topic.WORTH, said, [Said(f"Gross profit {margin}, before CAC. "), *arithmetic])
     paid = found.payback.break_even_age
-    said = [Said("Winning a customer cost "), Said(money_words(found.cac_minor), Goes("worth", {"view": "spend"}))]
+    said = [Said("Winning a customer cost "), Said(amount_words(found.cac_minor), Goes("worth", {"view": "spend"}))]
     if paid is None:
         said += [Said(" and "), Said("has not been paid back yet", goes), Said(".")]
     else:
         said += [Said(" and is paid back "), Said(f"by month {paid}", goes), Said(".")]
-    brought = f"A customer had brought {money_words(gross)} {answer.read.book.currency} by month {at}"
+    brought = f"A customer had brought {amount_words(gross)} {answer.read.book.currency} by month {at}"
     return Paragraph(Topic.WORTH, said, [Said(f"{brought}, {margin}, before CAC. "), *arithmetic])
 
 
@@ -247,7 +248,7 @@ def looks(answer: SummaryAnswer) -> list[Look]:
 
 
 def _silent_sources(answer: SummaryAnswer) -> Iterator[Look]:
-    for source in answer.sources:
+    for source in answer.figures.sources:
         silent = answer.read.as_of_day - source.latest_day
         if silent > max(SILENT_LEAST_DAYS, source.longest_silence_days):
             why = f"{count_words(silent, 'day')} without an order, longer than ever before: is a file missing?"
@@ -274,14 +275,14 @@ def _noticed(answer: SummaryAnswer) -> Iterator[Look]:
         yield Look(f"{rows} {'was' if one else 'were'} rejected", ", ".join(noticed.rejected_files), Goes("intake"))
     if noticed.stray_payments:
         named = "names" if noticed.stray_payments == 1 else "name"
-        amount = f"{money_words(minor_of(noticed.stray_amount))} {currency}"
+        amount = f"{amount_words(minor_of(noticed.stray_amount))} {currency}"
         what = f"{count_words(noticed.stray_payments, 'payment')} {named} no order of the book"
         yield Look(what, amount, Goes("intake"))
-    if answer.backdated:
-        what = f"{count_words(answer.backdated, 'customer')} with backdated orders"
+    if answer.figures.backdated:
+        what = f"{count_words(answer.figures.backdated, 'customer')} with backdated orders"
         yield Look(what, "number order and date order disagree", Goes("threads", {"view": "backdated"}))
     if answer.spend_problems:
-        what = f"{count_words(answer.spend_problems, 'month')} of spend to check"
+        what = f"{count_words(answer.spend_problems, 'row')} of spend to check"
         yield Look(
             what, "spend without anybody new, or the reverse", Goes("worth", {"view": "spend", "shown": "problems"})
         )
@@ -289,7 +290,7 @@ def _noticed(answer: SummaryAnswer) -> Iterator[Look]:
 
 def identity_words(answer: SummaryAnswer) -> str:
     """Whether what was held against each other holds."""
-    held = sum(check.holds for check in answer.identities)
-    if held == len(answer.identities):
+    held = sum(check.holds for check in answer.figures.identities)
+    if held == len(answer.figures.identities):
         return f"All {held} identities that were held against each other hold."
-    return f"{len(answer.identities) - held} of {len(answer.identities)} identities do not hold."
+    return f"{len(answer.figures.identities) - held} of {len(answer.figures.identities)} identities do not hold."

@@ -111,24 +111,24 @@ class SummaryShape(AnswerShape):
                     latest_date=to_date(each.latest_day),
                     days_ago=read.as_of_day - each.latest_day,
                 )
-                for each in answer.sources
+                for each in answer.figures.sources
             ],
             paragraphs=[ParagraphShape.of(each) for each in paragraphs(answer)],
             pictures=_pictures(answer),
             looks=[LookShape.of(each) for each in looks(answer)],
             identities=identity_words(answer),
-            identities_hold=all(check.holds for check in answer.identities),
+            identities_hold=all(check.holds for check in answer.figures.identities),
             lists=[NamedListShape(name=row.name, customers=row.customer_count) for row in read.lists[:LISTS_NAMED]],
         )
 
 
 def _pictures(answer: SummaryAnswer) -> PicturesShape:
-    table, worth = answer.table, answer.worth
+    table, worth = answer.figures.table, answer.worth
     rows = np.flatnonzero(table.size)[-COHORTS_DRAWN:]
     cac = 0.0 if np.isnan(worth.cac_minor) else worth.cac_minor
     curve = [-cac, *(worth.payback.affordable_minor[:CURVE_AGES_DRAWN] - cac).tolist()]
     return PicturesShape(
-        months=answer.months.tolist(),
+        months=answer.figures.months.tolist(),
         retention=[
             [
                 round(table.customers[row, age] / table.size[row], 4) if table.observed[row, age] else None
@@ -136,7 +136,7 @@ def _pictures(answer: SummaryAnswer) -> PicturesShape:
             ]
             for row in rows.tolist()
         ],
-        standings=answer.standing.customers[0].tolist(),
-        half_by=answer.half_by,
+        standings=answer.figures.standing.customers[0].tolist(),
+        half_by=answer.figures.half_by,
         profit=[None if np.isnan(value) else round(value / MINOR_PER_UNIT, 2) for value in curve],
     )

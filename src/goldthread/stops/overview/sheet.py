@@ -84,7 +84,7 @@ def summary_html(_workspace: Workspace, answer: SummaryAnswer) -> bytes:
 def _sources(answer: SummaryAnswer) -> list[tuple[str, str, str]]:
     return [
         (each.name, count_words(each.orders, "order"), f"latest on {date_words(each.latest_day)}")
-        for each in answer.sources
+        for each in answer.figures.sources
     ]
 
 

@@ -10,6 +10,7 @@ from goldthread.core.choices import BLANK, OrderUnit
 from goldthread.core.intervals import wilson_interval
 from goldthread.core.worth.bought import Bought, LeadsTo, bought, leads_to
 from goldthread.errors import InvalidInput
+from goldthread.stops.amounts import amount_words
 from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.reading import Read
 from goldthread.stops.recount import Recounted, asked_of, tallied
@@ -21,7 +22,7 @@ from goldthread.stops.worth.question import (
     LeadsToFigureName,
     LeadsToQuestion,
 )
-from goldthread.stops.worth.words import amount_words, bought_words, leads_to_words
+from goldthread.stops.worth.words import bought_words, leads_to_words
 from goldthread.store.recount.worth import recount_bought
 from goldthread.workspace import Workspace
 

@@ -12,6 +12,7 @@ from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.evidence import Behind
 from goldthread.core.worth.acquisition import first_channel_is
 from goldthread.errors import InvalidInput
+from goldthread.stops.amounts import amount_words
 from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.sentence import count_words, number_words, percent_words
 from goldthread.stops.stop import Counted
@@ -35,7 +36,7 @@ from goldthread.stops.worth.question import (
     WorthFigureName,
     WorthMeasure,
 )
-from goldthread.stops.worth.words import TOPS, amount_words
+from goldthread.stops.worth.words import TOPS
 
 Mask = NDArray[np.bool_]
 _LATER = frozenset({WorthMeasure.AVERAGE_RETENTION_RATE, WorthMeasure.AVERAGE_CHURN_RATE, WorthMeasure.LIFESPAN})

@@ -13,6 +13,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.worth.arithmetic import Arithmetic
 from goldthread.core.worth.payback import Payback
 from goldthread.shape import Shape
+from goldthread.stops.amounts import amount_words
 from goldthread.stops.chance import number
 from goldthread.stops.sentence import number_words
 from goldthread.stops.sentence_shape import AnswerShape, header
@@ -20,7 +21,7 @@ from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, Wo
 from goldthread.stops.worth.groups import Group
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
 from goldthread.stops.worth.question import WorthMeasure
-from goldthread.stops.worth.words import amount_words, if_words
+from goldthread.stops.worth.words import if_words
 
 Floats = NDArray[np.float64]
 PAID_BACK_WITHIN = (3, 6, 12, 24)

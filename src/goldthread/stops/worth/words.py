@@ -8,11 +8,12 @@ from goldthread.core.book.periods import ELAPSED_DAYS
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.split import split_fields
 from goldthread.core.history.fields import FieldValues
-from goldthread.core.money import money_text, whole_cents
 from goldthread.core.worth.arithmetic import Arithmetic, Changed
-from goldthread.stops.costs import SPEND, Costed, cac_words, margin_words
+from goldthread.stops.amounts import NONE, amount_words
+from goldthread.stops.cost_controls import cost_controls, margin_control
+from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, number_words, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, words_control
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
     BOUGHT,
@@ -47,8 +48,6 @@ _VIEWS = {
 }
 """Each view as its sentence begins, and what the trade calls it."""
 TOGETHER = "all customers together"
-NONE = "—"
-_MARGINS = ("100", "75", "60", "50", "40", "30", "20")
 _CHANGES = ("-10", "-5", "0", "5", "10", "20")
 _PARTS = {
     "if_margin": ("the gross margin", "Gross margin, if"),
@@ -104,7 +103,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Ch
         manner += [Part(f"{', ' if place else ''}{what} "), Part(_change_words(getattr(question, name)), name)]
     manner.append(Part(f": {if_words(changed, question.period)}" if changed else "."))
     controls = [
-        *_costed(question),
+        *cost_controls(question),
         *_by_age_controls(question),
         _split_control(read, question.split),
         *(
@@ -143,7 +142,7 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("; the average rests on the cohorts that are complete at the age, weighted by customers."),
     ]
-    controls = [*_costed(question), *_by_age_controls(question), _split_control(read, question.split)]
+    controls = [*cost_controls(question), *_by_age_controls(question), _split_control(read, question.split)]
     return Words(sentence, manner, [_views(PAYBACK.name), *controls])
 
 
@@ -181,7 +180,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[Side, Side
     controls = [
         Control("one", "Compare", (question.one,), tuple(options)),
         Control("other", "With", (question.other,), (Option("", "everybody else"), *options)),
-        _margin_control(question.margin),
+        margin_control(question),
         *_by_age_controls(question),
     ]
     return Words(sentence, manner, [_views(COMPARE.name), *controls])
@@ -213,19 +212,6 @@ def leads_to_words() -> Words:
         )
     ]
     return Words([_view(LEADS_TO.name), Part("?")], manner, [_views(LEADS_TO.name)])
-
-
-def amount_words(minor: float, *, whole: bool = False) -> str:
-    """An amount as people say it; a dash where there is none, and unbounded where it has no end."""
-    if np.isnan(minor):
-        return NONE
-    if np.isinf(minor):
-        return "without bound"
-    text = money_text(whole_cents(minor))
-    units, _, cents = text.partition(".")
-    sign, digits = ("−", units[1:]) if units.startswith("-") else ("", units)
-    said = f"{sign}{number_words(int(digits))}"
-    return said if whole and len(digits) > 2 else f"{said}.{cents}"
 
 
 def decimal_words(value: float) -> str:
@@ -265,22 +251,6 @@ def _change_words(percent: str) -> str:
     if percent.strip() in ("0", "-0", "0.0", ""):
         return "stays"
     return f"falls by {percent.strip()[1:]} %" if percent.strip().startswith("-") else f"rises by {percent.strip()} %"
-
-
-def _costed(question: Costed) -> list[Control]:
-    return [
-        _margin_control(question.margin),
-        Control(
-            "cac",
-            "Customer acquisition cost (CAC)",
-            (question.cac,),
-            (Option(SPEND, cac_words(SPEND)), Option("0", "nothing")),
-        ),
-    ]
-
-
-def _margin_control(margin: str) -> Control:
-    return Control("margin", "Gross margin", (margin,), tuple(Option(each, f"{each} %") for each in _MARGINS))
 
 
 def _by_age_controls(question: ByAge) -> list[Control]:

@@ -3,7 +3,7 @@
   import { count, percent } from '$lib/format/figures';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
-  import { question } from './question.svelte';
+  import { partOf, question } from './question.svelte';
 
   type LeadsTo = Schemas['LeadsToShape'];
   type Row = LeadsTo['firsts'][number];
@@ -42,9 +42,9 @@
     {#if found}
       <button
         class="cell ramp-{tone(found.share)}"
-        class:ringed={opened === [row.label, ...laterOf(column)].join('~')}
+        class:ringed={opened === [row.label, ...laterOf(column)].map(partOf).join('~')}
         title="{found.customers} of {row.customers} customers"
-        onclick={() => question.open(row.label, ...laterOf(column))}
+        onclick={() => question.open(...[row.label, ...laterOf(column)].map(partOf))}
         ><strong>{percent(found.share)} %</strong><small>{percent(found.low)} to {percent(found.high)}</small
         ></button
       >

@@ -49,6 +49,10 @@ export function visitView(view: View, choices: Record<string, string> = {}): voi
   address.change({ ...cleared, ...choices, view });
 }
 
+/** A label as a part of an opened figure, and the label again: what stands between parts may be in it. */
+export const partOf = (label: string) => label.replaceAll('%', '%25').replaceAll('~', '%7E');
+const labelOf = (part: string) => part.replaceAll('%7E', '~').replaceAll('%25', '%');
+
 const AGE = /^\d{1,6}$/;
 
 /** What is opened, as the evidence of each view takes it; nothing for an address that names no figure. */
@@ -72,6 +76,6 @@ export function openedFigure(view: View): object | undefined {
     case 'bought':
       return { label: question.opened.join('~') };
     case 'leads-to':
-      return { first, ...(rest.length > 0 ? { later: rest.join('~') } : {}) };
+      return { first: labelOf(first), ...(rest[0] === undefined ? {} : { later: labelOf(rest[0]) }) };
   }
 }
