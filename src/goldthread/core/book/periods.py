@@ -40,7 +40,7 @@ def period_of_day(day: int, period: Period) -> int:
 
 
 def period_of_month(month: Int64s, period: Period) -> Int64s:
-    """Index of the month, quarter or year that holds each month, by the month's own index; int64, shape of ``month``."""
+    """Index of the month, quarter or year that holds each month, by the month's index; int64, shape of ``month``."""
     return np.asarray(month, np.int64) // _MONTHS[period]
 
 

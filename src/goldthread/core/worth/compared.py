@@ -41,9 +41,11 @@ class Compared:
     both: int
 
     @property
-    def largest_age(self) -> int | None:
-        """The largest age at which both have customers."""
-        known = np.flatnonzero((self.one.customers > 0) & (self.other.customers > 0))
+    def age_told(self) -> int | None:
+        """The largest age that half of each group have completed: beyond it a few would speak for all. None where there
+        is no age that both have."""
+        halves = [2 * side.customers >= max(1, int(side.customers.max(initial=0))) for side in (self.one, self.other)]
+        known = np.flatnonzero(halves[0] & halves[1] & (self.one.customers > 0) & (self.other.customers > 0))
         return int(known[-1]) if known.size else None
 
 

@@ -291,7 +291,7 @@ class SideShape(Shape):
 class CompareShape(AnswerShape):
     """Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 % range.
 
-    ``age`` : the largest age at which both have customers; null where there is none. ``both`` : customers in both.
+    ``age`` : the largest age that half of each have completed; null where there is none. ``both`` : customers in both.
     ``verdict`` says what the difference at that age amounts to.
     """
 
@@ -326,7 +326,7 @@ class CompareShape(AnswerShape):
             difference=units(found.difference_minor[:most]),
             low=units(found.low_minor[:most]),
             high=units(found.high_minor[:most]),
-            age=found.largest_age,
+            age=found.age_told,
             both=found.both,
             verdict=verdict(answer),
         )
@@ -335,7 +335,7 @@ class CompareShape(AnswerShape):
 def verdict(answer: CompareAnswer) -> str:
     """What the difference at the largest age of both amounts to, in words."""
     found, period = answer.compared, answer.question.period
-    age = found.largest_age
+    age = found.age_told
     if age is None:
         return f"There is no {period} that is over for customers of both."
     low, high = float(found.low_minor[age]), float(found.high_minor[age])

@@ -10,7 +10,7 @@
     answer.sides.map((side, place): Drawn => {
       const known = side.customers.filter((each) => each > 0).length;
       return {
-        name: side.words,
+        name: side.words.replace(/^those /, ''),
         start: null,
         profit: side.profit.slice(0, known),
         low: side.low.slice(0, known),
