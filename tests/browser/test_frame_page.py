@@ -164,7 +164,8 @@ class Refused(FrameCase):
     def test_a_first_visit_says_what_is_coming(self) -> None:
         held: list[Route] = []
         self.page.route("**/ask/cohorts?*", lambda route: held.append(route))
-        self.open(f"/books/{self.tiny.id}/cohorts?{AS_OF}")
+        with self.page.expect_request("**/ask/cohorts?*"):
+            self.open(f"/books/{self.tiny.id}/cohorts?{AS_OF}")
         expect(self.page.get_by_role("status")).to_have_text("Reading the book…")
         held[0].continue_()
         expect(self.page.get_by_role("grid")).to_be_visible()
