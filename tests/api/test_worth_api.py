@@ -103,7 +103,7 @@ class Worth(ApiCase):
         self.assertEqual((observed["customers"], observed["revenue"], observed["value"]), (2, "280.00", "70.00"))
         self.assertIn("1 ÷ average churn rate", self.ask("worth/behind", measure="lifespan")["words"])
         point = self.ask("payback/behind", age=1, margin="50")
-        self.assertEqual((point["value"], point["orders"]), ("18.3333", 5))
+        self.assertEqual((point["value"], point["orders"]), ("18.33", 5))
         self.assertIn("51.67 before CAC", point["note"])
 
     def test_payback_by_age_and_what_one_may_cost(self) -> None:

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from goldthread.core.money import money_text
+from goldthread.core.money import money_text, whole_cents
 from goldthread.shape import Place, Shape
 from goldthread.stops.evidence import Figure, Opened, Unit
 from goldthread.stops.recount import Recounted
@@ -134,7 +134,9 @@ def _value(figure: Figure) -> str | None:
         case Unit.COUNT:
             return str(round(figure.value))
         case Unit.MONEY:
-            return money_text(round(figure.value))
+            # a sum is exact, a mean is shown in hundredths
+            exact = figure.value.is_integer()
+            return money_text(int(figure.value) if exact else whole_cents(figure.value))
         case Unit.NUMBER:
             return f"{figure.value:.4f}"
 

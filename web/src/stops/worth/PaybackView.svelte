@@ -27,9 +27,10 @@
       faint: true,
     })),
     { ...drawn(answer.whole, 'all together', (age) => question.open(age)), main: true },
-    ...answer.groups.map((curve) =>
-      drawn(curve, curve.label, (age) => question.open(age, 'all', curve.label)),
-    ),
+    // a group whose cost is not known has no profit to draw; the table says what one may cost
+    ...answer.groups
+      .filter((curve) => curve.start !== null)
+      .map((curve) => drawn(curve, curve.label, (age) => question.open(age, 'all', curve.label))),
   ]);
   const crossing = $derived(
     answer.whole.start === null || answer.whole.paid_back === null
