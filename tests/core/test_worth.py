@@ -133,19 +133,19 @@ class Bands(unittest.TestCase):
         self.assertGreater(same.high_minor[0], 0)
         self.assertEqual((same.both, int(same.one.customers[0])), (200, 200))
 
-    def test_two_groups_are_told_of_as_far_as_half_of_each_have_come(self) -> None:
+    def test_two_groups_are_compared_as_far_as_half_of_each_have_come(self) -> None:
         # customer k is new in month k of a year of thirteen months
         rows = [Row(place, 19_000 + 31 * place, 10_000, "web", "", place) for place in range(13)]
         table = cohort_table(read_history(book_of(rows, 13), HistoryRule(19_000 + 31 * 13)), Period.MONTH)
         early = np.arange(13) < 4
         found = compared(table, Margins(1.0), early, ~early)
         self.assertEqual(found.other.customers[:6].tolist()[0], 9)
-        age = found.age_told
+        age = found.age_compared
         assert age is not None
         self.assertGreaterEqual(2 * found.other.customers[age], 9)
         self.assertLess(2 * found.other.customers[age + 1], 9)
         nobody = compared(table, Margins(1.0), early, np.zeros(13, np.bool_))
-        self.assertIsNone(nobody.age_told)
+        self.assertIsNone(nobody.age_compared)
 
 
 class Acquisition(unittest.TestCase):

@@ -41,7 +41,7 @@ class Compared:
     both: int
 
     @property
-    def age_told(self) -> int | None:
+    def age_compared(self) -> int | None:
         """The largest age that half of each group have completed: beyond it a few would speak for all. None where there
         is no age that both have."""
         halves = [2 * side.customers >= max(1, int(side.customers.max(initial=0))) for side in (self.one, self.other)]

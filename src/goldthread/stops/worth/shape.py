@@ -326,7 +326,7 @@ class CompareShape(AnswerShape):
             difference=units(found.difference_minor[:most]),
             low=units(found.low_minor[:most]),
             high=units(found.high_minor[:most]),
-            age=found.age_told,
+            age=found.age_compared,
             both=found.both,
             verdict=verdict(answer),
         )
@@ -335,7 +335,7 @@ class CompareShape(AnswerShape):
 def verdict(answer: CompareAnswer) -> str:
     """What the difference at the largest age of both amounts to, in words."""
     found, period = answer.compared, answer.question.period
-    age = found.age_told
+    age = found.age_compared
     if age is None:
         return f"There is no {period} that is over for customers of both."
     low, high = float(found.low_minor[age]), float(found.high_minor[age])
