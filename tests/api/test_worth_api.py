@@ -108,7 +108,7 @@ class Worth(ApiCase):
 
     def test_payback_by_age_and_what_one_may_cost(self) -> None:
         found = self.ask("payback", margin="50")
-        self.assertEqual(found["whole"]["profit"], [-31.25, 18.3333, 30.0, 40.0])
+        self.assertEqual(found["whole"]["values"], [-31.25, 18.3333, 30.0, 40.0])
         self.assertEqual(found["whole"]["start"], -75)
         self.assertEqual([each["paid_back"] for each in found["cohorts"]], [0, 0, None])
         self.assertEqual(found["affordable"][0]["affordable"], [70.0, None, None, None])
@@ -127,6 +127,9 @@ class Worth(ApiCase):
             },
         )
         self.assertEqual(rows[-1]["group"], "2024-04")
+        revenue = self.ask("payback", margin="50", figure="revenue")
+        self.assertEqual(revenue["whole"]["values"], [87.5, 103.3333, 126.6667, 140.0])
+        self.assertEqual(revenue["cohorts"][0]["values"], [75.0, 105.0, 140.0, 140.0])
         running = self.get(self.path("payback", as_of="2024-04-20"))
         self.assertEqual([each["complete"] for each in running["cohorts"]], [3, 2, 0])
         states = [row["state"] for row in self.table("payback", as_of="2024-04-20") if row["group"] == "2024-01"]

@@ -101,6 +101,8 @@ class Worth(WorthCase):
         self.page.keyboard.press("Escape")
         self.choose("Customers", "split by first source")
         expect(table).to_contain_text("shop")
+        self.choose("Drawn", "Revenue")
+        expect(self.page.get_by_role("img", name="Revenue per customer by age")).to_be_visible()
 
     def test_two_groups_are_named_by_typing_and_told_apart_or_not(self) -> None:
         self.shown(f"worth?{AS_OF}&view=compare&one=2024-01")

@@ -52,7 +52,11 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
     "backdated": ({},),
     "thread": ({"find": "ofallon"},),
     "worth": ({}, {"margin": "40,2025-01=30", "split": "region", "if_cac": "-5"}, {"ages": "elapsed", "cac": "12"}),
-    "payback": ({}, {"period": "quarter", "split": "first_source", "margin": "40"}, {"cac": "5", "ages": "elapsed"}),
+    "payback": (
+        {},
+        {"period": "quarter", "split": "first_source", "margin": "40"},
+        {"cac": "5", "ages": "elapsed", "figure": "revenue"},
+    ),
     "spend": ({}, {"shown": "problems"}),
     "compare": ({}, {"one": "first_source:web", "other": "2024-Q1", "margin": "40"}, {"one": "list:calls"}),
     "top-customers": ({}, {"top": "half"}),

@@ -73,9 +73,17 @@ class WorthFigureName(BaseModel):
     group: str = Field("", description="A group of the split; all customers when none is named.")
 
 
+class Brought(StrEnum):
+    """What of a customer is drawn by age."""
+
+    PROFIT = "profit"
+    REVENUE = "revenue"
+
+
 class PaybackQuestion(Costed, ByAge):
     """What customers have brought by age, and when winning them is paid back."""
 
+    figure: Brought = Field(Brought.PROFIT, description="What is drawn: profit or revenue per customer.")
     split: str = Field("", description="The field by whose values customers are split.")
 
 

@@ -20,7 +20,7 @@ from goldthread.stops.sentence_shape import AnswerShape, header
 from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
 from goldthread.stops.worth.groups import Group
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
-from goldthread.stops.worth.question import WorthMeasure
+from goldthread.stops.worth.question import Brought, WorthMeasure
 from goldthread.stops.worth.words import if_words
 
 Floats = NDArray[np.float64]
@@ -67,8 +67,9 @@ class WorthGroupShape(Shape):
     measures: list[MeasureShape]
 
 
-class ProfitCurveShape(Shape):
-    """Profit per customer by age: ``start`` is what winning one cost, below zero; null where that is not known.
+class BroughtCurveShape(Shape):
+    """Profit per customer by age, or revenue where that is asked for: ``start`` is what winning one cost, below zero;
+    null where that is not known.
 
     An average goes as far as at least 30 customers are old enough. ``low`` and ``high`` bound that of all together, a
     bootstrap over customers; empty elsewhere. ``complete`` : how many ages are over for it; a cohort may have begun one
@@ -78,7 +79,7 @@ class ProfitCurveShape(Shape):
     label: str
     customers: int
     start: float | None
-    profit: list[float | None]
+    values: list[float | None]
     low: list[float | None]
     high: list[float | None]
     complete: int
@@ -107,7 +108,7 @@ class WorthShape(AnswerShape):
     split_title: str
     measures: list[MeasureShape]
     groups: list[WorthGroupShape]
-    curve: ProfitCurveShape
+    curve: BroughtCurveShape
     changed: IfShape | None
     misleads: str
 
@@ -183,15 +184,16 @@ def misleads(answer: WorthAnswer) -> str:
     )
 
 
-def curve_of(group: Group, band: Band | None) -> ProfitCurveShape:
+def curve_of(group: Group, band: Band | None, figure: Brought = Brought.PROFIT) -> BroughtCurveShape:
     """The average of a group."""
     found = group.arithmetic.payback
+    of_revenue = figure is Brought.REVENUE
     complete = 0 if found.largest_age is None else found.largest_age + 1
-    return ProfitCurveShape(
+    return BroughtCurveShape(
         label=group.label,
         customers=group.arithmetic.customers,
         start=_below_zero(found.cac_minor),
-        profit=units(found.profit_minor[:complete]),
+        values=units((found.revenue_minor if of_revenue else found.profit_minor)[:complete]),
         low=[] if band is None else units(band.low_minor[:complete]),
         high=[] if band is None else units(band.high_minor[:complete]),
         complete=complete,
@@ -211,15 +213,16 @@ class AffordableShape(Shape):
 
 
 class PaybackShape(AnswerShape):
-    """Profit per customer by age: of all together, and of each cohort or group."""
+    """Profit or revenue per customer by age: of all together, and of each cohort or group."""
 
     period: Period
     ages: AgeKind
     split_title: str
     age_count: int
-    whole: ProfitCurveShape
-    cohorts: list[ProfitCurveShape]
-    groups: list[ProfitCurveShape]
+    figure: Brought
+    whole: BroughtCurveShape
+    cohorts: list[BroughtCurveShape]
+    groups: list[BroughtCurveShape]
     within: list[int]
     affordable: list[AffordableShape]
 
@@ -232,15 +235,16 @@ class PaybackShape(AnswerShape):
             ages=question.ages,
             split_title=groups.split_title,
             age_count=groups.whole.counts.age_count,
-            whole=curve_of(groups.whole, answer.band),
-            cohorts=[] if groups.parts else _cohorts(groups.whole),
-            groups=[curve_of(each, None) for each in groups.parts],
+            figure=question.figure,
+            whole=curve_of(groups.whole, answer.band if question.figure is Brought.PROFIT else None, question.figure),
+            cohorts=[] if groups.parts else _cohorts(groups.whole, question.figure),
+            groups=[curve_of(each, None, question.figure) for each in groups.parts],
             within=list(PAID_BACK_WITHIN),
             affordable=[_affordable(each) for each in (groups.whole, *groups.parts)],
         )
 
 
-def _cohorts(group: Group) -> list[ProfitCurveShape]:
+def _cohorts(group: Group, figure: Brought) -> list[BroughtCurveShape]:
     counts, payback = group.counts, group.arithmetic.payback
     limit_cells(
         counts.cohort_count * counts.age_count,
@@ -248,17 +252,19 @@ def _cohorts(group: Group) -> list[ProfitCurveShape]:
         remedy="Choose a longer period, or take it as a file.",
         field="period",
     )
-    return [_cohort(group, payback, row) for row in np.flatnonzero(counts.size).tolist()]
+    return [_cohort(group, payback, row, figure) for row in np.flatnonzero(counts.size).tolist()]
 
 
-def _cohort(group: Group, payback: Payback, row: int) -> ProfitCurveShape:
+def _cohort(group: Group, payback: Payback, row: int, figure: Brought) -> BroughtCurveShape:
     counts = group.counts
     begun = int(counts.observed[row].sum())
-    return ProfitCurveShape(
+    of_revenue = figure is Brought.REVENUE
+    values = counts.revenue_minor[row].cumsum() / counts.size[row] if of_revenue else payback.profit.values[row]
+    return BroughtCurveShape(
         label=counts.labels[row],
         customers=int(counts.size[row]),
         start=_below_zero(float(group.costs.cac_minor[row])),
-        profit=units(payback.profit.values[row, :begun]),
+        values=units(values[:begun]),
         low=[],
         high=[],
         complete=int((counts.state[row] == CellState.COMPLETE).sum()),

@@ -25,6 +25,7 @@ from goldthread.stops.worth.question import (
     WORTH,
     BoughtBy,
     BoughtQuestion,
+    Brought,
     ByAge,
     CompareQuestion,
     PaybackQuestion,
@@ -55,6 +56,7 @@ _PARTS = {
     "if_order_value": ("the average order value", "Average order value, if"),
     "if_retention": ("the retention rate", "Retention rate, if"),
 }
+_BROUGHT = {Brought.PROFIT: "Profit", Brought.REVENUE: "Revenue"}
 _SHOWN = {SpendShown.ALL: "every month and channel", SpendShown.PROBLEMS: "what is to be checked"}
 TOPS = {
     Top.ALL: "all customers",
@@ -136,14 +138,16 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
         Part("?"),
     ]
     manner = [
-        Part("Profit per customer up to each age: cohorts by "),
+        Part(_BROUGHT[question.figure], "figure"),
+        Part(" per customer up to each age: cohorts by "),
         Part(question.period.value, "period"),
         Part(" of the first order, ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("; the average rests on the cohorts that are complete at the age, weighted by customers."),
     ]
     controls = [*cost_controls(question), *_by_age_controls(question), _split_control(read, question.split)]
-    return Words(sentence, manner, [_views(PAYBACK.name), *controls])
+    brought = words_control("figure", "Drawn", question.figure, _BROUGHT)
+    return Words(sentence, manner, [_views(PAYBACK.name), brought, *controls])
 
 
 def spend_words(question: SpendQuestion) -> Words:

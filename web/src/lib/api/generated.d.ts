@@ -3367,6 +3367,39 @@ export interface components {
             words: string;
         };
         /**
+         * Brought
+         * @description What of a customer is drawn by age.
+         * @enum {string}
+         */
+        Brought: "profit" | "revenue";
+        /**
+         * BroughtCurveShape
+         * @description Profit per customer by age, or revenue where that is asked for: ``start`` is what winning one cost, below zero;
+         *     null where that is not known.
+         *
+         *     An average goes as far as at least 30 customers are old enough. ``low`` and ``high`` bound that of all together, a
+         *     bootstrap over customers; empty elsewhere. ``complete`` : how many ages are over for it; a cohort may have begun one
+         *     more. ``paid_back`` : the break-even age; null for not yet.
+         */
+        BroughtCurveShape: {
+            /** Complete */
+            complete: number;
+            /** Customers */
+            customers: number;
+            /** High */
+            high: (number | null)[];
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** Paid Back */
+            paid_back: number | null;
+            /** Start */
+            start: number | null;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
          * ChangeShape
          * @description A record that the book has otherwise: what differs, as it was and as the file gives it.
          */
@@ -3544,7 +3577,7 @@ export interface components {
          * CompareShape
          * @description Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 % range.
          *
-         *     ``age`` : the largest age at which both have customers; null where there is none. ``both`` : customers in both.
+         *     ``age`` : the largest age that half of each have completed; null where there is none. ``both`` : customers in both.
          *     ``verdict`` says what the difference at that age amounts to.
          */
         CompareShape: {
@@ -5951,7 +5984,7 @@ export interface components {
         };
         /**
          * PaybackShape
-         * @description Profit per customer by age: of all together, and of each cohort or group.
+         * @description Profit or revenue per customer by age: of all together, and of each cohort or group.
          */
         PaybackShape: {
             /** Affordable */
@@ -5967,13 +6000,14 @@ export interface components {
             /** Book */
             book: string;
             /** Cohorts */
-            cohorts: components["schemas"]["ProfitCurveShape"][];
+            cohorts: components["schemas"]["BroughtCurveShape"][];
             /** Controls */
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            figure: components["schemas"]["Brought"];
             /** Groups */
-            groups: components["schemas"]["ProfitCurveShape"][];
+            groups: components["schemas"]["BroughtCurveShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             period: components["schemas"]["Period"];
@@ -5985,7 +6019,7 @@ export interface components {
             sentence: components["schemas"]["PartShape"][];
             /** Split Title */
             split_title: string;
-            whole: components["schemas"]["ProfitCurveShape"];
+            whole: components["schemas"]["BroughtCurveShape"];
             /** Within */
             within: number[];
         };
@@ -6095,32 +6129,6 @@ export interface components {
             rejected: boolean;
             /** Remedy */
             remedy: string;
-        };
-        /**
-         * ProfitCurveShape
-         * @description Profit per customer by age: ``start`` is what winning one cost, below zero; null where that is not known.
-         *
-         *     An average goes as far as at least 30 customers are old enough. ``low`` and ``high`` bound that of all together, a
-         *     bootstrap over customers; empty elsewhere. ``complete`` : how many ages are over for it; a cohort may have begun one
-         *     more. ``paid_back`` : the break-even age; null for not yet.
-         */
-        ProfitCurveShape: {
-            /** Complete */
-            complete: number;
-            /** Customers */
-            customers: number;
-            /** High */
-            high: (number | null)[];
-            /** Label */
-            label: string;
-            /** Low */
-            low: (number | null)[];
-            /** Paid Back */
-            paid_back: number | null;
-            /** Profit */
-            profit: (number | null)[];
-            /** Start */
-            start: number | null;
         };
         /**
          * QueryIn
@@ -7134,7 +7142,7 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
-            curve: components["schemas"]["ProfitCurveShape"];
+            curve: components["schemas"]["BroughtCurveShape"];
             /** Groups */
             groups: components["schemas"]["WorthGroupShape"][];
             /** Manner */
@@ -12783,6 +12791,8 @@ export interface operations {
                 margin?: string;
                 /** @description What winning a customer cost (CAC), or spend for what is recorded. */
                 cac?: string;
+                /** @description What is drawn: profit or revenue per customer. */
+                figure?: components["schemas"]["Brought"];
                 /** @description The field by whose values customers are split. */
                 split?: string;
             };
@@ -12860,6 +12870,8 @@ export interface operations {
                 margin?: string;
                 /** @description What winning a customer cost (CAC), or spend for what is recorded. */
                 cac?: string;
+                /** @description What is drawn: profit or revenue per customer. */
+                figure?: components["schemas"]["Brought"];
                 /** @description The field by whose values customers are split. */
                 split?: string;
             };
@@ -12931,6 +12943,8 @@ export interface operations {
                 margin?: string;
                 /** @description What winning a customer cost (CAC), or spend for what is recorded. */
                 cac?: string;
+                /** @description What is drawn: profit or revenue per customer. */
+                figure?: components["schemas"]["Brought"];
                 /** @description The field by whose values customers are split. */
                 split?: string;
             };
@@ -13009,6 +13023,8 @@ export interface operations {
                 margin?: string;
                 /** @description What winning a customer cost (CAC), or spend for what is recorded. */
                 cac?: string;
+                /** @description What is drawn: profit or revenue per customer. */
+                figure?: components["schemas"]["Brought"];
                 /** @description The field by whose values customers are split. */
                 split?: string;
             };
@@ -13080,6 +13096,8 @@ export interface operations {
                 margin?: string;
                 /** @description What winning a customer cost (CAC), or spend for what is recorded. */
                 cac?: string;
+                /** @description What is drawn: profit or revenue per customer. */
+                figure?: components["schemas"]["Brought"];
                 /** @description The field by whose values customers are split. */
                 split?: string;
             };

@@ -23,7 +23,7 @@
   {counted(cohorts.length, 'cohort')}:
   {#each cohorts.slice(0, MOST_NAMED) as curve, at (curve.label)}{at > 0 ? ', ' : ''}<button
       class="hover:underline"
-      onclick={() => question.open(age ?? Math.max(0, curve.profit.length - 1), curve.label)}
+      onclick={() => question.open(age ?? Math.max(0, curve.values.length - 1), curve.label)}
       >{periodName(curve.label)}</button
     >{/each}{cohorts.length > MOST_NAMED ? ' …' : ''}
 {/snippet}
@@ -63,7 +63,9 @@
 {/if}
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
 <p class="quiet text-sm">
-  Every curve begins below zero, at what winning a customer cost, and crosses zero when that is paid back.
+  {answer.figure === 'profit'
+    ? 'Every curve begins below zero, at what winning a customer cost, and crosses zero when that is paid back.'
+    : 'Revenue is drawn before the cost of goods and before CAC.'}
   {answer.groups.length > 0
     ? 'Spend is that of the channel where customers are split by their first channel; else all share one.'
     : 'A thin line is a cohort, dotted where its age still runs; the dark one is all together with its 95 % range.'}

@@ -15,7 +15,7 @@
   const drawn = (curve: ProfitCurve, name: string, open: Drawn['open']): Drawn => ({
     name,
     start: curve.start,
-    profit: curve.profit,
+    profit: curve.values,
     low: curve.low,
     high: curve.high,
     complete: curve.complete,
@@ -29,11 +29,11 @@
     { ...drawn(answer.whole, 'all together', (age) => question.open(age)), main: true },
     // a group whose cost is not known has no profit to draw; the table says what one may cost
     ...answer.groups
-      .filter((curve) => curve.start !== null)
+      .filter((curve) => curve.values.some((value) => value !== null))
       .map((curve) => drawn(curve, curve.label, (age) => question.open(age, 'all', curve.label))),
   ]);
   const crossing = $derived(
-    answer.whole.start === null || answer.whole.paid_back === null
+    answer.figure === 'revenue' || answer.whole.start === null || answer.whole.paid_back === null
       ? null
       : { age: answer.whole.paid_back, words: `paid back by ${answer.period} ${answer.whole.paid_back}` },
   );
@@ -80,9 +80,10 @@
 </script>
 
 <ProfitChart
-  label="Profit per customer by age"
+  label="{answer.figure === 'profit' ? 'Profit' : 'Revenue'} per customer by age"
   {curves}
   period={answer.period}
+  starts={answer.figure === 'profit'}
   {crossing}
   hint="Point at an age to read it; click a curve to see whose profit it is."
 />

@@ -8,6 +8,7 @@
     'orders',
     'customers',
     'revenue',
+    'gross_margin',
     'purchase_frequency',
     'average_retention_rate',
     'average_churn_rate',

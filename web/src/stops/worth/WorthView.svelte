@@ -11,7 +11,7 @@
     {
       name: 'observed',
       start: curve.start,
-      profit: curve.profit,
+      profit: curve.values,
       low: curve.low,
       high: curve.high,
       complete: curve.complete,
@@ -56,7 +56,7 @@
 <p class="quiet text-sm">
   {curve.start === null
     ? 'What winning a customer cost is not known, so there is no profit to draw. Import spend, or say a cost.'
-    : 'Profit per customer so far, by age. It begins at what winning one cost; the band is its 95 % range, a bootstrap over customers.'}
+    : 'Profit per customer so far, by age. It begins at what winning one cost; the band is the 95 % range of the mean, a bootstrap over customers.'}
 </p>
 <ProfitChart
   label="Observed profit per customer by age"

@@ -2,7 +2,7 @@
 import type { Schemas } from '$lib/api/client';
 import { money } from '$lib/format/figures';
 
-export type ProfitCurve = Schemas['ProfitCurveShape'];
+export type ProfitCurve = Schemas['BroughtCurveShape'];
 
 /** One curve as it is drawn. `cohort` and `group` are what opens it. */
 export interface Drawn {

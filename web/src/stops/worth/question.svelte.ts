@@ -11,7 +11,7 @@ const IFS = ['if_margin', 'if_cac', 'if_order_value', 'if_retention'];
 /** The choices that each view's own sentence states. */
 const OWN: Record<View, string[]> = {
   worth: [...BY_AGE, 'cac', 'split', ...IFS],
-  payback: [...BY_AGE, 'cac', 'split'],
+  payback: [...BY_AGE, 'cac', 'split', 'figure'],
   spend: ['shown'],
   compare: [...BY_AGE, 'one', 'other'],
   'top-customers': ['top'],
@@ -19,7 +19,7 @@ const OWN: Record<View, string[]> = {
   'leads-to': [],
 };
 /** What does not go along to another view. */
-const OF_ONE = ['split', 'shown', 'one', 'other', 'top', 'by', ...IFS, 'open'];
+const OF_ONE = ['split', 'figure', 'shown', 'one', 'other', 'top', 'by', ...IFS, 'open'];
 
 /** The view that the address asks for. */
 export function viewAsked(): View {
