@@ -21,14 +21,6 @@ class FollowUpCase(PageCase):
         self.settled()
 
     @property
-    def heading(self) -> Locator:
-        return self.page.get_by_role("heading", level=1)
-
-    @property
-    def panel(self) -> Locator:
-        return self.page.get_by_label("Behind this number")
-
-    @property
     def rows(self) -> Locator:
         return self.page.get_by_role("grid").locator("tbody tr[aria-rowindex]")
 

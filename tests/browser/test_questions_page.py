@@ -7,7 +7,7 @@ import re
 import unittest
 from pathlib import Path
 
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import expect
 from sqlalchemy import text
 
 from tests.support.page import PageCase
@@ -22,10 +22,6 @@ class QuestionCase(PageCase):
         self.open(f"/books/{self.tiny.id}/newness?{query}")
         expect(self.page.get_by_test_id("question")).to_be_visible()
         self.settled()
-
-    @property
-    def panel(self) -> Locator:
-        return self.page.get_by_label("Behind this number")
 
     def taken(self, option: str) -> Path:
         self.word("This table or picture as a file").click()

@@ -22,10 +22,6 @@ class RhythmCase(PageCase):
         self.settled()
 
     @property
-    def panel(self) -> Locator:
-        return self.page.get_by_label("Behind this number")
-
-    @property
     def asked(self) -> dict[str, list[str]]:
         return parse_qs(urlsplit(self.page.url).query)
 

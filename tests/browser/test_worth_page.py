@@ -7,7 +7,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import expect
 
 from goldthread.store.books import BookRow
 from tests.support import worth
@@ -49,14 +49,6 @@ class WorthCase(PageCase):
         self.open(f"/books/{self.eight.id}/{path}")
         expect(self.page.get_by_test_id("question")).to_be_visible()
         self.settled()
-
-    @property
-    def heading(self) -> Locator:
-        return self.page.get_by_role("heading", level=1)
-
-    @property
-    def panel(self) -> Locator:
-        return self.page.get_by_label("Behind this number")
 
 
 class Worth(WorthCase):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import unittest
 from collections import defaultdict
 
-from goldthread.core.book.days import to_date
+from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.periods import CellState, months_before, period_label, period_of_day
 from goldthread.core.checks import check_newness, check_newness_behind
 from goldthread.core.choices import Firsts, Measure, Period, Side, Span
@@ -16,6 +17,7 @@ from goldthread.core.history.lapse import LapseRule
 from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import stretch_behind, tally
 from goldthread.core.newness.table import NewnessTable, newness_table
+from goldthread.core.newness.years import years_before
 from goldthread.errors import InvalidInput
 from tests.support import tiny
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows, threads_of
@@ -180,6 +182,16 @@ class Newness(unittest.TestCase):
         self.assertEqual(set(states[:-1]), {CellState.COMPLETE} if len(states) > 1 else set())
         self.assertIs(states[-1], CellState.PARTIAL)
         self.assertEqual(newness_table(read_history(book_of([]), HistoryRule(AS_OF_DAY)), Span.DAY).labels, [])
+
+    def test_a_month_is_held_against_the_whole_of_the_same_month_a_year_earlier_once_it_is_over(self) -> None:
+        leap_day, as_of = to_day(dt.date(2024, 2, 29)), to_day(dt.date(2025, 2, 28))
+        rows = [Row(0, day, 100, "web", "", number) for number, day in enumerate((leap_day - 28, leap_day, as_of))]
+        over = years_before(newness_table(read_history(book_of(rows), HistoryRule(as_of)), Span.MONTH))[-1]
+        assert over is not None
+        self.assertEqual(sum(over.orders[:2]), 2, "the 29th has no date in the year after, but is in the month")
+        running = years_before(newness_table(read_history(book_of(rows), HistoryRule(as_of - 1)), Span.MONTH))[-1]
+        assert running is not None
+        self.assertEqual((sum(running.orders[:2]), to_date(running.last_day)), (1, dt.date(2024, 2, 27)))
 
 
 if __name__ == "__main__":

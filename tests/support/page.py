@@ -63,6 +63,15 @@ class PageCase(unittest.TestCase):
     def tearDown(self) -> None:
         self.assertEqual([fault for fault in self.faults if not any(status in fault for status in self.refusals)], [])
 
+    @property
+    def heading(self) -> Locator:
+        return self.page.get_by_role("heading", level=1)
+
+    @property
+    def panel(self) -> Locator:
+        """What stands behind an opened figure."""
+        return self.page.get_by_label("Behind this number")
+
     def open(self, path: str) -> None:
         self.page.goto(self.address + path)
 

@@ -56,13 +56,13 @@ class Checked:
 
 def list_fields(read: Read) -> list[FieldChoice]:
     """Every field of a book."""
-    return [FieldChoice(field, _labels(read, field)) for field in read.fields.fields]
+    return [FieldChoice(field, labels_of(read, field)) for field in read.fields.fields]
 
 
 def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
     """A condition text as far as it is written; ``at`` asks for what may come at a place."""
     known = read.fields.by_name
-    completions = [] if at is None else complete(text, at, known, lambda field: _labels(read, field))
+    completions = [] if at is None else complete(text, at, known, lambda field: labels_of(read, field))
     if not text.strip():
         return Checked([], "", "", False, [], None, completions)
     try:
@@ -100,7 +100,8 @@ def _bracketed(node: Node) -> str:
     return f"({as_text(node)})" if node.op == "or" else as_text(node)
 
 
-def _labels(read: Read, field: Field) -> list[str]:
+def labels_of(read: Read, field: Field) -> list[str]:
+    """Labels of a field, the first of many; those of an own attribute without reading it."""
     if field.kind is not Kind.LABEL:
         return []
     if field.own:

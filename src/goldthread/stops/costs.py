@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from decimal import Decimal, InvalidOperation
 
 from pydantic import Field
 
+from goldthread.core.book.days import to_month
 from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
 from goldthread.stops.reading_line import ReadingLine
@@ -35,8 +37,7 @@ class Margined(ReadingLine):
             month, _, percent = part.partition("=")
             if not _MONTH.fullmatch(month.strip()):
                 raise InvalidInput(f"{part[:40] or 'Nothing'} names no month.", remedy=_REMEDY, field="margin")
-            year, number = month.strip().split("-")
-            changes[(int(year) - 1970) * 12 + int(number) - 1] = _share(percent.strip())
+            changes[to_month(dt.date.fromisoformat(f"{month.strip()}-01"))] = _share(percent.strip())
         return _share(base), tuple(sorted(changes.items()))
 
 

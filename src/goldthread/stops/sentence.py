@@ -56,9 +56,11 @@ _UNIT_TERMS = {
     OrderUnit.ORDER: "each order counts",
     OrderUnit.PURCHASE_DAY: "a customer's orders of one date count as one",
 }
+LISTED, EVERYBODY_ELSE = "on the list", "everybody else"
+"""Two groups of customers, where a list is compared."""
 _LIST_AS = {
     ListAs.ALONE: "only",
-    ListAs.AGAINST: "compared with everybody else",
+    ListAs.AGAINST: f"compared with {EVERYBODY_ELSE}",
     ListAs.WITHOUT: "without",
 }
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.days import to_month
 from goldthread.core.choices import Firsts, Period
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import CustomerGroups
@@ -17,10 +18,12 @@ from goldthread.core.worth.acquisition import (
     Cost,
     NewCustomers,
     Spend,
+    SpendRow,
     cac_of_cohorts,
     cost_of,
     new_by_channel,
     new_customers,
+    spend_rows,
 )
 from goldthread.core.worth.margins import Margins
 from goldthread.stops.costs import Costed, Margined
@@ -37,7 +40,7 @@ def recorded_spend(workspace: Workspace, read: Read) -> Spend:
     """What a book says was spent to win customers, up to the as-of date. Raises `Outdated`."""
     rows = spend_of(workspace, read.shelved)
     return Spend(
-        np.array([(row.month.year - 1970) * 12 + row.month.month - 1 for row in rows], np.int64),
+        np.array([to_month(row.month) for row in rows], np.int64),
         tuple(row.channel for row in rows),
         np.array([minor_of(row.amount) for row in rows], np.int64),
     ).up_to(read.as_of_day)
@@ -52,6 +55,15 @@ def margins_of(question: Margined) -> Margins:
 def everybody(workspace: Workspace, read: Read) -> History:
     """The book as it is read, without a condition and without a list."""
     return workspace.history(read.shelved, replace(read.history.rule, where=None, firsts=Firsts.ALL))
+
+
+def spend_by_month(workspace: Workspace, read: Read) -> list[SpendRow]:
+    """Spend beside new customers, month by month, whoever is looked at."""
+    history = everybody(workspace, read)
+    rows: list[SpendRow] = workspace.answer(
+        read.shelved, ("spend rows", history.rule), lambda: spend_rows(history, recorded_spend(workspace, read))
+    )
+    return rows
 
 
 def costs_of(workspace: Workspace, read: Read, question: Costed, table: CohortTable) -> Costs:

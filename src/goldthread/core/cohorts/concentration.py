@@ -15,7 +15,7 @@ from goldthread.core.choices import AgeKind
 from goldthread.core.cohorts.outliers import STANDARD_ERRORS
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.evidence import Behind
-from goldthread.core.threads.groups import distinct_customers
+from goldthread.core.threads.groups import distinct_by_code
 
 Int64s = NDArray[np.int64]
 
@@ -69,7 +69,7 @@ def concentrations(table: CohortTable, behind: Behind, row: int, age: int) -> li
 def _customers_of(book: OrderBook, attribute: Attribute, positions: Int64s) -> Int64s:
     """Distinct customers of some orders, by label."""
     codes, who = attribute.codes.take(positions).astype(np.intp), book.customer.take(positions)
-    return distinct_customers(codes, who, len(attribute.labels), book.customer_count)
+    return distinct_by_code(codes, who, len(attribute.labels), book.customer_count)
 
 
 def _days_open(table: CohortTable, row: int, age: int) -> int:
@@ -90,7 +90,7 @@ def _concentrated_days(table: CohortTable, behind: Behind, row: int, age: int) -
     first = int(days.min())
     places = (days - first).astype(np.intp)
     who = book.customer.take(behind.orders)
-    here = distinct_customers(places, who, int(places.max()) + 1, book.customer_count)
+    here = distinct_by_code(places, who, int(places.max()) + 1, book.customer_count)
     usual = np.full(here.size, min(1.0, behind.orders.size / of / _days_open(table, row, age)))
     return [
         Concentration("day", to_date(first + place).isoformat(), int(here[place]), of, float(usual[place]))

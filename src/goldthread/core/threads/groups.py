@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.payments import NO_DAY
+from goldthread.core.book.summing import Codes, distinct
 from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
@@ -95,7 +96,7 @@ def grouped(history: History, name: str | None) -> Groups:
     np.add.at(revenue, codes, amount)
     return Groups(
         labels=[labels.labels[code] for code in present.tolist()],
-        customers=distinct_customers(codes, book.customer.take(positions), count, book.customer_count).take(present),
+        customers=distinct_by_code(codes, book.customer.take(positions), count, book.customer_count).take(present),
         orders=orders.take(present),
         revenue_minor=revenue.take(present),
         smallest=positions.take(_earliest(codes, day, amount == small.take(codes))),
@@ -114,20 +115,19 @@ def _earliest(codes: NDArray[np.intp], day: NDArray[np.int32], among: NDArray[np
     return first
 
 
-def distinct_customers(codes: NDArray[np.intp], customer: NDArray[np.int32], count: int, customers: int) -> Int64s:
-    """Distinct customers of each code; int64, shape (count,).
+def distinct_by_code(codes: Codes, others: Codes, count: int, most: int) -> Int64s:
+    """Distinct others of each code, such as the customers of each label; int64, shape (count,).
 
-    A table of who has what while it is small, else by sorting pairs.
+    ``others`` : whole numbers below ``most``. A table of who has what while it is small, else by sorting pairs.
     """
-    if count * customers <= _SEEN_MOST:
-        seen = np.zeros((customers, count), np.bool_)
-        seen[customer, codes] = True
+    if count * most <= _SEEN_MOST:
+        seen = np.zeros((most, count), np.bool_)
+        seen[others, codes] = True
         counted: Int64s = seen.sum(axis=0, dtype=np.int64)
         return counted
-    pairs = codes.astype(np.int64) << 32 | customer
+    pairs = codes.astype(np.int64) << 32 | others
     pairs.sort()
-    fresh = np.append(True, pairs[1:] != pairs[:-1])
-    return np.bincount(pairs[fresh] >> 32, minlength=count)
+    return np.bincount(distinct(pairs) >> 32, minlength=count)
 
 
 def pairs(history: History, row_name: str, column_name: str) -> Pairs:

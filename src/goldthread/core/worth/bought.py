@@ -15,10 +15,9 @@ from goldthread.core.history.facts import first_label
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
 from goldthread.core.threads.gaps import first_orders
-from goldthread.core.threads.groups import distinct_customers
+from goldthread.core.threads.groups import distinct_by_code
 
 Int64s = NDArray[np.int64]
-_OTHER_BITS = 32
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,8 +69,8 @@ def bought(history: History, of: str) -> Bought:
     codes, count = labels.codes.astype(np.int64), len(labels.labels)
     amount = np.zeros(count, np.int64)
     np.add.at(amount, codes, lines.amount_minor)
-    orders = _pairs(codes, lines.order, count)
-    customers = distinct_customers(codes, book.customer.take(lines.order), count, book.customer_count)
+    orders = distinct_by_code(codes, lines.order, count, book.order_count)
+    customers = distinct_by_code(codes, book.customer.take(lines.order), count, book.customer_count)
     of_lines = np.bincount(codes, minlength=count)
     there = np.flatnonzero(of_lines)
     ranked = there.take(np.argsort(-amount.take(there), kind="stable"))
@@ -88,15 +87,6 @@ def bought(history: History, of: str) -> Bought:
         int(lines.amount_minor.sum()),
         int(book.amount_minor[bare].sum()),
     )
-
-
-def _pairs(codes: Int64s, others: Int64s, count: int) -> Int64s:
-    """Distinct others of each code; int64, shape (count,). Pairs are packed into one integer and sorted as values."""
-    packed = codes << _OTHER_BITS | others
-    packed.sort()
-    fresh = np.ones(packed.size, np.bool_)
-    np.not_equal(packed[1:], packed[:-1], out=fresh[1:])
-    return np.bincount(packed[fresh] >> _OTHER_BITS, minlength=count)
 
 
 @dataclass(frozen=True, eq=False)
@@ -152,7 +142,7 @@ def leads_to(history: History) -> LeadsTo:
     counted = np.flatnonzero(later.take(lines.order))
     who = book.customer.take(lines.order.take(counted))
     cell = own.take(who) * columns + lines.category.codes.take(counted)
-    came_to = distinct_customers(cell, who, rows * columns, book.customer_count).reshape(rows, columns)
+    came_to = distinct_by_code(cell, who, rows * columns, book.customer_count).reshape(rows, columns)
     by_size = np.argsort(-customers, kind="stable")
     by_size = by_size[customers.take(by_size) > 0]
     reached = came_to.sum(axis=0)

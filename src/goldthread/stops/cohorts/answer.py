@@ -8,9 +8,9 @@ from goldthread.core.choices import BLANK, CohortFigure
 from goldthread.core.cohorts.figures import Costs, Differences, FigureTable, difference, figure_table
 from goldthread.core.cohorts.outliers import Apart, cohorts_apart
 from goldthread.core.cohorts.split import CustomerGroups, bought_once, customer_groups
-from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
-from goldthread.core.history.history import History
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, split_table
 from goldthread.errors import InvalidInput
+from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.cohorts.question import CohortQuestion
 from goldthread.stops.cohorts.words import cohort_words
 from goldthread.stops.events import events_of
@@ -69,16 +69,12 @@ class CohortAnswer:
 def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> CohortAnswer:
     """The cohort table of a book. Raises `InvalidInput` for a choice that does not fit the book."""
 
-    def table_of(history: History) -> CohortTable:
-        return cohort_table(history, question.period, question.ages)
-
     key = (*read.key, question.period, question.ages)
-    table = workspace.answer(read.shelved, ("cohorts", *key), lambda: table_of(read.history))
+    table = cohort_table_of(workspace, read, read.history, question.period, question.ages)
     costs = _costs(workspace, read, question, table)
-    other = read.rest
-    rest_table = None if other is None else workspace.answer(read.shelved, ("others", *key), lambda: table_of(other))
-    rest = None
-    if rest_table is not None:
+    rest_table, rest = None, None
+    if read.rest is not None:
+        rest_table = cohort_table_of(workspace, read, read.rest, question.period, question.ages)
         rest_costs = _costs(workspace, read, question, rest_table)
         rest = figure_table(rest_table, question.figure, question.average, rest_costs)
     return CohortAnswer(

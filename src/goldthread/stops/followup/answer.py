@@ -26,9 +26,9 @@ from goldthread.stops.followup.question import (
     LapseCurveQuestion,
     StandingQuestion,
 )
-from goldthread.stops.followup.words import EVERYBODY_ELSE, LISTED, followup_words
+from goldthread.stops.followup.words import followup_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
+from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED, Words
 from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
 from goldthread.stops.spans import days_given
 from goldthread.store import lists, working

@@ -39,7 +39,6 @@ from goldthread.stops.sequence import direction_words, sequence_controls
 
 Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion | WorkedQuestion | OutcomesQuestion
 
-LISTED, EVERYBODY_ELSE = "on the list", "everybody else"
 _VIEWS = {
     FOLLOW_UP.name: ("Whom to contact", "follow-up list"),
     STANDING.name: ("Where customers stand", "active, lapsed, never ordered"),

@@ -9,7 +9,6 @@ import numpy as np
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date, to_day
-from goldthread.core.book.periods import CellState, period_of_day, period_start
 from goldthread.core.choices import BLANK, Firsts, Period, Span
 from goldthread.core.cohorts.split import BANDED, customer_groups
 from goldthread.core.cohorts.table import cohort_table
@@ -18,6 +17,7 @@ from goldthread.core.newness.classes import Tally
 from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import NewnessTable, newness_table
+from goldthread.core.newness.years import tally_before, years_before
 from goldthread.core.threads.groups import order_labels
 from goldthread.stops.events import events_of
 from goldthread.stops.newness.question import NewnessQuestion
@@ -77,9 +77,9 @@ def ask_newness(workspace: Workspace, read: Read, question: NewnessQuestion) -> 
     year, year_before = workspace.answer(
         read.shelved,
         ("newness years", *read.key),
-        lambda: (tally(history, begins, day), _tally_before(history, begins, day)),
+        lambda: (tally(history, begins, day), tally_before(history, begins, day)),
     )
-    last_year = workspace.answer(read.shelved, ("newness before", *read.key, span), lambda: _years_before(table))
+    last_year = workspace.answer(read.shelved, ("newness before", *read.key, span), lambda: years_before(table))
     whole = table.whole(history.first_day)
     events = events_of(workspace, read.shelved)
     rest = None if read.rest is None else tally(read.rest, read.rest.first_day, day)
@@ -100,52 +100,6 @@ def groups_of(history: History, name: str) -> list[tuple[str, History]]:
 
 def _first_of_year(day: int) -> int:
     return to_day(dt.date(to_date(day).year, 1, 1))
-
-
-def year_earlier(day: int) -> int:
-    """The same date a year earlier; 28 February for the 29th."""
-    date = to_date(day)
-    clipped = min(date.day, 28) if date.month == 2 else date.day
-    return to_day(dt.date(date.year - 1, date.month, clipped))
-
-
-def _tally_before(history: History, begins: int, ends: int) -> Tally | None:
-    """The same days a year earlier; None when the book begins later."""
-    first, last = year_earlier(begins), year_earlier(ends)
-    return tally(history, first, last) if first >= history.first_day else None
-
-
-def _years_before(table: NewnessTable) -> list[Tally | None]:
-    """For each period the one a year earlier: weeks by their number, days by their date; the last period, while it
-    runs, against the same days alone."""
-    found: list[Tally | None] = []
-    for place in range(table.state.size):
-        before = _place_before(table, place)
-        found.append(None if before < 0 else table.tally(before))
-    if found and found[-1] is not None and int(table.state[-1]) == CellState.PARTIAL:
-        first, last = table.days_of(table.state.size - 1)
-        began = found[-1].first_day
-        same_days = began + (last - first) if table.span is Span.WEEK else year_earlier(last)
-        found[-1] = tally(table.history, began, same_days)
-    return found
-
-
-def _place_before(table: NewnessTable, place: int) -> int:
-    """The place of the period a year earlier; negative when the table begins later."""
-    match table.span:
-        case Span.DAY:
-            day = table.first + place
-            return year_earlier(day) - table.first
-        case Span.WEEK:
-            return _week_before(table.first + place) - table.first
-    return place - {Span.MONTH: 12, Span.QUARTER: 4, Span.YEAR: 1}[table.span]
-
-
-def _week_before(index: int) -> int:
-    """The ISO week of the same number a year earlier; week 52 where that year has no week 53."""
-    year, week, _ = to_date(int(period_start(index, Period.WEEK))).isocalendar()
-    weeks = dt.date(year - 1, 12, 28).isocalendar().week
-    return period_of_day(to_day(dt.date.fromisocalendar(year - 1, min(week, weeks), 1)), Period.WEEK)
 
 
 def _cohorts_agree(table: NewnessTable) -> bool | None:

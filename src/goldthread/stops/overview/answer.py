@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.periods import months_before, period_end, period_of_day, period_start
+from goldthread.core.book.periods import period_end, period_of_day, period_start
 from goldthread.core.checks import (
     Check,
     check_diagonals,
@@ -20,27 +20,28 @@ from goldthread.core.checks import (
 )
 from goldthread.core.choices import Flow, Period, Span
 from goldthread.core.cohorts.outliers import cohorts_apart
-from goldthread.core.cohorts.table import CohortTable, cohort_table
+from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.coverage import Coverage, coverage
 from goldthread.core.history.history import History
 from goldthread.core.intervals import difference_interval
 from goldthread.core.newness.classes import Tally
 from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import newness_table
+from goldthread.core.newness.years import years_before
 from goldthread.core.rhythm.due import Due, who_is_due
 from goldthread.core.rhythm.waits import waits
 from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
 from goldthread.core.standing.tally import StandingTable, standing_table
 from goldthread.core.survival import age_of_share
 from goldthread.core.threads.backdated import backdated_orders
-from goldthread.core.worth.acquisition import spend_rows
 from goldthread.core.worth.arithmetic import Arithmetic, arithmetic
 from goldthread.core.worth.revenue_shares import revenue_shares
+from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.overview.question import SummaryQuestion
 from goldthread.stops.overview.words import summary_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
-from goldthread.stops.spent import cost_of_all, costs_of, everybody, recorded_spend
+from goldthread.stops.spent import cost_of_all, costs_of, spend_by_month
 from goldthread.store.read.noticed import Noticed, noticed_of
 from goldthread.workspace import Workspace
 
@@ -48,6 +49,7 @@ Int64s = NDArray[np.int64]
 BACK_BY_MONTH = 3
 LATEST_COHORTS, COHORTS_BEFORE = 3, 12
 DUE_DAYS = 28
+MONTHS_DRAWN = 13
 
 
 @dataclass(frozen=True)
@@ -129,7 +131,8 @@ class SummaryAnswer:
 def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> SummaryAnswer:
     """How a book stands. Raises `InvalidInput` for a margin or cost that is none, `Outdated` when the book moves on."""
     history, shelved = read.history, read.shelved
-    found: Figures = workspace.answer(shelved, ("summary", *read.key), lambda: _figures(history))
+    table = cohort_table_of(workspace, read, history, Period.MONTH)
+    found: Figures = workspace.answer(shelved, ("summary", *read.key), lambda: _figures(table))
     engine, book_id = workspace.record.engine, read.book.id
     noticed = workspace.answer(
         shelved, "noticed", lambda: workspace.bound(shelved, lambda: noticed_of(engine, book_id))
@@ -137,28 +140,25 @@ def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> 
     costs = costs_of(workspace, read, question, found.table)
     cost = cost_of_all(workspace, read, Period.MONTH)
     worth = arithmetic(found.table, costs, cost, question.cac_minor, float("nan"))
-    whole = everybody(workspace, read)
-    spend = workspace.answer(
-        shelved, ("spend rows", whole.rule), lambda: spend_rows(whole, recorded_spend(workspace, read))
-    )
     return SummaryAnswer(
         read,
         question,
         found,
         worth,
         workspace.answer(shelved, "coverage", lambda: coverage(shelved.orders)),
-        sum(row.problem is not None for row in spend),
+        sum(row.problem is not None for row in spend_by_month(workspace, read)),
         noticed,
     )
 
 
-def _figures(history: History) -> Figures:
+def _figures(table: CohortTable) -> Figures:
+    history = table.history
     day = history.rule.as_of_day
     month = period_of_day(day, Period.MONTH)
     first = int(period_start(month, Period.MONTH))
-    table, standing = cohort_table(history, Period.MONTH), standing_table(history)
+    standing = standing_table(history)
     newness, over = newness_table(history, Span.MONTH), standings_over_time(history, Period.MONTH)
-    waited = waits(history, 1)
+    waited, before = waits(history, 1), years_before(newness)
     identities = [
         *check_sizes(table),
         *check_totals(table),
@@ -171,9 +171,9 @@ def _figures(history: History) -> Figures:
     return Figures(
         _sources(history),
         tally(history, first, day),
-        _year_ago(history, first, day),
+        before[-1] if before else None,
         int(period_end(month, Period.MONTH)) <= day,
-        _last_months(history, newness.orders.total, newness.first),
+        _last_months(newness.orders.total),
         table,
         _came_back(table),
         len(cohorts_apart(table)),
@@ -200,22 +200,11 @@ def _sources(history: History) -> list[SourceState]:
     return sorted(found, key=lambda each: -each.orders)
 
 
-def _year_ago(history: History, first: int, last: int) -> Tally | None:
-    before = months_before(first, 12), months_before(last, 12)
-    return tally(history, *before) if history.book.order_count and before[1] >= history.first_day else None
-
-
-MONTHS_DRAWN = 13
-
-
-def _last_months(history: History, orders: Int64s, first: int) -> Int64s:
+def _last_months(orders: Int64s) -> Int64s:
     """Orders of the last months, that of the as-of date last; months before the first order have none."""
-    last = period_of_day(history.rule.as_of_day, Period.MONTH)
     months = np.zeros(MONTHS_DRAWN, np.int64)
-    for back in range(MONTHS_DRAWN):
-        place = last - back - first
-        if 0 <= place < orders.size:
-            months[MONTHS_DRAWN - 1 - back] = orders[place]
+    last = orders[-MONTHS_DRAWN:]
+    months[MONTHS_DRAWN - last.size :] = last
     return months
 
 

@@ -8,8 +8,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from goldthread.core.book.days import to_date
-from goldthread.core.book.periods import period_label
+from goldthread.core.book.periods import period_label, period_of_day
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import Flow, Period
 from goldthread.core.history.standing import Standing
@@ -106,8 +105,7 @@ def _orders(answer: SummaryAnswer) -> Paragraph:
 
 
 def _month(answer: SummaryAnswer) -> int:
-    date = to_date(answer.read.as_of_day)
-    return (date.year - 1970) * YEAR + date.month - 1
+    return period_of_day(answer.read.as_of_day, Period.MONTH)
 
 
 def _against(now: int, before: int) -> str:

@@ -38,15 +38,13 @@ from goldthread.stops.rhythm.question import (
 )
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.rhythm.words import rhythm_words
-from goldthread.stops.sentence import Words
+from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED, Words
 from goldthread.stops.spans import days_given
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
 DUE_DAYS_MOST = 366
-LISTED = "on the list"
-EVERYBODY_ELSE = "everybody else"
 
 
 @dataclass(frozen=True, eq=False)

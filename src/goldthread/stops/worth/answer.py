@@ -9,16 +9,17 @@ from numpy.typing import NDArray
 
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.worth.acquisition import Spend, SpendRow, spend_rows
+from goldthread.core.worth.acquisition import Spend, SpendRow
 from goldthread.core.worth.arithmetic import Changed, Changes
 from goldthread.core.worth.bands import bundles, drawn_means, interval
 from goldthread.core.worth.compared import Compared, compared
 from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 from goldthread.errors import InvalidInput
+from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
-from goldthread.stops.spent import BY_CHANNEL, everybody, margins_of, recorded_spend
-from goldthread.stops.worth.groups import Group, Groups, everybody_table, groups_of, table_of
+from goldthread.stops.spent import BY_CHANNEL, everybody, margins_of, recorded_spend, spend_by_month
+from goldthread.stops.worth.groups import Group, Groups, groups_of
 from goldthread.stops.worth.question import (
     CompareQuestion,
     PaybackQuestion,
@@ -149,7 +150,7 @@ def ask_worth(workspace: Workspace, read: Read, question: WorthQuestion) -> Wort
         changes,
         changed,
         recorded_spend(workspace, read),
-        everybody_table(workspace, read, question.period),
+        cohort_table_of(workspace, read, everybody(workspace, read), question.period),
     )
 
 
@@ -181,19 +182,16 @@ def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQue
 
 def ask_spend(workspace: Workspace, read: Read, question: SpendQuestion) -> SpendAnswer:
     """Spend beside new customers, whoever is looked at."""
-    history = everybody(workspace, read)
-    rows = workspace.answer(
-        read.shelved, ("spend rows", history.rule), lambda: spend_rows(history, recorded_spend(workspace, read))
-    )
+    rows = spend_by_month(workspace, read)
     shown = [row for row in rows if row.problem] if question.shown is SpendShown.PROBLEMS else rows
     problems = sum(row.problem is not None for row in rows)
-    table = everybody_table(workspace, read, Period.MONTH)
+    table = cohort_table_of(workspace, read, everybody(workspace, read), Period.MONTH)
     return SpendAnswer(read, question, shown, problems, table)
 
 
 def ask_compare(workspace: Workspace, read: Read, question: CompareQuestion) -> CompareAnswer:
     """Two groups at the same age. Raises `InvalidInput` for a side that names nobody."""
-    table = table_of(workspace, read, read.history, question.period, question.ages)
+    table = cohort_table_of(workspace, read, read.history, question.period, question.ages)
     one = side_of(workspace, read, question.one, "one")
     other = side_of(workspace, read, question.other, "other", instead_of=one)
     key = ("compared", *read.key, question.period, question.ages, margins_of(question), question.one, question.other)

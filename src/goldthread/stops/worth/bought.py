@@ -156,7 +156,7 @@ def open_leads_to(answer: LeadsToAnswer, figure: LeadsToFigureName, offset: int,
 
 
 def recount_leads_to(workspace: Workspace, answer: LeadsToAnswer, figure: LeadsToFigureName) -> Recounted:
-    """Count the later orders of those of a first category again; who these are is told by their numbers."""
+    """Count the later orders of those of a first category again; the database is given their numbers."""
     first, later = _pair(answer, figure)
     labels = answer.read.fields.grouping("first_category").labels
     members = np.isin(labels.codes, [code for code, each in enumerate(labels.labels) if each == first])

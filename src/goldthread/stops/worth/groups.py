@@ -7,21 +7,19 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import customer_groups
-from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, split_table
 from goldthread.core.history.history import History
 from goldthread.core.worth.acquisition import Cost
 from goldthread.core.worth.arithmetic import Arithmetic, arithmetic, purchase_frequency
 from goldthread.errors import InvalidInput
+from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.reading import Read
-from goldthread.stops.spent import cost_of_all, costs_by_group, costs_of, costs_of_groups, everybody
+from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED
+from goldthread.stops.spent import cost_of_all, costs_by_group, costs_of, costs_of_groups
 from goldthread.stops.worth.question import PaybackQuestion, WorthQuestion
 from goldthread.workspace import Workspace
-
-LISTED = "on the list"
-EVERYBODY_ELSE = "everybody else"
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,31 +54,13 @@ class Groups:
         raise InvalidInput(f"There is no group {label[:80]}.", remedy="Name one that is shown.", field="group")
 
 
-def table_of(workspace: Workspace, read: Read, history: History, period: Period, ages: AgeKind) -> CohortTable:
-    """The cohort table of a history, kept as that of Cohorts is."""
-    whose = "others" if history is read.rest else "cohorts"
-    found: CohortTable = workspace.answer(
-        read.shelved, (whose, *read.key, period, ages), lambda: cohort_table(history, period, ages)
-    )
-    return found
-
-
-def everybody_table(workspace: Workspace, read: Read, period: Period) -> CohortTable:
-    """The cohort table of everybody, without a condition and without a list, by the calendar."""
-    history, ages = everybody(workspace, read), AgeKind.CALENDAR
-    found: CohortTable = workspace.answer(
-        read.shelved, ("cohorts", history.rule, period, ages), lambda: cohort_table(history, period, ages)
-    )
-    return found
-
-
 def groups_of(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion) -> Groups:
     """The customers of a question. Raises `InvalidInput` for a choice that does not fit the book."""
     cost = cost_of_all(workspace, read, question.period)
     typed = question.cac_minor
 
     def of_history(history: History, label: str) -> Group:
-        table = table_of(workspace, read, history, question.period, question.ages)
+        table = cohort_table_of(workspace, read, history, question.period, question.ages)
         costs = costs_of(workspace, read, question, table)
         frequency = float(purchase_frequency(history, question.period)[0])
         return Group(label, table, table, None, costs, arithmetic(table, costs, cost, typed, frequency))

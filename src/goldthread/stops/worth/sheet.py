@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
@@ -66,12 +64,10 @@ def _in_unit(found: Arithmetic, measure: WorthMeasure) -> float:
 def payback_sheet(_workspace: Workspace, answer: PaybackAnswer) -> Sheet:
     """One row per group, or cohort, and age."""
     groups = answer.groups
-    tables: Iterable[tuple[str, pa.Table]] = [(ALL, _average(groups.whole))]
-    if groups.parts:
-        tables = [*tables, *((each.label, _average(each)) for each in groups.parts)]
-    else:
+    tables = [(ALL, _average(groups.whole)), *((each.label, _average(each)) for each in groups.parts)]
+    if not groups.parts:
         rows = np.flatnonzero(groups.whole.counts.size).tolist()
-        tables = [*tables, *((groups.whole.counts.labels[row], _cohort(groups.whole, row)) for row in rows)]
+        tables += [(groups.whole.counts.labels[row], _cohort(groups.whole, row)) for row in rows]
     return Sheet(sentences(answer.read, answer.words), one_under_the_other(tables))
 
 

@@ -15,8 +15,10 @@ from goldthread.core.calendar_words import period_words
 from goldthread.core.choices import BLANK, Period
 from goldthread.core.cohorts.cells import first_periods
 from goldthread.core.history.conditions import Level
-from goldthread.core.history.fields import is_grouping
+from goldthread.core.history.fields import Field, is_grouping
+from goldthread.core.worth.acquisition import new_customers
 from goldthread.errors import InvalidInput
+from goldthread.stops.conditions import labels_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Option
 from goldthread.store.lists import list_called
@@ -72,11 +74,19 @@ def side_options(read: Read) -> list[Option]:
     options = [*years, *lists]
     for field in read.fields.fields:
         if field.level is Level.CUSTOMER and is_grouping(field):
-            labels = read.fields.grouping(field.name).labels.labels
-            if len(labels) <= _LABELS_OFFERED:
-                said = (each or BLANK for each in labels)
-                options += [Option(f"{field.name}:{each}", f"those with {field.title} {each}") for each in said]
+            labels = _labels_offered(read, field)
+            options += [Option(f"{field.name}:{each}", f"those with {field.title} {each}") for each in labels]
     return options
+
+
+def _labels_offered(read: Read, field: Field) -> list[str]:
+    """The labels of a field that has few. Own attributes are not read for a menu: their labels alone are, and those of
+    numbers and dates, which stand in bands, are left to be typed."""
+    if not field.own:
+        labels = [each or BLANK for each in read.fields.grouping(field.name).labels.labels]
+    else:
+        labels = labels_of(read, field)
+    return labels if len(labels) <= _LABELS_OFFERED else []
 
 
 def _labels(read: Read, name: str, of: str) -> Attribute:
@@ -88,17 +98,17 @@ def _labels(read: Read, name: str, of: str) -> Attribute:
 
 def _first_in(read: Read, label: str, period: Period) -> Side:
     members = np.zeros(read.orders.customer_count, np.bool_)
-    if read.orders.order_count:
-        periods = first_periods(read.orders, period)
-        named = [each for each in np.unique(periods).tolist() if period_label(each, period) == label]
-        members[read.orders.ordering[np.isin(periods, named)]] = True
+    new = new_customers(read.history, period)
+    for index in range(new.first, new.first + new.counts.size):
+        if period_label(index, period) == label:
+            members[read.orders.ordering[first_periods(read.orders, period) == index]] = True
     return Side(f"those new in {period_words(label)}", members)
 
 
 def _years(read: Read) -> list[str]:
-    if read.orders.order_count == 0:
-        return []
-    return [period_label(each, Period.YEAR) for each in np.unique(first_periods(read.orders, Period.YEAR)).tolist()]
+    """The years in which somebody was new."""
+    new = new_customers(read.history, Period.YEAR)
+    return [period_label(new.first + place, Period.YEAR) for place in np.flatnonzero(new.counts).tolist()]
 
 
 def _year_before(read: Read) -> str:
