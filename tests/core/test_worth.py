@@ -5,18 +5,21 @@ from __future__ import annotations
 import math
 import unittest
 from itertools import product
+from unittest.mock import patch
 
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.book.periods import CellState, period_of_day
 from goldthread.core.choices import AgeKind, Firsts, Period
 from goldthread.core.cohorts.figures import Costs
-from goldthread.core.cohorts.table import CohortTable, cohort_table
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.worth import bands
 from goldthread.core.worth.acquisition import Cost, NewCustomers, Spend, cac_of_cohorts, cost_of, new_customers
 from goldthread.core.worth.arithmetic import Changes, arithmetic, purchase_frequency
-from goldthread.core.worth.bands import bundles, drawn_means, interval
+from goldthread.core.worth.bands import BUNDLES_MOST, Bundles, bundles, intervals
 from goldthread.core.worth.compared import compared
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
@@ -99,21 +102,42 @@ class ByAge(unittest.TestCase):
 
 class Bands(unittest.TestCase):
     def test_bundles_hold_every_customer_of_the_complete_cohorts_once(self) -> None:
-        for seed, kind, counter_only in product(SEEDS, AgeKind, (False, True)):
+        margins = Margins(0.4), Margins(0.4, ((period_of_day(AS_OF_DAY, Period.MONTH) - 5, 0.7),))
+        choices = product(SEEDS, AgeKind, (False, True), margins, (1_000, 3))
+        for seed, kind, counter_only, margin, most in choices:
             table = cohort_table(history_of(random_rows(seed), counter_only), Period.MONTH, kind)
-            found = bundles(table, Margins(0.4), every_cohort(table))
-            wanted = payback(table, Costs(0.4, np.zeros(table.cohort_count)))
-            np.testing.assert_array_equal(found.customers.sum(axis=0), wanted.customers)
-            sums = np.nan_to_num(wanted.affordable_minor) * wanted.customers
-            np.testing.assert_allclose(found.gross_minor.sum(axis=0), sums, atol=1e-3)
+            cohorts = np.arange(table.cohort_count) % 3 > 0
+            groups = (np.arange(table.history.book.customer_count) % 3).astype(np.uint8)
+            parts = [table, *split_table(table, groups, 3)]
+            gross = margin.of_cells(table.history, table.cells(), [table])
+            with (
+                patch.multiple(bands, BUNDLES_MOST=most, BUNDLES_LEAST=1),
+                self.subTest(seed=seed, kind=kind, most=most),
+            ):
+                for masked in (cohorts, every_cohort(table)):
+                    (found,) = bundles(table, margin, masked)
+                    self.check(found, table, masked, gross[0])
+                    self.assertLessEqual(found.customers.shape[0], most)
+                grouped = bundles(table, Margins(0.4), cohorts, groups, 2)
+                for each, part in zip(grouped, parts[2:], strict=True):
+                    self.check(each, part, cohorts, part.revenue_minor.astype(np.float64) * 0.4)
+
+    def check(
+        self, found: Bundles, counts: CohortCounts, cohorts: NDArray[np.bool_], gross: NDArray[np.float64]
+    ) -> None:
+        counted = counts.complete & cohorts[:, None]
+        size = np.where(counted, counts.size[:, None], 0).sum(axis=0)
+        np.testing.assert_array_equal(found.customers.sum(axis=0), size)
+        sums = np.where(counted, gross.cumsum(axis=1), 0).sum(axis=0)
+        np.testing.assert_allclose(found.gross_minor.sum(axis=0), sums, atol=1e-3)
 
     def test_the_interval_holds_the_mean_and_is_as_wide_as_theory_says(self) -> None:
         draw = np.random.default_rng(3)
         rows = [Row(place, 19_000, int(draw.normal(50_000, 10_000)), "web", "", place) for place in range(3_000)]
         table = cohort_table(read_history(book_of(rows, 3_000), HistoryRule(19_100)), Period.MONTH)
-        found = bundles(table, Margins(1.0), every_cohort(table))
-        self.assertEqual(found.customers.shape[0], 1_000, "more customers than bundles stand in bundles")
-        low, high = interval(drawn_means(found))
+        (found,) = bundles(table, Margins(1.0), every_cohort(table))
+        self.assertEqual(found.customers.shape[0], BUNDLES_MOST, "more customers than bundles stand in bundles")
+        ((low, high),) = intervals(found)
         amounts = np.array([row.amount for row in rows])
         error = amounts.std() / math.sqrt(amounts.size)
         self.assertLess(low[0], amounts.mean())

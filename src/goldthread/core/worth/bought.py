@@ -7,16 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
-from goldthread.core.book.lines import OrderLines
-from goldthread.core.book.summing import distinct
+from goldthread.core.book.columns import blocks
+from goldthread.core.book.summing import blocks_of, count_and_sum, distinct, distinct_pairs, repeated
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import first_label
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
 from goldthread.core.threads.gaps import first_orders
-from goldthread.core.threads.groups import distinct_by_code
 
+Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
 
 
@@ -41,41 +40,38 @@ class Bought:
 
     def behind(self, label: str) -> Behind:
         """The customers and shown orders with such a line."""
-        lines = shown_lines(self.history)
-        codes = lines.labels(self.of)
-        wanted = np.isin(codes.codes, [code for code, each in enumerate(codes.labels) if each == label])
-        return Behind.of(self.history.book, distinct(lines.order[wanted]))
-
-
-def shown_lines(history: History) -> OrderLines:
-    """The lines of the shown orders; positions stay those of the history's book."""
-    lines = history.book.order_lines()
-    if history.shown is None:
-        return lines
-    kept = np.flatnonzero(history.shown.take(lines.order))
-    return OrderLines(
-        lines.order.take(kept), _taken(lines.product, kept), _taken(lines.category, kept), lines.amount_minor.take(kept)
-    )
-
-
-def _taken(labels: Attribute, places: Int64s) -> Attribute:
-    return Attribute(labels.codes.take(places), labels.labels)
+        book, shown = self.history.book, self.history.shown
+        lines = book.order_lines()
+        labels = lines.labels(self.of)
+        wanted = np.isin(labels.codes, [code for code, each in enumerate(labels.labels) if each == label])
+        orders = distinct(lines.order.take(np.flatnonzero(wanted)))
+        return Behind.of(book, orders if shown is None else orders[shown.take(orders)])
 
 
 def bought(history: History, of: str) -> Bought:
-    """Customers, orders and revenue by ``product`` or ``category``. One pass and a sort of pairs."""
-    book, lines = history.book, shown_lines(history)
+    """Customers, orders and revenue by ``product`` or ``category``.
+
+    One pass over the shown lines. Distinct orders and customers are the lines less those that repeat a label of the
+    same order or customer, which are found by a sort: once for all lines, which the book keeps, and the customers' anew
+    where only some orders are shown.
+    """
+    book, lines = history.book, history.book.order_lines()
     labels = lines.labels(of)
-    codes, count = labels.codes.astype(np.int64), len(labels.labels)
-    amount = np.zeros(count, np.int64)
-    np.add.at(amount, codes, lines.amount_minor)
-    orders = distinct_by_code(codes, lines.order, count, book.order_count)
-    customers = distinct_by_code(codes, book.customer.take(lines.order), count, book.customer_count)
-    of_lines = np.bincount(codes, minlength=count)
+    codes, amount, count = labels.codes, lines.amount_minor, len(labels.labels)
+    in_order, orders_again = book.derived(("lines again in order", of), lambda: repeated(lines.order, codes, count))
+    bare = book.derived("orders without lines", lambda: _without(lines.order, book.order_count))
+    if history.shown is None:
+        customers_again = book.derived(("lines again of customer", of), lambda: _again_of_customer(history, of, None))
+    else:
+        shown = np.flatnonzero(history.shown.take(lines.order))
+        customers_again = _again_of_customer(history, of, shown)
+        codes, amount = codes.take(shown), amount.take(shown)
+        orders_again, bare = orders_again[history.shown.take(in_order)], bare[history.shown.take(bare)]
+    of_lines, revenue = count_and_sum(blocks_of(amount), codes, count)
+    orders = of_lines - np.bincount(orders_again, minlength=count)
+    customers = of_lines - np.bincount(customers_again, minlength=count)
     there = np.flatnonzero(of_lines)
-    ranked = there.take(np.argsort(-amount.take(there), kind="stable"))
-    bare = np.ones(book.order_count, np.bool_) if history.shown is None else history.shown.copy()
-    bare[lines.order] = False
+    ranked = there.take(np.argsort(-revenue.take(there), kind="stable"))
     return Bought(
         history,
         of,
@@ -83,10 +79,27 @@ def bought(history: History, of: str) -> Bought:
         customers.take(ranked),
         orders.take(ranked),
         of_lines.take(ranked),
-        amount.take(ranked),
-        int(lines.amount_minor.sum()),
-        int(book.amount_minor[bare].sum()),
+        revenue.take(ranked),
+        int(revenue.sum()),
+        int(book.amount_minor.take(bare).sum()),
     )
+
+
+def _again_of_customer(history: History, of: str, shown: Int64s | None) -> Int32s:
+    """Codes of the lines, all or some, that repeat a label of the same customer."""
+    lines = history.book.order_lines()
+    order, labels = lines.order, lines.labels(of)
+    codes = labels.codes
+    if shown is not None:
+        order, codes = order.take(shown), codes.take(shown)
+    return repeated(history.book.customer.take(order), codes, len(labels.labels))[1]
+
+
+def _without(order: Int64s, count: int) -> Int64s:
+    """Positions of orders that have no line."""
+    bare = np.ones(count, np.bool_)
+    bare[order] = False
+    return np.flatnonzero(bare)
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,22 +143,27 @@ def _later(history: History) -> NDArray[np.bool_]:
 
 def leads_to(history: History) -> LeadsTo:
     """First category by later category. Raises `TooLarge` for more pairs than a table may have."""
-    book, lines = history.book, history.book.order_lines()
-    first = first_label(book, "category")
+    book = history.book
+    first, lines = first_label(book, "category"), book.order_lines()
     rows, columns = len(first.labels), len(lines.category.labels)
     limit_cells(rows * columns, remedy="There are too many categories: filter to some.", field="where")
-    own = first.codes.astype(np.int64)
+    own = first.codes.astype(np.int32)
     customers = np.bincount(own.take(book.ordering), minlength=rows)
-    later = _later(history)
-    again = np.zeros(book.customer_count, np.bool_)
-    again[book.customer[later]] = True
-    counted = np.flatnonzero(later.take(lines.order))
-    who = book.customer.take(lines.order.take(counted))
-    cell = own.take(who) * columns + lines.category.codes.take(counted)
-    came_to = distinct_by_code(cell, who, rows * columns, book.customer_count).reshape(rows, columns)
+    if history.shown is None:
+        again = np.flatnonzero(book.counts > 1)
+        who, came_to = book.derived("categories of later orders", lambda: _came_to(history))
+    else:
+        later = np.zeros(book.customer_count, np.bool_)
+        later[book.customer[_later(history)]] = True
+        again = np.flatnonzero(later)
+        who, came_to = _came_to(history)
+    cells = np.zeros(rows * columns, np.int64)
+    for block in blocks(who.size):
+        cells += np.bincount(own.take(who[block]) * columns + came_to[block], minlength=cells.size)
+    table = cells.reshape(rows, columns)
     by_size = np.argsort(-customers, kind="stable")
     by_size = by_size[customers.take(by_size) > 0]
-    reached = came_to.sum(axis=0)
+    reached = table.sum(axis=0)
     by_reach = np.argsort(-reached, kind="stable")
     by_reach = by_reach[reached.take(by_reach) > 0]
     return LeadsTo(
@@ -153,6 +171,15 @@ def leads_to(history: History) -> LeadsTo:
         tuple(first.labels[code] for code in by_size.tolist()),
         tuple(lines.category.labels[code] for code in by_reach.tolist()),
         customers.take(by_size),
-        np.bincount(own[again], minlength=rows).take(by_size),
-        came_to[np.ix_(by_size, by_reach)],
+        np.bincount(own.take(again), minlength=rows).take(by_size),
+        table[np.ix_(by_size, by_reach)],
     )
+
+
+def _came_to(history: History) -> tuple[Int32s, Int32s]:
+    """Each customer with each category of the lines of their shown later orders, once; int32."""
+    book = history.book
+    lines = book.order_lines()
+    counted = np.flatnonzero(_later(history).take(lines.order))
+    who = book.customer.take(lines.order.take(counted))
+    return distinct_pairs(who, lines.category.codes.take(counted), len(lines.category.labels))

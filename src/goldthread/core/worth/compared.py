@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.worth.bands import SEED, bundles, drawn_means, interval
+from goldthread.core.worth.bands import Bundles, bundles, intervals
 from goldthread.core.worth.margins import Margins
 
 Int64s = NDArray[np.int64]
@@ -54,16 +54,16 @@ def compared(table: CohortTable, margins: Margins, one: Mask, other: Mask) -> Co
 
     The groups are drawn independently of each other, so customers who are in both make the interval wider than it is.
     """
-    every = np.ones(table.cohort_count, np.bool_)
-    sides, draws = [], []
-    for seed, among in ((SEED, one), (SEED + 1, other)):
-        found = bundles(table, margins, every, among)
-        customers = found.customers.sum(axis=0)
-        drawn = drawn_means(found, seed)
-        mean = found.gross_minor.sum(axis=0) / np.where(customers > 0, customers, np.nan)
-        sides.append(Side(customers.astype(np.int64), mean, *interval(drawn)))
-        draws.append(drawn)
-    difference = sides[0].gross_minor - sides[1].gross_minor
-    ordered = table.history.book.counts > 0
-    both = int(np.count_nonzero(one & other & ordered))
-    return Compared(sides[0], sides[1], difference, *interval(draws[0] - draws[1]), both)
+    every, groups = np.ones(table.cohort_count, np.bool_), one.astype(np.uint8) + np.uint8(2) * other
+    alone, elsewhere, common = bundles(table, margins, every, groups, 3)
+    found = alone.beside(common), elsewhere.beside(common)
+    mine, theirs, apart = intervals(*found)
+    first, second = _side(found[0], *mine), _side(found[1], *theirs)
+    both = int(np.count_nonzero((groups == 3) & (table.history.book.counts > 0)))
+    return Compared(first, second, first.gross_minor - second.gross_minor, *apart, both)
+
+
+def _side(found: Bundles, low: Floats, high: Floats) -> Side:
+    customers = found.customers.sum(axis=0)
+    mean = found.gross_minor.sum(axis=0) / np.where(customers > 0, customers, np.nan)
+    return Side(customers.astype(np.int64), mean, low, high)

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.columns import BLOCK_ORDERS, blocks
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.cells import Cells
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.history.history import History
 
+Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
 
@@ -32,12 +35,17 @@ class Margins:
             shares[max(0, month - first) :] = share
         return shares
 
-    def of_orders(self, history: History) -> Floats | float:
-        """The margin of each order of the history's book, float64, shape (orders,); one number where all have it."""
-        if not self.changes:
-            return self.base
-        first, codes = history.book.period(Period.MONTH)
-        return self.of_months(first, int(codes.max(initial=0)) + 1).take(codes)
+    def gross_blocks(self, history: History, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice | Int64s, Floats]]:
+        """The shown orders block by block: where they stand in the history's book, and what each brought less the cost
+        of goods; float64, ten-thousandths."""
+        book, shown = history.book, history.shown_orders
+        first, months = book.period(Period.MONTH)
+        shares = self.of_months(first, int(months.max(initial=0)) + 1)
+        for block in blocks(book.order_count if shown is None else shown.size, size):
+            here = block if shown is None else shown[block]
+            gross = book.amount_minor[here].astype(np.float64)
+            gross *= shares.take(months[here]) if self.changes else self.base
+            yield here, gross
 
     def of_cells(self, history: History, cells: Cells | NDArray[np.int64], counts: list[CohortCounts]) -> list[Floats]:
         """Revenue less the cost of goods in the cells of each group, ten-thousandths; float64, shape (cohorts, ages).
@@ -48,8 +56,7 @@ class Margins:
         if not self.changes:
             return [each.revenue_minor.astype(np.float64) * self.base for each in counts]
         shape = (len(counts), *counts[0].customers.shape)
-        gross = history.book.amount_minor * self.of_orders(history)
-        if history.shown_orders is not None:
-            cells, gross = cells.take(history.shown_orders), gross.take(history.shown_orders)
-        sums: Floats = np.bincount(cells, gross, minlength=int(np.prod(shape))).reshape(shape)
-        return [*sums]
+        sums = np.zeros(int(np.prod(shape)))
+        for here, gross in self.gross_blocks(history, max(BLOCK_ORDERS, sums.size)):
+            sums += np.bincount(cells[here], gross, minlength=sums.size)
+        return [*sums.reshape(shape)]
