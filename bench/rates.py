@@ -4,6 +4,7 @@
   into the same tables with the same indexes and keys, each in a fresh database;
 * the same with six further columns, all kept, beside LOAD DATA LOCAL of the same columns;
 * an attribute of all orders, and the memory of ten, beside the bulk reader alone;
+* the same orders line by line: delivered, read as a book, and their lines, beside the bulk reader alone;
 * the columns of a book from MariaDB to the core, beside the bulk reader alone;
 * the cohort table of the core, beside the same table by SQL window functions.
 """
@@ -32,6 +33,7 @@ from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.intake.packing import Table
 from goldthread.settings import Settings
 from goldthread.store.books import BookRow
+from goldthread.store.read.lines_out import LINES_QUERY
 from goldthread.store.read.orders_out import ORDERS_QUERY, load_book
 from goldthread.store.recount.cohorts import recount_cohorts
 from goldthread.workspace import Workspace, open_workspace, private_database
@@ -43,6 +45,7 @@ SPAN_DAYS = 2_191
 FURTHER = (5, 12, 40, 120, 400, 1_000, 8, 2_000, 3_500, 5_000)
 """Values of the further columns of a flat file, of which the first `KEPT` make the one that is timed."""
 KEPT = 6
+LINES_PER_ORDER, PRODUCTS, CATEGORIES = 2, 400, 12
 
 
 def store_rates(orders: int) -> list[Row]:
@@ -63,7 +66,10 @@ def store_rates(orders: int) -> list[Row]:
         row = Row(f"delivery of {orders:,} rows, {KEPT} columns kept", delivered, plain, "LOAD DATA LOCAL alone")
         wide = _write_flat(Path(folder) / "wide.csv", file, FURTHER)
         with _fresh_workspace() as workspace:
-            return [*rows_of_orders, row, *_attributes(workspace, wide, orders)]
+            rows_of_attributes = _attributes(workspace, wide, orders)
+        lined = _write_lines(Path(folder) / "lines.csv", file)
+        with _fresh_workspace() as workspace:
+            return [*rows_of_orders, row, *rows_of_attributes, *_lines(workspace, lined, orders)]
 
 
 def _delivered(workspace: Workspace, file: Path) -> float:
@@ -89,6 +95,27 @@ def _attributes(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     size = (sum(column.nbytes for column in own) + sum(column.nbytes for column in codes)) / orders
     print(f"\n{len(names)} attributes of {orders:,} orders, all read: {size:.0f} bytes an order")
     return [Row(f"one attribute of {orders:,} orders", one, alone, "the bulk reader alone")]
+
+
+def _lines(workspace: Workspace, file: Path, orders: int) -> list[Row]:
+    """Deliver orders line by line, and read them back as a book and as lines."""
+    delivered = _delivered(workspace, file)
+    book = books.find_book(workspace, "bench")
+    url, lines = workspace.record.address.bulk_url, LINES_QUERY.format(book=book.id)
+    reads = [ORDERS_QUERY.format(book=book.id, low=0, high=2**62), lines]
+    both, alone = (
+        timed(lambda q=query: connectorx.read_sql(url, q, return_type="arrow", protocol="binary"), 3)  # type: ignore[misc]
+        for query in reads
+    )
+    columns = timed(lambda: load_book(workspace.record, book.id), 3)
+    shelved = workspace.orders(book.id).orders
+    first = timed(shelved.order_lines, 1)
+    whole = f"{LINES_PER_ORDER} lines each"
+    return [
+        Row(f"delivery of {orders:,} orders, {whole}", delivered, both + alone, "reading them back"),
+        Row(f"columns of {orders:,} orders, {whole}, as a book", columns, both + alone, "the bulk reader alone"),
+        Row(f"lines of {orders:,} orders, {whole}, first asked for", first, alone, "the bulk reader alone"),
+    ]
 
 
 @contextmanager
@@ -150,6 +177,19 @@ def _write_flat(path: Path, orders: Path, further: tuple[int, ...]) -> Path:
         write.writerow((*next(rows), *(f"further {count}" for count in further)))
         for row in rows:
             write.writerow((*row, *(f"value {draw.randrange(count)}" for count in further)))
+    return path
+
+
+def _write_lines(path: Path, orders: Path) -> Path:
+    """The same orders, each in several lines of products and categories."""
+    draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
+    with orders.open(encoding="utf-8", newline="") as source, path.open("w", encoding="utf-8", newline="") as out:
+        rows, write = csv.reader(source), csv.writer(out)
+        write.writerow((*next(rows), "product", "category"))
+        for row in rows:
+            for _ in range(LINES_PER_ORDER):
+                product = draw.randrange(PRODUCTS)
+                write.writerow((*row, f"product {product}", f"category {product % CATEGORIES}"))
     return path
 
 

@@ -126,7 +126,7 @@ class Workspace:
 
     def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:
         own = own_attributes(self.record, book_id, at, self.settings.snapshots)
-        lines = lines_on_record(self.record, book_id, at)
+        lines = lines_on_record(self.record, book_id, at, self.settings.snapshots)
         return Shelved(book_id, at, replace(orders, own=own, on_record=lines))
 
     def _forget_older(self, book_id: int, at: Stamped) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import unittest
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -16,6 +17,7 @@ from goldthread.core.book.ordering import natural_key
 from goldthread.errors import Unavailable
 from goldthread.store.read.orders_out import number_key
 from goldthread.store.snapshot import open_snapshot
+from goldthread.workspace import Workspace
 from tests.support import tiny
 from tests.support.sharing import RAW_TINY, deliver, tiny_book
 from tests.support.store import StoreCase
@@ -80,6 +82,44 @@ class Columns(StoreCase):
         for order, code in zip(book.order_id.tolist(), category.codes.tolist(), strict=True):
             mine = [(-amount, name) for of, name, amount in lines if of == order]
             self.assertEqual(category.labels[code], min(mine)[1] if mine else "")
+
+    def test_lines_are_read_when_first_asked_for_then_kept_on_disk_and_read_anew_when_damaged(self) -> None:
+        book = self.load()
+        kept = Path(self.workspace.settings.snapshots)
+        self.assertEqual(list(kept.glob(f"{self.book.id}-*/lines")), [], "nothing is read before somebody asks")
+        with self.workspace.record.engine.connect() as connection:
+            wanted = connection.exec_driver_sql(
+                "SELECT l.order_id, l.product, l.category, CAST(l.amount * 10000 AS SIGNED) FROM order_lines l "
+                f"JOIN orders o ON o.id = l.order_id AND o.book_id = l.book_id WHERE l.book_id = {self.book.id} "
+                "AND o.current"
+            ).all()
+        lines = sorted(map(tuple, wanted))
+        self.assertEqual(self.told(book), lines)
+        (folder,) = kept.glob(f"{self.book.id}-*/lines")
+        with mock.patch("goldthread.store.read.lines_out.read", side_effect=AssertionError("read from the database")):
+            self.assertEqual(self.told(self.opened_anew()), lines)
+        column = folder / "product.npy"
+        column.write_bytes(column.read_bytes()[:-4] + b"\xff" * 4)
+        with (
+            self.assertRaises(AssertionError),
+            mock.patch("goldthread.store.read.lines_out.read", side_effect=AssertionError("read from the database")),
+        ):
+            self.told(self.opened_anew())
+        self.assertEqual(self.told(self.opened_anew()), lines)
+
+    def opened_anew(self) -> OrderBook:
+        """The book as another process finds it."""
+        return Workspace(self.workspace.settings, self.workspace.record).orders(self.book.id).orders
+
+    def told(self, book: OrderBook) -> list[tuple[int, str, str, int]]:
+        lines = book.order_lines()
+        columns = (
+            book.order_id.take(lines.order).tolist(),
+            [lines.product.labels[code] for code in lines.product.codes.tolist()],
+            [lines.category.labels[code] for code in lines.category.codes.tolist()],
+            lines.amount_minor.tolist(),
+        )
+        return sorted(zip(*columns, strict=True))
 
 
 class Watching(StoreCase):

@@ -12,20 +12,25 @@ import logging
 import shutil
 import tempfile
 import zlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from sqlalchemy import Engine
 
 from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
-from goldthread.store.revisions import Stamped
+from goldthread.errors import Outdated
+from goldthread.store.revisions import Stamped, present_revision
 
 FORMAT = 4
 _UNFINISHED = ".new"
+_DESCRIBED = "columns.json"
 _log = logging.getLogger(__name__)
 _COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
 _PAYMENTS = ("customer", "day", "amount_minor")
@@ -131,30 +136,62 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
     )
 
 
-def save_labels(folder: Path, book_id: int, at: Stamped, name: str, attribute: Attribute) -> None:
-    """Put one more column beside a snapshot, where there is one."""
+@dataclass(frozen=True)
+class Beside:
+    """Columns that stand beside a snapshot, by name, and the labels of those that are codes."""
+
+    columns: Mapping[str, NDArray[Any]]
+    labels: Mapping[str, tuple[str, ...]]
+
+    def attribute(self, name: str) -> Attribute:
+        return Attribute(self.columns[name], self.labels[name])
+
+
+def kept_beside(
+    engine: Engine, folder: Path, book_id: int, at: Stamped, name: str, read: Callable[[], Beside]
+) -> Beside:
+    """Columns that stand beside the snapshot of a book, memory-mapped; read and put there when they do not yet.
+
+    Raises `Outdated` when the book moved on while they were read.
+    """
+    kept = _open_beside(folder, book_id, at, name)
+    if kept is not None:
+        return kept
+    found = read()
+    if present_revision(engine, book_id) != at:
+        raise Outdated("The book changed while it was read.", remedy="Ask again.")
+    _save_beside(folder, book_id, at, name, found)
+    return _open_beside(folder, book_id, at, name) or found
+
+
+def _save_beside(folder: Path, book_id: int, at: Stamped, name: str, what: Beside) -> None:
+    """Put columns beside a snapshot, where there is one."""
     place = _place(folder, book_id, at)
     if not place.is_dir():
         return
     try:
         unfinished = Path(tempfile.mkdtemp(prefix=name, suffix=_UNFINISHED, dir=place))
-        np.save(unfinished / "codes.npy", attribute.codes)
-        described = {"labels": attribute.labels, "file": _fingerprint(unfinished / "codes.npy")}
-        (unfinished / "labels.json").write_text(json.dumps(described), encoding="utf-8")
+        for each, column in what.columns.items():
+            np.save(unfinished / f"{each}.npy", column)
+        files = {each: _fingerprint(unfinished / f"{each}.npy") for each in what.columns}
+        described = {"labels": dict(what.labels), "files": files}
+        (unfinished / _DESCRIBED).write_text(json.dumps(described), encoding="utf-8")
         shutil.rmtree(place / name, ignore_errors=True)
         unfinished.rename(place / name)
     except OSError as error:
-        _log.warning("A column could not be kept beside its snapshot: %s", error)
+        _log.warning("Columns could not be kept beside their snapshot: %s", error)
 
 
-def open_labels(folder: Path, book_id: int, at: Stamped, name: str) -> Attribute | None:
-    """A column that was put beside a snapshot, memory-mapped; None when there is none that is whole."""
+def _open_beside(folder: Path, book_id: int, at: Stamped, name: str) -> Beside | None:
+    """Columns that were put beside a snapshot, memory-mapped; None when there are none that are whole."""
     place = _place(folder, book_id, at) / name
     try:
-        described: dict[str, Any] = json.loads((place / "labels.json").read_text(encoding="utf-8"))
-        if _fingerprint(place / "codes.npy") != described["file"]:
+        described: dict[str, Any] = json.loads((place / _DESCRIBED).read_text(encoding="utf-8"))
+        files: dict[str, list[int]] = described["files"]
+        if any(_fingerprint(place / f"{each}.npy") != known for each, known in files.items()):
             return None
-        return Attribute(_mapped(place / "codes.npy"), tuple(described["labels"]))
+        columns = {each: _mapped(place / f"{each}.npy") for each in files}
+        return Beside(columns, {each: tuple(labels) for each, labels in described["labels"].items()})
     except (OSError, ValueError, KeyError):
         return None
 

@@ -19,11 +19,17 @@ _BITS = 62
 
 
 def backdated_orders(history: History) -> Int64s:
-    """Positions of the shown orders that are backdated, ascending."""
+    """Positions of the shown orders that are backdated, ascending. Kept with the book where all are shown."""
+    if history.shown is None:
+        return history.book.derived("backdated", lambda: _backdated(history))
+    return _backdated(history)
+
+
+def _backdated(history: History) -> Int64s:
     positions = positions_shown(history)
     source = history.book.attributes["source"].codes.take(positions)
     found = [
-        _of_one_source(history, positions[source == code])
+        _of_one_source(history, positions.take(np.flatnonzero(source == code)))
         for code in range(len(history.book.attributes["source"].labels))
     ]
     return np.sort(np.concatenate(found)) if found else np.zeros(0, np.int64)
@@ -33,15 +39,14 @@ def _of_one_source(history: History, positions: Int64s) -> Int64s:
     if positions.size == 0:
         return positions
     book = history.book
-    customer, day = book.customer.take(positions).astype(np.int64), book.day.take(positions)
+    customer, day = book.customer.take(positions), book.day.take(positions)
     number = _narrow(book.number_key.take(positions), book.customer_count)
-    value = customer * (int(number.max()) + 1) + number
+    value = customer.astype(np.int64) * (int(number.max()) + 1) + number
     smallest_from = np.minimum.accumulate(value[::-1])[::-1]
-    new_day = np.flatnonzero((customer[1:] != customer[:-1]) | (day[1:] != day[:-1])) + 1
-    after = np.searchsorted(new_day, np.arange(positions.size), side="right")
-    next_day = np.append(new_day, positions.size).take(after)
-    beyond = np.append(smallest_from, np.iinfo(np.int64).max)
-    return positions[value > beyond.take(next_day)]
+    fresh = (customer[1:] != customer[:-1]) | (day[1:] != day[:-1])
+    beyond = np.append(smallest_from.take(np.flatnonzero(fresh) + 1), np.iinfo(np.int64).max)
+    days_before = np.cumsum(np.append(False, fresh))
+    return positions.take(np.flatnonzero(value > beyond.take(days_before)))
 
 
 def _narrow(number: Int64s, customers: int) -> Int64s:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.periods import period_end, period_of_day, period_start
+from goldthread.core.book.summing import distinct
 from goldthread.core.checks import (
     Check,
     check_diagonals,
@@ -181,7 +182,7 @@ def _figures(table: CohortTable) -> Figures:
         who_is_due(history, DUE_DAYS),
         standing,
         _flows(over),
-        int(np.unique(history.book.customer.take(backdated_orders(history))).size),
+        distinct(history.book.customer.take(backdated_orders(history))).size,
         identities,
     )
 
@@ -190,13 +191,15 @@ def _sources(history: History) -> list[SourceState]:
     """The sources with a counted order, the most orders first."""
     book = history.book
     attribute = book.attributes["source"]
+    orders = np.bincount(attribute.codes, minlength=len(attribute.labels))
+    first, last = book.day_span
+    has_orders = np.zeros((orders.size, last - first + 1), np.bool_)
+    has_orders.ravel()[attribute.codes.astype(np.int32) * np.int32(last - first + 1) + (book.day - first)] = True
     found = []
-    for code, name in enumerate(attribute.labels):
-        days = np.unique(book.day[attribute.codes == code])
-        if days.size:
-            silence = int(np.diff(days).max()) if days.size > 1 else 0
-            orders = int(np.count_nonzero(attribute.codes == code))
-            found.append(SourceState(name, orders, int(days[-1]), silence))
+    for code in np.flatnonzero(orders).tolist():
+        days = np.flatnonzero(has_orders[code]) + first
+        silence = int(np.diff(days).max(initial=0))
+        found.append(SourceState(attribute.labels[code], int(orders[code]), int(days[-1]), silence))
     return sorted(found, key=lambda each: -each.orders)
 
 

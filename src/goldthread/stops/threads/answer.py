@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.summing import distinct
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import open_gap_days
 from goldthread.core.history.fields import Field
@@ -170,7 +171,7 @@ def list_every_order(_workspace: Workspace, read: Read, question: OrdersQuestion
 def list_backdated(workspace: Workspace, read: Read, question: BackdatedQuestion) -> Listing:
     """The customers with backdated orders, by name; those orders stand out."""
     found = workspace.answer(read.shelved, ("backdated", *read.key), lambda: backdated_orders(read.history))
-    customers = np.unique(owner(read.orders, found)) if found.size else found
+    customers = distinct(owner(read.orders, found))
     columns = [read.fields.field(name, "show") for name in _SHOWN_OF_BACKDATED]
     return Listing(read, question, read.fields.field("name", "by"), columns, customers, of_orders=False, marked=found)
 

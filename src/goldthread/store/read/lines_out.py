@@ -1,43 +1,44 @@
 """Order lines read back in bulk, for the orders that a book holds.
 
-An order that one file of its source gives as a whole and another line by line has the lines of the other.
+An order that one file of its source gives as a whole and another line by line has the lines of the other. What was read
+stands beside the book's snapshot from then on, memory-mapped.
 """
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.errors import Outdated
 from goldthread.store.read.lined import lined_orders
-from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.revisions import Stamped
 from goldthread.store.server.bulk import Record, labelled, numbers, read
+from goldthread.store.snapshot import Beside, kept_beside
 
 Int64s = NDArray[np.int64]
-_LINES = f"""
+LINES_QUERY = f"""
 SELECT l.order_id AS id, l.product AS product, l.category AS category,
   CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
 FROM order_lines l WHERE l.book_id = {{book}} ORDER BY l.order_id, l.sequence
 """
 
 
-def lines_on_record(record: Record, book_id: int, at: Stamped) -> LinesOnRecord:
+def lines_on_record(record: Record, book_id: int, at: Stamped, snapshots: Path) -> LinesOnRecord:
     """The lines of a book at a revision. Reading them raises `Outdated` when the book has moved on."""
 
     def lines(order_id: Int64s) -> OrderLines:
-        found = _read(record, book_id, order_id)
-        if present_revision(record.engine, book_id) != at:
-            raise Outdated("The book changed while it was read.", remedy="Ask again.")
-        return found
+        kept = kept_beside(record.engine, snapshots, book_id, at, "lines", lambda: _read(record, book_id, order_id))
+        order, amount = kept.columns["order"], kept.columns["amount"]
+        return OrderLines(order, kept.attribute("product"), kept.attribute("category"), amount)
 
     return LinesOnRecord(lines)
 
 
-def _read(record: Record, book_id: int, order_id: Int64s) -> OrderLines:
-    table = read(record, _LINES.format(book=int(book_id)))
+def _read(record: Record, book_id: int, order_id: Int64s) -> Beside:
+    table = read(record, LINES_QUERY.format(book=int(book_id)))
     ids = numbers(table, "id")
     first, after = np.searchsorted(ids, order_id), np.searchsorted(ids, order_id, side="right")
     headers, versions = lined_orders(record, book_id)
@@ -51,9 +52,10 @@ def _read(record: Record, book_id: int, order_id: Int64s) -> OrderLines:
     order = np.repeat(np.arange(order_id.size), counts)
     places = np.arange(order.size) + np.repeat(first - (np.cumsum(counts) - counts), counts)
     product, category = labelled(table.column("product")), labelled(table.column("category"))
-    return OrderLines(
-        order,
-        Attribute(product.codes.take(places), product.labels),
-        Attribute(category.codes.take(places), category.labels),
-        numbers(table, "amount").take(places),
-    )
+    columns = {
+        "order": order,
+        "product": product.codes.take(places),
+        "category": category.codes.take(places),
+        "amount": numbers(table, "amount").take(places),
+    }
+    return Beside(columns, {"product": product.labels, "category": category.labels})

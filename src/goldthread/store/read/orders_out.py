@@ -22,8 +22,8 @@ from goldthread.core.book.texts import TextColumn
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated, Unavailable
+from goldthread.store.read.categories_out import categories, lines_of_all, lines_of_some, with_lined
 from goldthread.store.read.customers_out import CustomersOut, texts
-from goldthread.store.read.lined import lined_query
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.schema.models import Book, Source
 from goldthread.store.server.bulk import Record, labelled, numbers, read
@@ -44,17 +44,6 @@ FROM orders o WHERE o.book_id = {{book}} AND o.current AND o.id BETWEEN {{low}} 
 _NUMBERS = """
 SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id BETWEEN {low} AND {high}
 """
-_CATEGORIES = f"""
-SELECT l.order_id AS id, l.category AS category, CAST(SUM(l.amount) * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM order_lines l JOIN orders o ON o.book_id = l.book_id AND o.id = l.order_id
-WHERE l.book_id = {{book}} AND o.current AND l.category <> '' GROUP BY l.order_id, l.category
-"""
-_CATEGORIES_OF_LINED = f"""
-SELECT x.id AS id, l.category AS category, CAST(SUM(l.amount) * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM ({{lined}}) x JOIN order_lines l ON l.book_id = {{book}} AND l.order_id = x.lined AND l.category <> ''
-GROUP BY x.id, l.category
-"""
-_BY_ORDER = "GROUP BY"
 
 
 class ArrowTexts:
@@ -85,23 +74,13 @@ def _read_book(record: Record, book_id: int) -> tuple[OrderColumns, CustomersOut
     """Everything of a book, each table read beside the others: the reader waits for the database most of the time."""
     with ThreadPoolExecutor(_READ_AT_ONCE) as pool:
         halves = [pool.submit(read, record, query) for query in _halves(record, book_id)]
-        lines = pool.submit(_read_categories, record, book_id)
+        lines = pool.submit(lines_of_all, record, book_id)
         customers = CustomersOut(record, book_id, pool)
         about, payments = pool.submit(customers.columns), pool.submit(customers.payments)
         orders = pa.concat_tables([half.result() for half in halves])
         places = pool.submit(customers.places, numbers(orders, "customer_key"))
-        columns = _columns(record, book_id, orders, lines.result(), places, pool)
+        columns = _columns(record, book_id, orders, with_lined(record, book_id, lines.result()), places, pool)
         return columns, customers, about.result(), payments.result()
-
-
-def _read_categories(record: Record, book_id: int, theirs: str = "") -> pa.Table:
-    """The amount of each category of each order, from its own lines or those of another file of its source."""
-    own = _CATEGORIES.format(book=int(book_id)).replace(_BY_ORDER, f"{theirs} {_BY_ORDER}")
-    lined = lined_query(record, book_id)
-    if lined is None:
-        return read(record, own)
-    others = _CATEGORIES_OF_LINED.format(book=int(book_id), lined=lined.replace(_BY_ORDER, f"{theirs} {_BY_ORDER}"))
-    return pa.concat_tables([read(record, own), read(record, others)], promote_options="permissive")
 
 
 def _halves(record: Record, book_id: int) -> list[str]:
@@ -136,7 +115,7 @@ def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -
     key_ids = ", ".join(map(str, numbers(keys, "id").tolist()))
     theirs = f" AND o.customer_key_id IN ({key_ids})"
     orders = read(record, ORDERS_QUERY.format(book=book, low=0, high=_MAX_ID) + theirs)
-    lines = _read_categories(record, book, theirs)
+    lines = lines_of_some(record, book, theirs)
     place_of = {customer: place for place, customer in enumerate(customer_id.tolist())}
     owner_of = dict(zip(numbers(keys, "id").tolist(), numbers(keys, "customer_id").tolist(), strict=True))
     places = [place_of[owner_of[key]] for key in numbers(orders, "customer_key").tolist()]
@@ -173,29 +152,12 @@ def _columns(
             ),
             "rep": labelled(orders.column("rep")),
             "channel": labelled(orders.column("channel")),
-            "category": _categories(lines, order_id),
+            "category": categories(lines, order_id),
         },
         numbers=ArrowTexts(orders.column("number")),
         seconds=_seconds(numbers(orders, "second")),
         number_key=keys.result(),
     )
-
-
-def _categories(lines: pa.Table, order_id: NDArray[np.int64]) -> Attribute:
-    """The category of each order: the one with the largest amount, ties by name; the empty label without lines."""
-    if lines.num_rows == 0:
-        return Attribute(np.zeros(order_id.size, np.uint16), ("",))
-    categories = labelled(lines.column("category"))
-    of_order, amount = numbers(lines, "id"), numbers(lines, "amount")
-    order = np.lexsort((categories.codes, -amount, of_order))
-    first = np.ones(order.size, np.bool_)
-    first[1:] = of_order.take(order[1:]) != of_order.take(order[:-1])
-    having, best = of_order.take(order[first]), categories.codes.take(order[first])
-    place = np.minimum(np.searchsorted(having, order_id), having.size - 1)
-    codes = np.where(having.take(place) == order_id, best.take(place), len(categories.labels)).astype(
-        categories.codes.dtype
-    )
-    return Attribute(codes, (*categories.labels, ""))
 
 
 def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:

@@ -18,11 +18,10 @@ from goldthread.core.book.columns import Attribute, Codes
 from goldthread.core.book.own import OwnAttributes, OwnColumn
 from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
-from goldthread.errors import Outdated
 from goldthread.store.read.lined import lined_orders
-from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.revisions import Stamped
 from goldthread.store.server.bulk import Record, numbers, read
-from goldthread.store.snapshot import open_labels, save_labels
+from goldthread.store.snapshot import Beside, kept_beside
 
 _COLUMNS = """
 SELECT a.slot, a.name, a.title, a.hidden, MIN(c.type) AS type, COUNT(DISTINCT c.type) AS types
@@ -71,14 +70,12 @@ def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -
 
     def attribute(name: str, order_id: NDArray[np.int64]) -> Attribute:
         slot, kind = columns[name].slot, columns[name].type
-        kept = open_labels(snapshots, book_id, at, f"own-{slot}")
-        if kept is not None:
-            return kept
-        found = _read(record, book_id, slot, kind, order_id)
-        if present_revision(record.engine, book_id) != at:
-            raise Outdated("The book changed while it was read.", remedy="Ask again.")
-        save_labels(snapshots, book_id, at, f"own-{slot}", found)
-        return open_labels(snapshots, book_id, at, f"own-{slot}") or found
+
+        def codes() -> Beside:
+            found = _read(record, book_id, slot, kind, order_id)
+            return Beside({"codes": found.codes}, {"codes": found.labels})
+
+        return kept_beside(record.engine, snapshots, book_id, at, f"own-{slot}", codes).attribute("codes")
 
     def labels(name: str, most: int) -> tuple[str, ...]:
         with record.engine.connect() as connection:

@@ -65,14 +65,13 @@ class Coder:
 
 
 _BEST = """
-CREATE TEMPORARY TABLE best (order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL PRIMARY KEY, code INT NOT NULL)
-ENGINE=Aria TRANSACTIONAL=0
-SELECT order_number, code FROM (
-  SELECT s.order_number, s.own_{place} AS code,
-    ROW_NUMBER() OVER (PARTITION BY s.order_number ORDER BY SUM(s.amount) DESC, v.value) AS nth
+CREATE TEMPORARY TABLE best (file_row INT NOT NULL PRIMARY KEY, code INT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
+SELECT file_row, code FROM (
+  SELECT d.file_row, s.own_{place} AS code,
+    ROW_NUMBER() OVER (PARTITION BY d.file_row ORDER BY SUM(s.amount) DESC, v.value) AS nth
   FROM staged_orders d JOIN staged s ON s.order_number = d.order_number
   JOIN staged_values v ON v.place = {place} AND v.code = s.own_{place}
-  WHERE d.several_{place} GROUP BY s.order_number, s.own_{place}, v.value) ranked WHERE nth = 1
+  WHERE d.several_{place} GROUP BY d.file_row, s.own_{place}, v.value) ranked WHERE nth = 1
 """
 
 
@@ -91,11 +90,8 @@ def settle_lines(connection: Connection, count: int) -> None:
         differing = text(f"SELECT COUNT(*) FROM staged_orders WHERE several_{place}")
         if connection.execute(differing).scalar_one():
             connection.execute(text(_BEST.format(place=place)))
-            connection.execute(
-                text(
-                    f"UPDATE staged_orders o JOIN best b ON b.order_number = o.order_number SET o.own_{place} = b.code"
-                )
-            )
+            taken = f"UPDATE staged_orders o JOIN best b ON b.file_row = o.file_row SET o.own_{place} = b.code"
+            connection.execute(text(taken))
             connection.execute(text("DROP TEMPORARY TABLE best"))
 
 

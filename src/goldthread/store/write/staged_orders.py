@@ -29,7 +29,7 @@ GROUP BY order_number, line_number HAVING COUNT(*) > 1
 
 _ROLL_UP = """
 CREATE TEMPORARY TABLE staged_orders (file_row INT NOT NULL PRIMARY KEY,
-  order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL, KEY (order_number)) ENGINE=Aria TRANSACTIONAL=0
+  order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL, KEY (order_number)) ENGINE=InnoDB
 SELECT MIN(file_row) AS file_row, order_number, MIN(customer) AS customer,
   CAST(LEFT(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 10) AS DATE) AS ordered_on,
   CAST(NULLIF(SUBSTRING(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 12), '') AS TIME) AS ordered_at,
