@@ -125,7 +125,8 @@ class Matrix(ApiCase):
         return row.name
 
     def _questions(self, book: BookRow, every_value: bool) -> Iterator[str]:
-        """Every path that is read; with every value of every choice by itself where that is wanted."""
+        """Every path that is read; with every value of every choice by itself where that is wanted. Values of
+        the reading line, which all paths of a question read alike, are tried with its answer only."""
         description = describe_api()
         members = {
             name: list(map(str, schema["enum"]))
@@ -142,7 +143,10 @@ class Matrix(ApiCase):
             needed = {name: NEEDED.get(name, ("1",)) for name, each in named.items() if each.get("required")}
             usual = {name: values[0] for name, values in needed.items()}
             yield f"{where}?{urlencode(usual)}"
+            further = path.endswith(("/file", "/behind", "/recount"))
             for name, each in named.items() if every_value else ():
+                if further and name in ReadingLine.model_fields:
+                    continue
                 for value in needed.get(name) or VALUES.get(name) or _members(each["schema"], members):
                     yield f"{where}?{urlencode(usual | {name: value})}"
             if {"cohort", "figure"} <= set(named):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -31,7 +32,7 @@ from goldthread.api import (
     working,
 )
 from goldthread.api.answers import Answers
-from goldthread.api.blueprints import operation_id
+from goldthread.api.blueprints import described, operation_id
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
 from goldthread.api.security import secure
@@ -84,11 +85,9 @@ def create_app(workspace: Workspace) -> OpenAPI:
             )
         )
 
-    document = _document(app)
-
     @app.route("/api/openapi.json")
     def openapi() -> dict[str, Any]:
-        return document
+        return describe_api()
 
     _serve_page(app, workspace)
     return app
@@ -113,9 +112,10 @@ def _note_asker() -> None:
     asked_by(request.environ.get("waitress.client_disconnected", lambda: False))
 
 
+@cache
 def describe_api() -> dict[str, Any]:
-    """The OpenAPI document, without a database."""
-    with tempfile.TemporaryDirectory(prefix="goldthread-api-") as folder:
+    """The OpenAPI document, without a database; made once."""
+    with tempfile.TemporaryDirectory(prefix="goldthread-api-") as folder, described():
         app = create_app(detached_workspace(Settings(var=Path(folder))))
     return _document(app)
 

@@ -171,6 +171,11 @@
     fill: var(--color-base-content);
     font-weight: 600;
     font-size: 14px;
+    /* legible where a curve runs behind it */
+    paint-order: stroke;
+    stroke: var(--color-base-200);
+    stroke-width: 4;
+    stroke-linejoin: round;
   }
   .pointed {
     stroke: var(--gold);

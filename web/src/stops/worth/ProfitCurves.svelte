@@ -45,7 +45,11 @@
   const y = $derived(
     valueScale(
       [height - BOTTOM, TOP],
-      extentOf(lines.flatMap(({ points }) => points.map((point) => point.value))),
+      extentOf(
+        lines.flatMap(({ points }) =>
+          points.flatMap(({ value, low, high }) => [value, low ?? value, high ?? value]),
+        ),
+      ),
       false,
       NICE,
     ),
@@ -172,6 +176,11 @@
     fill: var(--color-base-content);
     font-weight: 600;
     font-size: 14px;
+    /* legible where a curve runs behind it */
+    paint-order: stroke;
+    stroke: var(--color-base-200);
+    stroke-width: 4;
+    stroke-linejoin: round;
   }
   .pointed {
     stroke: var(--gold);
