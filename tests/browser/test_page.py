@@ -175,51 +175,41 @@ class Frame(PageCase):
         expect(self.page.get_by_text(re.compile("^(Opening|Reading the book)"))).to_have_count(0)
         self.settled()
 
-    def test_no_fault_of_accessibility_on_any_view_in_either_theme(self) -> None:
-        for theme in ("linen", "evening"):
-            self.open("/")
-            self.page.evaluate(f"localStorage.setItem('goldthread-theme', '{theme}')")
-            for path in self.paths():
-                self.shown(path)
-                with self.subTest(path=path, theme=theme):
+    def test_no_fault_of_accessibility_on_any_view_at_twice_the_size_or_on_the_smallest_screen(self) -> None:
+        for path in self.paths():
+            self.shown(path)
+            for width in (1280, 640, 320):  # at 100, 200 and 400 %
+                self.page.set_viewport_size({"width": width, "height": 800})
+                self.settled()
+                over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
+                with self.subTest(path=path, width=width):
+                    self.assertLessEqual(over, 0)
                     self.assert_accessible()
+            self.page.set_viewport_size({"width": 1280, "height": 800})
 
     def test_no_fault_of_accessibility_in_menus_panels_and_dialogs(self) -> None:
         opened = {
             "cohorts?as_of=2025-08-31": ("Figure", "Sources that are read", "As of", "Filter", "Saved views", "Book"),
             "cohorts?as_of=2025-08-31&open=2024-05~13": ("Keep as a list", "This table or picture as a file"),
         }
-        for theme in ("linen", "evening"):
-            self.open("/")
-            self.page.evaluate(f"localStorage.setItem('goldthread-theme', '{theme}')")
-            for path, words in opened.items():
-                for word in words:
-                    self.shown(path)
-                    self.word(word).click()
-                    expect(self.page.get_by_role("menu").or_(self.page.get_by_role("dialog")).first).to_be_visible()
-                    with self.subTest(word=word, theme=theme):
-                        self.assert_accessible()
-            self.shown("threads")
-            self.page.keyboard.press("?")
-            expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
-            with self.subTest(word="keys", theme=theme):
-                self.assert_accessible()
-            self.shown("threads")
-            self.page.keyboard.press("/")
-            self.page.keyboard.type("a")
-            expect(self.page.get_by_role("option").first).to_be_visible()
-            with self.subTest(word="find", theme=theme):
-                self.assert_accessible()
-
-    def test_every_view_reflows_at_twice_the_size_and_on_the_smallest_screen(self) -> None:
-        for width in (640, 320):
-            self.page.set_viewport_size({"width": width, "height": 800})
-            for path in self.paths():
+        for path, words in opened.items():
+            for word in words:
                 self.shown(path)
-                over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
-                with self.subTest(path=path, width=width):
-                    self.assertLessEqual(over, 0)
+                self.word(word).click()
+                expect(self.page.get_by_role("menu").or_(self.page.get_by_role("dialog")).first).to_be_visible()
+                with self.subTest(word=word):
                     self.assert_accessible()
+        self.shown("threads")
+        self.page.keyboard.press("?")
+        expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
+        with self.subTest(word="keys"):
+            self.assert_accessible()
+        self.shown("threads")
+        self.page.keyboard.press("/")
+        self.page.keyboard.type("a")
+        expect(self.page.get_by_role("option").first).to_be_visible()
+        with self.subTest(word="find"):
+            self.assert_accessible()
 
     def test_it_prints_the_whole_table_on_white_in_either_theme(self) -> None:
         for theme in ("linen", "evening"):
@@ -278,22 +268,21 @@ class Frame(PageCase):
         expect(self.page.get_by_role("dialog", name="Keys")).to_have_count(0)
 
     def test_the_page_fits_its_window_without_scrolling(self) -> None:
-        for width, height in ((1280, 800), (900, 700), (1720, 1000)):
-            self.page.set_viewport_size({"width": width, "height": height})
-            for path in (
-                "cohorts?as_of=2025-08-31",
-                "cohorts?as_of=2025-08-31&period=week",
-                "cohorts?as_of=2025-08-31&split=first_source",
-                "newness?as_of=2025-08-31&period=day",
-                "checks",
-                "intake",
-                "threads",
-                "overview",
-                "worth",
-                "worth?view=payback",
-            ):
-                self.open(f"/books/{self.tiny.id}/{path}")
-                expect(self.page.get_by_role("main")).to_be_visible()
+        for path in (
+            "cohorts?as_of=2025-08-31",
+            "cohorts?as_of=2025-08-31&period=week",
+            "cohorts?as_of=2025-08-31&split=first_source",
+            "newness?as_of=2025-08-31&period=day",
+            "checks",
+            "intake",
+            "threads",
+            "overview",
+            "worth",
+            "worth?view=payback",
+        ):
+            self.shown(path)
+            for width, height in ((1280, 800), (900, 700), (1720, 1000)):
+                self.page.set_viewport_size({"width": width, "height": height})
                 self.settled()
                 over = self.page.evaluate(
                     "(({scrollWidth, scrollHeight}) => [scrollWidth - innerWidth, scrollHeight - innerHeight])"
