@@ -55,7 +55,7 @@ class _Handler:
 
 def _authenticated(_server: Any, _session: Any, _envelope: Any, mechanism: str, given: Any) -> AuthResult:
     known = isinstance(given, LoginPassword) and (given.login, given.password) == (USER.encode(), PASSWORD.encode())
-    return AuthResult(success=mechanism in ("LOGIN", "PLAIN") and known)
+    return AuthResult(success=mechanism in ("LOGIN", "PLAIN") and known, handled=False)
 
 
 class MailServer:
