@@ -83,6 +83,13 @@ class Columns(StoreCase):
             mine = [(-amount, name) for of, name, amount in lines if of == order]
             self.assertEqual(category.labels[code], min(mine)[1] if mine else "")
 
+    def test_a_category_that_only_an_earlier_version_of_an_order_has_is_not_offered(self) -> None:
+        header = ("order", "line", "customer_no", "date", "product", "category", "amount")
+        for category in ("clay", "glaze"):
+            rows = [(f"A-{at}", line, "C1", "2024-01-05", "x", category, "2") for at in (1, 2) for line in (1, 2)]
+            deliver(self.workspace, self.book, self.write(*rows, header=header))
+        self.assertEqual(self.workspace.orders(self.book.id).orders.attributes["category"].labels, ("glaze", ""))
+
     def test_lines_are_read_when_first_asked_for_then_kept_on_disk_and_read_anew_when_damaged(self) -> None:
         book = self.load()
         kept = Path(self.workspace.settings.snapshots)

@@ -58,15 +58,16 @@ def categories(lines: pa.Table, order_id: Int64s) -> Attribute:
 
     Lines of orders that are not among ``order_id`` are passed over.
     """
-    labels = labelled(lines.column("category"))
     by_id = np.argsort(order_id, kind="stable")
     ids, of_line = order_id.take(by_id), numbers(lines, "id")
     place = np.searchsorted(ids, of_line)
     counted = np.flatnonzero(ids.take(np.minimum(place, ids.size - 1)) == of_line) if ids.size else place[:0]
     if counted.size == 0:
         return Attribute(np.zeros(order_id.size, np.uint16), ("",))
+    # what only earlier versions of orders say is no label
+    labels = labelled(lines.column("category").take(pa.array(counted)))
     count = len(labels.labels)
-    pairs = place.take(counted) * count + labels.codes.take(counted)
+    pairs = place.take(counted) * count + labels.codes
     order = np.argsort(pairs, kind="stable")
     pairs = pairs.take(order)
     of_pair = distinct(pairs)
