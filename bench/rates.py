@@ -19,7 +19,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import connectorx
 from sqlalchemy import text
 
 from bench.timing import Row, timed
@@ -36,6 +35,7 @@ from goldthread.store.books import BookRow
 from goldthread.store.read.lines_out import LINES_QUERY
 from goldthread.store.read.orders_out import ORDERS_QUERY, load_book
 from goldthread.store.recount.cohorts import recount_cohorts
+from goldthread.store.server.bulk import read
 from goldthread.workspace import Workspace, open_workspace, private_database
 
 SEED = 7
@@ -86,9 +86,8 @@ def _attributes(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     shelved = workspace.orders(1)
     names = list(shelved.orders.own.columns)
     one = timed(lambda: shelved.orders.attribute(names[0]), 1)
-    url = workspace.record.address.bulk_url
     query = "SELECT order_id, own_1 FROM own_codes WHERE book_id = 1"
-    alone = timed(lambda: connectorx.read_sql(url, query, return_type="arrow", protocol="binary"), 3)
+    alone = timed(lambda: read(workspace.record, query), 3)
     book = shelved.orders
     codes = [book.attribute(name).codes for name in names] + [each.codes for each in book.attributes.values()]
     own = (book.starts, book.day, book.amount_minor, book.order_id, book.customer_id, book.number_key)
@@ -101,12 +100,9 @@ def _lines(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     """Deliver orders line by line, and read them back as a book and as lines."""
     delivered = _delivered(workspace, file)
     book = books.find_book(workspace, "bench")
-    url, lines = workspace.record.address.bulk_url, LINES_QUERY.format(book=book.id)
-    reads = [ORDERS_QUERY.format(book=book.id, low=0, high=2**62), lines]
-    both, alone = (
-        timed(lambda q=query: connectorx.read_sql(url, q, return_type="arrow", protocol="binary"), 3)  # type: ignore[misc]
-        for query in reads
-    )
+    orders_alone = timed(lambda: read(workspace.record, ORDERS_QUERY.format(book=book.id, low=0, high=2**62)), 3)
+    alone = timed(lambda: read(workspace.record, LINES_QUERY.format(book=book.id)), 3)
+    both = orders_alone + alone
     columns = timed(lambda: load_book(workspace.record, book.id), 3)
     shelved = workspace.orders(book.id).orders
     first = timed(shelved.order_lines, 1)
@@ -133,9 +129,8 @@ def _fresh_workspace() -> Iterator[Workspace]:
 def _measure(workspace: Workspace, file: Path, orders: int, plain: float) -> list[Row]:
     delivered = _delivered(workspace, file)
     book = books.find_book(workspace, "bench")
-    url = workspace.record.address.bulk_url
     query = ORDERS_QUERY.format(book=book.id, low=0, high=2**62)
-    read_alone = timed(lambda: connectorx.read_sql(url, query, return_type="arrow", protocol="binary"), 3)
+    read_alone = timed(lambda: read(workspace.record, query), 3)
     columns = timed(lambda: load_book(workspace.record, book.id), 3)
     return [
         Row(f"delivery of {orders:,} rows", delivered, plain, "LOAD DATA LOCAL alone"),

@@ -22,7 +22,7 @@ from goldthread.store.read.lines_out import lines_on_record
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since
 from goldthread.store.read.own_out import own_attributes
-from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.revisions import Stamped, present_revision, read_at
 from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
 from goldthread.store.server.instance import Address, PrivateDatabase
@@ -73,10 +73,7 @@ class Workspace:
     def bound(self, shelved: Shelved, read: Callable[[], T]) -> T:
         """What is read of the record for a book as of its revision. Raises `Outdated` when the book moved on
         meanwhile, so that what was read may be of a later one."""
-        found = read()
-        if present_revision(self.record.engine, shelved.book_id) != shelved.at:
-            raise outdated()
-        return found
+        return read_at(self.record.engine, shelved.book_id, shelved.at, read)
 
     def history(
         self, shelved: Shelved, rule: HistoryRule, selection: Hashable = None, among: NDArray[np.bool_] | None = None
@@ -132,11 +129,6 @@ class Workspace:
     def _forget_older(self, book_id: int, at: Stamped) -> None:
         for kept in (self._books, self._histories, self._answers):
             kept.forget_older(book_id, at)
-
-
-def outdated() -> Outdated:
-    """Said where the record does not hold any more what a book of an earlier revision names."""
-    return Outdated("The book changed while it was read.", remedy="Ask again.")
 
 
 def asked_anew(ask: Callable[[], T]) -> T:

@@ -7,12 +7,16 @@ and kept elsewhere (snapshots, books in memory, answers with a client) is known 
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 from sqlalchemy import Connection, Engine, and_, bindparam, insert, select, update
 
-from goldthread.errors import NotFound
+from goldthread.errors import NotFound, Outdated
 from goldthread.store.schema.models import Book, Revision
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -37,6 +41,15 @@ def present_revision(engine: Engine, book_id: int) -> Stamped:
     if found is None:
         raise NotFound("There is no such book.", remedy="Choose one of the books on record.", field="book")
     return Stamped(*found)
+
+
+def read_at(engine: Engine, book_id: int, at: Stamped, read: Callable[[], T]) -> T:
+    """What is read of the record for a book at a revision. Raises `Outdated` when the book moved on meanwhile, so that
+    what was read may be of a later one."""
+    found = read()
+    if present_revision(engine, book_id) != at:
+        raise Outdated("The book changed while it was read.", remedy="Ask again.")
+    return found
 
 
 def stamp_of(connection: Connection, book_id: int, number: int) -> str | None:

@@ -25,8 +25,7 @@ from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
-from goldthread.errors import Outdated
-from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.revisions import Stamped, read_at
 
 FORMAT = 4
 _UNFINISHED = ".new"
@@ -157,9 +156,7 @@ def kept_beside(
     kept = _open_beside(folder, book_id, at, name)
     if kept is not None:
         return kept
-    found = read()
-    if present_revision(engine, book_id) != at:
-        raise Outdated("The book changed while it was read.", remedy="Ask again.")
+    found = read_at(engine, book_id, at, read)
     _save_beside(folder, book_id, at, name, found)
     return _open_beside(folder, book_id, at, name) or found
 

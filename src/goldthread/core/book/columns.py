@@ -30,6 +30,10 @@ class Attribute:
     codes: Codes
     labels: tuple[str, ...]
 
+    def having(self, label: str) -> NDArray[np.bool_]:
+        """Which orders or customers have a label; bool, one entry each."""
+        return np.isin(self.codes, [code for code, each in enumerate(self.labels) if each == label])
+
 
 def most_frequent(counts: Int64s, most: int) -> tuple[Int64s, Int64s]:
     """Codes that occur, the most frequent first: those that stand alone, and those beyond ``most`` groups, which stand

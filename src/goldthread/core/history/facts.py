@@ -199,8 +199,7 @@ def bought_by_customer(book: OrderBook, of: str, label: str) -> tuple[Int64s, In
     """Orders with a line of a product or category, and the revenue of such lines, of each customer; int64, shape
     (customers,), revenue in ten-thousandths. Raises `KeyError` where no line has the label."""
     lines = book.order_lines()
-    labels = lines.labels(of)
-    wanted = np.flatnonzero(np.isin(labels.codes, [labels.labels.index(label)] if label in labels.labels else []))
+    wanted = np.flatnonzero(lines.labels(of).having(label))
     if wanted.size == 0:
         raise KeyError(label)
     order = lines.order.take(wanted)

@@ -6,6 +6,7 @@ them.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeVar
@@ -24,6 +25,7 @@ from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.records import OrderStatus
 
 T = TypeVar("T", bound=np.generic)
+Made = TypeVar("Made")
 
 
 @dataclass(frozen=True)
@@ -114,6 +116,10 @@ class History:
     def of_looked_at(self, values: NDArray[T]) -> NDArray[T]:
         """The values of the customers that are looked at, of those of all customers."""
         return values if self.chosen is None else values[self.chosen]
+
+    def derived(self, key: object, make: Callable[[], Made]) -> Made:
+        """What is worked out of the shown orders; kept with the book where these are all."""
+        return self.book.derived(key, make) if self.shown is None else make()
 
     @cached_property
     def shown_orders(self) -> NDArray[np.int64] | None:

@@ -20,9 +20,7 @@ _BITS = 62
 
 def backdated_orders(history: History) -> Int64s:
     """Positions of the shown orders that are backdated, ascending. Kept with the book where all are shown."""
-    if history.shown is None:
-        return history.book.derived("backdated", lambda: _backdated(history))
-    return _backdated(history)
+    return history.derived("backdated", lambda: _backdated(history))
 
 
 def _backdated(history: History) -> Int64s:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.payments import NO_DAY
-from goldthread.core.book.summing import Codes, distinct
+from goldthread.core.book.summing import Codes, distinct_pairs
 from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
@@ -125,9 +125,7 @@ def distinct_by_code(codes: Codes, others: Codes, count: int, most: int) -> Int6
         seen[others, codes] = True
         counted: Int64s = seen.sum(axis=0, dtype=np.int64)
         return counted
-    pairs = codes.astype(np.int64) << 32 | others
-    pairs.sort()
-    return np.bincount(distinct(pairs) >> 32, minlength=count)
+    return np.bincount(distinct_pairs(others, codes, count)[1], minlength=count)
 
 
 def pairs(history: History, row_name: str, column_name: str) -> Pairs:

@@ -122,7 +122,7 @@ def _bundled(table: CohortTable, ends_at: Int64s, groups: Groups | None, count: 
     begins[book.ordering] = bundle * np.int32(ages + 1) - row * np.int32(ages)
     places = np.empty(book.order_count, np.int32)
     for block in blocks(book.order_count):
-        # filled in place, without a second look at every customer: half of the time
+        # filled in place, and not checked for customers out of range: half of the time
         begins.take(book.customer[block], out=places[block], mode="clip")
         places[block] += cells[block]
     return _Bundled(places, bundle * np.int32(cohort_count) + row, of_each)

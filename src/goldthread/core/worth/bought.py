@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import blocks
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.summing import blocks_of, count_and_sum, distinct, distinct_pairs, repeated
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import first_label
@@ -42,9 +43,7 @@ class Bought:
         """The customers and shown orders with such a line."""
         book, shown = self.history.book, self.history.shown
         lines = book.order_lines()
-        labels = lines.labels(self.of)
-        wanted = np.isin(labels.codes, [code for code, each in enumerate(labels.labels) if each == label])
-        orders = distinct(lines.order.take(np.flatnonzero(wanted)))
+        orders = distinct(lines.order.take(np.flatnonzero(lines.labels(self.of).having(label))))
         return Behind.of(book, orders if shown is None else orders[shown.take(orders)])
 
 
@@ -57,16 +56,18 @@ def bought(history: History, of: str) -> Bought:
     """
     book, lines = history.book, history.book.order_lines()
     labels = lines.labels(of)
-    codes, amount, count = labels.codes, lines.amount_minor, len(labels.labels)
-    in_order, orders_again = book.derived(("lines again in order", of), lambda: repeated(lines.order, codes, count))
-    bare = book.derived("orders without lines", lambda: _without(lines.order, book.order_count))
-    if history.shown is None:
-        customers_again = book.derived(("lines again of customer", of), lambda: _again_of_customer(history, of, None))
-    else:
-        shown = np.flatnonzero(history.shown.take(lines.order))
-        customers_again = _again_of_customer(history, of, shown)
-        codes, amount = codes.take(shown), amount.take(shown)
+    count, bare = len(labels.labels), book.derived("orders without lines", lambda: _without(lines.order, book))
+    in_order, orders_again = book.derived(
+        ("lines again in order", of), lambda: repeated(lines.order, labels.codes, count)
+    )
+    order, codes, amount = lines.order, labels.codes, lines.amount_minor
+    if history.shown is not None:
+        shown = np.flatnonzero(history.shown.take(order))
+        order, codes, amount = order.take(shown), codes.take(shown), amount.take(shown)
         orders_again, bare = orders_again[history.shown.take(in_order)], bare[history.shown.take(bare)]
+    _, customers_again = history.derived(
+        ("lines again of customer", of), lambda: repeated(book.customer.take(order), codes, count)
+    )
     of_lines, revenue = count_and_sum(blocks_of(amount), codes, count)
     orders = of_lines - np.bincount(orders_again, minlength=count)
     customers = of_lines - np.bincount(customers_again, minlength=count)
@@ -85,19 +86,9 @@ def bought(history: History, of: str) -> Bought:
     )
 
 
-def _again_of_customer(history: History, of: str, shown: Int64s | None) -> Int32s:
-    """Codes of the lines, all or some, that repeat a label of the same customer."""
-    lines = history.book.order_lines()
-    order, labels = lines.order, lines.labels(of)
-    codes = labels.codes
-    if shown is not None:
-        order, codes = order.take(shown), codes.take(shown)
-    return repeated(history.book.customer.take(order), codes, len(labels.labels))[1]
-
-
-def _without(order: Int64s, count: int) -> Int64s:
-    """Positions of orders that have no line."""
-    bare = np.ones(count, np.bool_)
+def _without(order: Int64s, book: OrderBook) -> Int64s:
+    """Positions of orders that have no line; ``order`` : that of each line."""
+    bare = np.ones(book.order_count, np.bool_)
     bare[order] = False
     return np.flatnonzero(bare)
 
@@ -122,15 +113,13 @@ class LeadsTo:
         """The customers of a row with the later orders that have a line of a column; with any later one for None."""
         book = self.history.book
         label = first_label(book, "category")
-        codes = [code for code, each in enumerate(label.labels) if each == row]
-        members = np.isin(label.codes, codes) & (book.counts > 0)
+        members = label.having(row) & (book.counts > 0)
         later = _later(self.history)
         if column is None:
             places = np.flatnonzero(later & members.take(book.customer))
             return Behind.of(book, places)
         lines = book.order_lines()
-        wanted = [code for code, each in enumerate(lines.category.labels) if each == column]
-        lined = np.isin(lines.category.codes, wanted) & later.take(lines.order)
+        lined = lines.category.having(column) & later.take(lines.order)
         lined &= members.take(book.customer.take(lines.order))
         return Behind.of(book, distinct(lines.order[lined]))
 
@@ -149,14 +138,8 @@ def leads_to(history: History) -> LeadsTo:
     limit_cells(rows * columns, remedy="There are too many categories: filter to some.", field="where")
     own = first.codes.astype(np.int32)
     customers = np.bincount(own.take(book.ordering), minlength=rows)
-    if history.shown is None:
-        again = np.flatnonzero(book.counts > 1)
-        who, came_to = book.derived("categories of later orders", lambda: _came_to(history))
-    else:
-        later = np.zeros(book.customer_count, np.bool_)
-        later[book.customer[_later(history)]] = True
-        again = np.flatnonzero(later)
-        who, came_to = _came_to(history)
+    again = history.derived("customers with later orders", lambda: distinct(book.customer[_later(history)]))
+    who, came_to = history.derived("categories of later orders", lambda: _came_to(history))
     cells = np.zeros(rows * columns, np.int64)
     for block in blocks(who.size):
         cells += np.bincount(own.take(who[block]) * columns + came_to[block], minlength=cells.size)

@@ -39,8 +39,9 @@ class Margins:
         """The shown orders block by block: where they stand in the history's book, and what each brought less the cost
         of goods; float64, ten-thousandths."""
         book, shown = history.book, history.shown_orders
-        first, months = book.period(Period.MONTH)
-        shares = self.of_months(first, int(months.max(initial=0)) + 1)
+        if self.changes:
+            first, months = book.period(Period.MONTH)
+            shares = self.of_months(first, int(months.max(initial=0)) + 1)
         for block in blocks(book.order_count if shown is None else shown.size, size):
             here = block if shown is None else shown[block]
             gross = book.amount_minor[here].astype(np.float64)

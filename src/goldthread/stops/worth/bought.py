@@ -158,8 +158,7 @@ def open_leads_to(answer: LeadsToAnswer, figure: LeadsToFigureName, offset: int,
 def recount_leads_to(workspace: Workspace, answer: LeadsToAnswer, figure: LeadsToFigureName) -> Recounted:
     """Count the later orders of those of a first category again; the database is given their numbers."""
     first, later = _pair(answer, figure)
-    labels = answer.read.fields.grouping("first_category").labels
-    members = np.isin(labels.codes, [code for code, each in enumerate(labels.labels) if each == first])
+    members = answer.read.fields.grouping("first_category").labels.having(first)
     counted = leads_to_counted(answer, figure)
     return _recounted(workspace, answer.read, counted, "category", later, 2, members & (answer.read.orders.counts > 0))
 

@@ -4,6 +4,7 @@
   import { bandPath, curvePath, type CurvePoint } from '$src/charts/curve';
   import { dayTicks } from '$src/charts/days';
   import CurveNames from '$src/charts/CurveNames.svelte';
+  import CurveNote from '$src/charts/CurveNote.svelte';
   import { DASHES, TONES, spread } from '$src/charts/lines';
   import { valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
@@ -108,7 +109,7 @@
   {/each}
   {#if half !== null && half !== undefined && curves[0]}
     <path class="half" d="M{LEFT},{y(0.5)}H{x(half)}V{y(0)}" />
-    <text class="said" x={x(half) + 10} y={y(0.5) + 22}>{halfWords(curves[0])}</text>
+    <CurveNote x={x(half) + 10} y={y(0.5) + 22} words={halfWords(curves[0])} />
     {#if last >= MONTH}
       <text class="label" x={x(half) + 10} y={y(0.5) + 40}
         >{shareWords(answer, curves[0], placeOf(answer.ages, MONTH))}</text
@@ -166,16 +167,6 @@
     stroke: var(--gold);
     stroke-width: 1.5;
     stroke-dasharray: 2 3;
-  }
-  .said {
-    fill: var(--color-base-content);
-    font-weight: 600;
-    font-size: 14px;
-    /* legible where a curve runs behind it */
-    paint-order: stroke;
-    stroke: var(--color-base-200);
-    stroke-width: 4;
-    stroke-linejoin: round;
   }
   .pointed {
     stroke: var(--gold);

@@ -2,6 +2,7 @@
   import { scaleLinear } from 'd3-scale';
   import { bandPath, curvePath, type CurvePoint } from '$src/charts/curve';
   import CurveNames from '$src/charts/CurveNames.svelte';
+  import CurveNote from '$src/charts/CurveNote.svelte';
   import { DASHES, TONES, spread } from '$src/charts/lines';
   import { extentOf, valueScale } from '$src/charts/scales';
   import ValueAxis from '$src/charts/ValueAxis.svelte';
@@ -128,7 +129,7 @@
   {/each}
   {#if crossing}
     <circle class="crossing" cx={x(crossing.age)} cy={y(0)} r="6" />
-    <text class="said" x={x(crossing.age) + 12} y={y(0) + 20}>{crossing.words}</text>
+    <CurveNote x={x(crossing.age) + 12} y={y(0) + 20} words={crossing.words} />
   {/if}
   {#if pointed !== null}
     <line class="pointed" x1={x(pointed)} x2={x(pointed)} y1={TOP} y2={height - BOTTOM} />
@@ -171,16 +172,6 @@
     fill: var(--color-base-100);
     stroke: var(--gold);
     stroke-width: 3;
-  }
-  .said {
-    fill: var(--color-base-content);
-    font-weight: 600;
-    font-size: 14px;
-    /* legible where a curve runs behind it */
-    paint-order: stroke;
-    stroke: var(--color-base-200);
-    stroke-width: 4;
-    stroke-linejoin: round;
   }
   .pointed {
     stroke: var(--gold);
