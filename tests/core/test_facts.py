@@ -15,11 +15,11 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.checks import check_all
-from goldthread.core.choices import CUSTOMER, LATEST, AgeKind, Firsts, Period
+from goldthread.core.choices import CUSTOMER, LATEST, AgeKind, Firsts, Kind, Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history import facts
-from goldthread.core.history.conditions import And, Compare, Comparison, Numbers, Or, Values
-from goldthread.core.history.fields import own_field_name, written_name
+from goldthread.core.history.conditions import And, Compare, Comparison, Level, Numbers, Or, Values
+from goldthread.core.history.fields import Field, FieldsByName, own_field_name, written_name
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.threads.backdated import backdated_orders
@@ -290,7 +290,17 @@ class Names(unittest.TestCase):
     def test_a_field_that_is_not_there_is_told_with_those_that_are(self) -> None:
         with self.assertRaises(InvalidInput) as told:
             history_of(random_rows(1)).fields.field("mood")
-        self.assertIn("first_rep", told.exception.remedy)
+        self.assertRegex(told.exception.remedy, r"^Did you mean \w+ or \w+ or \w+\?$")
+
+    def test_a_field_is_found_whatever_its_case_and_accents_where_it_can_be_one_only(self) -> None:
+        fields = history_of(random_rows(1)).fields
+        for name in ("First_Source", "FIRST SOURCE", "fírst-source"):
+            self.assertEqual(fields.field(name).name, "first_source")
+        listed = [Field(name, name, Kind.LABEL, Level.ORDER) for name in ("Segment", "segment", "Région")]
+        by_name = FieldsByName(listed)
+        self.assertEqual(by_name["region"].name, "Région")
+        self.assertEqual(by_name["Segment"].name, "Segment")
+        self.assertNotIn("SEGMENT", by_name, "it could be either")
 
     def test_standing_follows_the_lapse_rule(self) -> None:
         rows = [Row(0, AS_OF_DAY - 30, 1, "web", "", 0), Row(1, AS_OF_DAY - 29, 1, "web", "", 1)]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import difflib
 from collections.abc import Callable, Mapping
 from decimal import Decimal
 from fractions import Fraction
@@ -24,7 +23,7 @@ from goldthread.core.history.conditions import (
     OneOf,
     Or,
 )
-from goldthread.core.history.fields import Field
+from goldthread.core.history.fields import Field, nearest_names
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.cql2.nodes import Node, Property, Value
 from goldthread.cql2.reading import date_at
@@ -86,9 +85,9 @@ def _field(node: Node, fields: Mapping[str, Field]) -> Field:
     if not isinstance(asked, Property):
         raise ConditionInvalid("A field is missing.", remedy="Begin with a field's name.", at=node.at)
     if asked.name not in fields:
-        close = difflib.get_close_matches(asked.name, fields, 3, 0.5)
-        remedy = f"Did you mean {' or '.join(close)}?" if close else f"Fields are: {', '.join(fields)}."
-        raise ConditionInvalid(f"There is no field {asked.name}.", remedy=remedy, at=asked.at)
+        raise ConditionInvalid(
+            f"There is no field {asked.name}.", remedy=nearest_names(asked.name, fields), at=asked.at
+        )
     return fields[asked.name]
 
 

@@ -7,7 +7,10 @@ a field of the first order belongs to the customer.
 from __future__ import annotations
 
 import datetime as dt
+import difflib
 import re
+import unicodedata
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -170,7 +173,7 @@ class FieldValues:
     def field(self, name: str, of: str = "where") -> Field:
         """A field by its name. Raises `InvalidInput`, which names the choice that it was given in."""
         if name not in self.by_name:
-            raise InvalidInput(f"There is no field {name}.", remedy=f"Fields are: {', '.join(self.by_name)}.", field=of)
+            raise InvalidInput(f"There is no field {name}.", remedy=nearest_names(name, self.by_name), field=of)
         return self.by_name[name]
 
     def level(self, name: str, /) -> Level:
@@ -178,7 +181,7 @@ class FieldValues:
 
     def values(self, name: str, /) -> Values:
         known, book = self.field(name), self.reading.book
-        key = ("field", name, self.reading.as_of_day, self.reading.lapse)
+        key = ("field", known.name, self.reading.as_of_day, self.reading.lapse)
         return book.derived(key, lambda: _values(known, self.reading))
 
     def grouping(self, name: str, /) -> Grouping:
@@ -194,7 +197,7 @@ class FieldValues:
             )
         bands, whole = number_bands if field.kind is Kind.NUMBER else months, self.reading.whole
         among = whole.derived(("own numbers", field.own), lambda: _numbers(whole.attribute(field.own), field.kind))
-        return self.reading.book.derived(("bands", name), lambda: bands(values, among))
+        return self.reading.book.derived(("bands", field.name), lambda: bands(values, among))
 
     def to_orders(self, of_customers: Mask, /) -> Mask:
         return np.repeat(of_customers, self.reading.book.counts)
@@ -236,22 +239,43 @@ def fields_of(book: OrderBook) -> list[Field]:
 
 class FieldsByName(Mapping[str, Field]):
     """The fields of a book by name. Beside those that are listed there is one for the orders, and one for the revenue,
-    of every product and category, as ``revenue:category:clay``."""
+    of every product and category, as ``revenue:category:clay``. A name is found whatever its case and accents, and with
+    blanks for underscores, where it can be one field only."""
 
     def __init__(self, listed: Sequence[Field]) -> None:
         self._listed = {field.name: field for field in listed}
+        alike = Counter(map(_plain_name, self._listed))
+        self._plain = {plain: name for name in self._listed if alike[plain := _plain_name(name)] == 1}
 
     def __getitem__(self, name: str) -> Field:
-        return self._listed[name] if name in self._listed else _bought_field(name)
+        if name in self._listed:
+            return self._listed[name]
+        plain = self._plain.get(_plain_name(name))
+        return _bought_field(name) if plain is None else self._listed[plain]
 
     def __contains__(self, name: object) -> bool:
-        return name in self._listed or (isinstance(name, str) and _BOUGHT.fullmatch(name) is not None)
+        if not isinstance(name, str):
+            return False
+        return name in self._listed or _BOUGHT.fullmatch(name) is not None or _plain_name(name) in self._plain
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._listed)
 
     def __len__(self) -> int:
         return len(self._listed)
+
+
+def _plain_name(name: str) -> str:
+    """A name without regard to case, accents, blanks and underscores."""
+    letters = unicodedata.normalize("NFKD", name.casefold().replace("_", " ").replace("-", " "))
+    return " ".join("".join(each for each in letters if not unicodedata.combining(each)).split())
+
+
+def nearest_names(name: str, fields: Mapping[str, Field]) -> str:
+    """What to do about a name that is no field's: the three that are most like it."""
+    plain = {_plain_name(each): each for each in fields}
+    close = difflib.get_close_matches(_plain_name(name), plain, 3, 0)
+    return f"Did you mean {' or '.join(plain[each] for each in close)}?"
 
 
 def fields_by_name(book: OrderBook) -> FieldsByName:
