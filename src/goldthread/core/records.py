@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
 from enum import StrEnum
 
 
@@ -118,11 +119,15 @@ class Rows:
 
 @dataclass(frozen=True)
 class Piece:
-    """Some rows of a file: those that are accepted, what is wrong with others, and how many were read."""
+    """Some rows of a file: those that are accepted, what is wrong with others, and how many were read.
+
+    ``rejected_amount`` is what the absolute amounts of the rejected ones come to, as far as they can be read.
+    """
 
     rows: Rows
     problems: list[Problem]
     read: int
+    rejected_amount: Decimal = Decimal(0)
 
 
 _SIGNS = "[=+\\-@\t\r\uff1d\uff0b\uff0d\uff20]"

@@ -14,19 +14,18 @@ import select
 import struct
 import subprocess
 import sys
-from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping
 from contextlib import closing, suppress
 from pathlib import Path
 from typing import IO, Any, cast
 from zoneinfo import ZoneInfo
 
-from goldthread.core.records import FileKind, Piece, Progress
+from goldthread.core.records import Piece, Progress
 from goldthread.errors import GoldThreadError, UnreadableFile
 from goldthread.intake.bounds import bound_this_process, turn
-from goldthread.intake.delimited import DelimitedFile, look
-from goldthread.intake.meanings import Meaning
+from goldthread.intake.delimited import DelimitedFile, line_estimate
 from goldthread.intake.reading import Reading, read_pieces
-from goldthread.intake.surveying import Evidence, survey
+from goldthread.intake.surveying import Surveyed, survey
 
 APART_FROM_ROWS = 50_000
 """Rows from which reading apart is worth the start of a process."""
@@ -44,28 +43,16 @@ def read_pieces_apart(
         yield from answers
 
 
-def look_apart(path: Path, typed: bool, progress: Progress) -> DelimitedFile:
-    """As `look`, by another process. Raises what ``progress`` raises, which is called now and then."""
-    with turn(progress):
-        return cast("DelimitedFile", _answer(_telling(progress, 0), _look, path, typed))
-
-
-def survey_apart(
-    file: DelimitedFile,
-    kind: FileKind,
-    columns: Mapping[Meaning, str],
-    most_rows: int | None,
-    progress: Progress,
-    fill_down: Sequence[str] = (),
-) -> Evidence:
+def survey_apart(path: Path, typed: bool, progress: Progress) -> Surveyed:
     """As `survey`, by another process. Raises what ``progress`` raises, which is called now and then."""
     with turn(progress):
-        advance = _telling(progress, file.row_estimate)
-        return cast("Evidence", _answer(advance, _survey, file, kind, dict(columns), most_rows, tuple(fill_down)))
+        with path.open("rb") as file:
+            expected = line_estimate(file.read(_CHUNK), path.stat().st_size)
+        return cast("Surveyed", _answer(_telling(progress, expected), _survey, path, typed))
 
 
-def _telling(progress: Progress, estimate: int) -> Callable[[int], None]:
-    return lambda rows: progress("looking", rows, max(rows, estimate))
+def _telling(progress: Progress, expected: int) -> Callable[[int], None]:
+    return lambda rows: progress("looking", rows, max(rows, expected))
 
 
 def _answer(advance: Callable[[int], None], task: Callable[..., Any], *arguments: Any) -> Any:
@@ -150,22 +137,11 @@ def _read_pieces(
     return read_pieces(file, reading, currency, ZoneInfo(zone), advance)
 
 
-def _look(_advance: Callable[[int], None], path: Path, typed: bool) -> Iterator[DelimitedFile]:
-    yield look(path, typed)
+def _survey(advance: Callable[[int], None], path: Path, typed: bool) -> Iterator[Surveyed]:
+    yield survey(path, typed, advance)
 
 
-def _survey(
-    advance: Callable[[int], None],
-    file: DelimitedFile,
-    kind: FileKind,
-    columns: Mapping[Meaning, str],
-    most_rows: int | None,
-    fill_down: Sequence[str],
-) -> Iterator[Evidence]:
-    yield survey(file, kind, columns, most_rows, advance, fill_down)
-
-
-_TASKS: Mapping[str, Callable[..., Iterator[Any]]] = {task.__name__: task for task in (_read_pieces, _look, _survey)}
+_TASKS: Mapping[str, Callable[..., Iterator[Any]]] = {task.__name__: task for task in (_read_pieces, _survey)}
 
 
 if __name__ == "__main__":

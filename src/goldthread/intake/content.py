@@ -6,68 +6,125 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 
 from goldthread.core.records import FileKind
+from goldthread.intake.dates import is_date
 from goldthread.intake.matching import (
     FEW_ROWS,
     OTHER_NUMBERS,
     Sample,
     is_code,
-    is_constant_inside,
-    repeats,
     share,
     unused,
 )
 from goldthread.intake.meanings import Meaning
 from goldthread.intake.names import senses_of
-from goldthread.intake.values import is_amount, is_date
+from goldthread.intake.values import is_amount, is_email
 
-_FEW_CUSTOMERS, _MANY_KINDS, _HALF, _NEARLY_ALL = 5, 0.15, 0.5, 0.9
+_FEW_CUSTOMERS, _MANY_KINDS, _MANY_CUSTOMERS, _HALF, _NEARLY_ALL, _FEW_MORE = 5, 0.15, 100, 0.5, 0.9, 1.1
 _NO_CUSTOMER = frozenset(
     ["product", "category", "status", "town", "about", "channel", "rep", "line", "date", "shipping"]
 )
 
 
 def add_by_content(table: Sample, kind: FileKind, columns: dict[Meaning, str]) -> tuple[Meaning, ...]:
-    """Find the customer, the amount and the number over lines by what stands in the columns, where no name says so and
-    one column fits."""
-    if Meaning.DATE not in columns or len(table.cells[0]) < FEW_ROWS:
+    """Find the customer, the amount and the order number by what stands in the columns, where no name says so and one
+    column fits."""
+    is_dated = Meaning.DATE in columns or {Meaning.YEAR, Meaning.MONTH, Meaning.DAY} <= set(columns)
+    if not is_dated or table.rows < FEW_ROWS:
         return ()
-    tests: dict[Meaning, Callable[[str, Sequence[str]], bool]]
-    tests = {Meaning.CUSTOMER: _is_like_customers, Meaning.AMOUNT: _is_like_money}
-    if kind is FileKind.LINES:
-        tests[Meaning.ORDER_NUMBER] = lambda _name, texts: _is_like_numbers_over_lines(table, columns, texts)
-    added = []
-    for meaning, is_like in tests.items():
-        fitting = [name for name, texts in unused(table, columns) if is_like(name, texts)]
-        is_priced = {Meaning.QUANTITY, Meaning.UNIT_PRICE} <= set(columns)
-        if meaning not in columns and len(fitting) == 1 and not (meaning is Meaning.AMOUNT and is_priced):
-            columns[meaning] = fitting[0]
-            added.append(meaning)
-    return tuple(added)
+    before = set(columns)
+    if Meaning.CUSTOMER not in columns:
+        _add_customer(table, columns)
+    is_priced = {Meaning.QUANTITY, Meaning.UNIT_PRICE} <= set(columns) or Meaning.DEBIT in columns
+    if Meaning.AMOUNT not in columns and not is_priced:
+        _add_only(table, columns, Meaning.AMOUNT, lambda name: _is_like_money(name, table.values(name)))
+    if Meaning.ORDER_NUMBER not in columns:
+        is_like = _is_like_own_numbers if kind is FileKind.ORDERS else _is_like_numbers_over_lines
+        found = [name for name in unused(table, columns) if is_like(table, columns, name)]
+        named = [name for name in found if "number" in senses_of(name.rpartition(".")[2])[0]]
+        # of several the one that is called a number; else somebody must say which it is
+        if len(named) == 1 or len(found) == 1:
+            columns[Meaning.ORDER_NUMBER] = (named if len(named) == 1 else found)[0]
+    return tuple(meaning for meaning in columns if meaning not in before and meaning is not Meaning.NAME)
 
 
-def _is_like_customers(name: str, texts: Sequence[str]) -> bool:
+def _add_only(table: Sample, columns: dict[Meaning, str], meaning: Meaning, fits: Callable[[str], bool]) -> None:
+    fitting = [name for name in unused(table, columns) if fits(name)]
+    if len(fitting) == 1:
+        columns[meaning] = fitting[0]
+
+
+def _add_customer(table: Sample, columns: dict[Meaning, str]) -> None:
+    """The one column that is like customers; of two that go together, the codes are the key and the others the name."""
+    fitting = [name for name in unused(table, columns) if _is_like_customers(table, name)]
+    if len(fitting) == 2:
+        codes = [name for name in fitting if share(table.values(name), is_code) >= _NEARLY_ALL]
+        names = [name for name in fitting if name not in codes]
+        if len(codes) == 1 and table.is_constant_inside(codes[0], names[0]):
+            columns[Meaning.CUSTOMER] = codes[0]
+            columns.setdefault(Meaning.NAME, names[0])
+    elif len(fitting) == 1:
+        columns[Meaning.CUSTOMER] = fitting[0]
+
+
+def prefer_codes(table: Sample, columns: dict[Meaning, str]) -> None:
+    """Where the column of the customers holds names and another one their codes, each with one name: the codes are the
+    key, in whatever language they are called."""
+    key = columns.get(Meaning.CUSTOMER)
+    if key is None or Meaning.NAME in columns or table.rows < FEW_ROWS:
+        return
+    texts = table.values(key)
+    if share(texts, is_code) > 1 - _NEARLY_ALL or share(texts, is_email) > _HALF:
+        return
+    codes = [
+        name
+        for name in unused(table, columns)
+        if table.filled_rows(name) == table.filled_rows(key)
+        and table.repeats(name)
+        and senses_of(name)[0] <= {"number", "customer"}
+        and share(table.values(name), is_code) >= _NEARLY_ALL
+        and share(table.values(name), has_cents) == 0
+        and table.distinct(key) <= table.distinct(name) <= _FEW_MORE * table.distinct(key)
+        and table.is_constant_inside(name, key)
+    ]
+    if len(codes) == 1:
+        columns[Meaning.CUSTOMER], columns[Meaning.NAME] = codes[0], key
+
+
+def _is_like_customers(table: Sample, name: str) -> bool:
     """Many different texts that come again and again, as those who order do; some rows may have none."""
     senses, _ = senses_of(name)
-    filled = [text for text in texts if text]
-    distinct = len(set(filled))
+    filled, texts = table.filled_rows(name), table.values(name)
+    distinct = table.distinct(name)
     return (
         not senses & _NO_CUSTOMER
-        and len(filled) >= _HALF * len(texts)
+        and filled >= _HALF * table.rows
         and distinct >= _FEW_CUSTOMERS
-        and _MANY_KINDS * len(filled) <= distinct <= _NEARLY_ALL * len(filled)
-        and share(filled, is_amount) + share(filled, is_date) == 0
+        and min(_MANY_KINDS * filled, _MANY_CUSTOMERS) <= distinct <= _NEARLY_ALL * filled
+        and share(texts, is_amount) + share(texts, is_date) == 0
     )
 
 
-def _is_like_numbers_over_lines(table: Sample, columns: Mapping[Meaning, str], texts: Sequence[str]) -> bool:
-    """Codes that come again in rows of one customer and one date, as an order's number does over its lines."""
-    inside = [table.of(columns.get(meaning)) for meaning in (Meaning.CUSTOMER, Meaning.DATE)]
+def _is_like_own_numbers(table: Sample, _columns: Mapping[Meaning, str], name: str) -> bool:
+    """Codes of which every row has one of its own, as orders do; a number of units or an amount is none."""
+    texts = table.values(name)
     return (
-        all(texts)
-        and repeats(texts)
-        and len(set(texts)) >= _MANY_KINDS * len(texts)
+        table.is_own(name)
         and share(texts, is_code) == 1
-        and all(other and is_constant_inside(texts, other) for other in inside)
+        and share(texts, has_cents) == 0
+        and ("number" in senses_of(name)[0] or not senses_of(name)[0] & (_NO_CUSTOMER | OTHER_NUMBERS))
+    )
+
+
+def _is_like_numbers_over_lines(table: Sample, columns: Mapping[Meaning, str], name: str) -> bool:
+    """Codes that come again in rows of one customer and one date, as an order's number does over its lines."""
+    inside = [columns[meaning] for meaning in (Meaning.CUSTOMER, Meaning.DATE) if meaning in columns]
+    return (
+        table.filled_rows(name) == table.rows
+        and table.repeats(name)
+        and table.distinct(name) >= min(_MANY_KINDS * table.rows, _MANY_CUSTOMERS)
+        and share(table.values(name), is_code) == 1
+        and len(inside) == 2
+        and all(table.inside((name,), other).differing == 0 for other in inside)
     )
 
 

@@ -1,4 +1,5 @@
-"""Workbooks, JSON and Parquet as delimited text: ``python -m goldthread.intake.converting FORMAT FILE FOLDER LIMIT``.
+"""Workbooks, JSON, Parquet and pages of HTML as delimited text: ``python -m goldthread.intake.converting FORMAT FILE
+FOLDER LIMIT``.
 
 Runs as a process of its own with bounded memory, time and output, and reports on its standard output, as JSON, which
 tables it wrote or what was wrong. Values that have a type are written so that they can be read in one way only: dates
@@ -13,37 +14,33 @@ import json
 import sys
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import partial
+from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
 import ijson
+import pyarrow
 import python_calamine
 from pyarrow import ArrowException, parquet
 
 from goldthread.intake.bounds import bound_this_process
+from goldthread.intake.encodings import UTF_8, WINDOWS, encoding_of
+from goldthread.intake.objects import Flattening, Unconvertible, broken, records_of
 from goldthread.intake.typed import typed_text
+from goldthread.intake.zeros import widths_of_zeros
 
 _ROWS_PER_BATCH = 10_000
 _COLUMNS_MOST = 2_000
 _ROWS_MOST, _CELLS_MOST = 20_000_000, 200_000_000
-_FLAT_DEPTH = 6
-"""Objects inside objects become columns down to here; what is deeper stays one text."""
-_DEPTH_MOST = 64
-
-
-class Unconvertible(Exception):
-    """A file that cannot be turned into tables: what is wrong, and what to do."""
-
-    def __init__(self, problem: str, remedy: str) -> None:
-        super().__init__(problem)
-        self.problem, self.remedy = problem, remedy
+_PAGE_BYTES_MOST = 64 << 20
 
 
 def main(arguments: Sequence[str]) -> None:
     """Convert, and report on standard output."""
     form, path, folder, limit = arguments[0], Path(arguments[1]), Path(arguments[2]), int(arguments[3])
     bound_this_process(limit)
-    convert = {"workbook": _workbook, "json": _json, "parquet": _parquet}[form]
+    convert = {"workbook": _workbook, "json": _json, "parquet": _parquet, "page": _page}[form]
     try:
         event: dict[str, Any] = {"tables": convert(path, folder, limit)}
     except Unconvertible as error:
@@ -80,10 +77,16 @@ def _workbook(path: Path, folder: Path, limit: int) -> list[tuple[str, str]]:
     tables = []
     try:
         with python_calamine.CalamineWorkbook.from_path(path) as book:
-            for place, sheet in enumerate(book.sheets_metadata):
-                if sheet.typ is not python_calamine.SheetTypeEnum.WorkSheet:
-                    continue
-                if _write(folder / f"{place}.csv", _sheet_rows(book.get_sheet_by_index(place))):
+            widths = dict(enumerate(widths_of_zeros(path)))
+            sheets = [
+                (place, sheet)
+                for place, sheet in enumerate(book.sheets_metadata)
+                if sheet.typ is python_calamine.SheetTypeEnum.WorkSheet
+            ]
+            shown = [each for each in sheets if each[1].visible is python_calamine.SheetVisibleEnum.Visible]
+            for place, sheet in shown or sheets:
+                rows = _sheet_rows(book.get_sheet_by_index(place), widths.get(place, {}))
+                if _write(folder / f"{place}.csv", rows):
                     tables.append((sheet.name, f"{place}.csv"))
     except python_calamine.PasswordError:
         raise Unconvertible("The workbook is locked.", "Save it without a password.") from None
@@ -113,115 +116,102 @@ def _check_size(path: Path, limit: int) -> None:
         raise Unconvertible(f"The workbook is damaged ({error}).", "Save it again, or as CSV (UTF-8).") from None
 
 
-def _sheet_rows(sheet: python_calamine.CalamineSheet) -> Iterator[list[str]]:
+def _sheet_rows(sheet: python_calamine.CalamineSheet, widths: Mapping[int, int]) -> Iterator[list[str]]:
+    """The cells as texts; ``widths`` says with how many digits the numbers of some columns are shown."""
+    first = (sheet.start or (0, 0))[1] if widths else 0
     for row in sheet.iter_rows():
-        yield [typed_text(value) for value in row]
+        cells = [typed_text(value) for value in row]
+        for place, width in widths.items():
+            if 0 <= place - first < len(row) and isinstance(row[place - first], (int, float)):
+                cells[place - first] = cells[place - first].zfill(width)
+        yield cells
 
 
 def _json(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
-    """An array of objects, an object that holds one, or one object a line; a list inside an object makes a row each."""
-    columns: dict[str, None] = {}
+    """A list of objects, wherever it stands, objects by their numbers, columns of arrays, or one object a line."""
     try:
-        for row in _flat_rows(path):
-            columns.update(dict.fromkeys(row))
-            if len(columns) > _COLUMNS_MOST:
-                raise Unconvertible(f"It has more than {_COLUMNS_MOST} fields.", "Leave out what is not needed.")
-        if not columns:
-            raise Unconvertible("It holds no list of objects.", "Export a list with one object per record.")
-        rows = ([row.get(name, "") for name in columns] for row in _flat_rows(path))
-        _write(folder / "0.csv", itertools.chain([list(columns)], rows))
-    except (ijson.JSONError, UnicodeDecodeError, RecursionError) as error:
-        raise Unconvertible(f"It is no JSON ({error}).", "Export it again.") from None
+        _write(folder / "0.csv", Flattening(records_of(path)).rows())
+    except (ijson.JSONError, UnicodeDecodeError, RecursionError):
+        raise broken(path) from None
     return [("", "0.csv")]
-
-
-def _flat_rows(path: Path) -> Iterator[dict[str, str]]:
-    for record in _records(path):
-        if not isinstance(record, Mapping):
-            raise Unconvertible("It holds values where objects should stand.", "Export one object per record.")
-        own = dict(_flat(record, "", 0))
-        lists = [(name, value) for name, value in record.items() if _is_list_of_objects(value)]
-        if not lists:
-            yield own
-        for name, items in lists[:1]:
-            for item in items:
-                yield own | dict(_flat(item, f"{name}.", 0))
-
-
-def _is_list_of_objects(value: Any) -> bool:
-    return isinstance(value, list) and bool(value) and all(isinstance(item, Mapping) for item in value)
-
-
-def _flat(record: Mapping[str, Any], prefix: str, depth: int) -> Iterator[tuple[str, str]]:
-    for name, value in record.items():
-        if isinstance(value, Mapping) and depth < _FLAT_DEPTH:
-            yield from _flat(value, f"{prefix}{name}.", depth + 1)
-        elif not _is_list_of_objects(value):
-            yield prefix + name, typed_text(value)
-
-
-def _records(path: Path) -> Iterator[Any]:
-    with path.open("rb") as file:
-        prefix = _place_of_list(file)
-        file.seek(0)
-        yield from ijson.items(_shallow(ijson.parse(file, multiple_values=True)), prefix)
-
-
-def _shallow(events: Iterable[tuple[str, str, Any]]) -> Iterator[tuple[str, str, Any]]:
-    """The same events, as long as nothing is nested deeper than any export is."""
-    depth = 0
-    for event in events:
-        depth += event[1] in ("start_map", "start_array")
-        depth -= event[1] in ("end_map", "end_array")
-        if depth > _DEPTH_MOST:
-            raise Unconvertible(f"It is nested more than {_DEPTH_MOST} levels deep.", "Export one object per record.")
-        yield event
-
-
-def _place_of_list(file: Any) -> str:
-    """Where the records stand: ``item`` in an array, ``name.item`` in an object that holds one, nothing for lines."""
-    depth, objects = 0, 0
-    for prefix, event, _value in ijson.parse(file, multiple_values=True):
-        if event == "start_array" and depth <= 1:
-            if objects and depth == 1 and _more_follow(file):
-                return ""
-            return f"{prefix}.item" if prefix else "item"
-        if event == "start_map":
-            objects += depth == 0
-            if objects > 1:
-                return ""
-        depth += event in ("start_map", "start_array")
-        depth -= event in ("end_map", "end_array")
-    return ""
-
-
-def _more_follow(file: Any) -> bool:
-    """Whether the first line is an object by itself and another follows: one object a line."""
-    place = file.tell()
-    file.seek(0)
-    try:
-        first, second = file.readline(), file.readline()
-        return bool(second.strip()) and isinstance(json.loads(first), dict)
-    except ValueError:
-        return False
-    finally:
-        file.seek(place)
 
 
 def _parquet(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
     try:
         file = parquet.ParquetFile(path)
-        names = file.schema_arrow.names
-        _hold(file.metadata.num_rows, file.metadata.num_rows * len(names))
-        rows = (
-            [typed_text(value) for value in row]
-            for batch in file.iter_batches(_ROWS_PER_BATCH)
-            for row in zip(*(column.to_pylist() for column in batch.columns), strict=True)
-        )
-        _write(folder / "0.csv", itertools.chain([names], rows))
+        _hold(file.metadata.num_rows, file.metadata.num_rows * len(file.schema_arrow.names))
+        if any(pyarrow.types.is_nested(kind) for kind in file.schema_arrow.types):
+            batches = partial(file.iter_batches, _ROWS_PER_BATCH)
+            rows = Flattening(lambda: itertools.chain.from_iterable(batch.to_pylist() for batch in batches())).rows()
+        else:
+            rows = itertools.chain([file.schema_arrow.names], _plain_rows(file))
+        _write(folder / "0.csv", rows)
     except (ArrowException, ValueError) as error:
         raise Unconvertible(f"It is not a readable Parquet file ({error}).", "Export it again.") from None
     return [("", "0.csv")]
+
+
+def _plain_rows(file: parquet.ParquetFile) -> Iterator[Sequence[str]]:
+    for batch in file.iter_batches(_ROWS_PER_BATCH):
+        for row in zip(*(column.to_pylist() for column in batch.columns), strict=True):
+            yield [typed_text(value) for value in row]
+
+
+class _Tables(HTMLParser):
+    """The tables of a page, as rows of texts; a cell over several columns is followed by blank ones."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.tables: list[list[list[str]]] = []
+        self._cell: list[str] | None = None
+        self._cells = 0
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        if tag == "table":
+            self.tables.append([])
+        elif tag == "tr" and self.tables:
+            self.tables[-1].append([])
+        elif tag in ("td", "th") and self.tables and self.tables[-1]:
+            self.tables[-1][-1].append("")
+            span = dict(attrs).get("colspan") or ""
+            more = min(int(span) - 1, _COLUMNS_MOST) if span.isdecimal() and int(span) > 1 else 0
+            self.tables[-1][-1].extend([""] * more)
+            self._cell = []
+            self._place = len(self.tables[-1][-1]) - 1 - more
+            self._cells += 1 + more
+            _hold(len(self.tables[-1]), self._cells)
+        elif tag == "br" and self._cell is not None:
+            self._cell.append(" ")
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag in ("td", "th") and self._cell is not None:
+            self.tables[-1][-1][self._place] = " ".join("".join(self._cell).split())
+            self._cell = None
+
+    def handle_data(self, data: str) -> None:
+        if self._cell is not None:
+            self._cell.append(data)
+
+
+def _page(path: Path, folder: Path, limit: int) -> list[tuple[str, str]]:
+    """The tables of an HTML page, as programs write them that call it a workbook."""
+    content = path.read_bytes()
+    if len(content) > min(limit, _PAGE_BYTES_MOST):
+        raise Unconvertible("It is a page of HTML, and too large for one.", "Save the table as CSV (UTF-8) or XLSX.")
+    try:
+        encoding = encoding_of(content, is_whole=True) or UTF_8
+    except UnicodeDecodeError:
+        encoding = WINDOWS
+    parser = _Tables()
+    parser.feed(content.decode(encoding, errors="replace"))
+    parser.close()
+    tables = []
+    for place, rows in enumerate(parser.tables):
+        if _write(folder / f"{place}.csv", rows):
+            tables.append((f"Table {place + 1}", f"{place}.csv"))
+    if not tables:
+        raise Unconvertible("It is a page of HTML without a table.", "Export the table itself, as CSV or XLSX.")
+    return tables if len(tables) > 1 else [("", tables[0][1])]
 
 
 if __name__ == "__main__":

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import codecs
 import csv
-import io
+import hashlib
 import itertools
 import operator
 from collections.abc import Callable, Iterator, Sequence
@@ -13,38 +12,48 @@ from pathlib import Path
 
 from goldthread.core.records import HIDDEN, Problem
 from goldthread.errors import UnreadableFile
+from goldthread.intake.dates import is_date
+from goldthread.intake.encodings import UTF_8, encoding_of, not_utf8
 from goldthread.intake.layout import (
-    TOTAL_OF,
+    RULES,
+    above_in_names,
     file_value,
     fill_down,
+    header_place,
     is_another_header,
-    is_blank,
+    is_note,
+    is_rule,
     is_sum,
-    is_total,
+    is_units,
+    numbered,
     passed_over,
+    speaks_of_sums,
 )
+from goldthread.intake.lines import CELL_LIMIT, Lines, Quoting, form_inside, form_of, open_text
 from goldthread.intake.matching import known_names
+from goldthread.intake.values import has_decimals
 
-DELIMITERS = (",", ";", "\t", "|")
-UTF_8, UTF_16, WINDOWS = "utf-8-sig", "utf-16", "cp1252"
 FIRST_ROWS = 8
 ROWS_PER_PIECE = 20_000
 """Rows that are read and checked at once, at most."""
 COLUMNS_LIMIT = 500
-CELL_LIMIT = 100_000
-LINE_LIMIT = 1 << 20
-"""Characters of one line, and"""
 CELLS_LIMIT = 20_000
-"""cells of one row: more than any spreadsheet has columns."""
+"""Cells of one row: more than any spreadsheet has columns."""
 _PIECE_CHARACTERS = 1 << 24
 _ROWS_AT_ONCE = 500
 _LOOK_BYTES = 1 << 16
-_TITLE_ROWS = 30
 _LOOKED_AT = 430
 _LOOKED_AT_CHARACTERS = 1 << 20
 """Rows of a look, and characters after which it takes no more than a few."""
 _LOOKED_AT_LEAST = 40
-_WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
+_MANY_BLANKS, _FEW_SHORT = 0.3, 0.05
+
+
+@dataclass
+class Passed:
+    """What is known of a file when all of it has passed: the SHA-256 of its bytes."""
+
+    digest: str = ""
 
 
 @dataclass(frozen=True)
@@ -54,7 +63,10 @@ class DelimitedFile:
     ``first_numbers`` are the places of the ``first_rows``; ``sample`` are these and some hundred more, to guess from.
 
     The header stands in row ``header_row``, counted from 1; what stands above it is not read. ``typed`` when its
-    numbers and dates were written by us from values that had a type, as in a spreadsheet.
+    numbers and dates were written by us from values that had a type, as in a spreadsheet. ``ragged``: rows end with
+    their last filled cell. ``begins_with_words``: the first column holds several words, as names do, so that a row that
+    has nothing else is no note. ``digest`` is known, and ``row_estimate`` exact, when all rows have been gone through
+    (`goldthread.intake.surveying`).
     """
 
     path: Path
@@ -67,6 +79,10 @@ class DelimitedFile:
     sample: tuple[tuple[str, ...], ...]
     row_estimate: int
     typed: bool = False
+    quoting: Quoting = Quoting.USUAL
+    ragged: bool = False
+    begins_with_words: bool = False
+    digest: str = ""
 
 
 @dataclass(frozen=True)
@@ -78,65 +94,100 @@ class RawRows:
     problems: list[Problem]
 
 
-def look(path: Path, typed: bool = False) -> DelimitedFile:
-    """Read the header and the first rows. Raises `UnreadableFile` with the reason when that cannot be done."""
+def look(path: Path, typed: bool = False, encoding: str = "") -> DelimitedFile:
+    """Read the header and the first rows. Raises `UnreadableFile` with the reason when that cannot be done.
+
+    ``encoding`` where it is known; it is found by the beginning of the file otherwise.
+    """
+    size = path.stat().st_size
     with path.open("rb") as file:
         start = file.read(_LOOK_BYTES)
     if not start.strip():
         raise UnreadableFile("The file is empty.", remedy="Export it again.")
-    if b"\x00" in start and not start.startswith(_WIDE_MARKS):
+    try:
+        found = encoding or (UTF_8 if typed else encoding_of(start, is_whole=size <= _LOOK_BYTES))
+    except UnicodeDecodeError:
+        raise not_utf8(path) from None
+    if found is None:
         raise UnreadableFile("The file is not a text file.", remedy="Save the table as CSV (UTF-8).")
-    encoding = UTF_8 if typed else _encoding(path, start)
-    delimiter = "," if typed else _delimiter(start.decode(encoding, errors="replace"))
-    with _open(path, encoding) as text:
-        rows = _first_of(_Lines(text), delimiter, path)
-    place = _header_place(rows)
-    header = _header(rows[place])
+    text = start.decode(found, errors="replace")
+    is_whole = size <= _LOOK_BYTES
+    delimiter, quoting = form_inside(text, is_whole) if typed else form_of(text, is_whole=is_whole)
+    with open_text(path, found) as opened:
+        rows = _first_of(Lines(opened), delimiter, quoting, path, found)
+    place = header_place(rows)
+    if place is None:
+        raise UnreadableFile("The file has no filled row.", remedy="Export it again.")
+    header = _header(above_in_names(rows, place))
     below = [at for at in range(place + 1, len(rows)) if any(cell.strip() for cell in rows[at])]
-    filled = [at for at in below if not is_sum(rows[at])] or below
+    records = [at for at in below if not _is_no_record(rows[at], at == place + 1, len(header))]
+    filled = records or below
     sample, numbers = tuple(tuple(rows[at]) for at in filled), tuple(at + 1 for at in filled[:FIRST_ROWS])
     first = sample[:FIRST_ROWS]
     if not first:
         raise UnreadableFile("The file has a header and no rows.", remedy="Export it again, with its rows.", row=1)
-    estimate = max(_line_count(path) - place - 1, 1)
-    return DelimitedFile(path, encoding, delimiter, header, place + 1, first, numbers, sample, estimate, typed)
+    _hold_names(header)
+    widths = [len(row) for row in sample]
+    ragged = max(widths) <= len(header) and sum(width < len(header) for width in widths) > _FEW_SHORT * len(widths)
+    worded = sum(" " in row[0].strip() for row in sample) > _FEW_SHORT * len(sample)
+    estimate = max(line_estimate(start, size) - place - 1, 1)
+    written = (path, found, delimiter, header, place + 1)
+    return DelimitedFile(*written, first, numbers, sample, estimate, typed, quoting, ragged, worded)
 
 
-def _first_of(lines: _Lines, delimiter: str, path: Path) -> list[list[str]]:
+def line_estimate(start: bytes, size: int) -> int:
+    """About how many lines a file of so many bytes has that begins so."""
+    return int(size / max(len(start), 1) * (start.count(b"\n") or start.count(b"\r")))
+
+
+def _hold_names(header: Sequence[str]) -> None:
+    """Raises `UnreadableFile` for a first row of values: no name is known, and dates or amounts stand among them."""
+    values = [cell for cell in header if is_date(cell) or has_decimals(cell)]
+    if values and not known_names(header):
+        raise UnreadableFile(
+            f"The first row has no names of columns: “{values[0]}” is a value.",
+            remedy="Put the names of the columns in the first row, such as order number, customer, date, amount.",
+            row=1,
+        )
+
+
+def _is_no_record(row: list[str], is_first: bool, width: int) -> bool:
+    """Whether a row is a total, a rule, a note, or says in what the columns are counted."""
+    return is_sum(row) or is_rule(row) or is_note(row, width) or (is_first and is_units(row))
+
+
+def _first_of(lines: Lines, delimiter: str, quoting: Quoting, path: Path, encoding: str) -> list[list[str]]:
     rows: list[list[str]] = []
-    for row in _plain_value(lines.reader(delimiter, strict=True), path):
+    for row in _plain_value(lines.reader(delimiter, quoting, strict=True), path, encoding):
         rows.append(row)
         if len(rows) >= (_LOOKED_AT if lines.characters < _LOOKED_AT_CHARACTERS else _LOOKED_AT_LEAST):
             break
     return rows
 
 
-def _header_place(rows: Sequence[Sequence[str]]) -> int:
-    """The first row that is not blank, unless only a later one has names that columns bear: titles stand above it."""
-    filled = [place for place, row in enumerate(rows) if any(cell.strip() for cell in row)]
-    if not filled:
-        raise UnreadableFile("The file has no filled row.", remedy="Export it again.")
-    first = filled[0]
-    best = max(filled[:_TITLE_ROWS], key=lambda place: (known_names(rows[place]), -place))
-    return best if known_names(rows[best]) >= 2 > known_names(rows[first]) else first
-
-
 def rows_of(
-    file: DelimitedFile, size: int, advance: Callable[[int], None], merged: Sequence[str] = ()
+    file: DelimitedFile,
+    size: int,
+    advance: Callable[[int], None],
+    merged: Sequence[str] = (),
+    passed: Passed | None = None,
 ) -> Iterator[RawRows]:
     """The rows in pieces of at most ``size``; ``advance`` is called with how many rows are done. In the columns of
     ``merged`` a blank cell has the text of the one above it.
 
-    Rows of another width than the header, and rows whose quotation marks do not fit, become problems. A quotation mark
-    that is never closed stops the reading with `UnreadableFile`: what follows it can no longer be told apart.
+    ``passed`` is filled in when all of the file has passed. Rows of another width than the header, and rows whose
+    quotation marks do not fit, become problems. A quotation mark that is never closed stops the reading with
+    `UnreadableFile`: what follows it can no longer be told apart. Raises `UnicodeDecodeError` where the file is not
+    written as its beginning was.
     """
     last = {file.header.index(name): "" for name in merged}
     after_blank = False
-    with _open(file.path, file.encoding) as text:
-        lines = _Lines(text)
-        reader = lines.reader(file.delimiter, strict=True)
+    digest = hashlib.sha256()
+    with open_text(file.path, file.encoding, None if passed is None else digest.update) as text:
+        lines = Lines(text)
+        reader = lines.reader(file.delimiter, file.quoting, strict=True)
         for _ in range(file.header_row):
-            next(_plain_value(reader, file.path))
+            next(_plain_value(reader, file.path, file.encoding))
         number, ended = file.header_row + 1, False
         while not ended:
             rows: list[list[str]] = []
@@ -148,26 +199,29 @@ def rows_of(
                     before = len(rows)
                     rows.extend(itertools.islice(reader, wanted))
                     ended = len(rows) - before < wanted
-            except UnicodeDecodeError:
-                raise _not_utf8(file.path) from None
             except csv.Error as error:
                 # the rows before the one at fault are in the list already; reading goes on after it
                 misquoted = _misquoted(error, number + len(rows))
-            sifted = _sifted(rows, number, file.header, misquoted, after_blank=after_blank)
+            is_first = number == file.header_row + 1
+            if file.ragged:
+                rows = [[*row, *[""] * (len(file.header) - len(row))] if row else row for row in rows]
+            sifted = _sifted(rows, number, file, misquoted, after_blank=after_blank, is_first=is_first)
             after_blank = bool(rows) and not any(map(str.strip, rows[-1]))
             if last:
                 fill_down(sifted.cells, last)
             yield sifted
             number += len(rows) + (misquoted is not None)
             advance(number - file.header_row - 1)
+    if passed is not None:
+        passed.digest = digest.hexdigest()
 
 
 def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, Sequence[str]]]:
     """The cells of some rows as they stand in the file, by their numbers in ascending order."""
     wanted = iter(numbers)
     number = next(wanted, None)
-    with _open(file.path, file.encoding) as text:
-        for place, row in enumerate(_Lines(text).reader(file.delimiter, strict=False), 1):
+    with open_text(file.path, file.encoding) as text:
+        for place, row in enumerate(Lines(text).reader(file.delimiter, file.quoting, strict=False), 1):
             if number is None:
                 return
             if place == number:
@@ -176,31 +230,49 @@ def rows_at(file: DelimitedFile, numbers: Sequence[int]) -> Iterator[tuple[int, 
 
 
 def _sifted(
-    rows: list[list[str]], number: int, header: tuple[str, ...], misquoted: Problem | None, *, after_blank: bool
+    rows: list[list[str]],
+    number: int,
+    file: DelimitedFile,
+    misquoted: Problem | None,
+    *,
+    after_blank: bool,
+    is_first: bool,
 ) -> RawRows:
-    """Rows as wide as the header; blank ones, totals, and the header again, as pages of a report have it, are passed
-    over. Raises `UnreadableFile` where another table begins."""
+    """Rows as wide as the header; blank ones, rules, and the header again, as pages of a report have it, are passed
+    over, and totals, notes and units with a word. Raises `UnreadableFile` where another table begins."""
     problems = [] if misquoted is None else [misquoted]
-    if set(map(len, rows)) == {len(header)}:
+    header = file.header
+    width, blanks = len(header), _MANY_BLANKS * len(header)
+    if set(map(len, rows)) == {width} and not is_first:
         firsts = set(map(operator.itemgetter(0), rows))
-        is_odd = header[0] in firsts or any(map(is_blank, firsts)) or any(map(is_total, firsts))
-        if not is_odd and not any(first.casefold().startswith(TOTAL_OF) for first in firsts):
+        is_odd = (
+            header[0] in firsts
+            or any(is_rule((first,)) for first in firsts if first[:1] in RULES)
+            or any(map(speaks_of_sums, firsts))
+        )
+        if not is_odd and not any(row.count("") >= blanks or not row[0].strip() for row in rows):
             return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):
         is_empty = not any(map(str.strip, row))
         if is_empty or _is_header(row, header):
             pass
+        elif is_rule(row):
+            problems.append(passed_over(place, row, "draws a line"))
         elif is_sum(row):
-            problems.append(passed_over(place, row))
-        elif (after_blank or len(row) != len(header)) and is_another_header(row):
+            problems.append(passed_over(place, row, "is a total of others"))
+        elif is_first and place == number and is_units(row):
+            problems.append(passed_over(place, row, "says in what the columns are counted"))
+        elif not file.begins_with_words and is_note(row, width):
+            problems.append(passed_over(place, row, "is a note and no record"))
+        elif (after_blank or len(row) != width) and is_another_header(row):
             raise UnreadableFile(
                 f"Another table begins in row {place}, with the columns {', '.join(filter(None, row))[:120]}.",
                 remedy="Save each table as a file of its own.",
                 row=place,
             )
         else:
-            _take(sifted, row, place, len(header))
+            _take(sifted, row, place, width)
         after_blank = is_empty
     return sifted
 
@@ -221,10 +293,14 @@ def _take(piece: RawRows, row: list[str], number: int, width: int) -> None:
             number,
             "",
             file_value(row),
-            f"The row has {len(row)} cells where the header has {width}.",
+            f"The row has {_cells(len(row))} where the header has {width}.",
             "Check for a missing or an unquoted separator.",
         )
     )
+
+
+def _cells(count: int) -> str:
+    return "1 cell" if count == 1 else f"{count} cells"
 
 
 def _misquoted(error: csv.Error, number: int) -> Problem:
@@ -249,32 +325,7 @@ def _misquoted(error: csv.Error, number: int) -> Problem:
     )
 
 
-class _Lines:
-    """The lines of a text, none of them longer than a table's line can be; ``characters`` are those behind."""
-
-    def __init__(self, text: io.TextIOWrapper) -> None:
-        self._text = text
-        self.characters = 0
-
-    def __iter__(self) -> Iterator[str]:
-        number = 0
-        while line := self._text.readline(LINE_LIMIT + 1):
-            number += 1
-            if len(line) > LINE_LIMIT:
-                raise UnreadableFile(
-                    f"Line {number} has more than {LINE_LIMIT} characters.",
-                    remedy="Export the table with one line per row.",
-                    row=number,
-                )
-            self.characters += len(line)
-            yield line
-
-    def reader(self, delimiter: str, *, strict: bool) -> Iterator[list[str]]:
-        """The rows in these lines."""
-        return csv.reader(self, delimiter=delimiter, strict=strict)
-
-
-def _plain_value(reader: Iterator[list[str]], path: Path) -> Iterator[list[str]]:
+def _plain_value(reader: Iterator[list[str]], path: Path, encoding: str = UTF_8) -> Iterator[list[str]]:
     """Rows while looking: rows that are misquoted are passed over here, and reported when the file is read."""
     while True:
         try:
@@ -288,43 +339,12 @@ def _plain_value(reader: Iterator[list[str]], path: Path) -> Iterator[list[str]]
         except StopIteration:
             return
         except UnicodeDecodeError:
-            raise _not_utf8(path) from None
+            if encoding != UTF_8:
+                raise not_utf8(path) from None
+            # found again, and mended or told, when all rows are gone through
+            return
         except csv.Error as error:
             _misquoted(error, 1)
-
-
-def _open(path: Path, encoding: str) -> io.TextIOWrapper:
-    csv.field_size_limit(CELL_LIMIT)
-    return path.open(encoding=encoding, newline="")
-
-
-def _encoding(path: Path, start: bytes) -> str:
-    """UTF-8, UTF-16 by its mark, or Windows-1252: the last only where not one character beyond ASCII is UTF-8.
-
-    The whole file is read for it. Raises `UnreadableFile` for a file that mixes two encodings or is in none of these.
-    """
-    if start.startswith(_WIDE_MARKS):
-        return UTF_16
-    if _decodes(path, UTF_8):
-        return UTF_8
-    if _decodes(path, WINDOWS):
-        return WINDOWS
-    raise _not_utf8(path)
-
-
-def _decodes(path: Path, encoding: str) -> bool:
-    decoder = codecs.getincrementaldecoder(encoding)()
-    beyond_ascii = False
-    with path.open("rb") as file:
-        try:
-            while piece := file.read(1 << 20):
-                beyond_ascii = not decoder.decode(piece).isascii() or beyond_ascii
-            decoder.decode(b"", True)
-        except UnicodeDecodeError as error:
-            if encoding == UTF_8 and (beyond_ascii or not error.object[: error.start].isascii()):
-                raise _not_utf8(path) from None
-            return False
-    return True
 
 
 def _header(row: list[str]) -> tuple[str, ...]:
@@ -337,43 +357,4 @@ def _header(row: list[str]) -> tuple[str, ...]:
             f"The file has {len(row)} columns; {COLUMNS_LIMIT} are the most.", remedy="Leave out the others.", row=1
         )
     seen = (" ".join(HIDDEN.sub(" ", name).split()) for name in row)
-    names = tuple(name or f"column {place}" for place, name in enumerate(seen, 1))
-    twice = sorted({name for name in names if names.count(name) > 1})
-    if twice:
-        raise UnreadableFile(
-            f"Several columns are called {', '.join(twice)}.", remedy="Give every column its own name.", row=1
-        )
-    return names
-
-
-def _delimiter(start: str) -> str:
-    """The mark that separates most cells in one of the first lines, the first of them where they agree."""
-    lines = ["".join(line.split('"')[::2]) for line in start.splitlines()[:_TITLE_ROWS] if line.strip()]
-    if any(mark in lines[0] for mark in DELIMITERS):
-        lines = lines[:1]
-    return max(DELIMITERS, key=lambda mark: (max(line.count(mark) for line in lines), -DELIMITERS.index(mark)))
-
-
-def _line_count(path: Path) -> int:
-    """Lines of the file: the rows, when no cell holds a line break."""
-    lines, last = 0, b"\n"
-    with path.open("rb") as file:
-        while piece := file.read(1 << 20):
-            lines += piece.count(b"\n") or piece.count(b"\r")
-            last = piece[-1:]
-    return lines + (last not in b"\r\n")
-
-
-def _not_utf8(path: Path) -> UnreadableFile:
-    with path.open("rb") as file:
-        for row, line in enumerate(file, 1):
-            try:
-                line.decode("utf-8-sig")
-            except UnicodeDecodeError as error:
-                bad = line[max(error.start - 12, 0) : error.end + 12].decode("utf-8", errors="replace").strip()
-                return UnreadableFile(
-                    f"Line {row} is not UTF-8 as the rest, nor is the file Windows-1252 (near “{bad}”).",
-                    remedy="Save the file as UTF-8.",
-                    row=row,
-                )
-    return UnreadableFile("The file is not written in UTF-8.", remedy="Save the file as UTF-8.")
+    return numbered(name or f"column {place}" for place, name in enumerate(seen, 1))

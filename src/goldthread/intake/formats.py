@@ -9,18 +9,27 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
+from typing import TypeVar
+
+from goldthread.intake.dates import Counted, DateText, taken_apart
 
 
 class DateForm(StrEnum):
-    """How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read."""
+    """How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read.
+
+    Serial dates count days, from 1900 or from 1904 on; seconds and milliseconds count from 1970.
+    """
 
     ISO = "iso"
     DMY = "dmy"
     MDY = "mdy"
     SERIAL = "serial"
+    SERIAL_1904 = "serial1904"
+    SECONDS = "seconds"
+    MILLISECONDS = "milliseconds"
 
 
 class DecimalMark(StrEnum):
@@ -41,30 +50,28 @@ class TwoDigitYears(StrEnum):
         return 2000 if self is TwoDigitYears.CENTURY_20 else 1900
 
 
-NUMERIC_DATE = re.compile(r"([0-9]{1,2})([/.-])([0-9]{1,2})\2([0-9]{4}|[0-9]{2})(?:[ T,]+(.+))?")
-SERIAL_DATE = re.compile(r"[2-9][0-9]{4}(?:\.[0-9]+)?")
-_DIGITS = re.compile(r"[0-9][0-9.,]*")
-_TWO_DIGIT_YEAR = re.compile(
-    r"[0-9]{1,2}([/.-])[0-9]{1,2}\1[0-9]{2}(?:[ T,].*)?"
-    r"|[0-9]{1,2}(?:st|nd|rd|th)?[. /-]+[A-Za-z]{3,9}\.?[, /-]+[0-9]{2}(?:[ ,].*)?"
-    r"|[A-Za-z]{3,9}\.? +[0-9]{1,2}(?:st|nd|rd|th)?,? +[0-9]{2}(?:[ ,].*)?"
-)
+_DIGITS = re.compile(r"[0-9](?:[0-9.,]|[' ](?=[0-9]{3}(?![0-9])))*")
 _DAYS, _MONTHS = 31, 12
+_RARE = 50
+"""A form that fewer than one value in so many has is a mistake of these rows, and not the column's."""
 STATUS_WORDS_MOST = 60
 
 
 @dataclass
 class DateEvidence:
-    """Counts of distinct values by what they speak for; ``open`` keeps one that speaks for neither order."""
+    """Counts of distinct values by what they speak for; ``open`` keeps one that speaks for neither order, and
+    ``unknown`` one that is in no known form."""
 
     day_first: int = 0
     month_first: int = 0
-    serial: int = 0
-    other: int = 0
-    open: str = ""
+    numbers: int = 0
+    counted: Counter[Counted] = field(default_factory=Counter)
     seen: int = 0
+    open: str = ""
     short_years: int = 0
     short_year: str = ""
+    unknown_count: int = 0
+    unknown: str = ""
 
     def add(self, values: Iterable[str]) -> None:
         """Take in some distinct values."""
@@ -73,23 +80,37 @@ class DateEvidence:
             if not plain:
                 continue
             self.seen += 1
-            if _TWO_DIGIT_YEAR.fullmatch(plain):
-                self.short_years += 1
-                self.short_year = self.short_year or plain
-            shape = NUMERIC_DATE.fullmatch(plain)
-            if shape is None:
-                self.serial += SERIAL_DATE.fullmatch(plain) is not None
-                self.other += SERIAL_DATE.fullmatch(plain) is None
-                continue
-            first, second = int(shape[1]), int(shape[3])
-            could_be_day_first = first <= _DAYS and second <= _MONTHS
-            could_be_month_first = first <= _MONTHS and second <= _DAYS
-            if could_be_day_first and could_be_month_first:
-                if first != second and not self.open:
-                    self.open = plain
+            date = taken_apart(plain)
+            if date is None:
+                self.unknown_count += 1
+                self.unknown = self.unknown or plain
+            elif date.counted is not None:
+                self.counted[date.counted] += 1
             else:
-                self.day_first += could_be_day_first
-                self.month_first += could_be_month_first
+                self._add_day(date, plain)
+
+    def is_hopeless(self, enough: int, hardly_any: float) -> bool:
+        """Whether hardly any of enough values is a date."""
+        return self.seen >= enough and self.seen - self.unknown_count < hardly_any * self.seen
+
+    def __add__(self, other: DateEvidence) -> DateEvidence:
+        return _together(self, other)
+
+    def _add_day(self, date: DateText, plain: str) -> None:
+        if date.short_year:
+            self.short_years += 1
+            self.short_year = self.short_year or plain
+        if not date.open:
+            return
+        self.numbers += 1
+        could_be_day_first = date.first <= _DAYS and date.second <= _MONTHS
+        could_be_month_first = date.first <= _MONTHS and date.second <= _DAYS
+        if could_be_day_first and could_be_month_first:
+            if date.first != date.second and not self.open:
+                self.open = plain
+        else:
+            self.day_first += could_be_day_first
+            self.month_first += could_be_month_first
 
     @property
     def years_open(self) -> bool:
@@ -99,30 +120,72 @@ class DateEvidence:
     @property
     def form(self) -> DateForm | None:
         """The form that the column speaks for; None where day and month cannot be told apart."""
-        if self.day_first or self.month_first:
-            return DateForm.DMY if self.day_first >= self.month_first else DateForm.MDY
-        if self.open:
-            return None
-        return DateForm.SERIAL if self.serial > self.other else DateForm.ISO
+        if self.numbers > max(1, self.seen // _RARE) or self.numbers == self.seen:
+            if self.day_first or self.month_first:
+                return DateForm.DMY if self.day_first >= self.month_first else DateForm.MDY
+            if self.open:
+                return None
+        for counted, form in _COUNTED.items():
+            if self.counted[counted] * 2 > self.seen:
+                return form
+        return DateForm.ISO
+
+
+_COUNTED = {
+    Counted.DAYS: DateForm.SERIAL,
+    Counted.SECONDS: DateForm.SECONDS,
+    Counted.MILLISECONDS: DateForm.MILLISECONDS,
+}
+
+
+_NOT_PLAIN = str.maketrans("", "", "0123456789.\n")
+_SAYS_POINT = re.compile(r"^[0-9]+\.(?:[0-9]{1,2}|[0-9]{4,})$", re.MULTILINE)
 
 
 @dataclass
 class AmountEvidence:
-    """Counts of distinct values by what they speak for; ``open`` keeps one that speaks for neither mark."""
+    """Counts of distinct values by what they speak for; ``open`` keeps one that speaks for neither mark, ``whole`` one
+    without any."""
 
     comma: int = 0
     point: int = 0
+    negative: int = 0
+    seen: int = 0
     open: str = ""
+    whole: str = ""
 
     def add(self, values: Iterable[str]) -> None:
         """Take in some distinct values."""
+        values = list(values)
+        if not self._add_plain(values):
+            self._add_each(values)
+
+    def _add_plain(self, values: Sequence[str]) -> bool:
+        """Take in values that are digits with one point at most, all at once; False where some are not."""
+        joined = "\n".join(values)
+        if not values or joined.translate(_NOT_PLAIN):
+            return False
+        decimals, pointed = len(_SAYS_POINT.findall(joined)), joined.count(".")
+        if decimals < pointed:
+            return False
+        self.seen += len(values)
+        self.point += decimals
+        if decimals < len(values):
+            self.whole = max(self.whole, max((each for each in values if "." not in each), key=len), key=len)
+        return True
+
+    def _add_each(self, values: Iterable[str]) -> None:
         for value in values:
-            found = _DIGITS.search(value)
+            plain = plain_amount(value)
+            found = _DIGITS.search(plain)
             if found is None:
                 continue
-            digits = found[0]
+            self.seen += 1
+            self.negative += is_negative(plain)
+            digits = found[0].replace("'", "").replace(" ", "")
             last = max(digits.rfind("."), digits.rfind(","))
             if last < 0:
+                self.whole = max(self.whole, digits, key=len)
                 continue
             mark, other = digits[last], "," if digits[last] == "." else "."
             if other in digits:
@@ -134,10 +197,18 @@ class AmountEvidence:
             else:
                 self._count(mark)
 
+    def __add__(self, other: AmountEvidence) -> AmountEvidence:
+        return _together(self, other)
+
     @property
     def counted(self) -> bool:
         """Whether any value spoke for one of the marks."""
         return self.comma + self.point > 0
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether no value has decimals or may have some."""
+        return self.seen > 0 and not self.counted and not self.open
 
     def _count(self, mark: str) -> None:
         self.comma += mark == ","
@@ -151,18 +222,56 @@ class AmountEvidence:
         return None if self.open else DecimalMark.POINT
 
 
+_Evidence = TypeVar("_Evidence", DateEvidence, AmountEvidence)
+
+
+def _together(one: _Evidence, other: _Evidence) -> _Evidence:
+    """What two columns speak for together: counts added up, examples of the first that has one."""
+    together = replace(one)
+    for each in fields(one):
+        own, more = getattr(one, each.name), getattr(other, each.name)
+        setattr(together, each.name, own or more if isinstance(own, str) else own + more)
+    return together
+
+
+_SAME_MARKS = str.maketrans(
+    {
+        **dict.fromkeys("\u2019\u2018\u02bc\u02b9\u2032\u0060\u00b4\uff07\u201b", "'"),
+        **dict.fromkeys("\u2212\u2010\u2011\u2012\u2013\u2014\u2015\ufe58\ufe63\uff0d\u207b", "-"),
+        **dict.fromkeys("\uff0c\u066b\u201a", ","),
+        **dict.fromkeys("\uff0e", "."),
+        **dict.fromkeys("\uff08", "("),
+        **dict.fromkeys("\uff09", ")"),
+    }
+)
+_NO_DECIMALS = re.compile(r"(?<=[0-9])[.,] ?-{1,2}(?=[^0-9]*$)")
+_MINUS = re.compile(r"^\(.*\)$|^[^0-9]*-|-[^0-9]*$|[0-9 ][Cc][Rr]\.?$")
+
+
+def plain_amount(text: str) -> str:
+    """An amount as amounts are compared: its spaces, apostrophes and minus signs the plain ones."""
+    plain = text.strip() if text.isascii() else " ".join(text.translate(_SAME_MARKS).split())
+    return _NO_DECIMALS.sub("", plain) if plain.endswith("-") else plain
+
+
+def is_negative(plain: str) -> bool:
+    """Whether a plain amount has a minus sign, stands in brackets, or is a credit."""
+    return _MINUS.search(plain) is not None
+
+
 @dataclass
 class StatusEvidence:
     """The words of a status column, as the file writes them first, and how many rows bear each."""
 
     counts: Counter[str] = field(default_factory=Counter)
     words: dict[str, str] = field(default_factory=dict)
+    most: int = STATUS_WORDS_MOST
 
     def add(self, values: Iterable[str]) -> None:
-        """Take in the values of some rows; no more distinct words than `STATUS_WORDS_MOST` are kept apart."""
+        """Take in the values of some rows; no more than ``most`` distinct words are kept apart."""
         for value, count in Counter(values).items():
             word = status_word(value)
-            if word and (word in self.counts or len(self.counts) < STATUS_WORDS_MOST):
+            if word and (word in self.counts or len(self.counts) < self.most):
                 self.counts[word] += count
                 self.words.setdefault(word, value.strip())
 

@@ -7,31 +7,24 @@ texts, whose number is bounded: of a very large file some of the customers are l
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from numpy.typing import NDArray
 
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import MARKS, AttributeType, FileKind
 from goldthread.intake import values, words
-from goldthread.intake.formats import AmountEvidence, DateEvidence, DateForm, DecimalMark
+from goldthread.intake.compared import Bools, Compared, distinct_ascending
+from goldthread.intake.formats import DateForm, DecimalMark
 from goldthread.intake.meanings import KeptAt
-from goldthread.intake.names import senses_of
+from goldthread.intake.profiles import ColumnProfile
 
-CELLS_COMPARED_MOST = 16_000_000
-_TRIED_MOST = 50_000
 _FEW_ROWS = 20
 _NEARLY_EVERY_ROW = 0.8
 _NEARLY_CONSTANT = 0.9
 _OFTEN = 0.1
-_OWN_NUMBER = re.compile(r"[-+]?(?:0|[1-9][0-9]{0,2}(?:[.,' ]?[0-9]{3})*|[1-9][0-9]*)(?:[.,][0-9]{1,4})?")
-_LONGEST_NUMBER = 14
-
-Int64s = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -61,135 +54,58 @@ class FurtherColumn:
     about: bool
 
 
-@dataclass
-class _Writing:
-    """What the values of a column could be, by all of them so far."""
+def further_columns(
+    kind: FileKind,
+    names: Sequence[str],
+    columns: Sequence[ColumnProfile],
+    compared: Compared,
+    places: Sequence[int],
+    customer: int,
+    order: Sequence[int],
+) -> list[FurtherColumn]:
+    """What further columns are, and how each is best kept.
 
-    types: set[AttributeType] = field(
-        default_factory=lambda: {AttributeType.NUMBER, AttributeType.DATE, AttributeType.MARK}
+    ``names`` and ``columns`` are theirs, ``places`` where they stand; ``customer`` is the place of the customers,
+    ``order`` the places by which rows belong to one order.
+    """
+    # whoever bought without a name is nobody in particular
+    known = compared.filled(customer)
+    if not known.any():
+        return []
+    found = [
+        _column(kind, name, profile, compared, place, customer, order, known)
+        for name, profile, place in zip(names, columns, places, strict=True)
+    ]
+    kept = [column.name for column in found if column.proposed.at in (KeptAt.ORDER, KeptAt.LINE)]
+    return [_unless_too_many(column, set(kept[ATTRIBUTES_MOST:])) for column in found]
+
+
+def _column(
+    kind: FileKind,
+    name: str,
+    profile: ColumnProfile,
+    compared: Compared,
+    place: int,
+    customer: int,
+    order: Sequence[int],
+    known: Bools,
+) -> FurtherColumn:
+    filled = compared.filled(place) & known
+    count = distinct_ascending(np.sort(compared.cells[filled, place]))
+    by_customer = compared.inside((customer,), place)
+    orders = compared.inside(order, place, known).differing if kind is FileKind.LINES else 0
+    type_ = profile.type(name)
+    sparse = compared.blank_and_filled(customer, place, known) >= _OFTEN * max(by_customer.compared, 1)
+    at, why = _proposed(
+        kind, type_, int(filled.sum()), count, by_customer.compared, by_customer.differing, orders, sparse=sparse
     )
-    dates: DateEvidence = field(default_factory=DateEvidence)
-    amounts: AmountEvidence = field(default_factory=AmountEvidence)
-    marks: set[str] = field(default_factory=set)
-    tried: set[str] = field(default_factory=set)
-
-    def add(self, texts: set[str]) -> None:
-        fresh = texts - self.tried if self.types else set()
-        fresh.discard("")
-        for kind in list(self.types):
-            if not all(map(_FITS[kind], fresh)):
-                self.types.discard(kind)
-        if AttributeType.DATE in self.types:
-            self.dates.add(fresh)
-        if AttributeType.NUMBER in self.types:
-            self.amounts.add(fresh)
-        if AttributeType.MARK in self.types:
-            self.marks |= {words.flag(text) for text in fresh}
-        if len(self.tried) < _TRIED_MOST:
-            self.tried |= fresh
-
-    def type(self, name: str) -> AttributeType:
-        """What the values are; a number that is a name of something stays a text."""
-        senses, _ = senses_of(name)
-        if not self.tried:
-            return AttributeType.TEXT
-        if AttributeType.MARK in self.types and (AttributeType.NUMBER not in self.types or len(self.marks) > 1):
-            return AttributeType.MARK
-        if AttributeType.DATE in self.types and not self.dates.years_open:
-            return AttributeType.DATE
-        if AttributeType.NUMBER in self.types and "number" not in senses:
-            return AttributeType.NUMBER
-        return AttributeType.TEXT
-
-
-def _is_number(text: str) -> bool:
-    return len(text) <= _LONGEST_NUMBER and _OWN_NUMBER.fullmatch(text) is not None
-
-
-_FITS: Mapping[AttributeType, Callable[[str], bool]] = {
-    AttributeType.NUMBER: _is_number,
-    AttributeType.DATE: values.is_date,
-    AttributeType.MARK: lambda text: values.fits(words.flag, text),
-}
-
-
-class FurtherSurvey:
-    """Looks at further columns piece by piece. ``number`` is the place of the order numbers, None where orders are made
-    of customer and date."""
-
-    def __init__(
-        self, kind: FileKind, header: Sequence[str], names: Sequence[str], customer: int, date: int, number: int | None
-    ) -> None:
-        self._kind, self._names = kind, list(names)
-        self._places = [header.index(name) for name in names]
-        self._customer, self._order = customer, (number,) if number is not None else (customer, date)
-        self._writing = [_Writing() for _ in names]
-        self._rows: list[Int64s] = []
-        self._kept_rows, self._mask = 0, 0
-
-    def add(self, cells: Sequence[Sequence[str]]) -> None:
-        """Take in some rows."""
-        # whoever bought without a name is nobody in particular
-        cells = [row for row in cells if row[self._customer].strip()]
-        if not self._names or not cells:
-            return
-        hashes = np.empty((len(cells), len(self._names) + 2), np.int64)
-        hashes[:, 0] = _hashes([row[self._customer].strip() for row in cells])
-        hashes[:, 1] = sum(
-            _hashes([row[place].strip() for row in cells]) * (31**at) for at, place in enumerate(self._order)
-        )
-        for column, place in enumerate(self._places):
-            texts = [row[place].strip() for row in cells]
-            self._writing[column].add(set(texts))
-            hashes[:, column + 2] = _hashes(texts)
-        self._rows.append(self._chosen(hashes))
-        self._kept_rows += len(self._rows[-1])
-        while self._kept_rows * hashes.shape[1] > CELLS_COMPARED_MOST:
-            self._mask = self._mask << 1 | 1
-            self._rows = [self._chosen(rows) for rows in self._rows]
-            self._kept_rows = sum(map(len, self._rows))
-
-    def _chosen(self, hashes: Int64s) -> Int64s:
-        return hashes[hashes[:, 0] & self._mask == 0] if self._mask else hashes
-
-    def found(self) -> list[FurtherColumn]:
-        """What the columns are, and how each is best kept."""
-        if not self._rows:
-            return []
-        table = np.concatenate(self._rows)
-        by_customer = np.argsort(table[:, 0], kind="stable")
-        by_order = np.argsort(table[:, 1], kind="stable") if self._kind is FileKind.LINES else by_customer[:0]
-        columns = [self._column(place, table, by_customer, by_order) for place in range(len(self._names))]
-        kept = [column.name for column in columns if column.proposed.at in (KeptAt.ORDER, KeptAt.LINE)]
-        return [_unless_too_many(column, set(kept[ATTRIBUTES_MOST:])) for column in columns]
-
-    def _column(self, place: int, table: Int64s, by_customer: Int64s, by_order: Int64s) -> FurtherColumn:
-        cells, name, writing = table[:, place + 2], self._names[place], self._writing[place]
-        filled = cells != _BLANK
-        distinct = np.sort(cells[filled])
-        count = int((distinct[1:] != distinct[:-1]).sum()) + (distinct.size > 0)
-        compared, customers = _several(table[:, 0], cells, by_customer, filled)
-        _, orders = _several(table[:, 1], cells, by_order, filled)
-        kind = writing.type(name)
-        sparse = _sparse(table[:, 0], by_customer, filled) >= _OFTEN * max(compared, 1)
-        at, why = _proposed(self._kind, kind, int(filled.sum()), count, compared, customers, orders, sparse=sparse)
-        return FurtherColumn(
-            name,
-            Further(
-                at,
-                kind,
-                writing.dates.form if kind is AttributeType.DATE else None,
-                writing.amounts.mark if kind is AttributeType.NUMBER and writing.amounts.counted else None,
-            ),
-            why,
-            count,
-            customers,
-            orders,
-            self._mask != 0,
-        )
-
-
-_BLANK = hash("")
+    further = Further(
+        at,
+        type_,
+        profile.dates.form if type_ is AttributeType.DATE else None,
+        profile.amounts.mark if type_ is AttributeType.NUMBER and profile.amounts.counted else None,
+    )
+    return FurtherColumn(name, further, why, count, by_customer.differing, orders, compared.about)
 
 
 def _unless_too_many(column: FurtherColumn, beyond: set[str]) -> FurtherColumn:
@@ -201,32 +117,6 @@ def _unless_too_many(column: FurtherColumn, beyond: set[str]) -> FurtherColumn:
     else:
         return column
     return replace(column, proposed=replace(column.proposed, at=KeptAt.NOWHERE), why=why)
-
-
-def _hashes(texts: Sequence[str]) -> Int64s:
-    return np.fromiter(map(hash, texts), np.int64, len(texts))
-
-
-def _several(keys: Int64s, cells: Int64s, order: Int64s, filled: NDArray[np.bool_]) -> tuple[int, int]:
-    """How many keys have two filled rows or more, and how many have different values in them."""
-    rows = order[filled[order]]
-    key, value = keys[rows], cells[rows]
-    same = key[1:] == key[:-1]
-    compared, differing = key[1:][same], key[1:][same & (value[1:] != value[:-1])]
-    return _distinct_ascending(compared), _distinct_ascending(differing)
-
-
-def _sparse(keys: Int64s, order: Int64s, filled: NDArray[np.bool_]) -> int:
-    """How many keys have both filled and blank rows."""
-    key, is_filled = keys[order], filled[order]
-    starts = np.flatnonzero(np.append(True, key[1:] != key[:-1]))
-    sums = np.add.reduceat(is_filled.astype(np.int64), starts)
-    counts = np.diff(np.append(starts, key.size))
-    return int(((sums > 0) & (sums < counts)).sum())
-
-
-def _distinct_ascending(keys: Int64s) -> int:
-    return int((keys[1:] != keys[:-1]).sum()) + (keys.size > 0)
 
 
 def _proposed(

@@ -7,9 +7,12 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goldthread.intake import words
+from goldthread.intake.compared import Compared, Inside
+from goldthread.intake.dates import is_date, is_date_anyhow, is_month_alone
 from goldthread.intake.meanings import Meaning
 from goldthread.intake.names import senses_of
-from goldthread.intake.values import fits, is_amount, is_date, is_email, is_month
+from goldthread.intake.profiles import ColumnProfile, Profile
+from goldthread.intake.values import fits, is_amount, is_email, is_month
 
 _NAMES: Mapping[Meaning, str] = {
     Meaning.ORDER_NUMBER: "order|order number|order no|order id|order ref|receipt|receipt no|receipt number|invoice|"
@@ -22,7 +25,8 @@ _NAMES: Mapping[Meaning, str] = {
     "begins on|first day|date|order date|ordered|ordered on|ordered at|order time|sold on|sold at|sale date|day|"
     "placed on|placed at|created|created at|invoice date|booked on|when|datum|bestelldatum|fecha|data",
     Meaning.AMOUNT: "amount|total|order total|order amount|sum|value|order value|gross|gross amount|price|net|"
-    "net amount|line total|line amount|turnover|revenue|paid amount|summe|betrag|gesamt|montant|importe|valor",
+    "net amount|line total|line amount|turnover|revenue|paid amount|"
+    "eur|euro|usd|gbp|chf|pln|summe|betrag|gesamt|montant|importe|valor",
     Meaning.STATUS: "status|state|order status|order state|payment status|standing|stage|stand|zustand|statut|estado",
     Meaning.CURRENCY: "currency|currency code|cur",
     Meaning.LINE_NUMBER: "line|line no|line number|position|pos|item no|row",
@@ -41,8 +45,13 @@ _NAMES: Mapping[Meaning, str] = {
     Meaning.CHANNEL: "channel|sales channel|medium|via|kanal",
     Meaning.REFERENCE: "payment|payment id|payment no|payment number|payment reference|payment ref|transaction|"
     "transaction id|receipt|reference|ref",
-    Meaning.MONTH: "month|period|spend month|monat|mois|mes|date",
+    Meaning.MONTH: "month|period|spend month|monat|mois|mes|mês|mese|maand|miesiac|miesiąc|date",
     Meaning.UNTIL: "until|to|end|ends|ends on|end date|last day|till|bis",
+    Meaning.YEAR: "year|order year|jahr|annee|année|ano|año|anno|jaar|rok",
+    Meaning.DAY: "day|day of month|tag|jour|dia|día|giorno|dag|dzien|dzień",
+    Meaning.TIME: "time|order time|time of day|uhrzeit|zeit|heure|hora|ora|tijd|godzina",
+    Meaning.DEBIT: "debit|debit amount|soll|débit|debe|debito|débito|dare|debet|winien",
+    Meaning.CREDIT: "credit|credit amount|haben|crédit|haber|credito|crédito|avere|kredit|ma",
     Meaning.LABEL: "label|event|what|title|campaign|description|name|note|reason",
 }
 """Names as they are, in small letters."""
@@ -93,21 +102,88 @@ _ALSO_A_PLACE = frozenset(["state", "estado"])
 NO_WORD_KNOWN = 0.5
 OTHER_NUMBERS = frozenset(["tax", "discount", "shipping", "cost", "unit", "quantity"])
 _CODE = re.compile(r"#?[A-Za-z]{0,4}[-/. ]?[0-9][0-9A-Za-z./-]*")
+_OF_A_PART = 0.3
+_PARTS_THAT_SAY_NOTHING = frozenset(
+    [
+        "data",
+        "attributes",
+        "relationships",
+        "node",
+        "edges",
+        "items",
+        "item",
+        "properties",
+        "fields",
+        "record",
+        "records",
+    ]
+)
+"""What paths of nested objects are made of beside the names of fields."""
+_BY_LAST_PART = frozenset(Meaning) - {Meaning.ORDER_NUMBER, Meaning.CUSTOMER_NUMBER, Meaning.NAME, Meaning.REFERENCE}
+"""What the last part of a path says whatever stands before it; a number or a name may be of anything."""
+FEW_MISTAKES = 0.02
+"""Up to this share of a file's rows may contradict what all others say: they are mistakes, and are rejected."""
 _NAME_SCORE, SENSE_SCORE, _PART_SCORE, _CONTENT_SCORE = 4.0, 3.9, 1.5, 2.0
+_PART_FORMS = {
+    Meaning.YEAR: re.compile("(?:19|20)[0-9]{2}"),
+    Meaning.DAY: re.compile(r"0?[1-9]|[12][0-9]|3[01]"),
+    Meaning.TIME: re.compile(r"[0-9]{1,2}[:.h][0-9]{2}(?::[0-9]{2})?(?: ?[AaPp]\.?[Mm]\.?)?(?: ?Uhr)?"),
+}
 FEW_ROWS = 12
 """With fewer rows than this, what repeats and what does not says nothing."""
 
 
 @dataclass(frozen=True)
 class Sample:
-    """The first rows as columns: ``cells`` each as long as there are rows, ``filled`` without the blank ones."""
+    """A file to guess from: ``cells`` are its first rows as columns, each as long as there are rows; ``filled`` values
+    of each column that are not blank, from all over the file. What repeats and what does not is asked of all rows."""
 
     header: tuple[str, ...]
     cells: list[list[str]]
     filled: list[list[str]]
+    profile: Profile
+    places: tuple[int, ...]
 
     def of(self, name: str | None) -> list[str]:
         return [] if name is None else self.cells[self.header.index(name)]
+
+    def values(self, name: str) -> list[str]:
+        return self.filled[self.header.index(name)]
+
+    def place(self, name: str) -> int:
+        return self.places[self.header.index(name)]
+
+    def column(self, name: str) -> ColumnProfile:
+        return self.profile.columns[self.place(name)]
+
+    @property
+    def compared(self) -> Compared:
+        return self.profile.compared
+
+    @property
+    def rows(self) -> int:
+        return self.compared.rows
+
+    def distinct(self, name: str) -> int:
+        return self.compared.distinct(self.place(name))
+
+    def filled_rows(self, name: str) -> int:
+        return int(self.compared.filled(self.place(name)).sum())
+
+    def is_own(self, name: str) -> bool:
+        """Whether every row has a value of its own in a column."""
+        return self.rows > 0 and self.distinct(name) == self.filled_rows(name) == self.rows
+
+    def repeats(self, name: str) -> bool:
+        return self.distinct(name) < self.filled_rows(name)
+
+    def inside(self, keys: Sequence[str], name: str) -> Inside:
+        return self.compared.inside([self.place(key) for key in keys], self.place(name))
+
+    def is_constant_inside(self, key: str, name: str) -> bool:
+        """Whether rows that share a key share a value too, but for a few mistakes."""
+        found = self.inside((key,), name)
+        return found.differing <= FEW_MISTAKES * found.compared
 
 
 def is_code(text: str) -> bool:
@@ -127,31 +203,15 @@ def _is_known(name: str) -> bool:
     return not unknown and len(senses) > 1 and senses in _ALL_SENSES
 
 
-def unused(table: Sample, columns: Mapping[Meaning, str]) -> list[tuple[str, list[str]]]:
-    """Columns that carry no meaning, by name."""
+def unused(table: Sample, columns: Mapping[Meaning, str]) -> list[str]:
+    """Columns that carry no meaning."""
     used = set(columns.values())
-    return [(name, texts) for name, texts in zip(table.header, table.cells, strict=True) if name not in used]
+    return [name for name in table.header if name not in used]
 
 
 def fitting(table: Sample, meaning: Meaning, columns: Mapping[Meaning, str], above: float) -> list[str]:
     """Columns that carry no meaning and fit one better than a score."""
-    used = set(columns.values())
-    return [
-        name
-        for name, filled in zip(table.header, table.filled, strict=True)
-        if name not in used and score(meaning, name, filled) > above
-    ]
-
-
-def repeats(texts: Sequence[str]) -> bool:
-    filled = [text for text in texts if text]
-    return len(set(filled)) < len(filled)
-
-
-def is_constant_inside(keys: Sequence[str], texts: Sequence[str]) -> bool:
-    """Whether rows that share a key share a text too; blank texts say nothing."""
-    seen: dict[str, str] = {}
-    return all(seen.setdefault(key, text) == text for key, text in zip(keys, texts, strict=True) if key and text)
+    return [name for name in unused(table, columns) if score(meaning, name, table.values(name)) > above]
 
 
 def plain_name(name: str) -> str:
@@ -169,11 +229,24 @@ def score(meaning: Meaning, name: str, sample: Sequence[str]) -> float:
         return 0.0
     if meaning is Meaning.STATUS and plain_name(name) in _ALSO_A_PLACE and content <= NO_WORD_KNOWN and sample:
         return 0.0
+    if not named and meaning is Meaning.DATE:
+        # a bare number is a date only where a name says so
+        content = share(sample, is_date)
     return named + content * _CONTENT_SCORE if named or (by_content_alone and content > 0.8 and sample) else 0.0
 
 
 def name_score(meaning: Meaning, name: str) -> float:
-    """How well a name fits a meaning; 0 where it does not."""
+    """How well a name fits a meaning; 0 where it does not. Of a path, such as lines.title, its last part says it
+    too."""
+    name = ".".join(part for part in name.split(".") if part.casefold() not in _PARTS_THAT_SAY_NOTHING) or name
+    own = _own_score(meaning, name)
+    _, dot, last = name.rpartition(".")
+    return (
+        max(own, _own_score(meaning, last) - _OF_A_PART) if dot and last.strip() and meaning in _BY_LAST_PART else own
+    )
+
+
+def _own_score(meaning: Meaning, name: str) -> float:
     senses, unknown = senses_of(name)
     score = 0.0
     plain = plain_name(name)
@@ -191,9 +264,11 @@ def name_score(meaning: Meaning, name: str) -> float:
 def _content(meaning: Meaning, sample: Sequence[str]) -> float:
     """How well a column's first values fit a meaning, 0 … 1; 0 rules it out."""
     if meaning is Meaning.DATE:
-        return share(sample, is_date)
-    if meaning in (Meaning.AMOUNT, Meaning.QUANTITY, Meaning.UNIT_PRICE):
+        return share(sample, is_date_anyhow)
+    if meaning in (Meaning.AMOUNT, Meaning.QUANTITY, Meaning.UNIT_PRICE, Meaning.DEBIT, Meaning.CREDIT):
         return share(sample, is_amount)
+    if meaning in _PART_FORMS:
+        return float(share(sample, lambda text: _PART_FORMS[meaning].fullmatch(text) is not None) > NO_WORD_KNOWN)
     if meaning is Meaning.EMAIL:
         return share(sample, is_email)
     if meaning in (Meaning.ORDER_NUMBER, Meaning.CUSTOMER, Meaning.CUSTOMER_NUMBER, Meaning.REFERENCE):
@@ -201,7 +276,7 @@ def _content(meaning: Meaning, sample: Sequence[str]) -> float:
     if meaning is Meaning.STATUS:
         return 0.5 + share(sample, lambda text: words.usual_status(text) is not None) / 2
     if meaning is Meaning.MONTH:
-        return share(sample, is_month)
+        return max(share(sample, is_month), share(sample, is_month_alone))
     if meaning is Meaning.UNTIL:
         return share(sample, is_date)
     if meaning is Meaning.NAME:

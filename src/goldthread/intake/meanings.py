@@ -34,6 +34,24 @@ class Meaning(StrEnum):
     MONTH = "month"
     UNTIL = "until"
     LABEL = "label"
+    NUMBER_WITH = "number_with"
+    YEAR = "year"
+    DAY = "day"
+    TIME = "time"
+    DEBIT = "debit"
+    CREDIT = "credit"
+    RETURN = "return"
+
+
+class Choice(StrEnum):
+    """What columns alone do not settle about how a file is read; each has few answers."""
+
+    RETURNS = "returns"
+    CENTS = "cents"
+    AMOUNTS = "amounts"
+    NUMBERS = "numbers"
+    WIDE = "wide"
+    PAD = "pad"
 
 
 class OrdersBy(StrEnum):
@@ -64,9 +82,12 @@ NEEDED: Mapping[FileKind, tuple[Meaning, ...]] = {
     FileKind.EVENTS: (Meaning.DATE, Meaning.LABEL),
 }
 _OF_AN_ORDER = (Meaning.STATUS, Meaning.CURRENCY, Meaning.REP, Meaning.CHANNEL)
+_IN_PARTS = (Meaning.YEAR, Meaning.MONTH, Meaning.DAY, Meaning.TIME)
+_TWO_SIDES = (Meaning.DEBIT, Meaning.CREDIT)
+_HOW_IT_COUNTS = (Meaning.NUMBER_WITH, *_IN_PARTS, *_TWO_SIDES, Meaning.RETURN)
 _OF_ITS_CUSTOMER = (Meaning.NAME, Meaning.EMAIL, Meaning.TOWN, Meaning.CLOSED, Meaning.DO_NOT_CONTACT)
 OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
-    FileKind.ORDERS: (*_OF_AN_ORDER, *_OF_ITS_CUSTOMER),
+    FileKind.ORDERS: (*_OF_AN_ORDER, *_OF_ITS_CUSTOMER, *_HOW_IT_COUNTS),
     FileKind.LINES: (
         *_OF_AN_ORDER,
         Meaning.LINE_NUMBER,
@@ -75,6 +96,7 @@ OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
         Meaning.QUANTITY,
         Meaning.UNIT_PRICE,
         *_OF_ITS_CUSTOMER,
+        *_HOW_IT_COUNTS,
     ),
     FileKind.CUSTOMERS: (
         Meaning.CUSTOMER_NUMBER,
@@ -84,7 +106,7 @@ OPTIONAL: Mapping[FileKind, tuple[Meaning, ...]] = {
         Meaning.CLOSED,
         Meaning.DO_NOT_CONTACT,
     ),
-    FileKind.PAYMENTS: (Meaning.REFERENCE, Meaning.ORDER_NUMBER, Meaning.CURRENCY),
+    FileKind.PAYMENTS: (Meaning.REFERENCE, Meaning.ORDER_NUMBER, Meaning.CURRENCY, *_IN_PARTS, *_TWO_SIDES),
     FileKind.SPEND: (Meaning.CURRENCY,),
     FileKind.EVENTS: (Meaning.UNTIL,),
 }
@@ -97,10 +119,14 @@ REASON_COLUMN = "reason it was rejected"
 def missing_meanings(kind: FileKind, columns: Iterable[Meaning]) -> list[Meaning]:
     """Needed meanings that are not among some.
 
-    Of a customer, a number or an e-mail is enough. A quantity and a unit price give a line's amount; lines without an
-    order number are made into orders by customer and date.
+    Of a customer, a number or an e-mail is enough. A quantity and a unit price give a line's amount, debit and credit
+    an amount, year, month and day a date; lines without an order number are made into orders by customer and date.
     """
     known = set(columns)
+    if known >= {Meaning.YEAR, Meaning.MONTH, Meaning.DAY}:
+        known.add(Meaning.DATE)
+    if known >= set(_TWO_SIDES):
+        known.add(Meaning.AMOUNT)
     if kind is FileKind.CUSTOMERS:
         return [] if known & {Meaning.CUSTOMER_NUMBER, Meaning.EMAIL} else [Meaning.CUSTOMER_NUMBER]
     if kind is FileKind.LINES:

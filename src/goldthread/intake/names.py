@@ -1,90 +1,159 @@
 """What columns are called: names as people write them, taken apart into words of known sense.
 
 A name comes down to a set of *senses*: ``Kundennummer``, ``cust_no`` and ``N° client`` are all *customer, number*.
-Words are English, German, French, Spanish and Portuguese, in small letters without accents.
+Words are English, German, French, Spanish, Italian, Dutch, Portuguese and Polish, in small letters without accents.
 """
 
 from __future__ import annotations
 
 import re
-import unicodedata
 from functools import lru_cache
+
+from goldthread.intake.dates import plain_text
 
 _WORDS = {
     "order": (
-        "order orders bestellung bestellungen bestell auftrag commande commandes cde pedido pedidos encomenda orden"
+        "ordine ordini bestelling bestellingen ordernummer zamowienie zamowienia zamowien commanda order orders "
+        "bestellung bestellungen bestell auftrag commande commandes cde pedido pedidos encomenda orden"
     ),
     "receipt": (
+        "ricevuta scontrino kassabon kwitantie paragon paragony acquisto acquisti aankoop zakup zakupy "
         "receipt receipts beleg bon kassenbon ticket docket quittung recibo talao transaction transaktion "
         "transaccion txn basket vorgang vente venta venda verkauf sale purchase kauf achat compra recu"
     ),
-    "invoice": "invoice invoices inv bill rechnung facture factura fatura",
-    "number": "number numbers no nr num nummer numero nro id ident key ref reference referenz referencia kennung",
-    "customer": (
-        "customer customers cust client clients kunde kunden kd knd debitor debitoren cliente clientes clienta "
-        "account acct konto compte cuenta conta buyer acheteur comprador kaufer member mitglied membre socio "
-        "kundenkarte loyalty household shopper guest party patron user consumer"
+    "invoice": (
+        "fattura fatture factuur facturen faktura faktury rachunek invoice invoices inv bill rechnung facture "
+        "factura fatura"
     ),
-    "email": "email emails mail correo courriel mailadresse emailadresse",
-    "name": "name names nom nombre nome fullname firma firm company societe empresa",
-    "date": "date dates datum fecha data day tag jour dia dt timestamp zeitstempel zeitpunkt datetime",
+    "number": (
+        "numer numeri numeros codice codigo code codes kod cod number numbers no nr num nummer numero nro id ident "
+        "key ref reference referenz referencia kennung"
+    ),
+    "customer": (
+        "clienti klant klanten afnemer debiteur klient klienta klienci klientow kontrahent kontrahenta nabywca "
+        "nabywcy odbiorca odbiorcy acquirente besteller auftraggeber lid customer customers cust client "
+        "clients kunde kunden kd knd debitor debitoren cliente clientes clienta account acct konto compte cuenta "
+        "conta buyer acheteur comprador kaufer member mitglied membre socio kundenkarte loyalty household shopper "
+        "guest party patron user consumer"
+    ),
+    "email": "epost posta email emails mail correo courriel mailadresse emailadresse",
+    "name": (
+        "naam nazwa nazwisko imie cognome ragione denominazione vorname nachname nome sociale surname firstname "
+        "lastname klantnaam forename name names nom nombre fullname firma firm company societe empresa"
+    ),
+    "date": (
+        "dzien giorno dag orderdatum besteldatum date dates datum fecha data day tag jour dia dt timestamp "
+        "zeitstempel zeitpunkt datetime"
+    ),
     "made": (
-        "ordered placed sold bought created booked purchased issued bestellt verkauft gekauft erstellt passee "
-        "vendu vendido comprado emitida emitido"
+        "besteld geplaatst verkocht ordinato venduto acquistato zlozono zlozenia sprzedano utworzono utworzenia "
+        "wystawienia aangemaakt creato emissione emission ausgestellt getatigt ordered placed sold bought created "
+        "booked purchased issued bestellt verkauft gekauft erstellt passee vendu vendido comprado emitida emitido"
     ),
     "payment": (
-        "paid payment payments bezahlt zahlung zahl paye paiement reglement pago pagado pagamento pagos received"
+        "betaling betaald pagamenti zaplacono platnosc platnosci wplata paid payment payments bezahlt zahlung zahl "
+        "paye paiement reglement pago pagado pagamento pagos received"
     ),
     "amount": (
-        "amount amt betrag montant importe valor value sum summe suma umsatz revenue turnover wert ingresos "
-        "receita faturamento erlos ca affaires"
+        "importi importo "
+        "bedrag waarde omzet valore fatturato ricavo kwota wartosc wartosci obrot przychod totaalbedrag "
+        "amount amt betrag montant importe valor value sum summe suma umsatz revenue turnover wert ingresos receita "
+        "faturamento erlos ca affaires"
     ),
-    "sales": "sales ventes ventas vendas verkaufe",
-    "total": "total totals gesamt totale grand gesamtbetrag gesamtsumme endbetrag",
-    "gross": "gross brutto ttc bruto brut",
-    "net": "net netto ht neto liquido hors",
-    "price": "price preis prix precio preco",
-    "unit": "unit einzel einzelpreis stuckpreis unitaire unitario each je",
-    "tax": "tax taxes vat mwst ust tva iva steuer gst umsatzsteuer taxe impuesto imposto mehrwertsteuer",
+    "sales": "sprzedaz sprzedazy vendite verkopen sales ventes ventas vendas verkaufe",
+    "total": (
+        "totaal razem lacznie totali complessivo ogolem total totals gesamt totale grand gesamtbetrag "
+        "gesamtsumme endbetrag"
+    ),
+    "gross": "lordo lorda bruta gross brutto ttc bruto brut",
+    "net": "netta neta net netto ht neto liquido hors",
+    "price": "prezzo prijs cena price preis prix precio preco",
+    "unit": (
+        "eenheid stuk stuksprijs jednostkowa jednostka unita unit einzel einzelpreis stuckpreis unitaire unitario "
+        "each je"
+    ),
+    "tax": (
+        "btw podatek imposta tax taxes vat mwst ust tva iva steuer gst umsatzsteuer taxe impuesto imposto "
+        "mehrwertsteuer"
+    ),
     "discount": (
-        "discount discounts rabatt remise descuento desconto nachlass skonto coupon voucher gutschein promo "
-        "promotion rebate cupon cupom"
+        "sconto korting rabat discount discounts rabatt remise descuento desconto nachlass skonto coupon voucher "
+        "gutschein promo promotion rebate cupon cupom"
     ),
     "shipping": (
-        "ship shipping shipped versand versandkosten porto freight delivery livraison envio frete port postage "
-        "lieferung liefer fulfilment fulfillment entrega"
+        "spedizione verzending bezorging wysylka dostawa consegna ship shipping shipped versand versandkosten porto "
+        "freight delivery livraison envio frete port postage lieferung liefer fulfilment fulfillment entrega"
     ),
-    "cost": ("cost costs kosten cout couts coste custo margin marge margen margem profit gewinn fee fees gebuhr frais"),
-    "quantity": "quantity qty menge anzahl quantite qte cantidad quantidade pieces units count qtd pcs cant items",
+    "cost": (
+        "costo costi kosztu koszt koszty kost cost costs kosten cout couts coste custo margin marge margen margem "
+        "profit gewinn fee fees gebuhr frais"
+    ),
+    "quantity": (
+        "quantita aantal hoeveelheid ilosc sztuk stuks stuck pezzi liczba quantity qty menge anzahl quantite qte "
+        "cantidad quantidade pieces units count qtd pcs cant items"
+    ),
     "product": (
-        "product products produkt article artikel produit articulo producto produto goods ware sku stockcode "
-        "description descripcion descricao bezeichnung designation item"
+        "articoli prodotto prodotti artikelen producten towar towary produkty artykul artykuly omschrijving "
+        "beschreibung descrizione opis nazwatowaru article articles product products produkt artikel produit "
+        "articulo producto produto goods ware sku stockcode description descripcion descricao bezeichnung "
+        "designation item"
     ),
-    "category": ("category kategorie categorie categoria warengruppe department rayon familia famille produktgruppe"),
-    "line": "line lines pos position zeile ligne linea linha posten",
-    "status": "status statut estado zustand",
-    "currency": "currency wahrung devise moneda moeda",
+    "category": (
+        "categorie kategoria kategorii reparto category kategorie categoria warengruppe department rayon familia "
+        "famille produktgruppe"
+    ),
+    "line": ("riga regel regels wiersz pozycja pozycji line lines pos position zeile ligne linea linha posten"),
+    "status": "stato status statut estado zustand",
+    "currency": "valuta divisa waluta munt munteenheid currency wahrung devise moneda moeda",
     "rep": (
-        "rep seller salesperson clerk agent vertreter vertreterin representant "
-        "verkaufer vendeur vendeuse vendedor vendedora cashier kassierer bediener"
+        "venditore verkoper sprzedawca handlowiec commerciale vertegenwoordiger rep seller salesperson clerk agent "
+        "vertreter vertreterin representant verkaufer vendeur vendeuse vendedor vendedora cashier kassierer "
+        "bediener"
     ),
-    "channel": "channel kanal canal",
-    "town": "town city ort stadt ville ciudad cidade localidad localidade wohnort",
+    "channel": "canale kanaal channel kanal canal",
+    "town": (
+        "citta comune plaats woonplaats miasto miejscowosc town city ort stadt ville ciudad cidade localidad "
+        "localidade wohnort"
+    ),
     "about": (
-        "segment type typ tipo group gruppe groupe grupo class classe priority mode method methode metodo source "
-        "notes note comment comments country land pays pais region zip postcode postal plz phone tel telefon "
-        "telephone telefono telefone address adresse direccion age gender birth birthday since first last store "
-        "shop filiale magasin tienda loja brand marke marque marca due weight terms level tier score points "
-        "rating language browser campaign time uhrzeit heure hora balance limit credit state year month week "
-        "quarter jahr monat woche"
+        "winkel negozio sklep caisse kasse kassa cassa caja registo till register branch filial land landen paese "
+        "kraj provincia telefoon notities uwagi opmerkingen kolor segment type typ tipo group gruppe groupe grupo "
+        "class classe priority mode method methode metodo source notes note comment comments country pays pais "
+        "region zip postcode postal plz phone tel telefon telephone telefono telefone address adresse direccion age "
+        "gender birth birthday since first last store shop filiale magasin tienda loja brand marke marque marca due "
+        "weight terms level tier score points rating language browser campaign time uhrzeit heure hora balance "
+        "limit credit state year month week quarter jahr monat woche"
     ),
 }
 _SENSE = {word: sense for sense, words in _WORDS.items() for word in words.split()}
 _FILLER_WORDS = (
     "of the de du des la le les el los do da dos der die das den for in on at am um by und and et y e eur euro usd "
-    "gbp chf brl d l our your my chiffre"
+    "gbp chf brl d l our your my chiffre pln zl in di del della van het een z w na do i per voor "
+    "cent cents ct cts pence penny minor centimes centime centimos centavos centesimi grosze groszy rappen pfennig ore"
 )
 _FILLERS = frozenset(_FILLER_WORDS.split())
+_HUNDREDTHS = frozenset(
+    [
+        "cent",
+        "cents",
+        "ct",
+        "cts",
+        "pence",
+        "penny",
+        "minor",
+        "centimes",
+        "centime",
+        "centimos",
+        "centavos",
+        "centesimi",
+        "grosze",
+        "groszy",
+        "rappen",
+        "pfennig",
+        "ore",
+        "subunits",
+    ]
+)
 _LINKS = ("", "s", "n", "en", "es", "e")
 _SHORTEST_PART = 4
 _SHORT_ENDS = frozenset(["no", "nr", "id", "num", "ref", "key", "name", "date"])
@@ -103,11 +172,15 @@ def senses_of(name: str) -> tuple[frozenset[str], int]:
     return frozenset(senses), unknown
 
 
+def speaks_of_cents(name: str) -> bool:
+    """Whether a column says that it counts hundredths of its currency."""
+    return not _HUNDREDTHS.isdisjoint(_words_of(name))
+
+
 def _words_of(name: str) -> list[str]:
     plain = re.sub(r"#|\b[nN][°º]\.?", " number ", name)
     plain = re.sub(r"([a-zà-ÿ0-9])([A-Z])", r"\1 \2", plain)
-    plain = unicodedata.normalize("NFKD", plain.replace("ß", "ss")).lower()
-    plain = "".join(letter for letter in plain if not unicodedata.combining(letter))
+    plain = plain_text(plain)
     return re.findall(r"[a-z]+|[0-9]+", re.sub(r"\be[^a-z0-9]?mail", "email", plain))
 
 

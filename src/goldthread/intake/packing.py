@@ -9,20 +9,24 @@ from __future__ import annotations
 
 import gzip
 import json
+import re
 import shutil
 import subprocess
 import sys
 import time
 import zipfile
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from pathlib import Path, PurePosixPath
 from typing import IO
 
-from goldthread.core.records import Progress
+from goldthread.core.records import FileKind, Progress
 from goldthread.errors import TooLarge, UnreadableFile
 from goldthread.intake.bounds import turn
+from goldthread.intake.delimited import look
+from goldthread.intake.encodings import UTF_8, encoding_of
+from goldthread.intake.guessing import guess
 
 FILES_MOST = 200
 _LAST_RECORD, _LAST_RECORD_BYTES, _LIST_BYTES = b"PK\x05\x06", (1 << 16) + 22, 1 << 20
@@ -39,6 +43,7 @@ class Format(StrEnum):
     WORKBOOK = "workbook"
     JSON = "json"
     PARQUET = "parquet"
+    PAGE = "page"
     GZIP = "gzip"
     ZIP = "zip"
 
@@ -53,11 +58,13 @@ class Packed:
 
 @dataclass(frozen=True)
 class Table:
-    """One table of a file as delimited text. ``name`` is that of its sheet, empty where there is one table only."""
+    """One table of a file as delimited text. ``name`` is that of its sheet, empty where there is one table only;
+    ``kind`` what its rows seem to be where nothing is missing, known where there are several tables."""
 
     name: str
     path: Path
     typed: bool
+    kind: FileKind | None = None
 
 
 def unpack(sent: Packed, folder: Path, limit_bytes: int, progress: Progress) -> list[Packed]:
@@ -159,7 +166,19 @@ def tables_of(file: Packed, folder: Path, limit_bytes: int, progress: Progress) 
         ) from None
     if "problem" in answer:
         raise UnreadableFile(f"{file.name}: {answer['problem']}", remedy=answer["remedy"])
-    return [Table(name, target / path, typed=True) for name, path in answer["tables"]]
+    typed = found is not Format.PAGE
+    tables = [Table(name, target / path, typed) for name, path in answer["tables"]]
+    return tables if len(tables) == 1 else [replace(table, kind=_read_as(table)) for table in tables]
+
+
+def _read_as(table: Table) -> FileKind | None:
+    """What the rows of a table seem to be by the first ones; None where it is no table, or lacks something."""
+    try:
+        file = look(table.path, table.typed)
+    except UnreadableFile:
+        return None
+    guessed = guess(file.header, file.sample)
+    return None if guessed.missing else guessed.kind
 
 
 def _converted(command: list[str], name: str, progress: Progress) -> bytes:
@@ -190,10 +209,21 @@ def _format(path: Path, name: str = "") -> Format:
         return Format.WORKBOOK
     if head.startswith(b"%PDF"):
         raise UnreadableFile(f"{name or 'This'} is a PDF file.", remedy="Export the table itself, as CSV or XLSX.")
-    start = head.removeprefix(b"\xef\xbb\xbf").lstrip()
-    if start.startswith((b"{", b"[")) and not start.startswith(b"[]"):
+    start = _as_text(head).lstrip("\ufeff \t\r\n")
+    if start.startswith(("{", "[")) and not start.startswith("[]"):
         return Format.JSON
+    if re.match(r"<(?:!doctype html|html|table|head|body|meta|div)\b", start, re.IGNORECASE):
+        return Format.PAGE
+    if start.startswith("<?xml"):
+        raise UnreadableFile(f"{name or 'This'} is an XML file.", remedy="Save the table as CSV (UTF-8) or XLSX.")
     return Format.TEXT
+
+
+def _as_text(head: bytes) -> str:
+    try:
+        return head.decode(encoding_of(head, is_whole=len(head) < _HEAD_BYTES) or UTF_8, errors="ignore")
+    except UnicodeDecodeError:
+        return head.decode(UTF_8, errors="ignore")
 
 
 def _is_workbook(path: Path) -> bool:

@@ -25,14 +25,37 @@ from goldthread.core.records import (
 )
 from goldthread.errors import InvalidInput
 from goldthread.intake import values, words
+from goldthread.intake.composed import (
+    OncePerOrder,
+    date_columns,
+    dates_of,
+    difference,
+    in_units,
+    left_out,
+    negated,
+    numbers_of,
+    returns_by_quantity,
+    returns_of,
+)
 from goldthread.intake.delimited import ROWS_PER_PIECE, DelimitedFile, RawRows, rows_of
 from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
 from goldthread.intake.further import Further, own_parser
 from goldthread.intake.layout import file_value
-from goldthread.intake.meanings import KINDS, REASON_COLUMN, KeptAt, Meaning, OrdersBy, meanings_of, missing_meanings
+from goldthread.intake.meanings import (
+    KINDS,
+    REASON_COLUMN,
+    Choice,
+    KeptAt,
+    Meaning,
+    OrdersBy,
+    meanings_of,
+    missing_meanings,
+)
+from goldthread.intake.numbers import NumbersPer
 
 _KEPT_VALUES = 200_000
 _OF_ORDER = (KeptAt.ORDER, KeptAt.LINE)
+_DATED = (*OF_ORDERS, FileKind.PAYMENTS)
 _DIGEST_LENGTH = 12
 _DATE_LENGTH = len("2026-03-14")
 
@@ -41,8 +64,8 @@ _DATE_LENGTH = len("2026-03-14")
 class Reading:
     """How a file is to be read: what a row is, which column carries each meaning, what customers are known by, how
     dates, amounts and years of two digits are written, what each status word comes down to, what makes lines one order
-    where no column has its number, in which columns a blank cell repeats the one above, and how further columns of
-    orders and lines are kept; those not named are not."""
+    where no column has its number, in which columns a blank cell repeats the one above, how further columns of
+    orders and lines are kept (those not named are not), and what was said of what columns alone do not settle."""
 
     kind: FileKind
     columns: Mapping[Meaning, str]
@@ -54,6 +77,7 @@ class Reading:
     orders_by: OrdersBy = OrdersBy.TIME
     fill_down: tuple[str, ...] = ()
     further: Mapping[str, Further] = field(default_factory=dict)
+    choices: Mapping[Choice, str] = field(default_factory=dict)
 
     @property
     def attributes(self) -> dict[str, AttributeType]:
@@ -122,17 +146,20 @@ def read_pieces(
     """Check every row of a file; memory is bounded by one piece. ``advance`` is called with the rows done."""
     parsers = _parsers(reading, currency, zone, file.typed)
     place = {meaning: file.header.index(column) for meaning, column in reading.columns.items()}
+
+    def needed(meaning: Meaning) -> bool:
+        return reading.kind not in OF_ORDERS or meaning.value not in ABOUT_CUSTOMER
+
     columns = {
-        meaning: _Column(
-            meaning,
-            file.header[place[meaning]],
-            place[meaning],
-            parser,
-            needed=reading.kind not in OF_ORDERS or meaning.value not in ABOUT_CUSTOMER,
-        )
+        meaning: _Column(meaning, file.header[place[meaning]], place[meaning], parser, needed=needed(meaning))
         for meaning, parser in parsers.items()
         if meaning in place
     }
+    dated = date_columns(reading.columns) if reading.kind in _DATED else ()
+    if dated and dated != (Meaning.DATE,):
+        parts = ", ".join(reading.columns[each] for each in dated)
+        columns[Meaning.DATE] = _Column(Meaning.DATE, parts, -1, parsers[Meaning.DATE], needed=True)
+        columns.pop(Meaning.MONTH, None)
     if reading.kind in OF_ORDERS:
         own = {
             name: _Column(
@@ -150,8 +177,45 @@ def read_pieces(
         own = {}
         further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
         further = [(name, at) for name, at in further if name != REASON_COLUMN]
+    plan = _Plan(reading, columns, own, further, place, [place[each] for each in dated], OncePerOrder(reading.choices))
     for raw in rows_of(file, ROWS_PER_PIECE, advance, reading.fill_down):
-        yield _piece(raw, reading, columns, own, further)
+        yield _piece(raw, plan)
+
+
+@dataclass(frozen=True)
+class _Plan:
+    """How pieces are read: the columns by meaning, further ones, and the places of what makes a date."""
+
+    reading: Reading
+    columns: Mapping[Meaning, _Column]
+    own: Mapping[str, _Column]
+    further: Sequence[tuple[str, int]]
+    place: Mapping[Meaning, int]
+    dated: Sequence[int]
+    once: OncePerOrder
+
+    def returns(self, raw: RawRows) -> Sequence[bool]:
+        """Which rows are returns: by the column that says so, else by quantities below 0; none where nobody asked."""
+        if Choice.RETURNS in self.reading.choices and Meaning.RETURN in self.place:
+            place = self.place[Meaning.RETURN]
+            return returns_of([row[place] for row in raw.cells], self.reading.columns[Meaning.RETURN])
+        if Choice.RETURNS in self.reading.choices and Meaning.QUANTITY in self.place:
+            place = self.place[Meaning.QUANTITY]
+            return returns_by_quantity([row[place] for row in raw.cells])
+        return [False] * len(raw.cells)
+
+    def texts(self, meaning: Meaning, raw: RawRows, read: Mapping[Meaning, Sequence[str]]) -> Sequence[str]:
+        """What is read as a meaning, row by row, before it is checked."""
+        if meaning is Meaning.DATE:
+            parts = [[row[place] for row in raw.cells] for place in self.dated or [self.columns[meaning].place]]
+            return dates_of(parts, Meaning.TIME in self.reading.columns and len(self.dated) > 1)
+        texts = [row[self.columns[meaning].place] for row in raw.cells]
+        if meaning is not Meaning.ORDER_NUMBER or self.reading.kind not in OF_ORDERS:
+            return texts
+        beside = self.place.get(Meaning.NUMBER_WITH)
+        others = None if beside is None else [row[beside] for row in raw.cells]
+        per = self.reading.choices.get(Choice.NUMBERS, NumbersPer.ALONE)
+        return numbers_of(texts, others, read.get(Meaning.DATE, ()), per)
 
 
 class _Column:
@@ -197,16 +261,16 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
     of_orders = kind in OF_ORDERS
     number = values.order_number if of_orders else values.text_parser(values.ORDER_NUMBER_LENGTH)
     return {
-        Meaning.CUSTOMER_NUMBER: values.text_parser(values.CUSTOMER_LENGTH),
+        Meaning.CUSTOMER_NUMBER: _padded(values.text_parser(values.CUSTOMER_LENGTH), reading),
         Meaning.EMAIL: values.optional_email,
         Meaning.NAME: values.text_parser(255),
         Meaning.TOWN: values.text_parser(120),
         Meaning.CLOSED: words.closed,
         Meaning.DO_NOT_CONTACT: words.flag,
+        Meaning.DATE: values.date_parser(zone, form, years) if of_orders else day,
         Meaning.ORDER_NUMBER: number,
         Meaning.REFERENCE: values.text_parser(values.ORDER_NUMBER_LENGTH),
-        Meaning.CUSTOMER: values.customer_parser(reading.customer_key),
-        Meaning.DATE: values.date_parser(zone, form, years) if of_orders else day,
+        Meaning.CUSTOMER: _padded(values.customer_parser(reading.customer_key), reading),
         Meaning.UNTIL: values.optional(day),
         Meaning.MONTH: values.month_parser(zone, form, years),
         Meaning.LABEL: values.needed_text(255),
@@ -220,25 +284,42 @@ def _parsers(reading: Reading, currency: str, zone: ZoneInfo, typed: bool) -> di
         Meaning.CATEGORY: values.text_parser(120),
         Meaning.QUANTITY: values.optional(values.amount_parser("", reading.decimal, typed)),
         Meaning.UNIT_PRICE: values.optional(values.amount_parser(currency, reading.decimal, typed)),
+        Meaning.DEBIT: values.optional(values.amount_parser(currency, reading.decimal, typed)),
+        Meaning.CREDIT: values.optional(values.amount_parser(currency, reading.decimal, typed)),
     }
 
 
-def _piece(
-    raw: RawRows,
-    reading: Reading,
-    columns: Mapping[Meaning, _Column],
-    own: Mapping[str, _Column],
-    further: Sequence[tuple[str, int]],
-) -> Piece:
+def _padded(parse: values.Parser, reading: Reading) -> values.Parser:
+    """Parser of customers' numbers; digits are filled up with zeros where somebody said so."""
+    width = int(reading.choices.get(Choice.PAD, "0"))
+
+    def padded(text: str) -> str:
+        key = parse(text)
+        return (key.lstrip("0") or "0").zfill(width) if key.isdecimal() else key
+
+    return padded if width else parse
+
+
+def _piece(raw: RawRows, plan: _Plan) -> Piece:
+    reading = plan.reading
     kind, problems = reading.kind, list(raw.problems)
-
-    def texts(column: _Column) -> Sequence[str]:
-        return column.read([row[column.place] for row in raw.cells], raw.numbers, problems)
-
-    read = {meaning: texts(column) for meaning, column in columns.items()}
-    more = {name: texts(column) for name, column in own.items()}
-    if kind is FileKind.LINES and Meaning.AMOUNT not in read:
-        read[Meaning.AMOUNT] = _products(read)
+    returns = plan.returns(raw)
+    out = left_out(raw.numbers, raw.cells, returns, reading.choices)
+    if out:
+        problems += out
+        returned = {problem.row for problem in out}
+        kept_at = [at for at, number in enumerate(raw.numbers) if number not in returned]
+        raw = RawRows([raw.numbers[at] for at in kept_at], [raw.cells[at] for at in kept_at], raw.problems)
+    read: dict[Meaning, Sequence[str]] = {}
+    for meaning, column in plan.columns.items():
+        read[meaning] = column.read(plan.texts(meaning, raw, read), raw.numbers, problems)
+    more = {
+        name: column.read([row[column.place] for row in raw.cells], raw.numbers, problems)
+        for name, column in plan.own.items()
+    }
+    amounts = _amounts(kind, read, reading)
+    if amounts is not None:
+        read[Meaning.AMOUNT] = negated(amounts, returns, reading.choices)
     rejected = {problem.row for problem in problems if problem.rejected}
     _check_together(raw, kind, read, rejected, problems)
     kept: Sequence[int] = range(len(raw.numbers))
@@ -246,7 +327,26 @@ def _piece(
         kept = [at for at, row_number in enumerate(raw.numbers) if row_number not in rejected]
     problems.sort(key=lambda problem: problem.row)
     rows_read = len(raw.numbers) + sum(problem.rejected for problem in raw.problems)
-    return Piece(_typed_rows(raw, reading, read, more, further, kept), problems, rows_read)
+    rows = _typed_rows(raw, plan, read, more, kept)
+    return Piece(rows, problems, rows_read, _amount_of(read, raw, rejected))
+
+
+def _amount_of(read: Mapping[Meaning, Sequence[str]], raw: RawRows, rejected: set[int]) -> Decimal:
+    """What the amounts of rejected rows come to, whatever their signs, as far as they can be read."""
+    if not rejected or Meaning.AMOUNT not in read:
+        return Decimal(0)
+    pairs = zip(raw.numbers, read[Meaning.AMOUNT], strict=True)
+    return sum((abs(Decimal(amount)) for number, amount in pairs if amount and number in rejected), Decimal(0))
+
+
+def _amounts(kind: FileKind, read: Mapping[Meaning, Sequence[str]], reading: Reading) -> Sequence[str] | None:
+    """The amounts of rows in units: as they stand, of two sides, or quantity times unit price; None where a row has
+    none."""
+    if Meaning.AMOUNT in read:
+        return in_units(read[Meaning.AMOUNT], reading.choices)
+    if Meaning.DEBIT in read and Meaning.CREDIT in read:
+        return in_units(difference(read[Meaning.DEBIT], read[Meaning.CREDIT]), reading.choices)
+    return in_units(_products(read), reading.choices) if kind is FileKind.LINES else None
 
 
 def _check_together(
@@ -271,6 +371,9 @@ def _check_together(
     elif kind is FileKind.LINES and Meaning.UNIT_PRICE in read:
         reason, remedy = "Quantity times unit price gives no amount.", "Give both, as numbers of fewer digits."
         wrong = [at for at, amount in enumerate(read[Meaning.AMOUNT]) if not amount]
+    elif Meaning.DEBIT in read:
+        reason, remedy = "There is no amount.", "Give the amount on one of the two sides, or leave the row out."
+        wrong = [at for at, amount in enumerate(read[Meaning.AMOUNT]) if not amount]
     else:
         return
     for at in wrong:
@@ -285,13 +388,12 @@ def _texts(read: Mapping[Meaning, Sequence[str]], meaning: Meaning, raw: RawRows
 
 def _typed_rows(
     raw: RawRows,
-    reading: Reading,
+    plan: _Plan,
     read: Mapping[Meaning, Sequence[str]],
     more: Mapping[str, Sequence[str]],
-    further: Sequence[tuple[str, int]],
     kept: Sequence[int],
 ) -> Rows:
-    kind = reading.kind
+    reading, kind = plan.reading, plan.reading.kind
 
     def chosen(texts: Sequence[str]) -> Sequence[str]:
         return texts if len(kept) == len(texts) else [texts[at] for at in kept]
@@ -302,7 +404,7 @@ def _typed_rows(
     columns: dict[str, Sequence[str]] = {}
     if kind is FileKind.CUSTOMERS:
         columns["number"] = column(Meaning.CUSTOMER_NUMBER)
-        columns["attributes"] = [_attributes(raw.cells[at], further) for at in kept]
+        columns["attributes"] = [_attributes(raw.cells[at], plan.further) for at in kept]
     elif kind is FileKind.EVENTS:
         columns["date"] = column(Meaning.DATE)
         ends = column(Meaning.UNTIL)
@@ -317,6 +419,8 @@ def _typed_rows(
     for name in COLUMNS[kind]:
         if name not in columns:
             columns[name] = column(Meaning(name))
+    if kind is FileKind.LINES:
+        columns["amount"] = plan.once.of(columns["order_number"], columns["amount"])
     numbers = raw.numbers if len(kept) == len(raw.numbers) else [raw.numbers[at] for at in kept]
     return Rows(
         numbers,

@@ -8,59 +8,61 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import unicodedata
 from collections.abc import Callable
 from zoneinfo import ZoneInfo
 
 from goldthread.core.limits import AMOUNT_BELOW, FIRST_DATE, LAST_DATE
 from goldthread.core.records import KeyKind
-from goldthread.intake.formats import NUMERIC_DATE, SERIAL_DATE, DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.dates import Counted, is_date, month_of, taken_apart
+from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears, is_negative, plain_amount
 
 ORDER_NUMBER_LENGTH = 64
 CUSTOMER_LENGTH = 191
-_LOOSE_AMOUNT = re.compile(
-    r"[-+(]?\s*(?:[€£$¥]|[A-Z]{3})?\s*[-+]?\d[\d.,'\u00a0\u2009\u202f ]*(?:[€£$¥]|[A-Z]{3})?\s*[-)]?"
-)
-_ISO_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
-_LOOSE_DATE = re.compile(
-    r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ].*)?|\d{1,2}(?:st|nd|rd|th)?[ ./-]+[A-Za-z]{3,9}\.?[ ,./-]+\d{2,4}( .*)?"
-    r"|[A-Za-z]{3,9}\.? +\d{1,2}(?:st|nd|rd|th)?,? +\d{4}( .*)?"
-)
-_YEAR_FIRST = re.compile(r"([0-9]{4})[/.]?([0-9]{2})[/.]?([0-9]{2})(?:[ T]+(.+))?")
-_DAY_NAMED_MONTH = re.compile(
-    r"(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?[. /-]+(?P<month>[A-Za-z]{3,9})\.?[, /-]+(?P<year>[0-9]{2,4})"
-    r"(?:[ ,]+(?P<time>.+))?"
-)
-_NAMED_MONTH_DAY = re.compile(
-    r"(?P<month>[A-Za-z]{3,9})\.? +(?P<day>[0-9]{1,2})(?:st|nd|rd|th)?,? +(?P<year>[0-9]{2,4})(?:[ ,]+(?P<time>.+))?"
-)
-_MONTHS = (
-    *("january", "february", "march", "april", "may", "june"),
-    *("july", "august", "september", "october", "november", "december"),
-)
-_TIME = re.compile(r"([0-9]{1,2}):([0-9]{2})(?::([0-9]{2})(?:\.[0-9]+)?)? ?([AaPp][Mm])?")
-_SERIAL_START = dt.date(1899, 12, 30)
+_SERIAL_STARTS = {DateForm.SERIAL: dt.date(1899, 12, 30), DateForm.SERIAL_1904: dt.date(1904, 1, 1)}
 """Spreadsheets count days so that 60 is the 29 February 1900 that never was; from 61 on this start is right."""
+_EPOCH = dt.datetime(1970, 1, 1, tzinfo=dt.UTC)
+_PER_SECOND = {DateForm.SECONDS: 1, DateForm.MILLISECONDS: 1_000}
+_COUNTED_FORMS = {
+    Counted.DAYS: tuple(_SERIAL_STARTS),
+    Counted.SECONDS: (DateForm.SECONDS,),
+    Counted.MILLISECONDS: (DateForm.MILLISECONDS,),
+}
+_AROUND = r"[^0-9,'()+\-]{0,4}[^0-9.,'()+ \-][. ]?"
 _CURRENCY = re.compile(
-    r"(?P<minus>[-+(]?) ?(?P<before>[€£$¥]|[A-Za-z]{3})? ?(?P<number>[-+]?[0-9].*?) ?(?P<after>[€£$¥]|[A-Za-z]{3})?"
+    rf"(?P<minus>[-+]?) ?(?P<before>{_AROUND})? ?"
+    rf"(?P<number>[-+]? ?[0-9](?:[0-9.,' ]*[0-9.,])?) ?-?(?P<after>{_AROUND})?"
 )
 _SIGNS = {
     "€": ("EUR",),
     "£": ("GBP", "EGP", "GIP", "SHP", "FKP"),
     "$": ("USD", "AUD", "CAD", "NZD", "HKD", "SGD", "MXN"),
+    "US$": ("USD",),
+    "R$": ("BRL",),
     "¥": ("JPY", "CNY"),
+    "₹": ("INR",),
+    "₺": ("TRY",),
+    "₴": ("UAH",),
+    "ZŁ": ("PLN",),
+    "KČ": ("CZK",),
+    "FT": ("HUF",),
+    "KR": ("SEK", "NOK", "DKK", "ISK"),
+    "FR": ("CHF",),
+    "SFR": ("CHF",),
+    "LEI": ("RON",),
+    "EURO": ("EUR",),
 }
+_SIDES = frozenset(["DR", "CR"])
+"""Debit and credit, behind an amount: a credit is below 0."""
 _NOT_DIGITS = re.compile(r"[^0-9]")
 _EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
-_MONTH = re.compile(
-    r"(?P<year>[0-9]{4})[-/. ]?(?P<month>[0-9]{2})|(?P<month2>[0-9]{1,2})[-/. ](?P<year2>[0-9]{4})"
-    r"|(?P<name>[A-Za-z]{3,9})\.?[ -]+(?P<year3>[0-9]{4})"
-)
+_DECIMALS_AT_END = re.compile(r"[0-9][.,][0-9]{1,2}(?![0-9])")
+_NAMED_EMAIL = re.compile(r"(?P<name>[^<>]*)<(?:mailto:)?\s*(?P<email>[^<>\s]+@[^<>\s]+)\s*>|mailto:(?P<bare>\S+)")
 _EITHER_MARK = re.compile(
     r"(?P<point>[0-9]+\.(?:[0-9]{1,2}|[0-9]{4,})|[0-9]{1,3}(?:,[0-9]{3})+\.[0-9]+)"
     r"|(?P<comma>[0-9]+,(?:[0-9]{1,2}|[0-9]{4,})|[0-9]{1,3}(?:\.[0-9]{3})+,[0-9]+)"
 )
-_DECIMALS = 4
-_DAY_SECONDS = 24 * 3600
+_DECIMALS, _DAY_SECONDS = 4, 24 * 3600
 _UNSEEN = re.compile(r"[\x00-\x1f\x7f]")
 
 
@@ -112,7 +114,7 @@ def customer_parser(kind: KeyKind) -> Parser:
         return key
 
     def email(text: str) -> str:
-        key = text.strip().casefold()
+        key = without_name(text).strip().casefold()
         if not key:
             raise BadValue("There is no customer.", "Give the customer's e-mail, or leave the row out.")
         if not is_email(key) or len(key) > CUSTOMER_LENGTH:
@@ -133,12 +135,7 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO, years: TwoDigitYe
         plain = text.strip()
         if not plain:
             raise BadValue("There is not a date.", "Give the order's date, or leave the row out.")
-        try:
-            found = _read_date(plain, form, years)
-        except ValueError:
-            raise BadValue(
-                "There is no such date.", "Correct it; a date is never moved to a neighbouring day."
-            ) from None
+        found = _read_date(plain, form, years)
         if not isinstance(found, dt.datetime):
             return _in_range(found).isoformat()
         if found.tzinfo is not None:
@@ -153,51 +150,44 @@ def date_parser(zone: ZoneInfo, form: DateForm = DateForm.ISO, years: TwoDigitYe
 
 
 def _read_date(plain: str, form: DateForm, years: TwoDigitYears | None) -> dt.date:
-    """A date, or a moment where the text has a time. Raises `ValueError` for one that does not exist."""
-    if _ISO_DATE.fullmatch(plain):
-        return dt.date.fromisoformat(plain)
-    if _ISO_DATE.match(plain):
-        return dt.datetime.fromisoformat(plain)
-    if year_first := _YEAR_FIRST.fullmatch(plain):
-        return _with_time(dt.date(*map(int, year_first.group(1, 2, 3))), year_first[4])
-    if named := _DAY_NAMED_MONTH.fullmatch(plain) or _NAMED_MONTH_DAY.fullmatch(plain):
-        month = _month(named["month"].casefold())
-        return _with_time(dt.date(_full_year(named["year"], years), month, int(named["day"])), named["time"])
-    if numbers := NUMERIC_DATE.fullmatch(plain):
-        if form in (DateForm.ISO, DateForm.SERIAL):
+    """A date, or a moment where the text has a time."""
+    date = taken_apart(plain)
+    if date is None:
+        raise BadValue("This is not understood as a date.", "Write it as year-month-day, for example 2026-03-14.")
+    if date.counted is not None:
+        if form not in _COUNTED_FORMS[date.counted]:
+            raise BadValue("This is a number and not a date, as others are.", "Write it as year-month-day.")
+        return _of_number(date.number, form)
+    month, day = date.first, date.second
+    if date.open:
+        if form not in (DateForm.DMY, DateForm.MDY):
             raise BadValue("Day and month cannot be told apart.", "Say whether the day or the month comes first.")
-        day, month = (int(numbers[1]), int(numbers[3])) if form is DateForm.DMY else (int(numbers[3]), int(numbers[1]))
-        return _with_time(dt.date(_full_year(numbers[4], years), month, day), numbers[5])
-    if form is DateForm.SERIAL and SERIAL_DATE.fullmatch(plain):
-        return _of_serial(plain)
-    raise BadValue("This is not a date.", "Write it as year-month-day, for example 2026-03-14.")
+        if form is DateForm.DMY:
+            month, day = day, month
+    year = date.year or 0
+    if date.short_year:
+        if years is None:
+            raise BadValue(
+                "The year has two digits only.", "Say how years of two digits are read, or write all four digits."
+            )
+        year += years.first_year
+    try:
+        found = dt.date(year, month, day)
+    except ValueError:
+        raise BadValue("There is no such date.", "Correct it; a date is never moved to a neighbouring day.") from None
+    return found if date.time is None else dt.datetime.combine(found, date.time, date.zone)
 
 
-def _of_serial(plain: str) -> dt.date:
-    """A spreadsheet's day number; what stands behind its point is the part of the day, to the second."""
-    day, point, _ = plain.partition(".")
-    date = _SERIAL_START + dt.timedelta(int(day))
+def _of_number(number: str, form: DateForm) -> dt.date:
+    """The date of a number of days, seconds or milliseconds; part of a day is a time, to the second."""
+    if form not in _SERIAL_STARTS:
+        return _EPOCH + dt.timedelta(seconds=float(number) // _PER_SECOND[form])
+    day, point, _ = number.partition(".")
+    date = _SERIAL_STARTS[form] + dt.timedelta(int(day))
     if not point:
         return date
-    seconds = round((float(plain) - int(day)) * _DAY_SECONDS)
+    seconds = round((float(number) - int(day)) * _DAY_SECONDS)
     return dt.datetime.combine(date, dt.time()) + dt.timedelta(seconds=seconds) if seconds else date
-
-
-def _month(name: str) -> int:
-    for place, month in enumerate(_MONTHS, 1):
-        if month.startswith(name) or (month == "september" and name == "sept"):
-            return place
-    raise BadValue("This month's name is not known.", "Write the date as year-month-day.")
-
-
-def _full_year(year: str, years: TwoDigitYears | None) -> int:
-    if len(year) == 2 and years is not None:
-        return years.first_year + int(year)
-    if len(year) != 4:
-        raise BadValue(
-            "The year has two digits only.", "Say how years of two digits are read, or write all four digits."
-        )
-    return int(year)
 
 
 def month_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = None) -> Parser:
@@ -205,12 +195,10 @@ def month_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = N
     date = date_parser(zone, form, years)
 
     def parse(text: str) -> str:
-        plain = text.strip()
-        match = _MONTH.fullmatch(plain)
-        if match is None:
+        found = month_of(text)
+        if found is None:
             return f"{date(text)[:7]}-01"
-        month = _month(match["name"].casefold()) if match["name"] else int(match["month"] or match["month2"])
-        year = int(match["year"] or match["year2"] or match["year3"])
+        year, month = found
         if not 1 <= month <= 12:
             raise BadValue("There is no such month.", "Write it as year-month, for example 2026-03.")
         return _in_range(dt.date(year, month, 1)).isoformat()
@@ -222,20 +210,6 @@ def day_parser(zone: ZoneInfo, form: DateForm, years: TwoDigitYears | None = Non
     """Parser of dates of which only the day counts."""
     date = date_parser(zone, form, years)
     return lambda text: date(text)[:10]
-
-
-def _with_time(date: dt.date, time: str | None) -> dt.date:
-    if not time:
-        return date
-    match = _TIME.fullmatch(time.strip())
-    if match is None:
-        raise ValueError(time)
-    hour = int(match[1])
-    if match[4]:
-        if not 1 <= hour <= 12:
-            raise ValueError(time)
-        hour = hour % 12 + (12 if match[4].casefold() == "pm" else 0)
-    return dt.datetime.combine(date, dt.time(hour, int(match[2]), int(match[3] or 0)))
 
 
 def _in_range(date: dt.date) -> dt.date:
@@ -257,14 +231,15 @@ def amount_parser(currency: str = "", mark: DecimalMark = DecimalMark.POINT, typ
     """
     point, thousands = (",", ".") if mark is DecimalMark.COMMA else (".", ",")
     grouped = re.compile(
-        rf"([0-9]{{1,15}}|[0-9]{{1,3}}(?:[{thousands}' \u00a0\u2009\u202f][0-9]{{3}}){{1,4}})(?:[{point}]([0-9]+))?"
+        rf"([0-9]{{1,15}}|[0-9]{{1,3}}(?:[{thousands}' ](?:[0-9]{{2}}[{thousands}])?[0-9]{{3}}){{1,4}})"
+        rf"(?:[{point}]([0-9]+|(?=-|$)))?"
     )
 
     def parse(text: str) -> str:
-        plain = text.strip()
+        plain = plain_amount(text)
         if not plain:
             raise BadValue("There is no amount.", "Give the amount, or leave the row out.")
-        plain, negative = _without_sign(_without_currency(plain, currency))
+        plain, negative = _without_sign(plain, currency)
         if typed and (either := _EITHER_MARK.fullmatch(plain)):
             plain = _with_mark(plain, "," if either["comma"] else ".", point)
         match = grouped.fullmatch(plain)
@@ -290,23 +265,27 @@ def _with_mark(plain: str, own: str, wanted: str) -> str:
     return f"{_NOT_DIGITS.sub('', whole)}{wanted}{decimals}"
 
 
-def _without_currency(plain: str, currency: str) -> str:
-    """The amount without the sign or code of its currency. Raises `BadValue` for another currency's."""
-    match = _CURRENCY.fullmatch(plain)
+def _without_sign(plain: str, currency: str) -> tuple[str, bool]:
+    """The digits and marks of a plain amount, and whether it is below 0. Raises `BadValue` for another currency's."""
+    negative = is_negative(plain)
+    match = _bare(plain)
     if match is None:
-        return plain
-    sign = (match["before"] or match["after"] or "").strip()
-    if sign and currency and currency not in _SIGNS.get(sign, (sign.upper(),)):
-        raise BadValue(f"The book is kept in {currency}.", f"Give the amount in {currency}, or use another book.")
-    return f"{match['minus'] or ''}{match['number']}".strip()
+        return plain, negative
+    for sign in (match["before"], match["after"]):
+        word = (sign or "").strip(" .").upper()
+        if word and word not in _SIDES and currency and currency not in _SIGNS.get(word, (word,)):
+            raise BadValue(f"The book is kept in {currency}.", f"Give the amount in {currency}, or use another book.")
+    return match["number"].lstrip("+- "), negative
 
 
-def _without_sign(plain: str) -> tuple[str, bool]:
-    if plain.startswith("(") and plain.endswith(")"):
-        return plain[1:-1].strip(), True
-    if plain.endswith("-"):
-        return plain[:-1].strip(), True
-    return plain[1:].strip() if plain[:1] in ("+", "-") else plain, plain.startswith("-")
+def _bare(plain: str) -> re.Match[str] | None:
+    """An amount taken apart: what stands around its number; None where it has two signs, or is none."""
+    in_brackets = plain.startswith("(") and plain.endswith(")")
+    match = _CURRENCY.fullmatch(plain[1:-1].strip() if in_brackets else plain.rstrip("- "))
+    if match is None:
+        return None
+    signs = in_brackets + plain.endswith("-") + bool(match["minus"]) + (match["number"][0] in "+-")
+    return match if signs <= 1 else None
 
 
 amount = amount_parser()
@@ -370,20 +349,34 @@ def optional(parse: Parser) -> Parser:
     return lambda text: parse(text) if text.strip() else ""
 
 
+def without_name(text: str) -> str:
+    """The address of ``Name <mail@example>``; any other text as it is."""
+    found = _NAMED_EMAIL.fullmatch(text.strip())
+    return (found["email"] or found["bare"]) if found else text
+
+
 def is_email(text: str) -> bool:
-    return _EMAIL.fullmatch(text.strip()) is not None
+    return _EMAIL.fullmatch(without_name(text).strip()) is not None
 
 
 def is_amount(text: str) -> bool:
     """Whether a text looks like a number in any country's writing: a hint for matching columns, no more."""
-    return _LOOSE_AMOUNT.fullmatch(text.strip()) is not None
+    match = _bare(plain_amount(text))
+    return match is not None and all(map(_may_stand_beside, (match["before"], match["after"])))
+
+
+def _may_stand_beside(sign: str | None) -> bool:
+    """Whether a text is the sign or the code of a currency, or says debit or credit."""
+    own = (sign or "").strip(" .")
+    word, is_code = own.upper(), len(own) == 3 and own.isascii() and own.isalpha() and own.isupper()
+    return not word or word in _SIDES or word in _SIGNS or is_code or all(unicodedata.category(w) == "Sc" for w in word)
+
+
+def has_decimals(text: str) -> bool:
+    """Whether an amount is written with decimals."""
+    return is_amount(text) and _DECIMALS_AT_END.search(plain_amount(text)) is not None
 
 
 def is_month(text: str) -> bool:
     """Whether a text looks like a month or a date: a hint for matching columns, no more."""
-    return _MONTH.fullmatch(text.strip()) is not None or is_date(text)
-
-
-def is_date(text: str) -> bool:
-    """Whether a text looks like a date in any common writing: a hint for matching columns, no more."""
-    return _LOOSE_DATE.fullmatch(text.strip()) is not None
+    return month_of(text) is not None or is_date(text)

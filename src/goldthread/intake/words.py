@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import re
+from collections.abc import Iterable, Mapping
 
 from goldthread.core.records import OrderStatus
+from goldthread.intake.dates import plain_text
 from goldthread.intake.formats import status_word
 from goldthread.intake.values import BadValue, Parser
 
@@ -23,6 +25,33 @@ _CLOSED = frozenset(
     ["closed", "inactive", "moved", "moved away", "died", "deceased", "ceased", "ceased trading", "gone", "dissolved"]
 )
 _NOT_CLOSED = frozenset(["open", "active", "current", "trading"])
+
+_RETURN_WORDS = (
+    "return|returns|returned|refund|refunded|refunds|credit note|credit memo|credit|cr|c|h|haben|reversal|chargeback|"
+    "rma|"
+    "retoure|ruckgabe|gutschrift|erstattung|rucksendung|storno|stornorechnung|gs|ruckerstattung|"
+    "avoir|retour|remboursement|note de credit|devolucion|abono|nota de credito|reembolso|devuelto|"
+    "reso|nota di credito|nota credito|rimborso|creditnota|creditfactuur|terugbetaling|teruggave|"
+    "devolucao|estorno|zwrot|korekta|faktura korygujaca|nota kredytowa|nota korygujaca"
+)
+_RETURNS = frozenset(_RETURN_WORDS.split("|"))
+_SIDES = ({"s", "h"}, {"d", "c"}, {"dr", "cr"}, {"debit", "credit"}, {"soll", "haben"})
+_SHORT_SIDES = frozenset(["c", "h", "cr", "credit", "haben"])
+
+
+def return_words(words: Iterable[str], name: str = "") -> list[str]:
+    """Of the words of a column those for a return, a refund or a credit note; a side of an account beside the other;
+    yes where the name of the column speaks of returns."""
+    words = list(words)
+    if _speaks_of_returns(name) and all(plain_text(word) in _YES | _NO | {""} for word in words):
+        return [word for word in words if plain_text(word) in _YES]
+    found = {word: plain_text(word).strip(" .") for word in words}
+    sides = any(set(found.values()) == pair for pair in _SIDES)
+    return [word for word, plain in found.items() if plain in _RETURNS and (sides or plain not in _SHORT_SIDES)]
+
+
+def _speaks_of_returns(name: str) -> bool:
+    return any(word in _RETURNS and word not in _SHORT_SIDES for word in re.findall("[a-z]+", plain_text(name)))
 
 
 def status_parser(statuses: Mapping[str, OrderStatus]) -> Parser:
