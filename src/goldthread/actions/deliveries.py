@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from goldthread.actions.books import checked_name, zone
+from goldthread.actions.otherwise import fewer_left_out
 from goldthread.core.records import Progress, unreported
 from goldthread.csv_writer import csv_line
 from goldthread.errors import GoldThreadError, Stopped
@@ -22,18 +23,19 @@ from goldthread.store.books import BookRow, delivery_reading, find_delivery, rej
 from goldthread.store.server.faults import tried_again
 from goldthread.store.write.delivery import DeliveryOrder, RejectedRow
 from goldthread.store.write.delivery import DeliveryReport as DeliveryReport
+from goldthread.store.write.delivery import ProblemGroup as ProblemGroup
 from goldthread.store.write.orders_in import deliver
 from goldthread.store.write.withdrawing import Withdrawal as Withdrawal
 from goldthread.store.write.withdrawing import withdraw
 from goldthread.workspace import Workspace, asked_anew
 
-_HASH_BYTES = 1 << 20
 _log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
 class Errand:
-    """One file on its way into a book. ``rejected_to`` is where a dry run puts the rejected rows."""
+    """One file on its way into a book. ``rejected_to`` is where a dry run puts the rejected rows. Unless
+    ``accept_rejected``, nothing is imported when too much would be left out."""
 
     source: str
     file_name: str
@@ -41,6 +43,7 @@ class Errand:
     reading: Reading
     dry_run: bool = False
     rejected_to: Path | None = None
+    accept_rejected: bool = False
 
 
 def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: Progress) -> DeliveryReport:
@@ -56,7 +59,7 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         kind=reading.kind,
         customer_key=reading.customer_key,
         file_name=errand.file_name,
-        fingerprint=_fingerprint(file.path, reading),
+        fingerprint=_fingerprint(file, reading),
         header=file.header,
         reading=_reading_kept(reading),
         attributes=reading.attributes,
@@ -65,6 +68,7 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         dry_run=errand.dry_run,
         rows_at=lambda numbers: rows_at(file, numbers),
         on_rejected=_taker(file, errand.rejected_to),
+        accept_rejected=errand.accept_rejected,
     )
     expected = max(file.row_estimate, 1)
     if errand.rejected_to is not None:
@@ -80,7 +84,10 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         with closing(read(file, reading, book.currency, zone(book.time_zone), advance)) as pieces:
             return deliver(workspace.record.engine, wanted, pieces, expected, progress)
 
-    return tried_again(once)
+    report = tried_again(once)
+    if report.held_back:
+        report.fewer = fewer_left_out(file, reading, book.currency, zone(book.time_zone), report.rows_rejected)
+    return report
 
 
 def bring_forward(workspace: Workspace, book_id: int, progress: Progress) -> None:
@@ -150,14 +157,12 @@ def _reading_kept(reading: Reading) -> dict[str, Any]:
             }
             for name, each in reading.further.items()
         },
+        "choices": {choice.value: answer for choice, answer in reading.choices.items()},
     }
 
 
-def _fingerprint(path: Path, reading: Reading) -> str:
-    digest = hashlib.sha256()
-    with path.open("rb") as file:
-        while piece := file.read(_HASH_BYTES):
-            digest.update(piece)
+def _fingerprint(file: DelimitedFile, reading: Reading) -> str:
+    digest = hashlib.sha256(bytes.fromhex(file.digest))
     for meaning in sorted(reading.columns):
         digest.update(f"\x1e{meaning.value}\x1f{reading.columns[meaning]}".encode())
     statuses = [f"{word}={status}" for word, status in sorted(reading.statuses.items())]
@@ -170,4 +175,6 @@ def _fingerprint(path: Path, reading: Reading) -> str:
     for name, each in sorted(reading.further.items()):
         if each.at is not KeptAt.NOWHERE:
             digest.update(f"\x1e{name}\x1f{each.at.value}".encode())
+    for choice, answer in sorted(reading.choices.items()):
+        digest.update(f"\x1e{choice.value}\x1f{answer}".encode())
     return digest.hexdigest()

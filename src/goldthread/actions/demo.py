@@ -6,8 +6,9 @@ import tempfile
 from pathlib import Path
 
 from goldthread.actions import books
+from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import known_readings, look_at_table, reading_of
+from goldthread.actions.looking import known_readings, look_at_table
 from goldthread.actions.uploads import open_file
 from goldthread.core.records import Progress, unreported
 from goldthread.demo.exports import FILES, write_exports
@@ -30,7 +31,7 @@ def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
             (Path(folder) / str(place)).mkdir()
             for file in open_file(workspace.settings, export.path, Path(folder) / str(place)):
                 view = look_at_table(file.table(), known=known_readings(workspace, book), source=export.source)
-                errand = Errand(export.source, file.name, view.file, reading_of(view))
+                errand = Errand(export.source, file.name, view.file, reading_of(view), accept_rejected=True)
                 report = deliver_file(workspace, book, errand, unreported)
                 total.delivery_id = report.delivery_id or total.delivery_id
                 for name, count in report.counts().items():

@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
-from goldthread.actions import deliveries, looking, uploads
+from goldthread.actions import deciding, deliveries, looking, uploads
 from goldthread.actions.books import BookRow
 from goldthread.actions.deliveries import DeliveryReport, Errand
 from goldthread.actions.jobs import LookedAt
-from goldthread.actions.looking import Given
+from goldthread.actions.looking import NOTHING_GIVEN, Given
 from goldthread.actions.uploads import Arrival, SentFile
 from goldthread.core.records import FileKind, Progress
-from goldthread.intake.meanings import Meaning
 from goldthread.workspace import Workspace
-
-NOTHING_SAID: Mapping[Meaning, str | None] = {}
 
 
 def look_at_arrival(workspace: Workspace, book: BookRow, arrival: Arrival, progress: Progress) -> list[LookedAt]:
@@ -46,12 +41,13 @@ def look_at_sent(
     sheet: str | None = None,
     kind: FileKind | None = None,
     source: str = "",
-    surveyed: Mapping[Meaning, str | None] = NOTHING_SAID,
+    given: Given = NOTHING_GIVEN,
 ) -> LookedAt:
-    """Look at a file that was sent: a sheet of it, as a kind, for a source; ``surveyed`` names columns by meaning."""
+    """Look at a file that was sent: a sheet of it, as a kind, for a source, with what somebody said of it."""
     table = sent.table(sheet)
     known = looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, kind, surveyed, known, source, progress)
+    view = looking.look_at_table(table, kind, given, known, source, progress, sent.folder)
+    view = looking.with_padding(workspace, book, view)
     return LookedAt(sent, table.name, view)
 
 
@@ -66,14 +62,16 @@ def import_sent(
     progress: Progress,
     *,
     dry_run: bool,
+    accept_rejected: bool,
 ) -> DeliveryReport:
     """Import a file that was sent, as somebody said that it is read. A dry run finds out what would come of it."""
     table = sent.table(sheet)
     known = looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, kind, given.columns, known, source, progress, whole=True)
-    reading = looking.reading_of(view, given, progress)
+    view = looking.look_at_table(table, kind, given, known, source, progress, sent.folder)
+    view = looking.with_padding(workspace, book, view)
+    reading = deciding.reading_of(view, given)
     name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
-    errand = Errand(source, name, view.file, reading, dry_run, sent.rejected)
+    errand = Errand(source, name, view.file, reading, dry_run, sent.rejected, accept_rejected)
     report = deliveries.deliver_file(workspace, book, errand, progress)
     if report.delivery_id is not None:
         deliveries.bring_forward(workspace, book.id, progress)

@@ -1,42 +1,43 @@
-"""Look at a file before it is imported: what it seems to be, how its source's last file was read, how it is read."""
+"""Look at a file before it is imported: what it seems to be, and how its source's last file was read."""
 
 from __future__ import annotations
 
-import datetime as dt
+import pickle
+import tempfile
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
-from zoneinfo import ZoneInfo
+from pathlib import Path
+from typing import Any, cast
 
-from goldthread.core.book.days import to_day
-from goldthread.core.calendar_words import date_words
 from goldthread.core.records import OF_ORDERS, AttributeType, FileKind, KeyKind, OrderStatus, Progress, unreported
 from goldthread.errors import InvalidInput
-from goldthread.intake.apart import APART_FROM_ROWS, look_apart, survey_apart
-from goldthread.intake.delimited import UTF_8, UTF_16, WINDOWS, DelimitedFile, look
+from goldthread.intake.apart import survey_apart
+from goldthread.intake.delimited import DelimitedFile
 from goldthread.intake.formats import DateForm as DateForm
 from goldthread.intake.formats import DecimalMark as DecimalMark
 from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
-from goldthread.intake.formats import status_word
 from goldthread.intake.further import Further as Further
-from goldthread.intake.further import FurtherColumn
 from goldthread.intake.guessing import Guess, guess
-from goldthread.intake.layout import filled_down, merged_columns
+from goldthread.intake.layout import filled_down
 from goldthread.intake.meanings import KINDS as KINDS
 from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
+from goldthread.intake.meanings import Choice as Choice
 from goldthread.intake.meanings import KeptAt as KeptAt
 from goldthread.intake.meanings import Meaning as Meaning
 from goldthread.intake.meanings import OrdersBy as OrdersBy
 from goldthread.intake.packing import Table
+from goldthread.intake.questions import ANSWERS as ANSWERS
+from goldthread.intake.questions import STRIPPED, Wide
+from goldthread.intake.questions import Question as Question
 from goldthread.intake.reading import Reading as Reading
-from goldthread.intake.surveying import Evidence, survey
-from goldthread.intake.values import BadValue, date_parser
-from goldthread.intake.words import usual_status
-from goldthread.store.books import BookRow, Remembered, remembered_readings
+from goldthread.intake.surveying import Evidence, Surveyed, evidence_of, survey
+from goldthread.intake.wide import side_by_side, write_rows
+from goldthread.store.books import BookRow, Remembered, keys_on_record, remembered_readings
 from goldthread.workspace import Workspace
 
-SURVEYED_AT_A_LOOK = 200_000
-"""Rows of which a look surveys the dates and amounts; a larger file is surveyed whole before it is delivered."""
+DIGITS_MOST, _MOSTLY = 12, 0.5
+APART_FROM_BYTES = 4 << 20
+"""Size of a file from which looking at it apart is worth the start of a process."""
 
 
 @dataclass(frozen=True)
@@ -45,11 +46,12 @@ class FileView:
 
     ``remembered`` is how the last file of its source was read, where that fits; ``misfits`` say where it does not.
     ``merged`` are columns whose cells look as if they had been merged, so that a blank one may repeat the one above.
-    ``surveyed`` are the columns by which it was surveyed. ``apart`` when the file is looked at by a bounded process of
-    its own alone.
+    ``evidence`` is what the columns speak for when they carry the meanings of ``columns``. ``wide`` is asked of a table
+    with several orders in a row, ``padding`` where customers may be those of the book but for zeros before their
+    numbers.
     """
 
-    file: DelimitedFile
+    surveyed: Surveyed
     guess: Guess
     needed: tuple[Meaning, ...]
     optional: tuple[Meaning, ...]
@@ -58,8 +60,18 @@ class FileView:
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
     merged: tuple[str, ...] = ()
-    surveyed: Mapping[Meaning, str] = field(default_factory=dict)
-    apart: bool = False
+    columns: Mapping[Meaning, str] = field(default_factory=dict)
+    wide: Question | None = None
+    padding: Question | None = None
+
+    @property
+    def file(self) -> DelimitedFile:
+        return self.surveyed.file
+
+    @property
+    def questions(self) -> list[Question]:
+        """What somebody may say, or must."""
+        return [question for question in (self.wide, *self.evidence.questions, self.padding) if question is not None]
 
 
 @dataclass(frozen=True)
@@ -67,7 +79,7 @@ class Given:
     """What somebody said about how a file is read; None and empty leave it to the data and to what is remembered.
 
     None as a column leaves a meaning out. ``further`` says of further columns where they are kept,
-    ``fill_down`` whether a blank cell of columns that look merged repeats the one above.
+    ``fill_down`` whether a blank cell of columns that look merged repeats the one above, ``choices`` answer questions.
     """
 
     columns: Mapping[Meaning, str | None] = field(default_factory=dict)
@@ -79,6 +91,7 @@ class Given:
     orders_by: OrdersBy | None = None
     further: Mapping[str, KeptAt] = field(default_factory=dict)
     fill_down: bool | None = None
+    choices: Mapping[Choice, str] = field(default_factory=dict)
 
 
 NOTHING_GIVEN = Given()
@@ -87,41 +100,50 @@ NOTHING_GIVEN = Given()
 def look_at_table(
     table: Table,
     kind: FileKind | None = None,
-    surveyed: Mapping[Meaning, str | None] | None = None,
+    given: Given = NOTHING_GIVEN,
     known: Sequence[Remembered] = (),
     source: str = "",
     apart: Progress | None = None,
-    *,
-    whole: bool = False,
+    kept: Path | None = None,
 ) -> FileView:
-    """Read the first rows, guess, and survey how dates, amounts and statuses are written. Raises `UnreadableFile`.
+    """Go through a file once, and guess what it is. Raises `UnreadableFile`.
 
-    ``surveyed`` names the columns to survey where they are not the guessed ones. ``known`` are the readings that the
-    book remembers, newest first: the one of ``source`` is taken up again, or the one of a file with the same columns.
-    ``apart`` is called with how far a process of its own has come, which then does all the looking. ``whole``: every
-    row is surveyed at once, because the file is about to be imported.
+    ``given`` names columns where they are not the guessed ones. ``known`` are the readings that the book remembers,
+    newest first: the one of ``source`` is taken up again, or the one of a file with the same columns. ``apart`` is
+    called with how far a process of its own has come, which then does all the looking. ``kept`` is a folder in which
+    what was found is kept for the next look, and what a wide table becomes.
     """
-    file = look(table.path, table.typed) if apart is None else look_apart(table.path, table.typed, apart)
-    merged = merged_columns(file.header, file.sample)
+    surveyed = _surveyed(table, apart, kept)
+    wide = _wide(surveyed.file, given, known)
+    if wide is not None and wide.found == Wide.ROWS:
+        table = _as_rows(table, surveyed.file, kept)
+        surveyed = _surveyed(table, apart, kept)
+    file, merged = surveyed.file, surveyed.merged
     sample = filled_down(file.header, file.sample, merged)
-    guessed = guess(file.header, sample, kind)
+
+    def guessed_as(wanted: FileKind | None) -> Guess:
+        places = [file.header.index(name) for name in merged]
+        profile = replace(surveyed.profile, compared=surveyed.profile.compared.filled_down(places))
+        return guess(file.header, sample, wanted, profile)
+
+    guessed = guessed_as(kind)
     if merged and guessed.kind not in OF_ORDERS:
         # what groups rows is an order; a customer's number may well be blank
         merged, sample = (), file.sample
-        guessed = guess(file.header, sample, kind)
+        guessed = guessed_as(kind)
     last = _last_reading(file, known, source, kind or guessed.kind, kind is None)
     if last is not None and last.kind != guessed.kind:
-        guessed = guess(file.header, sample, last.kind)
+        guessed = guessed_as(last.kind)
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()
     if last is not None:
         words = [older.reading["statuses"] for older in reversed(known) if older.source == last.source]
-        remembered = _reading_again(last, {word: status for given in words for word, status in given.items()})
+        remembered = _reading_again(last, {word: status for said in words for word, status in said.items()})
         misfits = _misfits(file, remembered)
         if not misfits:
             columns, key = dict(remembered.columns), remembered.customer_key
             guessed = replace(guessed, columns=columns, customer_key=key, why="", by_content=())
-    columns = _chosen(guessed, surveyed or {})
+    columns = chosen_columns(guessed, given.columns)
     for column in columns.values():
         if column not in file.header:
             raise InvalidInput(
@@ -129,17 +151,47 @@ def look_at_table(
                 remedy=f"Its columns are: {', '.join(file.header)}.",
                 field="columns",
             )
-    most = None if whole else SURVEYED_AT_A_LOOK
-    evidence = (
-        survey(file, guessed.kind, columns, most, _quiet, merged)
-        if apart is None
-        else survey_apart(file, guessed.kind, columns, most, apart, merged)
-    )
+    evidence = evidence_of(file, surveyed.profile, guessed.kind, columns, merged)
     own_source = source or (last.source if last else "")
     needed, optional = NEEDED[guessed.kind], OPTIONAL[guessed.kind]
-    is_apart = apart is not None
-    found = (file, guessed, needed, optional, evidence, own_source, remembered, misfits)
-    return FileView(*found, merged, columns, is_apart)
+    found = (surveyed, guessed, needed, optional, evidence, own_source, remembered, misfits)
+    return FileView(*found, merged, columns, wide)
+
+
+def _surveyed(table: Table, apart: Progress | None, kept: Path | None) -> Surveyed:
+    """What is found in going through a table; what was found before where that is kept."""
+    known = None if kept is None else kept / f"{table.path.name}.surveyed"
+    if known is not None and known.exists():
+        return cast("Surveyed", pickle.loads(known.read_bytes()))  # noqa: S301 - written by ourselves
+    if apart is not None or table.path.stat().st_size >= APART_FROM_BYTES:
+        surveyed = survey_apart(table.path, table.typed, apart or unreported)
+    else:
+        surveyed = survey(table.path, table.typed, _quiet)
+    if known is not None:
+        known.write_bytes(pickle.dumps(surveyed, pickle.HIGHEST_PROTOCOL))
+    return surveyed
+
+
+def _wide(file: DelimitedFile, given: Given, known: Sequence[Remembered]) -> Question | None:
+    """What is asked of a table with several orders in a row, with the answer that was given or is remembered."""
+    found = side_by_side(file)
+    if found is None:
+        return None
+    remembered = [last.reading.get("choices", {}).get(Choice.WIDE, "") for last in known[:1]]
+    answer = given.choices.get(Choice.WIDE) or next(iter(remembered), "")
+    return Question(
+        Choice.WIDE, f"The columns {found.words} hold several orders in one row: what becomes of them?", answer
+    )
+
+
+def _as_rows(table: Table, file: DelimitedFile, kept: Path | None) -> Table:
+    """A wide table as one with a row for each filled cell."""
+    found = side_by_side(file)
+    folder = kept or Path(tempfile.mkdtemp(prefix="rows-"))
+    target = folder / f"{table.path.name}.rows"
+    if found is not None and not target.exists():
+        write_rows(file, found, target, _quiet)
+    return Table(table.name, target, typed=False)
 
 
 def known_readings(workspace: Workspace, book: BookRow) -> list[Remembered]:
@@ -176,6 +228,7 @@ def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
         OrdersBy(given.get("orders_by", OrdersBy.TIME)),
         tuple(given.get("fill_down", ())),
         {name: _further_again(each) for name, each in given.get("further", {}).items()},
+        {Choice(choice): answer for choice, answer in given.get("choices", {}).items()},
     )
 
 
@@ -198,50 +251,32 @@ def _misfits(file: DelimitedFile, remembered: Reading) -> tuple[str, ...]:
     )
 
 
-def reading_of(view: FileView, given: Given = NOTHING_GIVEN, progress: Progress | None = None) -> Reading:
-    """How to read a file: what is remembered or guessed, changed where somebody says so.
-
-    How dates and amounts are written is found out over their whole columns unless it is given. Raises `InvalidInput`
-    where it can neither be found in the data nor is remembered, and for status words that nobody has explained.
-    """
-    chosen = _chosen(view.guess, given.columns)
-    key = given.customer_key or _key_of_column(view, chosen.get(Meaning.CUSTOMER))
-    reading = Reading(view.guess.kind, chosen, key).validated(view.file)
-    evidence = view.evidence
-    last = view.remembered
-    merged = view.merged if _fills_down(view, given, last) else ()
-    if not evidence.whole or chosen != view.surveyed or merged != view.merged:
-        evidence = (
-            survey_apart(view.file, reading.kind, chosen, None, progress or unreported, merged)
-            if view.apart or view.file.row_estimate >= APART_FROM_ROWS
-            else survey(view.file, reading.kind, chosen, None, _quiet, merged)
-        )
-    return replace(
-        reading,
-        dates=given.dates or _date_form(evidence, last),
-        decimal=given.decimal or _decimal_mark(evidence, last),
-        years=_two_digit_years(evidence, given.years or (last.years if last else None)),
-        statuses=_status_meanings(evidence, given, last),
-        orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
-        fill_down=merged,
-        further=_further(evidence, given, last),
-    ).validated(view.file)
+def with_padding(workspace: Workspace, book: BookRow, view: FileView) -> FileView:
+    """A view that asks whether customers' numbers are those of the book but for zeros before them, where they may
+    be."""
+    column = view.columns.get(Meaning.CUSTOMER) or view.columns.get(Meaning.CUSTOMER_NUMBER)
+    if column is None or view.guess.customer_key is KeyKind.EMAIL:
+        return view
+    place = view.file.header.index(column)
+    keys = {row[place].strip() for row in view.file.sample if place < len(row)}
+    bare = {key: key.lstrip("0") for key in keys if key.isdecimal() and len(key) <= DIGITS_MOST and key.strip("0")}
+    others = {other.zfill(width) for other in bare.values() for width in range(len(other), DIGITS_MOST + 1)}
+    known = keys_on_record(workspace.record.engine, book.id, KeyKind.NUMBER, sorted(others)) if others else set()
+    own = {key.lstrip("0"): key for key in known}
+    alike = {key: own[other] for key, other in bare.items() if other in own and key not in known}
+    if not alike or len(alike) < _MOSTLY * len(set(bare) & known):
+        return view
+    key, other = min(alike.items())
+    width = str(len(other)) if other.startswith("0") else STRIPPED
+    further = {} if width == STRIPPED else {width: f"filled up to {width} digits"}
+    text = (
+        f"Customer {key} of this file may be {other} of the book, as {len(alike)} of {len(keys)} may: "
+        "how are the numbers read?"
+    )
+    return replace(view, padding=Question(Choice.PAD, text, "", further))
 
 
-def _fills_down(view: FileView, given: Given, last: Reading | None) -> bool:
-    """Whether blank cells of merged-looking columns repeat the one above. Raises `InvalidInput` until somebody says."""
-    if not view.merged or given.fill_down is not None:
-        return bool(given.fill_down)
-    if last is None:
-        raise InvalidInput(
-            f"Blank cells below a filled one in {', '.join(view.merged)} may repeat it, or be blank.",
-            remedy="Say which it is.",
-            field="fill_down",
-        )
-    return bool(last.fill_down)
-
-
-def _chosen(guessed: Guess, said: Mapping[Meaning, str | None]) -> dict[Meaning, str]:
+def chosen_columns(guessed: Guess, said: Mapping[Meaning, str | None]) -> dict[Meaning, str]:
     """The guessed columns, changed where somebody says so; each has one meaning at most."""
     chosen = dict(guessed.columns)
     for meaning, column in said.items():
@@ -254,121 +289,5 @@ def _chosen(guessed: Guess, said: Mapping[Meaning, str | None]) -> dict[Meaning,
     return chosen
 
 
-def _further(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, Further]:
-    """How further columns are kept: as somebody says, as the last file of the source was, else as is best.
-
-    What its values are is found in every file anew. Raises `InvalidInput` for a column that is none.
-    """
-    found = {column.name: column for column in evidence.further}
-    unknown = [name for name in given.further if name not in found]
-    if unknown:
-        raise InvalidInput(
-            f"{unknown[0]} is no further column of this file.",
-            remedy=f"Further columns are: {', '.join(found) or 'none'}.",
-            field="further",
-        )
-    return {name: replace(column.proposed, at=kept_at(column, given, last)) for name, column in found.items()}
-
-
-def kept_at(column: FurtherColumn, given: Given, last: Reading | None) -> KeptAt:
-    """Where a further column is kept."""
-    if column.name in given.further:
-        return given.further[column.name]
-    if last is not None and column.name in last.further:
-        return last.further[column.name].at
-    return column.proposed.at
-
-
-def _date_form(evidence: Evidence, last: Reading | None) -> DateForm:
-    form = evidence.dates.form or (last.dates if last else None)
-    if form is None:
-        raise InvalidInput(
-            f"It is not clear whether the day or the month comes first: {read_both_ways(evidence.dates.open)}.",
-            remedy="Say which it is: dmy or mdy.",
-            field="dates",
-        )
-    return form
-
-
-def _decimal_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
-    mark = evidence.amounts.mark or (last.decimal if last else None)
-    if mark is None:
-        raise InvalidInput(
-            f"Whether {evidence.amounts.open} has decimals or thousands is not clear.",
-            remedy="Say what stands before the decimals: point or comma.",
-            field="decimal",
-        )
-    return mark
-
-
-def _two_digit_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYears | None:
-    if years is None and evidence.dates.years_open:
-        raise InvalidInput(
-            f"Years have two digits, as in {evidence.dates.short_year}.",
-            remedy="Say how they are read: 20yy or 19yy.",
-            field="years",
-        )
-    return years
-
-
-def _status_meanings(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, OrderStatus]:
-    known = status_meanings(evidence, last) | {status_word(word): s for word, s in given.statuses.items()}
-    statuses = {word: known[word] for word in sorted(evidence.statuses.counts) if word in known}
-    unexplained = [evidence.statuses.words[word] for word in evidence.statuses.counts if word not in statuses]
-    if unexplained:
-        listed = ", ".join(f"“{word}”" for word in unexplained)
-        raise InvalidInput(
-            f"Nobody has said what these statuses mean: {listed}.",
-            remedy=f"Say of each which it is: {', '.join(OrderStatus)}.",
-            field="statuses",
-        )
-    return statuses
-
-
-def status_meanings(evidence: Evidence, last: Reading | None) -> dict[str, OrderStatus]:
-    """What the status words of a file come down to: as remembered for its source, else as they commonly do."""
-    remembered = dict(last.statuses) if last else {}
-    usual = {word: status for word in evidence.statuses.counts if (status := usual_status(word)) is not None}
-    return usual | remembered
-
-
-def read_both_ways(date: str) -> str:
-    """An open date as it would be read day first and month first: 03/04/2025 is 3 Apr 2025 or 4 Mar 2025."""
-    ways = []
-    for form in (DateForm.DMY, DateForm.MDY):
-        try:
-            read = date_parser(ZoneInfo("UTC"), form, TwoDigitYears.CENTURY_20)(date)
-            ways.append(date_words(to_day(dt.date.fromisoformat(read[:10]))))
-        except BadValue:
-            return f"{date} can be read both ways"
-    return f"{date} is {ways[0]} or {ways[1]}"
-
-
-def encoding_words(file: DelimitedFile) -> str:
-    """What a file is written in, as people say it; empty for one whose values have types."""
-    return "" if file.typed else {UTF_8: "UTF-8", UTF_16: "UTF-16", WINDOWS: "Windows-1252"}[file.encoding]
-
-
 def _quiet(_rows: int) -> None:
     """A survey is part of a look, and reports no progress of its own."""
-
-
-def meaning_named(name: str) -> Meaning:
-    """A meaning by its name, as the command line gives it. Raises `InvalidInput`."""
-    short = {"order": Meaning.ORDER_NUMBER, "line": Meaning.LINE_NUMBER, "number": Meaning.CUSTOMER_NUMBER}
-    plain = name.strip().replace("-", "_").replace(" ", "_")
-    if plain in short:
-        return short[plain]
-    try:
-        return Meaning(plain)
-    except ValueError:
-        raise InvalidInput(
-            f"{name} is nothing that a column can mean.", remedy=f"Use one of: {', '.join(Meaning)}.", field="column"
-        ) from None
-
-
-def _key_of_column(view: FileView, column: str | None) -> KeyKind:
-    if column is None or column == view.guess.columns.get(Meaning.CUSTOMER) or column not in view.file.header:
-        return view.guess.customer_key
-    sample = [(row[view.file.header.index(column)],) for row in view.file.first_rows if len(row) > 0]
-    return guess(("customer",), sample, FileKind.ORDERS).customer_key

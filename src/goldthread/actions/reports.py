@@ -102,11 +102,22 @@ class ChangeShape(Shape):
     becomes: str
 
 
+def held_back_words(report: DeliveryReport) -> str:
+    """How much of a file would be left out, in a sentence, where that is too much to go without a yes."""
+    amounts = report.amount_in + report.amount_rejected
+    share = f" ({report.amount_rejected / amounts:.0%} of the amount)" if amounts and report.amount_rejected else ""
+    rows = "row" if report.rows_read == 1 else "rows"
+    return f"{report.rows_rejected} of {report.rows_read} {rows}{share} would be left out."
+
+
 class ReportShape(Shape):
     """What became of a file, or would become of it. ``delivery_id`` is null when nothing was changed.
 
     ``amount_added``, ``amount_changed`` and ``amount_same`` are what the new, the changed and the same records do to
     the total; ``firsts_moved``, of a dry run, counts customers whose first order moves to an earlier date.
+    ``held_back``: more than 2 % of the rows or of the amount would be left out, so that nothing is imported until
+    somebody accepts it; ``fewer`` names the reading under which less would be, where there is one. ``amount_rejected``
+    and ``amount_in`` are absolute amounts of the rejected and of the accepted rows, as far as they can be read.
     """
 
     dry_run: bool
@@ -123,6 +134,11 @@ class ReportShape(Shape):
     amount_negative: str
     zero: int
     firsts_moved: int
+    held_back: bool
+    held_back_words: str
+    amount_rejected: str
+    amount_in: str
+    fewer: str
     changes: list[ChangeShape]
     problem_count: int
     problem_groups: list[ProblemGroupShape]
@@ -147,6 +163,11 @@ class ReportShape(Shape):
             amount_negative=amount_text(report.amount_negative),
             zero=report.zero,
             firsts_moved=report.firsts_moved,
+            held_back=report.held_back,
+            held_back_words=held_back_words(report) if report.held_back else "",
+            amount_rejected=amount_text(report.amount_rejected),
+            amount_in=amount_text(report.amount_in),
+            fewer=report.fewer,
             changes=[ChangeShape(number=c.number, was=c.was, becomes=c.becomes) for c in report.changes],
             problem_count=report.problem_count,
             problem_groups=[

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO, Any
 
-from goldthread.core.records import Progress, unreported
+from goldthread.core.records import OF_ORDERS, FileKind, Progress, unreported
 from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.intake.database import take_rows
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
@@ -43,9 +43,12 @@ class SentFile:
         return self.folder / "rejected.csv"
 
     def table(self, sheet: str | None = None) -> Table:
-        """The table of a sheet, the first one unless another is named. Raises `InvalidInput`."""
+        """The table of a sheet; unless one is named, the first that reads as orders, else the first that reads as
+        anything. Raises `InvalidInput`."""
+        if sheet is None:
+            return min(self.tables, key=lambda table: (table.kind not in OF_ORDERS, table.kind is None))
         for table in self.tables:
-            if sheet is None or table.name == sheet:
+            if table.name == sheet:
                 return table
         names = ", ".join(table.name for table in self.tables if table.name)
         raise InvalidInput(
@@ -132,7 +135,7 @@ def _keep(settings: Settings, book_id: int, fill: Callable[[Path], SentFile]) ->
     folder = private_folder(settings.uploads / token)
     try:
         sent = fill(folder)
-        listed = [(table.name, str(table.path.relative_to(folder)), table.typed) for table in sent.tables]
+        listed = [(each.name, str(each.path.relative_to(folder)), each.typed, each.kind) for each in sent.tables]
         about = {"book": book_id, "name": sent.name, "tables": listed}
         (folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
     except BaseException:
@@ -174,7 +177,10 @@ def find_file(settings: Settings, book_id: int, token: str) -> SentFile:
             about = json.loads((folder / _ABOUT).read_text(encoding="utf-8"))
     if about.get("book") != book_id:
         raise NotFound("That file is not here any more.", remedy="Choose it again.", field="upload")
-    tables = tuple(Table(name, folder / path, typed) for name, path, typed in about["tables"])
+    tables = tuple(
+        Table(name, folder / path, typed, FileKind(kind) if kind else None)
+        for name, path, typed, kind in about["tables"]
+    )
     return SentFile(about["name"], folder, tables, token)
 
 

@@ -37,7 +37,9 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         source = books.checked_name(body.source, "source")
         said = (source, sent.table(body.sheet).name, body.kind, body.given())
         job = jobs.start(
-            lambda progress: importing.import_sent(workspace, book, sent, *said, progress, dry_run=body.dry_run)
+            lambda progress: importing.import_sent(
+                workspace, book, sent, *said, progress, dry_run=body.dry_run, accept_rejected=body.accept_rejected
+            )
         )
         return reply(JobShape.of(job), 202)
 

@@ -52,7 +52,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         """Look at a file that was sent: another sheet, another kind, for another source or with other columns."""
         book = books.find_book(workspace, path.book)
         sent = uploads.find_file(workspace.settings, book.id, path.upload)
-        said = (body.sheet, body.kind, body.source, body.columns)
+        said = (body.sheet, body.kind, body.source, body.given())
         job = jobs.start(
             lambda progress: [importing.look_at_sent(workspace, book, sent, progress, *said)], attended=True
         )

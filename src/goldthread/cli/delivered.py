@@ -11,12 +11,12 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions import books, looking
+from goldthread.actions import books, deciding, looking
 from goldthread.actions import deliveries as deliver
 from goldthread.actions.books import BookRow
-from goldthread.actions.deliveries import DeliveryReport, Errand
+from goldthread.actions.deliveries import DeliveryReport, Errand, ProblemGroup
 from goldthread.actions.looking import FileView, Given, Reading
-from goldthread.actions.reports import DeliveryShape, ReportShape, WithdrawalShape
+from goldthread.actions.reports import DeliveryShape, ReportShape, WithdrawalShape, held_back_words
 from goldthread.actions.uploads import SentFile, open_file, query_database
 from goldthread.cli.own import own_workspace
 from goldthread.cli.progress import progress_bar
@@ -33,8 +33,10 @@ _KEPT = {
     looking.KeptAt.LINE: "Of the line",
     looking.KeptAt.NOWHERE: "Not kept",
 }
-EXIT_PROBLEMS = 3
-"""Exit code of a delivery that was imported with rejected rows; 1 is an error, 2 a wrong call."""
+EXIT_PROBLEMS, EXIT_HELD_BACK = 3, 5
+"""Exit codes of a delivery that was imported with rejected rows, and of one that stopped before importing because too
+much would be left out; 1 is an error, 2 a wrong call."""
+PROBLEMS_TOLD, GROUPS_TOLD = 10, 20
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,7 @@ class Flags:
     database: str | None
     query: Path | None
     kind: FileKind | None
-    sheet: str | None
+    sheets: tuple[str, ...]
     columns: tuple[str, ...]
     statuses: tuple[str, ...]
     key: KeyKind | None
@@ -56,6 +58,8 @@ class Flags:
     orders_by: looking.OrdersBy | None
     kept: tuple[str, ...]
     fill_down: bool | None
+    said: tuple[str, ...]
+    accept_rejected: bool
     guess_anew: bool
     dry_run: bool
     rejected: Path | None
@@ -63,11 +67,14 @@ class Flags:
 
 
 def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
-    """Bring files into a book, one after another; ends with `EXIT_PROBLEMS` when rows were rejected."""
+    """Bring files into a book, one after another.
+
+    Ends with `EXIT_PROBLEMS` when rows were rejected, at once with `EXIT_HELD_BACK` when too much would be left out.
+    """
     workspace = own_workspace()
     found = books.find_book(workspace, flags.book_name)
     named = (each.partition("=") for each in flags.columns)
-    chosen = {looking.meaning_named(name): column or None for name, _, column in named}
+    chosen = {deciding.meaning_named(name): column or None for name, _, column in named}
     statuses = dict(map(_status_given, flags.statuses))
     kept = dict(map(_kept_given, flags.kept))
     report = Given(
@@ -80,6 +87,7 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
         flags.orders_by,
         kept,
         flags.fill_down,
+        dict(map(_choice_given, flags.said)),
     )
     if bool(files) == (flags.query is not None):
         raise click.UsageError("Give files, or --from and --query.")
@@ -87,7 +95,8 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
     for path in files or (None,):
         with tempfile.TemporaryDirectory(prefix="deliver-") as folder:
             for file in _opened(workspace, path, flags, Path(folder)):
-                rows_rejected += _deliver(workspace, found, file, flags, report).rows_rejected
+                for sheet in flags.sheets or (None,):
+                    rows_rejected += _deliver(workspace, found, file, sheet, flags, report).rows_rejected
     if rows_rejected:
         sys.exit(EXIT_PROBLEMS)
 
@@ -114,6 +123,15 @@ def _status_given(report: str) -> tuple[str, OrderStatus]:
     return word, OrderStatus(status)
 
 
+def _choice_given(said: str) -> tuple[looking.Choice, str]:
+    name, _, answer = said.partition("=")
+    choices = list(looking.Choice)
+    if name not in choices or not deciding.is_answer(looking.Choice(name), answer):
+        known = ", ".join(f"{each}={'|'.join(looking.ANSWERS[each])}" for each in choices)
+        raise InvalidInput(f"{said} answers no question about a file.", remedy=f"Give one of: {known}.")
+    return looking.Choice(name), answer
+
+
 def _kept_given(said: str) -> tuple[str, looking.KeptAt]:
     column, _, where = said.rpartition("=")
     if not column or where not in list(looking.KeptAt):
@@ -124,21 +142,29 @@ def _kept_given(said: str) -> tuple[str, looking.KeptAt]:
     return column, looking.KeptAt(where)
 
 
-def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: Flags, said: Given) -> DeliveryReport:
-    table = file.table(asked.sheet)
+def _deliver(
+    workspace: Workspace, book: BookRow, file: SentFile, sheet: str | None, asked: Flags, said: Given
+) -> DeliveryReport:
+    table = file.table(sheet)
     known = [] if asked.guess_anew else looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, asked.kind, known=known, source=asked.source)
+    with progress_bar(file.name) as progress:
+        # a small file is looked at sooner than a process for it begins
+        apart = progress if table.path.stat().st_size >= looking.APART_FROM_BYTES else None
+        view = looking.look_at_table(table, asked.kind, said, known, asked.source, apart, file.folder)
     unreported = [line for line in view.misfits if not said.columns]
     if unreported:
         raise InvalidInput(
             " ".join([f"{file.name} is not like the last file of {asked.source}.", *unreported]),
             remedy="Say it with --column, or give --guess-anew.",
         )
-    with progress_bar(file.name) as progress:
-        reading = looking.reading_of(view, said, progress)
+    view = looking.with_padding(workspace, book, view)
+    reading = deciding.reading_of(view, said)
     if asked.report == "text":
         _tell_reading(file, table.name, view, reading)
-    errand = Errand(asked.source, file.name, view.file, reading, asked.dry_run, asked.rejected)
+        if sheet is None:
+            _offer_sheets(file, table.name)
+    name = f"{file.name}, {table.name}" if len(asked.sheets) > 1 else file.name
+    errand = Errand(asked.source, name, view.file, reading, asked.dry_run, asked.rejected, asked.accept_rejected)
     with progress_bar(file.name) as progress:
         report = deliver.deliver_file(workspace, book, errand, progress)
     if asked.rejected is not None and report.delivery_id is not None and report.rows_rejected:
@@ -148,7 +174,17 @@ def _deliver(workspace: Workspace, book: BookRow, file: SentFile, asked: Flags, 
         click.echo(ReportShape.of(report).model_dump_json())
     else:
         _print_report(file.name, report, book.currency)
+    if report.held_back:
+        sys.exit(EXIT_HELD_BACK)
     return report
+
+
+def _offer_sheets(file: SentFile, taken: str) -> None:
+    """Say which other sheets of a workbook can be imported too, and which were passed over."""
+    for table in file.tables:
+        if table.name and table.name != taken:
+            what = f"reads as {table.kind}: import it too with" if table.kind else "was passed over; read it with"
+            click.echo(f"  Sheet “{table.name}” {what} --sheet “{table.name}”.", err=True)
 
 
 def _write_lines(path: Path, lines: Iterator[str]) -> None:
@@ -166,7 +202,7 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         rest = f" Dates {reading.dates}, decimal {reading.decimal}."
         rest += _further_words(reading, unread)
     if reading.statuses:
-        counts = view.evidence.statuses.counts if view.evidence.whole else {}
+        counts = view.evidence.statuses.counts
         report = {word: f"{word} ({counts[word]})" if word in counts else word for word in reading.statuses}
         words = (f"{report[word]} is {status}" for word, status in reading.statuses.items())
         rest += f" Statuses: {', '.join(words)}."
@@ -177,10 +213,13 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
     if reading.kind is FileKind.LINES and looking.Meaning.AMOUNT not in reading.columns:
         rest += " Amounts are quantity times unit price."
     place = f", sheet “{sheet}”" if sheet else ""
-    written = f" in {encoding}" if (encoding := looking.encoding_words(view.file)) else ""
+    written = f" in {encoding}" if (encoding := deciding.encoding_words(view.file)) else ""
     again = " as the last file of the source" if view.remembered and not view.misfits else ""
     why = f" {view.guess.why}" if view.guess.why else ""
     click.echo(f"{file.name}{place}: {reading.kind}{written}, read{again}: {read}.{rest}{why}")
+    for question in view.questions:
+        answer = question.answers.get(reading.choices[question.choice], reading.choices[question.choice])
+        click.echo(f"  {question.text} {answer[:1].upper()}{answer[1:]}.")
     for meaning in view.guess.by_content:
         if reading.columns.get(meaning) == view.guess.columns.get(meaning):
             note = f"“{reading.columns[meaning]}” is taken for the {meaning} by what stands in it, not by its name."
@@ -204,6 +243,9 @@ def _print_report(name: str, report: DeliveryReport, currency: str) -> None:
             f"{name}: the same file was imported on {report.earlier_delivered_at:%-d %b %Y}. Nothing was changed."
         )
         return
+    if report.held_back:
+        _print_held_back(name, report)
+        return
     click.echo(
         f"{name}: {count_words(report.rows_read, 'row')} read, {report.rows_in} in, {report.rows_repeated} repeated, "
         f"{report.rows_rejected} rejected. {report.added} added, {report.changed} changed, {report.same} the same; "
@@ -222,6 +264,17 @@ def _print_report(name: str, report: DeliveryReport, currency: str) -> None:
         click.echo("  Every row was rejected. Nothing was changed.")
 
 
+def _print_held_back(name: str, report: DeliveryReport) -> None:
+    """What would be left out, how much of it, why, and what to do."""
+    click.echo(f"{name}: stopped before importing. {held_back_words(report)} Nothing was changed.")
+    _print_problems(report)
+    if report.fewer:
+        click.echo(f"  {report.fewer}")
+    if report.rows_in:
+        rest = "row" if report.rows_in == 1 else count_words(report.rows_in, "row")
+        click.echo(f"  Correct the file, say how it is read, or give --accept-rejected to import the other {rest}.")
+
+
 def _amounts(report: DeliveryReport, currency: str) -> str:
     parts = [f"{amount_text(report.amount_added)} {currency} added"]
     if report.changed:
@@ -236,12 +289,27 @@ def _amounts(report: DeliveryReport, currency: str) -> str:
 
 
 def _print_problems(report: DeliveryReport) -> None:
-    if report.problem_count > len(report.problems):
-        for group in sorted(report.groups.values(), key=lambda group: -group.count):
-            click.echo(f"  {count_words(group.count, 'row')}, {group.column}: {group.reason} {group.remedy}")
-    for problem in report.problems[:200]:
-        where = f"row {problem.row}" + (f", {problem.column} “{problem.value}”" if problem.column else "")
-        click.echo(f"  {where}: {problem.reason} {problem.remedy}")
+    """Reasons with their counts, most first, and the first rows with theirs."""
+    groups = sorted(report.groups.values(), key=lambda group: (not group.rejected, -group.count))
+    for group in groups[:GROUPS_TOLD]:
+        click.echo(f"  {_reason_words(group)} {group.remedy}")
+    told = [problem for problem in report.problems if problem.rejected] or report.problems
+    for problem in told[:PROBLEMS_TOLD]:
+        where = f"row {problem.row}" + (f", {problem.column}" if problem.column else "")
+        click.echo(f"  {where} “{problem.value}”: {problem.reason}")
+    if len(told) > PROBLEMS_TOLD:
+        click.echo("  … and others; --rejected FILE keeps all of them.")
+
+
+def _reason_words(group: ProblemGroup) -> str:
+    """How many rows have a problem, as a sentence: 1 row is a total of others; 3 rows, date: There is no such date."""
+    rows = count_words(group.count, "row")
+    if group.column:
+        return f"{rows}, {group.column}: {group.reason}"
+    what = group.reason.removeprefix("The row ")
+    if what == group.reason:
+        return f"{rows}: {group.reason}"
+    return f"{rows} {what}" if group.count == 1 else f"{rows}, each of which {what}"
 
 
 def tell_log(book_name: str, report: str) -> None:

@@ -27,7 +27,12 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
 )
 @click.option("--query", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="A file with the SQL.")
 @click.option("--kind", type=Words(FileKind, KINDS), help="What one row is; guessed when not given.")
-@click.option("--sheet", help="Of a workbook; the first filled one when not given.")
+@click.option(
+    "--sheet",
+    "sheets",
+    multiple=True,
+    help="Of a workbook; the one that reads as orders when not given. Repeatable: one after another.",
+)
 @click.option(
     "--column", "columns", multiple=True, help="MEANING=COLUMN, such as order=receipt; MEANING= leaves it out."
 )
@@ -44,13 +49,21 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
     help=f"COLUMN=WHERE for a further column of orders, such as Region=customer; WHERE is {', '.join(KeptAt)}.",
 )
 @click.option("--fill-down/--no-fill-down", default=None, help="Whether blank cells below a filled one repeat it.")
+@click.option(
+    "--say",
+    "said",
+    multiple=True,
+    help="CHOICE=ANSWER to what a file leaves open: returns, cents, amounts, numbers, wide or pad; it is asked for.",
+)
+@click.option("--accept-rejected", is_flag=True, help="Import the rest though more than 2 % would be left out.")
 @click.option("--guess-anew", is_flag=True, help="Do not read the file as the source's last one was read.")
 @click.option("--dry-run", is_flag=True, help="Find out what would come of it, and change nothing.")
 @click.option("--rejected", type=click.Path(dir_okay=False, path_type=Path), help="A file for the rejected rows.")
 @click.option("--report", type=_FORMS, default="text")
 def deliver_command(files: tuple[Path, ...], **flags: Any) -> None:
     """Bring files into a book: CSV, XLSX, ODS, JSON, Parquet, gzip or zip of them; or the rows of a query to a database
-    (SQLite, PostgreSQL, MariaDB), which is only read. Exit code 3: rows rejected."""
+    (SQLite, PostgreSQL, MariaDB), which is only read. Exit code 3: rows rejected; 5: stopped before importing, because
+    more than 2 % of the rows or of the amount would be left out."""
     from goldthread.cli.delivered import Flags, deliver_all
 
     deliver_all(files, Flags(**flags))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,11 +11,12 @@ from sqlalchemy import Connection, Engine, Select, and_, bindparam, func, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from goldthread.core.records import FileKind
+from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.revisions import Stamped, step_to
 from goldthread.store.schema.models import (
     Book,
+    CustomerKey,
     CustomerList,
     Delivery,
     DeliveryProblem,
@@ -315,3 +316,10 @@ def rejected_of(engine: Engine, delivery_id: int) -> Iterator[RejectedRow]:
 
 def _book(book: Book) -> BookRow:
     return BookRow(book.id, book.name, book.currency, book.time_zone, book.revision)
+
+
+def keys_on_record(engine: Engine, book_id: int, kind: KeyKind, values: Sequence[str]) -> set[str]:
+    """Which of some keys the customers of a book are known by."""
+    wanted = select(CustomerKey.value).where(CustomerKey.book_id == book_id, CustomerKey.kind == kind.value)
+    with engine.connect() as connection:
+        return set(connection.execute(wanted.where(CustomerKey.value.in_(values))).scalars())

@@ -8,12 +8,13 @@ from typing import Annotated, TypeVar
 from pydantic import BaseModel, Field
 
 from goldthread.actions.books import BookRow, OpenedDelivery
+from goldthread.actions.deciding import answer_of, encoding_words, kept_at, read_both_ways, status_meanings
 from goldthread.actions.deliveries import DeliveryReport, Withdrawal
 from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
 from goldthread.actions.looking import (
     KINDS,
     NOTHING_GIVEN,
-    SURVEYED_AT_A_LOOK,
+    Choice,
     DateForm,
     DecimalMark,
     FileView,
@@ -21,11 +22,9 @@ from goldthread.actions.looking import (
     KeptAt,
     Meaning,
     OrdersBy,
+    Question,
+    Reading,
     TwoDigitYears,
-    encoding_words,
-    kept_at,
-    read_both_ways,
-    status_meanings,
 )
 from goldthread.actions.reports import DeliveryShape, ProblemGroupShape, ReportShape, RowProblemShape, WithdrawalShape
 from goldthread.actions.sending import Mailed
@@ -94,12 +93,17 @@ class RowProblemsShape(Shape):
 
 
 class LookIn(Shape):
-    """``columns`` names the columns by which the file is surveyed, where not the guessed ones; null: none."""
+    """``columns`` names the columns that carry meanings, where not the guessed ones (null: none); ``choices`` are
+    answers to what the file leaves open."""
 
     sheet: str | None = None
     kind: FileKind | None = None
     source: str = ""
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
+    choices: dict[Choice, str] = Field(default_factory=dict)
+
+    def given(self) -> Given:
+        return Given(self.columns, choices=self.choices)
 
 
 class QueryIn(Shape):
@@ -139,6 +143,47 @@ class FurtherShape(Shape):
     about: bool
 
 
+class AnswerOfShape(Shape):
+    """An answer to a question about a file, and how it is said."""
+
+    answer: str
+    words: str
+
+
+class AskedShape(Shape):
+    """Something that a file leaves open: a sentence, and the answers that there are. ``answer`` is the one that holds
+    unless somebody says otherwise; empty where somebody must say it."""
+
+    choice: Choice
+    text: str
+    answer: str
+    answers: list[AnswerOfShape]
+
+    @classmethod
+    def of(cls, question: Question, last: Reading | None) -> AskedShape:
+        return cls(
+            choice=question.choice,
+            text=question.text,
+            answer=answer_of(question, NOTHING_GIVEN, last),
+            answers=[AnswerOfShape(answer=answer, words=words) for answer, words in question.answers.items()],
+        )
+
+
+class UnreadShape(Shape):
+    """A column whose name speaks of a meaning, and some of its values, which cannot be read so."""
+
+    meaning: Meaning
+    column: str
+    values: list[str]
+
+
+class SheetShape(Shape):
+    """A sheet of a workbook, and what its rows seem to be."""
+
+    name: str
+    kind: FileKind
+
+
 class FileShape(Shape):
     """A file that was sent, before it is imported. ``columns`` is the guess: which column carries which meaning.
 
@@ -149,7 +194,8 @@ class FileShape(Shape):
     column of names that is all it says of customers, or empty. ``orders_by`` says what makes lines one order where no
     column has its number. ``merged`` are columns whose blank cells may repeat the one above, which somebody must say
     unless ``fill_down`` remembers it. ``by_content``: meanings whose column was found by what stands in it alone.
-    ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
+    ``other_sheets`` read as something too. ``surveyed_rows`` is always null: all rows are looked at. ``questions`` are
+    what its columns do not settle. ``unread``: columns whose names speak of a meaning that is missing.
     """
 
     upload: str
@@ -157,6 +203,7 @@ class FileShape(Shape):
     encoding: str
     sheets: list[str]
     sheet: str
+    other_sheets: list[SheetShape]
     source: str
     remembered: bool
     misfits: list[str]
@@ -187,6 +234,8 @@ class FileShape(Shape):
     merged: list[str]
     fill_down: bool | None
     by_content: list[Meaning]
+    questions: list[AskedShape]
+    unread: list[UnreadShape]
     surveyed_rows: int | None
 
     @classmethod
@@ -200,6 +249,11 @@ class FileShape(Shape):
             encoding=encoding_words(view.file),
             sheets=[table.name for table in sent.tables if table.name],
             sheet=sheet,
+            other_sheets=[
+                SheetShape(name=table.name, kind=table.kind)
+                for table in sent.tables
+                if table.kind is not None and table.name != sheet
+            ],
             source=view.source,
             remembered=last is not None,
             misfits=list(view.misfits),
@@ -246,14 +300,20 @@ class FileShape(Shape):
             merged=list(view.merged),
             fill_down=bool(last.fill_down) if last else None,
             by_content=[meaning for meaning in view.guess.by_content if meaning in view.guess.columns],
-            surveyed_rows=None if evidence.whole else SURVEYED_AT_A_LOOK,
+            questions=[AskedShape.of(question, last) for question in view.questions],
+            unread=[
+                UnreadShape(meaning=meaning, column=column, values=list(values))
+                for meaning, (column, values) in view.guess.unread.items()
+            ],
+            surveyed_rows=None,
         )
 
 
 class DeliveryIn(Shape):
     """How to import an upload. ``columns`` changes the guess; null leaves a meaning out.
 
-    ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null.
+    ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null. Unless
+    ``accept_rejected``, nothing is imported when more than 2 % of the rows or of the amount would be left out.
     """
 
     upload: str
@@ -270,6 +330,8 @@ class DeliveryIn(Shape):
     columns: dict[Meaning, str | None] = Field(default_factory=dict)
     further: dict[str, KeptAt] = Field(default_factory=dict)
     fill_down: bool | None = None
+    choices: dict[Choice, str] = Field(default_factory=dict)
+    accept_rejected: bool = False
 
     def given(self) -> Given:
         return Given(
@@ -282,6 +344,7 @@ class DeliveryIn(Shape):
             self.orders_by,
             self.further,
             self.fill_down,
+            self.choices,
         )
 
 

@@ -15,6 +15,8 @@ from goldthread.core.records import AttributeType, FileKind, KeyKind, Problem
 PROBLEMS_KEPT = 1_000
 EXAMPLES_KEPT = 5
 CHANGES_SHOWN = 50
+LEFT_OUT_MOST = Decimal("0.02")
+"""The share of a file's rows, or of their absolute amounts, that may be rejected without anybody's yes."""
 
 
 @dataclass(frozen=True)
@@ -40,8 +42,9 @@ class DeliveryOrder:
     ``reading`` and ``header`` are kept with the delivery: the next file of the source is read alike. A delivery
     ``by_hand`` has neither. ``attributes`` are the own attributes of its orders by name, ``about_customer`` and
     ``customer_attributes`` what its orders say of customers. ``rows_at`` finds the cells of rejected rows;
-    ``on_rejected`` is given them in a dry run. ``unless`` is asked when nobody else can change the book any more; what
-    it raises, the delivery raises.
+    ``on_rejected`` is given them in a dry run, and when the delivery is held back. ``unless`` is asked when nobody else
+    can change the book any more; what it raises, the delivery raises. Unless ``accept_rejected``, nothing is imported
+    when more than `LEFT_OUT_MOST` of the rows or of their amount would be left out.
     """
 
     book_id: int
@@ -60,6 +63,7 @@ class DeliveryOrder:
     rows_at: RowsAt | None = None
     on_rejected: Callable[[Iterator[RejectedRow]], None] | None = None
     unless: Unless | None = None
+    accept_rejected: bool = True
 
 
 @dataclass(frozen=True)
@@ -120,10 +124,12 @@ class DeliveryReport:
     """What became of a file, or would. ``rows_read = rows_in + rows_repeated + rows_rejected``.
 
     ``added``, ``changed`` and ``same`` count the records that the rows make (orders, customers, payments ...);
-    ``amount_added``, ``amount_changed`` (new minus old) and ``amount_same`` say what they do
-    to the total. ``earlier_delivery_id`` is set, and nothing was changed, when the same file was imported before.
-    ``delivery_id`` is None when every row was rejected, and in a dry run; then, too, nothing was changed. ``problems``
-    are the first ones; ``unreported`` those that the record does not have yet.
+    ``amount_added``, ``amount_changed`` (new minus old) and ``amount_same`` say what they do to the total.
+    ``earlier_delivery_id`` is set, and nothing was changed, when the same file was imported before. ``delivery_id`` is
+    None when every row was rejected, and in a dry run; then, too, nothing was changed. ``problems`` are the first ones;
+    ``unreported`` those that the record does not have yet. ``amount_rejected`` and ``amount_in`` are the absolute
+    amounts of rejected and of accepted rows, as far as they can be read. ``held_back``: too much would be left out, so
+    nothing was imported; ``fewer`` then names the reading under which less would be, where there is one.
     """
 
     dry_run: bool = False
@@ -148,6 +154,10 @@ class DeliveryReport:
     amount_changed: Decimal = Decimal(0)
     amount_same: Decimal = Decimal(0)
     amount_negative: Decimal = Decimal(0)
+    amount_rejected: Decimal = Decimal(0)
+    amount_in: Decimal = Decimal(0)
+    held_back: bool = False
+    fewer: str = ""
     first_date: dt.date | None = None
     last_date: dt.date | None = None
     changes: list[Change] = field(default_factory=list)
@@ -158,6 +168,12 @@ class DeliveryReport:
     @property
     def problem_count(self) -> int:
         return sum(group.count for group in self.groups.values())
+
+    @property
+    def leaves_out_much(self) -> bool:
+        """Whether more is rejected than may be without a yes, by rows or by amount."""
+        amounts = self.amount_in + self.amount_rejected
+        return self.rows_rejected > LEFT_OUT_MOST * self.rows_read or self.amount_rejected > LEFT_OUT_MOST * amounts
 
     def note(self, problem: Problem) -> None:
         """Note a problem: the first ones whole, all of them by column and reason."""

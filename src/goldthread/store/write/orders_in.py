@@ -51,7 +51,7 @@ def deliver(
         )
         hashes = _stage(connection, wanted.kind, pieces, report, coder, customers, rows_expected, progress)
         _write(connection, wanted, report, customers, _has_repeats(hashes), progress)
-        if wanted.dry_run and wanted.on_rejected is not None and report.rows_rejected:
+        if (wanted.dry_run or report.held_back) and wanted.on_rejected is not None and report.rows_rejected:
             wanted.on_rejected(rejected_rows(connection))
         if report.delivery_id is not None:
             connection.commit()
@@ -109,6 +109,7 @@ def _stage(
     for piece in pieces:
         report.rows_read += piece.read
         report.rows_rejected += len({problem.row for problem in piece.problems if problem.rejected})
+        report.amount_rejected += piece.rejected_amount
         for problem in piece.problems:
             report.note(problem)
         staging.load_problems(connection, report)
@@ -155,7 +156,10 @@ def _write(
     report.problems.sort(key=lambda problem: problem.row)
     staging.load_problems(connection, report)
     _find_cells(connection, wanted.rows_at, report)
-    if report.rows_in == 0:
+    if wanted.kind in _WITH_AMOUNTS:
+        report.amount_in = connection.execute(text(_STAGED_AMOUNT)).scalar_one()
+    report.held_back = not wanted.accept_rejected and report.leaves_out_much
+    if report.rows_in == 0 or report.held_back:
         return
     bound = _amount_bound(connection, wanted)
     if wanted.dry_run:
@@ -185,6 +189,7 @@ def _write(
     progress("committing", report.rows_in, report.rows_in)
 
 
+_STAGED_AMOUNT = "SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged"
 _WITH_AMOUNTS = (FileKind.ORDERS, FileKind.LINES, FileKind.PAYMENTS)
 _ABSOLUTE = """
 SELECT COALESCE(SUM(ABS(amount)), 0) FROM (SELECT amount FROM orders WHERE book_id = :book
@@ -200,7 +205,7 @@ def _amount_bound(connection: Connection, wanted: DeliveryOrder) -> Decimal:
     bound: Decimal = connection.execute(select(Book.amount_bound).where(Book.id == wanted.book_id)).scalar_one()
     if wanted.kind not in _WITH_AMOUNTS:
         return bound
-    coming: Decimal = connection.execute(text("SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged")).scalar_one()
+    coming: Decimal = connection.execute(text(_STAGED_AMOUNT)).scalar_one()
     if bound + coming >= BOOK_AMOUNT_BELOW:
         bound = absolute_amounts(connection, wanted.book_id)
     if bound + coming >= BOOK_AMOUNT_BELOW:

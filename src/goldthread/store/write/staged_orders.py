@@ -9,7 +9,7 @@ from sqlalchemy import Connection, text
 from goldthread.core.records import AttributeType, FileKind, Problem, Progress
 from goldthread.store.write import own_attributes
 from goldthread.store.write.delivery import CHANGES_SHOWN, Change, DeliveryReport, Place, shown
-from goldthread.store.write.staging import remove, take_out_repeats
+from goldthread.store.write.staging import amount_of, remove, take_out_repeats
 
 ROWS_PER_WRITE = 250_000
 
@@ -69,6 +69,7 @@ def _take_out_repeats(connection: Connection, report: DeliveryReport, firsts: st
             f"JOIN staged s ON s.order_number = f.order_number {also} AND s.file_row > f.file_row"
         )
     ).all()
+    report.amount_rejected += amount_of(connection, [row[0] for row in found if not row[3]])
     take_out_repeats(
         connection,
         report,
@@ -107,6 +108,7 @@ def _take_out_other_customers(connection: Connection, report: DeliveryReport) ->
                 f"Compare it with row {first_row}; correct the customer or the order number.",
             )
         )
+    report.amount_rejected += amount_of(connection, [row[0] for row in found])
     remove(connection, (row[0] for row in found))
     connection.execute(text("DROP TEMPORARY TABLE owners"))
 

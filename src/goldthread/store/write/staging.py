@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import Connection, text
+from sqlalchemy import Connection, bindparam, text
 
 from goldthread.core.records import COLUMNS, FileKind, Problem, Rows
 from goldthread.store.write.delivery import DeliveryReport
@@ -77,6 +78,7 @@ _CELLS = """
 CREATE TEMPORARY TABLE staged_cells (file_row INT NOT NULL PRIMARY KEY, cells LONGTEXT NOT NULL)
 ENGINE=Aria TRANSACTIONAL=0
 """
+_ROWS_PER_SUM = 5_000
 _LINE_BREAKS = str.maketrans({"\t": " ", "\n": " ", "\r": " ", "\x00": "\N{SYMBOL FOR NULL}"})
 
 
@@ -144,6 +146,14 @@ def take_out_repeats(
         else:
             report.reject(Problem(file_row, column, known_by, reason, remedy.format(row=first_row)))
     remove(connection, (row[0] for row in found))
+
+
+def amount_of(connection: Connection, file_rows: Sequence[int]) -> Decimal:
+    """What the absolute amounts of some staged rows come to."""
+    query = text("SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged WHERE file_row IN :rows")
+    query = query.bindparams(bindparam("rows", expanding=True))
+    parts = (file_rows[at : at + _ROWS_PER_SUM] for at in range(0, len(file_rows), _ROWS_PER_SUM))
+    return sum((connection.execute(query, {"rows": part}).scalar_one() for part in parts), Decimal(0))
 
 
 def remove(connection: Connection, file_rows: Iterable[int]) -> None:
