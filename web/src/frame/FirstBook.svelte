@@ -4,14 +4,16 @@
   import { api, answerOf } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { finished, stopped, type Job } from '$lib/jobs';
+  import { currencyAt } from '$lib/places';
   import JobProgress from '$src/notes/JobProgress.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   let { isFirst, onclose }: { isFirst: boolean; onclose: () => void } = $props();
   const client = useQueryClient();
   let name = $state('');
-  let currency = $state('EUR');
-  let timeZone = $state(Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC');
+  const here = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
+  let currency = $state(currencyAt(here));
+  let timeZone = $state(here);
   let importing = $state.raw<Job>();
   let filling = $state.raw<Job>();
 

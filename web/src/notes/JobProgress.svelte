@@ -7,7 +7,7 @@
     waiting: 'Waiting for other work to end',
     unpacking: 'Unpacking',
     converting: 'Reading the file’s tables',
-    looking: 'Looking at every date and amount',
+    looking: 'Looking at every row',
     reading: 'Checking rows',
     writing: 'Writing into the book',
     settling: 'Matching customers, step',

@@ -3157,6 +3157,16 @@ export interface components {
          */
         Align: "calendar" | "first";
         /**
+         * AnswerOfShape
+         * @description An answer to a question about a file, and how it is said.
+         */
+        AnswerOfShape: {
+            /** Answer */
+            answer: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ApartShape
          * @description A cohort unlike its neighbours: the share that came back up to ``age``, and theirs.
          */
@@ -3167,6 +3177,20 @@ export interface components {
             neighbours_share: number;
             /** Share */
             share: number;
+        };
+        /**
+         * AskedShape
+         * @description Something that a file leaves open: a sentence, and the answers that there are. ``answer`` is the one that holds
+         *     unless somebody says otherwise; empty where somebody must say it.
+         */
+        AskedShape: {
+            /** Answer */
+            answer: string;
+            /** Answers */
+            answers: components["schemas"]["AnswerOfShape"][];
+            choice: components["schemas"]["Choice"];
+            /** Text */
+            text: string;
         };
         /**
          * AttributeBody
@@ -3429,6 +3453,12 @@ export interface components {
             /** Where */
             where: string;
         };
+        /**
+         * Choice
+         * @description What columns alone do not settle about how a file is read; each has few answers.
+         * @enum {string}
+         */
+        Choice: "returns" | "cents" | "amounts" | "numbers" | "wide" | "pad";
         /**
          * CohortColumnsShape
          * @description Over all cohorts, by age. Averages are over complete cells, totals over all that have begun; ``cells`` is on how
@@ -3953,9 +3983,11 @@ export interface components {
         /**
          * DateForm
          * @description How numbers in a date are read where their writing leaves it open. ISO dates and month names are always read.
+         *
+         *     Serial dates count days, from 1900 or from 1904 on; seconds and milliseconds count from 1970.
          * @enum {string}
          */
-        DateForm: "iso" | "dmy" | "mdy" | "serial";
+        DateForm: "iso" | "dmy" | "mdy" | "serial" | "serial1904" | "seconds" | "milliseconds";
         /**
          * DecimalMark
          * @description What stands before the decimals of an amount.
@@ -3976,9 +4008,19 @@ export interface components {
          * DeliveryIn
          * @description How to import an upload. ``columns`` changes the guess; null leaves a meaning out.
          *
-         *     ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null.
+         *     ``dates``, ``decimal`` and ``years`` are found out over the whole file, or remembered, where they are null. Unless
+         *     ``accept_rejected``, nothing is imported when more than 2 % of the rows or of the amount would be left out.
          */
         DeliveryIn: {
+            /**
+             * Accept Rejected
+             * @default false
+             */
+            accept_rejected: boolean;
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
             /** Columns */
             columns?: {
                 [key: string]: string | null;
@@ -4341,7 +4383,8 @@ export interface components {
          *     column of names that is all it says of customers, or empty. ``orders_by`` says what makes lines one order where no
          *     column has its number. ``merged`` are columns whose blank cells may repeat the one above, which somebody must say
          *     unless ``fill_down`` remembers it. ``by_content``: meanings whose column was found by what stands in it alone.
-         *     ``surveyed_rows`` is how many of its first rows were looked at for all this; null for all of them.
+         *     ``other_sheets`` read as something too. ``surveyed_rows`` is always null: all rows are looked at. ``questions`` are
+         *     what its columns do not settle. ``unread``: columns whose names speak of a meaning that is missing.
          */
         FileShape: {
             /** By Content */
@@ -4387,10 +4430,14 @@ export interface components {
             /** Optional */
             optional: components["schemas"]["Meaning"][];
             orders_by: components["schemas"]["OrdersBy"];
+            /** Other Sheets */
+            other_sheets: components["schemas"]["SheetShape"][];
             /** Others */
             others: {
                 [key: string]: string;
             };
+            /** Questions */
+            questions: components["schemas"]["AskedShape"][];
             /** Remembered */
             remembered: boolean;
             /** Row Estimate */
@@ -4407,6 +4454,8 @@ export interface components {
             statuses: components["schemas"]["StatusWordShape"][];
             /** Surveyed Rows */
             surveyed_rows: number | null;
+            /** Unread */
+            unread: components["schemas"]["UnreadShape"][];
             /** Upload */
             upload: string;
             /** Why */
@@ -5170,9 +5219,14 @@ export interface components {
         };
         /**
          * LookIn
-         * @description ``columns`` names the columns by which the file is surveyed, where not the guessed ones; null: none.
+         * @description ``columns`` names the columns that carry meanings, where not the guessed ones (null: none); ``choices`` are
+         *     answers to what the file leaves open.
          */
         LookIn: {
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
             /** Columns */
             columns?: {
                 [key: string]: string | null;
@@ -5319,7 +5373,7 @@ export interface components {
          * @description What a column of a file holds.
          * @enum {string}
          */
-        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "unit_price" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label";
+        Meaning: "order_number" | "customer" | "date" | "amount" | "status" | "currency" | "line_number" | "product" | "category" | "quantity" | "unit_price" | "customer_number" | "email" | "name" | "town" | "closed" | "do_not_contact" | "rep" | "channel" | "reference" | "month" | "until" | "label" | "number_with" | "year" | "day" | "time" | "debit" | "credit" | "return";
         /**
          * Measure
          * @description What of a period is split.
@@ -6178,14 +6232,21 @@ export interface components {
          *
          *     ``amount_added``, ``amount_changed`` and ``amount_same`` are what the new, the changed and the same records do to
          *     the total; ``firsts_moved``, of a dry run, counts customers whose first order moves to an earlier date.
+         *     ``held_back``: more than 2 % of the rows or of the amount would be left out, so that nothing is imported until
+         *     somebody accepts it; ``fewer`` names the reading under which less would be, where there is one. ``amount_rejected``
+         *     and ``amount_in`` are absolute amounts of the rejected and of the accepted rows, as far as they can be read.
          */
         ReportShape: {
             /** Amount Added */
             amount_added: string;
             /** Amount Changed */
             amount_changed: string;
+            /** Amount In */
+            amount_in: string;
             /** Amount Negative */
             amount_negative: string;
+            /** Amount Rejected */
+            amount_rejected: string;
             /** Amount Same */
             amount_same: string;
             /** Changes */
@@ -6199,10 +6260,16 @@ export interface components {
             dry_run: boolean;
             /** Earlier Delivered At */
             earlier_delivered_at: string | null;
+            /** Fewer */
+            fewer: string;
             /** First Date */
             first_date: string | null;
             /** Firsts Moved */
             firsts_moved: number;
+            /** Held Back */
+            held_back: boolean;
+            /** Held Back Words */
+            held_back_words: string;
             /** Last Date */
             last_date: string | null;
             /** Negative */
@@ -6310,6 +6377,15 @@ export interface components {
             share: number | null;
             /** Still Open */
             still_open: number;
+        };
+        /**
+         * SheetShape
+         * @description A sheet of a workbook, and what its rows seem to be.
+         */
+        SheetShape: {
+            kind: components["schemas"]["FileKind"];
+            /** Name */
+            name: string;
         };
         /**
          * Shown
@@ -6940,6 +7016,17 @@ export interface components {
          * @enum {string}
          */
         Unit: "share" | "count" | "money" | "number";
+        /**
+         * UnreadShape
+         * @description A column whose name speaks of a meaning, and some of its values, which cannot be read so.
+         */
+        UnreadShape: {
+            /** Column */
+            column: string;
+            meaning: components["schemas"]["Meaning"];
+            /** Values */
+            values: string[];
+        };
         /**
          * UploadForm
          * @description A file, as a page sends it.

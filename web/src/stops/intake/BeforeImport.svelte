@@ -5,6 +5,7 @@
   import Problems from './Problems.svelte';
   import ImportPreview from './ImportPreview.svelte';
   import type { Intake } from './intake.svelte';
+  import { KIND_WORDS } from './meanings';
   import type { WaitingFile } from './waitingFile.svelte';
 
   let { intake, waiting, currency }: { intake: Intake; waiting: WaitingFile; currency: string } = $props();
@@ -25,6 +26,11 @@
       <p class="quiet my-2">Looking at the file…</p>
     {:else if waiting.tried}
       <ImportPreview report={waiting.tried} kind={file.kind} {currency} />
+      {#if waiting.tried.held_back}
+        <p class="my-2 font-semibold text-error" role="status">
+          {waiting.tried.held_back_words} Nothing is imported in part without your yes. {waiting.tried.fewer}
+        </p>
+      {/if}
       {#if waiting.tried.problem_groups.length > 0}
         <div class="mt-2">
           <Problems groups={waiting.tried.problem_groups} {rejectedAt} />
@@ -42,12 +48,21 @@
         reason; the others are imported together or not at all.
       </p>
     {/if}
-    <div class="mt-3 flex gap-2">
-      <button
-        class="btn btn-primary btn-sm"
-        disabled={!waiting.ready || nothing || intake.busy}
-        onclick={() => intake.deliver()}>Import it</button
-      >
+    <div class="mt-3 flex flex-wrap gap-2">
+      {#if waiting.tried?.held_back}
+        <button
+          class="btn btn-sm"
+          disabled={!waiting.ready || nothing || intake.busy}
+          onclick={() => intake.deliver(true)}
+          >Import only the other {counted(waiting.tried.counts.rows_in, 'row')}</button
+        >
+      {:else}
+        <button
+          class="btn btn-primary btn-sm"
+          disabled={!waiting.ready || nothing || intake.busy}
+          onclick={() => intake.deliver()}>Import it</button
+        >
+      {/if}
       {#if !waiting.triedAtOnce}
         <button class="btn btn-sm" disabled={!waiting.ready || intake.busy} onclick={() => waiting.tryIt()}
           >Try it first</button
@@ -55,11 +70,19 @@
       {/if}
       <button class="btn btn-sm" disabled={intake.busy} onclick={() => intake.forget()}>Discard file</button>
     </div>
+    {#each intake.otherSheets(waiting) as { name, kind } (name)}
+      <p class="mt-2 text-sm">
+        Sheet <b class="font-semibold">{name}</b> has {KIND_WORDS[kind]}.
+        <button class="word" onclick={() => void intake.also(waiting, name)}>also import {name}</button>
+      </p>
+    {/each}
     {#if intake.queue.length > 1}
       <p class="quiet mt-2 text-sm">
         Waiting after it: {intake.queue
           .slice(1)
-          .map((each) => each.file.file_name)
+          .map((each) =>
+            each.file.sheets.length > 1 ? `${each.file.file_name}, ${each.file.sheet}` : each.file.file_name,
+          )
           .join(', ')}.
       </p>
     {/if}

@@ -6,6 +6,17 @@
 
   let { waiting }: { waiting: WaitingFile } = $props();
   const file = $derived(waiting.file);
+  /** Needed columns first, then others with a meaning, then those that are kept beside; each with its place in the rows. */
+  const columns = $derived.by(() => {
+    const order = [...file.needed, ...file.optional];
+    const rank = (column: string) => {
+      const meaning = waiting.meaningOf(column);
+      return meaning ? order.indexOf(meaning) : order.length;
+    };
+    return file.header
+      .map((column, at) => ({ column, at }))
+      .sort((one, other) => rank(one.column) - rank(other.column) || one.at - other.at);
+  });
 
   const NONE = 'none';
   const KEPT = 'kept ';
@@ -53,9 +64,10 @@
   const shown = $derived(
     file.first_numbers.flatMap((row) => file.header.flatMap((column) => wrong.get(`${row} ${column}`) ?? [])),
   );
-  const numeric = $derived(
-    new Set([waiting.columns.amount, waiting.columns.quantity, waiting.columns.unit_price]),
-  );
+  const numeric = $derived.by(() => {
+    const { amount, quantity, unit_price, debit, credit } = waiting.columns;
+    return new Set([amount, quantity, unit_price, debit, credit]);
+  });
 </script>
 
 {#if file.misfits.length > 0}
@@ -82,6 +94,18 @@
     stands in it, not by its name: look whether that is right.
   </p>
 {/each}
+{#each waiting.questions as question (question.choice)}
+  <p class="shrink-0" role="status" class:text-error={!question.answer}>
+    {question.text}
+    <WordMenu
+      text={question.answers.find(({ answer }) => answer === question.answer)?.words ?? 'say which'}
+      title={question.text}
+      chosen={question.answer ? [question.answer] : []}
+      options={question.answers.map(({ answer, words }) => ({ value: answer, label: words }))}
+      onchoose={([answer]) => waiting.say({ choice: [question.choice, answer ?? ''] })}
+    />.
+  </p>
+{/each}
 {#if waiting.namesOnly}
   <p class="shrink-0" role="status">
     <b class="font-semibold">Customers are known by name alone:</b> two people of one name would be one customer.
@@ -91,10 +115,13 @@
   <table class="w-full border-collapse">
     <thead>
       <tr class="bg-base-200 align-bottom">
-        {#each file.header as column (column)}
+        {#each columns as { column } (column)}
           {@const meaning = waiting.meaningOf(column)}
           {@const further = waiting.furtherOf(column)}
-          <th class="px-3 py-2 text-left font-normal whitespace-nowrap">
+          <th
+            class="px-3 py-2 text-left font-normal whitespace-nowrap"
+            class:text-right={numeric.has(column)}
+          >
             <WordMenu
               text={meaning ? MEANING_WORDS[meaning] : further ? KEPT_WORDS[further.at] : unread}
               title="What the column “{column}” means"
@@ -108,7 +135,7 @@
         {/each}
       </tr>
       <tr class="border-y-2 border-y-[var(--gold)]">
-        {#each file.header as column (column)}
+        {#each columns as { column } (column)}
           <th
             scope="col"
             class="px-3 py-1 text-left font-semibold whitespace-nowrap"
@@ -120,7 +147,7 @@
     <tbody>
       {#each file.first_rows as row, place (place)}
         <tr class="border-b border-base-300 last:border-0">
-          {#each file.header as column, at (column)}
+          {#each columns as { column, at } (column)}
             {@const problem = wrong.get(`${file.first_numbers[place]} ${column}`)}
             <td
               class="max-w-64 truncate px-3 py-1 whitespace-pre"
@@ -142,11 +169,10 @@
       >will be rejected</span
     >&nbsp;{/if}{#if shown.some((problem) => !problem.rejected)}<span class="left-out rounded-selector px-1"
       >imported without it</span
-    >&nbsp;{/if}The first {file.first_rows.length} of about {counted(file.row_estimate, 'row')}, as they stand
-  in the file,
-  {file.encoding ? `written in ${file.encoding}. ` : ''}{file.header_row > 1
+    >&nbsp;{/if}The first {file.first_rows.length} of {counted(file.row_estimate, 'row')}, as they stand in
+  the file{file.encoding ? `, written in ${file.encoding}` : ''}. {file.header_row > 1
     ? `The header is in row ${file.header_row}; what stands above it is not read. `
-    : ''}Over each column, what it is read as: one click changes it.
+    : ''}Columns that count stand first. Over each, what it is read as: one click changes it.
 </p>
 
 <style>

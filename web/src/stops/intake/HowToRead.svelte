@@ -34,6 +34,10 @@
   const known = $derived([...new Set([...sources, ...(waiting.source ? [waiting.source] : [])])]);
   const has = $derived(HAS[file.kind]);
 
+  function sheetTerm(name: string): string {
+    const other = file.other_sheets.find((sheet) => sheet.name === name);
+    return other ? KIND_WORDS[other.kind] : '';
+  }
   function choose(name: string): void {
     if (name !== waiting.source) void waiting.look({ source: name });
   }
@@ -45,7 +49,7 @@
       text={file.sheet}
       title="Sheet"
       chosen={[file.sheet]}
-      options={file.sheets.map((name) => ({ value: name, label: name }))}
+      options={file.sheets.map((name) => ({ value: name, label: name, term: sheetTerm(name) }))}
       onchoose={([sheet]) => void waiting.look({ sheet: sheet ?? '' })}
     />,{/if} into
   <TypedWord

@@ -21,7 +21,11 @@
       <span class="quiet"
         >{group.remedy}{group.rejected ? '' : ' It was imported all the same.'}
         {#if group.examples.some(Boolean)}<span class="break-words"
-            >Such as {group.examples.filter(Boolean).slice(0, 3).join(' · ')}.</span
+            >Such as {group.examples
+              .filter(Boolean)
+              .slice(0, 3)
+              .map((example) => `“${example}”`)
+              .join(', ')}.</span
           >{/if}</span
       >
     </li>

@@ -11,10 +11,7 @@
 {#if waiting.statuses.length > 0}
   <section aria-label="What the statuses mean" class="shrink-0">
     <ul class="flex flex-wrap gap-x-6 gap-y-1.5">
-      <li class="quiet">
-        {#if waiting.file.surveyed_rows}In the first {count(waiting.file.surveyed_rows)} rows, the{:else}The{/if}
-        file's statuses count as
-      </li>
+      <li class="quiet">The file's statuses count as</li>
       {#each waiting.statuses as known (known.word)}
         <li>
           <span class="font-semibold">{known.word}</span>

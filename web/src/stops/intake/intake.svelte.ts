@@ -84,18 +84,38 @@ class Intake {
     this.arriving = undefined;
   }
 
+  /** Have another sheet of a workbook wait behind the files that wait already. */
+  async also(file: WaitingFile, sheet: string): Promise<void> {
+    try {
+      const other = new WaitingFile(this.book, file.file);
+      await other.look({ sheet });
+      if (other.problem) this.problem = other.problem;
+      else this.queue = [...this.queue, other];
+    } catch (error) {
+      this.problem = problemOf(error);
+    }
+  }
+
+  /** Sheets of a workbook that read as something and do not wait yet. */
+  otherSheets({ file }: WaitingFile): Schemas['SheetShape'][] {
+    const waiting = this.queue
+      .filter((each) => each.file.upload === file.upload)
+      .map((each) => each.file.sheet);
+    return file.other_sheets.filter(({ name }) => !waiting.includes(name));
+  }
+
   stopArriving(): void {
     if (this.arriving) void stopped(this.arriving);
   }
 
   /** Import the first file and follow the work to its end; the next file comes up. */
-  async deliver(): Promise<void> {
+  async deliver(acceptRejected = false): Promise<void> {
     const file = this.first;
     if (!file || this.busy) return;
     this.#beginning = true;
     this.problem = undefined;
     try {
-      const job = await file.deliver();
+      const job = await file.deliver(acceptRejected);
       const ended = work.run(job, this.book, `importing ${file.file.file_name}`);
       this.#beginning = false;
       this.#ended(await ended, file);
@@ -113,6 +133,8 @@ class Intake {
     file.stopTrial();
     this.report = undefined;
     this.#next();
+    // another sheet of it may wait
+    if (this.queue.some((each) => each.file.upload === file.file.upload)) return;
     try {
       const path = { book: this.book, upload: file.file.upload };
       await answerOf(api.DELETE('/api/books/{book}/uploads/{upload}', { params: { path } }));
@@ -125,6 +147,10 @@ class Intake {
     if (file) file.problem = ended?.error ?? undefined;
     else this.problem = ended?.error ?? undefined;
     if (!ended?.report) return;
+    if (file && ended.report.held_back) {
+      file.tried = ended.report;
+      return;
+    }
     this.report = ended.report;
     if (file && (ended.report.delivery_id !== null || ended.report.earlier_delivered_at)) this.#next();
   }

@@ -5,6 +5,7 @@ export type Meaning = Schemas['Meaning'];
 export type FileKind = Schemas['FileKind'];
 export type DateForm = Schemas['DateForm'];
 export type DecimalMark = Schemas['DecimalMark'];
+export type Choice = Schemas['Choice'];
 export type KeptAt = Schemas['KeptAt'];
 export type OrdersBy = Schemas['OrdersBy'];
 export type TwoDigitYears = Schemas['TwoDigitYears'];
@@ -34,6 +35,13 @@ export const MEANING_WORDS: Record<Meaning, string> = {
   month: 'month',
   until: 'last day',
   label: 'label',
+  number_with: 'part of the order number',
+  year: 'year of the date',
+  day: 'day of the date',
+  time: 'time of day',
+  debit: 'debit, which adds',
+  credit: 'credit, which takes off',
+  return: 'sale or return',
 };
 
 export const KIND_WORDS: Record<FileKind, string> = {
@@ -62,6 +70,9 @@ export const DATE_WORDS: Record<DateForm, string> = {
   dmy: 'day/month/year',
   mdy: 'month/day/year',
   serial: 'day numbers',
+  serial1904: 'day numbers from 1904',
+  seconds: 'seconds since 1970',
+  milliseconds: 'milliseconds since 1970',
 };
 
 export const DECIMAL_WORDS: Record<DecimalMark, string> = {

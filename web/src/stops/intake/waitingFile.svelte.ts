@@ -5,6 +5,7 @@ import { finished, follow, stopped, type Job } from '$lib/jobs';
 import {
   HAS,
   MEANING_WORDS,
+  type Choice,
   type DateForm,
   type DecimalMark,
   type FileKind,
@@ -15,9 +16,16 @@ import {
   type TwoDigitYears,
 } from './meanings';
 
+const SAYS_NOTHING = new Set(
+  (
+    'a all copy data download export exports file final from full list new of pasted report rows table the to v ' +
+    'jan feb mar apr may jun jul aug sep oct nov dec january february march april june july august september ' +
+    'october november december'
+  ).split(' '),
+);
 /** Files of up to this many rows are tried by themselves whenever something about them is changed. */
 const TRIED_AT_ONCE_ROWS = 60_000;
-const NO_WISH: Schemas['LookIn'] = { sheet: null, kind: null, source: '', columns: {} };
+const NO_WISH: Schemas['LookIn'] = { sheet: null, kind: null, source: '', columns: {}, choices: {} };
 
 interface Said {
   key?: Schemas['KeyKind'];
@@ -27,6 +35,16 @@ interface Said {
   ordersBy?: OrdersBy;
   status?: [string, OrderStatus];
   fillDown?: boolean;
+  choice?: [Choice, string];
+}
+
+/** A source as the name of a file says it: web_orders_2025-03.csv is of the web orders. */
+export function sourceOf(fileName: string): string {
+  const words = fileName
+    .replace(/(\.[a-z0-9]{1,8})+$/i, '')
+    .split(/[^\p{L}]+/u)
+    .filter((word) => word && !SAYS_NOTHING.has(word.toLowerCase()));
+  return words.join(' ').toLowerCase().slice(0, 60) || 'shop';
 }
 
 export class WaitingFile {
@@ -43,6 +61,7 @@ export class WaitingFile {
   #statuses = $state.raw<Record<string, OrderStatus>>({});
   #further = $state.raw<Record<string, KeptAt>>({});
   #fillDown = $state<boolean | null>(null);
+  #choices = $state.raw<Partial<Record<Choice, string>>>({});
   /** What would come of the file as it is read now; undefined until it was tried. */
   tried = $state.raw<Schemas['ReportShape']>();
   problem = $state.raw<Problem>();
@@ -64,7 +83,7 @@ export class WaitingFile {
   constructor(book: number, file: Schemas['FileShape']) {
     this.book = book;
     this.file = file;
-    this.source = file.source;
+    this.source = file.source || sourceOf(file.file_name);
   }
 
   /** Which column carries each meaning: as guessed or remembered, changed where somebody said so. */
@@ -87,15 +106,20 @@ export class WaitingFile {
       : [],
   );
   readonly missing = $derived.by((): Meaning[] => {
+    const { columns } = this;
     if (this.file.kind === 'customers')
-      return this.columns.customer_number || this.columns.email ? [] : ['customer_number'];
-    return this.file.needed.filter(
-      (meaning) =>
-        !this.columns[meaning] &&
-        !(meaning === 'amount' && this.multiplied) &&
-        !(meaning === 'order_number' && this.makesOrders),
-    );
+      return columns.customer_number || columns.email ? [] : ['customer_number'];
+    const inParts: Partial<Record<Meaning, unknown>> = {
+      amount: this.multiplied || (columns.debit && columns.credit),
+      date: columns.year && columns.month && columns.day,
+      order_number: this.makesOrders,
+    };
+    return this.file.needed.filter((meaning) => !columns[meaning] && !inParts[meaning]);
   });
+  /** What the file's columns do not settle, each with the answer that holds; empty until somebody says it. */
+  readonly questions = $derived.by(() =>
+    this.file.questions.map((each) => ({ ...each, answer: this.#choices[each.choice] ?? each.answer })),
+  );
   /** Whether orders are made of lines by customer and date, because no column has their number. */
   readonly makesOrders = $derived.by(() => this.file.kind === 'lines' && !this.columns.order_number);
   readonly ordersBy = $derived.by(() => this.#ordersBy ?? this.file.orders_by);
@@ -127,6 +151,13 @@ export class WaitingFile {
       ...(this.missing.length
         ? [`Say which column holds the ${this.missing.map((m) => MEANING_WORDS[m]).join(', the ')}.`]
         : []),
+      ...file.unread
+        .filter(({ meaning, values }) => this.missing.includes(meaning) && values.length > 0)
+        .map(({ meaning, column, values }) => {
+          const quoted = values.map((value) => `“${value}”`).join(', ');
+          return `“${column}” has ${quoted}, which is not understood as ${MEANING_WORDS[meaning]}.`;
+        }),
+      ...this.questions.filter(({ answer }) => !answer).map(({ text }) => text),
       ...(date && this.dates === null
         ? [`Say whether the day or the month comes first: ${file.dates_open}.`]
         : []),
@@ -176,7 +207,12 @@ export class WaitingFile {
     this.#forgetTrial();
     // another source may read the file otherwise, and still what somebody said of it holds
     if (change.kind !== undefined || change.sheet !== undefined) this.#sayNothing();
-    const query = { sheet: this.file.sheet, ...this.#wanted, ...(source ? { source } : {}) };
+    const query = {
+      sheet: this.file.sheet,
+      ...this.#wanted,
+      ...(source ? { source } : {}),
+      choices: this.#choices,
+    };
     await this.#unlessRefused(async () => {
       const looked = await this.#looked(query);
       if (glance !== this.#glance) return;
@@ -198,7 +234,7 @@ export class WaitingFile {
   }
 
   /** Say something about how the file is read; what would come of it is found out anew. */
-  say({ key, dates, decimal, years, ordersBy, status, fillDown }: Said): void {
+  say({ key, dates, decimal, years, ordersBy, status, fillDown, choice }: Said): void {
     if (key) this.#key = key;
     if (dates) this.#dates = dates;
     if (decimal) this.#decimal = decimal;
@@ -206,7 +242,10 @@ export class WaitingFile {
     if (ordersBy) this.#ordersBy = ordersBy;
     if (fillDown !== undefined) this.#fillDown = fillDown;
     if (status) this.#statuses = { ...this.#statuses, [status[0]]: status[1] };
-    this.attempt();
+    if (choice) this.#choices = { ...this.#choices, [choice[0]]: choice[1] };
+    // a table that is turned has other columns
+    if (choice?.[0] === 'wide') void this.look({});
+    else this.attempt();
   }
 
   /** Try a small file by itself; a large one is tried when somebody asks for it. */
@@ -239,15 +278,15 @@ export class WaitingFile {
   }
 
   /** Begin to import it. */
-  async deliver(): Promise<Job> {
+  async deliver(acceptRejected: boolean): Promise<Job> {
     this.#attempt += 1;
     this.#glance += 1;
     this.problem = undefined;
     await this.#begun;
-    return this.#send(false);
+    return this.#send(false, acceptRejected);
   }
 
-  #send(dryRun: boolean): Promise<Job> {
+  #send(dryRun: boolean, acceptRejected = false): Promise<Job> {
     const { file } = this;
     const columns = this.#said();
     return answerOf(
@@ -266,6 +305,8 @@ export class WaitingFile {
           statuses: this.#statuses,
           fill_down: this.#fillDown,
           dry_run: dryRun,
+          accept_rejected: acceptRejected,
+          choices: this.#choices,
           columns,
           further: Object.fromEntries(
             file.further.flatMap(({ name }) => {
@@ -291,17 +332,25 @@ export class WaitingFile {
   async #survey(): Promise<void> {
     const { file } = this;
     const survey = ++this.#surveys;
-    const query = { sheet: file.sheet, kind: file.kind, source: this.source, columns: this.#said() };
+    const query = {
+      sheet: file.sheet,
+      kind: file.kind,
+      source: this.source,
+      columns: this.#said(),
+      choices: this.#choices,
+    };
     this.surveying += 1;
     await this.#unlessRefused(async () => {
-      const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year, further } =
-        await this.#looked(query);
+      const looked = await this.#looked(query);
+      const { dates, dates_open, decimal, decimal_open, statuses, years_open, short_year } = looked;
+      const { further, questions } = looked;
       // a look that came back meanwhile knows better
       if (this.file.upload !== file.upload || this.file.kind !== file.kind || survey !== this.#surveys)
         return;
       this.file = {
         ...this.file,
-        ...{ dates, dates_open, decimal, decimal_open, statuses, years_open, short_year, further },
+        ...{ dates, dates_open, decimal, decimal_open, statuses, years_open, short_year },
+        ...{ further, questions },
       };
     });
     this.surveying -= 1;
@@ -336,6 +385,7 @@ export class WaitingFile {
     this.#statuses = {};
     this.#further = {};
     this.#fillDown = null;
+    this.#choices = {};
   }
 
   async #unlessRefused(work: () => Promise<unknown>): Promise<void> {
