@@ -136,7 +136,16 @@ class Sources(unittest.TestCase):
         [looked] = importing.look_at_query(self.workspace, self.book, "till", ORDERS, unreported)
         self.assertEqual((looked.sent.name, looked.view.guess.kind), ("query of till", "orders"))
         report = importing.import_sent(
-            self.workspace, self.book, looked.sent, "till", None, None, NOTHING_GIVEN, unreported, dry_run=False
+            self.workspace,
+            self.book,
+            looked.sent,
+            "till",
+            None,
+            None,
+            NOTHING_GIVEN,
+            unreported,
+            dry_run=False,
+            accept_rejected=False,
         )
         self.assertEqual((report.added, report.rows_rejected, f"{report.amount_added:f}"), (3, 0, "1251.3750"))
         self.assertFalse(looked.sent.folder.exists())

@@ -20,12 +20,13 @@ class Intake(ApiCase):
         self.fresh = new_book(self.workspace)
         self.into = f"/api/books/{self.fresh.id}"
 
-    def send(self, content: str, name: str = "export.csv") -> TestResponse:
-        boundary, body = encode_multipart({"file": FileStorage(io.BytesIO(content.encode()), name)})
+    def send(self, content: str | bytes, name: str = "export.csv") -> TestResponse:
+        content = content.encode() if isinstance(content, str) else content
+        boundary, body = encode_multipart({"file": FileStorage(io.BytesIO(content), name)})
         content_type = f'multipart/form-data; boundary="{boundary}"'
         return self.changed("POST", f"{self.into}/uploads", data=body, content_type=content_type)
 
-    def sent(self, content: str, name: str = "export.csv") -> Any:
+    def sent(self, content: str | bytes, name: str = "export.csv") -> Any:
         """The one file that was sent, as it is looked at."""
         [file] = self.ended(self.send(content, name))["files"]
         return file
@@ -50,6 +51,13 @@ class Intake(ApiCase):
         columns = {"order_number": "no", "customer": "who", "date": "on", "amount": "sum"}
         body = {"upload": sent["upload"], "source": "web", "kind": "orders", "columns": columns}
         job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body))
+        held = job["report"]
+        self.assertEqual((held["held_back"], held["delivery_id"]), (True, None))
+        self.assertEqual(held["held_back_words"], "1 of 2 rows (33% of the amount) would be left out.")
+        self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"], [])
+        left_out = self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected").text
+        self.assertIn("A-2,,2024-01-06,5,who: There is no customer.", left_out)
+        job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body | {"accept_rejected": True}))
         self.assertEqual((job["state"], job["error"]), ("done", None))
         counts = job["report"]["counts"]
         self.assertEqual((counts["rows_read"], counts["rows_in"], counts["rows_rejected"]), (2, 1, 1))
@@ -191,11 +199,53 @@ class Intake(ApiCase):
         self.assertEqual(
             (first["file_name"], second["file_name"], second["sheets"]), ("a.csv", "b.xlsx", ["One", "Two"])
         )
+        self.assertEqual((second["sheet"], second["other_sheets"]), ("Two", []), "what reads as orders is taken")
         self.deliver(first["upload"], "till")
         job = self.deliver(second["upload"], "till", sheet="Two")
         self.assertEqual((job["state"], self.get(self.into)["orders"]), ("done", 2))
         self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"][0]["file_name"], "b.xlsx, Two")
         self.assertEqual(self.look(second["upload"], sheet="Three")["error"]["status"], 422)
+
+    def test_other_sheets_that_read_as_something_are_offered(self) -> None:
+        from tests.support.files import workbook
+
+        sheets: dict[str, list[list[object]]] = {
+            "Read me": [["made by the office"]],
+            "People": [["customer no", "name", "town"], ["C1", "Ada", "Saltby"]],
+            "Orders": [["order", "customer", "date", "amount"], ["A-2", "C1", "2025-05-01", 3]],
+        }
+        sent = self.sent(workbook(sheets), "book.xlsx")
+        self.assertEqual((sent["sheet"], sent["kind"]), ("Orders", "orders"))
+        self.assertEqual(sent["other_sheets"], [{"name": "People", "kind": "customers"}])
+
+    def test_what_columns_do_not_settle_is_asked_answered_and_remembered(self) -> None:
+        head, rows = "number,customer,date,type,amount\n", "A-1,C1,2025-05-01,Sale,5\nA-2,C1,2025-05-02,Refund,2\n"
+        sent = self.sent(head + rows)
+        [question] = sent["questions"]
+        self.assertEqual((question["choice"], question["answer"]), ("returns", ""))
+        self.assertIn("“type” has “Refund” in 1 row", question["text"])
+        self.assertEqual([each["answer"] for each in question["answers"]], ["take_off", "leave_out", "count"])
+        body = {"upload": sent["upload"], "source": "till", "kind": "orders"}
+        told = self.refused(body)
+        self.assertEqual((told["field"], told["status"]), ("choices", 422))
+        job = self.ended(
+            self.changed("POST", f"{self.into}/deliveries", json=body | {"choices": {"returns": "take_off"}})
+        )
+        self.assertEqual((job["report"]["amount_added"], job["report"]["negative"]), ("3.00", 1))
+        again = self.sent(head + "A-3,C1,2025-06-01,Sale,5\nA-4,C1,2025-06-02,Refund,2\n")
+        self.assertEqual([each["answer"] for each in again["questions"]], ["take_off"])
+
+    def test_customers_of_the_book_but_for_zeros_before_their_numbers_are_asked_about(self) -> None:
+        head = "order,customer,date,amount\n"
+        first = self.sent(head + "A-1,003401,2025-05-01,5\nA-2,000017,2025-05-02,2\n")
+        self.deliver(first["upload"], "till")
+        sent = self.sent(head + "B-1,3401,2025-06-01,5\nB-2,17,2025-06-02,2\nB-3,99,2025-06-02,2\n")
+        [question] = [each for each in sent["questions"] if each["choice"] == "pad"]
+        self.assertEqual((question["answer"], [each["answer"] for each in question["answers"]]), ("", ["0", "1", "6"]))
+        body = {"upload": sent["upload"], "source": "web", "kind": "orders"}
+        self.assertIn("may be", self.refused(body)["detail"])
+        self.ended(self.changed("POST", f"{self.into}/deliveries", json=body | {"choices": {"pad": "6"}}))
+        self.assertEqual(self.get(self.into)["customers"], 3)
 
     def test_years_of_two_digits_are_confirmed(self) -> None:
         sent = self.sent("order,customer,date,amount\nA-1,C1,13/04/25,5\nA-2,C1,14/04/25,6\n")

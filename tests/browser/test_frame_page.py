@@ -298,7 +298,7 @@ class WorkGoesOn(FrameCase):
         expect(self.page.get_by_text("Looking at the file…")).to_be_visible()
         self.page.get_by_role("button", name="Discard file").click()
         heading = self.page.get_by_role("heading", level=1)
-        expect(heading).to_contain_text("Import second.csv into which source?")
+        expect(heading).to_contain_text("Import second.csv into second")
         self.refusals.add("404")
         # what was held goes through now
         self.page.unroute("**/look")

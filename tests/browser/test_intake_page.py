@@ -44,17 +44,18 @@ class FirstFile(IntakeCase):
             ("K5", "8", "2024-04-31", "5", ""),
             ("K6", "9", "2024-03-01", "4", ""),
         ]
-        page.set_input_files("input[type=file]", write_csv(self.folder / "march.csv", [HEADER, *rows]))
+        page.set_input_files("input[type=file]", write_csv(self.folder / "kiln_counter_2024-03.csv", [HEADER, *rows]))
         expect(page.get_by_role("heading", level=1)).to_contain_text(
-            "Import march.csv into which source? as one row per order"
+            "Import kiln_counter_2024-03.csv into kiln counter as one row per order"
         )
-        button = page.get_by_role("button", name="Import it")
-        expect(button).to_be_disabled()
-        self.from_source("counter")
+        # its counts are there before anything was chosen
         comes = page.get_by_label("If it is imported now")
         expect(comes).to_contain_text("4 new orders, +64.50 EUR")
         expect(comes).to_contain_text("2 rows will be rejected")
-        button.click()
+        self.from_source("counter")
+        expect(page.get_by_role("button", name="Import it")).to_have_count(0)
+        expect(comes).to_contain_text("2 of 6 rows (13% of the amount) would be left out.")
+        page.get_by_role("button", name="Import only the other 4 rows").click()
         report = page.get_by_test_id("report")
         expect(report).to_contain_text("6 rows read: 4 imported, 0 repeated another row, 2 were rejected")
         expect(report).to_contain_text("There is no such date.")
@@ -96,7 +97,7 @@ class FirstFile(IntakeCase):
         header = ("Order #", "Placed On", "Customer Name", "Segment", "Item Description", "Qty", "Unit Price")
         self.send(write_csv(self.folder / "flat.csv", [header, *rows]))
         main = page.get_by_role("main")
-        expect(main).to_contain_text("Several rows share an order number, so each row is a line of an order.")
+        expect(main).to_contain_text("2 rows share an order number with others, so each row is a line of an order.")
         expect(main).to_contain_text("Amounts are quantity times unit price.")
         expect(main).to_contain_text("Customers are known by name alone")
         self.word("What a row is").click()
@@ -217,7 +218,8 @@ class Everything(IntakeCase):
         expect(self.page.locator("td.wrong")).to_have_text("2024-02-30")
         with self.page.expect_download() as taken:
             self.page.get_by_role("button", name="download the rejected rows").click()
-        self.import_it(1)
+        self.page.get_by_role("button", name="Import only the other 1 row").click()
+        expect(self.page.get_by_test_id("report")).to_contain_text("1 imported")
         corrected = self.folder / "corrected.csv"
         text = Path(taken.value.path()).read_text(encoding="utf-8")
         self.assertEqual(text.splitlines()[0], "order,customer,date,amount,status,reason it was rejected")
@@ -226,11 +228,38 @@ class Everything(IntakeCase):
         self.import_it(1)
         self.assertEqual(self.workspace.orders(book.id).orders.order_count, 2)
 
+    def test_what_a_file_leaves_open_is_asked_and_its_other_sheets_are_offered(self) -> None:
+        book = self.fresh()
+        orders: list[list[object]] = [
+            ["order", "customer", "kind", "date", "total"],
+            ["K1", "C1", "sale", "2024-01-05", 10],
+            ["K2", "C1", "return", "2024-02-05", 4],
+        ]
+        people = [["customer no", "name", "town"], ["C1", "Ada Kiln", "Saltby"]]
+        path = self.folder / "office.xlsx"
+        path.write_bytes(workbook({"Notes": [["made by the office"]], "Orders": orders, "People": people}))
+        self.send(path)
+        main = self.page.get_by_role("main")
+        expect(main).to_contain_text("“kind” has “return” in 1 row, and no amount is below 0")
+        first = self.page.get_by_role("columnheader").nth(0)
+        expect(first).to_contain_text("order number")
+        expect(self.page.get_by_role("columnheader").nth(3)).to_contain_text("amount")
+        self.word("“kind” has “return” in 1 row, and no amount is below 0: what becomes of these rows?").click()
+        self.page.get_by_role("menuitemradio", name="taken off the revenue").click()
+        expect(self.page.get_by_label("If it is imported now")).to_contain_text("1 below 0")
+        self.page.get_by_role("button", name="also import People").click()
+        expect(self.page.get_by_text("Waiting after it: office.xlsx, People.")).to_be_visible()
+        self.import_it(2)
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("sheet People")
+        self.import_it(1)
+        found = self.workspace.orders(book.id).orders
+        self.assertEqual(sorted(found.amount_minor.tolist()), [-40_000, 100_000])
+
     def test_what_is_said_while_a_file_is_looked_at_anew_stays_said(self) -> None:
         self.fresh()
         rows = [("order", "customer", "date", "amount", "status"), ("K1", "7", "2024-01-05", "10", "stage 4")]
         self.send(write_csv(self.folder / "odd.csv", rows))
-        expect(self.page.get_by_text("Say which source the file is from.")).to_be_visible()
+        expect(self.page.get_by_text("Say what these statuses mean: stage 4.")).to_be_visible()
         looks: list[Route] = []
         self.page.route("**/uploads/*?*", lambda route: looks.append(route))
         self.from_source("till")

@@ -15,7 +15,7 @@ from unittest import mock
 
 from goldthread.actions import books
 from goldthread.api.app import create_app
-from goldthread.cli.delivered import EXIT_PROBLEMS
+from goldthread.cli.delivered import EXIT_HELD_BACK, EXIT_PROBLEMS
 from goldthread.core.choices import CohortFigure
 from goldthread.errors import InvalidInput
 from goldthread.processes import KnownProcess, is_alive
@@ -52,24 +52,70 @@ class Deliver(CliCase):
             self.folder / "f.csv", [HEADER, ("A-1", "C1", "2024-01-05", "1"), ("A-2", "C1", "2024-02-30", "1")]
         )
         name = self.new_book()
-        tried = self.run_("deliver", str(path), "--book", name, "--source", "web", "--dry-run", code=EXIT_PROBLEMS)
+        call = ("deliver", str(path), "--book", name, "--source", "web", "--accept-rejected")
+        tried = self.run_(*call, "--dry-run", code=EXIT_PROBLEMS)
         self.assertIn("This was a dry run. Nothing was changed.", tried.output)
         self.assertEqual(self.run_("deliveries", "--book", name).output, "")
-        told = self.run_("deliver", str(path), "--book", name, "--source", "web", code=EXIT_PROBLEMS).output
+        told = self.run_(*call, code=EXIT_PROBLEMS).output
         self.assertIn("2 rows read, 1 in, 0 repeated, 1 rejected", told)
+        self.assertIn("1 row, date: There is no such date.", told)
         self.assertIn("row 3, date “2024-02-30”: There is no such date.", told)
         again = self.run_("deliver", str(path), "--book", name, "--source", "web").output
         self.assertIn("Nothing was changed", again)
+
+    def test_nothing_is_imported_in_part_without_a_yes(self) -> None:
+        rows = [("A-1", "C1", "05/01/2024", "1"), ("A-2", "C1", "29/01/2024", "3")]
+        path, name, out = write_csv(self.folder / "f.csv", [HEADER, *rows]), self.new_book(), self.folder / "left.csv"
+        call = ("deliver", str(path), "--book", name, "--source", "web", "--dates", "mdy", "--rejected", str(out))
+        for flags in (("--dry-run",), ()):
+            told = self.run_(*call, *flags, code=EXIT_HELD_BACK).output
+            self.assertIn("stopped before importing. 1 of 2 rows (75% of the amount) would be left out.", told)
+            self.assertIn("1 row, date: There is no such date.", told)
+            self.assertIn("row 3, date “29/01/2024”", told)
+            self.assertIn("Read with dates as day/month/year, none would be left out.", told)
+            self.assertIn("give --accept-rejected to import the other row", told)
+            self.assertIn("29/01/2024", out.read_text(encoding="utf-8"))
+        self.assertEqual(self.run_("deliveries", "--book", name).output, "")
+        report = json.loads(self.run_(*call, "--report", "json", code=EXIT_HELD_BACK).output)
+        self.assertEqual((report["held_back"], report["amount_rejected"], report["delivery_id"]), (True, "3.00", None))
+        lines = [("A-1", "C1", "2024-01-05", "1"), ("A-1", "C1", "2024-01-05", "3")]
+        path = write_csv(self.folder / "g.csv", [HEADER, *lines])
+        told = self.run_("deliver", str(path), *call[2:6], "--kind", "orders", code=EXIT_HELD_BACK).output
+        self.assertIn("Read with one row per order line, none would be left out.", told)
+        self.assertIn("75% of the amount", told)
 
     def test_the_report_as_json_is_that_of_the_api(self) -> None:
         path = write_csv(
             self.folder / "f.csv", [HEADER, ("A-1", "C1", "2024-01-05", "1"), ("A-2", "", "2024-02-03", "1")]
         )
-        told = self.run_(
-            "deliver", str(path), "--book", self.new_book(), "--source", "web", "--report", "json", code=EXIT_PROBLEMS
-        )
+        call = ("deliver", str(path), "--book", self.new_book(), "--source", "web", "--accept-rejected")
+        told = self.run_(*call, "--report", "json", code=EXIT_PROBLEMS)
         report = json.loads(told.output)
         self.assertEqual((report["counts"]["rows_in"], report["problems"][0]["row"]), (1, 3))
+
+    def test_what_a_file_leaves_open_is_answered_and_its_sheets_are_named(self) -> None:
+        from tests.support.files import workbook
+
+        orders: list[list[object]] = [
+            ["order", "customer", "date", "total_cents"],
+            ["K1", "003401", "2024-01-05", 1250],
+            ["K2", "17", "2024-01-06", 99],
+        ]
+        people: list[list[object]] = [["customer no", "name"], ["003401", "Ada Kiln"]]
+        path, name = self.folder / "office.xlsx", self.new_book()
+        path.write_bytes(workbook({"About": [["by the office"]], "Orders": orders, "People": people}))
+        call = ("deliver", str(path), "--book", name, "--source", "office")
+        asked = self.run_(*call, code=1).output
+        self.assertIn("is 1250 meant as 12.50", asked)
+        self.assertIn("--say cents=ANSWER, one of yes, no", asked)
+        self.assertIn("cents=yes|no", self.run_(*call, "--say", "cents=maybe", code=1).output)
+        told = self.run_(*call, "--say", "cents=yes").output
+        self.assertIn("sheet “Orders”", told)
+        self.assertIn("13.49 EUR added", told)
+        self.assertIn("Sheet “People” reads as customers: import it too with --sheet “People”.", told)
+        self.assertIn("Sheet “About” was passed over", told)
+        both = self.run_(*call[:-1], "other", "--sheet", "Orders", "--sheet", "People", "--say", "cents=yes").output
+        self.assertEqual(both.count("rows read") + both.count("row read"), 2)
 
     def test_columns_can_be_told(self) -> None:
         path = write_csv(self.folder / "f.csv", [("a", "b", "c", "d"), ("A-1", "C1", "2024-01-05", "1")])
@@ -106,7 +152,7 @@ class Deliver(CliCase):
         self.assertIn("“stage 4”", self.run_("deliver", str(path), *call, code=1).output)
         self.assertIn("WORD=STATUS", self.run_("deliver", str(path), *call, "--status", "x=moon", code=1).output)
         out = self.folder / "mend.csv"
-        told = ("--status", "stage 4=open", "--rejected", str(out))
+        told = ("--status", "stage 4=open", "--rejected", str(out), "--accept-rejected")
         delivered = self.run_("deliver", str(path), *call, *told, code=EXIT_PROBLEMS).output
         self.assertIn("stage 4 (1) is open", delivered)
         self.assertIn("2024-01-05 to 2024-01-05; 1.00 EUR added.", delivered)

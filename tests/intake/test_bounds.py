@@ -19,10 +19,12 @@ from hypothesis import strategies as st
 from goldthread.core.records import FileKind, Progress, guarded, unguarded
 from goldthread.errors import Stopped, UnreadableFile
 from goldthread.intake import bounds, delimited
-from goldthread.intake.apart import look_apart, survey_apart
-from goldthread.intake.delimited import CELLS_LIMIT, LINE_LIMIT, look, rows_of
+from goldthread.intake.apart import survey_apart
+from goldthread.intake.delimited import CELLS_LIMIT, look, rows_of
+from goldthread.intake.lines import LINE_LIMIT
 from goldthread.intake.meanings import Meaning
 from goldthread.intake.packing import Packed, tables_of, unpack
+from goldthread.intake.surveying import evidence_of, survey
 from tests.support.files import LIMIT, unreported
 
 
@@ -90,20 +92,20 @@ class Apart(unittest.TestCase):
     def test_a_look_apart_is_the_look(self) -> None:
         path = self.folder / "f.csv"
         path.write_text("order;customer;date;amount\nA-1;C1;03/04/2025;1,5\n")
-        file = look_apart(path, False, unreported)
-        self.assertEqual(file, look(path))
+        found = survey_apart(path, False, unreported)
+        self.assertEqual(found.file, survey(path, False, lambda _rows: None).file)
         columns = {Meaning.DATE: "date", Meaning.AMOUNT: "amount"}
-        evidence = survey_apart(file, FileKind.ORDERS, columns, None, unreported)
+        evidence = evidence_of(found.file, found.profile, FileKind.ORDERS, columns)
         self.assertEqual((evidence.dates.open, str(evidence.amounts.mark)), ("03/04/2025", "comma"))
         path.write_text("")
         with self.assertRaisesRegex(UnreadableFile, "empty"):
-            look_apart(path, False, unreported)
+            survey_apart(path, False, unreported)
 
     def test_it_ends_with_the_one_who_waits_for_it(self) -> None:
         path = self.folder / "f.csv"
         path.write_text("order,customer,date,amount\n" + "A-1,C1,2025-04-03,1\n" * 200_000)
         with self.assertRaises(Stopped):
-            survey_apart(look(path), FileKind.ORDERS, {Meaning.DATE: "date"}, None, stop)
+            survey_apart(path, False, stop)
         self.assertEqual(working(), [])
 
     def test_a_converter_ends_with_the_one_who_waits_for_it(self) -> None:

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goldthread.actions.looking import read_both_ways
+from goldthread.actions.deciding import read_both_ways
 from goldthread.intake.formats import AmountEvidence, DateEvidence, DateForm, DecimalMark
 from goldthread.intake.values import BadValue, amount_parser, date_parser
 
@@ -107,17 +107,48 @@ class Values(unittest.TestCase):
             with self.subTest(text=text):
                 self.assertEqual(date_parser(UTC, form)(text), wanted)
 
+    def test_weekdays_zones_and_numbers_that_count(self) -> None:
+        lisbon = ZoneInfo("Europe/Lisbon")
+        cases = {
+            (DateForm.DMY, "Mo. 30.01.2017"): "2017-01-30",
+            (DateForm.DMY, "mar, 31.01.2017"): "2017-01-31",
+            (DateForm.ISO, "mar 3 2017"): "2017-03-03",
+            (DateForm.ISO, "lundi 30 janvier 2017"): "2017-01-30",
+            (DateForm.ISO, "30 de enero de 2017"): "2017-01-30",
+            (DateForm.ISO, "5. września 2024 r."): "2024-09-05",
+            (DateForm.ISO, "30JAN2017"): "2017-01-30",
+            (DateForm.ISO, "2017.01.30."): "2017-01-30",
+            (DateForm.DMY, "30.01.2017 14:05 Uhr"): "2017-01-30 14:05:00",
+            (DateForm.DMY, "30.1.2017 14.05"): "2017-01-30 14:05:00",
+            (DateForm.ISO, "20170630140500"): "2017-06-30 14:05:00",
+            (DateForm.ISO, "2017-06-30 14:05:00 UTC"): "2017-06-30 15:05:00",
+            (DateForm.ISO, "2017-06-30T14:05:00+02:00[Europe/Paris]"): "2017-06-30 13:05:00",
+            (DateForm.ISO, "2017-06-30 14:05 America/New_York"): "2017-06-30 19:05:00",
+            (DateForm.ISO, "Fri Jun 30 14:05:00 2017"): "2017-06-30 14:05:00",
+            (DateForm.ISO, "Fri, 30 Jun 2017 14:05:00 GMT"): "2017-06-30 15:05:00",
+            (DateForm.ISO, "Fri Jun 30 2017 14:05:00 GMT+0200 (Central Europe)"): "2017-06-30 13:05:00",
+            (DateForm.SERIAL_1904, "43538"): "2023-03-15",
+            (DateForm.SECONDS, "1498831500"): "2017-06-30 15:05:00",
+            (DateForm.MILLISECONDS, "1498831500000"): "2017-06-30 15:05:00",
+        }
+        for (form, text), wanted in cases.items():
+            with self.subTest(text=text):
+                self.assertEqual(date_parser(lisbon, form)(text), wanted)
+
     def test_dates_that_cannot_come_in(self) -> None:
         cases = [
             (DateForm.DMY, "31/02/2025", "no such date"),
             (DateForm.DMY, "04/03/25", "two digits"),
             (DateForm.MDY, "13/04/2025", "no such date"),
             (DateForm.ISO, "03/04/2025", "told apart"),
-            (DateForm.ISO, "5 Marx 2024", "month's name"),
+            (DateForm.ISO, "5 Marx 2024", "not understood"),
             (DateForm.ISO, "45000", "not a date"),
-            (DateForm.DMY, "13/04/2025 25:00", "no such date"),
-            (DateForm.DMY, "13/04/2025 noon", "no such date"),
-            (DateForm.MDY, "04/13/2025 13:00 pm", "no such date"),
+            (DateForm.DMY, "13/04/2025 25:00", "not understood"),
+            (DateForm.ISO, "2017-06-30 14:05 BST", "not understood"),
+            (DateForm.ISO, "week 3 of 2025", "not understood"),
+            (DateForm.ISO, "202506", "not understood"),
+            (DateForm.DMY, "13/04/2025 noon", "not understood"),
+            (DateForm.MDY, "04/13/2025 13:00 pm", "not understood"),
         ]
         for form, text, words in cases:
             with self.subTest(text=text), self.assertRaisesRegex(BadValue, words):

@@ -9,10 +9,11 @@ from pathlib import Path
 from unittest import mock
 from zoneinfo import ZoneInfo
 
-from goldthread.actions.looking import FileView, Given, KeptAt, Meaning, look_at_table, reading_of
+from goldthread.actions.deciding import reading_of
+from goldthread.actions.looking import FileView, Given, KeptAt, Meaning, look_at_table
 from goldthread.core.records import AttributeType, FileKind
 from goldthread.errors import InvalidInput, UnreadableFile
-from goldthread.intake import further
+from goldthread.intake import profiles
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import read_pieces
 
@@ -84,7 +85,7 @@ class Levels(Files):
 
     def test_of_a_very_large_file_some_customers_are_looked_at_each_with_all_orders(self) -> None:
         segment: list[object] = [("studio", "school")[at % 10 % 2] for at in range(40)]
-        with mock.patch.object(further, "CELLS_COMPARED_MOST", 60):
+        with mock.patch.object(profiles, "CELLS_COMPARED_MOST", 120):
             kept = self.kept(segment)
         self.assertEqual(kept["own 0"][0], "customer")
 
@@ -136,6 +137,17 @@ class Reports(Files):
         self.assertEqual([piece.read for piece in pieces], [2])
         self.assertEqual(list(pieces[0].rows.columns["order_number"]), ["A-1", "A-2"])
         self.assertEqual([(p.row, p.rejected) for p in pieces[0].problems], [(3, False), (6, False)])
+
+    def test_a_note_is_passed_over_and_somebody_of_whom_only_the_name_is_there_is_none(self) -> None:
+        head, note = ("order", "customer", "date", "amount"), ("Printed by the office", "", "", "")
+        rows = [(f"A-{at}", f"C{at}", "2025-01-05", "5") for at in range(4)]
+        view = self.look(head, *rows, note)
+        [piece] = read_pieces(view.file, reading_of(view), "EUR", _UTC, lambda _rows: None)
+        self.assertEqual([(p.row, p.rejected) for p in piece.problems], [(6, False)])
+        people = [(f"Ada Kiln {at}", f"a{at}@x.example", "Saltby") for at in range(4)]
+        view = self.look(("name", "e-mail", "town"), *people, ("Bram Marl", "", ""))
+        [piece] = read_pieces(view.file, reading_of(view), "EUR", _UTC, lambda _rows: None)
+        self.assertEqual([(p.row, p.rejected) for p in piece.problems], [(6, True)])
 
     def test_a_second_table_below_the_first_is_refused_with_its_line(self) -> None:
         first = ("order", "customer", "date", "amount")

@@ -211,7 +211,7 @@ class MadeToDoHarm(PackedCase):
         self.refused(b"\x1f\x8b\x08rest", "damaged gzip")
         self.refused(b"PAR1....PAR1", "not a readable Parquet")
         self.refused(b'{"orders": [1, 2]}', "values where objects should stand")
-        self.refused(b'{"orders": [', "no JSON|holds no list")
+        self.refused(b'{"orders": [', "breaks off in line 1|holds no list")
         self.refused(b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1 old", "damaged")
         self.refused(b"%PDF-1.7", "PDF")
         self.refused(workbook({"S": []}), "No sheet")

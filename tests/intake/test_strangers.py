@@ -9,7 +9,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from goldthread.actions.looking import FileView, Given, KeptAt, Meaning, look_at_table, reading_of
+from goldthread.actions.deciding import reading_of
+from goldthread.actions.looking import FileView, Given, KeptAt, Meaning, look_at_table
 from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import InvalidInput
 from goldthread.intake.packing import Table

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections.abc import Mapping, Sequence
 
 import xlsxwriter
 
@@ -15,7 +16,7 @@ def unreported(_phase: str, _done: int, _total: int) -> None:
 LIMIT = 64 << 20
 
 
-def workbook(sheets: dict[str, list[list[object]]]) -> bytes:
+def workbook(sheets: Mapping[str, Sequence[Sequence[object]]]) -> bytes:
     out = io.BytesIO()
     with xlsxwriter.Workbook(out, {"default_date_format": "yyyy-mm-dd"}) as book:
         for name, rows in sheets.items():

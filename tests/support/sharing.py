@@ -11,8 +11,9 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from goldthread.actions import books
+from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import Given, KeptAt, known_readings, look_at_table, reading_of
+from goldthread.actions.looking import Given, KeptAt, known_readings, look_at_table
 from goldthread.actions.uploads import open_file
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.intake.meanings import Meaning
@@ -71,7 +72,7 @@ def deliver(
         known = known_readings(workspace, book) if remember else ()
         view = look_at_table(table, kind, known=known, source=source)
         reading = reading_of(view, Given(columns or {}, key, statuses=statuses or {}, further=further or {}))
-        errand = Errand(source, path.name, view.file, reading, dry_run)
+        errand = Errand(source, path.name, view.file, reading, dry_run, accept_rejected=True)
         return deliver_file(workspace, book, errand, lambda *_progress: None)
 
 
