@@ -23,8 +23,9 @@ from sqlalchemy import text
 
 from bench.timing import Row, timed
 from goldthread.actions import books
+from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import look_at_table, reading_of
+from goldthread.actions.looking import look_at_table
 from goldthread.core.book.days import to_day
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
@@ -51,20 +52,20 @@ LINES_PER_ORDER, PRODUCTS, CATEGORIES = 2, 400, 12
 def store_rates(orders: int) -> list[Row]:
     """Measure everything on fresh private databases that are removed afterwards."""
     with tempfile.TemporaryDirectory(prefix="gt-bench-") as folder:
-        file = _write_orders(Path(folder) / "orders.csv", orders)
+        file = write_orders(Path(folder) / "orders.csv", orders)
         with _fresh_workspace() as workspace:
             keys, rows = _plain_files(Path(folder), file)
             plain = timed(lambda: _load(workspace, keys, rows), 1)
         with _fresh_workspace() as workspace:
             rows_of_orders = _measure(workspace, file, orders, plain)
-        flat = _write_flat(Path(folder) / "flat.csv", file, FURTHER[:KEPT])
+        flat = write_flat(Path(folder) / "flat.csv", file, FURTHER[:KEPT])
         with _fresh_workspace() as workspace:
             keys, rows = _plain_files(Path(folder), file)
             plain = timed(lambda: _load(workspace, keys, rows, flat), 1)
         with _fresh_workspace() as workspace:
             delivered = _delivered(workspace, flat)
         row = Row(f"delivery of {orders:,} rows, {KEPT} columns kept", delivered, plain, "LOAD DATA LOCAL alone")
-        wide = _write_flat(Path(folder) / "wide.csv", file, FURTHER)
+        wide = write_flat(Path(folder) / "wide.csv", file, FURTHER)
         with _fresh_workspace() as workspace:
             rows_of_attributes = _attributes(workspace, wide, orders)
         lined = _write_lines(Path(folder) / "lines.csv", file)
@@ -148,7 +149,8 @@ def _second_road(workspace: Workspace, book: BookRow, orders: int) -> list[Row]:
     return [Row(f"cohort table of {orders:,} orders", asked, recounted, "SQL window functions in MariaDB")]
 
 
-def _write_orders(path: Path, orders: int) -> Path:
+def write_orders(path: Path, orders: int) -> Path:
+    """A CSV of order headers, in no sequence."""
     draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
     customers = int(orders * CUSTOMER_SHARE)
     numbers = list(range(orders))
@@ -164,7 +166,7 @@ def _write_orders(path: Path, orders: int) -> Path:
     return path
 
 
-def _write_flat(path: Path, orders: Path, further: tuple[int, ...]) -> Path:
+def write_flat(path: Path, orders: Path, further: tuple[int, ...]) -> Path:
     """The same orders with further columns of so many values each."""
     draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
     with orders.open(encoding="utf-8", newline="") as source, path.open("w", encoding="utf-8", newline="") as out:

@@ -137,9 +137,6 @@ def _take_flat_file(page: Page, at: str, folder: Path) -> None:
     ]
     page.goto(f"{at}/intake")
     page.set_input_files("input[type=file]", write_csv(folder / "market_nov.csv", [head, *rows]))
-    page.get_by_role("button", name="Source: which source?").click()
-    page.get_by_placeholder("such as web shop").fill("market")
-    page.keyboard.press("Enter")
     expect(page.get_by_test_id("comes")).to_be_visible()
     _shoot(page, "intake-flat")
     page.get_by_role("button", name="Discard file").click()
