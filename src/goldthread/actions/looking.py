@@ -114,7 +114,7 @@ def look_at_table(
     what was found is kept for the next look, and what a wide table becomes.
     """
     surveyed = _surveyed(table, apart, kept)
-    wide = _wide(surveyed.file, given, known)
+    wide = _wide(surveyed.file, given, [last for last in known if source in ("", last.source)])
     if wide is not None and wide.found == Wide.ROWS:
         table = _as_rows(table, surveyed.file, kept)
         surveyed = _surveyed(table, apart, kept)

@@ -59,8 +59,7 @@ STATUS_WORDS_MOST = 60
 
 @dataclass
 class DateEvidence:
-    """Counts of distinct values by what they speak for; ``open`` keeps one that speaks for neither order, and
-    ``unknown`` one that is in no known form."""
+    """Counts of distinct values by what they speak for; ``open`` keeps one that speaks for neither order."""
 
     day_first: int = 0
     month_first: int = 0
@@ -70,8 +69,7 @@ class DateEvidence:
     open: str = ""
     short_years: int = 0
     short_year: str = ""
-    unknown_count: int = 0
-    unknown: str = ""
+    unknown: int = 0
 
     def add(self, values: Iterable[str]) -> None:
         """Take in some distinct values."""
@@ -82,8 +80,7 @@ class DateEvidence:
             self.seen += 1
             date = taken_apart(plain)
             if date is None:
-                self.unknown_count += 1
-                self.unknown = self.unknown or plain
+                self.unknown += 1
             elif date.counted is not None:
                 self.counted[date.counted] += 1
             else:
@@ -91,7 +88,7 @@ class DateEvidence:
 
     def is_hopeless(self, enough: int, hardly_any: float) -> bool:
         """Whether hardly any of enough values is a date."""
-        return self.seen >= enough and self.seen - self.unknown_count < hardly_any * self.seen
+        return self.seen >= enough and self.seen - self.unknown < hardly_any * self.seen
 
     def __add__(self, other: DateEvidence) -> DateEvidence:
         return _together(self, other)
