@@ -236,6 +236,17 @@ def _oddities(orders: list[Order], form: Make) -> Iterator[Form]:
         {"title": line.title, "amount": f"{line.amount}"} for line in o.lines]} for o in own]}
         for key, own in people.items()]  # fmt: skip
     yield form("json of customers with orders with lines", json.dumps(nested).encode(), name="a.json")
+    totals = [{"id": o.number, "buyer": {"id": o.customer.number}, "createdAt": f"{o.at:%Y-%m-%dT%H:%M:%S}",
+               "total": {"value": f"{o.amount}", "currency": "EUR"}, "lines": [
+        {"name": line.title, "qty": line.quantity, "price": {"value": f"{line.price}"}} for line in o.lines]}
+        for o in orders]  # fmt: skip
+    yield form("json of totals beside prices", json.dumps(totals).encode(), name="a.json")
+    paid: Rows = [["Order ID", "Email", "Paid at", "Created at", "Total"]]
+    paid += [[o.number, o.customer.email, f"{o.date + dt.timedelta(2)}", f"{o.date}", f"{o.amount}"] for o in orders]
+    yield form("when it was paid beside when it was ordered", paid)
+    taxed: Rows = [["Factuurnummer", "Debiteur", "Factuurdatum", "Bedrag excl. btw", "Bedrag incl. btw"]]
+    taxed += [[o.number, o.customer.number, f"{o.date}", f"{o.amount * 4 / 5}", f"{o.amount}"] for o in orders]
+    yield form("amounts without tax and with it", taxed)
     cells = {"columns": rows[0], "rows": [list(map(str, row)) for row in rows[1:]]}
     yield form("json of names and cells", json.dumps(cells).encode(), name="a.json")
 
@@ -316,6 +327,8 @@ def _amounts(orders: list[Order], form: Make) -> Iterator[Form]:
         for at, o in enumerate(orders)
     ]
     yield form("debit and credit", [["voucher no", "customer", "date", "debit", "credit"], *sides], of=signed)
+    credited: Rows = [["entry", "customer", "date", "debit", "credit"], *([*row[:3], row[4], row[3]] for row in sides)]
+    yield form("sales on the credit side", credited, of=signed)
     yield form("Soll und Haben", [["Belegnr", "Kunde", "Datum", "Soll", "Haben"], *sides], of=signed)
     kinds: Rows = [
         [o.number, o.customer.number, f"{o.date}", ("Invoice", "Credit note")[at in back], f"{o.amount}"]

@@ -19,6 +19,7 @@ from goldthread.intake.matching import (
     fitting,
     is_code,
     name_score,
+    path_of,
     plain_name,
     score,
     share,
@@ -36,7 +37,7 @@ _PARTS = frozenset({Meaning.YEAR, Meaning.MONTH, Meaning.DAY})
 _SIDES = frozenset({Meaning.DEBIT, Meaning.CREDIT})
 _HOW_IT_WAS_PAID = re.compile("pay|paid|zahl|paga|pagos|betaal|platno|card|karte|tender|method|modo")
 """Of a column that says how somebody paid, debit and credit are cards."""
-_UNREAD_SHOWN, _OF_A_PART = 3, 0.5
+_UNREAD_SHOWN, _OF_A_PART, _OF_A_PAYMENT = 3, 0.5, 0.8
 
 
 @dataclass(frozen=True)
@@ -280,12 +281,15 @@ def _match(table: Sample, kind: FileKind) -> dict[Meaning, str]:
     """The best pairs of meaning and column, each used once."""
     meanings = meanings_of(kind)
 
-    def is_part(meaning: Meaning) -> bool:
-        return meaning in _PARTS and kind is not FileKind.SPEND
+    def weight(meaning: Meaning, name: str) -> float:
+        if kind in OF_ORDERS and meaning is Meaning.DATE and "payment" in senses_of(name)[0]:
+            # an order is dated by itself before it is by its payment
+            return _OF_A_PAYMENT
+        return _OF_A_PART if meaning in _PARTS and kind is not FileKind.SPEND else 1.0
 
     scored = sorted(
         (
-            (-score(meaning, name, table.filled[place]) * (_OF_A_PART if is_part(meaning) else 1), order, place)
+            (-score(meaning, name, table.filled[place]) * weight(meaning, name), order, place)
             for order, meaning in enumerate(meanings)
             for place, name in enumerate(table.header)
         ),
@@ -317,6 +321,9 @@ def _settle_parts(table: Sample, found: dict[Meaning, str]) -> None:
     if Meaning.AMOUNT in found or not set(found) >= _SIDES:
         for side in _SIDES:
             found.pop(side, None)
+    elif table.filled_rows(found[Meaning.CREDIT]) > table.filled_rows(found[Meaning.DEBIT]):
+        # the account of the revenue is credited what that of the customer is debited
+        found[Meaning.DEBIT], found[Meaning.CREDIT] = found[Meaning.CREDIT], found[Meaning.DEBIT]
 
 
 def _prefer_number(table: Sample, found: dict[Meaning, str]) -> None:
@@ -341,7 +348,11 @@ def _take_amount_of_lines(table: Sample, found: dict[Meaning, str]) -> None:
     if inside.differing > FEW_MISTAKES * inside.compared:
         return
     amounts = fitting(table, Meaning.AMOUNT, found, SENSE_SCORE)
-    own = [name for name in amounts if not table.is_constant_inside(number, name)]
+    own = [
+        name
+        for name in amounts
+        if not table.is_constant_inside(number, name) and not _is_bare_price(table, name, found)
+    ]
     if len(own) == 1:
         found[Meaning.AMOUNT] = own[0]
     elif set(found) >= {Meaning.QUANTITY, Meaning.UNIT_PRICE} and inside.compared >= _FEW_ORDERS:
@@ -352,10 +363,14 @@ def _take_amount_of_lines(table: Sample, found: dict[Meaning, str]) -> None:
 def _settle_prices(table: Sample, found: dict[Meaning, str]) -> None:
     """A unit price counts where no column has the amount; a bare price beside quantities is neither until said so."""
     amount = found.get(Meaning.AMOUNT)
-    quantities = set(table.values(found[Meaning.QUANTITY])) if Meaning.QUANTITY in found else set()
-    if amount is not None and Meaning.UNIT_PRICE not in found and quantities - {"1"}:
-        senses, _ = senses_of(amount)
-        if "price" in senses and not senses & {"total", "line", "order"}:
-            del found[Meaning.AMOUNT]
+    if amount is not None and Meaning.UNIT_PRICE not in found and _is_bare_price(table, amount, found):
+        del found[Meaning.AMOUNT]
     elif amount is not None:
         found.pop(Meaning.UNIT_PRICE, None)
+
+
+def _is_bare_price(table: Sample, name: str, found: Mapping[Meaning, str]) -> bool:
+    """Whether a column beside quantities is called a price, and nothing says of what."""
+    quantities = set(table.values(found[Meaning.QUANTITY])) if Meaning.QUANTITY in found else set()
+    senses, _ = senses_of(path_of(name)[-1])
+    return bool(quantities - {"1"}) and "price" in senses and not senses & {"total", "line", "order"}

@@ -119,6 +119,10 @@ _PARTS_THAT_SAY_NOTHING = frozenset(
     ]
 )
 """What paths of nested objects are made of beside the names of fields."""
+_HOLDERS, _OF_MONEY = (
+    frozenset(["value", "amount", "text"]),
+    frozenset(["amount", "total", "gross", "net", "price", "sales"]),
+)
 _BY_LAST_PART = frozenset(Meaning) - {Meaning.ORDER_NUMBER, Meaning.CUSTOMER_NUMBER, Meaning.NAME, Meaning.REFERENCE}
 """What the last part of a path says whatever stands before it; a number or a name may be of anything."""
 FEW_MISTAKES = 0.02
@@ -235,10 +239,19 @@ def score(meaning: Meaning, name: str, sample: Sequence[str]) -> float:
     return named + content * _CONTENT_SCORE if named or (by_content_alone and content > 0.8 and sample) else 0.0
 
 
+def path_of(name: str) -> list[str]:
+    """The parts of a path that say something: without words of containers, and without a last one that only holds a
+    value."""
+    parts = [part for part in name.split(".") if part.casefold() not in _PARTS_THAT_SAY_NOTHING]
+    if len(parts) > 1 and parts[-1].strip().casefold() in _HOLDERS and senses_of(parts[-2])[0] & _OF_MONEY:
+        del parts[-1]
+    return parts or [name]
+
+
 def name_score(meaning: Meaning, name: str) -> float:
     """How well a name fits a meaning; 0 where it does not. Of a path, such as lines.title, its last part says it
     too."""
-    name = ".".join(part for part in name.split(".") if part.casefold() not in _PARTS_THAT_SAY_NOTHING) or name
+    name = ".".join(path_of(name))
     own = _own_score(meaning, name)
     _, dot, last = name.rpartition(".")
     return (

@@ -132,6 +132,11 @@ _FILLER_WORDS = (
     "cent cents ct cts pence penny minor centimes centime centimos centavos centesimi grosze groszy rappen pfennig ore"
 )
 _FILLERS = frozenset(_FILLER_WORDS.split())
+_TAXES = r"\.? ?(?:of )?(?:vat|btw|mwst|ust|iva|tva|tax|taxes|gst)\b\.?"
+_WITH_TAX = re.compile(rf"\b(?:incl|inkl|including|inclusive|inclusief|incluido|inclus|con|met|mit|with){_TAXES}")
+_WITHOUT_TAX = re.compile(
+    rf"\b(?:excl|exkl|excluding|exclusive|exclusief|ex|ohne|without|before|sin|sem|hors|senza|zonder|bez){_TAXES}"
+)
 _HUNDREDTHS = frozenset(
     [
         "cent",
@@ -180,7 +185,7 @@ def speaks_of_cents(name: str) -> bool:
 def _words_of(name: str) -> list[str]:
     plain = re.sub(r"#|\b[nN][°º]\.?", " number ", name)
     plain = re.sub(r"([a-zà-ÿ0-9])([A-Z])", r"\1 \2", plain)
-    plain = plain_text(plain)
+    plain = _WITHOUT_TAX.sub(" net ", _WITH_TAX.sub(" gross ", plain_text(plain)))
     return re.findall(r"[a-z]+|[0-9]+", re.sub(r"\be[^a-z0-9]?mail", "email", plain))
 
 
