@@ -31,7 +31,7 @@ from goldthread.intake.questions import STRIPPED, Wide
 from goldthread.intake.questions import Question as Question
 from goldthread.intake.reading import Reading as Reading
 from goldthread.intake.surveying import Evidence, Surveyed, evidence_of, survey
-from goldthread.intake.wide import side_by_side, write_rows
+from goldthread.intake.wide import SideBySide, side_by_side, write_rows
 from goldthread.store.books import BookRow, Remembered, keys_on_record, remembered_readings
 from goldthread.workspace import Workspace
 
@@ -114,10 +114,11 @@ def look_at_table(
     what was found is kept for the next look, and what a wide table becomes.
     """
     surveyed = _surveyed(table, apart, kept)
-    wide = _wide(surveyed.file, given, [last for last in known if source in ("", last.source)])
-    if wide is not None and wide.found == Wide.ROWS:
-        table = _as_rows(table, surveyed.file, kept)
-        surveyed = _surveyed(table, apart, kept)
+    beside = side_by_side(surveyed.file)
+    of_source = [last for last in known if source in ("", last.source)]
+    wide = None if beside is None else _wide(beside, given, of_source)
+    if beside is not None and wide is not None and wide.found == Wide.ROWS:
+        surveyed = _surveyed(_as_rows(table, surveyed.file, beside, kept), apart, kept)
     file, merged = surveyed.file, surveyed.merged
     sample = filled_down(file.header, file.sample, merged)
 
@@ -172,24 +173,20 @@ def _surveyed(table: Table, apart: Progress | None, kept: Path | None) -> Survey
     return surveyed
 
 
-def _wide(file: DelimitedFile, given: Given, known: Sequence[Remembered]) -> Question | None:
+def _wide(found: SideBySide, given: Given, known: Sequence[Remembered]) -> Question:
     """What is asked of a table with several orders in a row, with the answer that was given or is remembered."""
-    found = side_by_side(file)
-    if found is None:
-        return None
-    remembered = [last.reading.get("choices", {}).get(Choice.WIDE, "") for last in known[:1]]
-    answer = given.choices.get(Choice.WIDE) or next(iter(remembered), "")
+    remembered = known[0].reading.get("choices", {}).get(Choice.WIDE, "") if known else ""
+    answer = given.choices.get(Choice.WIDE) or remembered
     return Question(
         Choice.WIDE, f"The columns {found.words} hold several orders in one row: what becomes of them?", answer
     )
 
 
-def _as_rows(table: Table, file: DelimitedFile, kept: Path | None) -> Table:
+def _as_rows(table: Table, file: DelimitedFile, found: SideBySide, kept: Path | None) -> Table:
     """A wide table as one with a row for each filled cell."""
-    found = side_by_side(file)
     folder = kept or Path(tempfile.mkdtemp(prefix="rows-"))
     target = folder / f"{table.path.name}.rows"
-    if found is not None and not target.exists():
+    if not target.exists():
         write_rows(file, found, target, _quiet)
     return Table(table.name, target, typed=False)
 

@@ -9,20 +9,18 @@ from goldthread.core.records import Problem
 from goldthread.intake.dates import month_number
 from goldthread.intake.formats import is_negative, plain_amount
 from goldthread.intake.layout import file_value
-from goldthread.intake.meanings import Choice, Meaning
+from goldthread.intake.meanings import Choice, Meaning, dated_by
 from goldthread.intake.numbers import NumbersPer
 from goldthread.intake.questions import Amounts, Cents, Returns
 from goldthread.intake.words import return_words
 
 Texts = Sequence[str]
-_DATE_PARTS = (Meaning.YEAR, Meaning.MONTH, Meaning.DAY)
 _HUNDRED = Decimal(100)
 
 
 def date_columns(columns: Mapping[Meaning, str]) -> tuple[Meaning, ...]:
     """The meanings whose texts make a date: one column, or year, month and day; with a time where it stands apart."""
-    parts = (Meaning.DATE,) if Meaning.DATE in columns else _DATE_PARTS
-    return tuple(each for each in (*parts, Meaning.TIME) if each in columns)
+    return (*dated_by(columns), *([Meaning.TIME] if Meaning.TIME in columns else []))
 
 
 def dates_of(parts: Sequence[Texts], has_time: bool) -> Texts:

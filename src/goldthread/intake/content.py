@@ -15,7 +15,7 @@ from goldthread.intake.matching import (
     share,
     unused,
 )
-from goldthread.intake.meanings import Meaning
+from goldthread.intake.meanings import DATE_PARTS, Meaning
 from goldthread.intake.names import senses_of
 from goldthread.intake.values import is_amount, is_email
 
@@ -28,7 +28,7 @@ _NO_CUSTOMER = frozenset(
 def add_by_content(table: Sample, kind: FileKind, columns: dict[Meaning, str]) -> tuple[Meaning, ...]:
     """Find the customer, the amount and the order number by what stands in the columns, where no name says so and one
     column fits."""
-    is_dated = Meaning.DATE in columns or {Meaning.YEAR, Meaning.MONTH, Meaning.DAY} <= set(columns)
+    is_dated = Meaning.DATE in columns or set(columns).issuperset(DATE_PARTS)
     if not is_dated or table.rows < FEW_ROWS:
         return ()
     before = set(columns)
@@ -105,14 +105,15 @@ def _is_like_customers(table: Sample, name: str) -> bool:
 
 
 def _is_like_own_numbers(table: Sample, _columns: Mapping[Meaning, str], name: str) -> bool:
-    """Codes of which every row has one of its own, as orders do; a number of units or an amount is none."""
+    """Codes of which every row has one of its own, and whose name says of nothing else than a number."""
+    senses, _ = senses_of(name)
+    return has_own_codes(table, name) and ("number" in senses or not senses & (_NO_CUSTOMER | OTHER_NUMBERS))
+
+
+def has_own_codes(table: Sample, name: str) -> bool:
+    """Whether every row has a code of its own, as orders do; a number of units or an amount is none."""
     texts = table.values(name)
-    return (
-        table.is_own(name)
-        and share(texts, is_code) == 1
-        and share(texts, has_cents) == 0
-        and ("number" in senses_of(name)[0] or not senses_of(name)[0] & (_NO_CUSTOMER | OTHER_NUMBERS))
-    )
+    return table.is_own(name) and share(texts, is_code) == 1 and share(texts, has_cents) == 0
 
 
 def _is_like_numbers_over_lines(table: Sample, columns: Mapping[Meaning, str], name: str) -> bool:

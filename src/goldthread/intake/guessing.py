@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from goldthread.core.records import OF_ORDERS, FileKind, KeyKind
 from goldthread.intake import words
-from goldthread.intake.content import add_by_content, has_cents, prefer_codes
+from goldthread.intake.content import add_by_content, has_own_codes, prefer_codes
 from goldthread.intake.dates import has_time
 from goldthread.intake.matching import (
     FEW_MISTAKES,
@@ -17,7 +17,6 @@ from goldthread.intake.matching import (
     SENSE_SCORE,
     Sample,
     fitting,
-    is_code,
     name_score,
     path_of,
     plain_name,
@@ -25,7 +24,7 @@ from goldthread.intake.matching import (
     share,
     unused,
 )
-from goldthread.intake.meanings import KINDS, NEEDED, REASON_COLUMN, Meaning, meanings_of, missing_meanings
+from goldthread.intake.meanings import DATE_PARTS, KINDS, NEEDED, REASON_COLUMN, Meaning, meanings_of, missing_meanings
 from goldthread.intake.names import senses_of
 from goldthread.intake.numbers import number_key
 from goldthread.intake.profiles import Profile, profile_of
@@ -33,7 +32,7 @@ from goldthread.intake.values import is_email
 
 _LINE_MARKS = frozenset({Meaning.LINE_NUMBER, Meaning.PRODUCT, Meaning.CATEGORY, Meaning.QUANTITY})
 _FEW_ORDERS, _FEW_WORDS = 5, 12
-_PARTS = frozenset({Meaning.YEAR, Meaning.MONTH, Meaning.DAY})
+_PARTS = frozenset(DATE_PARTS)
 _SIDES = frozenset({Meaning.DEBIT, Meaning.CREDIT})
 _HOW_IT_WAS_PAID = re.compile("pay|paid|zahl|paga|pagos|betaal|platno|card|karte|tender|method|modo")
 """Of a column that says how somebody paid, debit and credit are cards."""
@@ -127,7 +126,7 @@ def _settle_number(table: Sample, columns: dict[Meaning, str]) -> None:
     """Order numbers that begin anew in every shop or at every till: their column belongs to the number."""
     key = number_key(table, columns)
     if key.beside:
-        columns.update({Meaning.NUMBER_WITH: key.beside})
+        columns[Meaning.NUMBER_WITH] = key.beside
 
 
 def _settle_return(table: Sample, columns: dict[Meaning, str]) -> None:
@@ -224,15 +223,9 @@ def _orders_or_lines(table: Sample, orders: Mapping[Meaning, str]) -> tuple[File
         return FileKind.ORDERS, f"No {key.words} comes twice, so each row is an order."
     if number:
         return FileKind.ORDERS, "Each row has a date and an amount, and hardly any order number comes twice."
-    if any(_is_like_own_numbers(table, name) for name in unused(table, orders)):
+    if any(has_own_codes(table, name) for name in unused(table, orders)):
         return FileKind.ORDERS, "Each row has a date and an amount of its own."
     return FileKind.LINES, "Each row has a date and an amount, and no column an order number."
-
-
-def _is_like_own_numbers(table: Sample, name: str) -> bool:
-    """Codes that every row has one of its own of, as orders do; a number of units or an amount is none."""
-    texts = table.values(name)
-    return table.is_own(name) and share(texts, is_code) == 1 and share(texts, has_cents) == 0
 
 
 def _speaks_of_payments(name: str) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from enum import StrEnum
 
 from goldthread.core.records import FileKind
@@ -82,7 +82,8 @@ NEEDED: Mapping[FileKind, tuple[Meaning, ...]] = {
     FileKind.EVENTS: (Meaning.DATE, Meaning.LABEL),
 }
 _OF_AN_ORDER = (Meaning.STATUS, Meaning.CURRENCY, Meaning.REP, Meaning.CHANNEL)
-_IN_PARTS = (Meaning.YEAR, Meaning.MONTH, Meaning.DAY, Meaning.TIME)
+DATE_PARTS = (Meaning.YEAR, Meaning.MONTH, Meaning.DAY)
+_IN_PARTS = (*DATE_PARTS, Meaning.TIME)
 _TWO_SIDES = (Meaning.DEBIT, Meaning.CREDIT)
 _HOW_IT_COUNTS = (Meaning.NUMBER_WITH, *_IN_PARTS, *_TWO_SIDES, Meaning.RETURN)
 _OF_ITS_CUSTOMER = (Meaning.NAME, Meaning.EMAIL, Meaning.TOWN, Meaning.CLOSED, Meaning.DO_NOT_CONTACT)
@@ -123,7 +124,7 @@ def missing_meanings(kind: FileKind, columns: Iterable[Meaning]) -> list[Meaning
     an amount, year, month and day a date; lines without an order number are made into orders by customer and date.
     """
     known = set(columns)
-    if known >= {Meaning.YEAR, Meaning.MONTH, Meaning.DAY}:
+    if known.issuperset(DATE_PARTS):
         known.add(Meaning.DATE)
     if known >= set(_TWO_SIDES):
         known.add(Meaning.AMOUNT)
@@ -134,6 +135,11 @@ def missing_meanings(kind: FileKind, columns: Iterable[Meaning]) -> list[Meaning
         if known >= {Meaning.QUANTITY, Meaning.UNIT_PRICE}:
             known.add(Meaning.AMOUNT)
     return [meaning for meaning in NEEDED[kind] if meaning not in known]
+
+
+def dated_by(columns: Collection[Meaning]) -> list[Meaning]:
+    """The meanings among some that make a date: the one of the whole date, else those of its parts."""
+    return [each for each in ((Meaning.DATE,) if Meaning.DATE in columns else DATE_PARTS) if each in columns]
 
 
 def meanings_of(kind: FileKind) -> tuple[Meaning, ...]:

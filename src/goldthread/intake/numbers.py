@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from goldthread.intake.compared import Compared
 from goldthread.intake.matching import FEW_MISTAKES, FEW_ROWS, Sample, share
-from goldthread.intake.meanings import Meaning
+from goldthread.intake.meanings import Meaning, dated_by
 from goldthread.intake.names import senses_of
 from goldthread.intake.values import is_amount
 
@@ -53,8 +53,7 @@ def number_key(table: Sample, columns: Mapping[Meaning, str]) -> NumberKey:
     its day.
     """
     number, customer = columns.get(Meaning.ORDER_NUMBER), columns.get(Meaning.CUSTOMER)
-    parts = (Meaning.DATE,) if Meaning.DATE in columns else (Meaning.YEAR, Meaning.MONTH, Meaning.DAY)
-    dated = [table.place(columns[each]) for each in parts if each in columns]
+    dated = [table.place(columns[each]) for each in dated_by(columns)]
     if number is None or customer is None:
         return NumberKey(() if number is None else (table.place(number),))
     own, held = table.place(number), (table.place(customer), *dated)

@@ -15,7 +15,7 @@ from goldthread.intake.further import FurtherColumn, further_columns
 from goldthread.intake.guessing import guess, sample_of
 from goldthread.intake.layout import filled_down, merged_columns
 from goldthread.intake.matching import Sample
-from goldthread.intake.meanings import REASON_COLUMN, Meaning
+from goldthread.intake.meanings import REASON_COLUMN, Meaning, dated_by
 from goldthread.intake.numbers import number_key
 from goldthread.intake.profiles import ColumnProfile, Profile, Profiling
 from goldthread.intake.questions import Question, questions_of
@@ -107,5 +107,4 @@ def _order_places(table: Sample, columns: Mapping[Meaning, str]) -> list[int]:
     """The places by which rows belong to one order; without a number they are those of customer and date."""
     if Meaning.ORDER_NUMBER in columns:
         return list(number_key(table, columns).places)
-    parts = (Meaning.DATE,) if Meaning.DATE in columns else (Meaning.YEAR, Meaning.MONTH, Meaning.DAY)
-    return [table.place(columns[each]) for each in (Meaning.CUSTOMER, *parts) if each in columns]
+    return [table.place(columns[each]) for each in (Meaning.CUSTOMER, *dated_by(columns)) if each in columns]
