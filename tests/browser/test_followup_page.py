@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import Locator, Route, expect
 
 from tests.support.page import PageCase
 
@@ -122,6 +122,26 @@ class AList(FollowUpCase):
         self.page.reload()
         expect(self.state(0)).to_contain_text("✓")
         self.assert_accessible()
+
+    def test_who_went_elsewhere_while_it_was_saved_stays_there(self) -> None:
+        self.worked("Slow line")
+        held: list[Route] = []
+        self.page.route("**/lists/*/members/*", lambda route: held.append(route))
+        hand = self.page.get_by_label("Under the hand")
+        for at, go in (
+            (0, lambda: self.rows.nth(3).click()),
+            (1, lambda: hand.get_by_role("button", name="close").click()),
+        ):
+            self.rows.nth(at).click()
+            hand.get_by_role("button", name="Contacted").click()
+            go()
+            address = self.page.url
+            held.pop().continue_()
+            expect(self.state(at)).to_contain_text("✓")
+            # whatever follows the answer has been drawn
+            self.page.evaluate("new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
+            self.assertEqual(self.page.url, address)
+        self.page.unroute("**/lists/*/members/*")
 
     def test_what_somebody_else_does_is_seen_at_once(self) -> None:
         self.worked("Two people")

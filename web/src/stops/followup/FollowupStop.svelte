@@ -78,11 +78,12 @@
     if (listsSeen.mark) void untrack(() => worked.refresh());
   });
 
-  /** Put down what was done, and go on to the next member that is to do. */
+  /** Put down what was done, and go on to the next member that is to do: unless somebody went elsewhere meanwhile. */
   async function work(done: Done, goOn: boolean): Promise<void> {
     if (!member) return;
     const at = place;
-    if (!(await working.work(member.thread.customer, done)) || !goOn) return;
+    const { customer } = member.thread;
+    if (!(await working.work(customer, done)) || !goOn || under !== customer) return;
     const next = nextToDo((each) => worked.row(each), worked.answer?.count ?? 0, at);
     const row = next === undefined ? undefined : worked.row(next);
     if (row) question.set({ open: String(row.thread.customer) }, false);
