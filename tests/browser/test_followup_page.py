@@ -162,9 +162,11 @@ class AList(FollowUpCase):
         hand.get_by_label("Later: call on").fill("2026-03-01")
         hand.get_by_role("button", name="Later").click()
         expect(self.state(0)).to_have_text("call 1 Mar 2026")
+        expect(hand.get_by_role("heading")).not_to_have_text(name)
         self.rows.first.click()
         hand.get_by_role("button", name="Contacted").click()
         expect(self.state(0)).to_contain_text("✓")
+        expect(hand.get_by_role("heading")).not_to_have_text(name)
         hand.get_by_role("button", name="close").click()
         for words, begins in (
             ("address cards", "BEGIN:VCARD"),
