@@ -86,11 +86,11 @@ def _attributes(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     _delivered(workspace, file)
     shelved = workspace.orders(1)
     names = list(shelved.orders.own.columns)
-    one = timed(lambda: shelved.orders.attribute(names[0]), 1)
+    one = timed(lambda: shelved.orders.own_attribute(names[0]), 1)
     query = "SELECT order_id, own_1 FROM own_codes WHERE book_id = 1"
     alone = timed(lambda: read(workspace.record, query), 3)
     book = shelved.orders
-    codes = [book.attribute(name).codes for name in names] + [each.codes for each in book.attributes.values()]
+    codes = [book.own_attribute(name).codes for name in names] + [each.codes for each in book.attributes.values()]
     own = (book.starts, book.day, book.amount_minor, book.order_id, book.customer_id, book.number_key)
     size = (sum(column.nbytes for column in own) + sum(column.nbytes for column in codes)) / orders
     print(f"\n{len(names)} attributes of {orders:,} orders, all read: {size:.0f} bytes an order")

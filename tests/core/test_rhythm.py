@@ -187,7 +187,7 @@ class PurchaseDays(unittest.TestCase):
     def test_a_day_has_the_labels_of_its_first_order(self) -> None:
         rows = [Row(0, FIRST_DAY, 5, "web", "Mo", 1), Row(0, FIRST_DAY, 7, "counter", "", 0)]
         book = purchase_days(book_of(rows))
-        source = book.attribute("source")
+        source = book.attributes["source"]
         self.assertEqual([source.labels[code] for code in source.codes.tolist()], ["counter"])
         self.assertEqual(book.amount_minor.tolist(), [12])
 

@@ -32,7 +32,7 @@ class OwnAttributes(StoreCase):
     def labels(self, name: str) -> dict[str, str]:
         """What each order has for an attribute, by order number."""
         book = self.workspace.orders(self.book.id).orders
-        found = book.attribute(name)
+        found = book.own_attribute(name)
         number = dict(self._numbers())
         return {
             number[order]: found.labels[code]
@@ -58,7 +58,7 @@ class OwnAttributes(StoreCase):
             },
         )
         self.assertEqual(self.labels("Delivery"), {"A-1": "post", "A-2": "collected", "A-3": "post", "A-4": ""})
-        self.assertEqual(book.attribute("Parcels").labels, ("1", "2", "2.5", "12", ""))
+        self.assertEqual(book.own_attribute("Parcels").labels, ("1", "2", "2.5", "12", ""))
         self.assertEqual(self.labels("Gift?"), {"A-1": "yes", "A-2": "no", "A-3": "", "A-4": "yes"})
         self.assertEqual(self.labels("Wanted by")["A-3"], "2025-03-02")
         segment = book.customers.attributes["Segment"]
@@ -173,7 +173,7 @@ class OwnAttributes(StoreCase):
         self.labels("Delivery")
         self.assertEqual(len(list(snapshots.glob(f"{self.book.id}-*/own-*"))), 1)
         thinned = self.workspace.orders(self.book.id).orders
-        self.assertEqual(thinned.attribute("Delivery").codes.dtype, np.uint16)
+        self.assertEqual(thinned.own_attribute("Delivery").codes.dtype, np.uint16)
 
     def test_a_column_that_is_not_there_cannot_be_kept(self) -> None:
         with self.assertRaisesRegex(InvalidInput, "Further columns are: Delivery, Parcels"):

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from goldthread.actions.looking import DIGITS_MOST, NOTHING_GIVEN, FileView, Given, chosen_columns
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
-from goldthread.core.records import FileKind, KeyKind, OrderStatus
+from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus
 from goldthread.errors import InvalidInput
 from goldthread.intake.delimited import DelimitedFile
 from goldthread.intake.encodings import WORDS as ENCODING_WORDS
@@ -61,6 +61,7 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN) -> Reading:
         orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
         fill_down=merged,
         further=_further(evidence, given, last),
+        typed={name: each for name, each in evidence.typed.items() if each.type is not AttributeType.TEXT},
         choices=choices,
     ).validated(view.file)
 

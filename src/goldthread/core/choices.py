@@ -8,7 +8,15 @@ from goldthread.core.records import OrderStatus
 
 COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
 """The statuses that count until somebody says otherwise."""
-BLANK = "blank"
+
+
+class Blank(str):
+    """The name of a group whose label is empty; a label that reads so is none."""
+
+    __slots__ = ()
+
+
+BLANK = Blank("blank")
 """What a group is called whose label is empty."""
 CUSTOMER = "customer"
 """In place of a field: every customer is a group."""

@@ -126,10 +126,22 @@ def chooses_orders(node: Node, fields: Mapping[str, Field]) -> bool:
     return _field(node, fields).level is Level.ORDER
 
 
+def joined_by_and(node: Node) -> list[Node]:
+    """The parts of a condition that must all hold, as `goldthread.core.history.conditions.joined_by_and`."""
+    match node:
+        case Node("and", parts=parts):
+            return [each for part in parts for each in joined_by_and(part)]
+        case Node("not", parts=(Node("not", parts=(part,)),)):
+            return joined_by_and(part)
+        case Node("not", parts=(Node("or", parts=parts),)):
+            return [each for part in parts for each in joined_by_and(Node("not", (part,)))]
+        case _:
+            return [node]
+
+
 def choosing_orders(node: Node, fields: Mapping[str, Field]) -> Node | None:
     """The parts of a condition, joined by AND, that speak of orders; None when there is none."""
-    parts = node.parts if node.op == "and" else [node]
-    kept = tuple(part for part in parts if chooses_orders(part, fields))
+    kept = tuple(part for part in joined_by_and(node) if chooses_orders(part, fields))
     return Node("and", kept) if len(kept) > 1 else kept[0] if kept else None
 
 

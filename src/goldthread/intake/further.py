@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from goldthread.core.history.fields import is_taken
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import MARKS, AttributeType, FileKind
 from goldthread.intake import values, words
@@ -99,13 +100,22 @@ def _column(
     at, why = _proposed(
         kind, type_, int(filled.sum()), count, by_customer.compared, by_customer.differing, orders, sparse=sparse
     )
-    further = Further(
-        at,
+    further = replace(typed(profile, name), at=at)
+    if at in (KeptAt.ORDER, KeptAt.LINE) and is_taken(name):
+        called = f"called order.{name} in conditions, since {name} is a field of ours"
+        why = f"{why}; {called}" if why else called
+    return FurtherColumn(name, further, why, count, by_customer.differing, orders, compared.about)
+
+
+def typed(profile: ColumnProfile, name: str) -> Further:
+    """What the values of a further column of customers are, and how they are written."""
+    type_ = profile.type(name)
+    return Further(
+        KeptAt.CUSTOMER,
         type_,
         profile.dates.form if type_ is AttributeType.DATE else None,
         profile.amounts.mark if type_ is AttributeType.NUMBER and profile.amounts.counted else None,
     )
-    return FurtherColumn(name, further, why, count, by_customer.differing, orders, compared.about)
 
 
 def _unless_too_many(column: FurtherColumn, beyond: set[str]) -> FurtherColumn:

@@ -65,7 +65,8 @@ class Reading:
     """How a file is to be read: what a row is, which column carries each meaning, what customers are known by, how
     dates, amounts and years of two digits are written, what each status word comes down to, what makes lines one order
     where no column has its number, in which columns a blank cell repeats the one above, how further columns of
-    orders and lines are kept (those not named are not), and what was said of what columns alone do not settle."""
+    orders and lines are kept (those not named are not), and what was said of what columns alone do not settle.
+    ``typed`` are further columns of customers that hold numbers, dates or marks; all others are texts."""
 
     kind: FileKind
     columns: Mapping[Meaning, str]
@@ -78,6 +79,7 @@ class Reading:
     fill_down: tuple[str, ...] = ()
     further: Mapping[str, Further] = field(default_factory=dict)
     choices: Mapping[Choice, str] = field(default_factory=dict)
+    typed: Mapping[str, Further] = field(default_factory=dict)
 
     @property
     def attributes(self) -> dict[str, AttributeType]:
@@ -85,9 +87,9 @@ class Reading:
         return {name: each.type for name, each in self.further.items() if each.at in _OF_ORDER}
 
     @property
-    def customer_attributes(self) -> list[str]:
-        """Further columns that say something of the customer."""
-        return [name for name, each in self.further.items() if each.at is KeptAt.CUSTOMER]
+    def customer_attributes(self) -> dict[str, AttributeType]:
+        """Further columns of orders that say something of the customer, by name."""
+        return {name: each.type for name, each in self.further.items() if each.at is KeptAt.CUSTOMER}
 
     @property
     def about_customer(self) -> list[str]:
@@ -172,11 +174,11 @@ def read_pieces(
             for name, each in reading.further.items()
             if each.at is not KeptAt.NOWHERE
         }
-        further: list[tuple[str, int]] = []
+        further: list[_OfCustomer] = []
     else:
         own = {}
-        further = [(name, at) for at, name in enumerate(file.header) if at not in place.values()]
-        further = [(name, at) for name, at in further if name != REASON_COLUMN]
+        names = {name: at for at, name in enumerate(file.header) if at not in place.values() and name != REASON_COLUMN}
+        further = [_of_customer(name, at, reading, zone, typed=file.typed) for name, at in names.items()]
     plan = _Plan(reading, columns, own, further, place, [place[each] for each in dated], OncePerOrder(reading.choices))
     for raw in rows_of(file, ROWS_PER_PIECE, advance, reading.fill_down):
         yield _piece(raw, plan)
@@ -189,7 +191,7 @@ class _Plan:
     reading: Reading
     columns: Mapping[Meaning, _Column]
     own: Mapping[str, _Column]
-    further: Sequence[tuple[str, int]]
+    further: Sequence[_OfCustomer]
     place: Mapping[Meaning, int]
     dated: Sequence[int]
     once: OncePerOrder
@@ -457,9 +459,38 @@ def _product(quantity: str, price: str) -> str:
     return f"{product.normalize() + 0:f}" if abs(product) < AMOUNT_BELOW else ""
 
 
-def _attributes(cells: Sequence[str], further: Sequence[tuple[str, int]]) -> str:
-    own = {name: unguarded(cell) for name, place in further if (cell := cells[place].strip())}
-    return json.dumps(own, ensure_ascii=False)
+@dataclass(frozen=True)
+class _OfCustomer:
+    """A further column of customers, and what makes JSON of a cell that is filled in: a number, or a text."""
+
+    name: str
+    place: int
+    as_json: Callable[[str], str]
+
+
+def _of_customer(name: str, place: int, reading: Reading, zone: ZoneInfo, *, typed: bool) -> _OfCustomer:
+    def as_text(cell: str) -> str:
+        return json.dumps(unguarded(cell), ensure_ascii=False)
+
+    known = reading.typed.get(name)
+    if known is None:
+        return _OfCustomer(name, place, as_text)
+    parser = own_parser(known, zone, reading.dates, reading.decimal, typed=typed)
+
+    def as_value(cell: str) -> str:
+        try:
+            value = parser(cell)
+        except ValueError:
+            return as_text(cell)
+        return value if known.type is AttributeType.NUMBER else json.dumps(value)
+
+    return _OfCustomer(name, place, as_value)
+
+
+def _attributes(cells: Sequence[str], further: Sequence[_OfCustomer]) -> str:
+    filled = [(each, cell) for each in further if (cell := cells[each.place].strip())]
+    pairs = (f"{json.dumps(each.name, ensure_ascii=False)}: {each.as_json(cell)}" for each, cell in filled)
+    return f"{{{', '.join(pairs)}}}"
 
 
 def _dates_and_times(moments: Sequence[str]) -> tuple[Sequence[str], Sequence[str]]:

@@ -11,7 +11,7 @@ from goldthread.core.records import OF_ORDERS, FileKind
 from goldthread.intake.delimited import DelimitedFile, Passed, look, rows_of
 from goldthread.intake.encodings import encoding_of_all
 from goldthread.intake.formats import AmountEvidence, DateEvidence, StatusEvidence
-from goldthread.intake.further import FurtherColumn, further_columns
+from goldthread.intake.further import Further, FurtherColumn, further_columns, typed
 from goldthread.intake.guessing import guess, sample_of
 from goldthread.intake.layout import filled_down, merged_columns
 from goldthread.intake.matching import Sample
@@ -35,6 +35,7 @@ class Evidence:
     amounts: AmountEvidence = field(default_factory=AmountEvidence)
     statuses: StatusEvidence = field(default_factory=StatusEvidence)
     further: list[FurtherColumn] = field(default_factory=list)
+    typed: dict[str, Further] = field(default_factory=dict)
     questions: list[Question] = field(default_factory=list)
 
 
@@ -92,6 +93,9 @@ def evidence_of(
         profile = replace(profile, compared=profile.compared.filled_down(list(map(place, merged))))
     table = sample_of(file.header, file.sample, profile)
     evidence.questions = questions_of(table, kind, columns)
+    if kind is FileKind.CUSTOMERS:
+        others = [name for name in file.header if name not in columns.values() and name != REASON_COLUMN]
+        evidence.typed = {name: typed(profile.columns[place(name)], name) for name in others}
     order = _order_places(table, columns)
     if kind not in OF_ORDERS or Meaning.CUSTOMER not in columns or not order:
         return evidence

@@ -154,10 +154,10 @@ class TalliedShape(Shape):
 
 
 class RecountedShape(Shape):
-    """One figure counted twice: here, and by SQL inside the database. ``database`` is null where the
+    """One figure counted twice: here, and by SQL inside the database. ``database`` and ``agrees`` are null where the
     database cannot be asked; ``reason`` says why."""
 
-    agrees: bool
+    agrees: bool | None
     page: TalliedShape
     database: TalliedShape | None
     reason: str

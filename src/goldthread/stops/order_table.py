@@ -88,5 +88,11 @@ def field_column(read: Read, name: str, rows: Int64s) -> pa.Array:
 
 
 def order_number_column(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Array:
-    """Order numbers, from the record, in bulk."""
-    return order_numbers(workspace.record, book_id, book.order_id.take(positions))
+    """Order numbers, from the record, in bulk; of a purchase day that of its first order, and how many more it has."""
+    numbers = order_numbers(workspace.record, book_id, book.order_id.take(positions))
+    if book.joined is None:
+        return numbers
+    more = pa.array(book.joined.take(positions) - 1)
+    between, and_, more_ = (pa.scalar(each, pa.large_string()) for each in (" ", "and", "more"))
+    and_more = pc.binary_join_element_wise(numbers, and_, more.cast(pa.large_string()), more_, between)
+    return pc.if_else(pc.equal(more, 0), numbers, and_more)

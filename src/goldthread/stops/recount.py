@@ -31,8 +31,9 @@ class Recounted:
     reason: str = ""
 
     @property
-    def agrees(self) -> bool:
-        return self.page == self.database
+    def agrees(self) -> bool | None:
+        """None where the database was not asked."""
+        return None if self.database is None else self.page == self.database
 
 
 def tallied(book: OrderBook, behind: Behind) -> Tallied:

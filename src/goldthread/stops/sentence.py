@@ -136,6 +136,13 @@ def list_words(row: ListRow) -> str:
     return f"{row.name} ({count_words(row.customer_count, 'customer')})"
 
 
+def whoever_matches(read: Read) -> list[Part]:
+    """What a condition on orders leaves as it is, where figures are per customer; nothing without one."""
+    if read.history.shown is None:
+        return []
+    return [Part(" Customers without a matching order count as customers; orders and amounts are the matching ones.")]
+
+
 def history_controls(read: Read) -> list[Control]:
     """The choices of the reading line."""
     line, sources = read.line, read.history.whole.attributes["source"].labels

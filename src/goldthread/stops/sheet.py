@@ -20,7 +20,7 @@ from pydantic import BaseModel, Field
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.texts import TextColumn
-from goldthread.core.choices import Kind
+from goldthread.core.choices import Blank, Kind
 from goldthread.core.history.conditions import Values
 from goldthread.core.limits import WORKBOOK_CELLS_MOST
 from goldthread.core.money import MINOR_PER_UNIT
@@ -73,10 +73,14 @@ class Sheet:
 
 def one_under_the_other(groups: Iterable[tuple[str, pa.Table]]) -> pa.Table:
     """Tables of the same columns, with the group of each in a first column; that column alone when there is none."""
-    parts = [
-        table.add_column(0, "group", pa.array([label] * table.num_rows, pa.large_string())) for label, table in groups
-    ]
+    parts = [table.add_column(0, "group", label_column([label] * table.num_rows)) for label, table in groups]
     return pa.concat_tables(parts) if parts else pa.table({"group": pa.array([], pa.large_string())})
+
+
+def label_column(labels: Iterable[str]) -> pa.Array:
+    """Labels of groups; a blank one is an empty cell."""
+    named = [None if not label or isinstance(label, Blank) else label for label in labels]
+    return pa.array(named, pa.large_string())
 
 
 def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_month
-from goldthread.core.choices import Firsts, Period
+from goldthread.core.choices import Period
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import CustomerGroups
 from goldthread.core.cohorts.table import CohortCounts, CohortTable
-from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.core.worth.acquisition import (
     Cost,
@@ -52,14 +49,9 @@ def margins_of(question: Margined) -> Margins:
     return Margins(base, changes)
 
 
-def everybody(workspace: Workspace, read: Read) -> History:
-    """The book as it is read, without a condition and without a list."""
-    return workspace.history(read.shelved, replace(read.history.rule, where=None, firsts=Firsts.ALL))
-
-
 def spend_by_month(workspace: Workspace, read: Read) -> list[SpendRow]:
     """Spend beside new customers, month by month, whoever is looked at."""
-    history = everybody(workspace, read)
+    history = read.history.everybody
     rows: list[SpendRow] = workspace.answer(
         read.shelved, ("spend rows", history.rule), lambda: spend_rows(history, recorded_spend(workspace, read))
     )
@@ -76,7 +68,7 @@ def cac_of(workspace: Workspace, read: Read, question: Costed, table: CohortCoun
     typed = question.cac_minor
     if typed is not None:
         return np.full(table.cohort_count, float(typed))
-    new = new_customers(everybody(workspace, read), table.period)
+    new = new_customers(read.history.everybody, table.period)
     return cac_of_cohorts(recorded_spend(workspace, read), new, table.period, table.first_cohort, table.cohort_count)
 
 
@@ -94,7 +86,7 @@ def costs_of_groups(
         cac = [cac_of(workspace, read, question, table)] * groups.count
     else:
         spend = recorded_spend(workspace, read)
-        new = new_by_channel(everybody(workspace, read), table.period)
+        new = new_by_channel(read.history.everybody, table.period)
         cac = [
             cac_of_cohorts(
                 spend.of_channel(label),
@@ -110,14 +102,14 @@ def costs_of_groups(
 
 def cost_of_all(workspace: Workspace, read: Read, period: Period) -> Cost:
     """Everything that was spent, and who was new in the periods with spend."""
-    return cost_of(recorded_spend(workspace, read), new_customers(everybody(workspace, read), period), period)
+    return cost_of(recorded_spend(workspace, read), new_customers(read.history.everybody, period), period)
 
 
 def costs_by_group(workspace: Workspace, read: Read, period: Period, groups: CustomerGroups) -> list[Cost]:
     """The same for each group: per channel where customers are split by their first channel."""
     if groups.field.name != BY_CHANNEL:
         return [cost_of_all(workspace, read, period)] * groups.count
-    spend, new = recorded_spend(workspace, read), new_by_channel(everybody(workspace, read), period)
+    spend, new = recorded_spend(workspace, read), new_by_channel(read.history.everybody, period)
     return [cost_of(spend.of_channel(label), new.get(label.casefold(), NOBODY), period) for label in groups.labels]
 
 
@@ -129,7 +121,7 @@ def _costs(
     groups: CustomerGroups | None = None,
 ) -> list[Costs]:
     margins = margins_of(question)
-    if not margins.changes:
+    if not margins.changes or not parts:
         return [Costs(margins.base, each) for each in cac]
     cells = table.cells().astype(np.int64)
     if groups is not None:

@@ -27,7 +27,7 @@ from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.store.revisions import Stamped, read_at
 
-FORMAT = 4
+FORMAT = 5
 _UNFINISHED = ".new"
 _DESCRIBED = "columns.json"
 _log = logging.getLogger(__name__)
@@ -89,6 +89,7 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook) -> None:
         "of_orders": {name: attribute.labels for name, attribute in book.attributes.items()},
         "of_customers": {name: attribute.labels for name, attribute in about.attributes.items()},
         "texts": list(texts),
+        "numbers": sorted(about.numbers),
         "files": {file.name: _fingerprint(file) for file in sorted(unfinished.glob("*.npy"))},
     }
     (unfinished / "book.json").write_text(json.dumps(description), encoding="utf-8")
@@ -129,7 +130,10 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
         number_key=column("number_key"),
         attributes=dict(zip(description["of_orders"], labels[:orders], strict=True)),
         customers=CustomerColumns(
-            dict(zip(description["of_customers"], labels[orders:], strict=True)), texts, found_by
+            dict(zip(description["of_customers"], labels[orders:], strict=True)),
+            texts,
+            found_by,
+            frozenset(description["numbers"]),
         ),
         payments=Payments(**{name: column(f"payments-{name}") for name in _PAYMENTS}),
     )

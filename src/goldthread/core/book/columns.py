@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import datetime as dt
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -12,6 +15,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.ordering import Texts
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.choices import BLANK
+from goldthread.core.records import AttributeType
 
 Int32s = NDArray[np.int32]
 
@@ -19,6 +23,7 @@ Int64s = NDArray[np.int64]
 
 Codes = NDArray[np.unsignedinteger[Any]]
 
+_ISO_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 BLOCK_ORDERS = 1 << 16
 """Orders per block of a pass: temporaries of this size stay in the processor's cache."""
 
@@ -53,11 +58,26 @@ class CustomerColumns:
     attributes : town, marks and own attributes, by name
     texts : ``name``, ``number`` and ``email``, of which nearly every one is different
     found_by : all that a customer can be found by, folded for searching; without any text where nothing is
+    numbers : the own attributes whose every label is a plain decimal of up to four places, or empty
     """
 
     attributes: Mapping[str, Attribute] = field(default_factory=dict)
     texts: Mapping[str, TextColumn] = field(default_factory=dict)
     found_by: TextColumn = field(default_factory=lambda: TextColumn.of([]))
+    numbers: frozenset[str] = frozenset()
+
+    def type(self, name: str) -> AttributeType:
+        """What the labels of an own attribute are: numbers, dates where all of them are ISO dates, else texts."""
+        return AttributeType.NUMBER if name in self.numbers else self._dated.get(name, AttributeType.TEXT)
+
+    @cached_property
+    def _dated(self) -> dict[str, AttributeType]:
+        """The attributes that hold dates; the first label that is none ends the look at a text."""
+        return {
+            name: AttributeType.DATE
+            for name, attribute in self.attributes.items()
+            if any(attribute.labels) and all(map(_is_date, filter(None, attribute.labels)))
+        }
 
     def name(self, customer: int) -> str:
         """The name of a customer."""
@@ -66,6 +86,13 @@ class CustomerColumns:
     def key(self, customer: int) -> str:
         """The number of a customer, or the e-mail of one without a number."""
         return self.texts["number"].at(customer) or self.texts["email"].at(customer)
+
+
+def _is_date(label: str) -> bool:
+    try:
+        return _ISO_DATE.fullmatch(label) is not None and bool(dt.date.fromisoformat(label))
+    except ValueError:
+        return False
 
 
 PAIR = " · "

@@ -112,6 +112,11 @@ class OrderBook:
         return np.diff(self.starts)
 
     @property
+    def everybody(self) -> OrderBook:
+        """The same threads of all customers, where this book holds those of some alone."""
+        return self
+
+    @property
     def joined(self) -> Int64s | None:
         """How many orders each entry stands for; int64, shape (orders,). None where each is one order."""
         return None
@@ -140,9 +145,9 @@ class OrderBook:
             return 0
         return max(int(self.amount_minor.max()), -int(self.amount_minor.min()))
 
-    def attribute(self, name: str) -> Attribute:
-        """A label per order by name, one of the files' own included."""
-        return self.own.of(name, self.order_id) if name in self.own.columns else self.attributes[name]
+    def own_attribute(self, name: str) -> Attribute:
+        """A label per order of an own attribute, which may be called as one of `attributes` is. Raises `KeyError`."""
+        return self.own.of(name, self.order_id)
 
     def order_lines(self) -> OrderLines:
         """The lines of the orders, in their sequence."""

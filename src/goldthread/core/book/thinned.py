@@ -24,9 +24,10 @@ class Thinned(OrderBook):
     _parent: OrderBook
     _mask: NDArray[np.bool_]
     _kept_count: int
+    _everybody: OrderBook | None
 
     @classmethod
-    def of(cls, parent: OrderBook, mask: NDArray[np.bool_]) -> Thinned:
+    def of(cls, parent: OrderBook, mask: NDArray[np.bool_], everybody: OrderBook | None = None) -> Thinned:
         """A parent's orders in a mask."""
         starts = starts_of_kept(parent, mask)
         thinned = cls.__new__(cls)
@@ -41,6 +42,7 @@ class Thinned(OrderBook):
             _parent=parent,
             _mask=mask,
             _kept_count=int(starts[-1]),
+            _everybody=everybody,
         )
         return thinned
 
@@ -55,6 +57,10 @@ class Thinned(OrderBook):
         return value
 
     @property
+    def everybody(self) -> OrderBook:
+        return self._everybody or self
+
+    @property
     def order_count(self) -> int:
         return self._kept_count
 
@@ -63,10 +69,8 @@ class Thinned(OrderBook):
         of_parent = self._parent.joined
         return None if of_parent is None else self._gather(of_parent)
 
-    def attribute(self, name: str) -> Attribute:
-        if name not in self.own.columns:
-            return self.attributes[name]
-        return self.derived(("own", name), lambda: self._gathered_attribute(self._parent.attribute(name)))
+    def own_attribute(self, name: str) -> Attribute:
+        return self.derived(("own", name), lambda: self._gathered_attribute(self._parent.own_attribute(name)))
 
     def order_lines(self) -> OrderLines:
         return self.derived("order lines", lambda: self._parent.order_lines().kept(self._mask))
@@ -138,6 +142,7 @@ def starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
     return kept
 
 
-def thinned(book: OrderBook, mask: NDArray[np.bool_]) -> OrderBook:
-    """The same customers with only the orders in ``mask``: linear, no sort."""
-    return Thinned.of(book, mask)
+def thinned(book: OrderBook, mask: NDArray[np.bool_], everybody: OrderBook | None = None) -> OrderBook:
+    """The same customers with only the orders in ``mask``: linear, no sort. ``everybody`` : the threads that those in
+    the mask are some of; None where they are whole threads of their own."""
+    return Thinned.of(book, mask, everybody)

@@ -82,16 +82,21 @@ def cell_states(
     first_cohort: int,
     shape: tuple[int, int],
     as_of_day: int,
+    among: NDArray[np.bool_] | None = None,
 ) -> NDArray[np.uint8]:
+    """`CellState` of each cell; uint8. ``among`` : bool, shape (ordering customers,), by whose first orders elapsed ages
+    are over; all without."""
     rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
     if age_kind is AgeKind.CALENDAR:
         begins = period_start(first_cohort + rows + ages, period)
         ends = period_end(first_cohort + rows + ages, period)
     else:
         length = ELAPSED_DAYS[period]
-        earliest, latest = book.derived(
-            ("first days", period), lambda: _first_day_range(book, period, first_cohort, shape[0])
-        )
+        if among is None:
+            key = ("first days", period)
+            earliest, latest = book.derived(key, lambda: _first_day_range(book, period, first_cohort, shape[0]))
+        else:
+            earliest, latest = _first_day_range(book, period, first_cohort, shape[0], among)
         begins = earliest[:, None] + ages * length
         ends = latest[:, None] + (ages + 1) * length - 1
     state = np.full(shape, CellState.PARTIAL, np.uint8)
@@ -100,10 +105,14 @@ def cell_states(
     return state
 
 
-def _first_day_range(book: OrderBook, period: Period, first_cohort: int, cohorts: int) -> tuple[Int64s, Int64s]:
+def _first_day_range(
+    book: OrderBook, period: Period, first_cohort: int, cohorts: int, among: NDArray[np.bool_] | None = None
+) -> tuple[Int64s, Int64s]:
     """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
     row = first_periods(book, period) - np.int32(first_cohort)
     day = book.day.take(first_orders(book)).astype(np.int64)
+    if among is not None:
+        row, day = row[among], day[among]
     beyond = np.iinfo(np.int64)
     earliest, latest = np.full(cohorts, beyond.max), np.full(cohorts, beyond.min)
     np.minimum.at(earliest, row, day)

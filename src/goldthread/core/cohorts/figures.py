@@ -145,7 +145,8 @@ def _ratio(counts: CohortCounts, figure: CohortFigure, costs: Costs) -> tuple[Fl
         case CohortFigure.REVENUE_PER_CUSTOMER:
             return revenue.cumsum(axis=1), size
         case CohortFigure.REVENUE_RETENTION:
-            return revenue, np.broadcast_to(revenue[:, :1], revenue.shape)
+            first = np.broadcast_to(revenue[:, :1], revenue.shape)
+            return np.where(first > 0, revenue, np.nan), first
         case CohortFigure.PROFIT_PER_CUSTOMER:
             spent = costs.cac_minor[:, None] * size
             return np.where(np.isnan(spent), np.nan, costs.gross(counts).cumsum(axis=1) - spent), size

@@ -203,12 +203,14 @@ def _counted(history: History, cells: Cells, again: Callable[[], Cells], length:
     return orders - np.bincount(repeated, minlength=length), orders, revenue
 
 
-def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int) -> list[CohortCounts]:
+def split_table(
+    table: CohortTable, codes: NDArray[np.integer[Any]], groups: int, *, each_by_itself: bool = False
+) -> list[CohortCounts]:
     """The same table for groups of customers, counted in one pass; every customer is in one group.
 
     ``codes`` : the group of each customer of the book, 0 … groups − 1, shape (customers,). The groups' tables add up to
     ``table``. Whether a cell is complete is said for the whole table, so for the elapsed kind with the customers of
-    all groups in mind. Raises `TooLarge` beyond the cells of a table.
+    all groups in mind; of each group for itself where ``each_by_itself``. Raises `TooLarge` beyond the cells of a table.
     """
     history, (cohorts, ages) = table.history, table.customers.shape
     book, length = history.book, cohorts * ages
@@ -231,6 +233,12 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
     customers, orders, revenue = customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
     reached = reaching(history, table.period, table.age_kind, ages)
 
+    def state(group: int) -> NDArray[np.uint8]:
+        if not each_by_itself or table.age_kind is AgeKind.CALENDAR:
+            return table.state
+        as_of, place = history.rule.as_of_day, (table.period, table.age_kind, table.first_cohort)
+        return cell_states(book, *place, (cohorts, ages), as_of, own == group)
+
     def counts(group: int) -> CohortCounts:
         return CohortCounts(
             table.period,
@@ -240,7 +248,7 @@ def split_table(table: CohortTable, codes: NDArray[np.integer[Any]], groups: int
             customers[group],
             orders[group],
             revenue[group],
-            table.state,
+            state(group),
             lambda: reach_of(reached.among(codes == group), (cohorts, ages)),
         )
 

@@ -157,11 +157,24 @@ def level_of(condition: Condition, fields: Fields) -> Level:
 
 
 def split(condition: Condition, fields: Fields) -> tuple[Condition | None, Condition | None]:
-    """The parts, joined by AND, that choose customers, and those that choose orders."""
-    parts = condition.parts if isinstance(condition, And) else (condition,)
+    """The parts, joined by AND at any depth, that choose customers, and those that choose orders."""
+    parts = joined_by_and(condition)
     of_customers = tuple(part for part in parts if level_of(part, fields) is Level.CUSTOMER)
     of_orders = tuple(part for part in parts if level_of(part, fields) is Level.ORDER)
     return _joined(of_customers), _joined(of_orders)
+
+
+def joined_by_and(condition: Condition) -> tuple[Condition, ...]:
+    """The parts that must all hold: brackets change nothing, and NOT (a OR b) is NOT a AND NOT b."""
+    match condition:
+        case And(parts):
+            return tuple(each for part in parts for each in joined_by_and(part))
+        case Not(Not(part)):
+            return joined_by_and(part)
+        case Not(Or(parts)):
+            return tuple(each for part in parts for each in joined_by_and(Not(part)))
+        case _:
+            return (condition,)
 
 
 def _joined(parts: tuple[Condition, ...]) -> Condition | None:

@@ -55,12 +55,17 @@ def first_amount_minor(book: OrderBook) -> Int64s:
 
 def first_label(book: OrderBook, name: str) -> Attribute:
     """A label of the first order, carried by the customer; the empty label for one without an order."""
-    return book.derived(("first label", name), lambda: _label_at(book, book.attribute(name), first_orders(book)))
+    return book.derived(("first label", name), lambda: _label_at(book, book.attributes[name], first_orders(book)))
+
+
+def first_own_label(book: OrderBook, name: str) -> Attribute:
+    """The same of an own attribute."""
+    return book.derived(("first own", name), lambda: _label_at(book, book.own_attribute(name), first_orders(book)))
 
 
 def latest_label(book: OrderBook, name: str) -> Attribute:
     """A label of the latest order, carried by the customer; the empty label for one without an order."""
-    return book.derived(("latest label", name), lambda: _label_at(book, book.attribute(name), latest_orders(book)))
+    return book.derived(("latest label", name), lambda: _label_at(book, book.attributes[name], latest_orders(book)))
 
 
 def _label_at(book: OrderBook, attribute: Attribute, positions: Int64s) -> Attribute:
@@ -135,7 +140,13 @@ def _sort_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
 
 
 def step_median_days(book: OrderBook, orders: int) -> float:
-    """Median gap between the order of this rank and the next, over all customers; NaN when nobody made that step."""
+    """Median gap between the order of this rank and the next, over all customers of the history, whoever is looked at;
+    NaN when nobody made that step."""
+    everybody = book.everybody
+    return everybody.derived(("step median", orders), lambda: _step_median_days(everybody, orders))
+
+
+def _step_median_days(book: OrderBook, orders: int) -> float:
     made = np.flatnonzero(book.counts > orders)
     if made.size == 0:
         return float("nan")
@@ -197,11 +208,11 @@ def balance_minor(book: OrderBook, payments: Payments) -> Int64s:
 
 def bought_by_customer(book: OrderBook, of: str, label: str) -> tuple[Int64s, Int64s]:
     """Orders with a line of a product or category, and the revenue of such lines, of each customer; int64, shape
-    (customers,), revenue in ten-thousandths. Raises `KeyError` where no line has the label."""
+    (customers,), revenue in ten-thousandths. Raises `KeyError` where no line on record has the label."""
     lines = book.order_lines()
-    wanted = np.flatnonzero(lines.labels(of).having(label))
-    if wanted.size == 0:
+    if label not in lines.labels(of).labels:
         raise KeyError(label)
+    wanted = np.flatnonzero(lines.labels(of).having(label))
     order = lines.order.take(wanted)
     revenue = np.zeros(book.customer_count, np.int64)
     np.add.at(revenue, book.customer.take(order), lines.amount_minor.take(wanted))

@@ -39,7 +39,8 @@ class Field:
     """A field: ``name`` as conditions write it, ``title`` as people read it; one that is ``hidden`` is not offered.
 
     ``own`` is the name of the own attribute of orders that it reads, empty for every other field. ``bought`` is the
-    product or category whose lines it counts, as ``category:clay``, likewise.
+    product or category whose lines it counts, as ``category:clay``, likewise. ``is_filed``: it is an attribute that
+    files give, of orders or customers, so that numbers and dates group by bands and months.
     """
 
     name: str
@@ -49,6 +50,7 @@ class Field:
     hidden: bool = False
     own: str = ""
     bought: str = ""
+    is_filed: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +64,7 @@ class Reading:
 
 
 _BOUGHT = re.compile(r"(orders|revenue):(product|category):(.{1,255})", re.DOTALL)
+_FILED = "own."
 _PLAIN_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_.:]*")
 _ORDER_LABELS = {
     "source": "source",
@@ -196,7 +199,12 @@ class FieldValues:
                 field="by",
             )
         bands, whole = number_bands if field.kind is Kind.NUMBER else months, self.reading.whole
-        among = whole.derived(("own numbers", field.own), lambda: _numbers(whole.attribute(field.own), field.kind))
+
+        def on_record() -> Numbers:
+            of_customers = whole.customers.attributes
+            return _numbers(whole.own_attribute(field.own) if field.own else of_customers[field.name], field.kind)
+
+        among = whole.derived(("numbers on record", field.own or field.name), on_record)
         return self.reading.book.derived(("bands", field.name), lambda: bands(values, among))
 
     def to_orders(self, of_customers: Mask, /) -> Mask:
@@ -205,7 +213,7 @@ class FieldValues:
 
 def is_grouping(field: Field) -> bool:
     """Whether a field divides orders or customers into groups."""
-    return field.kind is Kind.LABEL or field.own != ""
+    return field.kind is Kind.LABEL or field.is_filed
 
 
 def fields_of(book: OrderBook) -> list[Field]:
@@ -214,7 +222,11 @@ def fields_of(book: OrderBook) -> list[Field]:
     ours = [
         *(Field(n, t, Kind.TEXT, Level.CUSTOMER) for n, t in _CUSTOMER_TEXTS.items() if n in book.customers.texts),
         *(Field(n, t, Kind.LABEL, Level.CUSTOMER) for n, t in _CUSTOMER_LABELS.items() if n in attributes),
-        *(Field(n, _own_title(n), Kind.LABEL, Level.CUSTOMER) for n in attributes if n not in _CUSTOMER_LABELS),
+        *(
+            Field(n, _filed_title(n), _OWN_KINDS[book.customers.type(n)], Level.CUSTOMER, is_filed=True)
+            for n in attributes
+            if n not in _CUSTOMER_LABELS
+        ),
         *(Field(n, t, Kind.LABEL, Level.ORDER) for n, t in _ORDER_LABELS.items() if n in book.attributes),
         *(Field(name, title, kind, Level.ORDER) for name, (title, kind, _) in _OF_ORDERS.items()),
         *(Field(name, title, kind, Level.CUSTOMER) for name, (title, kind, _) in _OF_CUSTOMERS.items()),
@@ -230,7 +242,7 @@ def fields_of(book: OrderBook) -> list[Field]:
     own = list(book.own.columns.items())
     names = {name: f"order.{name}" if name in taken else name for name, _ in own}
     of_orders = [
-        Field(names[name], column.title, _OWN_KINDS[column.type], Level.ORDER, column.hidden, name)
+        Field(names[name], column.title, _OWN_KINDS[column.type], Level.ORDER, column.hidden, name, is_filed=True)
         for name, column in own
     ]
     firsts = [replace(f, name=f"first_{f.name}", title=f"first {f.title}", level=Level.CUSTOMER) for f in of_orders]
@@ -292,8 +304,9 @@ def _bought_field(name: str) -> Field:
     return Field(name, title, kind, Level.CUSTOMER, hidden=True, bought=f"{found[2]}:{found[3]}")
 
 
-def _own_title(name: str) -> str:
-    return name.removeprefix("own.").replace("_", " ")
+def _filed_title(name: str) -> str:
+    title = name.removeprefix(_FILED).replace("_", " ")
+    return f"{title} (file of customers)" if name.startswith(_FILED) else title
 
 
 def _reserved() -> set[str]:
@@ -305,7 +318,12 @@ def _reserved() -> set[str]:
 
 def own_field_name(name: str) -> str:
     """The field name of a customer's own attribute: its own, unless a field of ours has it already."""
-    return f"own.{name}" if name in _reserved() else name
+    return f"{_FILED}{name}" if is_taken(name) else name
+
+
+def is_taken(name: str) -> bool:
+    """Whether a field of ours has a name that a file gives a column of its own."""
+    return name in _reserved()
 
 
 def written_name(name: str) -> str:
@@ -317,7 +335,7 @@ def _values(field: Field, reading: Reading) -> Values:
     book = reading.book
     if field.own:
         of_orders = field.level is Level.ORDER
-        attribute = book.attribute(field.own) if of_orders else facts.first_label(book, field.own)
+        attribute = book.own_attribute(field.own) if of_orders else facts.first_own_label(book, field.own)
         return _typed(attribute, field.kind)
     if field.bought:
         return _bought(field, book)
@@ -332,7 +350,7 @@ def _values(field: Field, reading: Reading) -> Values:
     if field.name in _LABELS_OF_CUSTOMERS:
         return _LABELS_OF_CUSTOMERS[field.name][1](reading)
     if field.name in book.customers.attributes:
-        return book.customers.attributes[field.name]
+        return _typed(book.customers.attributes[field.name], field.kind)
     which, _, label = field.name.partition("_")
     return _LABELS_AT[which](book, label)
 

@@ -66,6 +66,8 @@ class History:
     left_out_after_as_of_count : orders that would count but are dated after the as-of date
     left_out_by_condition_count : orders that the rule keeps and a condition or a choice of customers does not
     chosen : bool, shape (customers,); the customers that are looked at. None for all on file
+    population : bool, shape (customers,); the customers of whom figures by customer speak: who is chosen as a customer,
+        by the condition or a list, with a matching order or without. None for all on file
     shown : bool, shape (orders of ``book``,); the orders that are counted and listed. None for all
     """
 
@@ -76,6 +78,7 @@ class History:
     left_out_after_as_of_count: int
     left_out_by_condition_count: int = 0
     chosen: Mask | None = None
+    population: Mask | None = None
     shown: Mask | None = None
 
     @property
@@ -85,8 +88,18 @@ class History:
 
     @property
     def first_day(self) -> int:
-        """The day of the first order; the as-of date where there is none."""
-        return self.book.day_span[0] if self.book.order_count else self.rule.as_of_day
+        """The day of the first order, whoever is looked at; the as-of date where there is none."""
+        everybody = self.book.everybody
+        return everybody.day_span[0] if everybody.order_count else self.rule.as_of_day
+
+    @cached_property
+    def everybody(self) -> History:
+        """The same threads of all customers, every order of them shown."""
+        where = self.rule.where
+        if where is not None:
+            where = split(where, self.fields)[1] if self.rule.firsts is Firsts.MATCHING else None
+        rule = replace(self.rule, where=where, firsts=Firsts.ALL if where is None else Firsts.MATCHING)
+        return replace(self, rule=rule, book=self.book.everybody, chosen=None, population=None, shown=None)
 
     def within(self, first_day: int, last_day: int) -> Mask:
         """The shown orders of a stretch of days, both ends included; bool, shape (orders of ``book``,)."""
@@ -107,7 +120,7 @@ class History:
         if self.chosen is None:
             return self.book
         theirs = np.repeat(self.chosen, self.book.counts)
-        return self.book if theirs.all() else thinned(self.book, theirs)
+        return self.book if theirs.all() else thinned(self.book, theirs, self.book.everybody)
 
     def looked_at(self, mask: Mask) -> NDArray[np.int64]:
         """The customers that are looked at and in a mask of all customers, ascending; int64."""
@@ -158,24 +171,26 @@ def _under_condition(history: History, among: Mask | None) -> History:
     rule, book = history.rule, history.book
     fields = history.fields
     of_customers, of_orders = (None, None) if rule.where is None else split(rule.where, fields)
-    chosen = np.ones(book.customer_count, np.bool_) if among is None else among.copy()
+    population = np.ones(book.customer_count, np.bool_) if among is None else among.copy()
     if of_customers is not None:
-        chosen &= evaluate(of_customers, fields).true
-    theirs = fields.to_orders(chosen)
-    shown = None
+        population &= evaluate(of_customers, fields).true
+    everybody, chosen, shown = book, population, None
     if of_orders is not None:
-        matching = evaluate(of_orders, fields).true & theirs
+        matching = evaluate(of_orders, fields).true
         if rule.firsts is Firsts.MATCHING:
-            theirs = matching
+            everybody = thinned(book, matching)
         else:
-            shown = matching[theirs]
-        chosen &= np.bincount(book.customer[matching], minlength=book.customer_count) > 0
-    chosen_book = thinned(book, theirs)
+            matching &= fields.to_orders(population)
+            shown = matching[fields.to_orders(population)]
+            chosen = population & (np.bincount(book.customer[matching], minlength=book.customer_count) > 0)
+    theirs = np.repeat(population, everybody.counts)
+    chosen_book = everybody if theirs.all() else thinned(everybody, theirs, everybody)
     counted = chosen_book.order_count if shown is None else int(np.count_nonzero(shown))
     return replace(
         history,
         book=chosen_book,
         chosen=chosen,
+        population=population,
         shown=shown,
         left_out_by_condition_count=book.order_count - counted,
     )

@@ -9,10 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.periods import (
-    months_before,
-)
-from goldthread.core.history.facts import expected_gap_days
+from goldthread.core.book.periods import months_before
+from goldthread.core.history.known import expected_before_days
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.threads.gaps import NO_GAP, first_orders, gap_days
 
@@ -83,7 +81,7 @@ def parts_of(counted: Int64s) -> Parts:
 def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,).
 
-    Where the rule goes by usual gaps, the customer's is that of the as-of date.
+    Where the rule goes by usual gaps, the expected gap is that of the day, from what was known then.
     """
     return book.derived(("won back", lapse), lambda: _won_back(book, lapse))
 
@@ -91,8 +89,7 @@ def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
 def _won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     gaps = gap_days(book)
     if lapse.usual_gaps is not None:
-        longer: Mask = gaps > lapse.usual_gaps * expected_gap_days(book).take(book.customer)
-        longer &= gaps != NO_GAP
+        longer: Mask = gaps > lapse.usual_gaps * expected_before_days(book)
         return longer
     if lapse.months is None:
         # no gap is −1, and a rule has at least one day

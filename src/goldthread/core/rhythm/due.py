@@ -14,7 +14,8 @@ from goldthread.core.history.history import History
 
 Int64s = NDArray[np.int64]
 LATE_LIMITS = (2.0, 3.0, 5.0)
-"""Overdue ratios between which those who are late are grouped; the first group begins at being late at all."""
+"""Overdue ratios up to which, themselves included, those who are late are grouped; the first group begins at being late
+at all, and one more has those whose expected gap is 0 days: they have no such ratio."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,7 +27,7 @@ class Due:
     coming : int64; those expected on one of the days from the as-of date on, by day, then in the sequence of the book
     late : int64; those expected before the as-of date, by how many usual gaps, fewest first
     per_day : int64, shape (days,); how many are expected on each of the days from the as-of date on
-    per_lateness : int64, shape (4,); the late ones by overdue ratio, between `LATE_LIMITS`
+    per_lateness : int64, shape (5,); the late ones by overdue ratio, as `LATE_LIMITS` says
     """
 
     history: History
@@ -78,7 +79,7 @@ def who_is_due(history: History, days: int) -> Due:
         coming,
         late.take(order),
         np.bincount(day, minlength=days),
-        np.bincount(_lateness(ratio), minlength=len(LATE_LIMITS) + 1),
+        np.bincount(_lateness(ratio), minlength=len(LATE_LIMITS) + 2),
     )
 
 
@@ -89,5 +90,5 @@ def _ratio(history: History, customers: Int64s) -> NDArray[np.float64]:
 
 
 def _lateness(ratio: NDArray[np.float64]) -> Int64s:
-    """The group of `LATE_LIMITS` that each of some overdue ratios is in."""
-    return np.searchsorted(LATE_LIMITS, ratio, side="right").astype(np.int64)
+    """The group of `LATE_LIMITS` that each of some overdue ratios is in; an infinite one is the last."""
+    return np.searchsorted((*LATE_LIMITS, np.finfo(np.float64).max), ratio, side="left").astype(np.int64)

@@ -3,7 +3,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from fractions import Fraction
+from operator import sub
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,11 +20,13 @@ from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import NO_GAP, gap_days
 
 Int64s = NDArray[np.int64]
-SUGGESTED_SHARE = 0.9
+SUGGESTED_SHARE = Fraction(9, 10)
 """By the suggested limit so many of those who ever place a next order have placed it."""
 WATCHED_LEAST = 30
 """Orders that must still be watched at an age for it to say anything of those who ever order again."""
 _WEEK = 7
+_ROUNDING = 1e-9
+"""More than doubles can be wrong by, less than any age apart from another."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,7 +77,8 @@ def _suggested(history: History) -> int | None:
     """The age by which 90 % of those who ever order again have, rounded up to a week.
 
     By the product-limit estimate over all orders, those that nothing followed so far censored; who "ever" orders again
-    is read off at the last age at which so many are watched that the estimate is not moved by a few.
+    is read off at the last age at which so many are watched that the estimate is not moved by a few. None where fewer
+    are watched from the first.
     """
     book, as_of = history.threads, history.rule.as_of_day
     closed = np.bincount(gap_days(book) - NO_GAP)[1:]
@@ -81,9 +87,21 @@ def _suggested(history: History) -> int | None:
     still_open = np.bincount(as_of - latest_day(book).take(book.ordering))
     length = max(closed.size, still_open.size)
     times = TimesToEvent(*(np.pad(each, (0, length - each.size))[None, :] for each in (closed, still_open)))
-    watched = np.flatnonzero(times.at_risk[0] >= min(WATCHED_LEAST, times.at_risk[0, 0]))
-    share = product_limit(times).share[0, : int(watched[-1]) + 1]
-    if not share[-1] > 0:
+    length = int(np.count_nonzero(times.at_risk[0] >= WATCHED_LEAST))
+    share = product_limit(times).share[0, :length]
+    if not length or not share[-1] > 0:
         return None
-    age = int(np.argmax(share >= SUGGESTED_SHARE * share[-1]))
+    watched, ended = times.at_risk[0].tolist(), times.events[0].tolist()
+
+    def exact(ages: int) -> tuple[int, int]:
+        """The share by the end of so many ages, in whole numbers: a tie at exactly nine of ten is one."""
+        of = math.prod(watched[:ages])
+        return of - math.prod(map(sub, watched[:ages], ended[:ages])), of
+
+    ever, of_ever = exact(length)
+    nearly = int(np.argmax(share >= float(SUGGESTED_SHARE) * share[-1] - _ROUNDING))
+    for age in range(nearly, length):
+        part, of = exact(age + 1)
+        if SUGGESTED_SHARE.denominator * part * of_ever >= SUGGESTED_SHARE.numerator * ever * of:
+            break
     return max(-(-age // _WEEK), 1) * _WEEK

@@ -129,7 +129,9 @@ def standings_on(history: History, day: int) -> NDArray[np.uint8]:
     """The standing of every customer on a day as if it were the as-of date; uint8, `OFF_FILE` for who is not on file
     yet."""
     book, rule = history.book, history.rule
-    then = thinned(book, book.day <= np.int32(day))
+    everybody = book.everybody
+    then_all = None if everybody is book else thinned(everybody, everybody.day <= np.int32(day))
+    then = thinned(book, book.day <= np.int32(day), then_all)
     found = standing(history.whole, then, day, rule.lapse)
     found[on_file_day(history.whole, rule.as_of_day) > day] = OFF_FILE
     return found

@@ -1,9 +1,9 @@
 """Order of entry against order of date (``docs/definitions.md``, 1.5): which orders were backdated.
 
 Within one customer and one source, an order is *backdated* when a later-dated order has a smaller number: it was given
-its number after that one, and dated before it. Method: per source, the smallest number of all later days of the same
-customer is a running minimum from the end; customers are kept apart by making every number of a customer larger than
-all numbers of the customers before.
+its number after that one, and dated before it. That is a fact of the record up to the as-of date, whatever is counted.
+Method: per source, the smallest number of all later days of the same customer is a running minimum from the end;
+customers are kept apart by making every number of a customer larger than all numbers of the customers before.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History
 from goldthread.core.threads.groups import positions_shown
 
@@ -19,24 +20,27 @@ _BITS = 62
 
 
 def backdated_orders(history: History) -> Int64s:
-    """Positions of the shown orders that are backdated, ascending. Kept with the book where all are shown."""
-    return history.derived("backdated", lambda: _backdated(history))
-
-
-def _backdated(history: History) -> Int64s:
+    """Positions of the shown orders that are backdated, ascending; of purchase days, those whose first order is."""
+    whole, as_of = history.whole, history.rule.as_of_day
+    found = whole.derived(("backdated", as_of), lambda: _backdated(whole, as_of))
     positions = positions_shown(history)
-    source = history.book.attributes["source"].codes.take(positions)
+    return positions[np.isin(history.book.order_id.take(positions), found)]
+
+
+def _backdated(whole: OrderBook, as_of_day: int) -> Int64s:
+    """The ids of the backdated ones of all orders up to the as-of date."""
+    positions = np.flatnonzero(whole.day <= np.int32(as_of_day))
+    source = whole.attributes["source"].codes.take(positions)
     found = [
-        _of_one_source(history, positions.take(np.flatnonzero(source == code)))
-        for code in range(len(history.book.attributes["source"].labels))
+        _of_one_source(whole, positions.take(np.flatnonzero(source == code)))
+        for code in range(len(whole.attributes["source"].labels))
     ]
-    return np.sort(np.concatenate(found)) if found else np.zeros(0, np.int64)
+    return whole.order_id.take(np.concatenate(found)) if found else np.zeros(0, np.int64)
 
 
-def _of_one_source(history: History, positions: Int64s) -> Int64s:
+def _of_one_source(book: OrderBook, positions: Int64s) -> Int64s:
     if positions.size == 0:
         return positions
-    book = history.book
     customer, day = book.customer.take(positions), book.day.take(positions)
     number = _narrow(book.number_key.take(positions), book.customer_count)
     value = customer.astype(np.int64) * (int(number.max()) + 1) + number

@@ -19,7 +19,7 @@ from goldthread.stops.cohorts.question import (
 from goldthread.stops.cost_controls import cost_controls
 from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, whoever_matches, words_control
 
 FIGURES = {
     CohortFigure.RETENTION: "what share ordered",
@@ -53,7 +53,11 @@ TOGETHER = "All customers together"
 
 def cohort_words(question: CohortQuestion, read: Read, groups: CustomerGroups | None) -> Words:
     """The question, how it is answered, and every choice."""
-    return Words(_sentence(question), _manner(question, read.fields), _controls(question, read, groups))
+    return Words(
+        _sentence(question),
+        [*_manner(question, read.fields), *whoever_matches(read)],
+        _controls(question, read, groups),
+    )
 
 
 def _sentence(question: CohortQuestion) -> list[Part]:

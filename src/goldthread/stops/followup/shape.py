@@ -13,7 +13,7 @@ from goldthread.core.history.standing import Standing
 from goldthread.core.intervals import wilson_interval
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.money import money_text
-from goldthread.core.standing.limits import LapseCurve
+from goldthread.core.standing.limits import WATCHED_LEAST, LapseCurve
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable
 from goldthread.shape import Shape
@@ -168,8 +168,8 @@ def _lapsed_share(lapsed: int, with_orders: int) -> dict[str, Any]:
 class LapseCurveShape(AnswerShape):
     """How many of the ``customers`` with orders would count as lapsed at a limit of so many ``days``.
 
-    ``chosen_days``: the limit in force, null where every customer has another; ``suggested_days``: the book's own, with
-    its reading in ``suggestion``; null and empty where the gaps say nothing.
+    ``chosen_days``: the limit in force, null where every customer has another; ``suggested_days``: the book's own, null
+    where the gaps say nothing; ``suggestion``: its reading, or why there is none.
     """
 
     boundary: BoundaryShape
@@ -203,8 +203,13 @@ class LapseCurveShape(AnswerShape):
 
 
 def suggestion_words(curve: LapseCurve) -> str:
-    """How the suggested limit reads; empty without one."""
+    """How the suggested limit reads, or why there is none."""
     if curve.suggested_days is None:
-        return ""
+        watched = curve.history.threads.order_count
+        if watched < WATCHED_LEAST:
+            return (
+                f"The book suggests none: {count_words(watched, 'order')} are fewer than the {WATCHED_LEAST} it takes."
+            )
+        return "The book suggests none: nobody has ordered again while so many were watched."
     days = count_words(curve.suggested_days, "day")
     return f"After {days} without an order only 1 in 10 of those who come back are still to come."

@@ -16,7 +16,7 @@ from goldthread.stops.followup.answer import FollowUpAnswer, LapseCurveAnswer, S
 from goldthread.stops.order_table import field_column, who
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, known_numbers
+from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -54,21 +54,25 @@ def standing_sheet(_workspace: Workspace, answer: StandingAnswer) -> Sheet:
         return Sheet(sentences(answer.read, answer.words), _over(answer.over), _SHARES)
     groups = answer.groups()
     tables = [_group(table, place) for _, table, place in groups]
-    whole = pa.concat_tables(tables) if tables else _group(answer.table, 0)
+    nobody = np.zeros(len(Stands), np.int64)
+    whole = pa.concat_tables(tables) if tables else _standings(nobody, nobody).slice(0, 0)
     if answer.question.by or answer.rest is not None:
         labels = [label for label, _, _ in groups for _ in Stands]
-        whole = whole.add_column(0, "group", pa.array(labels, pa.large_string()))
+        whole = whole.add_column(0, "group", label_column(labels))
     return Sheet(sentences(answer.read, answer.words), whole, _SHARES)
 
 
 def _group(table: StandingTable, place: int) -> pa.Table:
-    customers = table.customers[place]
+    return _standings(table.customers[place], table.revenue_minor[place])
+
+
+def _standings(customers: Int64s, revenue_minor: Int64s) -> pa.Table:
     return pa.table(
         {
             "standing": pa.array([stands.value for stands in Stands], pa.large_string()),
             "customers": customers,
             **_share(customers, np.full(customers.size, customers.sum())),
-            "revenue": exact_money(table.revenue_minor[place]),
+            "revenue": exact_money(revenue_minor),
         }
     )
 

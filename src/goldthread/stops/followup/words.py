@@ -201,7 +201,9 @@ def _standing(read: Read, question: StandingQuestion) -> Words:
             (Option("", _AS_OF_DATE), *(Option(each, _over_words(each)) for each in Period)),
         ),
     ]
-    return Words(sentence, [], controls)
+    judged = question.over is not None and read.line.where.strip()
+    manner = [Part(" The filter is judged at the as-of date, for every period.")] if judged else []
+    return Words(sentence, manner, controls)
 
 
 def _options(word: str, fields: list[Field]) -> list[Option]:

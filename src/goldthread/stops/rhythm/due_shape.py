@@ -29,7 +29,8 @@ class DueDayShape(Shape):
 
 
 class LatenessShape(Shape):
-    """How many are late by so many usual gaps. ``at`` names them."""
+    """How many are late by so many usual gaps, as ``words`` say; those whose expected gap is 0 days are by themselves.
+    ``at`` names them."""
 
     at: str
     words: str

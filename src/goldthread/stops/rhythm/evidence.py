@@ -30,7 +30,13 @@ from goldthread.stops.sentence import count_words, number_words, numbered, ordin
 from goldthread.stops.stop import Counted
 
 Int64s = NDArray[np.int64]
-LATENESS_WORDS = ("up to 1", "1 to 2", "2 to 4", "more than 4")
+LATENESS_WORDS = (
+    "by up to 1 gap",
+    "by over 1 to 2 gaps",
+    "by over 2 to 4 gaps",
+    "by more than 4 gaps",
+    "no gap expected",
+)
 """How late, in usual gaps beyond the one that was expected: the overdue ratio less one."""
 
 
@@ -200,15 +206,15 @@ def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Int64s, str
         return due.expected(as_of, last), f"Customers expected to order {_dates(as_of, last)}"
     if at == LATE:
         return due.of_lateness(None), f"Customers expected to order before {date_words(as_of)}, who have not"
-    if at.startswith(f"{LATE}-") and at.removeprefix(f"{LATE}-") in map(str, range(1, len(LATE_LIMITS) + 2)):
+    if at.startswith(f"{LATE}-") and at.removeprefix(f"{LATE}-") in map(str, range(1, len(LATENESS_WORDS) + 1)):
         group = int(at.removeprefix(f"{LATE}-")) - 1
-        return due.of_lateness(group), f"Customers who are late by {LATENESS_WORDS[group]} usual gaps"
+        return due.of_lateness(group), f"Customers who are late {_late_words(group)}"
     try:
         day = to_day(dt.date.fromisoformat(at))
     except ValueError:
         raise InvalidInput(
             f"{at[:40]} is neither a date nor late.",
-            remedy=f"Give a date from {to_date(as_of)} on, {LATE}, or {LATE}-1 to {LATE}-{len(LATE_LIMITS) + 1}.",
+            remedy=f"Give a date from {to_date(as_of)} on, {LATE}, or {LATE}-1 to {LATE}-{len(LATENESS_WORDS)}.",
             field="at",
         ) from None
     return due.expected(day, day), f"Customers expected to order on {date_words(day)}"
@@ -231,6 +237,12 @@ def open_due(answer: DueAnswer, figure: DueFigureName, offset: int, limit: int) 
     note = "The marked order is the latest; the next is expected one usual gap after it."
     shown = Figure(Unit.COUNT, float(customers.size), "customers", f"{words}.", note)
     return opened_of(answer.read, shown, behind, offset, limit)
+
+
+def _late_words(group: int) -> str:
+    if group > len(LATE_LIMITS):
+        return "and were expected again on the day of their latest order"
+    return LATENESS_WORDS[group].replace("gap", "usual gap")
 
 
 def _dates(first: int, last: int) -> str:

@@ -90,7 +90,7 @@ class DueQuestion(ReadingLine):
 class DueFigureName(BaseModel):
     """Those who are expected in a stretch of days, or are late."""
 
-    at: str = Field("", description="A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming.")
+    at: str = Field("", description="A date, late, or late-1 to late-5 for how late; all that are coming.")
 
 
 COUNTS = QuestionKind("counts", CountsQuestion, "How many orders did customers place in a window of dates?")

@@ -14,7 +14,7 @@ from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, 
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
 from goldthread.stops.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, known_numbers, one_under_the_other
+from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column, one_under_the_other
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -58,7 +58,7 @@ def _groups(gaps: GapTable, named: str, rows: Int64s, together: bool) -> pa.Tabl
     labels = ["all"] if together else gaps.labels
     table = pa.table(
         {
-            named: pa.array(labels if gaps.labels else [], pa.large_string()),
+            named: label_column(labels if gaps.labels else []),
             "count": gaps.counts,
             "mean": gaps.mean_days,
             "median": gaps.quantile_days(0.5),

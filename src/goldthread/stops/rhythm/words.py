@@ -84,6 +84,8 @@ def _counts(read: Read, question: CountsQuestion) -> Words:
         Part(_ZERO[question.zero], "zero"),
         Part("."),
     ]
+    if read.history.shown is not None:
+        manner.append(Part(" The ladder counts all orders, matching or not."))
     begins = to_date(read.history.first_day).isoformat()
     controls = [
         Control("from", "From", (question.from_date or begins,), (Option("", "the first order date"),)),

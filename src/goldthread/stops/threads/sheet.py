@@ -10,7 +10,7 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field
 from goldthread.stops.order_table import field_column, order_number_column, orders_with_threads, who
 from goldthread.stops.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money
+from goldthread.stops.sheet import Sheet, exact_money, label_column
 from goldthread.stops.threads.answer import FiguresAnswer, Listing, PairsAnswer
 from goldthread.stops.threads.question import BackdatedQuestion, Extreme, OrdersQuestion
 from goldthread.workspace import Workspace
@@ -58,7 +58,7 @@ def figures_sheet(workspace: Workspace, answer: FiguresAnswer) -> Sheet:
 
     table = pa.table(
         {
-            "group": pa.array(groups.labels, pa.large_string()),
+            "group": label_column(groups.labels),
             "customers": groups.customers,
             "orders": groups.orders,
             "revenue": exact_money(groups.revenue_minor),
@@ -81,9 +81,9 @@ def pairs_sheet(_workspace: Workspace, answer: PairsAnswer) -> Sheet:
     if grid.row_labels is None:
         rows: dict[str, pa.Array] = who(read.orders, grid.rows.take(row))
     else:
-        named = pa.array(grid.row_labels, pa.large_string())
+        named = label_column(grid.row_labels)
         rows = {question.rows: named.take(pa.array(grid.rows.take(row)))}
-    labels = pa.array(grid.column_labels, pa.large_string())
+    labels = label_column(grid.column_labels)
     table = pa.table(
         {
             **rows,

@@ -18,7 +18,7 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
-from goldthread.stops.spent import BY_CHANNEL, everybody, margins_of, recorded_spend, spend_by_month
+from goldthread.stops.spent import BY_CHANNEL, margins_of, recorded_spend, spend_by_month
 from goldthread.stops.worth.groups import Group, Groups, groups_of
 from goldthread.stops.worth.question import (
     CompareQuestion,
@@ -150,7 +150,7 @@ def ask_worth(workspace: Workspace, read: Read, question: WorthQuestion) -> Wort
         changes,
         changed,
         recorded_spend(workspace, read),
-        cohort_table_of(workspace, read, everybody(workspace, read), question.period),
+        cohort_table_of(workspace, read, read.history.everybody, question.period),
     )
 
 
@@ -185,7 +185,7 @@ def ask_spend(workspace: Workspace, read: Read, question: SpendQuestion) -> Spen
     rows = spend_by_month(workspace, read)
     shown = [row for row in rows if row.problem] if question.shown is SpendShown.PROBLEMS else rows
     problems = sum(row.problem is not None for row in rows)
-    table = cohort_table_of(workspace, read, everybody(workspace, read), Period.MONTH)
+    table = cohort_table_of(workspace, read, read.history.everybody, Period.MONTH)
     return SpendAnswer(read, question, shown, problems, table)
 
 

@@ -11,7 +11,7 @@ from goldthread.core.money import money_text
 from goldthread.shape import Shape
 from goldthread.stops.sentence import sentences
 from goldthread.stops.sentence_shape import AnswerShape, header
-from goldthread.stops.sheet import Sheet, exact_money, known_numbers
+from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column
 from goldthread.stops.stop import Window
 from goldthread.stops.worth.bought import BoughtAnswer, LeadsToAnswer, named, revenue_words
 from goldthread.stops.worth.question import BoughtBy
@@ -135,7 +135,7 @@ def bought_sheet(_workspace: Workspace, answer: BoughtAnswer) -> Sheet:
     whole = found.lines_minor if found.lines_minor > 0 else float("nan")
     table = pa.table(
         {
-            answer.question.by.value: pa.array([label or None for label in found.labels], pa.large_string()),
+            answer.question.by.value: label_column(found.labels),
             "customers": found.customers,
             "orders": found.orders,
             "lines": found.lines,
@@ -154,11 +154,11 @@ def leads_to_sheet(_workspace: Workspace, answer: LeadsToAnswer) -> Sheet:
     whole = np.repeat(found.customers, columns)
     low, high = wilson_interval(came, whole)
     first = [label for label in found.rows for _ in range(columns)]
-    later = [None, *found.columns] * len(found.rows)
+    later = ["", *found.columns] * len(found.rows)
     table = pa.table(
         {
-            "first_category": pa.array([label or None for label in first], pa.large_string()),
-            "later_category": pa.array(later, pa.large_string()),
+            "first_category": label_column(first),
+            "later_category": label_column(later),
             "first_customers": whole,
             "customers": came,
             "share": known_numbers(came / np.maximum(whole, 1)),

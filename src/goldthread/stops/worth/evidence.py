@@ -41,6 +41,7 @@ from goldthread.stops.worth.words import TOPS
 Mask = NDArray[np.bool_]
 _LATER = frozenset({WorthMeasure.AVERAGE_RETENTION_RATE, WorthMeasure.AVERAGE_CHURN_RATE, WorthMeasure.LIFESPAN})
 _UP_TO_AGE = frozenset({WorthMeasure.OBSERVED_GROSS_PROFIT, WorthMeasure.OBSERVED_PROFIT, WorthMeasure.OBSERVED_AGE})
+_PER_CUSTOMER = frozenset({WorthMeasure.CUSTOMERS, WorthMeasure.ORDERS_PER_CUSTOMER, WorthMeasure.PROJECTED_CLV})
 OF_EVERYBODY = frozenset({WorthMeasure.SPEND, WorthMeasure.NEW_CUSTOMERS, WorthMeasure.CAC})
 _UNITS = {
     MeasureUnit.COUNT: Unit.COUNT,
@@ -54,20 +55,30 @@ _UNITS = {
 
 @dataclass(frozen=True, eq=False)
 class Cells:
-    """Cells of a cohort table, of some customers or, with None, of all in it."""
+    """Cells of a cohort table, of some customers or, with None, of all in it.
+
+    ``per_customer``: the figure is one per customer of the cohorts, so that those of them without a matching order are
+    behind it too.
+    """
 
     table: CohortTable
     wanted: Mask
     among: Mask | None = None
+    per_customer: bool = False
 
     @property
     def behind(self) -> Behind:
         """The customers and orders of the cells."""
-        found = self.table.behind_cells(self.wanted)
-        if self.among is None:
+        found, history = self.table.behind_cells(self.wanted), self.table.history
+        if self.among is not None:
+            who = history.book.customer.take(found.orders)
+            found = Behind.of(history.book, found.orders[self.among.take(who)])
+        if not self.per_customer or history.shown is None or self.wanted.size == 0:
             return found
-        who = self.table.history.book.customer.take(found.orders)
-        return Behind.of(self.table.history.book, found.orders[self.among.take(who)])
+        everybody = history.book.ordering[self.wanted[:, 0].take(self.table.cohort_of_customers())]
+        if self.among is not None:
+            everybody = everybody[self.among.take(everybody)]
+        return Behind(everybody.astype(np.int32), found.orders)
 
     @property
     def counted(self) -> Counted:
@@ -82,14 +93,14 @@ def worth_cells(answer: WorthAnswer, figure: WorthFigureName) -> Cells:
     if measure in OF_EVERYBODY:
         return _new_where_spent(answer, group)
     if measure in _LATER:
-        return Cells(table, table.complete & (ages >= 1), group.among)
+        return Cells(table, group.counts.complete & (ages >= 1), group.among)
     age = group.arithmetic.payback.largest_age if measure in _UP_TO_AGE else None
     if measure is WorthMeasure.BREAK_EVEN_AGE:
         age = group.arithmetic.payback.break_even_age
     if measure in _UP_TO_AGE or measure is WorthMeasure.BREAK_EVEN_AGE:
         known_cac = measure in (WorthMeasure.OBSERVED_PROFIT, WorthMeasure.BREAK_EVEN_AGE)
-        return Cells(table, _up_to(group, age, known_cac=known_cac), group.among)
-    return Cells(table, table.observed, group.among)
+        return Cells(table, _up_to(group, age, known_cac=known_cac), group.among, per_customer=True)
+    return Cells(table, table.observed, group.among, per_customer=measure in _PER_CUSTOMER)
 
 
 def _up_to(group: Group, age: int | None, *, known_cac: bool) -> Mask:
@@ -97,7 +108,7 @@ def _up_to(group: Group, age: int | None, *, known_cac: bool) -> Mask:
     table = group.table
     if age is None:
         return np.zeros(table.customers.shape, np.bool_)
-    rows = table.complete[:, age]
+    rows = group.counts.complete[:, age]
     if known_cac:
         rows = rows & ~np.isnan(group.costs.cac_minor)
     wanted: Mask = rows[:, None] & (np.arange(table.age_count) <= age)
@@ -140,6 +151,8 @@ def worth_words_of(answer: WorthAnswer, figure: WorthFigureName) -> str:
         if age is None:
             return f"Customers{group} who are paid back: none are yet"
         return f"Customers{group} of the cohorts complete at age {age}, and all they ordered up to it"
+    if measure in _PER_CUSTOMER and answer.read.history.shown is not None:
+        return f"Customers{group} with an order, matching or not"
     return f"Customers{group} with at least one counted order"
 
 
@@ -192,7 +205,7 @@ def payback_cells(answer: PaybackAnswer, figure: PaybackFigureName) -> Cells:
         if not (rows & counts.observed[:, figure.age]).any():
             raise _not_there()
     wanted = rows[:, None] & (np.arange(table.age_count) <= figure.age)
-    return Cells(table, wanted, group.among)
+    return Cells(table, wanted, group.among, per_customer=True)
 
 
 def _not_there() -> InvalidInput:
@@ -290,7 +303,7 @@ def compare_cells(answer: CompareAnswer, figure: CompareFigureName) -> Cells:
         raise _not_there()
     side = answer.sides[0 if figure.side == "one" else 1]
     wanted = table.complete[:, figure.age][:, None] & (np.arange(table.age_count) <= figure.age)
-    return Cells(table, wanted, side.members)
+    return Cells(table, wanted, side.members, per_customer=True)
 
 
 def compare_counted(answer: CompareAnswer, figure: CompareFigureName) -> Counted:

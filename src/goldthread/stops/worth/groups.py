@@ -77,7 +77,7 @@ def groups_of(workspace: Workspace, read: Read, question: WorthQuestion | Paybac
 def _split(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, whole: Group) -> list[Group]:
     table, history = whole.table, read.history
     groups = customer_groups(history, question.split)
-    counts = split_table(table, groups.codes, groups.count)
+    counts = split_table(table, groups.codes, groups.count, each_by_itself=True)
     costs = costs_of_groups(workspace, read, question, table, groups, counts)
     cost: list[Cost] = costs_by_group(workspace, read, question.period, groups)
     frequency = purchase_frequency(history, question.period, groups.codes, groups.count)

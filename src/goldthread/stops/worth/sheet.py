@@ -27,7 +27,7 @@ def worth_sheet(_workspace: Workspace, answer: WorthAnswer) -> Sheet:
     """One row per figure; what would be if parts were moved begins with ``if_``, and is never observed."""
     groups = answer.groups
     table = _measures(groups.whole.arithmetic, answer.changed)
-    if groups.parts:
+    if groups.parts or answer.question.split:
         parts = ((each.label, _measures(each.arithmetic, None)) for each in groups.parts)
         table = one_under_the_other([(ALL, table), *parts])
     return Sheet(sentences(answer.read, answer.words), table)

@@ -13,7 +13,7 @@ from goldthread.stops.amounts import NONE, amount_words
 from goldthread.stops.cost_controls import cost_controls, margin_control
 from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, whoever_matches, words_control
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
     BOUGHT,
@@ -104,6 +104,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Ch
     for place, (name, (what, _)) in enumerate(_PARTS.items()):
         manner += [Part(f"{', ' if place else ''}{what} "), Part(_change_words(getattr(question, name)), name)]
     manner.append(Part(f": {if_words(changed, question.period)}" if changed else "."))
+    manner += whoever_matches(read)
     controls = [
         *cost_controls(question),
         *_by_age_controls(question),
@@ -144,6 +145,7 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
         Part(" of the first order, ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("; the average rests on the cohorts that are complete at the age, weighted by customers."),
+        *whoever_matches(read),
     ]
     controls = [*cost_controls(question), *_by_age_controls(question), _split_control(read, question.split)]
     brought = words_control("figure", "Drawn", question.figure, _BROUGHT)
@@ -179,6 +181,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[Side, Side
         Part(", ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("."),
+        *whoever_matches(read),
     ]
     options = side_options(read)
     controls = [

@@ -15,7 +15,7 @@ from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.fields import own_field_name
-from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.core.money import MINOR_PER_UNIT, decimal_minor, number_text
 from goldthread.store.read.folding import fold
 from goldthread.store.server.bulk import Record, labelled, numbers, read
 
@@ -66,15 +66,17 @@ class CustomersOut:
         # every part of a line follows a tab, the first one too, and so does its end
         nothing, end, tab = (pa.scalar(each, pa.large_string()) for each in ("", "\n", "\t"))
         lines = pc.binary_join_element_wise(nothing, *[_flat(part) for part in folded], end, tab)
+        own, are_numbers = _own_attributes(table.column("attributes"))
         return CustomerColumns(
             attributes={
                 "town": labelled(table.column("town")),
                 "closed": Attribute(numbers(table, "closed").astype(np.uint16), _NO_YES),
                 "do_not_contact": Attribute(numbers(table, "do_not_contact").astype(np.uint16), _NO_YES),
-                **_own_attributes(table.column("attributes")),
+                **own,
             },
             texts={"name": texts(table.column("name")), "number": texts(number), "email": texts(email)},
             found_by=texts(lines),
+            numbers=are_numbers,
         )
 
     def payments(self) -> Payments:
@@ -156,21 +158,30 @@ def _flat(column: pa.Array | pa.ChunkedArray) -> pa.Array:
     return column.cast(pa.large_string())
 
 
-def _own_attributes(column: pa.ChunkedArray) -> dict[str, Attribute]:
-    """Own attributes by field name. Each distinct JSON text is read once; they are few."""
+class _Number(str):
+    """A number of a JSON text, as it is written."""
+
+
+def _own_attributes(column: pa.ChunkedArray) -> tuple[dict[str, Attribute], frozenset[str]]:
+    """Own attributes by field name, and which of them are numbers wherever they are filled in. Each distinct JSON text
+    is read once; they are few."""
     if len(column) == 0:
-        return {}
+        return {}, frozenset()
     encoded = _flat(column).dictionary_encode()
-    objects: list[dict[str, str]] = [json.loads(text) for text in encoded.dictionary.to_pylist()]
+    objects = [json.loads(text, parse_int=_Number, parse_float=_Number) for text in encoded.dictionary.to_pylist()]
     which = encoded.indices.to_numpy()
-    return {own_field_name(name): _coded([each.get(name, "") for each in objects], which) for name in _names(objects)}
+    values = {own_field_name(name): [each.get(name, "") for each in objects] for name in _names(objects)}
+    numbers = {name for name, some in values.items() if all(isinstance(each, _Number) for each in some if each)}
+    return {name: _coded(some, which, are_numbers=name in numbers) for name, some in values.items()}, frozenset(numbers)
 
 
 def _names(objects: Iterable[dict[str, str]]) -> list[str]:
     return sorted({name for each in objects for name in each})
 
 
-def _coded(values: list[str], which: NDArray[np.int32]) -> Attribute:
+def _coded(values: list[str], which: NDArray[np.int32], *, are_numbers: bool) -> Attribute:
+    if are_numbers:
+        values = [number_text(decimal_minor(each)) if each else "" for each in values]
     labels = tuple(sorted(set(values)))
     place = {label: code for code, label in enumerate(labels)}
     codes = np.array([place[value] for value in values], np.uint32)

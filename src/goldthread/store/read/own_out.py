@@ -7,6 +7,7 @@ then on, memory-mapped.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -95,7 +96,7 @@ def _read(record: Record, book_id: int, slot: int, kind: AttributeType, order_id
     delivery, of_value = numbers(known, "delivery"), numbers(known, "code")
     first, last = numbers(known, "first"), numbers(known, "last")
     starts = np.flatnonzero(np.diff(delivery, prepend=-1))
-    for start, end in zip(starts.tolist(), [*starts[1:].tolist(), delivery.size], strict=True):
+    for start, end in pairwise([*starts.tolist(), delivery.size]):
         own = slice(*np.searchsorted(ids, (first[start], last[start] + 1)).tolist())
         largest = max(int(of_value[start:end].max()), int(code[own].max(initial=0)))
         of_code = np.full(largest + 1, blank, of_order.dtype)

@@ -6,11 +6,11 @@ once for each different set of values; there the value of the customer's latest 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import ABOUT_CUSTOMER, KeyKind, Progress, Rows
+from goldthread.core.records import ABOUT_CUSTOMER, AttributeType, KeyKind, Progress, Rows
 from goldthread.store.write import staged_customers
 from goldthread.store.write.delivery import DeliveryReport, Place
 from goldthread.store.write.loading import load, load_statement
@@ -38,8 +38,8 @@ FROM (SELECT MAX(file_row) AS file_row, customer, {newest} FROM staged_about GRO
 class CustomersOfOrders:
     """What the rows of a delivery say of customers: ``fields`` of a customer's columns, and names of further ones."""
 
-    def __init__(self, fields: Sequence[str], attributes: Sequence[str]) -> None:
-        self._fields, self._attributes = tuple(fields), tuple(attributes)
+    def __init__(self, fields: Sequence[str], attributes: Mapping[str, AttributeType]) -> None:
+        self._fields, self._attributes = tuple(fields), dict(attributes)
         self._gathered: dict[tuple[str, ...], tuple[str, int]] = {}
 
     def __bool__(self) -> bool:
@@ -94,10 +94,10 @@ class CustomersOfOrders:
         """SQL of the object that holds the further columns which are filled in."""
         if not self._attributes:
             return "'{}'"
-        pairs = [
-            f"IF(own_{at + 1} = '', NULL, CONCAT(JSON_QUOTE(:name_{at}), ': ', JSON_QUOTE(own_{at + 1})))"
-            for at in range(len(self._attributes))
-        ]
+        pairs = []
+        for at, kind in enumerate(self._attributes.values()):
+            value = f"own_{at + 1}" if kind is AttributeType.NUMBER else f"JSON_QUOTE(own_{at + 1})"
+            pairs.append(f"IF(own_{at + 1} = '', NULL, CONCAT(JSON_QUOTE(:name_{at}), ': ', {value}))")
         return f"CONCAT('{{', CONCAT_WS(', ', {', '.join(pairs)}), '}}')"
 
     def write(self, connection: Connection, place: Place, progress: Progress) -> None:

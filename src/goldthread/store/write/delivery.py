@@ -57,7 +57,7 @@ class DeliveryOrder:
     reading: Mapping[str, Any] = field(default_factory=dict)
     attributes: Mapping[str, AttributeType] = field(default_factory=dict)
     about_customer: Sequence[str] = ()
-    customer_attributes: Sequence[str] = ()
+    customer_attributes: Mapping[str, AttributeType] = field(default_factory=dict)
     by_hand: bool = False
     dry_run: bool = False
     rows_at: RowsAt | None = None

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from sqlalchemy import Connection, text
 
+from goldthread.core.history.fields import is_taken
 from goldthread.core.limits import ATTRIBUTE_VALUES_MOST, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType
 from goldthread.errors import TooLarge
@@ -194,7 +195,7 @@ def describe(connection: Connection, place: Place, types: Mapping[str, Attribute
         values = {"book": place.book_id, "delivery": place.delivery_id, "slot": slots[at - 1], "place": at}
         connection.execute(
             text("INSERT IGNORE INTO own_attributes VALUES (:book, :slot, :name, :title, FALSE)"),
-            values | {"name": name, "title": name.replace("_", " ")},
+            values | {"name": name, "title": _title(connection, place, name)},
         )
         connection.execute(
             text("INSERT INTO own_columns VALUES (:book, :delivery, :slot, :kind)"), values | {"kind": kind.value}
@@ -206,6 +207,16 @@ def describe(connection: Connection, place: Place, types: Mapping[str, Attribute
             ),
             values,
         )
+
+
+def _title(connection: Connection, place: Place, name: str) -> str:
+    """What an attribute is called until somebody calls it otherwise; by its source too where a field of ours has the
+    name."""
+    title = name.replace("_", " ")
+    if not is_taken(name):
+        return title
+    source = connection.execute(text("SELECT name FROM sources WHERE id = :id"), {"id": place.source_id}).scalar_one()
+    return f"{title} ({source})"
 
 
 def insert_statement(table: str, slots: Sequence[int]) -> str:

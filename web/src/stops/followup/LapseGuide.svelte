@@ -36,4 +36,6 @@
     Read off the time to the next order after every order of the book, those still waiting counted for as long
     as they were watched; rounded up to a week.
   </p>
+{:else}
+  <p class="mt-3 border-t border-base-300 pt-2 text-sm">{answer.suggestion}</p>
 {/if}

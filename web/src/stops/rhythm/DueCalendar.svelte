@@ -40,9 +40,9 @@
               class="late"
               class:opened={opened === group.at}
               disabled={group.customers === 0}
-              title="{counted(group.customers, 'customer')} late by {group.words} usual gaps"
+              title="{counted(group.customers, 'customer')} late, {group.words}"
               onclick={() => onopen(group.at)}
-              ><span>by {group.words} {group.words === 'up to 1' ? 'gap' : 'gaps'}</span><span
+              ><span>{group.words}</span><span
                 class="ml-auto font-semibold">{count(group.customers)}</span
               ></button
             >

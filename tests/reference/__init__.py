@@ -1,0 +1,1 @@
+"""Every figure once more: plain Python, written from ``docs/definitions.md``, and held against the program."""

@@ -1,0 +1,431 @@
+"""The program held against the plain figures: random books, readings and questions, compared row by row.
+
+What differs is made smaller, record by record, and printed as files and a question. ``make differential`` goes on for
+as long as it is told: ``python -m tests.reference.differential --minutes 60 --seed 1``.
+"""
+
+from __future__ import annotations
+
+import argparse
+import datetime as dt
+import math
+import random
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from goldthread.actions.books import find_book
+from goldthread.errors import GoldThreadError
+from goldthread.stops.registry import questions
+from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
+from tests.reference.conditions import random_condition
+from tests.reference.questions import QUESTIONS, About, Folded, OneOf
+from tests.reference.records import STATUSES, Book, iso, put_on_record, random_book
+from tests.reference.threads import (
+    BOUGHT_FIELDS,
+    CUSTOMER_FIELDS,
+    DATES,
+    MONEY,
+    NUMBERS,
+    ORDER_FIELDS,
+    OWN_FIELDS,
+    Line_,
+    read,
+)
+from tests.support.asking import keep
+from tests.support.sharing import shared_workspace
+
+TODAY = dt.date(2026, 1, 31)
+Asked = dict[str, Any]
+_TEXTS = ("name", "number", "email")
+_LABELS = [
+    n for n in CUSTOMER_FIELDS if n in ("town", "region", "closed", "do_not_contact", "standing", "slowed_down")
+] + [
+    n
+    for n in CUSTOMER_FIELDS
+    if n.startswith(("first_", "latest_")) and n not in ("first_date", "first_amount", "latest_date")
+]
+_BY_ORDERS = [*ORDER_FIELDS[:5], *OWN_FIELDS]
+
+
+@dataclass(frozen=True)
+class Asking:
+    """One question of one book, read in one way."""
+
+    question: str
+    asked: Asked
+    line: Line_
+    list_name: str = ""
+    list_as: str = "alone"
+
+    def choices(self) -> Asked:
+        """The same as the program is asked."""
+        line = self.line
+        asked = {key: _given(key, value) for key, value in self.asked.items()}
+        return asked | {
+            "as_of": iso(line.as_of),
+            "status": line.statuses,
+            "source": line.sources,
+            "unit": line.unit,
+            "where": line.where.text if line.where else "",
+            "firsts": line.firsts,
+            "list": self.list_name,
+            "list_as": self.list_as,
+            "lapse": line.lapse,
+            "lapse_by": "activity" if line.by_activity else "orders",
+        }
+
+    def words(self) -> str:
+        """The question as a command."""
+        flags = [
+            f"--{name.replace('_', '-')} {_quoted(each)}"
+            for name, value in self.choices().items()
+            for each in (value if isinstance(value, tuple) else (value,))
+            if each not in ("", None)
+        ]
+        return f"goldthread {self.question} {' '.join(flags)}"
+
+
+def _given(key: str, value: Any) -> Any:
+    return iso(value) if key in ("from", "to") and value else value
+
+
+def _quoted(value: Any) -> str:
+    return f'"{value}"' if " " in str(value) else str(value)
+
+
+def random_asking(draw: random.Random, book: Book) -> Asking:
+    """Any question, in any reading."""
+    line = _random_line(draw, book)
+    list_name = draw.choice((*book.lists, "", "", ""))
+    list_as = draw.choice(("alone", "without")) if list_name else "alone"
+    if list_name:
+        line = replace(line, members=frozenset(book.lists[list_name]), without=list_as == "without")
+    question = draw.choice(list(QUESTIONS))
+    return Asking(question, _random_choices(draw, question, book, line), line, list_name, list_as)
+
+
+def _random_line(draw: random.Random, book: Book) -> Line_:
+    days = sorted(order.day for order in book.orders)
+    line = Line_(
+        as_of=draw.choice((days[-1], draw.randrange(days[0] - 3, days[-1] + 120), days[-1] + 31)),
+        statuses=draw.choice((("open", "paid", "refunded"), ("paid",), STATUSES)),
+        sources=draw.choice(((), (), tuple(sorted({order.source for order in book.orders}))[:1])),
+        unit=draw.choice(("order", "order", "purchase-day")),
+        lapse=draw.choice(("90d", "30d", "7d", "1m", "3m", "1x", "2x", "1.5x")),
+        by_activity=draw.random() < 0.3,
+    )
+    if draw.random() < 0.55:
+        line = replace(line, where=random_condition(draw, _known(book, line)), firsts=draw.choice(("all", "matching")))
+    return line
+
+
+def _known(book: Book, line: Line_) -> list[tuple[str, bool, str, list[Any]]]:
+    """The fields that conditions may ask for, with values that occur."""
+    reading = read(book, line)
+    threads, found = reading.threads, []
+    for name in (*CUSTOMER_FIELDS, *BOUGHT_FIELDS, *ORDER_FIELDS, *OWN_FIELDS):
+        of_orders = name in ORDER_FIELDS or name in OWN_FIELDS
+        if name in OWN_FIELDS + tuple(f"first_{own}" for own in OWN_FIELDS):
+            if not any(getattr(order, name.removeprefix("first_")) for order in book.orders):
+                continue
+        if name in ("region", "score", "joined"):
+            if not any(getattr(customer, name) for customer in book.customers):
+                continue
+        if ":" in name:
+            _, of, label = name.split(":")
+            if not any(getattr(each, of) == label for order in book.orders for each in order.lines):
+                continue
+        if of_orders:
+            values = [threads.of_order(each, name) for key in reading.looked for each in threads.of(key)]
+        else:
+            values = [threads.of_customer(key, name) for key in reading.looked]
+        values = [
+            value
+            for value in values
+            if value is not None and (not isinstance(value, Fraction) or value.denominator < 3)
+        ]
+        if values:
+            kind = "date" if name in DATES else "money" if name in MONEY or name in NUMBERS else "number"
+            found.append((name, of_orders, "text" if isinstance(values[0], str) else kind, values))
+    return found
+
+
+def _random_choices(draw: random.Random, question: str, book: Book, line: Line_) -> Asked:
+    labels, by_orders = _LABELS, _BY_ORDERS
+    if not any(order.source == "shop" for order in book.orders):
+        labels, by_orders = [name for name in labels if name[6:] not in OWN_FIELDS], by_orders[:5]
+    if not any(customer.region for customer in book.customers):
+        labels = [name for name in labels if name != "region"]
+    anything = draw.choice((draw.choice(labels), draw.choice(by_orders)))
+    period = draw.choice(("week", "month", "month", "quarter", "year"))
+    ages = draw.choice(("calendar", "elapsed"))
+    margin = draw.choice(("100", "40", f"40,{iso(line.as_of)[:7]}=55.5"))
+    cac = draw.choice(("spend", "spend", "2.5"))
+    split = draw.choice(("", "", draw.choice([*labels, "first_channel", "first_amount"])))
+    costed = {"margin": margin, "cac": cac, "period": period}
+    match question:
+        case "customers":
+            fields = [
+                *(_TEXTS[:1]),
+                *[n for n in CUSTOMER_FIELDS if n in labels or (n in DATES + MONEY and n != "joined")],
+            ]
+            return {"by": draw.choice(fields), "show": ("orders", "usual_gap", "average_gap", "overdue", "widest_gap")}
+        case "nth":
+            return {"rank": draw.choice(("first", "latest", "2", "3"))}
+        case "figures":
+            return {"group": draw.choice(("", anything))}
+        case "pairs":
+            return {"rows": draw.choice(("customer", draw.choice(labels))), "columns": draw.choice(by_orders)}
+        case "cohorts":
+            figures = ("retention", "churn", "still_buying", "came_back", "customers", "orders", "revenue")
+            more = ("average_order_value", "revenue_per_customer", "profit_per_customer", "revenue_retention")
+            return costed | {
+                "ages": ages,
+                "figure": draw.choice((*figures, *more)),
+                "average": draw.choice(("weighted", "plain")),
+                "layout": draw.choice(("tidy", "grid")),
+                "split": split,
+            }
+        case "newness":
+            spans = ("day", "week", "month", "quarter", "year")
+            return {"period": draw.choice(spans), "split": draw.choice(("", anything, "first_amount"))}
+        case "counts":
+            days = sorted(order.day for order in book.orders)
+            return {
+                "from": draw.choice((None, days[0], draw.choice(days))) or "",
+                "to": draw.choice((None, days[-1])) or "",
+                "groups": draw.choice((1, 3, 10)),
+                "zero": draw.choice(("shown", "hidden")),
+            }
+        case "gaps":
+            return {"by": draw.choice(("step", "all", "customer", "order", "month", "year", anything))}
+        case "next-order":
+            return {"step": draw.choice((1, 1, 2, 3)), "split": draw.choice(("", anything))}
+        case "due":
+            return {"within": draw.choice(("1d", "28d", "300d")), "overdue": draw.choice(("shown", "hidden"))}
+        case "follow-up":
+            reasons = ("lapsed", "never_ordered", "none_counted", "overdue", "one_order")
+            return {
+                "who": tuple(draw.sample(reasons, draw.choice((1, 2)))),
+                "once_ago": draw.choice(("0d", "20d")),
+                "contactable": draw.choice(("only", "all")),
+            }
+        case "standing":
+            if draw.random() < 0.5:
+                return {"over": draw.choice(("week", "month", "quarter", "year"))}
+            by = draw.choice(("", draw.choice(labels)))
+            return {"by": by, "and_by": draw.choice(("", draw.choice(labels))) if by else ""}
+        case "worth" | "payback":
+            return costed | {"ages": ages, "split": split}
+        case "compare":
+            years = sorted({str(dt.date.fromordinal(order.day).year) for order in book.orders})
+            sides = [*years, "list:calls", "list:both"]
+            return {
+                "one": draw.choice(sides),
+                "other": draw.choice(("", *sides)),
+                "period": period,
+                "ages": ages,
+                "margin": margin,
+            }
+        case "top-customers":
+            return {"top": draw.choice(("all", "1", "20", "50", "half"))}
+        case "bought":
+            return {"by": draw.choice(("category", "product"))}
+    return {}
+
+
+class Recorded:
+    """A book in the program, with its lists."""
+
+    def __init__(self, workspace: Workspace, book: Book) -> None:
+        self.workspace = workspace
+        with tempfile.TemporaryDirectory() as folder:
+            self.row: BookRow = put_on_record(workspace, book, Path(folder))
+        from goldthread.stops.reading import read_book
+        from goldthread.stops.reading_line import ReadingLine
+
+        found = read_book(workspace, self.row, ReadingLine(), TODAY)
+        numbers = found.orders.customers.texts["number"]
+        self.keys = [numbers.at(place) for place in range(found.orders.customer_count)]
+        for name, members in book.lists.items():
+            places = [self.keys.index(key) for key in members if key in self.keys]
+            if places:
+                keep(workspace, found, places, name)
+
+    def rows(self, asking: Asking) -> list[dict[str, Any]]:
+        """The table of a question, as the program makes it."""
+        stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == asking.question)
+        answering = stop.answering(kind)
+        question = kind.fields(**asking.choices())
+        answer = answering.asked(self.workspace, find_book(self.workspace, self.row.id), question, TODAY)
+        rows: list[dict[str, Any]] = answering.sheet(self.workspace, answer).table.to_pylist()
+        return rows
+
+
+class Refused(Exception):
+    """The program refuses the question."""
+
+
+def difference(recorded: Recorded, book: Book, asking: Asking) -> tuple[str, int]:
+    """What differs, in words, empty for nothing; and how many figures were compared. A column that the plain figures
+    do not have is not compared; one that the program lacks is a difference."""
+    reading = read(book, asking.line)
+    try:
+        mine = QUESTIONS[asking.question](reading, asking.asked)
+    except Exception as error:
+        raise RuntimeError(f"reference: {asking.words()}") from error
+    try:
+        theirs = recorded.rows(asking)
+    except GoldThreadError as refused:
+        return ("" if _may_refuse(refused) else f"refused: {refused}"), 0
+    except Exception as error:
+        return f"{type(error).__name__}: {error}", 0
+    return compared(mine, theirs), sum(map(len, mine))
+
+
+def _may_refuse(refused: GoldThreadError) -> bool:
+    """A side or a field that a small book happens not to have."""
+    return any(part in str(refused) for part in ("is called", "names no customers", "no order line"))
+
+
+def compared(mine: list[dict[str, Any]], theirs: list[dict[str, Any]]) -> str:
+    """The first rows that have no counterpart; empty where all have."""
+    if len(mine) != len(theirs):
+        return f"{len(mine)} rows here, {len(theirs)} there{_unmatched(mine, theirs)}"
+    return _unmatched(mine, theirs)
+
+
+def _unmatched(mine: list[dict[str, Any]], theirs: list[dict[str, Any]]) -> str:
+    left = [*theirs]
+    for row in mine:
+        at = next((at for at, other in enumerate(left) if _alike(row, other)), None)
+        if at is None:
+            near = max(left, key=lambda other: sum(_equal(v, other.get(k, "?")) for k, v in row.items()), default={})
+            apart = {k: (v, near.get(k, "?")) for k, v in row.items() if not _equal(v, near.get(k, "?"))}
+            return f"; {_shown(row)}: here, there: {apart}"
+        del left[at]
+    return f"; only there: {left[0]}" if left else ""
+
+
+def _shown(row: dict[str, Any]) -> dict[str, Any]:
+    return dict(list(row.items())[:5])
+
+
+def _alike(row: dict[str, Any], other: dict[str, Any]) -> bool:
+    return all(_equal(value, other.get(name, "?")) for name, value in row.items())
+
+
+def _equal(mine: Any, theirs: Any) -> bool:
+    match mine:
+        case OneOf(values):
+            return theirs in values
+        case Folded(value):
+            return str(theirs).casefold() == value.casefold()
+        case About(value, by):
+            return theirs not in (None, "?") and abs(float(value) - float(theirs)) <= by + 1e-12 * abs(float(value))
+    if isinstance(mine, str | None | dt.date) or isinstance(theirs, str | None | dt.date):
+        return bool(mine == theirs)
+    if isinstance(theirs, float | np.floating) or isinstance(mine, float):
+        return math.isclose(float(mine), float(theirs), rel_tol=1e-9, abs_tol=1e-9)
+    if isinstance(theirs, Decimal):
+        return Fraction(theirs) == Fraction(mine)
+    return bool(mine == theirs)
+
+
+def smallest(workspace: Workspace, book: Book, asking: Asking) -> tuple[Book, str]:
+    """The same difference with as few records as a greedy search leaves."""
+    words = difference(Recorded(workspace, book), book, asking)[0]
+    for part in ("orders", "customers", "payments", "spend"):
+        step = max(1, len(getattr(book, part)) // 2)
+        while step:
+            place = 0
+            while place < len(getattr(book, part)):
+                kept = getattr(book, part)[:place] + getattr(book, part)[place + step :]
+                fewer = replace(book, **{part: kept})
+                found = _still(workspace, fewer, asking)
+                if found:
+                    book, words = fewer, found
+                else:
+                    place += step
+            step //= 2
+    return book, words
+
+
+def _still(workspace: Workspace, book: Book, asking: Asking) -> str:
+    if not book.orders:
+        return ""
+    try:
+        return difference(Recorded(workspace, book), book, asking)[0]
+    except (GoldThreadError, RuntimeError):
+        return ""
+
+
+def printed(book: Book, asking: Asking, words: str) -> str:
+    """A difference as records and a command."""
+    lines = [
+        asking.words(),
+        words,
+        *(repr(each) for part in ("orders", "customers", "payments", "spend") for each in getattr(book, part)),
+    ]
+    return "\n".join([*lines, f"lists: {book.lists}" if asking.list_name else ""])
+
+
+def differences(
+    seed: int, books: int, asked_each: int, minutes: float = 1e9
+) -> Iterator[tuple[Book, Asking, str, int]]:
+    """Every question that was asked, with what differs and how many figures were compared."""
+    workspace, until = shared_workspace(), time.monotonic() + 60 * minutes
+    for number in range(seed, seed + books):
+        book, draw = random_book(number), random.Random(number)
+        recorded = Recorded(workspace, book)
+        for _ in range(asked_each):
+            if time.monotonic() > until:
+                return
+            asking = random_asking(draw, book)
+            yield book, asking, *difference(recorded, book, asking)
+
+
+def main() -> int:
+    """A long run: prints every difference, made small, and how many figures agreed."""
+    given = argparse.ArgumentParser(description=__doc__)
+    given.add_argument("--minutes", type=float, default=60.0)
+    given.add_argument("--seed", type=int, default=int(time.time()))
+    given.add_argument("--books", type=int, default=1_000_000)
+    given.add_argument("--each", type=int, default=300)
+    given.add_argument("--shown", type=int, default=5, help="differences that are made small and printed")
+    given.add_argument("--question", default="", help="of this question alone")
+    options = given.parse_args()
+    figures, wrong, asked = 0, Counter[str](), 0
+    if options.question:
+        kept = QUESTIONS[options.question]
+        QUESTIONS.clear()
+        QUESTIONS[options.question] = kept
+    for book, asking, words, count in differences(options.seed, options.books, options.each, options.minutes):
+        figures, asked = figures + count, asked + 1
+        if words:
+            wrong[asking.question] += 1
+            if wrong.total() <= options.shown:
+                sys.stdout.write(printed(*_made_small(book, asking)) + "\n\n")
+                sys.stdout.flush()
+    sys.stdout.write(f"{asked} questions, {figures} figures, {wrong.total()} differences {dict(wrong)}\n")
+    return 1 if wrong else 0
+
+
+def _made_small(book: Book, asking: Asking) -> tuple[Book, Asking, str]:
+    small, words = smallest(shared_workspace(), book, asking)
+    return small, asking, words
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,231 @@
+"""Small books full of traps, as plain records, and the files that bring them into the program."""
+
+from __future__ import annotations
+
+import datetime as dt
+import random
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from goldthread.core.records import FileKind, KeyKind
+from goldthread.intake.meanings import KeptAt
+from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
+from tests.support.sharing import deliver, new_book, write_csv
+
+MINOR = 10_000
+"""Amounts are whole ten-thousandths; days are ordinals of the proleptic calendar, 1 January of the year 1 being 1."""
+SOURCES = ("fair", "shop", "web")
+CHANNELS, REPS = ("", "ads", "Friends", "web"), ("", "Mo", "Ines")
+REGIONS = ("", "Coast", "Hills", "blank")
+CATEGORIES, PRODUCTS = ("", "clay", "glaze", "tools"), ("", "kiln", "loop", "slab")
+DISCOUNTS, GIFTS = ("", "0", "5", "12.5"), ("", "yes", "no")
+STATUSES = ("open", "paid", "cancelled", "refunded")
+
+
+@dataclass(frozen=True)
+class Line:
+    product: str
+    category: str
+    amount: int
+
+
+@dataclass(frozen=True)
+class Order:
+    """One order of the record; ``time`` is ``HH:MM`` or empty."""
+
+    source: str
+    number: str
+    customer: str
+    day: int
+    amount: int
+    time: str = ""
+    status: str = "paid"
+    channel: str = ""
+    rep: str = ""
+    discount: str = ""
+    gift: str = ""
+    lines: tuple[Line, ...] = ()
+
+
+@dataclass(frozen=True)
+class Customer:
+    key: str
+    name: str = ""
+    email: str = ""
+    town: str = ""
+    region: str = ""
+    score: str = ""
+    joined: int | None = None
+    closed: str = ""
+    do_not_contact: str = ""
+
+
+@dataclass(frozen=True)
+class Payment:
+    customer: str
+    day: int
+    amount: int
+
+
+@dataclass(frozen=True)
+class Spend:
+    """``month`` is its first day."""
+
+    month: int
+    channel: str
+    amount: int
+
+
+@dataclass(frozen=True)
+class Book:
+    """What is on record. ``lists`` : the members of each customer list, by its name."""
+
+    orders: tuple[Order, ...]
+    customers: tuple[Customer, ...]
+    payments: tuple[Payment, ...] = ()
+    spend: tuple[Spend, ...] = ()
+    lists: dict[str, tuple[str, ...]] = field(default_factory=dict)
+
+    @property
+    def keys(self) -> list[str]:
+        """Everybody on file."""
+        named = [customer.key for customer in self.customers]
+        others = (each.customer for part in (self.orders, self.payments) for each in part)
+        return list(dict.fromkeys([*named, *others]))
+
+    def without(self, part: str, place: int) -> Book:
+        """The same without one record."""
+        kept = getattr(self, part)
+        return replace(self, **{part: kept[:place] + kept[place + 1 :]})
+
+
+def random_book(seed: int) -> Book:
+    """A book of up to a dozen customers: ties, times, leap days, amounts of 0 and below, several sources and lines."""
+    draw = random.Random(seed)
+    begin = draw.choice((dt.date(2020, 11, 20), dt.date(2023, 12, 28), dt.date(2024, 1, 31))).toordinal()
+    span = draw.choice((40, 200, 500))
+    marked = [begin + draw.randrange(span) for _ in range(4)] + [begin, begin + 31]
+    keys = [f"K{place}" for place in range(draw.randrange(2, 13))]
+    orders = [_order(draw, place, keys, begin, span, marked) for place in range(draw.randrange(1, 50))]
+    if draw.random() < 0.7:  # one who comes often, with gaps of their own
+        day = begin
+        for place in range(draw.randrange(4, 9)):
+            orders.append(replace(_order(draw, 60 + place, keys, begin, span, marked), customer=keys[0], day=day))
+            day += draw.choice((3, 7, 10, 30))
+    customers = tuple(_customer(draw, key, begin, span) for key in keys if draw.random() < 0.8)
+    some = draw.random() < 0.6
+    payments = tuple(
+        Payment(draw.choice(keys), begin + draw.randrange(span), draw.choice((500, 20_000, 123_400)) + place)
+        for place in range(draw.randrange(6) if some else 0)
+    )
+    months = [dt.date.fromordinal(begin + 31 * place).replace(day=1).toordinal() for place in range(span // 31 + 1)]
+    spend = [
+        Spend(month, draw.choice(("ads", "ADS", "web", "radio")), draw.choice((10_000, 500_000))) for month in months
+    ]
+    once = {(each.month, each.channel.casefold()): each for each in spend if draw.random() < 0.6}
+    everybody = Book(tuple(orders), customers).keys
+    lists = {
+        name: tuple(sorted(draw.sample(everybody, draw.randrange(1, len(everybody) + 1)))) for name in ("calls", "both")
+    }
+    return Book(tuple(orders), customers, payments, tuple(once.values()) if some else (), lists)
+
+
+def _order(draw: random.Random, place: int, keys: list[str], begin: int, span: int, marked: list[int]) -> Order:
+    source = draw.choice(SOURCES)
+    day = draw.choice((begin + draw.randrange(span), draw.choice(marked)))
+    amounts = (0, 10_000, 10_000, 1_234_500, -25_000, draw.randrange(1, 900) * 100)
+    number = f"{draw.choice('AB')}-{draw.choice((place, 100 - place))}{'xyz'[SOURCES.index(source)]}{place}"
+    lines: tuple[Line, ...] = ()
+    amount = draw.choice(amounts)
+    if source == "web":
+        sizes = draw.sample(range(-300, 4_000), draw.randrange(1, 4))
+        lines = tuple(Line(draw.choice(PRODUCTS), draw.choice(CATEGORIES), size * 100) for size in sizes)
+        amount = sum(line.amount for line in lines)
+    return Order(
+        source,
+        number,
+        draw.choice(keys),
+        day,
+        amount,
+        draw.choice(("", "", "09:30", "17:05")) if source == "shop" else "",
+        draw.choices(STATUSES, (2, 8, 2, 1))[0],
+        draw.choice(CHANNELS),
+        draw.choice(REPS),
+        draw.choice(DISCOUNTS) if source == "shop" else "",
+        draw.choice(GIFTS) if source == "shop" else "",
+        lines,
+    )
+
+
+def _customer(draw: random.Random, key: str, begin: int, span: int) -> Customer:
+    return Customer(
+        key,
+        draw.choice(("Ada Orme", "Brae School", f"Potter {key}")),
+        draw.choice(("", f"{key.lower()}@pots.example")),
+        draw.choice(("", "Porto", "Lagos")),
+        draw.choice(REGIONS),
+        draw.choice(("", "1", "2.5", "10")),
+        draw.choice((None, begin + draw.randrange(span), begin - 50)),
+        draw.choice(("", "yes", "no")),
+        draw.choice(("", "yes", "no", "no")),
+    )
+
+
+def iso(day: int) -> str:
+    """A day as a file says it."""
+    return dt.date.fromordinal(day).isoformat()
+
+
+def units(minor: int) -> str:
+    """An amount as a file says it."""
+    sign, size = "-" if minor < 0 else "", abs(minor)
+    return f"{sign}{size // MINOR}.{size % MINOR:04d}"
+
+
+def put_on_record(workspace: Workspace, book: Book, folder: Path) -> BookRow:
+    """A new book that holds these records, one file for each source and kind."""
+    row = new_book(workspace)
+    head = ("order number", "customer number", "date", "amount", "status", "channel", "rep")
+    for source in SOURCES:
+        mine = [order for order in book.orders if order.source == source]
+        path = folder / f"{source}.csv"
+        if not mine:
+            continue
+        about = {order: (order.number, order.customer, iso(order.day)) for order in mine}
+        if source == "web":
+            rows: list[tuple[str, ...]] = [
+                (*about[o], units(line.amount), o.status, o.channel, o.rep, str(at), line.product, line.category)
+                for o in mine
+                for at, line in enumerate(o.lines, 1)
+            ]
+            write_csv(path, [(*head, "line number", "product", "category"), *rows])
+            deliver(workspace, row, path, source, FileKind.LINES, KeyKind.NUMBER)
+        else:
+            own = ("discount", "gift") if source == "shop" else ()
+            rows = [
+                (o.number, o.customer, f"{iso(o.day)} {o.time}".strip(), units(o.amount), o.status, o.channel, o.rep)
+                + ((o.discount, o.gift) if own else ())
+                for o in mine
+            ]
+            write_csv(path, [(*head, *own), *rows])
+            further = dict.fromkeys(own, KeptAt.ORDER)
+            deliver(workspace, row, path, source, FileKind.ORDERS, KeyKind.NUMBER, further=further)
+    if book.customers:
+        head = ("customer number", "name", "email", "town", "region", "score", "joined", "closed", "do not contact")
+        rows = [
+            (c.key, c.name, c.email, c.town, c.region, c.score, iso(c.joined) if c.joined else "", c.closed)
+            + (c.do_not_contact,)
+            for c in book.customers
+        ]
+        path = write_csv(folder / "customers.csv", [head, *rows])
+        deliver(workspace, row, path, "customers", FileKind.CUSTOMERS, KeyKind.NUMBER)
+    if book.payments:
+        rows = [(p.customer, iso(p.day), units(p.amount)) for p in book.payments]
+        path = write_csv(folder / "payments.csv", [("customer number", "date", "amount"), *rows])
+        deliver(workspace, row, path, "bank", FileKind.PAYMENTS, KeyKind.NUMBER)
+    if book.spend:
+        rows = [(iso(s.month)[:7], s.channel, units(s.amount)) for s in book.spend]
+        path = write_csv(folder / "spend.csv", [("month", "channel", "amount"), *rows])
+        deliver(workspace, row, path, "spend", FileKind.SPEND)
+    return row
