@@ -128,13 +128,10 @@ class AList(FollowUpCase):
         held: list[Route] = []
         self.page.route("**/lists/*/members/*", lambda route: held.append(route))
         hand = self.page.get_by_label("Under the hand")
-        for at, go in (
-            (0, lambda: self.rows.nth(3).click()),
-            (1, lambda: hand.get_by_role("button", name="close").click()),
-        ):
+        for at, elsewhere in ((0, self.rows.nth(3)), (1, hand.get_by_role("button", name="close"))):
             self.rows.nth(at).click()
             hand.get_by_role("button", name="Contacted").click()
-            go()
+            elsewhere.click()
             address = self.page.url
             held.pop().continue_()
             expect(self.state(at)).to_contain_text("✓")

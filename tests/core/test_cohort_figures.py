@@ -83,7 +83,7 @@ class ByHand:
             case CohortFigure.PROFIT_PER_CUSTOMER:
                 return MARGIN * to_date / size - CAC
             case CohortFigure.REVENUE_RETENTION:
-                return sum(amounts) / first if first else math.nan
+                return sum(amounts) / first if first > 0 else math.nan
 
 
 def read(rows: list[Row], counter_only: bool = False) -> History:

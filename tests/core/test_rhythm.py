@@ -244,7 +244,7 @@ class Due(unittest.TestCase):
             )
             self.assertEqual(int(found.per_day.sum()), found.coming.size)
             self.assertEqual(int(found.per_lateness.sum()), found.late.size)
-            self.assertEqual(sum(found.of_lateness(group).size for group in range(4)), found.late.size)
+            self.assertEqual(sum(found.of_lateness(group).size for group in range(5)), found.late.size)
             days = due.take(found.coming)
             self.assertTrue((np.diff(days) >= 0).all())
 

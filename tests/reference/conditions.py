@@ -135,7 +135,7 @@ def _written(value: Any, kind: str) -> str:
     from tests.reference.records import iso, units
 
     if kind == "text":
-        return "'" + value.replace("'", "''") + "'"
+        return "'" + str(value).replace("'", "''") + "'"
     if kind == "date":
         return f"DATE('{iso(value)}')"
     if kind == "money":

@@ -39,7 +39,7 @@ from tests.reference.threads import (
     NUMBERS,
     ORDER_FIELDS,
     OWN_FIELDS,
-    Line_,
+    ReadBy,
     read,
 )
 from tests.support.asking import keep
@@ -47,7 +47,6 @@ from tests.support.sharing import shared_workspace
 
 TODAY = dt.date(2026, 1, 31)
 Asked = dict[str, Any]
-_TEXTS = ("name", "number", "email")
 _LABELS = [
     n for n in CUSTOMER_FIELDS if n in ("town", "region", "closed", "do_not_contact", "standing", "slowed_down")
 ] + [
@@ -55,6 +54,7 @@ _LABELS = [
     for n in CUSTOMER_FIELDS
     if n.startswith(("first_", "latest_")) and n not in ("first_date", "first_amount", "latest_date")
 ]
+_PARTS = ("orders", "customers", "payments", "spend")
 _BY_ORDERS = [*ORDER_FIELDS[:5], *OWN_FIELDS]
 
 
@@ -64,7 +64,7 @@ class Asking:
 
     question: str
     asked: Asked
-    line: Line_
+    line: ReadBy
     list_name: str = ""
     list_as: str = "alone"
 
@@ -115,9 +115,9 @@ def random_asking(draw: random.Random, book: Book) -> Asking:
     return Asking(question, _random_choices(draw, question, book, line), line, list_name, list_as)
 
 
-def _random_line(draw: random.Random, book: Book) -> Line_:
+def _random_line(draw: random.Random, book: Book) -> ReadBy:
     days = sorted(order.day for order in book.orders)
-    line = Line_(
+    line = ReadBy(
         as_of=draw.choice((days[-1], draw.randrange(days[0] - 3, days[-1] + 120), days[-1] + 31)),
         statuses=draw.choice((("open", "paid", "refunded"), ("paid",), STATUSES)),
         sources=draw.choice(((), (), tuple(sorted({order.source for order in book.orders}))[:1])),
@@ -130,18 +130,12 @@ def _random_line(draw: random.Random, book: Book) -> Line_:
     return line
 
 
-def _known(book: Book, line: Line_) -> list[tuple[str, bool, str, list[Any]]]:
+def _known(book: Book, line: ReadBy) -> list[tuple[str, bool, str, list[Any]]]:
     """The fields that conditions may ask for, with values that occur."""
     reading = read(book, line)
     threads, found = reading.threads, []
     for name in (*CUSTOMER_FIELDS, *BOUGHT_FIELDS, *ORDER_FIELDS, *OWN_FIELDS):
         of_orders = name in ORDER_FIELDS or name in OWN_FIELDS
-        if name in OWN_FIELDS + tuple(f"first_{own}" for own in OWN_FIELDS):
-            if not any(getattr(order, name.removeprefix("first_")) for order in book.orders):
-                continue
-        if name in ("region", "score", "joined"):
-            if not any(getattr(customer, name) for customer in book.customers):
-                continue
         if ":" in name:
             _, of, label = name.split(":")
             if not any(getattr(each, of) == label for order in book.orders for each in order.lines):
@@ -161,12 +155,10 @@ def _known(book: Book, line: Line_) -> list[tuple[str, bool, str, list[Any]]]:
     return found
 
 
-def _random_choices(draw: random.Random, question: str, book: Book, line: Line_) -> Asked:
-    labels, by_orders = _LABELS, _BY_ORDERS
-    if not any(order.source == "shop" for order in book.orders):
-        labels, by_orders = [name for name in labels if name[6:] not in OWN_FIELDS], by_orders[:5]
-    if not any(customer.region for customer in book.customers):
-        labels = [name for name in labels if name != "region"]
+def _random_choices(draw: random.Random, question: str, book: Book, line: ReadBy) -> Asked:
+    unfiled = read(book, line).threads.unfiled
+    labels = [name for name in _LABELS if name not in unfiled]
+    by_orders = [name for name in _BY_ORDERS if name not in unfiled]
     anything = draw.choice((draw.choice(labels), draw.choice(by_orders)))
     period = draw.choice(("week", "month", "month", "quarter", "year"))
     ages = draw.choice(("calendar", "elapsed"))
@@ -177,8 +169,9 @@ def _random_choices(draw: random.Random, question: str, book: Book, line: Line_)
     match question:
         case "customers":
             fields = [
-                *(_TEXTS[:1]),
-                *[n for n in CUSTOMER_FIELDS if n in labels or (n in DATES + MONEY and n != "joined")],
+                "name",
+                *labels,
+                *(name for name in CUSTOMER_FIELDS if name in DATES + MONEY and name != "joined"),
             ]
             return {"by": draw.choice(fields), "show": ("orders", "usual_gap", "average_gap", "overdue", "widest_gap")}
         case "nth":
@@ -201,10 +194,10 @@ def _random_choices(draw: random.Random, question: str, book: Book, line: Line_)
             spans = ("day", "week", "month", "quarter", "year")
             return {"period": draw.choice(spans), "split": draw.choice(("", anything, "first_amount"))}
         case "counts":
-            days = sorted(order.day for order in book.orders)
+            days = sorted(order.day for order in book.orders if order.day <= line.as_of) or [line.as_of]
             return {
                 "from": draw.choice((None, days[0], draw.choice(days))) or "",
-                "to": draw.choice((None, days[-1])) or "",
+                "to": draw.choice((None, line.as_of)) or "",
                 "groups": draw.choice((1, 3, 10)),
                 "zero": draw.choice(("shown", "hidden")),
             }
@@ -346,7 +339,7 @@ def _equal(mine: Any, theirs: Any) -> bool:
 def smallest(workspace: Workspace, book: Book, asking: Asking) -> tuple[Book, str]:
     """The same difference with as few records as a greedy search leaves."""
     words = difference(Recorded(workspace, book), book, asking)[0]
-    for part in ("orders", "customers", "payments", "spend"):
+    for part in _PARTS:
         step = max(1, len(getattr(book, part)) // 2)
         while step:
             place = 0
@@ -381,15 +374,13 @@ def printed(book: Book, asking: Asking, words: str) -> str:
     return "\n".join([*lines, f"lists: {book.lists}" if asking.list_name else ""])
 
 
-def differences(
-    seed: int, books: int, asked_each: int, minutes: float = 1e9
-) -> Iterator[tuple[Book, Asking, str, int]]:
+def differences(seed: int, books: int, each: int, minutes: float = 1e9) -> Iterator[tuple[Book, Asking, str, int]]:
     """Every question that was asked, with what differs and how many figures were compared."""
     workspace, until = shared_workspace(), time.monotonic() + 60 * minutes
     for number in range(seed, seed + books):
         book, draw = random_book(number), random.Random(number)
         recorded = Recorded(workspace, book)
-        for _ in range(asked_each):
+        for _ in range(each):
             if time.monotonic() > until:
                 return
             asking = random_asking(draw, book)

@@ -131,9 +131,6 @@ def state_of(begin: int, period: str, as_of: int) -> str:
     return "complete" if next_period(begin, period) - 1 <= as_of else "partial" if begin <= as_of else "not_yet"
 
 
-# groups
-
-
 def order_label(reading: Reading, bought: Bought, name: str) -> str:
     """A label of an order, its own or its customer's; blank is the empty one."""
     if name in ORDER_FIELDS or name in OWN_FIELDS:
@@ -168,9 +165,6 @@ def who(threads: Threads, key: str) -> Row:
     return {"customer": key, "name": threads.of_customer(key, "name")}
 
 
-# threads
-
-
 def _rank_of(asked: Asked, thread: list[Bought]) -> Bought | None:
     rank = asked.get("rank", "first")
     if rank == "latest":
@@ -191,6 +185,8 @@ def _listed(reading: Reading, bought: Bought, names: Iterable[str], number: str)
     threads = reading.threads
     row = who(threads, bought.customer) | {"order": number}
     for name in names:
+        if name in threads.unfiled:
+            continue
         of_orders = name in ORDER_FIELDS or name in OWN_FIELDS
         value = threads.of_order(bought, name) if of_orders else threads.of_customer(bought.customer, name)
         row[name] = in_file(name, value)
@@ -243,17 +239,6 @@ def figures(reading: Reading, asked: Asked) -> list[Row]:
     rows = []
     for label, some in found.items():
         amounts = [each.amount for each in some]
-        # the earliest in date; of one date, that of the customer and order who come first: any of them is right
-        least = [
-            e.named
-            for e in some
-            if e.amount == min(amounts) and e.day == min(o.day for o in some if o.amount == min(amounts))
-        ]
-        most = [
-            e.named
-            for e in some
-            if e.amount == max(amounts) and e.day == min(o.day for o in some if o.amount == max(amounts))
-        ]
         rows.append(
             {
                 "group": label or None,
@@ -262,14 +247,20 @@ def figures(reading: Reading, asked: Asked) -> list[Row]:
                 "revenue": money(sum(amounts)),
                 "average": per_unit(Fraction(sum(amounts), len(some))),
                 "smallest": money(min(amounts)),
-                "smallest_order": OneOf(tuple(least)),
+                "smallest_order": _earliest(some, min(amounts)),
                 "largest": money(max(amounts)),
-                "largest_order": OneOf(tuple(most)),
+                "largest_order": _earliest(some, max(amounts)),
                 "earliest": date(min(each.day for each in some)),
                 "latest": date(max(each.day for each in some)),
             }
         )
     return rows
+
+
+def _earliest(some: list[Bought], amount: int) -> OneOf:
+    """Of the orders with an amount those of the earliest date: any of them is right."""
+    having = [each for each in some if each.amount == amount]
+    return OneOf(tuple(each.named for each in having if each.day == min(other.day for other in having)))
 
 
 @dataclass(frozen=True)
@@ -295,8 +286,6 @@ def pairs(reading: Reading, asked: Asked) -> list[Row]:
     ]
 
 
-# cohorts
-
 ELAPSED = {"week": 7, "month": 30, "quarter": 91, "year": 365}
 Margin = Callable[[int], Fraction]
 
@@ -315,13 +304,9 @@ class Cohorts:
         self.first = {key: threads.of(key)[0].day for key in {*whole, *self.members}}
         every = [self.first[key] for key in whole]
         self.begins = periods(min(every), max(every), period) if every else []
-        self.rows = {
-            begin: [key for key in self.members if begin_of(self.first[key], period) == begin] for begin in self.begins
-        }
-        self.days = {
-            begin: [self.first[key] for key in whole if begin_of(self.first[key], period) == begin]
-            for begin in self.begins
-        }
+        cohort = {key: begin_of(day, period) for key, day in self.first.items()}
+        self.rows = {begin: [key for key in self.members if cohort[key] == begin] for begin in self.begins}
+        self.days = {begin: [self.first[key] for key in whole if cohort[key] == begin] for begin in self.begins}
         if not every:
             self.count = 0
         elif ages == "calendar":
@@ -578,11 +563,8 @@ def _grid(table: Cohorts, asked: Asked, costs: Costs) -> list[Row]:
     return rows
 
 
-# new and returning
-
-
 def newness(reading: Reading, asked: Asked) -> list[Row]:
-    split, threads = asked.get("split", ""), reading.threads
+    split = asked.get("split", "")
     if not split:
         return _newness(reading, reading.orders, asked["period"])
     if split == "first_amount":
@@ -590,12 +572,8 @@ def newness(reading: Reading, asked: Asked) -> list[Row]:
         groups = grouped(reading.orders, lambda each: bands[each.customer])
     else:
         groups = grouped(reading.orders, lambda each: order_label(reading, each, split))
-    del threads
-    return [
-        {"group": label or None} | row
-        for label, some in groups.items()
-        for row in _newness(reading, some, asked["period"])
-    ]
+    tables = {label: _newness(reading, some, asked["period"]) for label, some in groups.items()}
+    return [{"group": label or None} | row for label, rows in tables.items() for row in rows]
 
 
 def _newness(reading: Reading, some: list[Bought], period: str) -> list[Row]:
@@ -620,9 +598,6 @@ def _newness(reading: Reading, some: list[Bought], period: str) -> list[Row]:
             row[f"{kind}_revenue"] = money(sum(each.amount for each in kinds[kind]))
         rows.append(row)
     return rows
-
-
-# rhythm
 
 
 def counts(reading: Reading, asked: Asked) -> list[Row]:
@@ -765,13 +740,11 @@ def lateness(reading: Reading) -> dict[str, int]:
     for key in reading.looked:
         day = reading.threads.of_customer(key, "next_due")
         if isinstance(day, int) and day < reading.line.as_of:
-            overdue = reading.threads.of_customer(key, "overdue")
+            overdue: Any = reading.threads.of_customer(key, "overdue")
             bounds = ((2, "1"), (3, "2"), (5, "3"))
-            found["none" if overdue is None else next((g for most, g in bounds if overdue <= most), "4")] += 1  # type: ignore[operator]
+            found["none" if overdue is None else next((g for most, g in bounds if overdue <= most), "4")] += 1
     return found
 
-
-# standing
 
 _CONTACT = (
     *("standing", "latest_date", "days_since", "usual_gap", "overdue", "orders", "revenue", "average_order_value"),
@@ -792,7 +765,8 @@ _CONTACT = (
 
 def contact(reading: Reading, key: str) -> Row:
     threads = reading.threads
-    row = who(threads, key) | {name: in_file(name, threads.of_customer(key, name)) for name in _CONTACT}
+    names = [name for name in _CONTACT if name not in threads.unfiled]
+    row = who(threads, key) | {name: in_file(name, threads.of_customer(key, name)) for name in names}
     return row | {"expected_gap": threads.expected(key)}
 
 
@@ -827,16 +801,15 @@ def standing(reading: Reading, asked: Asked) -> list[Row]:
         return _over_time(reading, asked["over"])
     by, and_by = asked.get("by", ""), asked.get("and_by", "")
 
-    def label(key: str) -> str:
-        if not and_by:
-            return customer_label(reading, key, by) if by else ""
-        return " · ".join(customer_label(reading, key, name) or BLANK for name in (by, and_by))
+    def labels(key: str) -> tuple[str, ...]:
+        return tuple(customer_label(reading, key, name) for name in (by, and_by) if name)
 
-    groups = grouped(reading.looked, label)
+    groups = grouped(reading.looked, labels)
     if not by:
-        groups.setdefault("", [])
+        groups.setdefault((), [])
     rows = []
-    for name, some in groups.items():
+    for pair, some in groups.items():
+        name = " · ".join(label or BLANK for label in pair) if and_by else "".join(pair)
         there = {key: threads.standing(key) for key in some}
         for stands in STANDINGS:
             amounts = [each.amount for key in some if there[key] == stands for each in threads.of(key)]
@@ -853,11 +826,12 @@ def _flow(before: str, after: str) -> str | None:
         return None
     if before in ("off", "never ordered", "none counted") and after in ("active", "lapsed"):
         return "began"
-    return {
+    moves = {
         ("active", "lapsed"): "became_lapsed",
         ("lapsed", "active"): "won_back",
         ("off", "never ordered"): "came_on_file",
-    }.get((before, after), "none_counted")
+    }
+    return moves.get((before, after), "none_counted")
 
 
 def _over_time(reading: Reading, period: str) -> list[Row]:
@@ -903,14 +877,8 @@ def lapse_curve(reading: Reading, _asked: Asked) -> list[Row]:
             sign = last_sign(reading.book, threads.of(key), key, line.as_of, by_activity=line.by_activity)
             assert sign is not None
             silent.append(line.as_of - sign)
-    return [
-        {
-            "days": day,
-            "customers": sum(s >= day for s in silent),
-            "share": ratio(sum(s >= day for s in silent), len(silent)),
-        }
-        for day in range(1, max(silent, default=0) + 1)
-    ]
+    lapsed = {day: sum(each >= day for each in silent) for day in range(1, max(silent, default=0) + 1)}
+    return [{"days": day, "customers": some, "share": ratio(some, len(silent))} for day, some in lapsed.items()]
 
 
 def suggested_days(reading: Reading) -> int | None:
@@ -929,9 +897,6 @@ def suggested_days(reading: Reading) -> int | None:
         return None
     age = next(at for at, share in enumerate(shares) if share >= Fraction(9, 10) * shares[-1])
     return max(-(-age // 7), 1) * 7
-
-
-# worth
 
 
 def worth(reading: Reading, asked: Asked) -> list[Row]:
@@ -961,7 +926,7 @@ def _arithmetic(reading: Reading, asked: Asked, some: list[str], channel: str | 
     retention = table.overall("retention", costs)
     life = None if retention is None or retention >= 1 else 1 / (1 - retention)
     margin, each, per = ratio(gross, revenue), ratio(revenue, len(shown)), ratio(len(shown), people)
-    projected = None if None in (life, margin, each, per) else each * per * life * margin  # type: ignore[operator]
+    projected = None if None in (life, margin, each, per) else each * per * life * margin
     spend, won, cac = cost_of_all(reading, asked, period, channel)
     ages = _by_age(table, costs)
     complete = [at for at in ages if at["size"] >= (30 if any(a["size"] >= 30 for a in ages) else 1)]
@@ -1106,17 +1071,12 @@ def compare(reading: Reading, asked: Asked) -> list[Row]:
     one = _side(reading, asked["one"], with_orders)
     other = _side(reading, asked["other"], with_orders) if asked["other"] else [k for k in with_orders if k not in one]
     costs = Costs(margin_of(asked), lambda _begin: Fraction(0))
-    sides = [
-        {
-            a["age"]: a
-            for a in _by_age(Cohorts(reading, asked["period"], asked["ages"], some, reading.population), costs)
-        }
-        for some in (one, other)
-    ]
+    tables = [Cohorts(reading, asked["period"], asked["ages"], some, reading.population) for some in (one, other)]
+    sides = [{at["age"]: at for at in _by_age(table, costs)} for table in tables]
     rows = []
     for age in range(max((max(side, default=-1) for side in sides), default=-1) + 1):
         here = [side.get(age) for side in sides]
-        gross = [at["gross"] if at else None for at in here]
+        gross: list[Any] = [at["gross"] if at else None for at in here]
         rows.append(
             {
                 "age": age,

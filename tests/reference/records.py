@@ -173,8 +173,8 @@ def _customer(draw: random.Random, key: str, begin: int, span: int) -> Customer:
 
 
 def iso(day: int) -> str:
-    """A day as a file says it."""
-    return dt.date.fromordinal(day).isoformat()
+    """A day as a file says it; 0 for none."""
+    return dt.date.fromordinal(day).isoformat() if day else ""
 
 
 def units(minor: int) -> str:
@@ -212,13 +212,12 @@ def put_on_record(workspace: Workspace, book: Book, folder: Path) -> BookRow:
             further = dict.fromkeys(own, KeptAt.ORDER)
             deliver(workspace, row, path, source, FileKind.ORDERS, KeyKind.NUMBER, further=further)
     if book.customers:
-        head = ("customer number", "name", "email", "town", "region", "score", "joined", "closed", "do not contact")
-        rows = [
-            (c.key, c.name, c.email, c.town, c.region, c.score, iso(c.joined) if c.joined else "", c.closed)
-            + (c.do_not_contact,)
+        names = ("customer number", "name", "email", "town", "region", "score", "closed", "do not contact", "joined")
+        of_customers = [
+            (c.key, c.name, c.email, c.town, c.region, c.score, *(c.closed, c.do_not_contact), iso(c.joined or 0))
             for c in book.customers
         ]
-        path = write_csv(folder / "customers.csv", [head, *rows])
+        path = write_csv(folder / "customers.csv", [names, *of_customers])
         deliver(workspace, row, path, "customers", FileKind.CUSTOMERS, KeyKind.NUMBER)
     if book.payments:
         rows = [(p.customer, iso(p.day), units(p.amount)) for p in book.payments]

@@ -11,14 +11,17 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 from tests.reference.conditions import Condition, Truth, parts_of
-from tests.reference.records import MINOR, Book, Line, Order
+from tests.reference.records import MINOR, Book, Line, Order, Payment
 
 Value = str | int | Fraction | None
 ORDER_FIELDS = ("source", "status", "rep", "channel", "category", "date", "amount", "rank", "gap", "revenue_to_date")
 OWN_FIELDS = ("discount", "gift")
+FILED = ("region", "score", "joined")
+"""Attributes of customers, typed as what they hold."""
 DATES = ("date", "first_date", "latest_date", "last_activity", "next_due", "joined")
 MONEY = (
     *("amount", "revenue_to_date", "first_amount", "revenue", "average_order_value", "balance"),
@@ -28,7 +31,7 @@ NUMBERS = ("discount", "first_discount", "score")
 
 
 @dataclass(frozen=True)
-class Line_:
+class ReadBy:
     """How a book is read; the names and words are those of the program's reading line."""
 
     as_of: int
@@ -128,16 +131,24 @@ def expected_gap(thread: list[Bought], steps: dict[int, Any]) -> Any:
 
 
 def gaps_of(thread: list[Bought]) -> list[int]:
-    return [after.day - before.day for before, after in zip(thread, thread[1:], strict=False)]
+    return [after.day - before.day for before, after in pairwise(thread)]
 
 
 class Threads:
     """Threads by customer. ``everybody`` : those of all customers of the history, whoever is looked at."""
 
-    def __init__(self, book: Book, line: Line_, everybody: dict[str, list[Bought]]) -> None:
+    def __init__(self, book: Book, line: ReadBy, everybody: dict[str, list[Bought]]) -> None:
         self.book, self.line, self.everybody = book, line, everybody
         self.place = {id(each): (thread, at) for thread in everybody.values() for at, each in enumerate(thread)}
         self.about = {customer.key: customer for customer in book.customers}
+
+    @cached_property
+    def unfiled(self) -> frozenset[str]:
+        """Fields that no file gives: of customers where nobody has the attribute, of orders where no file has it."""
+        of_customers = [n for n in FILED if not any(getattr(each, n) for each in self.book.customers)]
+        has_own = any(order.source == "shop" for order in self.book.orders)
+        of_orders = [] if has_own else [each for own in OWN_FIELDS for each in (own, f"first_{own}")]
+        return frozenset([*of_customers, *of_orders])
 
     @cached_property
     def steps(self) -> dict[int, Any]:
@@ -194,13 +205,14 @@ class Threads:
             case "last_activity":
                 return last_sign(self.book, thread, key, as_of, by_activity=True)
             case "balance":
-                return sum(each.amount for each in thread) - sum(p.amount for p in self._payments(key))
+                paid = sum(each.amount for each in self._payments(key))
+                return sum(each.amount for each in thread) - paid
             case "next_due":
                 expected = self.expected(key)
-                return None if expected is None else thread[-1].day + math.floor(expected + Fraction(1, 2))
+                return None if expected is None else thread[-1].day + _nearest(Fraction(expected))
             case "overdue":
                 expected = self.expected(key)
-                return Fraction(as_of - thread[-1].day) / expected if expected else None
+                return Fraction(as_of - thread[-1].day) / Fraction(expected) if expected else None
             case "standing":
                 return self.standing(key)
         raise KeyError(name)
@@ -217,9 +229,9 @@ class Threads:
             return known.joined
         if name == "name":
             return known.name or key
-        return typed(name, getattr(known, name))
+        return typed(name, str(getattr(known, name)))
 
-    def _payments(self, key: str) -> list[Any]:
+    def _payments(self, key: str) -> list[Payment]:
         return [each for each in self.book.payments if each.customer == key and each.day <= self.line.as_of]
 
     def expected(self, key: str) -> Any:
@@ -266,6 +278,11 @@ def typed(name: str, text: str) -> Value:
 def bought_of(thread: list[Bought], measure: str, of: str, label: str) -> int:
     lines = [[line for line in each.lines if getattr(line, of) == label] for each in thread]
     return sum(map(bool, lines)) if measure == "orders" else sum(line.amount for each in lines for line in each)
+
+
+def _nearest(number: Fraction) -> int:
+    """The nearest whole number, halves counted up."""
+    return math.floor(number + Fraction(1, 2))
 
 
 def slowed_down(thread: list[Bought], as_of: int) -> str | None:
@@ -335,7 +352,7 @@ class Reading:
     """
 
     book: Book
-    line: Line_
+    line: ReadBy
     threads: Threads
     population: list[str]
     looked: list[str]
@@ -358,7 +375,7 @@ class Reading:
         return min((each.day for thread in self.threads.everybody.values() for each in thread), default=self.line.as_of)
 
 
-def read(book: Book, line: Line_) -> Reading:
+def read(book: Book, line: ReadBy) -> Reading:
     """Apply a reading line (section 2)."""
     history = _history(book, line)
     of_customers: list[Condition] = []
@@ -385,12 +402,12 @@ def read(book: Book, line: Line_) -> Reading:
     return Reading(book, line, history, wanted, looked, theirs)
 
 
-def _history(book: Book, line: Line_) -> Threads:
+def _history(book: Book, line: ReadBy) -> Threads:
     threads: dict[str, list[Bought]] = {key: [] for key in book.keys}
     for order in sorted(book.orders, key=in_order):
-        if order.status in line.statuses and (not line.sources or order.source in line.sources):
-            if order.day <= line.as_of:
-                threads[order.customer].append(Bought(order, order.amount, order.lines))
+        counts = order.status in line.statuses and (not line.sources or order.source in line.sources)
+        if counts and order.day <= line.as_of:
+            threads[order.customer].append(Bought(order, order.amount, order.lines))
     if line.unit == "purchase-day":
         threads = {key: _days(thread) for key, thread in threads.items()}
     return Threads(book, line, threads)

@@ -84,8 +84,8 @@ def cell_states(
     as_of_day: int,
     among: NDArray[np.bool_] | None = None,
 ) -> NDArray[np.uint8]:
-    """`CellState` of each cell; uint8. ``among`` : bool, shape (ordering customers,), by whose first orders elapsed ages
-    are over; all without."""
+    """`CellState` of each cell; uint8. ``among`` : bool, shape (ordering customers,); by whose first orders elapsed
+    ages are over, all without."""
     rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
     if age_kind is AgeKind.CALENDAR:
         begins = period_start(first_cohort + rows + ages, period)

@@ -210,7 +210,9 @@ def split_table(
 
     ``codes`` : the group of each customer of the book, 0 … groups − 1, shape (customers,). The groups' tables add up to
     ``table``. Whether a cell is complete is said for the whole table, so for the elapsed kind with the customers of
-    all groups in mind; of each group for itself where ``each_by_itself``. Raises `TooLarge` beyond the cells of a table.
+    all groups in mind; of each group for itself where ``each_by_itself``.
+
+    Raises `TooLarge` beyond the cells of a table.
     """
     history, (cohorts, ages) = table.history, table.customers.shape
     book, length = history.book, cohorts * ages

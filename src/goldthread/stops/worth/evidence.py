@@ -7,7 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.periods import period_label
 from goldthread.core.calendar_words import period_words
+from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.evidence import Behind
 from goldthread.core.worth.acquisition import first_channel_is
@@ -260,14 +262,13 @@ def open_payback(answer: PaybackAnswer, figure: PaybackFigureName, offset: int, 
 def spend_cells(answer: SpendAnswer, figure: SpendFigureName) -> Cells:
     """The new customers of a month, with what they ordered in it. Raises `InvalidInput`."""
     table = answer.table
-    if figure.month not in table.labels:
+    if figure.month not in {period_label(row.month, Period.MONTH) for row in answer.rows}:
         raise InvalidInput(
-            f"Nobody first ordered in {figure.month[:20]}.",
-            remedy="Give a month that is listed, as 2026-03.",
-            field="month",
+            f"No month {figure.month[:20]} is listed.", remedy="Give a month that is listed, as 2026-03.", field="month"
         )
     wanted = np.zeros(table.customers.shape, np.bool_)
-    wanted[table.labels.index(figure.month), 0] = True
+    if figure.month in table.labels:
+        wanted[table.labels.index(figure.month), 0] = True
     among = first_channel_is(table.history, figure.channel) if figure.channel else None
     return Cells(table, wanted, among)
 

@@ -20,7 +20,7 @@ from sqlalchemy.exc import OperationalError
 from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
-from goldthread.store.recount.bought import bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import by_rule, rule_values, with_bought
 
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
@@ -92,9 +92,9 @@ class Asked:
 
     def tallied(self, statement: str, values: Mapping[str, object]) -> Tallied:
         """What a statement counts. Raises as `tallied`."""
-        bought = bought_sql(self.history.rule.unit, also=among_sql(self.among))
         given = rule_values(self.book_id, self.history) | dict(values)
-        return tallied(self.engine, statement.replace("{bought}", bought), given, self.among, self.is_gone)
+        filled = with_bought(statement, self.history.rule.unit, among_sql(self.among))
+        return tallied(self.engine, filled, given, self.among, self.is_gone)
 
 
 @contextmanager

@@ -14,19 +14,23 @@ SEQUENCE_SQL = "ORDER BY day, moment, NATURAL_SORT_KEY(number) COLLATE utf8mb4_b
 OF_EACH_SQL = f"OVER (PARTITION BY customer {SEQUENCE_SQL})"
 """The orders of each customer in their sequence."""
 EXPECTED_SQL = f"""
-placed AS (
+everybody AS ({{everybody}}), steps_made AS (
+  SELECT ROW_NUMBER() {OF_EACH_SQL} AS place, DATEDIFF(day, LAG(day) {OF_EACH_SQL}) AS gap FROM everybody
+), placed AS (
   SELECT customer, day, amount, ROW_NUMBER() {OF_EACH_SQL} AS place, DATEDIFF(day, LAG(day) {OF_EACH_SQL}) AS gap,
     COUNT(*) OVER (PARTITION BY customer) AS orders FROM bought
 ), of_customers AS (
   SELECT DISTINCT customer, MEDIAN(gap) OVER (PARTITION BY customer) AS usual FROM placed WHERE gap IS NOT NULL
 ), of_steps AS (
-  SELECT DISTINCT place - 1 AS step, MEDIAN(gap) OVER (PARTITION BY place) AS usual FROM placed WHERE gap IS NOT NULL
+  SELECT DISTINCT place - 1 AS step, MEDIAN(gap) OVER (PARTITION BY place) AS usual FROM steps_made
+  WHERE gap IS NOT NULL
 ), expected AS (
   SELECT p.customer, p.amount, p.day, IF(p.orders >= {OWN_MEDIAN_FROM_ORDERS}, c.usual, s.usual) AS gap
   FROM placed p LEFT JOIN of_customers c ON c.customer = p.customer LEFT JOIN of_steps s ON s.step = p.orders
   WHERE p.place = p.orders
 )"""
-"""After ``bought``: the latest order of each customer, and after how many days the next one is expected."""
+"""After ``bought``: the latest order of each customer, and after how many days the next one is expected. ``everybody``
+stands for what the history counts, whoever is asked about."""
 RULE_SQL = "o.book_id = :book AND o.current AND o.ordered_on <= :as_of AND o.status IN :statuses AND s.name IN :sources"
 FROM_SQL = "FROM orders o JOIN customer_keys k ON k.id = o.customer_key_id JOIN sources s ON s.id = o.source_id"
 _COLUMNS = {
@@ -49,6 +53,13 @@ def bought_sql(unit: OrderUnit, orders: str = FROM_SQL, also: str = "") -> str:
     """
     each_day = " GROUP BY k.customer_id, o.ordered_on" if unit is OrderUnit.PURCHASE_DAY else ""
     return f"SELECT {_COLUMNS[unit]} {orders} WHERE {RULE_SQL} {also}{each_day}"
+
+
+def with_bought(statement: str, unit: OrderUnit, also: str = "") -> str:
+    """A statement with what is counted in its place; ``also`` as in `bought_sql`: what is expected of a customer goes
+    by everybody all the same."""
+    everybody = bought_sql(unit) if also else "SELECT * FROM bought"
+    return statement.replace("{bought}", bought_sql(unit, also=also)).replace("{everybody}", everybody)
 
 
 def by_rule(statement: str) -> TextClause:

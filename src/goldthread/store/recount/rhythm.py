@@ -14,7 +14,7 @@ from goldthread.core.money import minor_of
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
 from goldthread.store.recount.asking import Asked, Tallied
-from goldthread.store.recount.bought import EXPECTED_SQL, OF_EACH_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import EXPECTED_SQL, OF_EACH_SQL, by_rule, rule_values, with_bought
 
 _TOTALS = "COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0)"
 _IN_WINDOW = """
@@ -116,14 +116,13 @@ def recount_due(asked: Asked, days: tuple[int, int] | None, lateness: tuple[floa
 
 def recount_count_table(engine: Engine, book_id: int, counts: OrderCounts) -> int:
     """In how many groups of a table of order counts the database's customers, orders or revenue differ."""
-    bought = bought_sql(counts.history.rule.unit)
     table = f"SELECT LEAST(placed, {counts.groups}), COUNT(*), SUM(placed), SUM(amount) FROM inside GROUP BY 1"
     values = rule_values(book_id, counts.history)
     values |= {"first_day": to_date(counts.first_day), "last_day": to_date(counts.last_day)}
     found = np.zeros((3, counts.groups + 1), np.int64)
     with engine.connect() as connection:
         for group, customers, orders, amount in connection.execute(
-            by_rule(f"{_IN_WINDOW} {table}".replace("{bought}", bought)), values
+            by_rule(with_bought(f"{_IN_WINDOW} {table}", counts.history.rule.unit)), values
         ):
             found[:, int(group)] = int(customers), int(orders), minor_of(amount)
     known = np.stack([counts.customers, counts.orders, counts.revenue_minor])
@@ -138,7 +137,7 @@ def recount_wait_table(engine: Engine, book_id: int, steps: Sequence[Waits]) -> 
         "SELECT place, next_day IS NULL, DATEDIFF(COALESCE(next_day, :as_of), day), COUNT(*) FROM counted "
         f"WHERE place <= {len(steps)} GROUP BY 1, 2, 3"
     )
-    statement = f"{_WAITS} {table}".replace("{bought}", bought_sql(history.rule.unit))
+    statement = with_bought(f"{_WAITS} {table}", history.rule.unit)
     length = max(waits.times.events.shape[1] for waits in steps)
     found = np.zeros((len(steps), 2, length), np.int64)
     known, outside = np.zeros_like(found), 0

@@ -15,7 +15,7 @@ from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing
 from goldthread.core.standing.on_file import joined_name
 from goldthread.store.recount.asking import Asked, Tallied
-from goldthread.store.recount.bought import EXPECTED_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import EXPECTED_SQL, by_rule, rule_values, with_bought
 
 _BOUGHT = "bought AS ({bought})"
 OFF_FILE = "off_file"
@@ -110,8 +110,7 @@ def recount_standing_table(engine: Engine, book_id: int, history: History, day: 
     values = rule_values(book_id, history) | _values(history) | _limits(history, "end_day", day)
     found = np.zeros(len(Standing), np.int64)
     with engine.connect() as connection:
-        bought = bought_sql(history.rule.unit)
-        for stands, customers in connection.execute(by_rule(statement.replace("{bought}", bought)), values):
+        for stands, customers in connection.execute(by_rule(with_bought(statement, history.rule.unit)), values):
             if stands != OFF_FILE:
                 found[Standing[Stands(stands).name]] = int(customers)
     return found

@@ -17,7 +17,7 @@ SELECT COUNT(*), COALESCE(SUM(placed), 0), COALESCE(SUM(amount), 0) FROM ranked 
 
 _LINES_OF = """
   SELECT l.order_id AS id FROM order_lines l WHERE l.book_id = :book AND {of} = :label COLLATE utf8mb4_bin
-  UNION SELECT o.id FROM order_lines l JOIN orders v ON v.id = l.order_id AND v.from_lines
+  UNION SELECT o.id FROM order_lines l JOIN orders v ON v.book_id = l.book_id AND v.id = l.order_id AND v.from_lines
     JOIN orders o ON o.source_id = v.source_id AND o.order_number = v.order_number AND o.current AND NOT o.from_lines
   WHERE l.book_id = :book AND {of} = :label COLLATE utf8mb4_bin
     AND NOT EXISTS (SELECT 1 FROM order_lines w WHERE w.book_id = :book AND w.order_id = o.id)

@@ -200,9 +200,10 @@ def compare(connection: Connection, place: Place, report: DeliveryReport, attrib
 
 
 def _change(number: str, was: tuple[object, ...], becomes: tuple[object, ...]) -> Change:
-    """Only what differs, in the order of customer, date, amount, status, rep and channel."""
+    """Only what differs, in the order of customer, date, amount, status, rep and channel; else it is the time of day,
+    lines or an attribute."""
     differing = [(shown(a), shown(b)) for a, b in zip(was, becomes, strict=True) if a != b]
-    differing = differing or [("another time or attribute", "")]
+    differing = differing or [("time, lines or attributes", "others")]
     return Change(number, ", ".join(a or "nothing" for a, _ in differing), ", ".join(b for _, b in differing))
 
 
