@@ -24,12 +24,19 @@ from typing import Any
 import numpy as np
 
 from goldthread.actions.books import find_book
+from goldthread.actions.by_hand import match_customers
+from goldthread.actions.working import Done, work_member
+from goldthread.core.choices import MemberState
+from goldthread.core.records import Verdict
 from goldthread.errors import GoldThreadError
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.registry import questions
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
 from tests.reference.conditions import random_condition
-from tests.reference.questions import QUESTIONS, About, Folded, OneOf
+from tests.reference.facts import FACTS, Facts
+from tests.reference.questions import QUESTIONS, About, Folded, OneOf, beside_others
 from tests.reference.records import STATUSES, Book, iso, put_on_record, random_book
 from tests.reference.threads import (
     BOUGHT_FIELDS,
@@ -68,10 +75,15 @@ class Asking:
     list_name: str = ""
     list_as: str = "alone"
 
+    @property
+    def has_facts(self) -> bool:
+        """Whether figures that stand beside the table are compared."""
+        return self.question in FACTS and not (self.question == "next-order" and self.list_as == "against")
+
     def choices(self) -> Asked:
         """The same as the program is asked."""
         line = self.line
-        asked = {key: _given(key, value) for key, value in self.asked.items()}
+        asked = {key: _given(key, value) for key, value in self.asked.items() if key != "find"}
         return asked | {
             "as_of": iso(line.as_of),
             "status": line.statuses,
@@ -107,11 +119,11 @@ def _quoted(value: Any) -> str:
 def random_asking(draw: random.Random, book: Book) -> Asking:
     """Any question, in any reading."""
     line = _random_line(draw, book)
-    list_name = draw.choice((*book.lists, "", "", ""))
-    list_as = draw.choice(("alone", "without")) if list_name else "alone"
+    question = draw.choice(list(QUESTIONS))
+    list_name = "calls" if question == "worked" else draw.choice((*book.lists, "", "", ""))
+    list_as = draw.choice(("alone", "without", "against")) if list_name and question != "worked" else "alone"
     if list_name:
         line = replace(line, members=frozenset(book.lists[list_name]), without=list_as == "without")
-    question = draw.choice(list(QUESTIONS))
     return Asking(question, _random_choices(draw, question, book, line), line, list_name, list_as)
 
 
@@ -235,6 +247,10 @@ def _random_choices(draw: random.Random, question: str, book: Book, line: ReadBy
             return {"top": draw.choice(("all", "1", "20", "50", "half"))}
         case "bought":
             return {"by": draw.choice(("category", "product"))}
+        case "worked" | "outcomes":
+            return {"within": draw.choice(("3d", "30d", "200d"))}
+        case "thread":
+            return {"find": draw.choice(book.keys)}
     return {}
 
 
@@ -245,46 +261,73 @@ class Recorded:
         self.workspace = workspace
         with tempfile.TemporaryDirectory() as folder:
             self.row: BookRow = put_on_record(workspace, book, Path(folder))
-        from goldthread.stops.reading import read_book
-        from goldthread.stops.reading_line import ReadingLine
-
-        found = read_book(workspace, self.row, ReadingLine(), TODAY)
-        numbers = found.orders.customers.texts["number"]
-        self.keys = [numbers.at(place) for place in range(found.orders.customer_count)]
+        self._look()
+        found = read_book(workspace, self.row, ReadingLine(as_of=iso(book.listed_on)), TODAY)
         for name, members in book.lists.items():
-            places = [self.keys.index(key) for key in members if key in self.keys]
-            if places:
-                keep(workspace, found, places, name)
+            kept = keep(workspace, found, [self.keys.index(key) for key in members if key in self.keys], name)
+            for mark in book.marks:
+                if mark.list_name == name and mark.customer in members:
+                    done = Done(MemberState.CONTACTED, dt.date.fromordinal(mark.day))
+                    done = done if mark.contacted else Done(MemberState.LEFT_OUT)
+                    work_member(workspace, self.row, kept.id, self.ids[mark.customer], done, "Mo")
+        for pair in book.matches:
+            match_customers(workspace, self.row, [self.ids[key] for key in pair], Verdict.ONE)
+        if book.matches:
+            self._look()
+        self.book = book.merged(self.keys)
 
-    def rows(self, asking: Asking) -> list[dict[str, Any]]:
-        """The table of a question, as the program makes it."""
+    def _look(self) -> None:
+        """The customers of the book, in its sequence, by their numbers."""
+        found = self.workspace.orders(self.row.id).orders
+        numbers = found.customers.texts["number"]
+        self.keys = [numbers.at(place) for place in range(found.customer_count)]
+        self.ids = dict(zip(self.keys, found.customer_id.tolist(), strict=True))
+
+    def answer(self, asking: Asking) -> tuple[list[dict[str, Any]], Facts]:
+        """The table of a question, as the program makes it, and what stands beside it."""
         stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == asking.question)
         answering = stop.answering(kind)
-        question = kind.fields(**asking.choices())
+        chosen = {"customer": self.ids[asking.asked["find"]]} if asking.question == "thread" else {}
+        question = kind.fields(**asking.choices(), **chosen)
         answer = answering.asked(self.workspace, find_book(self.workspace, self.row.id), question, TODAY)
         rows: list[dict[str, Any]] = answering.sheet(self.workspace, answer).table.to_pylist()
-        return rows
+        beside = FACTS[asking.question][0](answer) if asking.has_facts else {}
+        return rows, beside
 
 
-class Refused(Exception):
-    """The program refuses the question."""
-
-
-def difference(recorded: Recorded, book: Book, asking: Asking) -> tuple[str, int]:
+def difference(recorded: Recorded, asking: Asking) -> tuple[str, int]:
     """What differs, in words, empty for nothing; and how many figures were compared. A column that the plain figures
     do not have is not compared; one that the program lacks is a difference."""
-    reading = read(book, asking.line)
+    reading = read(recorded.book, asking.line)
     try:
-        mine = QUESTIONS[asking.question](reading, asking.asked)
+        if asking.list_as == "against":
+            others = read(recorded.book, replace(asking.line, without=True))
+            mine = beside_others(asking.question, reading, others, asking.asked)
+        else:
+            mine = QUESTIONS[asking.question](reading, asking.asked)
+        beside = FACTS[asking.question][1](reading, asking.asked, recorded.keys) if asking.has_facts else {}
     except Exception as error:
         raise RuntimeError(f"reference: {asking.words()}") from error
     try:
-        theirs = recorded.rows(asking)
+        theirs, beside_there = recorded.answer(asking)
     except GoldThreadError as refused:
         return ("" if _may_refuse(refused) else f"refused: {refused}"), 0
     except Exception as error:
         return f"{type(error).__name__}: {error}", 0
-    return compared(mine, theirs), sum(map(len, mine))
+    return compared(mine, theirs) or _apart(beside, beside_there), sum(map(len, mine)) + len(beside)
+
+
+def _apart(mine: Facts, theirs: Facts) -> str:
+    """What stands beside a table and differs; empty where nothing does."""
+    names = dict.fromkeys([*mine, *theirs])
+    apart = {name: (mine.get(name), theirs.get(name)) for name in names if not _same(mine.get(name), theirs.get(name))}
+    return f"beside: here, there: {dict(list(apart.items())[:4])}" if apart else ""
+
+
+def _same(mine: Any, theirs: Any) -> bool:
+    if isinstance(mine, tuple) and isinstance(theirs, tuple):
+        return len(mine) == len(theirs) and all(map(_same, mine, theirs))
+    return _equal(theirs, mine) if isinstance(theirs, About) else _equal(mine, theirs)
 
 
 def _may_refuse(refused: GoldThreadError) -> bool:
@@ -338,7 +381,7 @@ def _equal(mine: Any, theirs: Any) -> bool:
 
 def smallest(workspace: Workspace, book: Book, asking: Asking) -> tuple[Book, str]:
     """The same difference with as few records as a greedy search leaves."""
-    words = difference(Recorded(workspace, book), book, asking)[0]
+    words = difference(Recorded(workspace, book), asking)[0]
     for part in _PARTS:
         step = max(1, len(getattr(book, part)) // 2)
         while step:
@@ -359,7 +402,7 @@ def _still(workspace: Workspace, book: Book, asking: Asking) -> str:
     if not book.orders:
         return ""
     try:
-        return difference(Recorded(workspace, book), book, asking)[0]
+        return difference(Recorded(workspace, book), asking)[0]
     except (GoldThreadError, RuntimeError):
         return ""
 
@@ -383,8 +426,8 @@ def differences(seed: int, books: int, each: int, minutes: float = 1e9) -> Itera
         for _ in range(each):
             if time.monotonic() > until:
                 return
-            asking = random_asking(draw, book)
-            yield book, asking, *difference(recorded, book, asking)
+            asking = random_asking(draw, recorded.book)
+            yield book, asking, *difference(recorded, asking)
 
 
 def main() -> int:

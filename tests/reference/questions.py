@@ -5,13 +5,14 @@ from __future__ import annotations
 import datetime as dt
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from itertools import pairwise
 from statistics import NormalDist
 from typing import Any
 
+from tests.reference.conditions import Joined, parts_of
 from tests.reference.records import MINOR
 from tests.reference.threads import (
     CUSTOMER_FIELDS,
@@ -28,6 +29,7 @@ from tests.reference.threads import (
     last_sign,
     median,
     quantile,
+    read,
     standing_on,
 )
 
@@ -869,6 +871,90 @@ def _over_time(reading: Reading, period: str) -> list[Row]:
     return rows
 
 
+def worked(reading: Reading, asked: Asked) -> list[Row]:
+    """The members of the list *calls*, with what came of them."""
+    rows = []
+    for key in reading.looked:
+        became = _became(reading, key, int(asked["within"][:-1]))
+        row = contact(reading, key) | became
+        del row["start"]
+        rows.append(row)
+    return rows
+
+
+def _became(reading: Reading, key: str, within: int) -> Row:
+    """What was put down of a member of *calls*, and whether orders came in the days that count."""
+    book, as_of = reading.book, reading.line.as_of
+    mark = next((each for each in book.marks if each.customer == key), None)
+    start = mark.day if mark and mark.contacted else book.listed_on
+    inside = [e for e in reading.shown_of(key) if max(start, book.listed_on + 1) <= e.day <= start + within]
+    first = min((each.day for each in inside), default=None)
+    return {
+        "start": start,
+        "state": "to_do" if mark is None else "contacted" if mark.contacted else "left_out",
+        "contacted_on": date(mark.day if mark and mark.contacted else None),
+        "ordered_on": date(first),
+        "after_days": None if first is None else first - start,
+        "amount": money(sum(each.amount for each in inside)),
+        "days_over": "yes" if start + within <= as_of else "no",
+    }
+
+
+def outcomes(reading: Reading, asked: Asked) -> list[Row]:
+    """What became of the list *calls*, whichever list is read."""
+    book = reading.book
+    if not book.marks:
+        return []
+    listed = read(book, replace(reading.line, members=frozenset(book.lists["calls"]), without=False))
+    every = [_became(listed, key, int(asked["within"][:-1])) for key in listed.looked]
+    contacted = [each for each in every if each["state"] == "contacted"]
+    over = [each for each in contacted if each["days_over"] == "yes"]
+    ordered = [each for each in over if each["ordered_on"]]
+    low, high = wilson(len(ordered), len(over))
+    states = [each["state"] for each in every]
+    return [
+        {
+            "list": "calls",
+            "as_of": date(book.listed_on),
+            "customers": len(every),
+            **{state: states.count(state) for state in ("contacted", "to_do", "left_out")},
+            "held_back": 0,
+            "days_over": len(over),
+            "ordered": len(ordered),
+            "share": ratio(len(ordered), len(over)),
+            "low": low,
+            "high": high,
+            "median_days": median([each["after_days"] for each in contacted if each["ordered_on"]]),
+            "revenue": sum((each["amount"] for each in contacted), Decimal(0)),
+        }
+    ]
+
+
+def beside_others(question: str, mine: Reading, others: Reading, asked: Asked) -> list[Row]:
+    """The table of a list that is compared with everybody else; of most questions it is that of the list."""
+    sides = ((mine, "on the list"), (others, "everybody else"))
+    by = asked.get("by" if question == "standing" else "split", "")
+    if question in ("worth", "payback"):
+        plain = {**asked, "split": ""}
+        whole = [_one_group(question, reading, plain) for reading, _ in sides]
+        parts = [row for row in QUESTIONS[question](mine, asked) if row["group"] != "all"] if by else []
+        parts = parts or [{**row, "group": "on the list"} for row in whole[0]]
+        everybody = [{**row, "group": "all"} for row in whole[0]]
+        return everybody + parts + [{**row, "group": "everybody else"} for row in whole[1]]
+    if question == "next-order" or (question == "standing" and not asked.get("over")):
+        return [
+            {**row, "group": f"{row['group'] or BLANK}, {name}" if by else name}
+            for reading, name in sides
+            for row in QUESTIONS[question](reading, asked)
+        ]
+    return QUESTIONS[question](mine, asked)
+
+
+def _one_group(question: str, reading: Reading, asked: Asked) -> list[Row]:
+    rows = QUESTIONS[question](reading, asked)
+    return rows if question == "worth" else [row for row in rows if row["group"] == "all"]
+
+
 def lapse_curve(reading: Reading, _asked: Asked) -> list[Row]:
     threads, line = reading.threads, reading.line
     silent = []
@@ -1170,7 +1256,12 @@ def leads_to(reading: Reading, _asked: Asked) -> list[Row]:
 
 
 def thread(reading: Reading, asked: Asked) -> list[Row]:
-    return _every(reading, reading.shown_of(asked["find"]))
+    """One customer, whoever is chosen by a condition or a list; the parts of a condition that choose orders hold."""
+    line = reading.line
+    parts = [part for part in parts_of(line.where) if part.speaks_of_orders()] if line.where else []
+    where = Joined("and", tuple(parts)) if parts else None
+    alone = read(reading.book, replace(line, where=where, members=None))
+    return _every(alone, alone.shown_of(asked["find"]))
 
 
 QUESTIONS: dict[str, Callable[[Reading, Asked], list[Row]]] = {
@@ -1189,6 +1280,9 @@ QUESTIONS: dict[str, Callable[[Reading, Asked], list[Row]]] = {
     "follow-up": follow_up,
     "standing": standing,
     "lapse-curve": lapse_curve,
+    "worked": worked,
+    "outcomes": outcomes,
+    "thread": thread,
     "worth": worth,
     "payback": payback,
     "spend": spend,

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import datetime as dt
 import random
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import TypeVar
 
-from goldthread.core.records import FileKind, KeyKind
+from goldthread.actions.by_hand import OrderByHand, put_order
+from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.intake.meanings import KeptAt
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
 from tests.support.sharing import deliver, new_book, write_csv
 
+T = TypeVar("T", "Order", "Payment", "Mark")
 MINOR = 10_000
 """Amounts are whole ten-thousandths; days are ordinals of the proleptic calendar, 1 January of the year 1 being 1."""
 SOURCES = ("fair", "shop", "web")
@@ -46,6 +50,7 @@ class Order:
     discount: str = ""
     gift: str = ""
     lines: tuple[Line, ...] = ()
+    by_hand: bool = False
 
 
 @dataclass(frozen=True)
@@ -78,14 +83,28 @@ class Spend:
 
 
 @dataclass(frozen=True)
+class Mark:
+    """What was put down of a member of a list: whether it was contacted, and on which day; else it is left out."""
+
+    list_name: str
+    customer: str
+    contacted: bool
+    day: int
+
+
+@dataclass(frozen=True)
 class Book:
-    """What is on record. ``lists`` : the members of each customer list, by its name."""
+    """What is on record. ``lists`` : the members of each customer list, by its name, made as of ``listed_on``.
+    ``matches`` : who was said to be one."""
 
     orders: tuple[Order, ...]
     customers: tuple[Customer, ...]
     payments: tuple[Payment, ...] = ()
     spend: tuple[Spend, ...] = ()
     lists: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    listed_on: int = 0
+    marks: tuple[Mark, ...] = ()
+    matches: tuple[tuple[str, str], ...] = ()
 
     @property
     def keys(self) -> list[str]:
@@ -94,10 +113,32 @@ class Book:
         others = (each.customer for part in (self.orders, self.payments) for each in part)
         return list(dict.fromkeys([*named, *others]))
 
-    def without(self, part: str, place: int) -> Book:
-        """The same without one record."""
-        kept = getattr(self, part)
-        return replace(self, **{part: kept[:place] + kept[place + 1 :]})
+    def merged(self, keys: Iterable[str]) -> Book:
+        """The same where customers who were said to be one bear the key among ``keys``."""
+        one = {key: key for key in self.keys}
+        for first, second in self.matches:
+            same = {key for key in one if one[key] in (one[first], one[second])}
+            shown = next(key for key in keys if key in same)
+            one |= dict.fromkeys(same, shown)
+
+        def moved(part: tuple[T, ...]) -> tuple[T, ...]:
+            return tuple(replace(each, customer=one[each.customer]) for each in part)
+
+        about: dict[str, Customer] = {}
+        for each in self.customers:
+            known = about.get(one[each.key], Customer(one[each.key]))
+            filled = {name: value for name, value in vars(each).items() if value and name != "key"}
+            # an e-mail is a key: the first of a customer stands for all
+            about[one[each.key]] = replace(known, **filled | ({"email": known.email} if known.email else {}))
+        return replace(
+            self,
+            orders=moved(self.orders),
+            payments=moved(self.payments),
+            customers=tuple(about.values()),
+            lists={name: tuple(dict.fromkeys(one[key] for key in some)) for name, some in self.lists.items()},
+            marks=moved(self.marks),
+            matches=(),
+        )
 
 
 def random_book(seed: int) -> Book:
@@ -128,7 +169,17 @@ def random_book(seed: int) -> Book:
     lists = {
         name: tuple(sorted(draw.sample(everybody, draw.randrange(1, len(everybody) + 1)))) for name in ("calls", "both")
     }
-    return Book(tuple(orders), customers, payments, tuple(once.values()) if some else (), lists)
+    listed_on = begin + draw.randrange(span)
+    marks = tuple(
+        Mark("calls", key, draw.random() < 0.7, listed_on + draw.randrange(-5, 40))
+        for key in lists["calls"]
+        if draw.random() < 0.5
+    )
+    said = draw.sample(everybody, 2) if len(everybody) > 1 and draw.random() < 0.3 else ()
+    marks = tuple(mark for mark in marks if mark.customer not in said)
+    matches = ((said[0], said[1]),) if said else ()
+    of_spend = tuple(once.values()) if some else ()
+    return Book(tuple(orders), customers, payments, of_spend, lists, listed_on, marks, matches)
 
 
 def _order(draw: random.Random, place: int, keys: list[str], begin: int, span: int, marked: list[int]) -> Order:
@@ -142,6 +193,7 @@ def _order(draw: random.Random, place: int, keys: list[str], begin: int, span: i
         sizes = draw.sample(range(-300, 4_000), draw.randrange(1, 4))
         lines = tuple(Line(draw.choice(PRODUCTS), draw.choice(CATEGORIES), size * 100) for size in sizes)
         amount = sum(line.amount for line in lines)
+    by_hand = source == "fair" and draw.random() < 0.06
     return Order(
         source,
         number,
@@ -155,6 +207,7 @@ def _order(draw: random.Random, place: int, keys: list[str], begin: int, span: i
         draw.choice(DISCOUNTS) if source == "shop" else "",
         draw.choice(GIFTS) if source == "shop" else "",
         lines,
+        by_hand,
     )
 
 
@@ -188,7 +241,7 @@ def put_on_record(workspace: Workspace, book: Book, folder: Path) -> BookRow:
     row = new_book(workspace)
     head = ("order number", "customer number", "date", "amount", "status", "channel", "rep")
     for source in SOURCES:
-        mine = [order for order in book.orders if order.source == source]
+        mine = [order for order in book.orders if order.source == source and not order.by_hand]
         path = folder / f"{source}.csv"
         if not mine:
             continue
@@ -227,4 +280,8 @@ def put_on_record(workspace: Workspace, book: Book, folder: Path) -> BookRow:
         rows = [(iso(s.month)[:7], s.channel, units(s.amount)) for s in book.spend]
         path = write_csv(folder / "spend.csv", [("month", "channel", "amount"), *rows])
         deliver(workspace, row, path, "spend", FileKind.SPEND)
+    for order in book.orders:
+        if order.by_hand:
+            said = (order.source, order.number, order.customer, iso(order.day), units(order.amount))
+            put_order(workspace, row, OrderByHand(*said, OrderStatus(order.status), order.rep, order.channel))
     return row

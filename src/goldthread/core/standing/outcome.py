@@ -55,11 +55,13 @@ class Outcomes:
         first[self.customers[among]] = self.first_day[among]
         last[self.customers[among]] = self.last_day[among]
         inside = (book.day >= first.take(book.customer)) & (book.day <= last.take(book.customer))
+        if self.history.shown is not None:
+            inside &= self.history.shown
         return Behind(self.customers[among].astype(np.int32), np.flatnonzero(inside))
 
 
 def outcomes(history: History, customers: Int64s, start_day: Int64s, from_day: Int64s, within_days: int) -> Outcomes:
-    """What became of some customers within so many days.
+    """What became of some customers within so many days; of orders, those that are shown count.
 
     ``start_day``: the day from which each one's days are counted; ``from_day``: the first one of them that counts.
     """
@@ -71,6 +73,8 @@ def outcomes(history: History, customers: Int64s, start_day: Int64s, from_day: I
     places = np.arange(owner.size) - begins.take(owner) + book.starts.take(customers).take(owner)
     day = book.day.take(places)
     inside = (day >= from_day.take(owner)) & (day <= last_day.take(owner))
+    if history.shown is not None:
+        inside &= history.shown.take(places)
     amount = np.zeros(customers.size, np.int64)
     np.add.at(amount, owner[inside], book.amount_minor.take(places[inside]))
     latest = np.iinfo(np.int32).max

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, paired
-from goldthread.core.choices import MemberState, Period, Who
+from goldthread.core.choices import BLANK, MemberState, Period, Who
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing
@@ -106,7 +106,7 @@ class StandingAnswer:
         """The name of every group, the table it stands in, and its place there."""
         whose = [("", self.table)] if self.rest is None else [(LISTED, self.table), (EVERYBODY_ELSE, self.rest)]
         return [
-            (", ".join(filter(None, (label, name))) if self.rest is not None else label, table, place)
+            (label if self.rest is None else f"{label or BLANK}, {name}" if self.question.by else name, table, place)
             for name, table in whose
             for place, label in enumerate(table.labels)
         ]
