@@ -163,6 +163,20 @@ def grouped(things: Iterable[Any], label: Callable[[Any], Any]) -> dict[Any, lis
     return found
 
 
+def apart(name: str, groups: dict[str, list[Any]], size: Callable[[list[Any]], int] = len) -> dict[str, list[Any]]:
+    """Groups of a field, the seven largest alone where there are more than eight; of equal ones the first by value."""
+
+    def place(label: str) -> tuple[Any, ...]:
+        value = Decimal(label) if name.removeprefix("first_") in NUMBERS and label else label
+        return -size(groups[label]), label == "", value if label else 0
+
+    ranked = sorted(groups, key=place)
+    if len(ranked) <= 8:
+        return groups
+    others = [each for label in ranked[7:] for each in groups[label]]
+    return {label: groups[label] for label in ranked[:7]} | {f"{len(ranked) - 7} others": others}
+
+
 def who(threads: Threads, key: str) -> Row:
     return {"customer": key, "name": threads.of_customer(key, "name")}
 
@@ -478,7 +492,7 @@ def split_of(reading: Reading, name: str) -> dict[str, list[str]]:
     with_orders = [key for key in reading.population if reading.threads.of(key)]
     if name == "first_amount":
         return _first_amounts(reading, with_orders)
-    return grouped(with_orders, lambda key: customer_label(reading, key, name))
+    return apart(name, grouped(with_orders, lambda key: customer_label(reading, key, name)))
 
 
 def _first_amounts(reading: Reading, some: list[str]) -> dict[str, list[str]]:
@@ -573,7 +587,7 @@ def newness(reading: Reading, asked: Asked) -> list[Row]:
         bands = {key: label for label, some in split_of(reading, split).items() for key in some}
         groups = grouped(reading.orders, lambda each: bands[each.customer])
     else:
-        groups = grouped(reading.orders, lambda each: order_label(reading, each, split))
+        groups = apart(split, grouped(reading.orders, lambda each: order_label(reading, each, split)))
     tables = {label: _newness(reading, some, asked["period"]) for label, some in groups.items()}
     return [{"group": label or None} | row for label, rows in tables.items() for row in rows]
 
@@ -684,7 +698,7 @@ def next_order(reading: Reading, asked: Asked) -> list[Row]:
     threads, step, split = reading.threads, asked["step"], asked.get("split", "")
     starts = [threads.of(key)[step - 1] for key in reading.population if len(threads.of(key)) >= step]
     starts = [each for each in starts if reading.shown(each)]
-    groups = grouped(starts, lambda each: order_label(reading, each, split) if split else "everybody")
+    groups = apart(split, grouped(starts, lambda each: order_label(reading, each, split) if split else "everybody"))
     if not split:
         groups.setdefault("everybody", [])
     rows = []

@@ -21,6 +21,8 @@ MINOR = 10_000
 """Amounts are whole ten-thousandths; days are ordinals of the proleptic calendar, 1 January of the year 1 being 1."""
 SOURCES = ("fair", "shop", "web")
 CHANNELS, REPS = ("", "ads", "Friends", "web"), ("", "Mo", "Ines")
+MANY_REPS = ("", *(f"Rep {place}" for place in range(1, 13)))
+"""More than stand alone in a split."""
 REGIONS = ("", "Coast", "Hills", "blank")
 CATEGORIES, PRODUCTS = ("", "clay", "glaze", "tools"), ("", "kiln", "loop", "slab")
 DISCOUNTS, GIFTS = ("", "0", "5", "12.5"), ("", "yes", "no")
@@ -147,12 +149,13 @@ def random_book(seed: int) -> Book:
     begin = draw.choice((dt.date(2020, 11, 20), dt.date(2023, 12, 28), dt.date(2024, 1, 31))).toordinal()
     span = draw.choice((40, 200, 500))
     marked = [begin + draw.randrange(span) for _ in range(4)] + [begin, begin + 31]
-    keys = [f"K{place}" for place in range(draw.randrange(2, 13))]
-    orders = [_order(draw, place, keys, begin, span, marked) for place in range(draw.randrange(1, 50))]
+    keys, reps = [f"K{place}" for place in range(draw.randrange(2, 13))], draw.choice((REPS, REPS, MANY_REPS))
+    orders = [_order(draw, place, keys, begin, span, marked, reps) for place in range(draw.randrange(1, 50))]
     if draw.random() < 0.7:  # one who comes often, with gaps of their own
         day = begin
         for place in range(draw.randrange(4, 9)):
-            orders.append(replace(_order(draw, 60 + place, keys, begin, span, marked), customer=keys[0], day=day))
+            another = _order(draw, 60 + place, keys, begin, span, marked, reps)
+            orders.append(replace(another, customer=keys[0], day=day))
             day += draw.choice((3, 7, 10, 30))
     customers = tuple(_customer(draw, key, begin, span) for key in keys if draw.random() < 0.8)
     some = draw.random() < 0.6
@@ -182,7 +185,9 @@ def random_book(seed: int) -> Book:
     return Book(tuple(orders), customers, payments, of_spend, lists, listed_on, marks, matches)
 
 
-def _order(draw: random.Random, place: int, keys: list[str], begin: int, span: int, marked: list[int]) -> Order:
+def _order(
+    draw: random.Random, place: int, keys: list[str], begin: int, span: int, marked: list[int], reps: tuple[str, ...]
+) -> Order:
     source = draw.choice(SOURCES)
     day = draw.choice((begin + draw.randrange(span), draw.choice(marked)))
     amounts = (0, 10_000, 10_000, 1_234_500, -25_000, draw.randrange(1, 900) * 100)
@@ -203,7 +208,7 @@ def _order(draw: random.Random, place: int, keys: list[str], begin: int, span: i
         draw.choice(("", "", "09:30", "17:05")) if source == "shop" else "",
         draw.choices(STATUSES, (2, 8, 2, 1))[0],
         draw.choice(CHANNELS),
-        draw.choice(REPS),
+        draw.choice(reps),
         draw.choice(DISCOUNTS) if source == "shop" else "",
         draw.choice(GIFTS) if source == "shop" else "",
         lines,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -40,11 +40,12 @@ class Attribute:
         return np.isin(self.codes, [code for code, each in enumerate(self.labels) if each == label])
 
 
-def most_frequent(counts: Int64s, most: int) -> tuple[Int64s, Int64s]:
+def most_frequent(counts: Int64s, labels: Sequence[str], most: int) -> tuple[Int64s, Int64s]:
     """Codes that occur, the most frequent first: those that stand alone, and those beyond ``most`` groups, which stand
-    together in the last of them."""
+    together in the last of them. Equally frequent ones stand in the sequence of their codes, the blank one last."""
     having = np.flatnonzero(counts)
-    ranked = having[np.argsort(-counts.take(having), kind="stable")]
+    blank = np.array([labels[code] == "" for code in having.tolist()], np.bool_)
+    ranked = having[np.lexsort((having, blank, -counts.take(having)))]
     alone = ranked.size if ranked.size <= most else most - 1
     return ranked[:alone], ranked[alone:]
 

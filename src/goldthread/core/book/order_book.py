@@ -15,7 +15,15 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, CustomerColumns, Int32s, Int64s, OrderColumns, blocks
+from goldthread.core.book.columns import (
+    BLOCK_ORDERS,
+    Attribute,
+    CustomerColumns,
+    Int32s,
+    Int64s,
+    OrderColumns,
+    blocks,
+)
 from goldthread.core.book.derived import DERIVED_BYTES, DERIVED_BYTES_PER_ORDER, Derived
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.ordering import number_keys, settle_ties, sorted_rows
@@ -208,12 +216,21 @@ class OrderBook:
 
 
 def _merged(old: Attribute, new: Attribute, spliced: Callable[[NDArray[Any], NDArray[Any]], NDArray[Any]]) -> Attribute:
-    """Labels of replaced orders: those that were not there before come after the others."""
-    labels = (*old.labels, *(label for label in new.labels if label not in set(old.labels)))
+    """Labels of replaced orders: those that were not there before take their places, so that labels ascend as they do
+    in a book that is read anew; the blank one is where it was."""
+    fresh = set(new.labels) - set(old.labels)
+    labels = old.labels
+    if fresh:
+        labels = tuple(
+            sorted((*old.labels, *fresh), key=lambda label: (label == "" and old.labels[-1:] == ("",), label))
+        )
     place = {label: code for code, label in enumerate(labels)}
     wide = np.uint16 if len(labels) <= 1 << 16 else np.uint32
     codes = np.array([place[label] for label in new.labels], wide).take(new.codes)
-    return Attribute(spliced(old.codes.astype(wide, copy=False), codes), labels)
+    before = old.codes.astype(wide, copy=False)
+    if fresh:
+        before = np.array([place[label] for label in old.labels], wide).take(before)
+    return Attribute(spliced(before, codes), labels)
 
 
 def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:

@@ -70,7 +70,7 @@ def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> Cus
 def _labels(field: Field, history: History, values: Attribute, most: int) -> CustomerGroups:
     codes = values.codes.astype(np.int64)
     ordering = np.bincount(codes.take(history.book.ordering), minlength=len(values.labels))
-    apart, others = most_frequent(ordering, most)
+    apart, others = most_frequent(ordering, values.labels, most)
     alone, merged = apart.tolist(), int(others.size)
     place = np.full(len(values.labels), max(0, len(alone) - (merged == 0)), np.int64)
     place[alone] = np.arange(len(alone))

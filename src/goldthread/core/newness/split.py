@@ -18,7 +18,7 @@ def label_groups(history: History, attribute: Attribute, most: int) -> list[tupl
     """
     positions = positions_shown(history)
     counts = np.bincount(attribute.codes.take(positions), minlength=len(attribute.labels))
-    alone, merged = most_frequent(counts, most)
+    alone, merged = most_frequent(counts, attribute.labels, most)
     together = [(attribute.labels[code], np.array([code])) for code in alone.tolist()]
     if merged.size:
         together.append((f"{merged.size} others", merged))

@@ -80,7 +80,8 @@ def _grouped(labels: Attribute | None, positions: Int64s, alone: str) -> tuple[I
     if labels is None or positions.size == 0:
         return np.zeros(positions.size, np.int64), (alone,)
     codes = labels.codes.take(positions)
-    apart, others = most_frequent(np.bincount(codes, minlength=len(labels.labels)), GROUPS_MOST)
+    counts = np.bincount(codes, minlength=len(labels.labels))
+    apart, others = most_frequent(counts, labels.labels, GROUPS_MOST)
     place = np.full(len(labels.labels), apart.size, np.int64)
     place[apart] = np.arange(apart.size)
     names = [labels.labels[code] or BLANK for code in apart.tolist()]

@@ -70,7 +70,7 @@ def toned(values: Values, rows: Int64s) -> tuple[NDArray[np.int64], list[Any]]:
             counts = np.bincount(codes, minlength=len(values.labels))
             blank = [code for code, label in enumerate(values.labels) if label == ""]
             counts[blank] = 0
-            alone, others = most_frequent(counts, TONES)
+            alone, others = most_frequent(counts, values.labels, TONES)
             tone = np.full(len(values.labels), TONES - 1, np.int64)
             tone[alone] = np.arange(alone.size)
             tone[blank] = NO_TONE
