@@ -218,19 +218,18 @@ class OrderBook:
 def _merged(old: Attribute, new: Attribute, spliced: Callable[[NDArray[Any], NDArray[Any]], NDArray[Any]]) -> Attribute:
     """Labels of replaced orders: those that were not there before take their places, so that labels ascend as they do
     in a book that is read anew; the blank one is where it was."""
-    fresh = set(new.labels) - set(old.labels)
+    fresh, blank_last = set(new.labels) - set(old.labels), old.labels[-1:] == ("",)
     labels = old.labels
     if fresh:
-        labels = tuple(
-            sorted((*old.labels, *fresh), key=lambda label: (label == "" and old.labels[-1:] == ("",), label))
-        )
+        labels = tuple(sorted((*old.labels, *fresh), key=lambda label: (label == "" and blank_last, label)))
     place = {label: code for code, label in enumerate(labels)}
-    wide = np.uint16 if len(labels) <= 1 << 16 else np.uint32
-    codes = np.array([place[label] for label in new.labels], wide).take(new.codes)
-    before = old.codes.astype(wide, copy=False)
-    if fresh:
-        before = np.array([place[label] for label in old.labels], wide).take(before)
-    return Attribute(spliced(before, codes), labels)
+    wide: type[np.uint16] | type[np.uint32] = np.uint16 if len(labels) <= 1 << 16 else np.uint32
+
+    def placed(attribute: Attribute) -> Codes:
+        codes: Codes = np.array([place[label] for label in attribute.labels], wide).take(attribute.codes)
+        return codes
+
+    return Attribute(spliced(placed(old) if fresh else old.codes.astype(wide, copy=False), placed(new)), labels)
 
 
 def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:
