@@ -6,7 +6,7 @@ GOLDTHREAD := .venv/bin/goldthread
 QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-.PHONY: help demo start stop test quick check bench screenshots format types clean
+.PHONY: help demo start stop test quick check differential bench screenshots format types clean
 
 help: ## list the commands
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -55,6 +55,10 @@ format: ## put all code into the house form
 types: ## make the front end's types anew from the API's own description
 	$(GOLDTHREAD) openapi > web/src/lib/api/openapi.json
 	cd web && $(NODE_PATH_FIRST) npm run --silent types -- src/lib/api/openapi.json -o src/lib/api/generated.d.ts
+
+differential: ## hold the program against the second implementation for an hour; MINUTES=5 for less
+	@setup/prepare.sh checks
+	$(PYTHON) -m tests.reference.differential --minutes $(or $(MINUTES),60)
 
 bench: ## measure: build, questions, bulk rates; prints ratios
 	@setup/prepare.sh checks

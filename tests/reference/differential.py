@@ -298,10 +298,13 @@ class Recorded:
 def difference(recorded: Recorded, asking: Asking) -> tuple[str, int]:
     """What differs, in words, empty for nothing; and how many figures were compared. A column that the plain figures
     do not have is not compared; one that the program lacks is a difference."""
-    reading = read(recorded.book, asking.line)
+    line = asking.line
+    if asking.list_name:
+        line = replace(line, members=frozenset(recorded.book.lists[asking.list_name]))
+    reading = read(recorded.book, line)
     try:
         if asking.list_as == "against":
-            others = read(recorded.book, replace(asking.line, without=True))
+            others = read(recorded.book, replace(line, without=True))
             mine = beside_others(asking.question, reading, others, asking.asked)
         else:
             mine = QUESTIONS[asking.question](reading, asking.asked)
@@ -379,27 +382,26 @@ def _equal(mine: Any, theirs: Any) -> bool:
     return bool(mine == theirs)
 
 
-def smallest(workspace: Workspace, book: Book, asking: Asking) -> tuple[Book, str]:
+def smallest(workspace: Workspace, book: Book, asking: Asking, words: str) -> tuple[Book, Asking, str]:
     """The same difference with as few records as a greedy search leaves."""
-    words = difference(Recorded(workspace, book), asking)[0]
     for part in _PARTS:
         step = max(1, len(getattr(book, part)) // 2)
         while step:
             place = 0
             while place < len(getattr(book, part)):
                 kept = getattr(book, part)[:place] + getattr(book, part)[place + step :]
-                fewer = replace(book, **{part: kept})
+                fewer = replace(book, **{part: kept}).settled()
                 found = _still(workspace, fewer, asking)
                 if found:
                     book, words = fewer, found
                 else:
                     place += step
             step //= 2
-    return book, words
+    return book, asking, words
 
 
 def _still(workspace: Workspace, book: Book, asking: Asking) -> str:
-    if not book.orders:
+    if not book.orders or (asking.list_name and asking.list_name not in book.lists):
         return ""
     try:
         return difference(Recorded(workspace, book), asking)[0]
@@ -450,15 +452,10 @@ def main() -> int:
         if words:
             wrong[asking.question] += 1
             if wrong.total() <= options.shown:
-                sys.stdout.write(printed(*_made_small(book, asking)) + "\n\n")
+                sys.stdout.write(printed(*smallest(shared_workspace(), book, asking, words)) + "\n\n")
                 sys.stdout.flush()
     sys.stdout.write(f"{asked} questions, {figures} figures, {wrong.total()} differences {dict(wrong)}\n")
     return 1 if wrong else 0
-
-
-def _made_small(book: Book, asking: Asking) -> tuple[Book, Asking, str]:
-    small, words = smallest(shared_workspace(), book, asking)
-    return small, asking, words
 
 
 if __name__ == "__main__":

@@ -115,6 +115,17 @@ class Book:
         others = (each.customer for part in (self.orders, self.payments) for each in part)
         return list(dict.fromkeys([*named, *others]))
 
+    def settled(self) -> Book:
+        """The same without members, marks and matches of customers who are not on file, and lists of nobody."""
+        keys = set(self.keys)
+        lists = {name: tuple(key for key in some if key in keys) for name, some in self.lists.items()}
+        return replace(
+            self,
+            lists={name: some for name, some in lists.items() if some},
+            marks=tuple(mark for mark in self.marks if mark.customer in keys),
+            matches=tuple(pair for pair in self.matches if set(pair) <= keys),
+        )
+
     def merged(self, keys: Iterable[str]) -> Book:
         """The same where customers who were said to be one bear the key among ``keys``."""
         one = {key: key for key in self.keys}

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import (
     BLOCK_ORDERS,
     Attribute,
+    Codes,
     CustomerColumns,
     Int32s,
     Int64s,
@@ -226,8 +227,8 @@ def _merged(old: Attribute, new: Attribute, spliced: Callable[[NDArray[Any], NDA
     wide: type[np.uint16] | type[np.uint32] = np.uint16 if len(labels) <= 1 << 16 else np.uint32
 
     def placed(attribute: Attribute) -> Codes:
-        codes: Codes = np.array([place[label] for label in attribute.labels], wide).take(attribute.codes)
-        return codes
+        codes = np.array([place[label] for label in attribute.labels], np.uint32).take(attribute.codes)
+        return codes.astype(wide, copy=False)
 
     return Attribute(spliced(placed(old) if fresh else old.codes.astype(wide, copy=False), placed(new)), labels)
 

@@ -79,6 +79,13 @@ ENGINE=Aria TRANSACTIONAL=0
 SELECT k.id AS customer_id, k.value AS name, '' AS town, 0 AS closed, 0 AS do_not_contact, '{}' AS attributes
 FROM roots r JOIN customer_keys k ON k.id = r.root
 """
+_FIRST_KEY = """
+UPDATE fields f JOIN (
+  SELECT r.root, COALESCE(MIN(IF(k.kind = 'number', k.value, NULL)), MIN(k.value)) AS first_key
+  FROM resolved r JOIN customer_keys k ON k.id = r.key_id GROUP BY r.root HAVING COUNT(*) > 1
+) several ON several.root = f.customer_id SET f.name = several.first_key
+"""
+"""Of several keys that stand for a customer, the first is shown, and names who has no name."""
 _TOLD = """
 CREATE TEMPORARY TABLE filled (nth INT NOT NULL, customer_id BIGINT NOT NULL, book_id INT NOT NULL,
   delivery_id INT NOT NULL, file_row INT NOT NULL, PRIMARY KEY (nth, customer_id))
@@ -107,8 +114,8 @@ def settle(connection: Connection, progress: Progress = unreported) -> None:
     """Give the touched keys their customers, and the customers their fields. ``progress`` is called at each step."""
     connection.execute(text(_CLAIMS))
     connection.execute(text(_RESOLVED))
-    _join_matched(connection)
-    steps = (_ROOTS, _GIVE, _DROP_OLD, _MAKE_NEW, _FIELDS, _TOLD)
+    are_matched = _join_matched(connection)
+    steps = (_ROOTS, _GIVE, _DROP_OLD, _MAKE_NEW, _FIELDS, *([_FIRST_KEY] if are_matched else []), _TOLD)
     for step, statement in enumerate(steps):
         progress("settling", step, len(steps) + 1)
         connection.execute(text(statement))
@@ -119,8 +126,8 @@ def settle(connection: Connection, progress: Progress = unreported) -> None:
     connection.execute(text(_TAKE_OVER))
 
 
-def _join_matched(connection: Connection) -> None:
-    """Customers that somebody said are one take the smallest of their ids."""
+def _join_matched(connection: Connection) -> bool:
+    """Customers that somebody said are one take the smallest of their ids; whether there are any."""
     newest: dict[frozenset[int], tuple[int, int, bool]] = {}
     for root, other, key, other_key, verdict in connection.execute(text(_WORDS)):
         newest[frozenset((key, other_key))] = (root, other, verdict == Verdict.ONE)
@@ -138,3 +145,4 @@ def _join_matched(connection: Connection) -> None:
     moved = [{"was": root, "root": top(root)} for root in parent]
     if moved:
         connection.execute(text("UPDATE resolved SET root = :root WHERE root = :was"), moved)
+    return bool(moved)
