@@ -274,7 +274,7 @@ class Recorded:
             match_customers(workspace, self.row, [self.ids[key] for key in pair], Verdict.ONE)
         if book.matches:
             self._look()
-        self.book = book.merged(self.keys)
+        self.book = book.merged()
 
     def _look(self) -> None:
         """The customers of the book, in its sequence, by their numbers."""

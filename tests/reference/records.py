@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime as dt
 import random
-from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TypeVar
@@ -126,13 +125,12 @@ class Book:
             matches=tuple(pair for pair in self.matches if set(pair) <= keys),
         )
 
-    def merged(self, keys: Iterable[str]) -> Book:
-        """The same where customers who were said to be one bear the key among ``keys``."""
+    def merged(self) -> Book:
+        """The same where customers who were said to be one are one, with the first of their numbers and e-mails."""
         one = {key: key for key in self.keys}
         for first, second in self.matches:
             same = {key for key in one if one[key] in (one[first], one[second])}
-            shown = next(key for key in keys if key in same)
-            one |= dict.fromkeys(same, shown)
+            one |= dict.fromkeys(same, min(same))
 
         def moved(part: tuple[T, ...]) -> tuple[T, ...]:
             return tuple(replace(each, customer=one[each.customer]) for each in part)
@@ -141,8 +139,8 @@ class Book:
         for each in self.customers:
             known = about.get(one[each.key], Customer(one[each.key]))
             filled = {name: value for name, value in vars(each).items() if value and name != "key"}
-            # an e-mail is a key: the first of a customer stands for all
-            about[one[each.key]] = replace(known, **filled | ({"email": known.email} if known.email else {}))
+            emails = [email for email in (known.email, each.email) if email]
+            about[one[each.key]] = replace(known, **filled | {"email": min(emails, default="")})
         return replace(
             self,
             orders=moved(self.orders),

@@ -164,7 +164,7 @@ class Agreement(RecountCase):
         choice = CHOICES[0].model_copy(update={"where": "amount > 5"})
         answer = self.cohorts(CohortQuestion(**choice.model_dump()))
         found = recount_cohort_figure(self.workspace, answer, CellChoice(ALL, 1))
-        self.assertEqual((found.database, found.agrees), (None, False))
+        self.assertEqual((found.database, found.agrees), (None, None))
         self.assertIn("no filter on orders", found.reason)
 
 
@@ -191,7 +191,7 @@ class Rhythm(RecountCase):
                 yield (step, waiting), recount_next_order(self.workspace, waits, waiting)
         due = ask_due(self.workspace, read, DueQuestion(**said, within="91d"))
         days = [str(to_date(TODAY_NUMBER + place)) for place in (0, 5)]
-        for at in ("", "late", "late-1", "late-2", "late-3", "late-4", *days):
+        for at in ("", "late", "late-1", "late-2", "late-3", "late-4", "late-5", *days):
             yield at, recount_due(self.workspace, due, DueFigureName(at=at))
 
     def test_every_figure_agrees_but_those_that_the_database_cannot_be_asked(self) -> None:

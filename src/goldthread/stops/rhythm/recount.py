@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from itertools import pairwise
 
 import numpy as np
 
@@ -112,9 +113,9 @@ def recount_due(workspace: Workspace, answer: DueAnswer, figure: DueFigureName) 
     if at == LATE:
         return Recounted(page, rhythm.recount_due(asked, None, None))
     if at.startswith(LATE):
-        limits: list[float | None] = [0, *LATE_LIMITS, None]
+        limits = [*pairwise([0.0, *LATE_LIMITS]), (LATE_LIMITS[-1], None), (0.0, 0.0)]
         group = int(at.removeprefix(f"{LATE}-")) - 1
-        return Recounted(page, rhythm.recount_due(asked, None, (limits[group] or 0, limits[group + 1])))
+        return Recounted(page, rhythm.recount_due(asked, None, limits[group]))
     as_of = answer.read.as_of_day
     days = (as_of, as_of + answer.due.days - 1) if not at else (_day(at), _day(at))
     return Recounted(page, rhythm.recount_due(asked, days, None))

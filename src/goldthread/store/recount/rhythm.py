@@ -102,15 +102,17 @@ def recount_waits(asked: Asked, step: int, days: int, where: Waiting) -> Tallied
 
 def recount_due(asked: Asked, days: tuple[int, int] | None, lateness: tuple[float, float | None] | None) -> Tallied:
     """Those who are expected in a stretch of days, both ends included; or, for None, those who are late by a ratio of
-    their open gap to the expected one, from one limit on to below the other."""
+    their open gap to the expected one, above one limit and up to the other; both limits 0: whose expected gap is 0."""
     where, values = "due_day BETWEEN :first_day AND :last_day", dict[str, object]()
     if days is not None:
         values = {"first_day": to_date(days[0]), "last_day": to_date(days[1])}
     else:
         low, high = lateness or (0, None)
-        where, values = "due_day < :as_of AND open_gap >= :low * gap", {"low": low}
-        if high is not None:
-            where, values = f"{where} AND open_gap < :high * gap", values | {"high": high}
+        where, values = "due_day < :as_of", {"low": low, "high": high}
+        if lateness is not None:
+            where += " AND gap = 0" if high == 0 else " AND gap > 0 AND open_gap > :low * gap"
+        if high:
+            where += " AND open_gap <= :high * gap"
     return asked.tallied(_DUE.replace("{where}", where), values)
 
 

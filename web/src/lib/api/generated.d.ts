@@ -4931,8 +4931,8 @@ export interface components {
          * LapseCurveShape
          * @description How many of the ``customers`` with orders would count as lapsed at a limit of so many ``days``.
          *
-         *     ``chosen_days``: the limit in force, null where every customer has another; ``suggested_days``: the book's own, with
-         *     its reading in ``suggestion``; null and empty where the gaps say nothing.
+         *     ``chosen_days``: the limit in force, null where every customer has another; ``suggested_days``: the book's own, null
+         *     where the gaps say nothing; ``suggestion``: its reading, or why there is none.
          */
         LapseCurveShape: {
             /**
@@ -4974,7 +4974,8 @@ export interface components {
         };
         /**
          * LatenessShape
-         * @description How many are late by so many usual gaps. ``at`` names them.
+         * @description How many are late by so many usual gaps, as ``words`` say; those whose expected gap is 0 days are by themselves.
+         *     ``at`` names them.
          */
         LatenessShape: {
             /** At */
@@ -6215,12 +6216,12 @@ export interface components {
         };
         /**
          * RecountedShape
-         * @description One figure counted twice: here, and by SQL inside the database. ``database`` is null where the
+         * @description One figure counted twice: here, and by SQL inside the database. ``database`` and ``agrees`` are null where the
          *     database cannot be asked; ``reason`` says why.
          */
         RecountedShape: {
             /** Agrees */
-            agrees: boolean;
+            agrees: boolean | null;
             database: components["schemas"]["TalliedShape"] | null;
             page: components["schemas"]["TalliedShape"];
             /** Reason */
@@ -9280,7 +9281,7 @@ export interface operations {
             query?: {
                 offset?: number;
                 limit?: number;
-                /** @description A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming. */
+                /** @description A date, late, or late-1 to late-5 for how late; all that are coming. */
                 at?: string;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
@@ -9471,7 +9472,7 @@ export interface operations {
     keep_due: {
         parameters: {
             query?: {
-                /** @description A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming. */
+                /** @description A date, late, or late-1 to late-5 for how late; all that are coming. */
                 at?: string;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
@@ -9533,7 +9534,7 @@ export interface operations {
     recount_due: {
         parameters: {
             query?: {
-                /** @description A date, late, or late from 1 to 4 usual gaps, as late-2; all that are coming. */
+                /** @description A date, late, or late-1 to late-5 for how late; all that are coming. */
                 at?: string;
                 /** @description latest (the last order date that is not after today), today, or a date. */
                 as_of?: string;
