@@ -152,7 +152,14 @@ class Arrows(unittest.TestCase):
         for file in (ROOT / "tests").rglob("*.py"):
             ours = {name for name in _imports(file) if name.startswith("tests.") and name.count(".") > 1}
             with self.subTest(file=str(file.relative_to(ROOT))):
-                self.assertEqual({name for name in ours if not name.startswith("tests.support.")}, set())
+                shared = ("tests.support.", "tests.reference.")
+                self.assertEqual({name for name in ours if not name.startswith(shared)}, set())
+
+    def test_the_second_implementation_knows_nothing_of_the_first(self) -> None:
+        for name in ("conditions", "threads", "questions", "facts", "records"):
+            known = _imports(ROOT / "tests" / "reference" / f"{name}.py")
+            with self.subTest(file=name):
+                self.assertEqual({each for each in known if each.startswith(("goldthread", "numpy", "scipy"))}, set())
 
     def test_no_two_shapes_have_one_name(self) -> None:
         """The description names a shape by its class alone, and would lose one of two silently."""

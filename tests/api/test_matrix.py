@@ -14,6 +14,7 @@ from sqlalchemy import update
 
 from goldthread.actions.books import today_of
 from goldthread.api.app import describe_api
+from goldthread.intake.meanings import KeptAt
 from goldthread.stops.reading import read_book
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.store.books import BookRow
@@ -44,7 +45,7 @@ VALUES: dict[str, tuple[str, ...]] = {
     "shown": ("contacted",),
     "became": ("ordered",),
     "split": ("first_source", "source", "standing", "no_such"),
-    "group": ("source", "counter", "name"),
+    "group": ("source", "counter", "name", "code"),
     "by": ("revenue", "date", "no_such", "all", "customer", "order", "week", "source"),
     "from": ("2024-01-05", "0001-01-01", "9999-12-31", "never"),
     "to": ("2024-01-05", "0001-01-01", "9999-12-31", "never"),
@@ -107,9 +108,15 @@ class Matrix(ApiCase):
             cancelled = with_orders(("A-1", "C1", "2024-01-05", "1", "cancelled"))
             one = with_orders(("A-1", "C1", "2024-01-05", "1", "paid"), ("A-2", "C1", "2024-03-05", "2", "paid"))
             single = with_orders(("A-1", "C1", "2024-01-05", "1.50", "paid"))
+            further = new_book(workspace)
+            path = write_csv(
+                Path(folder) / "g.csv", [(*HEADER, "code"), ("A-1", "C1", "2024-01-05", "1.50", "paid", "")]
+            )
+            deliver(workspace, further, path, further={"code": KeptAt.ORDER})
         yield "all cancelled", cancelled, {}
         yield "one customer", one, {}
         yield "one order", single, {}
+        yield "one order with a blank attribute", further, {}
         yield "as of before everything", self.book, {"as_of": "1950-01-01"}
         yield "as of far ahead", self.book, {"as_of": "2199-12-31"}
         yield "a condition that nobody meets", self.book, {"where": "orders > 1000"}
@@ -149,12 +156,22 @@ class Matrix(ApiCase):
                     continue
                 for value in needed.get(name) or VALUES.get(name) or _members(each["schema"], members):
                     yield f"{where}?{urlencode(usual | {name: value})}"
+            if path.endswith("/file"):
+                yield from self._files(where, named, usual)
             if {"cohort", "figure"} <= set(named):
                 figures = _members(named["figure"]["schema"], members)
                 yield from (
                     f"{where}?cohort=all&age={age}&figure={figure}"
                     for age, figure in product(("0", "all", "1", "99"), figures)
                 )
+
+    def _files(self, where: str, named: dict[str, Any], usual: dict[str, str]) -> Iterator[str]:
+        """Every form of a file, by every field that a small book has, with a margin by month where there is one."""
+        by = next((name for name in ("split", "group", "by") if name in named), "")
+        fields = ("", "first_source", "standing", "code", "first_code", "region") if by else ("",)
+        monthly = {"margin": "42,2024-02=40.5"} if "margin" in named else {}
+        for form, field in product(("csv", "xlsx", "parquet"), fields):
+            yield f"{where}?{urlencode({**usual, **monthly, 'form': form} | ({by: field} if field else {}))}"
 
 
 def _members(schema: dict[str, Any], named: dict[str, list[str]]) -> list[str]:

@@ -54,12 +54,15 @@ class WhomToContact(FollowUpCase):
         expect(self.word("Lapsed after")).to_have_text("45 days")
         self.page.get_by_role("button", name="at which limit").click()
         expect(self.heading).to_contain_text("At which limit would how many customers count as lapsed?")
+        expect(self.page.get_by_text("29 orders are fewer than the 30 it takes")).to_be_visible()
+        every = "&".join(f"status={each}" for each in ("open", "paid", "refunded", "cancelled"))
+        self.follow_up(f"view=lapse-curve&lapse=45d&{every}")
         suggested = self.page.get_by_role("button", name=re.compile("^use "))
         words = suggested.inner_text().removeprefix("use ")
         suggested.click()
         expect(self.word("Lapsed after")).to_have_text(words)
         self.page.get_by_role("button", name="as a table").click()
-        self.page.get_by_role("button", name="11", exact=True).first.click()
+        self.page.get_by_role("button", name="12", exact=True).first.click()
         expect(self.panel).to_contain_text("Customers without an order for 0 days")
 
     def test_where_and_since_when(self) -> None:

@@ -10,6 +10,8 @@ from enum import Enum
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
+from tests.reference.records import iso, units
+
 if TYPE_CHECKING:
     from tests.reference.threads import Bought, Threads
 
@@ -132,8 +134,6 @@ def random_condition(draw: random.Random, known: list[tuple[str, bool, str, list
 
 
 def _written(value: Any, kind: str) -> str:
-    from tests.reference.records import iso, units
-
     if kind == "text":
         return "'" + str(value).replace("'", "''") + "'"
     if kind == "date":

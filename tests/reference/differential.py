@@ -28,16 +28,19 @@ from goldthread.actions.by_hand import match_customers
 from goldthread.actions.working import Done, work_member
 from goldthread.core.choices import MemberState
 from goldthread.core.records import Verdict
+from goldthread.core.worth import bands
 from goldthread.errors import GoldThreadError
 from goldthread.stops.reading import read_book
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.registry import questions
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
+from tests.reference.answered import THERE
 from tests.reference.conditions import random_condition
-from tests.reference.facts import FACTS, Facts
+from tests.reference.facts import HERE, Facts, Given
 from tests.reference.questions import QUESTIONS, About, Folded, OneOf, beside_others
-from tests.reference.records import STATUSES, Book, iso, put_on_record, random_book
+from tests.reference.recording import put_on_record
+from tests.reference.records import STATUSES, Book, iso, random_book
 from tests.reference.threads import (
     BOUGHT_FIELDS,
     CUSTOMER_FIELDS,
@@ -78,7 +81,7 @@ class Asking:
     @property
     def has_facts(self) -> bool:
         """Whether figures that stand beside the table are compared."""
-        return self.question in FACTS and not (self.question == "next-order" and self.list_as == "against")
+        return self.question in HERE and not (self.question == "next-order" and self.list_as == "against")
 
     def choices(self) -> Asked:
         """The same as the program is asked."""
@@ -291,8 +294,14 @@ class Recorded:
         question = kind.fields(**asking.choices(), **chosen)
         answer = answering.asked(self.workspace, find_book(self.workspace, self.row.id), question, TODAY)
         rows: list[dict[str, Any]] = answering.sheet(self.workspace, answer).table.to_pylist()
-        beside = FACTS[asking.question][0](answer) if asking.has_facts else {}
+        beside = THERE[asking.question](answer) if asking.has_facts else {}
         return rows, beside
+
+
+def _draws(count: int) -> list[list[float]]:
+    """How often each of so many customers comes in every draw of the program's bootstrap."""
+    found: list[list[float]] = bands._weights(count, bands.SEED).tolist()
+    return found
 
 
 def difference(recorded: Recorded, asking: Asking) -> tuple[str, int]:
@@ -308,7 +317,7 @@ def difference(recorded: Recorded, asking: Asking) -> tuple[str, int]:
             mine = beside_others(asking.question, reading, others, asking.asked)
         else:
             mine = QUESTIONS[asking.question](reading, asking.asked)
-        beside = FACTS[asking.question][1](reading, asking.asked, recorded.keys) if asking.has_facts else {}
+        beside = HERE[asking.question](reading, asking.asked, Given(recorded.keys, _draws)) if asking.has_facts else {}
     except Exception as error:
         raise RuntimeError(f"reference: {asking.words()}") from error
     try:

@@ -5,19 +5,13 @@ from __future__ import annotations
 import datetime as dt
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-import numpy as np
-
-from goldthread.core.book.days import to_date
-from goldthread.core.cohorts.concentration import concentrations
-from goldthread.core.newness.classes import Tally
-from goldthread.core.survival import age_of_share
-from goldthread.core.worth.bands import SEED, _weights
 from tests.reference.questions import (
+    BLANK,
     ELAPSED,
-    About,
     Asked,
     Cohorts,
     begin_of,
@@ -26,6 +20,7 @@ from tests.reference.questions import (
     lateness,
     median,
     name_of,
+    next_order,
     next_period,
     ratio,
     suggested_days,
@@ -33,23 +28,21 @@ from tests.reference.questions import (
 from tests.reference.threads import Bought, Reading
 
 Facts = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Given:
+    """What a bootstrap needs that no definition says: the sequence of customers, and how often each comes in every draw
+    of so many."""
+
+    keys: list[str]
+    draws: Callable[[int], list[list[float]]]
+
+
 SHARES = ("retention", "churn", "still_buying", "came_back")
 
 
-def _cohorts_there(answer: Any) -> Facts:
-    table, figure = answer.table, answer.figure
-    odd = {(table.labels[row], int(age)) for row, age in zip(*np.nonzero(figure.odd), strict=True)}
-    found: Facts = {"odd": odd, "overall": None if np.isnan(figure.averages.overall) else figure.averages.overall}
-    found["apart"] = {(table.labels[each.row], each.age) for each in answer.apart}
-    for row, age in zip(*np.nonzero(table.observed), strict=True):
-        behind = table.behind(int(row), int(age))
-        for each in concentrations(table, behind, int(row), int(age)):
-            key = f"common {table.labels[row]} {age} {each.field} {each.label}"
-            found[key] = (each.customers, each.of, round(each.expected_share, 9))
-    return found
-
-
-def _cohorts_here(reading: Reading, asked: Asked, _keys: list[str]) -> Facts:
+def _cohorts_here(reading: Reading, asked: Asked, _given: Given) -> Facts:
     table = Cohorts(reading, asked["period"], asked["ages"], reading.population)
     figure, costs, plain = asked["figure"], costs_of(reading, asked, asked["period"]), asked["average"] == "plain"
     complete = [(b, age) for b, age in table.cells() if age >= 1 and table.state(b, age) == "complete"]
@@ -136,20 +129,7 @@ def _days(table: Cohorts, begin: int, age: int) -> tuple[int, int]:
     return begin, next_period(begin, table.period) - 1
 
 
-def _tally_there(tally: Tally | None) -> Any:
-    return None if tally is None else (tally.orders, tally.customers, tally.revenue_minor)
-
-
-def _newness_there(answer: Any) -> Facts:
-    years = {
-        f"before {label}": _tally_there(each) for label, each in zip(answer.table.labels, answer.last_year, strict=True)
-    }
-    whole = {"whole": _tally_there(answer.whole)} if answer.whole.orders != (0, 0, 0) else {}
-    now, before = _tally_there(answer.year), _tally_there(answer.year_before)
-    return whole | years | {"year": now, "year before": before, "begins": to_date(answer.whole.first_day)}
-
-
-def _newness_here(reading: Reading, asked: Asked, _keys: list[str]) -> Facts:
+def _newness_here(reading: Reading, asked: Asked, _given: Given) -> Facts:
     period, as_of = asked["period"], reading.line.as_of
     found: Facts = {"begins": dt.date.fromordinal(reading.begins)}
     if reading.orders:
@@ -203,13 +183,7 @@ def _tally(reading: Reading, first: int, last: int) -> Any:
     return tuple(map(len, kinds)), (len(fresh), len(others), len(back)), sums
 
 
-def _counts_there(answer: Any) -> Facts:
-    counts = answer.counts
-    known = counts.with_orders > 0
-    return {"mean": counts.mean if known else None, "median": counts.median if known else None, "mode": counts.mode}
-
-
-def _counts_here(reading: Reading, asked: Asked, _keys: list[str]) -> Facts:
+def _counts_here(reading: Reading, asked: Asked, _given: Given) -> Facts:
     first, last = asked["from"] or min(reading.begins, reading.line.as_of), asked["to"] or reading.line.as_of
     sizes = [sum(first <= each.day <= last for each in reading.shown_of(key)) for key in reading.looked]
     sizes = sorted(size for size in sizes if size)
@@ -217,20 +191,14 @@ def _counts_here(reading: Reading, asked: Asked, _keys: list[str]) -> Facts:
     return {"mean": ratio(sum(sizes), len(sizes)), "median": median(sizes), "mode": mode}
 
 
-def _gaps_here(reading: Reading, _asked: Asked, _keys: list[str]) -> Facts:
+def _gaps_here(reading: Reading, _asked: Asked, _given: Given) -> Facts:
     threads = reading.threads
     sizes = [len(threads.of(key)) for key in reading.looked]
     same_day = sum(threads.gap(each) == 0 for each in reading.orders)
     return {"same day": same_day, "one": sizes.count(1), "none": sizes.count(0)}
 
 
-def _half_there(answer: Any) -> Facts:
-    return dict(zip(answer.labels, age_of_share(answer.curve, 0.5), strict=True))
-
-
-def _half_here(reading: Reading, asked: Asked, _keys: list[str]) -> Facts:
-    from tests.reference.questions import BLANK, next_order
-
+def _half_here(reading: Reading, asked: Asked, _given: Given) -> Facts:
     groups = grouped(next_order(reading, asked), lambda row: row["group"])
     half = {
         group or BLANK: next((row["days"] for row in rows if row["share"] >= Fraction(1, 2)), None)
@@ -239,14 +207,7 @@ def _half_here(reading: Reading, asked: Asked, _keys: list[str]) -> Facts:
     return half if asked.get("split") else {"everybody": None} | half
 
 
-def _band_there(answer: Any) -> Facts:
-    return {
-        f"band {age}": None if np.isnan(low) else (About(low / 10_000, 1e-6), About(high / 10_000, 1e-6))
-        for age, (low, high) in enumerate(zip(answer.band.low_minor, answer.band.high_minor, strict=True))
-    }
-
-
-def _band_here(reading: Reading, asked: Asked, keys: list[str]) -> Facts:
+def _band_here(reading: Reading, asked: Asked, given: Given) -> Facts:
     """Of a bootstrap over customers, each a bundle by itself, with the draws that the program makes."""
     table = Cohorts(reading, asked["period"], asked["ages"], reading.population)
     costs = costs_of(reading, asked, asked["period"])
@@ -254,8 +215,8 @@ def _band_here(reading: Reading, asked: Asked, keys: list[str]) -> Facts:
     cac = {begin: costs.cac(begin) for begin in table.begins}
     # drawn are the customers of cohorts that have an age behind them
     known = {begin for begin in table.begins if cac[begin] is not None and table.state(begin, 0) == "complete"}
-    members = [key for key in keys if cohort.get(key) in known]
-    draws = _weights(len(members), SEED).tolist()
+    members = [key for key in given.keys if cohort.get(key) in known]
+    draws = given.draws(len(members))
     found: Facts = {}
     for age in range(table.count):
         over = {begin for begin in table.begins if table.state(begin, age) == "complete"}
@@ -286,24 +247,14 @@ def _band_here(reading: Reading, asked: Asked, keys: list[str]) -> Facts:
     return found
 
 
-def _due_there(answer: Any) -> Facts:
-    return dict(zip(("1", "2", "3", "4", "none"), answer.due.per_lateness.tolist(), strict=True))
-
-
-FACTS: dict[str, tuple[Callable[[Any], Facts], Callable[[Reading, Asked, list[str]], Facts]]] = {
-    "cohorts": (_cohorts_there, _cohorts_here),
-    "newness": (_newness_there, _newness_here),
-    "counts": (_counts_there, _counts_here),
-    "gaps": (
-        lambda answer: {"same day": answer.same_day, "one": answer.one_order, "none": answer.no_order},
-        _gaps_here,
-    ),
-    "next-order": (_half_there, _half_here),
-    "due": (_due_there, lambda reading, _asked, _keys: lateness(reading)),
-    "lapse-curve": (
-        lambda answer: {"suggested": answer.curve.suggested_days},
-        lambda reading, _asked, _keys: {"suggested": suggested_days(reading)},
-    ),
-    "worth": (_band_there, _band_here),
+HERE: dict[str, Callable[[Reading, Asked, Given], Facts]] = {
+    "cohorts": _cohorts_here,
+    "newness": _newness_here,
+    "counts": _counts_here,
+    "gaps": _gaps_here,
+    "next-order": _half_here,
+    "due": lambda reading, _asked, _given: lateness(reading),
+    "lapse-curve": lambda reading, _asked, _given: {"suggested": suggested_days(reading)},
+    "worth": _band_here,
 }
-"""By question: what the program's answer says, and the same worked out; both by name."""
+"""By question."""

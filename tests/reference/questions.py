@@ -28,6 +28,7 @@ from tests.reference.threads import (
     gaps_of,
     last_sign,
     median,
+    natural,
     quantile,
     read,
     standing_on,
@@ -232,8 +233,6 @@ def orders(reading: Reading, _asked: Asked) -> list[Row]:
 
 
 def backdated(reading: Reading, _asked: Asked) -> list[Row]:
-    from tests.reference.threads import natural
-
     recorded = [each for each in reading.book.orders if each.day <= reading.line.as_of]
 
     def is_backdated(bought: Bought) -> bool:

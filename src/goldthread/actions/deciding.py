@@ -61,7 +61,7 @@ def reading_of(view: FileView, given: Given = NOTHING_GIVEN) -> Reading:
         orders_by=given.orders_by or (last.orders_by if last else OrdersBy.TIME),
         fill_down=merged,
         further=_further(evidence, given, last),
-        typed={name: each for name, each in evidence.typed.items() if each.type is not AttributeType.TEXT},
+        typed={name: each for name, each in evidence.typed.items() if _is_plain(each)},
         choices=choices,
     ).validated(view.file)
 
@@ -126,6 +126,13 @@ def _further(evidence: Evidence, given: Given, last: Reading | None) -> dict[str
             field="further",
         )
     return {name: replace(column.proposed, at=kept_at(column, given, last)) for name, column in found.items()}
+
+
+def _is_plain(typed: Further) -> bool:
+    """Whether it is plain what the values of a further column of customers are; dates that could be read in two ways
+    stay texts."""
+    is_open = typed.type is AttributeType.DATE and typed.dates is None
+    return typed.type is not AttributeType.TEXT and not is_open
 
 
 def kept_at(column: FurtherColumn, given: Given, last: Reading | None) -> KeptAt:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Callable, Mapping
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 
 from goldthread.core.book.days import to_day
@@ -104,9 +104,22 @@ def _literal(field: Field, value: Value) -> Literal:
         if isinstance(date, dt.date):
             return Fraction(to_day(date))
         raise ConditionInvalid(f"{field.title} is a date.", remedy="Write it as DATE('2026-10-31').", at=value.at)
+    if field.is_filed and field.kind is Kind.NUMBER and isinstance(given, str):
+        # conditions that were kept while the attribute was a text
+        given = _number(given, value)
     if isinstance(given, Decimal):
         return Fraction(given) * (MINOR_PER_UNIT if field.kind in (Kind.MONEY, Kind.NUMBER) else 1)
     raise ConditionInvalid(f"{field.title} is a number.", remedy="Write it without quotes, such as 12.5.", at=value.at)
+
+
+def _number(text: str, value: Value) -> Decimal:
+    try:
+        number = Decimal(text)
+    except InvalidOperation:
+        number = Decimal("NaN")
+    if not number.is_finite():
+        raise ConditionInvalid(f"{text[:40]} is not a number.", remedy="Write a number such as 12.5.", at=value.at)
+    return number
 
 
 def _pattern(field: Field, value: Value) -> str:

@@ -480,7 +480,7 @@ def _of_customer(name: str, place: int, reading: Reading, zone: ZoneInfo, *, typ
     def as_value(cell: str) -> str:
         try:
             value = parser(cell)
-        except ValueError:
+        except values.BadValue:
             return as_text(cell)
         return value if known.type is AttributeType.NUMBER else json.dumps(value)
 
