@@ -35,7 +35,7 @@ LATENESS_WORDS = (
     "by over 1 to 2 gaps",
     "by over 2 to 4 gaps",
     "by more than 4 gaps",
-    "no gap expected",
+    "expected the same day",
 )
 """How late, in usual gaps beyond the one that was expected: the overdue ratio less one."""
 

@@ -42,8 +42,7 @@
               disabled={group.customers === 0}
               title="{counted(group.customers, 'customer')} late, {group.words}"
               onclick={() => onopen(group.at)}
-              ><span>{group.words}</span><span
-                class="ml-auto font-semibold">{count(group.customers)}</span
+              ><span>{group.words}</span><span class="ml-auto font-semibold">{count(group.customers)}</span
               ></button
             >
           </li>
