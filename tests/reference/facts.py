@@ -200,11 +200,13 @@ def _gaps_here(reading: Reading, _asked: Asked, _given: Given) -> Facts:
 
 def _half_here(reading: Reading, asked: Asked, _given: Given) -> Facts:
     groups = grouped(next_order(reading, asked), lambda row: row["group"])
-    half = {
-        group or BLANK: next((row["days"] for row in rows if row["share"] >= Fraction(1, 2)), None)
+    half = [
+        (group or BLANK, next((row["days"] for row in rows if row["share"] >= Fraction(1, 2)), None))
         for group, rows in groups.items()
-    }
-    return half if asked.get("split") else {"everybody": None} | half
+    ]
+    if not half and not asked.get("split"):
+        half = [("everybody", None)]
+    return {"halves": tuple(sorted(half, key=str))}
 
 
 def _band_here(reading: Reading, asked: Asked, given: Given) -> Facts:
