@@ -204,9 +204,7 @@ def _half_here(reading: Reading, asked: Asked, _given: Given) -> Facts:
         (group or BLANK, next((row["days"] for row in rows if row["share"] >= Fraction(1, 2)), None))
         for group, rows in groups.items()
     ]
-    if not half and not asked.get("split"):
-        half = [("everybody", None)]
-    return {"halves": tuple(sorted(half, key=str))}
+    return {"halves": tuple(sorted(half or [("everybody", None)], key=str))}
 
 
 def _band_here(reading: Reading, asked: Asked, given: Given) -> Facts:
