@@ -9,7 +9,8 @@ from unittest.mock import patch
 import numpy as np
 
 from tests.reference import differential
-from tests.reference.differential import Asking, differences, printed, smallest
+from tests.reference.askings import Asking, random_asking
+from tests.reference.differential import differences, printed, smallest
 from tests.reference.questions import QUESTIONS
 from tests.reference.records import random_book
 from tests.reference.threads import ReadBy
@@ -44,7 +45,7 @@ class EveryQuestion(unittest.TestCase):
     def test_readings_are_of_every_kind(self) -> None:
         draw = random.Random(SEED)
         books = [random_book(SEED + place) for place in range(30)]
-        askings = [differential.random_asking(draw, book) for book in books for _ in range(20)]
+        askings = [random_asking(draw, book) for book in books for _ in range(20)]
         self.assertEqual({asking.line.unit for asking in askings}, {"order", "purchase-day"})
         self.assertEqual({asking.line.firsts for asking in askings}, {"all", "matching"})
         self.assertEqual({asking.list_as for asking in askings}, {"alone", "without", "against"})

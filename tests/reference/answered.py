@@ -12,7 +12,7 @@ from goldthread.core.cohorts.concentration import concentrations
 from goldthread.core.newness.classes import Tally
 from goldthread.core.survival import age_of_share
 from tests.reference.facts import Facts
-from tests.reference.questions import About
+from tests.reference.figures import About
 
 
 def _cohorts_there(answer: Any) -> Facts:

@@ -9,23 +9,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-from tests.reference.questions import (
-    BLANK,
-    ELAPSED,
-    Asked,
-    Cohorts,
-    begin_of,
-    costs_of,
-    grouped,
-    lateness,
-    median,
-    name_of,
-    next_order,
-    next_period,
-    ratio,
-    suggested_days,
-)
-from tests.reference.threads import Bought, Reading
+from tests.reference.cohorts import ELAPSED, Cohorts, costs_of
+from tests.reference.figures import BLANK, Asked, begin_of, grouped, name_of, next_period, ratio
+from tests.reference.questions import lateness, next_order
+from tests.reference.standing import suggested_days
+from tests.reference.threads import Bought, Reading, median
 
 Facts = dict[str, Any]
 
