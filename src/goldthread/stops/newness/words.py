@@ -46,13 +46,14 @@ def _sentence(question: NewnessQuestion) -> list[Part]:
 def _manner(read: Read, question: NewnessQuestion) -> list[Part]:
     """How orders are split and the answer is drawn, and who counts as won back."""
     split = f"Split by {read.fields.field(question.split).title}" if question.split else TOGETHER
+    is_span = read.history.rule.lapse.is_span
     return [
         Part(split, "split"),
         Part(", shown as "),
         Part(_VIEWS[question.view], "view"),
-        Part("; won back: again after "),
+        Part(f"; won back: again after {'' if is_span else 'more than '}"),
         Part(lapse_words(read), "lapse"),
-        Part(" or more without an order."),
+        Part(" or more without an order." if is_span else " without an order, as they were expected then."),
     ]
 
 
