@@ -295,6 +295,19 @@ class Traps(unittest.TestCase):
 
 
 class Limits(unittest.TestCase):
+    def test_a_tie_at_nine_of_ten_is_no_more_and_no_less(self) -> None:
+        # forty customers, nine of whom came again after 7 days and one after 50: nine of ten had by the seventh
+        for customers, wanted in ((40, 7), (12, None)):
+            rows = [Row(place, AS_OF_DAY - 100, 1, "web", "", place) for place in range(customers)]
+            again = [(place, 7) for place in range(9)] + [(9, 50)]
+            rows += [Row(place, AS_OF_DAY - 100 + days, 1, "web", "", 100 + place) for place, days in again]
+            history = read_history(book_of(rows, customers), HistoryRule(AS_OF_DAY))
+            self.assertEqual(lapse_curve(history).suggested_days, wanted)
+
+    def test_nobody_who_came_again_suggests_nothing(self) -> None:
+        rows = [Row(place, AS_OF_DAY - place, 1, "web", "", place) for place in range(40)]
+        self.assertIsNone(lapse_curve(read_history(book_of(rows, 40), HistoryRule(AS_OF_DAY))).suggested_days)
+
     def test_every_limit_counts_those_silent_so_long(self) -> None:
         for seed, rule in product(SEEDS, RULES[:4]):
             history = history_of(seed, rule)

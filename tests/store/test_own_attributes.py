@@ -78,7 +78,7 @@ class OwnAttributes(StoreCase):
         again = (*FLAT[0][:4], "courier", *FLAT[0][5:])
         report = self.bring(again, *FLAT[1:3])
         self.assertEqual((report.changed, report.same), (1, 2))
-        self.assertEqual(report.changes[0].was, "time, lines or attributes")
+        self.assertEqual(report.changes[0].was, "time, line or attribute on record")
         report = self.bring(again[:4], FLAT[3][:4], head=HEAD[:4])
         self.assertEqual((report.changed, report.same), (2, 0))
         self.assertEqual(self.labels("Delivery")["A-1"], "")

@@ -200,10 +200,10 @@ def compare(connection: Connection, place: Place, report: DeliveryReport, attrib
 
 
 def _change(number: str, was: tuple[object, ...], becomes: tuple[object, ...]) -> Change:
-    """Only what differs, in the order of customer, date, amount, status, rep and channel; else it is the time of day,
-    lines or an attribute."""
+    """Only what differs, in the order of customer, date, amount, status, rep and channel; else it is the time of day, a
+    line or an attribute."""
     differing = [(shown(a), shown(b)) for a, b in zip(was, becomes, strict=True) if a != b]
-    differing = differing or [("time, lines or attributes", "others")]
+    differing = differing or [("time, line or attribute on record", "what this file says")]
     return Change(number, ", ".join(a or "nothing" for a, _ in differing), ", ".join(b for _, b in differing))
 
 
