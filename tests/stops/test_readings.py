@@ -197,6 +197,16 @@ class ReadingCase(StoreCase):
         self.assertEqual(self.behind("due", {"at": "late-5"}), (1, 1))
         self.assertTrue(self.recounted("due", {"at": "late-5"}))
 
+    def test_a_customer_is_counted_once_in_the_last_group_of_steps(self) -> None:
+        days = [dt.date(2024, 1, 1) + dt.timedelta(days=3 * place) for place in range(13)]
+        reps = ["Mo" if place in (1, 11, 12) else "" for place in range(13)]
+        rows = [
+            (str(at), "K1", day.isoformat(), "1", rep) for at, (day, rep) in enumerate(zip(days, reps, strict=True))
+        ]
+        self.put(*rows, head=(*HEAD, "rep"))
+        found = [(row["step"], row["count"], row["customers"]) for row in self.rows("gaps", where="rep = 'Mo'")]
+        self.assertEqual(found, [("1", 1, 1), ("10+", 2, 1)])
+
     def test_a_first_period_of_nothing_gives_no_revenue_retention(self) -> None:
         self.put(("1", "A", "2024-01-10", "-5"), ("2", "A", "2024-02-10", "3"), ("3", "B", "2024-02-01", "4"))
         rows = self.rows("cohorts", figure="revenue_retention")

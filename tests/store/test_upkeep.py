@@ -84,7 +84,7 @@ class Snapshots(unittest.TestCase):
             "cut": ("day.npy", whole["day.npy"][:-4]),
             "flipped": ("amount_minor.npy", whole["amount_minor.npy"][:-1] + b"\x7f"),
             "no description": ("book.json", b"{"),
-            "another format": ("book.json", whole["book.json"].replace(b'"format": 4', b'"format": 0')),
+            "another format": ("book.json", whole["book.json"].replace(b'"format": ', b'"format": 9')),
         }
         for name, (file, content) in damages.items():
             (place / file).write_bytes(content)

@@ -138,15 +138,14 @@ def gap_table(history: History, labels: Attribute | None = None, once_below: int
     if positions.size == 0:
         none = np.zeros(0, np.int64)
         return GapTable(history, (), positions, none, np.zeros((0, 1), np.int64), none, none.astype(np.float64))
-    codes, names, lowest = _coded(labels, positions)
+    codes, names, below = _coded(labels, positions, once_below)
     count = len(names)
     limit_cells(count * length, remedy="Choose a field with fewer values.", field="by")
     histogram = np.bincount(codes * length + gaps, minlength=count * length).reshape(count, length)
-    once = max(once_below - lowest, 0)
     customers = histogram.sum(axis=1)
     mean = histogram @ np.arange(length) / customers
-    if once < count:
-        customers[once:], mean[once:] = _over_customers(ended, codes, count, once, history.book.customer_count)
+    if below < count:
+        customers[below:], mean[below:] = _over_customers(ended, codes, count, below, history.book.customer_count)
     return GapTable(history, names, positions, codes, histogram, customers, mean)
 
 
@@ -155,19 +154,21 @@ def gaps_by_step(history: History) -> GapTable:
     return gap_table(history, step_labels(history.book), STEPS_APART)
 
 
-def _coded(labels: Attribute | None, positions: Int64s) -> tuple[Int64s, tuple[str, ...], int]:
-    """The labels that some orders have, in their sequence, the place of each order's among them, the lowest code."""
+def _coded(labels: Attribute | None, positions: Int64s, limit: int) -> tuple[Int64s, tuple[str, ...], int]:
+    """The labels that some orders have, in their sequence, the place of each order's among them, and how many of these
+    labels have a code below a limit."""
     if labels is None:
         return np.zeros(positions.size, np.int64), ("all gaps",), 0
     codes = labels.codes.take(positions).astype(np.int64)
     having = np.flatnonzero(np.bincount(codes, minlength=len(labels.labels)))
     names, lowest = tuple(labels.labels[code] for code in having.tolist()), int(having[0])
+    below = int(np.count_nonzero(having < limit))
     if having[-1] - lowest == having.size - 1:
         codes -= lowest
-        return codes, names, lowest
+        return codes, names, below
     place = np.zeros(len(labels.labels), np.int64)
     place[having] = np.arange(having.size)
-    return place.take(codes), names, 0
+    return place.take(codes), names, below
 
 
 def _over_customers(ended: _Ended, codes: Int64s, count: int, above: int, customers: int) -> tuple[Int64s, Floats]:
