@@ -200,9 +200,7 @@ class ReadingCase(StoreCase):
     def test_a_customer_is_counted_once_in_the_last_group_of_steps(self) -> None:
         days = [dt.date(2024, 1, 1) + dt.timedelta(days=3 * place) for place in range(13)]
         reps = ["Mo" if place in (1, 11, 12) else "" for place in range(13)]
-        rows = [
-            (str(at), "K1", day.isoformat(), "1", rep) for at, (day, rep) in enumerate(zip(days, reps, strict=True))
-        ]
+        rows = [(day.isoformat(), "K1", day.isoformat(), "1", rep) for day, rep in zip(days, reps, strict=True)]
         self.put(*rows, head=(*HEAD, "rep"))
         found = [(row["step"], row["count"], row["customers"]) for row in self.rows("gaps", where="rep = 'Mo'")]
         self.assertEqual(found, [("1", 1, 1), ("10+", 2, 1)])
