@@ -66,8 +66,6 @@ class History:
     left_out_after_as_of_count : orders that would count but are dated after the as-of date
     left_out_by_condition_count : orders that the rule keeps and a condition or a choice of customers does not
     chosen : bool, shape (customers,); the customers that are looked at. None for all on file
-    population : bool, shape (customers,); the customers of whom figures by customer speak: who is chosen as a customer,
-        by the condition or a list, with a matching order or without. None for all on file
     shown : bool, shape (orders of ``book``,); the orders that are counted and listed. None for all
     """
 
@@ -78,7 +76,6 @@ class History:
     left_out_after_as_of_count: int
     left_out_by_condition_count: int = 0
     chosen: Mask | None = None
-    population: Mask | None = None
     shown: Mask | None = None
 
     @property
@@ -99,7 +96,7 @@ class History:
         if where is not None:
             where = split(where, self.fields)[1] if self.rule.firsts is Firsts.MATCHING else None
         rule = replace(self.rule, where=where, firsts=Firsts.ALL if where is None else Firsts.MATCHING)
-        return replace(self, rule=rule, book=self.book.everybody, chosen=None, population=None, shown=None)
+        return replace(self, rule=rule, book=self.book.everybody, chosen=None, shown=None)
 
     def within(self, first_day: int, last_day: int) -> Mask:
         """The shown orders of a stretch of days, both ends included; bool, shape (orders of ``book``,)."""
@@ -174,23 +171,21 @@ def _under_condition(history: History, among: Mask | None) -> History:
     population = np.ones(book.customer_count, np.bool_) if among is None else among.copy()
     if of_customers is not None:
         population &= evaluate(of_customers, fields).true
-    everybody, chosen, shown = book, population, None
+    everybody, theirs, chosen, shown = book, fields.to_orders(population), population, None
     if of_orders is not None:
         matching = evaluate(of_orders, fields).true
         if rule.firsts is Firsts.MATCHING:
             everybody = thinned(book, matching)
+            theirs = np.repeat(population, everybody.counts)
         else:
-            matching &= fields.to_orders(population)
-            shown = matching[fields.to_orders(population)]
+            shown = matching[theirs]
             chosen = population & (np.bincount(book.customer[matching], minlength=book.customer_count) > 0)
-    theirs = np.repeat(population, everybody.counts)
     chosen_book = everybody if theirs.all() else thinned(everybody, theirs, everybody)
     counted = chosen_book.order_count if shown is None else int(np.count_nonzero(shown))
     return replace(
         history,
         book=chosen_book,
         chosen=chosen,
-        population=population,
         shown=shown,
         left_out_by_condition_count=book.order_count - counted,
     )

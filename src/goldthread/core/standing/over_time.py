@@ -130,7 +130,9 @@ def standings_on(history: History, day: int) -> NDArray[np.uint8]:
     yet."""
     book, rule = history.book, history.rule
     everybody = book.everybody
-    then_all = None if everybody is book else thinned(everybody, everybody.day <= np.int32(day))
+    # nothing else than usual gaps goes by everybody's threads
+    is_own = everybody is book or rule.lapse.is_span
+    then_all = None if is_own else thinned(everybody, everybody.day <= np.int32(day))
     then = thinned(book, book.day <= np.int32(day), then_all)
     found = standing(history.whole, then, day, rule.lapse)
     found[on_file_day(history.whole, rule.as_of_day) > day] = OFF_FILE
