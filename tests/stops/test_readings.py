@@ -243,6 +243,14 @@ class ReadingCase(StoreCase):
             self.assertEqual(groups, {None, "blank"} & groups | {None}, question)
         self.assertEqual({row["channel"] for row in self.rows("pairs", columns="channel")}, {None, "blank"})
 
+    def test_an_attribute_of_customers_groups_by_its_own_values_beside_one_of_orders(self) -> None:
+        self.put(*((*row, str(at)) for at, row in enumerate(H)), head=(*HEAD, "score"), score=KeptAt.ORDER)
+        path = write_csv(self.folder / "about.csv", [("customer number", "score"), ("K1", "70"), ("K2", "80")])
+        deliver(self.workspace, self.book, path, "about", FileKind.CUSTOMERS, KeyKind.NUMBER)
+        of_orders = {row["group"] for row in self.rows("figures", group="order.score")}
+        of_customers = {row["group"] for row in self.rows("figures", group="score")}
+        self.assertEqual((of_orders, of_customers), ({"0", "1", "2"}, {"70", "80"}))
+
     def test_an_own_attribute_without_a_value_is_blank(self) -> None:
         self.put(*((*row, "") for row in H), head=(*HEAD, "code"), code=KeptAt.ORDER)
         self.assertEqual([row["code"] for row in self.rows("orders")], [None] * 3)

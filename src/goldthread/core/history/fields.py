@@ -204,7 +204,7 @@ class FieldValues:
             of_customers = whole.customers.attributes
             return _numbers(whole.own_attribute(field.own) if field.own else of_customers[field.name], field.kind)
 
-        among = whole.derived(("numbers on record", field.own or field.name), on_record)
+        among = whole.derived(("numbers on record", field.own, "" if field.own else field.name), on_record)
         return self.reading.book.derived(("bands", field.name), lambda: bands(values, among))
 
     def to_orders(self, of_customers: Mask, /) -> Mask:
