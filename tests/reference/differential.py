@@ -42,9 +42,7 @@ from tests.reference.figures import About, Folded, OneOf
 from tests.reference.questions import QUESTIONS, beside_others
 from tests.reference.recording import put_on_record
 from tests.reference.records import Book, iso, random_book
-from tests.reference.threads import (
-    read,
-)
+from tests.reference.threads import read
 from tests.support.asking import keep
 from tests.support.sharing import shared_workspace
 
