@@ -6,6 +6,7 @@ import argparse
 
 from bench.core import core_times
 from bench.files import file_times
+from bench.memory import memory_rows
 from bench.questions import question_times
 from bench.rates import store_rates
 from bench.rhythm import rhythm_times
@@ -28,6 +29,7 @@ def main() -> None:
         show(f"Standings, {orders:,} orders", standing_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
         show(f"Worth, {orders:,} orders", worth_times(orders))
+        show(f"Memory of a server, {orders:,} orders", memory_rows(orders))
     show("Files", file_times(1_000_000 // parts))
     show("The store", store_rates(1_000_000 // parts))
     show("Answers and commands", serving_times())

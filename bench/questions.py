@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+from tests.support import synthetic
 
-from bench import synthetic
 from bench.timing import Row, timed
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Average, CohortFigure, Measure, Period, Side, Span

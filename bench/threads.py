@@ -7,8 +7,8 @@ from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
+from tests.support import synthetic
 
-from bench import synthetic
 from bench.timing import Row, timed
 from goldthread.core.book.derived import Derived
 from goldthread.core.book.order_book import OrderBook

@@ -10,16 +10,17 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Row:
-    """A measurement beside its measure; ``ratio`` is how many times as long it takes."""
+    """A measurement beside its measure, in seconds unless another unit is said; ``ratio`` is how many times as much."""
 
     name: str
-    seconds: float
-    beside_seconds: float
+    measured: float
+    beside_measured: float
     beside: str
+    unit: str = ""
 
     @property
     def ratio(self) -> float:
-        return self.seconds / self.beside_seconds
+        return self.measured / self.beside_measured
 
 
 def timed(work: Callable[[], object], runs: int) -> float:
@@ -36,9 +37,11 @@ def show(title: str, rows: list[Row]) -> None:
     """Print a table of measurements."""
     print(f"\n{title}")
     for row in rows:
-        beside = f"{row.beside} ({_told(row.beside_seconds).strip()})"
-        print(f"  {row.name:<48} {_told(row.seconds)}  {row.ratio:8.2f} x {beside}")
+        beside = f"{row.beside} ({_told(row.beside_measured, row.unit).strip()})"
+        print(f"  {row.name:<48} {_told(row.measured, row.unit)}  {row.ratio:8.2f} x {beside}")
 
 
-def _told(seconds: float) -> str:
+def _told(seconds: float, unit: str) -> str:
+    if unit:
+        return f"{seconds:9.1f} {unit}"
     return f"{seconds * 1000:9.1f} ms" if seconds < 10 else f"{seconds:9.1f} s "

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+from tests.support import synthetic
 
-from bench import synthetic
 from bench.timing import Row, timed
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.lines import LinesOnRecord, OrderLines

@@ -28,7 +28,8 @@ ALLOWED = {
     "csv_writer": {"core"},
     "shape": {"core", "errors"},
     "server": {"api", "actions", "settings", "workspace"},
-    "workspace": {"askers", "core", "store", "errors", "settings"},
+    "kept": {"askers", "core", "store"},
+    "workspace": {"core", "kept", "store", "errors", "settings"},
     "demo": {"demo"},
     "stops": {"stops", "core", "cql2", "store", "csv_writer", "shape", "askers", "workspace", "errors"},
     "actions": {

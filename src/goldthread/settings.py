@@ -57,6 +57,7 @@ class Settings:
     uploads_limit_mib: int = 4096
     unpacked_limit_mib: int = 8192
     database_memory_mib: int = 1024
+    kept_memory_mib: int = 4096
     smtp_host: str = ""
     smtp_port: int = 587
     smtp_security: str = "starttls"

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from typing import Any, Generic, TypeVar
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.askers import stop_when_gone
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.search import SearchIndex
 from goldthread.errors import Outdated, Unavailable
+from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
 from goldthread.store.lists import members_mask
 from goldthread.store.read.lines_out import lines_on_record
@@ -30,8 +28,6 @@ from goldthread.store.snapshot import open_snapshot, save_snapshot
 
 T = TypeVar("T")
 BOOKS_KEPT = 4
-ANSWERS_KEPT = 32
-HISTORIES_KEPT = 8
 _READ_ANEW_MOST = 5
 
 
@@ -54,11 +50,8 @@ class Workspace:
     def __init__(self, settings: Settings, record: Record) -> None:
         self.settings = settings
         self.record = record
-        self._books: _Kept[Shelved] = _Kept(BOOKS_KEPT)
-        self._histories: _Kept[History] = _Kept(HISTORIES_KEPT)
-        self._answers: _Kept[Any] = _Kept(ANSWERS_KEPT)
-        self._indices: OrderedDict[int, SearchIndex] = OrderedDict()
-        self._indexing = threading.Lock()
+        self._books: Shelf[Shelved] = Shelf(BOOKS_KEPT)
+        self.account = Account(settings.kept_memory_mib << 20, self._books_in_use)
 
     def orders(self, book_id: int) -> Shelved:
         """The book at its present revision: from memory, brought forward by what was put in by hand since, else from
@@ -80,24 +73,23 @@ class Workspace:
     ) -> History:
         """The book as a rule reads it, kept for the next question. ``selection`` names the customers of ``among``."""
         key = (shelved.book_id, shelved.at, rule, selection)
-        return self._histories.get(key, lambda: read_history(shelved.orders, rule, among))
+        history: History = self.account.get(key, lambda: read_history(shelved.orders, rule, among))
+        return history
 
     def search_index(self, shelved: Shelved) -> SearchIndex:
         """What customers are found by. A change that leaves that as it is leaves the index as it is."""
-        with self._indexing:
-            known, lines = self._indices.pop(shelved.book_id, None), shelved.orders.customers.found_by
-            if known is None or not known.lines.same_as(lines):
-                known = SearchIndex.of(lines)
-            elif known.lines is not lines:
-                known = SearchIndex(lines, known.blocks)
-            self._indices[shelved.book_id] = known
-            while len(self._indices) > BOOKS_KEPT:
-                self._indices.popitem(last=False)
+        lines = shelved.orders.customers.found_by
+        key = ("search index", shelved.book_id)
+        known: SearchIndex | None = self.account.known(key)
+        if known is not None and known.lines is lines:
             return known
+        self.account.let_go(known)
+        blocks = known.blocks if known is not None and known.lines.same_as(lines) else None
+        return self.account.get(key, lambda: SearchIndex.of(lines) if blocks is None else SearchIndex(lines, blocks))
 
     def answer(self, shelved: Shelved, question: Hashable, work: Callable[[], T]) -> T:
         """An answer, kept by revision and question."""
-        answer: T = self._answers.get((shelved.book_id, shelved.at, question), work)
+        answer: T = self.account.get((shelved.book_id, shelved.at, question), work)
         return answer
 
     def list_members(self, shelved: Shelved, list_id: int) -> NDArray[np.bool_]:
@@ -110,9 +102,9 @@ class Workspace:
         if known is not None and known.revision < at.number:
             brought = book_since(self.record, book_id, known.orders, known.at, at)
             if brought is not None:
-                self._forget_older(book_id, at)
+                self._forget_other(book_id, at)
                 return self._shelved(book_id, at, brought)
-        self._forget_older(book_id, at)
+        self._forget_other(book_id, at)
         del known
         found = open_snapshot(self.settings.snapshots, book_id, at)
         if found is not None:
@@ -126,9 +118,12 @@ class Workspace:
         lines = lines_on_record(self.record, book_id, at, self.settings.snapshots)
         return Shelved(book_id, at, replace(orders, own=own, on_record=lines))
 
-    def _forget_older(self, book_id: int, at: Stamped) -> None:
-        for kept in (self._books, self._histories, self._answers):
-            kept.forget_older(book_id, at)
+    def _forget_other(self, book_id: int, at: Stamped) -> None:
+        self._books.forget_other(book_id, at)
+        self.account.forget_other(book_id, at)
+
+    def _books_in_use(self) -> list[OrderBook]:
+        return [shelved.orders for shelved in self._books.newest_first()]
 
 
 def asked_anew(ask: Callable[[], T]) -> T:
@@ -140,68 +135,6 @@ def asked_anew(ask: Callable[[], T]) -> T:
         except Outdated:
             continue
     return ask()
-
-
-_Key = tuple[Hashable, ...]
-
-
-class _Kept(Generic[T]):
-    """The last few values by book, revision and more; each is made by one thread while others that want it wait."""
-
-    def __init__(self, most: int) -> None:
-        self._most = most
-        self._values: OrderedDict[_Key, T] = OrderedDict()
-        self._making: dict[_Key, _Making] = {}
-        self._lock = threading.Lock()
-
-    def has(self, key: _Key) -> bool:
-        with self._lock:
-            return key in self._values
-
-    def get(self, key: _Key, make: Callable[[], T]) -> T:
-        stop_when_gone()
-        with self._lock:
-            if key in self._values:
-                self._values.move_to_end(key)
-                return self._values[key]
-            making = self._making.setdefault(key, _Making())
-            making.wanted += 1
-        try:
-            with making.lock:
-                with self._lock:
-                    if key in self._values:
-                        return self._values[key]
-                value = make()
-                with self._lock:
-                    self._values[key] = value
-                    while len(self._values) > self._most:
-                        self._values.popitem(last=False)
-                return value
-        finally:
-            with self._lock:
-                making.wanted -= 1
-                if making.wanted == 0:
-                    self._making.pop(key, None)
-
-    def newest(self, book_id: int) -> T | None:
-        """What is kept of the newest revision of a book, of a shelf whose keys are book and revision alone."""
-        with self._lock:
-            mine = [(key[1].number, key) for key in self._values if key[0] == book_id and isinstance(key[1], Stamped)]
-            return self._values[max(mine, key=lambda each: each[0])[1]] if mine else None
-
-    def forget_older(self, book_id: int, at: Stamped) -> None:
-        """Drop what was made of other revisions of a book; a large book must not be in memory twice."""
-        with self._lock:
-            for key in [key for key in self._values if key[0] == book_id and key[1] != at]:
-                del self._values[key]
-
-
-class _Making:
-    """A value that is being made: the lock of its maker, and how many want it."""
-
-    def __init__(self) -> None:
-        self.lock = threading.Lock()
-        self.wanted = 0
 
 
 def private_database(settings: Settings) -> PrivateDatabase:

@@ -17,10 +17,10 @@ import psutil
 from sqlalchemy.exc import OperationalError
 from werkzeug.test import TestResponse
 
+from goldthread import kept
 from goldthread.actions import lists
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import OrderByHand, put_order
-from goldthread.api import answers
 from goldthread.api.app import create_app
 from goldthread.api.security import kept_secret
 from goldthread.askers import asked_by
@@ -77,16 +77,7 @@ class AskedAgain(ApiCase):
         self.assertEqual(packed.headers["ETag"], plain.headers["ETag"])
         self.assertIn("Accept-Encoding", packed.headers["Vary"])
 
-    def test_what_is_kept_is_bounded_in_bytes(self) -> None:
-        kept = answers.Answers(self.workspace)
-        with mock.patch.object(answers, "KEPT_BYTES", 5_000):
-            for place in range(40):
-                kept._keep(str(place), answers.Encoded((), b"x" * 1_000, None))
-            self.assertEqual((len(kept._kept), kept._bytes), (5, 5_000))
-        kept._keep("large", answers.Encoded((), b"x" * (answers._LARGEST_KEPT_BYTES + 1), None))
-        self.assertNotIn("large", kept._kept)
-
-    def test_two_thousand_different_questions_leave_the_memory_level(self) -> None:
+    def test_a_thousand_different_questions_leave_the_memory_level(self) -> None:
         client, process = create_app(self.workspace).test_client(), psutil.Process()
         orders = self.workspace.orders(self.own.id).orders
 
@@ -96,17 +87,15 @@ class AskedAgain(ApiCase):
             path = f"/api/books/{self.own.id}/ask/cohorts?as_of={year + 34}-{month:02d}-{day:02d}&figure={figure}"
             self.assertEqual(client.get(path).status_code, 200)
 
-        with mock.patch.object(answers, "KEPT_BYTES", 4 * MIB):
-            for number in range(1_000):
+        with mock.patch.object(kept, "_ROOM_BYTES", 16 * MIB):
+            for number in range(500):
                 ask(number)
-            before, derived = process.memory_info().rss, len(orders._derived)
-            for number in range(1_000, 2_000):
+            before, derived = process.memory_info().rss, len(orders.worked_out)
+            for number in range(500, 1_000):
                 ask(number)
         self.assertLess(process.memory_info().rss - before, 40 * MIB)
-        self.assertLessEqual(len(orders._derived), derived + 300)
-        for kept in (self.workspace._answers, self.workspace._histories):
-            self.assertLessEqual(len(kept._values), kept._most)
-            self.assertEqual(kept._making, {})
+        self.assertLessEqual(len(orders.worked_out), derived + 300)
+        self.assertLess(self.workspace.account.held_bytes, 17 * MIB)
 
     def test_a_reply_that_would_be_too_large_says_what_to_choose(self) -> None:
         with mock.patch("goldthread.shape.REPLY_BYTES_MOST", 1_000):

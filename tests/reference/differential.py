@@ -23,7 +23,7 @@ from typing import Any
 
 import numpy as np
 
-from goldthread.actions.books import find_book
+from goldthread.actions.books import BOOKS_MOST, find_book, list_books
 from goldthread.actions.by_hand import match_customers
 from goldthread.actions.working import Done, work_member
 from goldthread.core.choices import MemberState
@@ -44,7 +44,7 @@ from tests.reference.recording import put_on_record
 from tests.reference.records import Book, iso, random_book
 from tests.reference.threads import read
 from tests.support.asking import keep
-from tests.support.sharing import shared_workspace
+from tests.support.sharing import shared_place, shared_workspace
 
 _PARTS = ("orders", "customers", "payments", "spend")
 
@@ -221,12 +221,25 @@ def printed(book: Book, asking: Asking, words: str) -> str:
     return "\n".join([*lines, f"lists: {book.lists}" if asking.list_name else ""])
 
 
+_ROOM_BOOKS = 200
+
+
+def workspace_with_room() -> Workspace:
+    """The shared record, or a fresh one once it is nearly full of books."""
+    if len(list_books(shared_workspace())) > BOOKS_MOST - _ROOM_BOOKS:
+        shared_workspace().record.engine.dispose()
+        shared_place().close()
+        shared_workspace.cache_clear()
+        shared_place.cache_clear()
+    return shared_workspace()
+
+
 def differences(seed: int, books: int, each: int, minutes: float = 1e9) -> Iterator[tuple[Book, Asking, str, int]]:
     """Every question that was asked, with what differs and how many figures were compared."""
-    workspace, until = shared_workspace(), time.monotonic() + 60 * minutes
+    until = time.monotonic() + 60 * minutes
     for number in range(seed, seed + books):
         book, draw = random_book(number), random.Random(number)
-        recorded = Recorded(workspace, book)
+        recorded = Recorded(workspace_with_room(), book)
         for _ in range(each):
             if time.monotonic() > until:
                 return
@@ -254,7 +267,7 @@ def main() -> int:
         if words:
             wrong[asking.question] += 1
             if wrong.total() <= options.shown:
-                sys.stdout.write(printed(*smallest(shared_workspace(), book, asking, words)) + "\n\n")
+                sys.stdout.write(printed(*smallest(workspace_with_room(), book, asking, words)) + "\n\n")
                 sys.stdout.flush()
     sys.stdout.write(f"{asked} questions, {figures} figures, {wrong.total()} differences {dict(wrong)}\n")
     return 1 if wrong else 0

@@ -9,8 +9,6 @@ from __future__ import annotations
 
 import gzip
 import hashlib
-import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -22,8 +20,6 @@ from goldthread.actions.books import BookState
 from goldthread.api.replies import wants_csv
 from goldthread.workspace import Workspace, asked_anew
 
-KEPT_BYTES = 96 << 20
-_LARGEST_KEPT_BYTES = 16 << 20
 _WORTH_PACKING_BYTES = 1_000
 _PACKING_LEVEL = 5
 
@@ -59,13 +55,10 @@ class Encoded:
 
 
 class Answers:
-    """Encoded answers to questions about books, those asked for last, bounded in bytes."""
+    """Encoded answers to questions about books."""
 
     def __init__(self, workspace: Workspace) -> None:
         self._workspace = workspace
-        self._kept: OrderedDict[str, Encoded] = OrderedDict()
-        self._bytes = 0
-        self._lock = threading.Lock()
 
     def reply(self, book_id: int, make: Callable[[], Response]) -> Response:
         """The reply to this request's question, as it is known already or made now. Raises `NotFound`."""
@@ -73,31 +66,16 @@ class Answers:
         tag = _tag(state)
         if request.if_none_match.contains_weak(tag):
             return _tagged(Response(status=304), tag)
-        known = self._known(tag)
+        known = self._workspace.account.reply(tag)
         if known is not None:
-            return known.response(tag)
+            reply: Response = known.response(tag)
+            return reply
         encoded = Encoded.of(asked_anew(make))
         if books.find_state(self._workspace, book_id) != state:
             # what was answered is right, but it may be of a later revision than the tag says
             return encoded.response(None)
-        self._keep(tag, encoded)
+        self._workspace.account.keep_reply(tag, encoded)
         return encoded.response(tag)
-
-    def _known(self, tag: str) -> Encoded | None:
-        with self._lock:
-            if tag in self._kept:
-                self._kept.move_to_end(tag)
-            return self._kept.get(tag)
-
-    def _keep(self, tag: str, encoded: Encoded) -> None:
-        if encoded.size_bytes > _LARGEST_KEPT_BYTES:
-            return
-        with self._lock:
-            old = self._kept.pop(tag, None)
-            self._bytes += encoded.size_bytes - (old.size_bytes if old else 0)
-            self._kept[tag] = encoded
-            while self._bytes > KEPT_BYTES:
-                self._bytes -= self._kept.popitem(last=False)[1].size_bytes
 
 
 def _tag(state: BookState) -> str:

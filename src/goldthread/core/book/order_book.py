@@ -179,7 +179,12 @@ class OrderBook:
     def derived(self, key: object, make: Callable[[], T]) -> T:
         """A column worked out once per book and kept with it, until so many others were asked for since."""
         room = DERIVED_BYTES + DERIVED_BYTES_PER_ORDER * max(self.order_count, self.customer_count)
-        return self._derived.get(key, make, room)
+        return self._derived.get(key, make, room, self)
+
+    @property
+    def worked_out(self) -> Derived:
+        """What `derived` keeps."""
+        return self._derived
 
     def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
         """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing."""

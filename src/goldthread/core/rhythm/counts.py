@@ -144,13 +144,15 @@ def _ladder(book: OrderBook, groups: int) -> tuple[Int64s, Int64s]:
 class _ByDay:
     """The customers of the orders of a book in the sequence of their dates.
 
-    ``starts`` : int64, where the orders of each day begin, from the book's first day. ``customer`` : int32, shape
-    (orders,). ``sums`` : orders of each customer before every one of some places, evenly apart; shape (places,
-    customers), so that never many orders are left to count. ``running`` : sums of the amounts before each order of the
-    book and in all, int64, shape (orders + 1,).
+    ``first_day`` : of the book. ``begins`` : int64, shape (customers,), where the orders of each customer begin.
+    ``starts`` : int64, where the orders of each day begin, from that first day. ``customer`` : int32, shape (orders,).
+    ``sums`` : orders of each customer before every one of some places, evenly apart; shape (places, customers), so that
+    never many orders are left to count. ``running`` : sums of the amounts before each order of the book and in all,
+    int64, shape (orders + 1,).
     """
 
-    book: OrderBook
+    first_day: int
+    begins: Int64s
     starts: Int64s
     customer: NDArray[np.int32]
     places: Int64s
@@ -160,14 +162,13 @@ class _ByDay:
     def inside(self, first_day: int, last_day: int) -> tuple[Int64s, Int64s]:
         """Orders and revenue of each customer in a stretch of days; int64, shape (customers,)."""
         low, high = self._before(first_day), self._before(last_day + 1)
-        begins = self.book.starts[:-1]
-        return high - low, self.running.take(begins + high) - self.running.take(begins + low)
+        return high - low, self.running.take(self.begins + high) - self.running.take(self.begins + low)
 
     def _before(self, day: int) -> Int64s:
         """Orders of each customer before a day; int64, shape (customers,)."""
-        end = int(self.starts[min(max(day - self.book.day_span[0], 0), self.starts.size - 1)])
+        end = int(self.starts[min(max(day - self.first_day, 0), self.starts.size - 1)])
         nearest = int(np.abs(self.places - end).argmin())
-        place, length = int(self.places[nearest]), self.book.customer_count
+        place, length = int(self.places[nearest]), self.begins.size
         if place <= end:
             before: Int64s = self.sums[nearest] + np.bincount(self.customer[place:end], minlength=length)
         else:
@@ -190,7 +191,7 @@ def _put_by_day(book: OrderBook) -> _ByDay:
     sums = np.zeros((places.size, book.customer_count), np.uint16 if most < 1 << 16 else np.int32)
     for at, (begin, end) in enumerate(pairwise(places.tolist())):
         sums[at + 1] = sums[at] + np.bincount(customer[begin:end], minlength=book.customer_count)
-    return _ByDay(book, starts, customer, places, sums, _running(book.amount_minor))
+    return _ByDay(first, book.starts[:-1], starts, customer, places, sums, _running(book.amount_minor))
 
 
 def _running(amounts: Int64s) -> Int64s:

@@ -1,0 +1,26 @@
+"""What a server holds after many readings, beside what it may: 300 MB and three times the columns of its book."""
+
+from __future__ import annotations
+
+from tests.support.large import MIB, QUESTIONS, filed, held_after
+from tests.support.running import Place
+
+from bench.timing import Row
+
+READINGS = 20 * len(QUESTIONS)
+BESIDE = "300 MB and three times the columns"
+
+
+def memory_rows(orders: int) -> list[Row]:
+    """MiB of a process that answered ten kinds of questions of a book of so many orders, each as of another day."""
+    place = Place()
+    try:
+        book_id = filed(place.workspace(), orders)
+        rows = []
+        for readings in (len(QUESTIONS), READINGS):
+            held = held_after(place, book_id, readings)
+            allowed = 300 + 3 * held.columns / MIB
+            rows.append(Row(f"after {readings} readings", held.resident / MIB, allowed, BESIDE, "MiB"))
+        return rows
+    finally:
+        place.close()

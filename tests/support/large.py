@@ -1,0 +1,93 @@
+"""A large book on record without its files, and a process that asks it many questions and says what memory it holds."""
+
+from __future__ import annotations
+
+import datetime as dt
+import subprocess
+import sys
+from dataclasses import dataclass, replace
+from itertools import cycle, islice
+
+import numpy as np
+import psutil
+
+from goldthread.api.app import create_app
+from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.days import to_date
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.texts import TextColumn
+from goldthread.settings import load_settings
+from goldthread.store.revisions import present_revision
+from goldthread.store.snapshot import save_snapshot
+from goldthread.workspace import Workspace, open_workspace
+from tests.support import synthetic
+from tests.support.running import ROOT, Place
+from tests.support.sharing import new_book
+
+MIB = 1 << 20
+QUESTIONS = (
+    "cohorts?period=month",
+    "newness?period=day",
+    "customers?by=revenue&direction=down",
+    "counts?groups=5",
+    "gaps?by=customer",
+    "due?within=28d",
+    "follow-up?who=lapsed&by=revenue",
+    "standing?over=quarter",
+    "worth?period=quarter",
+    "cohorts?period=week&where=amount%20%3E%2040",
+)
+
+
+@dataclass(frozen=True)
+class Held:
+    """What a process held after it had answered, in bytes: all of its memory, and the columns of its book."""
+
+    resident: int
+    columns: int
+
+
+def filed(workspace: Workspace, orders: int) -> int:
+    """The id of a new book whose snapshot holds so many orders; nothing of them is in the database."""
+    columns, customers = synthetic.orders(orders)
+    none = Attribute(np.zeros(orders, np.uint16), ("",))
+    columns = replace(columns, attributes={**columns.attributes, "rep": none, "channel": none, "category": none})
+    names = TextColumn.of([f"Customer {place:07}" for place in range(customers)])
+    nobody = Attribute(np.zeros(customers, np.uint16), ("no", "yes"))
+    about = CustomerColumns(
+        {"town": Attribute(np.zeros(customers, np.uint16), ("",)), "closed": nobody, "do_not_contact": nobody},
+        {"name": names, "number": names, "email": TextColumn.of([""] * customers)},
+        names,
+    )
+    book = OrderBook.build(columns, np.arange(customers, dtype=np.int64), about)
+    row = new_book(workspace)
+    save_snapshot(workspace.settings.snapshots, row.id, present_revision(workspace.record.engine, row.id), book)
+    return row.id
+
+
+def held_after(place: Place, book_id: int, readings: int) -> Held:
+    """What a fresh process holds after so many questions, each as of another day."""
+    command = [sys.executable, "-W", "error", "-m", "tests.support.large", str(book_id), str(readings)]
+    done = subprocess.run(command, env=place.environment, cwd=ROOT, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise RuntimeError(done.stderr)
+    resident, columns = map(int, done.stdout.split())
+    return Held(resident, columns)
+
+
+def _ask(book_id: int, readings: int) -> Held:
+    settings = load_settings()
+    client = create_app(open_workspace(settings)).test_client()
+    latest = synthetic.FIRST_DAY + synthetic.SPAN_DAYS
+    for ago, question in enumerate(islice(cycle(QUESTIONS), readings)):
+        as_of: dt.date = to_date(latest - ago)
+        reply = client.get(f"/api/books/{book_id}/ask/{question}&as_of={as_of}")
+        if reply.status_code != 200:
+            raise RuntimeError(f"{question}: {reply.text}")
+    columns = sum(file.stat().st_size for file in settings.snapshots.glob(f"{book_id}-*/*.npy"))
+    return Held(psutil.Process().memory_info().rss, columns)
+
+
+if __name__ == "__main__":
+    held = _ask(int(sys.argv[1]), int(sys.argv[2]))
+    sys.stdout.write(f"{held.resident} {held.columns}\n")
