@@ -43,6 +43,7 @@ ALLOWED = {
         "workspace",
         "demo",
         "errors",
+        "processes",
         "settings",
     },
     "api": {"api", "stops", "actions", "core", "csv_writer", "shape", "askers", "workspace", "errors", "settings"},

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import contextlib
-import fcntl
+import os
+import re
+import shutil
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 import psutil
+from filelock import FileLock, Timeout
 
 from goldthread.errors import Unavailable
 
@@ -18,6 +21,9 @@ _END_LIMIT_SECONDS = 60
 _START_LOCK_SECONDS = 120
 _SAME_START_SECONDS = 2.0
 """A start is counted from the moment of booting, which moves a little when the clock is set."""
+
+
+_MARK = re.compile(r"\.([0-9]+)-([0-9]+\.[0-9]{2})(?:\.|$)")
 
 
 @dataclass(frozen=True)
@@ -56,6 +62,20 @@ def read_known(file: Path) -> KnownProcess | None:
         return KnownProcess(int(pid), float(started))
     except (FileNotFoundError, ValueError):
         return None
+
+
+def mark() -> str:
+    """This process as the last part of the name of what it has under way: ``.`` and a number, a dash and its start."""
+    own = KnownProcess.of(os.getpid())
+    return f".{own.pid}-{own.started:.2f}"
+
+
+def remove_left_behind(folder: Path, pattern: str) -> None:
+    """Remove what bears the mark of a process that does not run any more, or none; what others have under way stays."""
+    for each in folder.glob(pattern):
+        found = _MARK.search(each.name)
+        if found is None or not KnownProcess(int(found[1]), float(found[2])).is_alive:
+            shutil.rmtree(each, ignore_errors=True)
 
 
 def is_alive(pid: int) -> bool:
@@ -100,18 +120,14 @@ def write_private(file: Path, text: str) -> Path:
 def alone(lock_file: Path) -> Iterator[None]:
     """Keep every other process out of the block, until it is over or this process ends. Raises `Unavailable`."""
     lock_file.parent.mkdir(parents=True, exist_ok=True)
-    lock_file.touch(mode=0o600)
-    with lock_file.open("r+") as lock:
-        deadline = time.monotonic() + _START_LOCK_SECONDS
-        while True:
-            try:
-                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                break
-            except BlockingIOError:
-                if time.monotonic() > deadline:
-                    raise Unavailable(
-                        "Somebody else is starting or stopping Gold Thread here.",
-                        remedy="Try again when they are done.",
-                    ) from None
-                time.sleep(POLL_SECONDS)
+    lock = FileLock(lock_file, mode=0o600, poll_interval=POLL_SECONDS)
+    try:
+        lock.acquire(timeout=_START_LOCK_SECONDS)
+    except Timeout:
+        raise Unavailable(
+            "Somebody else is starting or stopping Gold Thread here.", remedy="Try again when they are done."
+        ) from None
+    try:
         yield
+    finally:
+        lock.release()

@@ -10,12 +10,10 @@ import os
 import shutil
 import tempfile
 import uuid
-from pathlib import Path
 
-from goldthread.processes import read_known, write_known
+from goldthread.processes import mark, remove_left_behind
 from goldthread.settings import Settings, private_folder
 
-_OWNER = "owner"
 _OTHERS_MAY_NOT = 0o077
 
 
@@ -24,16 +22,7 @@ def use_scratch(settings: Settings) -> None:
     os.umask(_OTHERS_MAY_NOT)
     private_folder(settings.var)
     scratch = private_folder(settings.scratch)
-    remove_orphans(scratch)
-    own = private_folder(scratch / uuid.uuid4().hex)
-    write_known(own / _OWNER, os.getpid())
+    remove_left_behind(scratch, "*")
+    own = private_folder(scratch / f"{uuid.uuid4().hex}{mark()}")
     atexit.register(shutil.rmtree, own, ignore_errors=True)
     tempfile.tempdir = str(own)
-
-
-def remove_orphans(scratch: Path) -> None:
-    """Remove the folders of processes that do not run any more."""
-    for folder in scratch.iterdir():
-        owner = read_known(folder / _OWNER)
-        if owner is None or not owner.is_alive:
-            shutil.rmtree(folder, ignore_errors=True)

@@ -1,26 +1,34 @@
 """The only reader of the environment and of the settings file.
 
-Every setting has a default that suits one machine and one person. A file ``settings.toml`` in the folder of
+Every setting has a default that suits one machine and one person, and bounds. A file ``settings.toml`` in the folder of
 running data may change them, and an environment variable ``GOLDTHREAD_<NAME>`` changes them again.
 """
 
 from __future__ import annotations
 
-import json
 import os
 import tomllib
 from collections.abc import Mapping
-from contextlib import suppress
-from dataclasses import dataclass, field, fields
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Literal
+
+import psutil
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
+from pydantic_settings import (
+    BaseSettings,
+    PydanticBaseSettingsSource,
+    SettingsConfigDict,
+    SettingsError,
+    TomlConfigSettingsSource,
+)
 
 from goldthread.errors import InvalidInput
 
 PREFIX = "GOLDTHREAD_"
-SMTP_SECURITIES = ("starttls", "tls", "none")
-MAILS_PER_MINUTE_MOST = 6_000
 _PRIVATE = 0o700
+_MEMORY_SHARE = 4
+_SECRET = ("smtp_password", "databases")
+"""Settings whose value no message may show."""
 
 
 def _home() -> Path:
@@ -29,43 +37,51 @@ def _home() -> Path:
     return home if (home / "pyproject.toml").exists() else Path.cwd()
 
 
-@dataclass(frozen=True)
-class Settings:
-    """What a running Gold Thread needs to know of its machine.
+def _memory_mib() -> int:
+    """A share of the machine's memory."""
+    return int(psutil.virtual_memory().total // _MEMORY_SHARE) >> 20
 
-    Attributes
-    ----------
-    var : folder of running data: database, snapshots, uploads, logs, secrets
-    web : folder of the built front end
-    host, port : where the server listens; loopback unless set otherwise
-    upload_limit_mib : largest file that the page takes, in MiB
-    uploads_limit_mib : most that all files which wait to be imported may take together, in MiB
-    unpacked_limit_mib : most that a packed file or a workbook may unpack to, in MiB
-    database_memory_mib : the private database's page cache, in MiB
-    smtp_host, smtp_port, smtp_security : the mail server, and how it is spoken to: starttls, tls, or none
-    smtp_user, smtp_password : what it knows us by; nothing is sent of them where the user is empty
-    smtp_from : from whom messages are, as Name <address>
-    mails_per_minute : how many messages are sent in a minute at most
-    databases : addresses of databases that orders can be taken from, by the name that people know each by
-    """
 
-    var: Path = Path("var")
-    web: Path = Path("web/dist")
-    host: str = "127.0.0.1"
-    port: int = 8321
-    upload_limit_mib: int = 512
-    uploads_limit_mib: int = 4096
-    unpacked_limit_mib: int = 8192
-    database_memory_mib: int = 1024
-    kept_memory_mib: int = 4096
-    smtp_host: str = ""
-    smtp_port: int = 587
-    smtp_security: str = "starttls"
-    smtp_user: str = ""
-    smtp_password: str = field(default="", repr=False)
-    smtp_from: str = ""
-    mails_per_minute: int = 30
-    databases: Mapping[str, str] = field(default_factory=dict, repr=False)
+Folder = Annotated[Path, AfterValidator(Path.absolute)]
+Port = Annotated[int, Field(ge=0, le=65_535)]
+Mib = Annotated[int, Field(ge=1, le=1 << 24)]
+
+
+class Settings(BaseModel):
+    """What a running Gold Thread needs to know of its machine."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    var: Folder = Field(
+        default_factory=lambda: _home() / "var",
+        description="Folder of running data: database, snapshots, uploads, logs, secrets.",
+    )
+    web: Folder = Field(default_factory=lambda: _home() / "web" / "dist", description="Folder of the built page.")
+    host: str = Field("127.0.0.1", min_length=1, description="Where the server listens; loopback unless set otherwise.")
+    port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
+    upload_limit_mib: Mib = Field(512, description="The largest file that the page takes, in MiB.")
+    uploads_limit_mib: Mib = Field(4096, description="All files together that wait to be imported, in MiB.")
+    unpacked_limit_mib: Mib = Field(8192, description="What a packed file or a workbook may unpack to, in MiB.")
+    database_memory_mib: Mib = Field(1024, ge=16, description="The private database's page cache, in MiB.")
+    kept_memory_mib: Mib = Field(
+        default_factory=_memory_mib,
+        ge=32,
+        description="What is kept in memory of answers, in MiB; a quarter of the machine's memory unless set. Books of "
+        "few orders take less: the bound grows with the columns of the books in use.",
+    )
+    smtp_host: str = Field("", description="The mail server; without one nothing is sent.")
+    smtp_port: Port = Field(587, ge=1, description="The port of the mail server.")
+    smtp_security: Literal["starttls", "tls", "none"] = Field("starttls", description="How it is spoken to.")
+    smtp_user: str = Field("", description="What it knows us by; where empty, neither name nor password is sent.")
+    smtp_password: str = Field("", repr=False, description="The password for it.")
+    smtp_from: str = Field("", description="From whom messages are, as Name <address>.")
+    mails_per_minute: int = Field(30, ge=1, le=6_000, description="How many messages are sent in a minute at most.")
+    databases: Mapping[str, str] = Field(
+        default_factory=dict,
+        repr=False,
+        max_length=100,
+        description="Addresses of databases that orders can be taken from, by the name that people know each by.",
+    )
 
     @property
     def snapshots(self) -> Path:
@@ -85,33 +101,60 @@ class Settings:
         return self.var / "tmp"
 
 
+class _OfThisMachine(Settings, BaseSettings):
+    """The same, with what the environment and the settings file of ``var`` say."""
+
+    model_config = SettingsConfigDict(env_prefix=PREFIX)
+
+    @classmethod
+    def settings_customise_sources(
+        cls,
+        settings_cls: type[BaseSettings],
+        init_settings: PydanticBaseSettingsSource,
+        env_settings: PydanticBaseSettingsSource,
+        dotenv_settings: PydanticBaseSettingsSource,  # noqa: ARG003 - there is none
+        file_secret_settings: PydanticBaseSettingsSource,  # noqa: ARG003 - there is none
+    ) -> tuple[PydanticBaseSettingsSource, ...]:
+        return (init_settings, env_settings, TomlConfigSettingsSource(settings_cls, _file()))
+
+
+def _var() -> Path:
+    return Path(os.environ.get(PREFIX + "VAR") or _home() / "var").absolute()
+
+
+def _file() -> Path:
+    return _var() / "settings.toml"
+
+
 def load_settings() -> Settings:
-    """Defaults, then ``settings.toml``, then the environment. Raises `InvalidInput` for a value of the wrong kind."""
-    known = {each.name: each for each in fields(Settings)}
-    home = _home()
-    var = Path(os.environ.get(PREFIX + "VAR", home / Settings.var)).absolute()
-    chosen: dict[str, Any] = {"web": home / Settings.web}
-    file = var / "settings.toml"
-    if file.exists():
-        chosen |= tomllib.loads(file.read_text(encoding="utf-8"))
-    chosen |= {name: os.environ[PREFIX + name.upper()] for name in known if PREFIX + name.upper() in os.environ}
-    unknown = sorted(set(chosen) - set(known))
-    if unknown:
-        raise InvalidInput(
-            f"{file} sets {', '.join(unknown)}, which is no setting.",
-            remedy=f"Settings are: {', '.join(known)}.",
-        )
-    settings = Settings(**{name: _typed(name, value) for name, value in chosen.items()} | {"var": var})
-    if settings.smtp_security not in SMTP_SECURITIES:
-        raise InvalidInput(
-            f"The setting smtp_security is {settings.smtp_security!r}.", remedy=f"Give {', '.join(SMTP_SECURITIES)}."
-        )
-    if not 1 <= settings.mails_per_minute <= MAILS_PER_MINUTE_MOST:
-        raise InvalidInput(
-            f"The setting mails_per_minute is {settings.mails_per_minute}.",
-            remedy=f"Give 1 to {MAILS_PER_MINUTE_MOST}.",
-        )
-    return settings
+    """Defaults, then ``settings.toml``, then the environment. Raises `InvalidInput` for what is no setting or cannot be
+    one's value."""
+    try:
+        return _OfThisMachine(var=_var())
+    except tomllib.TOMLDecodeError as error:
+        raise InvalidInput(f"{_file()} is no TOML file: {error}.", remedy="Write lines such as port = 8321.") from None
+    except SettingsError:
+        raise _not_a_table() from None
+    except ValidationError as error:
+        raise _in_our_words(error) from None
+
+
+def _in_our_words(error: ValidationError) -> InvalidInput:
+    """The first thing that is wrong."""
+    first = error.errors(include_url=False)[0]
+    name = str(first["loc"][0])
+    if name not in Settings.model_fields:
+        known = ", ".join(Settings.model_fields)
+        return InvalidInput(f"{_file()} sets {name}, which is no setting.", remedy=f"Settings are: {known}.")
+    if name == "databases":
+        return _not_a_table()
+    given = "" if name in _SECRET else f" is {str(first['input'])[:80]!r}, and"
+    said = Settings.model_fields[name].description
+    return InvalidInput(f"The setting {name}{given} cannot be used: {first['msg']}.", remedy=f"It says: {said}")
+
+
+def _not_a_table() -> InvalidInput:
+    return InvalidInput("The setting databases is not a table.", remedy='Write [databases] and lines of name = "URL".')
 
 
 def private_folder(folder: Path) -> Path:
@@ -119,22 +162,3 @@ def private_folder(folder: Path) -> Path:
     folder.mkdir(mode=_PRIVATE, parents=True, exist_ok=True)
     folder.chmod(_PRIVATE)
     return folder
-
-
-def _addresses(value: Any) -> dict[str, str]:
-    """Addresses by name: a table of the settings file, a JSON object in the environment."""
-    with suppress(ValueError, TypeError):
-        given = json.loads(value) if isinstance(value, str) else value
-        if isinstance(given, dict) and all(isinstance(each, str) for pair in given.items() for each in pair):
-            return given
-    raise InvalidInput("The setting databases is not a table.", remedy='Write [databases] and lines of name = "URL".')
-
-
-def _typed(name: str, value: Any) -> Any:
-    if name == "databases":
-        return _addresses(value)
-    kind = type(getattr(Settings, name))
-    try:
-        return Path(value).absolute() if issubclass(kind, Path) else kind(value)
-    except (TypeError, ValueError):
-        raise InvalidInput(f"The setting {name} is {value!r}.", remedy="It must be a whole number.") from None

@@ -24,7 +24,7 @@ from goldthread.store.revisions import Stamped, present_revision, read_at
 from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
 from goldthread.store.server.instance import Address, PrivateDatabase
-from goldthread.store.snapshot import open_snapshot, save_snapshot
+from goldthread.store.snapshot import open_snapshot, save_snapshot, snapshots_of
 
 T = TypeVar("T")
 BOOKS_KEPT = 4
@@ -109,8 +109,9 @@ class Workspace:
         found = open_snapshot(self.settings.snapshots, book_id, at)
         if found is not None:
             return self._shelved(book_id, at, found)
+        older = snapshots_of(self.settings.snapshots, book_id)
         read_at, orders = load_book(self.record, book_id)
-        save_snapshot(self.settings.snapshots, book_id, read_at, orders)
+        save_snapshot(self.settings.snapshots, book_id, read_at, orders, older)
         return self._shelved(book_id, read_at, orders)
 
     def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:

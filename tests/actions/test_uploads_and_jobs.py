@@ -2,28 +2,35 @@
 
 from __future__ import annotations
 
-import dataclasses
 import datetime as dt
 import io
 import os
+import subprocess
+import sys
 import tempfile
 import threading
 import time
 import unittest
+import zipfile
+from functools import partial
 from pathlib import Path
 from unittest import mock
 
 import numpy as np
 
-from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState, make_file
+from goldthread.actions.jobs import AT_ONCE, FORGOTTEN_SECONDS, WAITING_MOST, Job, JobBoard, JobState, Made, make_file
 from goldthread.actions.upkeep import clean_up
 from goldthread.actions.uploads import KEPT_SECONDS, SentFile, find_file, forget, keep_files, receive
 from goldthread.core.records import Progress
 from goldthread.errors import Conflict, GoldThreadError, NotFound, Stopped, TooLarge, Unavailable
+from goldthread.processes import KnownProcess
 from goldthread.settings import Settings
 from goldthread.store.write.delivery import DeliveryReport
 
 TODAY = dt.date(2025, 9, 1)
+
+
+GONE = KnownProcess(999_999_999, 1.0)
 
 
 class Uploads(unittest.TestCase):
@@ -60,14 +67,56 @@ class Uploads(unittest.TestCase):
             find_file(self.settings, 2, new.token)
 
     def test_what_waits_has_an_end_and_what_broke_off_is_removed(self) -> None:
-        small = dataclasses.replace(self.settings, uploads_limit_mib=1)
+        small = self.settings.model_copy(update={"uploads_limit_mib": 1})
         receive(small, 1, "first.csv", io.BytesIO(b"x" * 700_000))
         with self.assertRaisesRegex(TooLarge, "wait to be imported"):
             receive(small, 1, "second.csv", io.BytesIO(b"x" * 700_000))
         self.assertEqual(len(list(self.settings.uploads.iterdir())), 1)
         [kept] = self.keep("whole.csv", b"x")
+        [ours] = [each for each in self.settings.uploads.iterdir() if each.name != kept.token]
+        theirs = ours.rename(ours.with_name(f"arriving-x.{GONE.pid}-{GONE.started:.2f}"))
+        (self.settings.uploads / "arriving-nobody").mkdir()
         clean_up(self.settings)
+        self.assertFalse(theirs.exists())
         self.assertEqual([each.name for each in self.settings.uploads.iterdir()], [kept.token])
+
+    def test_what_another_process_has_under_way_stays(self) -> None:
+        arrival = receive(self.settings, 1, "first.csv", io.BytesIO(b"x"))
+        other = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
+        known = KnownProcess.of(other.pid)
+        theirs = arrival.folder.rename(self.settings.uploads / f"arriving-x.{known.pid}-{known.started:.2f}")
+        unfinished = self.settings.snapshots / f"7-a-x.{known.pid}-{known.started:.2f}.new"
+        beside = self.settings.snapshots / "7-3-a" / f"lines.{known.pid}-{known.started:.2f}.new"
+        unfinished.mkdir(parents=True)
+        beside.mkdir(parents=True)
+        clean_up(self.settings)
+        self.assertTrue(theirs.exists() and unfinished.exists() and beside.exists())
+        other.communicate(b"\n")
+        clean_up(self.settings)
+        self.assertFalse(theirs.exists() or unfinished.exists() or beside.exists())
+
+    def test_files_that_arrive_at_the_same_moment_share_the_room(self) -> None:
+        small = self.settings.model_copy(update={"uploads_limit_mib": 2})
+
+        class Meanwhile(io.BytesIO):
+            def read(self, size: int | None = -1, /) -> bytes:
+                if self.tell() == 0:
+                    receive(small, 1, "second.csv", io.BytesIO(b"y" * (1 << 20)))
+                return super().read(size)
+
+        with self.assertRaisesRegex(TooLarge, "wait to be imported"):
+            receive(small, 1, "first.csv", Meanwhile(b"x" * (3 << 19)))
+        self.assertEqual(len(list(self.settings.uploads.iterdir())), 1)
+
+    def test_what_a_file_unpacks_to_counts_too(self) -> None:
+        small = self.settings.model_copy(update={"uploads_limit_mib": 1})
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("orders.csv", b"order,customer,date\n" + b"1,2,2024-01-01\n" * 100_000)
+        arrival = receive(small, 1, "orders.zip", io.BytesIO(packed.getvalue()))
+        with self.assertRaisesRegex(TooLarge, "wait to be imported"):
+            keep_files(small, arrival, lambda *_progress: None)
+        self.assertEqual(list(self.settings.uploads.iterdir()), [])
 
 
 class Jobs(unittest.TestCase):
@@ -140,9 +189,13 @@ class Jobs(unittest.TestCase):
                 now -= 1
             return DeliveryReport()
 
-        started = [board.start(work) for _ in range(AT_ONCE + WAITING_MOST)]
+        given_up: list[int] = []
+        started = [
+            board.start(work, never_begun=partial(given_up.append, place)) for place in range(AT_ONCE + WAITING_MOST)
+        ]
         with self.assertRaisesRegex(Unavailable, "under way or wait"):
-            board.start(work)
+            board.start(work, never_begun=partial(given_up.append, -1))
+        self.assertEqual(given_up, [-1])
         waiting = [job for job in started if job.phase == "waiting"]
         self.assertGreaterEqual(len(waiting), WAITING_MOST)
         waiting[-1].stop_wanted.set()
@@ -150,6 +203,27 @@ class Jobs(unittest.TestCase):
         states = [self.ended(job).state for job in started]
         self.assertEqual(most, AT_ONCE)
         self.assertEqual((states.count(JobState.DONE), waiting[-1].state), (len(started) - 1, JobState.STOPPED))
+        self.assertEqual(given_up, [-1, started.index(waiting[-1])])
+
+    def test_files_that_were_made_wait_so_long_and_take_so_much(self) -> None:
+        board, folder = JobBoard(), tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+
+        def made(name: str) -> Path:
+            path = Path(folder.name) / name
+            path.write_bytes(b"x" * 1_000)
+            self.ended(board.start(lambda _progress: Made(path, name, "text/plain")))
+            return path
+
+        with mock.patch("goldthread.actions.jobs.FILES_KEPT_BYTES", 2_500):
+            files = [made(name) for name in "abcd"]
+            self.assertEqual([each.exists() for each in files], [False, False, True, True])
+        with mock.patch("goldthread.actions.jobs.FILES_KEPT_BYTES", 10):
+            last = made("e")
+            self.assertEqual([each.exists() for each in (*files, last)], [False] * 4 + [True])
+        with mock.patch("goldthread.actions.jobs.FILES_KEPT_SECONDS", 0):
+            self.ended(board.start(lambda _progress: DeliveryReport()))
+        self.assertFalse(last.exists())
 
     def test_a_look_that_nobody_asks_about_any_more_is_stopped(self) -> None:
         board = JobBoard()

@@ -11,15 +11,12 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
-from unittest import mock
 
 from goldthread.actions import books
 from goldthread.api.app import create_app
 from goldthread.cli.delivered import EXIT_HELD_BACK, EXIT_PROBLEMS
 from goldthread.core.choices import CohortFigure
-from goldthread.errors import InvalidInput
 from goldthread.processes import KnownProcess, is_alive
-from goldthread.settings import Settings, load_settings
 from tests.support import tiny
 from tests.support.cli import CliCase
 from tests.support.files import workbook
@@ -340,24 +337,6 @@ class Serving(CliCase):
             self.assertEqual([is_alive(pid) for pid in pids], [False, False])
             self.assertIn("Nothing was running.", told("down"))
             self.assertIn("was not running", told("database", "down"))
-
-
-class SettingsFile(unittest.TestCase):
-    def test_the_file_changes_defaults_and_the_environment_changes_the_file(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            file = Path(folder) / "settings.toml"
-            file.write_text("port = 9000\nupload_limit_mib = 3\n")
-            with mock.patch.dict("os.environ", {"GOLDTHREAD_VAR": folder, "GOLDTHREAD_PORT": "9001"}, clear=True):
-                found = load_settings()
-                self.assertEqual((found.port, found.upload_limit_mib, found.host), (9001, 3, Settings.host))
-                for wrong, words in (("port = 'x'", "must be a whole number"), ("colour = 1", "is no setting")):
-                    file.write_text(wrong)
-                    with (
-                        self.subTest(wrong=wrong),
-                        mock.patch.dict("os.environ", {"GOLDTHREAD_VAR": folder}, clear=True),
-                        self.assertRaisesRegex(InvalidInput, words),
-                    ):
-                        load_settings()
 
 
 if __name__ == "__main__":

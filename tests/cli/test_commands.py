@@ -24,8 +24,7 @@ from goldthread.actions.books import today_of
 from goldthread.actions.saved_views import save_view
 from goldthread.api.app import create_app
 from goldthread.cli.main import COMMANDS, main
-from goldthread.processes import write_known
-from goldthread.scratch import remove_orphans
+from goldthread.processes import mark, remove_left_behind
 from goldthread.stops.reading import read_book
 from goldthread.stops.reading_line import ReadingLine
 from tests.support.asking import keep
@@ -208,13 +207,12 @@ class AnyFolder(unittest.TestCase):
 class Scratch(unittest.TestCase):
     def test_what_a_killed_process_left_is_removed_and_nothing_else(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            for name in ("mine", "orphan", "unowned"):
+            mine = f"mine{mark()}"
+            for name in (mine, "orphan.999999999-1.00", "unowned"):
                 (Path(folder) / name).mkdir()
                 (Path(folder) / name / "rows.tsv").write_text("Ada")
-            write_known(Path(folder) / "mine" / "owner", os.getpid())
-            (Path(folder) / "orphan" / "owner").write_text("999999999 1.0")
-            remove_orphans(Path(folder))
-            self.assertEqual([each.name for each in Path(folder).iterdir()], ["mine"])
+            remove_left_behind(Path(folder), "*")
+            self.assertEqual([each.name for each in Path(folder).iterdir()], [mine])
 
     def test_temporary_files_and_logs_are_where_nobody_else_reads_them(self) -> None:
         place = Place()

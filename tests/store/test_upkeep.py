@@ -33,10 +33,11 @@ from goldthread.processes import POLL_SECONDS, end, is_alive, read_known, write_
 from goldthread.settings import Settings
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.schema.models import Base
+from goldthread.store.server import engine
 from goldthread.store.server.engine import migrate
 from goldthread.store.server.instance import PrivateDatabase
-from goldthread.store.snapshot import open_snapshot, save_snapshot
-from goldthread.workspace import open_workspace, private_database
+from goldthread.store.snapshot import open_snapshot, save_snapshot, snapshots_of
+from goldthread.workspace import Workspace, open_workspace, private_database
 from tests.support import tiny
 from tests.support.running import Place
 from tests.support.sharing import deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv
@@ -72,10 +73,23 @@ class Snapshots(unittest.TestCase):
         np.testing.assert_array_equal(mapped.revenue_minor, built.revenue_minor)
 
     def test_a_new_revision_replaces_the_old_one(self) -> None:
-        save_snapshot(self.folder, 7, Stamped(4, "b"), self.book)
         save_snapshot(self.folder, 71, Stamped(1, "c"), self.book)
+        save_snapshot(self.folder, 7, Stamped(4, "b"), self.book, snapshots_of(self.folder, 7))
         self.assertIsNone(open_snapshot(self.folder, 7, AT))
         self.assertEqual({place.name for place in self.folder.iterdir()}, {"7-4-b", "71-1-c"})
+
+    def test_a_slow_reader_does_not_remove_what_a_later_one_wrote(self) -> None:
+        older = snapshots_of(self.folder, 7)
+        save_snapshot(self.folder, 7, Stamped(6, "d"), self.book, snapshots_of(self.folder, 7))
+        save_snapshot(self.folder, 7, Stamped(5, "c"), self.book, older)
+        self.assertIsNotNone(open_snapshot(self.folder, 7, Stamped(6, "d")))
+        self.assertEqual({place.name for place in self.folder.iterdir()}, {"7-5-c", "7-6-d"})
+
+    def test_one_that_another_process_wrote_meanwhile_stays_as_it_is(self) -> None:
+        before = (self.folder / "7-3-a" / "day.npy").stat().st_ino
+        save_snapshot(self.folder, 7, AT, self.book, snapshots_of(self.folder, 7))
+        self.assertEqual((self.folder / "7-3-a" / "day.npy").stat().st_ino, before)
+        self.assertEqual([place.name for place in self.folder.iterdir()], ["7-3-a"])
 
     def test_one_that_is_damaged_is_not_read(self) -> None:
         place = self.folder / "7-3-a"
@@ -194,6 +208,33 @@ class PrivateDatabases(unittest.TestCase):
                     self.assertIsNone(read_known(file))
         finally:
             stranger.communicate(b"\n")
+
+    def test_it_starts_however_deep_its_folder_is(self) -> None:
+        self.settings = Settings(var=self.settings.var / ("a" * 60) / ("b" * 60) / "c", database_memory_mib=128)
+        address = self.database().start()
+        self.assertEqual(self.database().running(), address)
+        self.assertTrue((self.settings.database / "run" / "db.sock").is_socket())
+
+    def test_of_several_that_open_a_new_record_one_makes_its_tables(self) -> None:
+        self.database().start()
+        opened: list[Workspace] = []
+        openers = [threading.Thread(target=lambda: opened.append(open_workspace(self.settings))) for _ in range(4)]
+        for opener in openers:
+            opener.start()
+        for opener in openers:
+            opener.join()
+        self.assertEqual(len(opened), 4)
+        for each in opened:
+            self.addCleanup(each.record.engine.dispose)
+        with opened[0].record.engine.begin() as connection:
+            connection.execute(text("UPDATE alembic_version SET version_num = '0001'"))
+        with opened[0].record.engine.connect() as connection:
+            connection.execute(text(f"SELECT GET_LOCK({engine._LOCK}, 0)"))
+            with (
+                unittest.mock.patch.object(engine, "_LOCK_SECONDS", 0),
+                self.assertRaisesRegex(Unavailable, "up to date"),
+            ):
+                open_workspace(self.settings)
 
     def test_two_starts_at_once_are_one(self) -> None:
         found: list[int] = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import uuid
 from collections.abc import Iterator, Sequence
 from contextlib import closing, suppress
 from dataclasses import dataclass
@@ -53,6 +54,7 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
     per source. Raises `UnreadableFile`, `Stopped` and the store's errors; the book is then unchanged.
     """
     file, reading = errand.file, errand.reading
+    rejected = _Rejected(file, errand.rejected_to)
     wanted = DeliveryOrder(
         book_id=book.id,
         source_name=checked_name(errand.source, "source"),
@@ -67,12 +69,10 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         customer_attributes=reading.customer_attributes,
         dry_run=errand.dry_run,
         rows_at=lambda numbers: rows_at(file, numbers),
-        on_rejected=_taker(file, errand.rejected_to),
+        on_rejected=rejected.take,
         accept_rejected=errand.accept_rejected,
     )
     expected = max(file.row_estimate, 1)
-    if errand.rejected_to is not None:
-        errand.rejected_to.unlink(missing_ok=True)
 
     def advance(rows: int) -> None:
         progress("reading", rows, max(rows, expected))
@@ -84,7 +84,9 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         with closing(read(file, reading, book.currency, zone(book.time_zone), advance)) as pieces:
             return deliver(workspace.record.engine, wanted, pieces, expected, progress)
 
-    report = tried_again(once)
+    with closing(rejected):
+        report = tried_again(once)
+        rejected.put_in_place()
     if report.held_back:
         report.fewer = fewer_left_out(file, reading, book.currency, zone(book.time_zone), report.rows_rejected)
     return report
@@ -101,13 +103,29 @@ def bring_forward(workspace: Workspace, book_id: int, progress: Progress) -> Non
         _log.warning("Book %s could not be brought forward: %s", book_id, error)
 
 
-def _taker(file: DelimitedFile, target: Path | None) -> Any:
-    def take(rows: Iterator[RejectedRow]) -> None:
-        if target is not None:
-            with target.open("w", encoding="utf-8", newline="") as out:
-                out.writelines(rejected_csv(file.header, rows))
+class _Rejected:
+    """The rejected rows of a file on their way to where they are looked for: they come there whole, and in place of
+    those of an earlier try."""
 
-    return take
+    def __init__(self, file: DelimitedFile, target: Path | None) -> None:
+        self._header, self._target = file.header, target
+        self._written = None if target is None else target.with_name(f"{target.name}.{uuid.uuid4().hex}")
+
+    def take(self, rows: Iterator[RejectedRow]) -> None:
+        if self._written is not None:
+            with self._written.open("w", encoding="utf-8", newline="") as out:
+                out.writelines(rejected_csv(self._header, rows))
+
+    def put_in_place(self) -> None:
+        if self._target is not None and self._written is not None:
+            if self._written.exists():
+                self._written.replace(self._target)
+            else:
+                self._target.unlink(missing_ok=True)
+
+    def close(self) -> None:
+        if self._written is not None:
+            self._written.unlink(missing_ok=True)
 
 
 def rejected_csv(header: Sequence[str], rows: Iterator[RejectedRow]) -> Iterator[str]:

@@ -28,6 +28,9 @@ from goldthread.store.write.withdrawing import Withdrawal
 JOBS_KEPT = 200
 AT_ONCE, WAITING_MOST = 4, 36
 """How many pieces of work are done side by side, and how many more may wait for their turn."""
+FILES_KEPT_BYTES, FILES_KEPT_SECONDS = 4 << 30, 3600
+"""How much the files take together that pieces of work have made, and how long each waits to be taken; the last one
+waits whatever its size."""
 FORGOTTEN_SECONDS = 60
 """A look at a file is stopped when nobody has asked about it for so long: its page was closed."""
 _log = logging.getLogger(__name__)
@@ -98,6 +101,7 @@ class Job:
     phase_started: float = field(default_factory=time.monotonic)
     stop_wanted: threading.Event = field(default_factory=threading.Event)
     ended: threading.Event = field(default_factory=threading.Event)
+    ended_at: float = 0.0
 
     def advance(self, phase: str, done: int, total: int) -> None:
         """Note progress. Raises `Stopped` when somebody asked for that."""
@@ -110,6 +114,10 @@ class Job:
         self.seconds_left = (now - self.phase_started) * (total - done) / done if done else None
 
 
+def _nothing() -> None:
+    """What is to be done where nothing is left behind."""
+
+
 class JobBoard:
     """The jobs of this process, each in a thread of its own; a few at once, the others wait for their turn."""
 
@@ -118,22 +126,35 @@ class JobBoard:
         self._lock = threading.Lock()
         self._turns = threading.BoundedSemaphore(AT_ONCE)
 
-    def start(self, work: Work, *, attended: bool = False) -> Job:
-        """Begin a piece of work; it is given a way to report its progress. Raises `Unavailable` when too much waits."""
+    def start(self, work: Work, *, attended: bool = False, never_begun: Callable[[], None] = _nothing) -> Job:
+        """Begin a piece of work; it is given a way to report its progress. ``never_begun`` is called in its place where
+        it is not begun or is stopped before its turn comes. Raises `Unavailable` when too much waits."""
         job = Job(uuid.uuid4().hex, attended)
         with self._lock:
             running = sum(not each.ended.is_set() for each in self._jobs.values())
             if running >= AT_ONCE + WAITING_MOST:
+                never_begun()
                 raise Unavailable(
                     f"{running} pieces of work are under way or wait already.", remedy="Try again when some have ended."
                 )
             self._jobs[job.id] = job
-            ended = [each for each in self._jobs.values() if each.ended.is_set()]
-            for old in ended[: max(0, len(self._jobs) - JOBS_KEPT)]:
-                del self._jobs[old.id]
-                _remove_file(old)
-        threading.Thread(target=self._run, args=(job, work), name=f"work-{job.id[:8]}", daemon=True).start()
+            self._forget()
+        run = (job, work, never_begun)
+        threading.Thread(target=self._run, args=run, name=f"work-{job.id[:8]}", daemon=True).start()
         return job
+
+    def _forget(self) -> None:
+        """Forget the work that ended longest ago, and the files that nobody took in time or that have no room."""
+        ended = [each for each in self._jobs.values() if each.ended.is_set()]
+        for old in ended[: max(0, len(self._jobs) - JOBS_KEPT)]:
+            del self._jobs[old.id]
+            _remove_file(old)
+        room, now = float(FILES_KEPT_BYTES), time.monotonic()
+        making = sorted((each for each in ended if isinstance(each.result, Made)), key=lambda job: -job.ended_at)
+        for place, job in enumerate(making):
+            room -= _file_bytes(job)
+            if (room < 0 and place) or now - job.ended_at > FILES_KEPT_SECONDS:
+                _remove_file(job)
 
     def find(self, job_id: str) -> Job:
         """Raises `NotFound`."""
@@ -151,10 +172,12 @@ class JobBoard:
             raise NotFound("There is no such file any more.", remedy="Ask for it again.")
         return made
 
-    def _run(self, job: Job, work: Work) -> None:
+    def _run(self, job: Job, work: Work, never_begun: Callable[[], None]) -> None:
         with self._turns:
+            begun = False
             try:
                 job.advance("reading", 0, 0)
+                begun = True
                 job.result = work(job.advance)
                 job.state = JobState.DONE
             except Stopped as stopped:
@@ -167,7 +190,12 @@ class JobBoard:
                     _log.exception("A piece of work failed")
                 job.error, job.state = known or _unforeseen(), JobState.FAILED
             finally:
+                if not begun:
+                    never_begun()
+                job.ended_at = time.monotonic()
                 job.ended.set()
+                with self._lock:
+                    self._forget()
 
 
 def _unforeseen() -> GoldThreadError:
@@ -177,3 +205,11 @@ def _unforeseen() -> GoldThreadError:
 def _remove_file(job: Job) -> None:
     if isinstance(job.result, Made):
         job.result.path.unlink(missing_ok=True)
+
+
+def _file_bytes(job: Job) -> int:
+    """How large the file is that a piece of work made; 0 where there is none any more."""
+    try:
+        return job.result.path.stat().st_size if isinstance(job.result, Made) else 0
+    except FileNotFoundError:
+        return 0

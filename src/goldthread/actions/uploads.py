@@ -17,6 +17,7 @@ from goldthread.core.records import OF_ORDERS, FileKind, Progress, unreported
 from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.intake.database import take_rows
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
+from goldthread.processes import mark, remove_left_behind
 from goldthread.settings import Settings, private_folder
 
 KEPT_SECONDS = 24 * 3600
@@ -85,19 +86,14 @@ def receive(settings: Settings, book_id: int, name: str, content: IO[bytes]) -> 
     """
     private_folder(settings.uploads)
     _remove_old(settings)
-    room = (settings.uploads_limit_mib << 20) - _bytes_in(settings.uploads)
     shown = name.replace("\\", "/").rsplit("/", 1)[-1] or "unnamed"
-    folder = private_folder(settings.uploads / f"{_ARRIVING}{uuid.uuid4().hex}")
+    folder = _arriving(settings)
     try:
         with (folder / _SENT).open("wb") as out:
             while piece := content.read(_PIECE_BYTES):
-                room -= len(piece)
-                if room < 0:
-                    raise TooLarge(
-                        f"The files that wait to be imported would take more than {settings.uploads_limit_mib} MiB.",
-                        remedy="Import or discard some of them first.",
-                    )
                 out.write(piece)
+                out.flush()
+                _limit_waiting(settings)
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
@@ -132,16 +128,24 @@ def _kept(settings: Settings, book_id: int, file: Packed, limit_bytes: int, prog
 def _keep(settings: Settings, book_id: int, fill: Callable[[Path], SentFile]) -> SentFile:
     """Keep what is put into a folder of its own under a name of ours; nothing is left of what fails."""
     token = uuid.uuid4().hex
-    folder = private_folder(settings.uploads / token)
+    folder, final = _arriving(settings), settings.uploads / token
     try:
         sent = fill(folder)
+        _limit_waiting(settings)
         listed = [(each.name, str(each.path.relative_to(folder)), each.typed, each.kind) for each in sent.tables]
         about = {"book": book_id, "name": sent.name, "tables": listed}
         (folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
+        folder.rename(final)
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
-    return replace(sent, token=token)
+    tables = tuple(replace(each, path=final / each.path.relative_to(folder)) for each in sent.tables)
+    return SentFile(sent.name, final, tables, token)
+
+
+def _arriving(settings: Settings) -> Path:
+    """A folder for a file that is not whole yet; it bears our mark, so that nobody else removes it."""
+    return private_folder(settings.uploads / f"{_ARRIVING}{uuid.uuid4().hex}{mark()}")
 
 
 def query_database(
@@ -184,6 +188,11 @@ def find_file(settings: Settings, book_id: int, token: str) -> SentFile:
     return SentFile(about["name"], folder, tables, token)
 
 
+def discard(arrival: Arrival) -> None:
+    """Let go of a file that arrived and is not looked at after all."""
+    shutil.rmtree(arrival.folder, ignore_errors=True)
+
+
 def forget(sent: SentFile) -> None:
     """Forget a file that was kept."""
     shutil.rmtree(sent.folder, ignore_errors=True)
@@ -192,9 +201,7 @@ def forget(sent: SentFile) -> None:
 def remove_unfinished(settings: Settings) -> None:
     """Remove files whose arrival was broken off: nobody can name them."""
     if settings.uploads.exists():
-        for folder in settings.uploads.iterdir():
-            if not (folder / _ABOUT).exists():
-                shutil.rmtree(folder, ignore_errors=True)
+        remove_left_behind(settings.uploads, f"{_ARRIVING}*")
 
 
 def _remove_old(settings: Settings) -> None:
@@ -205,9 +212,14 @@ def _remove_old(settings: Settings) -> None:
                 shutil.rmtree(folder, ignore_errors=True)
 
 
-def _bytes_in(folder: Path) -> int:
+def _limit_waiting(settings: Settings) -> None:
+    """All files are looked at each time: others may be arriving at this moment. Raises `TooLarge`."""
     total = 0
-    for each in folder.rglob("*"):
+    for each in settings.uploads.rglob("*"):
         with suppress(FileNotFoundError):
             total += each.stat().st_size
-    return total
+    if total > settings.uploads_limit_mib << 20:
+        raise TooLarge(
+            f"The files that wait to be imported would take more than {settings.uploads_limit_mib} MiB.",
+            remedy="Import or discard some of them first.",
+        )

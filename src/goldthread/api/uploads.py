@@ -34,7 +34,11 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         with closing(sent_file(form.file)) as sent:
             arrival = uploads.receive(workspace.settings, book.id, sent.filename or "", sent.stream)
-        job = jobs.start(lambda progress: importing.look_at_arrival(workspace, book, arrival, progress), attended=True)
+        job = jobs.start(
+            lambda progress: importing.look_at_arrival(workspace, book, arrival, progress),
+            attended=True,
+            never_begun=lambda: uploads.discard(arrival),
+        )
         return reply(JobShape.of(job), 202)
 
     @api.post("/query", responses={202: JobShape})

@@ -12,7 +12,7 @@ import logging
 import shutil
 import tempfile
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -25,6 +25,7 @@ from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
+from goldthread.processes import mark, remove_left_behind
 from goldthread.store.revisions import Stamped, read_at
 
 FORMAT = 5
@@ -39,34 +40,49 @@ _HEADER_BYTES = 128
 _SAMPLE_BYTES = 1 << 16
 
 
-def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook) -> bool:
-    """Write a snapshot beside the others, then move it to its name; older ones of the book are removed.
+def snapshots_of(folder: Path, book_id: int) -> list[Path]:
+    """The whole snapshots of a book."""
+    return [each for each in folder.glob(f"{book_id}-*") if not each.name.endswith(_UNFINISHED)]
+
+
+def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook, older: Iterable[Path] = ()) -> bool:
+    """Write a snapshot beside the others, then move it to its name. ``older`` are removed: those that were there before
+    the book was read, since a later one may have been written meanwhile.
 
     False, with nothing left behind, where that cannot be done: a full disk must not keep a book from being read.
     """
     unfinished: Path | None = None
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{at.stamp}-", suffix=_UNFINISHED, dir=folder))
+        unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{at.stamp}-", suffix=_unfinished(), dir=folder))
         _write(unfinished, at, book)
         final = _place(folder, book_id, at)
-        shutil.rmtree(final, ignore_errors=True)
-        unfinished.rename(final)
+        if open_snapshot(folder, book_id, at) is not None:
+            # whoever wrote it, it holds the same
+            shutil.rmtree(unfinished)
+        else:
+            shutil.rmtree(final, ignore_errors=True)
+            unfinished.rename(final)
     except OSError as error:
         _log.warning("A snapshot could not be saved: %s", error)
         if unfinished is not None:
             shutil.rmtree(unfinished, ignore_errors=True)
         return False
-    for other in folder.glob(f"{book_id}-*"):
-        if other != final and not other.name.endswith(_UNFINISHED):
+    for other in older:
+        if other != final:
             shutil.rmtree(other, ignore_errors=True)
     return True
 
 
 def remove_unfinished(folder: Path) -> None:
     """Remove what processes that were killed began to write."""
-    for each in folder.glob(f"*{_UNFINISHED}"):
-        shutil.rmtree(each, ignore_errors=True)
+    for pattern in (f"*{_UNFINISHED}", f"*/*{_UNFINISHED}"):
+        remove_left_behind(folder, pattern)
+
+
+def _unfinished() -> str:
+    """How what this process has not yet written whole is called at its end."""
+    return f"{mark()}{_UNFINISHED}"
 
 
 def _write(unfinished: Path, at: Stamped, book: OrderBook) -> None:
@@ -171,7 +187,7 @@ def _save_beside(folder: Path, book_id: int, at: Stamped, name: str, what: Besid
     if not place.is_dir():
         return
     try:
-        unfinished = Path(tempfile.mkdtemp(prefix=name, suffix=_UNFINISHED, dir=place))
+        unfinished = Path(tempfile.mkdtemp(prefix=name, suffix=_unfinished(), dir=place))
         for each, column in what.columns.items():
             np.save(unfinished / f"{each}.npy", column)
         files = {each: _fingerprint(unfinished / f"{each}.npy") for each in what.columns}

@@ -8,8 +8,11 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.exc import SQLAlchemyError
 
+from goldthread.errors import Unavailable
 from goldthread.store.server.instance import Address
 
+_LOCK = "CONCAT(DATABASE(), '.schema')"
+_LOCK_SECONDS = 600
 MIGRATIONS = Path(__file__).parents[1] / "schema" / "migrations"
 
 
@@ -35,7 +38,11 @@ def open_engine(address: Address) -> Engine:
 
 
 def migrate(engine: Engine) -> None:
-    """Bring the schema to the newest revision; one that is there already costs one statement."""
+    """Bring the schema to the newest revision; one that is there already costs one statement.
+
+    Of several processes that start at once one does it, and the others wait. Raises `Unavailable` when that takes too
+    long.
+    """
     if _revision(engine) == newest_revision():
         return
     from alembic import command
@@ -44,7 +51,16 @@ def migrate(engine: Engine) -> None:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["engine"] = engine
-    command.upgrade(config, "head")
+    with engine.connect() as connection:
+        if not connection.execute(text(f"SELECT GET_LOCK({_LOCK}, {_LOCK_SECONDS})")).scalar():
+            raise Unavailable(
+                "Another process has been bringing the tables of the record up to date for long.",
+                remedy="Try again when it is done.",
+            )
+        try:
+            command.upgrade(config, "head")
+        finally:
+            connection.execute(text(f"SELECT RELEASE_LOCK({_LOCK})"))
 
 
 def newest_revision() -> str:

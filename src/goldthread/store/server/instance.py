@@ -13,7 +13,6 @@ import secrets
 import shutil
 import socket
 import subprocess
-import tempfile
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -29,7 +28,6 @@ SCHEMA = "goldthread"
 _IDLE_LIMIT_SECONDS = 60
 """A database that starts is given up when it has done nothing for so long."""
 _START_LIMIT_SECONDS = 6 * 3600
-_SOCKET_PATH_LIMIT = 100
 _READ_ERRORS = (FileNotFoundError, ValueError)
 
 
@@ -177,7 +175,8 @@ class PrivateDatabase:
             f"--user={getpass.getuser()}",
             f"--datadir={self.folder / 'data'}",
             f"--tmpdir={self.folder / 'tmp'}",
-            f"--socket={self._socket()}",
+            # from the data folder, where it works: a path of a socket may have some hundred letters alone
+            "--socket=../run/db.sock",
             f"--init-file={self._init_file(address)}",
             "--bind-address=127.0.0.1",
             f"--port={address.port}",
@@ -211,12 +210,6 @@ class PrivateDatabase:
             known = secrets.token_hex(24)
             write_private(self._run / "password", known)
         return known
-
-    def _socket(self) -> Path:
-        inside = self._run / "db.sock"
-        if len(str(inside)) <= _SOCKET_PATH_LIMIT:
-            return inside
-        return Path(tempfile.mkdtemp(prefix="goldthread-")) / "db.sock"
 
     def _wait_until_answering(self, pid: int, address: Address) -> None:
         """Wait as long as the process gets on, as it does for minutes when it recovers from having been killed."""
