@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -10,15 +12,15 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from goldthread.actions import sending
+from goldthread.actions import lists, sending
 from goldthread.actions.mailing import Template
 from goldthread.core.choices import MailState
 from goldthread.core.records import unreported
-from goldthread.errors import Stopped, Unavailable
+from goldthread.errors import NotFound, Stopped, Unavailable
 from goldthread.store import mails
 from goldthread.store.server.instance import free_port
 from tests.support.mail_server import PASSWORD, USER, MailServer
-from tests.support.sharing import deliver, write_csv
+from tests.support.sharing import deliver, shared_place, write_csv
 from tests.support.working import WorkingCase
 
 TEXT = "Dear {name},\nyour latest order was on {latest_date}.\n"
@@ -30,6 +32,7 @@ class MailCase(WorkingCase):
         super().setUp()
         self.server = MailServer()
         self.addCleanup(self.server.close)
+        (self.workspace.settings.var / "mail.turn").unlink(missing_ok=True)
         mail = {
             "smtp_host": "127.0.0.1",
             "smtp_port": self.server.port,
@@ -177,6 +180,72 @@ class Sending(MailCase):
         self.assertEqual(self.send()["mailed"], {"sent": len(emails) - 1, "refused": 0, "unknown": 1})
         self.assertEqual(sorted(self.server.handler.to), sorted(emails))
 
+    def test_a_server_that_takes_a_few_messages_at_a_time_is_connected_to_anew(self) -> None:
+        emails = [each["email"] for each in self.preview()["messages"]]
+        self.server.handler.takes_at_a_time = 1
+        self.assertEqual(self.send()["mailed"], {"sent": len(emails), "refused": 0, "unknown": 0})
+        self.assertEqual(sorted(self.server.handler.to), sorted(emails))
+
+    def test_what_was_never_handed_over_is_free_again(self) -> None:
+        emails = [each["email"] for each in self.preview()["messages"]]
+        self.server.handler.hangs_up_before = emails[1]
+        self.assertEqual(self.send()["mailed"], {"sent": len(emails), "refused": 0, "unknown": 0})
+        self.server.handler.takes_at_a_time = 0
+        self.list = self.made(f"{self.name} 2", who=["lapsed", "overdue", "one_order", "never_ordered"])
+        ready = self.preview()["ready"]
+        job = self.send()
+        self.assertEqual((job["state"], self.counts()), ("failed", {"sent": 0, "sending": 0, "refused": 0}))
+        self.assertIn("421 enough", job["error"]["detail"])
+        self.assertEqual(self.preview()["ready"], ready)
+
+    def test_all_who_send_share_one_pace(self) -> None:
+        settings = self.workspace.settings.model_copy(update={"mails_per_minute": 60})
+        self.addCleanup((settings.var / "mail.turn").unlink, missing_ok=True)
+        with mock.patch("goldthread.actions.sending.time.time", return_value=1_000.0):
+            self.assertEqual([sending._seconds_to_turn(settings) for _ in range(3)], [0, 1, 2])
+            (settings.var / "mail.turn").write_text("9e99")
+            self.assertLessEqual(sending._seconds_to_turn(settings), 64)
+        # as read by a process of its own
+        code = (
+            "from goldthread.actions.sending import _seconds_to_turn; from goldthread.settings import load_settings; "
+            "settings = load_settings().model_copy(update={'mails_per_minute': 1}); "
+            "print(round(_seconds_to_turn(settings)))"
+        )
+        (settings.var / "mail.turn").unlink()
+        found = [
+            subprocess.run(
+                [sys.executable, "-c", code], env=shared_place().environment, capture_output=True, text=True, check=True
+            ).stdout.strip()
+            for _ in range(2)
+        ]
+        self.assertEqual(found[0], "0")
+        self.assertIn(int(found[1]), range(40, 61))
+
+    def test_a_list_that_is_deleted_meanwhile_ends_the_mailing(self) -> None:
+        begun, deleted = threading.Event(), threading.Event()
+
+        def after_the_first(_phase: str, done: int, _total: int) -> None:
+            if done == 1:
+                begun.set()
+                deleted.wait(30)
+
+        template, told = Template(TEMPLATE["subject"], TEXT), list[Exception]()
+
+        def one() -> None:
+            try:
+                sending.send(self.workspace, self.book, self.list["id"], template, "", after_the_first)
+            except NotFound as error:
+                told.append(error)
+
+        mailing = threading.Thread(target=one)
+        mailing.start()
+        self.assertTrue(begun.wait(30))
+        lists.delete_list(self.workspace, self.book, self.list["id"])
+        deleted.set()
+        mailing.join()
+        self.assertIn("not there any more", str(told[0]))
+        self.assertEqual(len(self.server.handler.to), 1)
+
     def test_two_who_send_at_once_send_no_message_twice(self) -> None:
         emails = [each["email"] for each in self.preview()["messages"]]
         template = Template(TEMPLATE["subject"], TEXT)
@@ -207,9 +276,13 @@ class Sending(MailCase):
         self.assertEqual((len(self.server.handler.to), self.counts()["sent"]), (1, 1))
         self.assertLess(time.monotonic() - began, 30)
         waited: list[float] = []
-        with mock.patch.object(sending, "_wait", lambda seconds, _look: waited.append(seconds)):
+        (self.workspace.settings.var / "mail.turn").unlink()
+        with (
+            mock.patch.object(sending, "_wait", lambda seconds, _look: waited.append(seconds)),
+            mock.patch("goldthread.actions.sending.time.time", return_value=1_000.0),
+        ):
             sending.send(self.workspace, self.book, self.list["id"], template, "", unreported)
-        self.assertEqual(set(waited), {60 / 6_000})
+        self.assertEqual([round(each, 6) for each in waited], [round(at / 100, 6) for at in range(len(waited))])
 
     def test_an_unreachable_server_is_said(self) -> None:
         nobody = self.workspace.settings.model_copy(update={"smtp_port": free_port()})

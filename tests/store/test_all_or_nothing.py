@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
+from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
+from sqlalchemy import event, text
+
+from goldthread.actions.books import today_of
 from goldthread.actions.deliveries import deliver_file
-from goldthread.core.records import FileKind
-from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
+from goldthread.core.records import FileKind, unreported
+from goldthread.errors import Busy, Conflict, GoldThreadError, Stopped, UnreadableFile
 from goldthread.intake.apart import APART_FROM_ROWS
-from goldthread.store.write import staging
+from goldthread.stops.reading import read_book
+from goldthread.stops.reading_line import ReadingLine
+from goldthread.store.saved_views import add_version
+from goldthread.store.write import orders_in, staged_orders, staging
+from tests.support.asking import keep
 from tests.support.sharing import deliver, errand_for, new_book
 from tests.support.store import HEADER, StoreCase
 
@@ -98,6 +109,79 @@ class AllOrNothing(StoreCase):
         with self.assertRaises(Conflict):
             deliver_file(self.workspace, self.book, errand, deliver_the_twin)
         self.assertEqual((len(self.orders()), self.revision()), (1, 1))
+
+
+class Meanwhile(StoreCase):
+    """What others can do while a file is on its way."""
+
+    def test_views_and_lists_are_saved_while_a_delivery_writes(self) -> None:
+        deliver(self.workspace, self.book, self.write(("A-1", "C1", "2024-01-05", "1", "paid")))
+        read = read_book(self.workspace, self.book, ReadingLine(), today_of(self.book))
+        saved: list[str] = []
+
+        def save(phase: str, _done: int, _total: int) -> None:
+            if phase in ("reading", "writing"):
+                add_version(self.workspace.record.engine, self.book.id, "mine", "cohorts", "", phase)
+                saved.append(keep(self.workspace, read, [0], f"those {len(saved)}").name)
+
+        rows = ((f"B-{at}", f"C{at}", "2024-01-05", at, "paid") for at in range(100))
+        deliver_file(self.workspace, self.book, errand_for(self.write(*rows)), save)
+        self.assertGreater(len(saved), 1)
+        self.assertEqual(len(self.orders()), 101)
+
+    def test_what_a_file_says_by_itself_is_settled_while_others_may_change_the_book(self) -> None:
+        free = text("SELECT IS_FREE_LOCK(CONCAT(DATABASE(), '.book.', :book))")
+        found: dict[str, bool] = {}
+
+        def noting(name: str, work: Callable[..., Any]) -> Callable[..., Any]:
+            def noted(*arguments: Any, **more: Any) -> Any:
+                with self.workspace.record.engine.connect() as connection:
+                    found[name] = bool(connection.execute(free, {"book": self.book.id}).scalar())
+                return work(*arguments, **more)
+
+            return noted
+
+        header = ("order", "line", "customer_no", "date", "amount")
+        rows = [
+            ("A-1", "1", "C1", "2024-01-05", "4"),
+            ("A-1", "2", "C1", "2024-01-05", "x"),
+            ("A-2", "1", "C2", "2024-01-05", "4"),
+        ]
+        with ExitStack() as patched:
+            for module, name in ((staged_orders, "settle"), (orders_in, "_find_cells"), (staged_orders, "write")):
+                patched.enter_context(mock.patch.object(module, name, noting(name, getattr(module, name))))
+            deliver(self.workspace, self.book, self.write(*rows, header=header))
+        self.assertEqual(found, {"settle": True, "_find_cells": True, "write": False})
+
+    def test_two_files_of_one_book_follow_each_other(self) -> None:
+        """The second one waits, and is told when it has waited long enough."""
+        errand = errand_for(self.write(("A-1", "C1", "2024-01-05", "1", "paid")))
+        with (
+            orders_in.transaction(self.workspace.record.engine) as connection,
+            mock.patch.object(orders_in, "_PATIENT_SECONDS", 0),
+            mock.patch("goldthread.store.server.faults._WAIT_SECONDS", 0),
+        ):
+            orders_in.keep_others_out(connection, self.book.id)
+            with self.assertRaisesRegex(Busy, "changing this book"):
+                deliver_file(self.workspace, self.book, errand, unreported)
+        self.assertEqual(deliver_file(self.workspace, self.book, errand, unreported).added, 1)
+
+
+class Twice(StoreCase):
+    def test_rows_that_repeat_are_taken_out_together(self) -> None:
+        rows = [(f"A-{at}", f"C{at % 50}", "2024-01-05", at, "paid") for at in range(1, 1_001)]
+        other = [(number, key, day, amount + 1, status) for number, key, day, amount, status in rows[:300]]
+        said: list[str] = []
+
+        def note(_connection: Any, _cursor: Any, statement: str, *_more: Any) -> None:
+            said.append(statement)
+
+        event.listen(self.workspace.record.engine, "before_cursor_execute", note)
+        self.addCleanup(event.remove, self.workspace.record.engine, "before_cursor_execute", note)
+        report = deliver(self.workspace, self.book, self.write(*rows, *rows, *other), kind=FileKind.ORDERS)
+        self.assertEqual((report.rows_in, report.rows_repeated, report.rows_rejected), (1_000, 1_000, 300))
+        self.assertEqual(report.amount_rejected, sum(row[3] for row in other))
+        self.assertLess(len(said), 100)
 
 
 if __name__ == "__main__":

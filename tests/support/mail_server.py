@@ -26,10 +26,21 @@ class _Handler:
         self.refused: set[str] = set()
         self.refuses_all = False
         self.goes_away_at: str | None = None
+        self.takes_at_a_time = 1_000_000
+        """So many messages are taken in one connection; the next is answered by 421, and the connection ended."""
+        self.hangs_up_before: str | None = None
 
     async def handle_RCPT(  # noqa: N802 - the server's own name
-        self, _server: SMTP, session: Session, envelope: Envelope, address: str, _options: list[str]
+        self, server: SMTP, session: Session, envelope: Envelope, address: str, _options: list[str]
     ) -> str:
+        assert server.transport is not None
+        if address == self.hangs_up_before:
+            self.hangs_up_before = None
+            server.transport.close()
+        taken = getattr(session, "taken", 0)
+        if taken >= self.takes_at_a_time:
+            return "421 enough for one connection"
+        session.taken = taken + 1  # type: ignore[attr-defined]
         if not session.authenticated:
             return "530 who are you"
         if self.refuses_all or address in self.refused:

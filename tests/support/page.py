@@ -16,7 +16,8 @@ from playwright.sync_api import Browser, Locator, Page, expect
 from sqlalchemy import select
 
 from goldthread.store.books import BookRow
-from goldthread.store.schema.models import Book, Customer
+from goldthread.store.schema.models import Customer
+from goldthread.store.write.orders_in import keep_others_out, transaction
 from goldthread.workspace import Workspace
 from tests.support.running import ROOT, Place, browser, server
 from tests.support.sharing import shared_place, shared_workspace, tiny_book
@@ -83,8 +84,8 @@ class PageCase(unittest.TestCase):
     @contextmanager
     def held(self, book: BookRow) -> Iterator[None]:
         """Nothing that changes the book gets past its first write until this ends."""
-        with self.workspace.record.engine.begin() as connection:
-            connection.execute(select(Book.id).where(Book.id == book.id).with_for_update())
+        with transaction(self.workspace.record.engine) as connection:
+            keep_others_out(connection, book.id)
             yield
 
     def cohorts(self, query: str = "as_of=2025-08-31") -> None:

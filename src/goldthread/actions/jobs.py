@@ -26,8 +26,9 @@ from goldthread.store.write.delivery import DeliveryReport
 from goldthread.store.write.withdrawing import Withdrawal
 
 JOBS_KEPT = 200
-AT_ONCE, WAITING_MOST = 4, 36
-"""How many pieces of work are done side by side, and how many more may wait for their turn."""
+AT_ONCE, MAILINGS_AT_ONCE, WAITING_MOST = 4, 4, 36
+"""How many pieces of work are done side by side, how many mailings beside these, since they mostly wait for their pace,
+and how many more may wait for their turn."""
 FILES_KEPT_BYTES, FILES_KEPT_SECONDS = 4 << 30, 3600
 """How much the files take together that pieces of work have made, and how long each waits to be taken; the last one
 waits whatever its size."""
@@ -124,9 +125,14 @@ class JobBoard:
     def __init__(self) -> None:
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = threading.Lock()
-        self._turns = threading.BoundedSemaphore(AT_ONCE)
+        self._turns, self._mail_turns = (
+            threading.BoundedSemaphore(AT_ONCE),
+            threading.BoundedSemaphore(MAILINGS_AT_ONCE),
+        )
 
-    def start(self, work: Work, *, attended: bool = False, never_begun: Callable[[], None] = _nothing) -> Job:
+    def start(
+        self, work: Work, *, attended: bool = False, mails: bool = False, never_begun: Callable[[], None] = _nothing
+    ) -> Job:
         """Begin a piece of work; it is given a way to report its progress. ``never_begun`` is called in its place where
         it is not begun or is stopped before its turn comes. Raises `Unavailable` when too much waits."""
         job = Job(uuid.uuid4().hex, attended)
@@ -139,13 +145,13 @@ class JobBoard:
                 )
             self._jobs[job.id] = job
             self._forget()
-        run = (job, work, never_begun)
+        run = (job, work, never_begun, self._mail_turns if mails else self._turns)
         threading.Thread(target=self._run, args=run, name=f"work-{job.id[:8]}", daemon=True).start()
         return job
 
     def _forget(self) -> None:
         """Forget the work that ended longest ago, and the files that nobody took in time or that have no room."""
-        ended = [each for each in self._jobs.values() if each.ended.is_set()]
+        ended = [each for each in self._jobs.values() if each.ended_at]
         for old in ended[: max(0, len(self._jobs) - JOBS_KEPT)]:
             del self._jobs[old.id]
             _remove_file(old)
@@ -172,8 +178,8 @@ class JobBoard:
             raise NotFound("There is no such file any more.", remedy="Ask for it again.")
         return made
 
-    def _run(self, job: Job, work: Work, never_begun: Callable[[], None]) -> None:
-        with self._turns:
+    def _run(self, job: Job, work: Work, never_begun: Callable[[], None], turns: threading.BoundedSemaphore) -> None:
+        with turns:
             begun = False
             try:
                 job.advance("reading", 0, 0)
@@ -193,9 +199,9 @@ class JobBoard:
                 if not begun:
                     never_begun()
                 job.ended_at = time.monotonic()
-                job.ended.set()
                 with self._lock:
                     self._forget()
+                job.ended.set()
 
 
 def _unforeseen() -> GoldThreadError:

@@ -11,17 +11,19 @@ import ssl
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from email.message import EmailMessage
 from email.utils import formataddr, make_msgid, parseaddr
 from functools import partial
+from typing import Any
 
 from goldthread.actions.books import today_of
 from goldthread.actions.mailing import Mailing, Message, Template, mailing
 from goldthread.core.choices import MailState, MemberState, WorkField
 from goldthread.core.records import HIDDEN, Progress
 from goldthread.errors import Unavailable
+from goldthread.processes import alone, write_private
 from goldthread.settings import Settings
 from goldthread.store import mails, working
 from goldthread.store.books import BookRow
@@ -31,6 +33,23 @@ TIMEOUT_SECONDS = 30.0
 REFUSED_IN_A_ROW_MOST = 5
 """After so many refusals one after another something is wrong with more than one address."""
 _LOOK_SECONDS = 0.2
+_CLOSING = 421
+"""The reply of a server that ends the connection: what it answers was not taken (RFC 5321, 3.8)."""
+_SENDERS_MOST = 64
+
+
+class _Smtp(smtplib.SMTP):
+    """A connection that notes when a message itself is being handed over."""
+
+    is_handing_over = False
+
+    def data(self, msg: Any) -> tuple[int, bytes]:
+        self.is_handing_over = True
+        return super().data(msg)
+
+
+class _SmtpOverTls(_Smtp, smtplib.SMTP_SSL):
+    """The same over TLS from the beginning."""
 
 
 @dataclass(frozen=True)
@@ -62,12 +81,19 @@ def send(workspace: Workspace, book: BookRow, list_id: int, template: Template, 
     ready = mailing(workspace, book, list_id, template).ready
     today = today_of(book)
     refused = 0
-    with _server(settings) as server:
+    with ExitStack() as connected:
+        server = connected.enter_context(_server(settings))
         for place, message in enumerate(ready):
             progress("sending", place, len(ready))
-            if place:
-                _wait(60 / settings.mails_per_minute, partial(progress, "sending", place, len(ready)))
-            taken = _hand_over(workspace, list_id, server, message, by)
+            _wait(_seconds_to_turn(settings), partial(progress, "sending", place, len(ready)))
+            handed = partial(_hand_over, workspace, book, list_id, message=message, by=by)
+            try:
+                taken = handed(server)
+            except _NeverHandedOver:
+                # many servers take so many messages at a time
+                connected.close()
+                server = connected.enter_context(_server(settings))
+                taken = handed(server)
             if taken is None:
                 continue
             refused = 0 if taken else refused + 1
@@ -82,35 +108,53 @@ def send(workspace: Workspace, book: BookRow, list_id: int, template: Template, 
     return Mailed(counts[MailState.SENT], counts[MailState.REFUSED], counts[MailState.SENDING])
 
 
-def _hand_over(workspace: Workspace, list_id: int, server: smtplib.SMTP, message: Message, by: str) -> bool | None:
+class _NeverHandedOver(Unavailable):
+    """The connection ended before the server had the message."""
+
+
+def _hand_over(
+    workspace: Workspace, book: BookRow, list_id: int, server: _Smtp, message: Message, by: str
+) -> bool | None:
     """Hand one message over; whether the server took it, None where the customer or the address has one already.
-    Raises `Unavailable` when the connection broke: then nobody knows, and it is never sent again."""
+
+    Raises `_NeverHandedOver` when the connection ended before, and `Unavailable` when it broke afterwards: then nobody
+    knows, and the message is never sent again.
+    """
     settings, engine = workspace.settings, workspace.record.engine
     written = _written(settings, message)
     address = message.email.casefold()
-    if not mails.claim(engine, list_id, message.customer_id, address, written["Message-ID"], by):
+    if not mails.claim(engine, book.id, list_id, message.customer_id, address, written["Message-ID"], by):
         return None
+    server.is_handing_over = False
     try:
         server.send_message(written)
-    except smtplib.SMTPServerDisconnected as error:
-        raise Unavailable(
-            "The mail server ended the connection.", remedy="Send again: it goes on with the others."
-        ) from error
-    except smtplib.SMTPRecipientsRefused as error:
-        code, said = next(iter(error.recipients.values()))
-        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, f"{code} {_decoded(said)}")
-        return False
-    except smtplib.SMTPResponseException as error:
-        answer = f"{error.smtp_code} {_decoded(error.smtp_error)}"
-        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, answer)
-        return False
-    except smtplib.SMTPException as error:
-        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, _decoded(str(error)))
-        return False
     except OSError as error:
-        raise Unavailable(f"The mail server was lost: {error}.", remedy="Send again: it goes on.") from error
+        said, ended = _answer(error)
+        if ended and (said or not server.is_handing_over):
+            mails.forget(engine, list_id, message.customer_id)
+            raise _NeverHandedOver(
+                f"The mail server ended the connection: {said or error}.", remedy="Send again: it goes on."
+            ) from error
+        if ended:
+            raise Unavailable(f"The mail server was lost: {error}.", remedy="Send again: it goes on.") from error
+        mails.settle(engine, list_id, message.customer_id, MailState.REFUSED, said or _decoded(str(error)))
+        return False
     mails.settle(engine, list_id, message.customer_id, MailState.SENT)
     return True
+
+
+def _answer(error: OSError) -> tuple[str, bool]:
+    """What the server answered, empty where it did not, and whether the connection is over."""
+    code: int
+    said: bytes | str
+    match error:
+        case smtplib.SMTPRecipientsRefused():
+            code, said = next(iter(error.recipients.values()))
+        case smtplib.SMTPResponseException():
+            code, said = error.smtp_code, error.smtp_error
+        case _:
+            return "", isinstance(error, smtplib.SMTPServerDisconnected) or not isinstance(error, smtplib.SMTPException)
+    return f"{code} {_decoded(said)}", code == _CLOSING
 
 
 def _decoded(said: bytes | str) -> str:
@@ -145,7 +189,7 @@ def is_set_up(settings: Settings) -> bool:
 
 
 @contextmanager
-def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
+def _server(settings: Settings) -> Iterator[_Smtp]:
     """A connection to the mail server of the settings. Raises `Unavailable`."""
     if not is_set_up(settings):
         raise Unavailable(
@@ -156,9 +200,9 @@ def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
     host, port = settings.smtp_host, settings.smtp_port
     try:
         if settings.smtp_security == "tls":
-            server: smtplib.SMTP = smtplib.SMTP_SSL(host, port, timeout=TIMEOUT_SECONDS, context=context)
+            server: _Smtp = _SmtpOverTls(host, port, timeout=TIMEOUT_SECONDS, context=context)
         else:
-            server = smtplib.SMTP(host, port, timeout=TIMEOUT_SECONDS)
+            server = _Smtp(host, port, timeout=TIMEOUT_SECONDS)
     except (OSError, smtplib.SMTPException) as error:
         raise Unavailable(
             f"The mail server {host} cannot be reached: {error}.", remedy="Look at the settings."
@@ -174,6 +218,22 @@ def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
                 f"The mail server {host} refused us: {_decoded(str(error))}.", remedy="Look at the settings."
             ) from error
         yield server
+
+
+def _seconds_to_turn(settings: Settings) -> float:
+    """How long until the next message may be sent. All that is being sent here shares one pace: the moment of the next
+    turn stands in a file, which every process that sends moves on."""
+    pace, file = 60 / settings.mails_per_minute, settings.var / "mail.turn"
+    with alone(settings.var / "mail.lock"):
+        now = time.time()
+        try:
+            turn = float(file.read_text(encoding="ascii"))
+        except (FileNotFoundError, ValueError):
+            turn = now
+        # a clock that was set back must not keep anybody waiting
+        turn = min(max(turn, now), now + pace * _SENDERS_MOST)
+        write_private(file, repr(turn + pace))
+    return turn - now
 
 
 def _wait(seconds: float, look: Callable[[], None]) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
@@ -43,7 +45,8 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     def send(path: ListPath, body: TemplateBody) -> Response:
         """Send every message that can be sent, at the pace of the settings. Whoever has one already gets no other."""
         book = books.find_book(workspace, path.book)
-        job = jobs.start(lambda progress: sending.send(workspace, book, path.list, body.template, body.by, progress))
+        work = partial(sending.send, workspace, book, path.list, body.template, body.by)
+        job = jobs.start(work, mails=True)
         return reply(JobShape.of(job), 202)
 
     return api

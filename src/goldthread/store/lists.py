@@ -18,7 +18,7 @@ from goldthread.store.read.details import owners_of_keys
 from goldthread.store.saved_views import AS_PEOPLE_READ, renamed_list
 from goldthread.store.schema.models import Book, CustomerList, ListChange, ListMail
 from goldthread.store.server.faults import tried_again
-from goldthread.store.working import put_changes
+from goldthread.store.working import list_is_gone, locked_list, put_changes
 from goldthread.store.write.orders_in import now
 
 NAME_LENGTH, WORDS_LENGTH, READING_LENGTH, QUERY_LENGTH = 120, 500, 1000, 16_000
@@ -145,7 +145,7 @@ def find_list(engine: Engine, book_id: int, list_id: int) -> ListRow:
     with engine.connect() as connection:
         row = connection.execute(_ROW.where(CustomerList.book_id == book_id, CustomerList.id == list_id)).first()
     if row is None:
-        raise NotFound("That list is not there any more.", remedy="Choose another one.", field="list")
+        raise list_is_gone()
     return ListRow(**row._mapping)
 
 
@@ -165,11 +165,14 @@ def list_called(known: list[ListRow], name: str, of: str = "list") -> ListRow:
 
 def rename_list(engine: Engine, book_id: int, list_id: int, name: str) -> ListRow:
     """Give a list another name; saved views that use it follow. Raises `NotFound` or `Conflict`."""
-    old = find_list(engine, book_id, list_id).name
 
     def once() -> None:
         with engine.begin() as connection:
             _lock(connection, book_id)
+            mine = select(CustomerList.name).where(CustomerList.book_id == book_id, CustomerList.id == list_id)
+            old = connection.execute(mine).scalar()
+            if old is None:
+                raise list_is_gone()
             if _taken(connection, book_id, name) not in (None, list_id):
                 raise _is_taken(name)
             connection.execute(
@@ -185,8 +188,13 @@ def rename_list(engine: Engine, book_id: int, list_id: int, name: str) -> ListRo
 
 def delete_list(engine: Engine, book_id: int, list_id: int) -> None:
     """Delete a list; its customers stay. Raises `NotFound`."""
-    find_list(engine, book_id, list_id)
+    tried_again(lambda: _delete_list(engine, book_id, list_id))
+
+
+def _delete_list(engine: Engine, book_id: int, list_id: int) -> None:
     with engine.begin() as connection:
+        # nobody may put down a message or a change of it meanwhile
+        locked_list(connection, book_id, list_id)
         connection.execute(delete(ListMail).where(ListMail.list_id == list_id))
         connection.execute(delete(ListChange).where(ListChange.list_id == list_id))
         connection.execute(delete(CustomerList).where(CustomerList.book_id == book_id, CustomerList.id == list_id))

@@ -13,6 +13,7 @@ from sqlalchemy.exc import IntegrityError
 
 from goldthread.core.choices import MailState
 from goldthread.store.schema.models import ListMail
+from goldthread.store.working import locked_list
 from goldthread.store.write.orders_in import now
 
 PROBLEM_LENGTH = 500
@@ -47,9 +48,9 @@ def counts_of(engine: Engine, list_id: int) -> dict[MailState, int]:
     return {state: found.get(state, 0) for state in MailState}
 
 
-def claim(engine: Engine, list_id: int, customer_id: int, email: str, message_id: str, by: str) -> bool:
+def claim(engine: Engine, book_id: int, list_id: int, customer_id: int, email: str, message_id: str, by: str) -> bool:
     """Put down that a message is about to be handed over; False where the customer or the address has one already.
-    One that the server refused may be tried again."""
+    One that the server refused may be tried again. Raises `NotFound` where the list was deleted."""
     values = {"email": email, "message_id": message_id, "sent_by": by, "attempted_at": now(), "problem": ""}
     with engine.begin() as connection:
         again = connection.execute(
@@ -66,6 +67,7 @@ def claim(engine: Engine, list_id: int, customer_id: int, email: str, message_id
             return True
     try:
         with engine.begin() as connection:
+            locked_list(connection, book_id, list_id)
             connection.execute(
                 insert(ListMail).values(list_id=list_id, customer_id=customer_id, state=MailState.SENDING, **values)
             )
@@ -85,6 +87,6 @@ def settle(engine: Engine, list_id: int, customer_id: int, state: MailState, pro
 
 
 def forget(engine: Engine, list_id: int, customer_id: int) -> None:
-    """Take back a message that was never handed over."""
+    """Take back a message that was never handed over: it is free again."""
     with engine.begin() as connection:
         connection.execute(delete(ListMail).where(ListMail.list_id == list_id, ListMail.customer_id == customer_id))

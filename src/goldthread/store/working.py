@@ -147,7 +147,7 @@ def change_member(
 
     def once() -> int:
         with engine.begin() as connection:
-            at = _locked(connection, book_id, list_id) + 1
+            at = locked_list(connection, book_id, list_id) + 1
             return put_changes(connection, list_id, at, [(customer_id, values)], by)
 
     return tried_again(once)
@@ -188,7 +188,7 @@ def put_changes(
     return number
 
 
-def _locked(connection: Connection, book_id: int, list_id: int) -> int:
+def locked_list(connection: Connection, book_id: int, list_id: int) -> int:
     """The number of the last change of a list, which nobody else changes meanwhile. Raises `NotFound`."""
     found = connection.execute(
         select(CustomerList.changes)
@@ -196,8 +196,13 @@ def _locked(connection: Connection, book_id: int, list_id: int) -> int:
         .with_for_update()
     ).scalar()
     if found is None:
-        raise NotFound("That list is not there any more.", remedy="Choose another one.", field="list")
+        raise list_is_gone()
     return int(found)
+
+
+def list_is_gone() -> NotFound:
+    """What is said of a list that is not there."""
+    return NotFound("That list is not there any more.", remedy="Choose another one.", field="list")
 
 
 def undo(engine: Engine, book_id: int, list_id: int, action: int | None, by: str) -> list[int]:
@@ -209,7 +214,7 @@ def undo(engine: Engine, book_id: int, list_id: int, action: int | None, by: str
 
     def once() -> list[int]:
         with engine.begin() as connection:
-            at = _locked(connection, book_id, list_id) + 1
+            at = locked_list(connection, book_id, list_id) + 1
             wanted = action if action is not None else _last_standing(connection, list_id)
             rows = connection.execute(
                 select(ListChange.number, ListChange.customer_id, ListChange.field).where(

@@ -17,6 +17,7 @@ from __future__ import annotations
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import Progress, Verdict, unreported
+from goldthread.store.write.loading import load, load_statement
 
 _TOUCHED = "CREATE TEMPORARY TABLE touched (key_id BIGINT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0"
 _OTHER_CLAIMS = """
@@ -59,6 +60,9 @@ _WORDS = """
 SELECT a.root, b.root, m.key_id, m.other_key_id, m.verdict FROM matches m
 JOIN resolved a ON a.key_id = m.key_id JOIN resolved b ON b.key_id = m.other_key_id
 ORDER BY m.delivery_id, m.file_row
+"""
+_MOVED = """
+CREATE TEMPORARY TABLE moved (was BIGINT NOT NULL PRIMARY KEY, becomes BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
 """
 _ROOTS = "CREATE TEMPORARY TABLE roots (root BIGINT NOT NULL PRIMARY KEY) SELECT DISTINCT root FROM resolved"
 _GIVE = """
@@ -142,7 +146,9 @@ def _join_matched(connection: Connection) -> bool:
         low, high = sorted((top(root), top(other)))
         if is_one and low != high:
             parent[high] = low
-    moved = [{"was": root, "root": top(root)} for root in parent]
+    moved = [(str(root), str(top(root))) for root in parent]
     if moved:
-        connection.execute(text("UPDATE resolved SET root = :root WHERE root = :was"), moved)
+        connection.execute(text(_MOVED))
+        load(connection, load_statement("moved", "was, becomes"), moved, len(moved))
+        connection.execute(text("UPDATE resolved r JOIN moved m ON m.was = r.root SET r.root = m.becomes"))
     return bool(moved)

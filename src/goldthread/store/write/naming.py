@@ -7,13 +7,14 @@ from sqlalchemy import Engine, select, update
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, OwnAttribute
-from goldthread.store.write.orders_in import transaction
+from goldthread.store.write.orders_in import keep_others_out, transaction
 
 
 def change_attribute(engine: Engine, book_id: int, name: str, title: str | None, *, hidden: bool | None) -> None:
     """Give an attribute another title, hide it or offer it again. Raises `NotFound` and `Conflict`."""
     with transaction(engine) as connection:
-        revision = connection.execute(select(Book.revision).where(Book.id == book_id).with_for_update()).scalar_one()
+        keep_others_out(connection, book_id, by_hand=True)
+        revision = connection.execute(select(Book.revision).where(Book.id == book_id)).scalar_one()
         known = connection.execute(select(OwnAttribute).where(OwnAttribute.book_id == book_id)).all()
         found = next((row for row in known if row.name == name), None)
         if found is None:

@@ -1,7 +1,8 @@
 """Deliveries into the record: staged in bulk, compared and written in one transaction, or not at all.
 
-Everything that changes the book happens after its row is locked and before the one commit; a process or a database that
-dies in between leaves the book as it was.
+What a file says by itself is settled first. Everything that changes the book happens while nobody else may change it,
+and before the one commit; a process or a database that dies in between leaves the book as it was. The book's row itself
+is taken last, so that views and lists can be saved meanwhile.
 """
 
 from __future__ import annotations
@@ -20,7 +21,7 @@ from sqlalchemy.exc import DBAPIError
 
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.records import FileKind, Piece, Progress
-from goldthread.errors import Conflict, TooLarge
+from goldthread.errors import Busy, Conflict, TooLarge
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, Delivery, Source
 from goldthread.store.server.faults import in_our_words
@@ -75,6 +76,18 @@ def transaction(engine: Engine) -> Iterator[Connection]:
             raise
         finally:
             connection.invalidate()
+
+
+_PATIENT_SECONDS, _BY_HAND_SECONDS = 50, 5
+"""How long a change of a book waits for another one each time: that of a whole file, and one that somebody looks at."""
+
+
+def keep_others_out(connection: Connection, book_id: int, *, by_hand: bool = False) -> None:
+    """Let nobody else change the orders and customers of a book until this connection ends. Raises `Busy`."""
+    seconds = _BY_HAND_SECONDS if by_hand else _PATIENT_SECONDS
+    lock = text("SELECT GET_LOCK(CONCAT(DATABASE(), '.book.', :book), :seconds)")
+    if not connection.execute(lock, {"book": book_id, "seconds": seconds}).scalar():
+        raise Busy("Somebody else is changing this book.", remedy="Nothing was changed. Try again.")
 
 
 def _earlier(connection: Connection, wanted: DeliveryOrder) -> tuple[int, dt.datetime, int] | None:
@@ -141,21 +154,27 @@ def _write(
     may_repeat: bool,
     progress: Progress,
 ) -> None:
+    _settle(connection, wanted, report, may_repeat)
+    staging.load_problems(connection, report)
+    _find_cells(connection, wanted.rows_at, report)
+    if not wanted.dry_run:
+        keep_others_out(connection, wanted.book_id, by_hand=wanted.by_hand)
     book = select(Book.revision, Book.next_order_id).where(Book.id == wanted.book_id)
-    revision, next_order_id = connection.execute(book if wanted.dry_run else book.with_for_update()).one()
+    revision, next_order_id = connection.execute(book).one()
     report.book_revision = revision
     if wanted.unless is not None:
         wanted.unless(connection)
-    _settle(connection, wanted, report, may_repeat)
     source_id = _known_source(connection, wanted)
     place = Place(wanted.book_id, source_id or 0, 0, next_order_id, wanted.customer_key, wanted.kind)
     if report.rows_in:
+        known_rejected = report.rows_rejected
         _compare(connection, wanted, place, report)
         if customers:
             customers.compare(connection, place, report)
+        staging.load_problems(connection, report)
+        if report.rows_rejected > known_rejected:
+            _find_cells(connection, wanted.rows_at, report)
     report.problems.sort(key=lambda problem: problem.row)
-    staging.load_problems(connection, report)
-    _find_cells(connection, wanted.rows_at, report)
     if wanted.kind in _WITH_AMOUNTS:
         report.amount_in = connection.execute(text(_STAGED_AMOUNT)).scalar_one()
     report.held_back = not wanted.accept_rejected and report.leaves_out_much
@@ -184,9 +203,8 @@ def _write(
         staged_customers.write_matches(connection, place)
     else:
         staged_entries.write(connection, place)
-    connection.execute(update(Book).where(Book.id == wanted.book_id).values(amount_bound=bound))
-    _finish(connection, wanted, report, next_order_id, last_order_id)
     progress("committing", report.rows_in, report.rows_in)
+    _finish(connection, wanted, report, next_order_id, last_order_id, bound)
 
 
 _STAGED_AMOUNT = "SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged"
@@ -295,7 +313,10 @@ def _find_cells(connection: Connection, rows_at: RowsAt | None, report: Delivery
     """Keep rejected rows as they stand in the file: it is read once more for them."""
     if rows_at is None or report.rows_rejected == 0:
         return
-    wanted = text("SELECT DISTINCT file_row FROM staged_problems WHERE rejected ORDER BY file_row")
+    wanted = text(
+        "SELECT DISTINCT p.file_row FROM staged_problems p LEFT JOIN staged_cells c USING (file_row) "
+        "WHERE p.rejected AND c.file_row IS NULL ORDER BY p.file_row"
+    )
     numbers = np.fromiter(connection.execute(wanted).scalars(), np.int64)
     found: list[tuple[int, str]] = []
     for number, cells in rows_at(numbers.tolist()):
@@ -339,7 +360,12 @@ INSERT INTO rejected_cells (delivery_id, file_row, cells) SELECT :delivery, file
 
 
 def _finish(
-    connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, next_order_id: int, last_order_id: int
+    connection: Connection,
+    wanted: DeliveryOrder,
+    report: DeliveryReport,
+    next_order_id: int,
+    last_order_id: int,
+    amount_bound: Decimal,
 ) -> None:
     connection.execute(text(_KEEP_PROBLEMS), {"delivery": report.delivery_id})
     connection.execute(text(_KEEP_CELLS), {"delivery": report.delivery_id})
@@ -348,5 +374,6 @@ def _finish(
         .where(Delivery.id == report.delivery_id)
         .values(counts=report.counts(), first_order_id=next_order_id, last_order_id=last_order_id)
     )
-    connection.execute(update(Book).where(Book.id == wanted.book_id).values(next_order_id=last_order_id + 1))
+    values = {"next_order_id": last_order_id + 1, "amount_bound": amount_bound}
+    connection.execute(update(Book).where(Book.id == wanted.book_id).values(values))
     step_to(connection, wanted.book_id, report.book_revision)

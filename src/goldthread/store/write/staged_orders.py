@@ -108,8 +108,9 @@ def _take_out_other_customers(connection: Connection, report: DeliveryReport) ->
                 f"Compare it with row {first_row}; correct the customer or the order number.",
             )
         )
-    report.amount_rejected += amount_of(connection, [row[0] for row in found])
-    remove(connection, (row[0] for row in found))
+    rows = [row[0] for row in found]
+    report.amount_rejected += amount_of(connection, rows)
+    remove(connection, rows)
     connection.execute(text("DROP TEMPORARY TABLE owners"))
 
 

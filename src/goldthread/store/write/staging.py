@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import Connection, bindparam, text
+from sqlalchemy import Connection, text
 
 from goldthread.core.records import COLUMNS, FileKind, Problem, Rows
 from goldthread.store.write.delivery import DeliveryReport
@@ -78,7 +78,6 @@ _CELLS = """
 CREATE TEMPORARY TABLE staged_cells (file_row INT NOT NULL PRIMARY KEY, cells LONGTEXT NOT NULL)
 ENGINE=Aria TRANSACTIONAL=0
 """
-_ROWS_PER_SUM = 5_000
 _LINE_BREAKS = str.maketrans({"\t": " ", "\n": " ", "\r": " ", "\x00": "\N{SYMBOL FOR NULL}"})
 
 
@@ -125,13 +124,6 @@ def load_cells(connection: Connection, rows: Sequence[tuple[int, str]]) -> None:
     load(connection, statement, ((str(number), cells) for number, cells in rows), len(rows))
 
 
-def execute_each(connection: Connection, statement: str, file_rows: Iterable[int]) -> None:
-    """Execute a statement for each of some rows of the file, bound as ``file_row``."""
-    rows = [{"file_row": row} for row in file_rows]
-    if rows:
-        connection.execute(text(statement), rows)
-
-
 def take_out_repeats(
     connection: Connection, report: DeliveryReport, found: Sequence[Any], column: str, reason: str, remedy: str
 ) -> None:
@@ -145,17 +137,31 @@ def take_out_repeats(
             report.rows_repeated += 1
         else:
             report.reject(Problem(file_row, column, known_by, reason, remedy.format(row=first_row)))
-    remove(connection, (row[0] for row in found))
+    remove(connection, list(dict.fromkeys(row[0] for row in found)))
+
+
+_CHOSEN = "CREATE TEMPORARY TABLE chosen (file_row INT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0"
+
+
+def _with_chosen(connection: Connection, file_rows: Sequence[int], statement: str) -> Any:
+    """What a statement gives that joins ``chosen``, some rows of the file; one pass, however many they are."""
+    connection.execute(text(_CHOSEN))
+    load(connection, load_statement("chosen", "file_row"), ((str(row),) for row in file_rows), len(file_rows))
+    found = connection.execute(text(statement))
+    connection.execute(text("DROP TEMPORARY TABLE chosen"))
+    return found
 
 
 def amount_of(connection: Connection, file_rows: Sequence[int]) -> Decimal:
     """What the absolute amounts of some staged rows come to."""
-    query = text("SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged WHERE file_row IN :rows")
-    query = query.bindparams(bindparam("rows", expanding=True))
-    parts = (file_rows[at : at + _ROWS_PER_SUM] for at in range(0, len(file_rows), _ROWS_PER_SUM))
-    return sum((connection.execute(query, {"rows": part}).scalar_one() for part in parts), Decimal(0))
+    if not file_rows:
+        return Decimal(0)
+    query = "SELECT COALESCE(SUM(ABS(s.amount)), 0) FROM staged s JOIN chosen USING (file_row)"
+    amount: Decimal = _with_chosen(connection, file_rows, query).scalar_one()
+    return amount
 
 
-def remove(connection: Connection, file_rows: Iterable[int]) -> None:
+def remove(connection: Connection, file_rows: Sequence[int]) -> None:
     """Take rows out of the staging table."""
-    execute_each(connection, "DELETE FROM staged WHERE file_row = :file_row", file_rows)
+    if file_rows:
+        _with_chosen(connection, file_rows, "DELETE s FROM staged s JOIN chosen c ON c.file_row = s.file_row")

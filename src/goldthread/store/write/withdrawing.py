@@ -17,7 +17,7 @@ from goldthread.errors import Conflict, NotFound
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import Book, Delivery
 from goldthread.store.write import identity, own_attributes
-from goldthread.store.write.orders_in import now, transaction
+from goldthread.store.write.orders_in import keep_others_out, now, transaction
 from goldthread.store.write.staged_entries import ENTRIES
 
 
@@ -68,7 +68,8 @@ def withdraw(engine: Engine, book_id: int, delivery_id: int, progress: Progress)
     Raises `NotFound`, `Conflict` for one that is withdrawn already, and what ``progress`` raises between the steps.
     """
     with transaction(engine) as connection:
-        revision = connection.execute(select(Book.revision).where(Book.id == book_id).with_for_update()).scalar_one()
+        keep_others_out(connection, book_id)
+        revision = connection.execute(select(Book.revision).where(Book.id == book_id)).scalar_one()
         found = connection.execute(
             select(Delivery).where(Delivery.id == delivery_id, Delivery.book_id == book_id)
         ).first()
