@@ -8,6 +8,7 @@ import unittest
 import zipfile
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 from goldthread.actions import attributes, books, by_hand, lists
 from goldthread.actions.deliveries import withdraw_delivery
@@ -91,6 +92,22 @@ class Packages(unittest.TestCase):
                 withdraw_delivery(self.workspace, back, other.id)
             with self.subTest(withdrawn=one.file_name):
                 self.assertEqual(state_of(self.workspace, back), state_of(self.workspace, book))
+
+    def test_others_change_the_book_while_it_is_taken_out_and_it_is_taken_out_as_it_was(self) -> None:
+        book = self.full()
+        before, meanwhile = self.folder / "before.zip", self.folder / "meanwhile.zip"
+        export_book(self.workspace, book, before, quiet)
+        put: list[int | None] = []
+
+        def change(_phase: str, _done: int, _total: int) -> None:
+            if not put:
+                order = by_hand.OrderByHand("counter", "MW-1", "MW-1", "2025-05-05", "1")
+                put.append(by_hand.put_order(self.workspace, book, order).delivery_id)
+
+        with mock.patch("goldthread.store.server.faults.TRIES", 1):
+            export_book(self.workspace, book, meanwhile, change)
+        self.assertIsNotNone(put[0])
+        self.assertEqual(meanwhile.read_bytes(), before.read_bytes())
 
     def test_views_and_lists_come_along(self) -> None:
         book = self.full()

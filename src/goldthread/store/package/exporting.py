@@ -23,7 +23,7 @@ from goldthread.store.books import BookRow
 from goldthread.store.lists import STORED as MEMBERS_STORED
 from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.schema.models import CustomerList
-from goldthread.store.write.loading import load
+from goldthread.store.write.loading import load, load_statement
 from goldthread.store.write.orders_in import transaction
 
 DESCRIPTOR = "datapackage.json"
@@ -64,15 +64,17 @@ def export_book(engine: Engine, book: BookRow, target: Path, advance: Callable[[
 
 
 def number(connection: Connection, book_id: int) -> None:
-    """Number sources, deliveries and keys of a book from 1 on: a package does not depend on the record's ids."""
+    """Number sources, deliveries and keys of a book from 1 on: a package does not depend on the record's ids.
+
+    They are read and loaded, since a table that is made of a query locks what it reads until the end.
+    """
     for name, table in _NUMBERED.items():
-        connection.execute(
-            text(
-                f"CREATE TEMPORARY TABLE numbered_{name} (id BIGINT NOT NULL PRIMARY KEY, n BIGINT NOT NULL) "
-                f"SELECT id, ROW_NUMBER() OVER (ORDER BY id) AS n FROM {table} WHERE book_id = :book"
-            ),
-            {"book": book_id},
-        )
+        created = f"CREATE TEMPORARY TABLE numbered_{name} (id BIGINT NOT NULL PRIMARY KEY, n BIGINT NOT NULL)"
+        connection.execute(text(f"{created} ENGINE=Aria TRANSACTIONAL=0"))
+        query = text(f"SELECT id FROM {table} WHERE book_id = :book ORDER BY id")
+        ids = np.fromiter(connection.execute(query, {"book": book_id}).scalars(), np.int64).tolist()
+        numbered = ((str(each), str(place)) for place, each in enumerate(ids, 1))
+        load(connection, load_statement(f"numbered_{name}", "id, n"), numbered, len(ids))
 
 
 def _list_members(connection: Connection, book_id: int) -> None:
@@ -84,10 +86,7 @@ def _list_members(connection: Connection, book_id: int) -> None:
         )
     )
     query = select(CustomerList.id, CustomerList.customer_ids).where(CustomerList.book_id == book_id)
-    statement = (
-        r"LOAD DATA LOCAL INFILE :path INTO TABLE listed_members CHARACTER SET utf8mb4 "
-        r"FIELDS TERMINATED BY '\t' LINES TERMINATED BY '\n' (list_id, key_id)"
-    )
+    statement = load_statement("listed_members", "list_id, key_id")
     for number, stored in connection.execute(query).all():
         ids = np.frombuffer(stored, MEMBERS_STORED).tolist()
         load(connection, statement, ((str(number), str(each)) for each in ids), len(ids))
