@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import datetime as dt
 import random
+import threading
 import unittest
 from collections.abc import Callable
+from typing import Any
 from unittest import mock
 
 from goldthread import workspace as shelves
@@ -14,6 +16,8 @@ from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import OrderStatus
+from goldthread.errors import Outdated, Unavailable
+from goldthread.store.read import lines_out, orders_out
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since
 from tests.support.sharing import RAW_TINY, deliver
@@ -112,6 +116,74 @@ class BroughtForward(StoreCase):
                 brought = book_since(self.workspace.record, self.book.id, known.orders, known.at, revision)
                 self.assertIsNone(brought)
                 self.assertEqual(self.workspace.orders(self.book.id).at, revision)
+
+
+class SteadyEntry(StoreCase):
+    """A book that is changed all the time is read all the same, as it was at one moment."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        header = ("order", "line", "customer_no", "date", "product", "amount")
+        rows = [(f"A-{at // 2}", at % 2, f"C{at // 2 % 900}", "2024-01-05", "clay", "1") for at in range(6_000)]
+        deliver(self.workspace, self.book, self.write(*rows, header=header))
+        self.before = self.workspace.orders(self.book.id)
+
+    def test_a_book_is_read_as_of_one_moment_however_often_it_changes(self) -> None:
+        ended, put = threading.Event(), list[int]()
+
+        def enter() -> None:
+            while not ended.is_set():
+                number = f"N-{len(put)}"
+                put_order(self.workspace, self.book, OrderByHand("desk", number, number, "2025-01-05", "1"))
+                put.append(1)
+
+        entering = threading.Thread(target=enter)
+        entering.start()
+        try:
+            found = [load_book(self.workspace.record, self.book.id) for _ in range(5)]
+        finally:
+            ended.set()
+            entering.join()
+        self.assertGreater(len(put), 5)
+        for at, orders in found:
+            since = at.number - self.before.revision
+            self.assertEqual(orders.order_count, self.before.orders.order_count + since)
+            self.assertEqual(orders.customer_count, self.before.orders.customer_count + since)
+
+    def test_a_reading_that_did_not_begin_at_one_moment_is_begun_again(self) -> None:
+        with mock.patch.object(orders_out, "_is_at", side_effect=[False, False, True]) as looked:
+            at, orders = load_book(self.workspace.record, self.book.id)
+        self.assertEqual((looked.call_count, at), (3, self.before.at))
+        self.assertEqual(orders.order_count, self.before.orders.order_count)
+        with (
+            mock.patch.object(orders_out, "_is_at", return_value=False),
+            mock.patch.object(orders_out, "_BEGUN_AGAIN", 2),
+            self.assertRaisesRegex(Unavailable, "kept changing"),
+        ):
+            load_book(self.workspace.record, self.book.id)
+
+    def test_lines_are_read_though_orders_are_put_in_meanwhile(self) -> None:
+        read = lines_out._read
+        delivery = deliver(self.workspace, self.book, self.write(("Z-1", "C1", "2024-01-05", "1", "paid")), "shop")
+
+        def put() -> None:
+            put_order(self.workspace, self.book, OrderByHand("desk", "N-1", "C1", "2025-01-05", "1"))
+
+        def take_back() -> None:
+            withdraw_delivery(self.workspace, self.book, delivery.delivery_id or 0)
+
+        def meanwhile(change: Callable[[], None]) -> Callable[..., Any]:
+            def reading(*arguments: Any) -> Any:
+                found = read(*arguments)
+                change()
+                return found
+
+            return reading
+
+        with mock.patch.object(lines_out, "_read", meanwhile(put)):
+            self.assertEqual(self.workspace.orders(self.book.id).orders.order_lines().order.size, 6_000)
+        with mock.patch.object(lines_out, "_read", meanwhile(take_back)), self.assertRaises(Outdated):
+            self.workspace.orders(self.book.id).orders.order_lines()
 
 
 if __name__ == "__main__":

@@ -19,14 +19,14 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Engine
 
 from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
+from goldthread.errors import Outdated
 from goldthread.processes import mark, remove_left_behind
-from goldthread.store.revisions import Stamped, read_at
+from goldthread.store.revisions import Stamped
 
 FORMAT = 5
 _UNFINISHED = ".new"
@@ -167,16 +167,18 @@ class Beside:
 
 
 def kept_beside(
-    engine: Engine, folder: Path, book_id: int, at: Stamped, name: str, read: Callable[[], Beside]
+    folder: Path, book_id: int, at: Stamped, name: str, read: Callable[[], Beside], holds: Callable[[], bool]
 ) -> Beside:
     """Columns that stand beside the snapshot of a book, memory-mapped; read and put there when they do not yet.
 
-    Raises `Outdated` when the book moved on while they were read.
+    Raises `Outdated` when what was read does not hold for the revision, because the book moved on meanwhile.
     """
     kept = _open_beside(folder, book_id, at, name)
     if kept is not None:
         return kept
-    found = read_at(engine, book_id, at, read)
+    found = read()
+    if not holds():
+        raise Outdated("The book changed while it was read.", remedy="Ask again.")
     _save_beside(folder, book_id, at, name, found)
     return _open_beside(folder, book_id, at, name) or found
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.summing import distinct
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.read.lined import lined_orders, lined_query
+from goldthread.store.read.lined import lined_query
 from goldthread.store.server.bulk import Record, labelled, numbers, read
 
 Int64s = NDArray[np.int64]
@@ -23,9 +23,9 @@ FROM {{orders}} order_lines l WHERE l.book_id = {{book}} AND l.category <> ''
 """
 
 
-def lines_of_all(record: Record, book_id: int) -> pa.Table:
-    """Id, category and amount of every line with a category, those of earlier versions of orders too."""
-    return read(record, _LINES.format(id="l.order_id", orders="", book=int(book_id)))
+def lines_query(book_id: int) -> str:
+    """SQL of id, category and amount of every line with a category, those of earlier versions of orders too."""
+    return _LINES.format(id="l.order_id", orders="", book=int(book_id))
 
 
 def lines_of_some(record: Record, book_id: int, theirs: str) -> pa.Table:
@@ -40,9 +40,9 @@ def lines_of_some(record: Record, book_id: int, theirs: str) -> pa.Table:
     return pa.concat_tables(found, promote_options="permissive")
 
 
-def with_lined(record: Record, book_id: int, lines: pa.Table) -> pa.Table:
+def with_lined(lines: pa.Table, lined: pa.Table) -> pa.Table:
     """All lines, those of a version that stands for an order of another file under the id of this order."""
-    headers, versions = lined_orders(record, book_id)
+    headers, versions = numbers(lined, "id"), numbers(lined, "lined")
     if headers.size == 0 or lines.num_rows == 0:
         return lines
     by_version = np.argsort(versions)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pyarrow as pa
@@ -17,7 +16,7 @@ from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.fields import own_field_name
 from goldthread.core.money import MINOR_PER_UNIT, decimal_minor, number_text
 from goldthread.store.read.folding import fold
-from goldthread.store.server.bulk import Record, labelled, numbers, read
+from goldthread.store.server.bulk import labelled, numbers
 
 _CUSTOMERS = """
 SELECT id, name, town, CAST(closed AS SIGNED) AS closed, CAST(do_not_contact AS SIGNED) AS do_not_contact,
@@ -38,14 +37,17 @@ _NUMBER, _EMAIL = 1, 2
 _TABLE_ROOM = 16
 
 
+def customer_queries(book_id: int) -> dict[str, str]:
+    """SQL of what is known of the customers of a book, by name."""
+    queries = {"customers": _CUSTOMERS, "keys": _KEYS, "payments": _PAYMENTS}
+    return {name: query.format(book=int(book_id)) for name, query in queries.items()}
+
+
 class CustomersOut:
     """The customers of a book in the order of their names, and the keys that stand for them."""
 
-    def __init__(self, record: Record, book_id: int, pool: ThreadPoolExecutor) -> None:
-        self._record, self._book_id = record, book_id
-        keys = pool.submit(read, record, _KEYS.format(book=int(book_id)))
-        self._customers = read(record, _CUSTOMERS.format(book=int(book_id)))
-        self._keys = keys.result()
+    def __init__(self, customers: pa.Table, keys: pa.Table) -> None:
+        self._customers, self._keys = customers, keys
         self.ids = numbers(self._customers, "id")
         self._key_ids = numbers(self._keys, "id")
         self._place = _Places(self.ids).of(numbers(self._keys, "customer_id"))
@@ -79,9 +81,8 @@ class CustomersOut:
             numbers=are_numbers,
         )
 
-    def payments(self) -> Payments:
+    def payments(self, table: pa.Table) -> Payments:
         """The payments of all customers."""
-        table = read(self._record, _PAYMENTS.format(book=int(self._book_id)))
         return Payments.sorted_from(
             self.places(numbers(table, "customer_key")),
             numbers(table, "day").astype(np.int32),

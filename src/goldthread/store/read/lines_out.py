@@ -6,6 +6,7 @@ stands beside the book's snapshot from then on, memory-mapped.
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.store.read.lined import lined_orders
+from goldthread.store.read.orders_since import holds_still
 from goldthread.store.revisions import Stamped
 from goldthread.store.server.bulk import Record, labelled, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside
@@ -30,7 +32,8 @@ def lines_on_record(record: Record, book_id: int, at: Stamped, snapshots: Path) 
     """The lines of a book at a revision. Reading them raises `Outdated` when the book has moved on."""
 
     def lines(order_id: Int64s) -> OrderLines:
-        kept = kept_beside(record.engine, snapshots, book_id, at, "lines", lambda: _read(record, book_id, order_id))
+        holds = partial(holds_still, record, book_id, at)
+        kept = kept_beside(snapshots, book_id, at, "lines", lambda: _read(record, book_id, order_id), holds)
         order, amount = kept.columns["order"], kept.columns["amount"]
         return OrderLines(order, kept.attribute("product"), kept.attribute("category"), amount)
 

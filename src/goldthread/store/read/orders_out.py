@@ -6,6 +6,7 @@ import string
 from bisect import bisect_left
 from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,22 +15,22 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from goldthread.core.book.columns import Attribute, CustomerColumns, OrderColumns
+from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.ordering import dense_ranks, natural_key
-from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated, Unavailable
-from goldthread.store.read.categories_out import categories, lines_of_all, lines_of_some, with_lined
-from goldthread.store.read.customers_out import CustomersOut, texts
+from goldthread.store.read.categories_out import categories, lines_of_some, lines_query, with_lined
+from goldthread.store.read.customers_out import CustomersOut, customer_queries, texts
+from goldthread.store.read.lined import lined_query
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.schema.models import Book, Source
-from goldthread.store.server.bulk import Record, labelled, numbers, read
+from goldthread.store.server.bulk import Record, at_one_moment, labelled, numbers, read
 
-_READ_AGAIN = 5
-_READ_AT_ONCE = 5
+_BEGUN_AGAIN, _MADE_AT_ONCE = 50, 4
+"""A reading is begun again when the book changes in the few milliseconds that it takes to begin."""
 _MAX_ID = 2**62
 _MOST_DIGITS, _ZERO = 18, ord("0")
 
@@ -58,39 +59,53 @@ class ArrowTexts:
 
 
 def load_book(record: Record, book_id: int) -> tuple[Stamped, OrderBook]:
-    """Read a whole book and its revision; read again when a delivery was committed meanwhile.
+    """Read a whole book and its revision, as of one moment: others may change it meanwhile. Raises `Unavailable`.
 
     Customers come in the order of their names, so that any ascending list of customers is alphabetical.
     """
-    for _ in range(_READ_AGAIN):
-        before = present_revision(record.engine, book_id)
-        columns, customers, about, payments = _read_book(record, book_id)
-        if present_revision(record.engine, book_id) == before:
-            return before, OrderBook.build(columns, customers.ids, about, payments)
-    raise Unavailable("The book kept changing while it was read.", remedy="Try again when deliveries have ended.")
+    for _ in range(_BEGUN_AGAIN):
+        at = present_revision(record.engine, book_id)
+        queries = _queries(record, book_id)
+        with ThreadPoolExecutor(len(queries) + _MADE_AT_ONCE) as pool:
+            is_it = partial(_is_at, record, book_id, at)
+            with at_one_moment(record, queries, pool, is_it=is_it) as found:
+                if found is not None:
+                    return at, _book(record, book_id, found, pool)
+    raise Unavailable("The book kept changing while it was opened.", remedy="Try again when deliveries have ended.")
 
 
-def _read_book(record: Record, book_id: int) -> tuple[OrderColumns, CustomersOut, CustomerColumns, Payments]:
-    """Everything of a book, each table read beside the others: the reader waits for the database most of the time."""
-    with ThreadPoolExecutor(_READ_AT_ONCE) as pool:
-        halves = [pool.submit(read, record, query) for query in _halves(record, book_id)]
-        lines = pool.submit(lines_of_all, record, book_id)
-        customers = CustomersOut(record, book_id, pool)
-        about, payments = pool.submit(customers.columns), pool.submit(customers.payments)
-        orders = pa.concat_tables([half.result() for half in halves])
-        places = pool.submit(customers.places, numbers(orders, "customer_key"))
-        columns = _columns(record, book_id, orders, with_lined(record, book_id, lines.result()), places, pool)
-        return columns, customers, about.result(), payments.result()
+def _is_at(record: Record, book_id: int, at: Stamped) -> bool:
+    return present_revision(record.engine, book_id) == at
 
 
-def _halves(record: Record, book_id: int) -> list[str]:
-    """The query for a book's orders, in two halves by their ids: the database gives one with each processor."""
+def _queries(record: Record, book_id: int) -> dict[str, str]:
+    """What a book is read by, by name. Orders are read in two halves by their ids, each with a processor of its own."""
     with record.engine.connect() as connection:
         after: int = connection.execute(select(Book.next_order_id).where(Book.id == book_id)).scalar_one()
     middle = after // 2
-    return [
-        ORDERS_QUERY.format(book=int(book_id), low=low, high=high) for low, high in ((0, middle), (middle + 1, _MAX_ID))
-    ]
+    halves = {"lower": (0, middle), "upper": (middle + 1, _MAX_ID)}
+    orders = {name: ORDERS_QUERY.format(book=int(book_id), low=low, high=high) for name, (low, high) in halves.items()}
+    lined = lined_query(record, book_id)
+    return {
+        **orders,
+        "lines": lines_query(book_id),
+        **customer_queries(book_id),
+        **({} if lined is None else {"lined": lined}),
+    }
+
+
+def _book(record: Record, book_id: int, found: dict[str, Future[pa.Table]], pool: ThreadPoolExecutor) -> OrderBook:
+    """Everything of a book, each table made of what was read beside the others."""
+    customers = CustomersOut(found["customers"].result(), found["keys"].result())
+    about = pool.submit(customers.columns)
+    payments = pool.submit(lambda: customers.payments(found["payments"].result()))
+    orders = pa.concat_tables([found["lower"].result(), found["upper"].result()])
+    places = pool.submit(customers.places, numbers(orders, "customer_key"))
+    lines = found["lines"].result()
+    if "lined" in found:
+        lines = with_lined(lines, found["lined"].result())
+    columns = _columns(record, book_id, orders, lines, places, pool)
+    return OrderBook.build(columns, customers.ids, about.result(), payments.result())
 
 
 def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Array:

@@ -12,6 +12,7 @@ from sqlalchemy import Connection, bindparam, func, select, text
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import FileKind
+from goldthread.store.read.lined import lined_query
 from goldthread.store.read.orders_out import read_threads
 from goldthread.store.revisions import Stamped, present_revision, stamp_of
 from goldthread.store.schema.models import Customer, Delivery
@@ -47,6 +48,19 @@ def book_since(record: Record, book_id: int, known: OrderBook, known_at: Stamped
         return None
     threads = read_threads(record, book_id, known.customer_id.take(places))
     return known.with_threads(places, threads) if present_revision(record.engine, book_id) == wanted else None
+
+
+def holds_still(record: Record, book_id: int, at: Stamped) -> bool:
+    """Whether what the lines and attributes of orders say now, they said at a revision too: nothing but orders by hand
+    came since, which are versions of their own, and no order stands in two files of one source."""
+    present = present_revision(record.engine, book_id)
+    if present == at:
+        return True
+    with record.engine.connect() as connection:
+        if stamp_of(connection, book_id, at.number) != at.stamp:
+            return False
+        put = _orders_put(connection, book_id, at.number, present.number)
+    return put is not None and lined_query(record, book_id) is None
 
 
 def _orders_put(connection: Connection, book_id: int, known_revision: int, revision: int) -> list[int] | None:

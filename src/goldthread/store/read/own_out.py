@@ -7,6 +7,7 @@ then on, memory-mapped.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from goldthread.core.book.own import OwnAttributes, OwnColumn
 from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
 from goldthread.store.read.lined import lined_orders
+from goldthread.store.read.orders_since import holds_still
 from goldthread.store.revisions import Stamped
 from goldthread.store.server.bulk import Record, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside
@@ -76,7 +78,8 @@ def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -
             found = _read(record, book_id, slot, kind, order_id)
             return Beside({"codes": found.codes}, {"codes": found.labels})
 
-        return kept_beside(record.engine, snapshots, book_id, at, f"own-{slot}", codes).attribute("codes")
+        holds = partial(holds_still, record, book_id, at)
+        return kept_beside(snapshots, book_id, at, f"own-{slot}", codes, holds).attribute("codes")
 
     def labels(name: str, most: int) -> tuple[str, ...]:
         with record.engine.connect() as connection:
