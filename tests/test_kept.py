@@ -156,7 +156,7 @@ class OneAccount(unittest.TestCase):
         for place in range(40):
             self.account.keep_reply(str(place), Sized(1_000))
         self.assertEqual([place for place in range(40) if self.account.reply(str(place))], list(range(30, 40)))
-        self.account.keep_reply("large", Sized(kept._LARGEST_REPLY_BYTES + 1))
+        self.account.keep_reply("large", Sized(kept.LARGEST_REPLY_BYTES + 1))
         self.assertIsNone(self.account.reply("large"))
 
     def test_a_setting_bounds_it_whatever_the_books_are(self) -> None:

@@ -33,7 +33,7 @@ _ROOM_PER_COLUMN_BYTE = 1.5
 """With the columns themselves, and what serving takes without a book, the process stays under 300 MB and three times
 the columns of the books in use."""
 _REPLIES_SHARE = 4
-_LARGEST_REPLY_BYTES = 8 << 20
+LARGEST_REPLY_BYTES = 8 << 20
 
 Key = tuple[Hashable, ...]
 """Of what is kept: the book's id, its revision, and more."""
@@ -164,7 +164,7 @@ class Account:
 
     def keep_reply(self, tag: str, reply: Reply) -> None:
         """Keep a reply, unless it alone would take the room of many."""
-        if reply.size_bytes <= _LARGEST_REPLY_BYTES:
+        if reply.size_bytes <= LARGEST_REPLY_BYTES:
             with self._lock:
                 self._replies[tag] = reply
         self._settle_in_time()

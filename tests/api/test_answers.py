@@ -9,21 +9,26 @@ import json
 import tempfile
 import threading
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from unittest import mock
 
 import psutil
+from flask import Response
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.test import TestResponse
 
 from goldthread import kept
 from goldthread.actions import lists
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import OrderByHand, put_order
+from goldthread.api import answers
+from goldthread.api.answers import Answers
 from goldthread.api.app import create_app
 from goldthread.api.security import kept_secret
-from goldthread.askers import asked_by
+from goldthread.askers import Turns, asked_by
 from goldthread.core import limits
 from goldthread.errors import Busy, DiskFull, Stopped, Unavailable
 from goldthread.settings import Settings
@@ -37,6 +42,71 @@ from tests.support.sharing import deliver, new_book, tiny_book, write_csv
 
 AS_OF = "as_of=2025-08-31"
 MIB = 1 << 20
+
+
+class InTurn(ApiCase):
+    """So many questions are worked out at once; the others wait, and not for ever."""
+
+    def setUp(self) -> None:
+        self.turns, self.go_on, self.begun = Turns(2), threading.Event(), threading.Semaphore(0)
+        self.answers = Answers(self.workspace, self.turns)
+        self.most, self.now, self.lock = 0, 0, threading.Lock()
+        self.told: list[Exception] = []
+
+    def ask(self, *, gone: bool = False) -> threading.Thread:
+        def work() -> int:
+            with self.lock:
+                self.now += 1
+                self.most = max(self.most, self.now)
+            self.begun.release()
+            self.go_on.wait(30)
+            with self.lock:
+                self.now -= 1
+            return 1
+
+        def one() -> None:
+            asked_by(lambda: gone)
+            try:
+                self.answers.in_turn(self.book.id, work)
+            except (Unavailable, Stopped) as error:
+                self.told.append(error)
+
+        asking = threading.Thread(target=one)
+        asking.start()
+        return asking
+
+    def test_no_more_are_worked_out_at_once_than_there_are_turns(self) -> None:
+        asking = [self.ask() for _ in range(8)]
+        for _ in range(2):
+            self.assertTrue(self.begun.acquire(timeout=30))
+        self.go_on.set()
+        for each in asking:
+            each.join()
+        self.assertEqual((self.most, self.told), (2, []))
+
+    def test_who_waits_too_long_or_behind_too_many_is_told_when_to_ask_again(self) -> None:
+        asking = [self.ask() for _ in range(2)]
+        for _ in range(2):
+            self.assertTrue(self.begun.acquire(timeout=30))
+        with mock.patch("goldthread.askers.WAITING_SECONDS", 0.0):
+            self.ask().join()
+        with mock.patch("goldthread.askers.WAITING_MOST", 0):
+            self.ask().join()
+        self.ask(gone=True).join()
+        self.go_on.set()
+        for each in asking:
+            each.join()
+        self.assertEqual([type(each) for each in self.told], [Unavailable, Unavailable, Stopped])
+        with mock.patch.object(Turns, "one", side_effect=self.told[0]):
+            reply = self.client.get(f"{self.at}/ask/cohorts?as_of=2025-08-30&lapse=17d")
+        self.assertEqual(self.problem(reply, 503)["title"], "Not available")
+        self.assertEqual(reply.headers["Retry-After"], "5")
+
+    def test_a_database_that_has_no_connection_left_is_no_fault_of_ours(self) -> None:
+        with mock.patch("goldthread.store.books.list_books", side_effect=PoolTimeout("QueuePool limit")):
+            reply = self.client.get("/api/books")
+        self.assertIn("Too many", self.problem(reply, 503)["detail"])
+        self.assertEqual(reply.headers["Retry-After"], "5")
 
 
 class AskedAgain(ApiCase):
@@ -76,6 +146,28 @@ class AskedAgain(ApiCase):
         self.assertEqual(gzip.decompress(packed.data), plain.data)
         self.assertEqual(packed.headers["ETag"], plain.headers["ETag"])
         self.assertIn("Accept-Encoding", packed.headers["Vary"])
+
+    def test_a_large_table_goes_out_piece_by_piece_and_is_not_kept(self) -> None:
+        path = f"/api/books/{self.own.id}/ask/orders?{AS_OF}"
+        whole = self.client.get(path, headers={"Accept": "text/csv"})
+        made = Answers(self.workspace, Turns())
+        pieces = list[int]()
+
+        def lines() -> Iterator[bytes]:
+            for place in range(100):
+                pieces.append(place)
+                yield b"x" * 1_000
+
+        with (
+            self.app.test_request_context(f"{path}&lapse=88d", headers={"Accept": "text/csv"}),
+            mock.patch.object(answers, "LARGEST_REPLY_BYTES", 4_500),
+        ):
+            reply = made.reply(self.own.id, lambda: Response(lines(), content_type="text/csv"))
+            self.assertEqual((reply.is_streamed, len(pieces)), (True, 5))
+            self.assertEqual((len(reply.get_data()), len(pieces)), (100_000, 100))
+        self.assertNotIn("ETag", reply.headers)
+        with mock.patch.object(answers, "LARGEST_REPLY_BYTES", 100):
+            self.assertEqual(self.client.get(f"{path}&lapse=89d", headers={"Accept": "text/csv"}).data, whole.data)
 
     def test_a_thousand_different_questions_leave_the_memory_level(self) -> None:
         client, process = create_app(self.workspace).test_client(), psutil.Process()

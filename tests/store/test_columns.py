@@ -15,7 +15,9 @@ from goldthread.actions.watching import Seen, Watch
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.ordering import natural_key
 from goldthread.errors import Unavailable
-from goldthread.store.read.orders_out import number_key
+from goldthread.store.read import orders_out
+from goldthread.store.read.orders_out import number_key, order_numbers
+from goldthread.store.server.bulk import Record, read
 from goldthread.store.snapshot import open_snapshot
 from goldthread.workspace import Workspace
 from tests.support import tiny
@@ -24,6 +26,27 @@ from tests.support.store import StoreCase
 
 
 class Columns(StoreCase):
+    def test_the_numbers_of_a_few_orders_are_read_alone(self) -> None:
+        rows = [(f"A-{at}", "C1", "2024-01-05", "1", "paid") for at in range(3_000)]
+        deliver(self.workspace, self.book, self.write(*rows))
+        book, read_rows = self.workspace.orders(self.book.id).orders, list[int]()
+        number_of = dict(zip(book.order_id.tolist(), (f"A-{at}" for at in range(3_000)), strict=True))
+
+        def counted(record: Record, query: str) -> pa.Table:
+            table = read(record, query)
+            read_rows.append(table.num_rows)
+            return table
+
+        few = book.order_id[[2_999, 7, 1_500, 7, 3]]
+        with mock.patch.object(orders_out, "read", counted):
+            found = order_numbers(self.workspace.record, self.book.id, few).to_pylist()
+            self.assertEqual((found, read_rows), ([number_of[each] for each in few.tolist()], [4]))
+            with mock.patch.object(orders_out, "_IDS_AT_ONCE", 3):
+                self.assertEqual(order_numbers(self.workspace.record, self.book.id, few).to_pylist(), found)
+            many = order_numbers(self.workspace.record, self.book.id, book.order_id[::3]).to_pylist()
+        self.assertEqual(many, [number_of[each] for each in book.order_id[::3].tolist()])
+        self.assertEqual(read_rows[1:], [3, 1, int(book.order_id[::3].max() - book.order_id.min()) + 1])
+
     def load(self) -> OrderBook:
         for source, name in (*RAW_TINY, ("office", "payments.csv")):
             deliver(self.workspace, self.book, tiny.FOLDER / name, source)

@@ -11,6 +11,8 @@ import gzip
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import chain
+from typing import TypeVar
 
 from flask import Response, request
 
@@ -18,8 +20,11 @@ from goldthread import __version__
 from goldthread.actions import books
 from goldthread.actions.books import BookState
 from goldthread.api.replies import wants_csv
+from goldthread.askers import Turns
+from goldthread.kept import LARGEST_REPLY_BYTES
 from goldthread.workspace import Workspace, asked_anew
 
+T = TypeVar("T")
 _WORTH_PACKING_BYTES = 1_000
 _PACKING_LEVEL = 5
 
@@ -57,8 +62,17 @@ class Encoded:
 class Answers:
     """Encoded answers to questions about books."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, workspace: Workspace, turns: Turns) -> None:
+        self._workspace, self._turns = workspace, turns
+
+    def in_turn(self, book_id: int, make: Callable[[], T]) -> T:
+        """What is worked out when its turn comes, anew where the book moved on meanwhile. Raises `Unavailable`.
+
+        Whoever waits for a book to be read does so before, and holds nobody else up. Raises `NotFound`.
+        """
+        asked_anew(lambda: self._workspace.orders(book_id))
+        with self._turns.one():
+            return asked_anew(make)
 
     def reply(self, book_id: int, make: Callable[[], Response]) -> Response:
         """The reply to this request's question, as it is known already or made now. Raises `NotFound`."""
@@ -70,12 +84,30 @@ class Answers:
         if known is not None:
             reply: Response = known.response(tag)
             return reply
-        encoded = Encoded.of(asked_anew(make))
+        response = _whole_if_small(self.in_turn(book_id, make))
+        if response.is_streamed:
+            return response
+        encoded = Encoded.of(response)
         if books.find_state(self._workspace, book_id) != state:
             # what was answered is right, but it may be of a later revision than the tag says
             return encoded.response(None)
         self._workspace.account.keep_reply(tag, encoded)
         return encoded.response(tag)
+
+
+def _whole_if_small(response: Response) -> Response:
+    """A response whose content is known; one that comes piece by piece and is large goes on coming so, and is not
+    kept."""
+    if not response.is_streamed:
+        return response
+    coming, pieces, size = response.iter_encoded(), list[bytes](), 0
+    for piece in coming:
+        pieces.append(piece)
+        size += len(piece)
+        if size > LARGEST_REPLY_BYTES:
+            return Response(chain(pieces, coming), response.status, response.headers)
+    response.set_data(b"".join(pieces))
+    return response
 
 
 def _tag(state: BookState) -> str:

@@ -37,7 +37,7 @@ from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
 from goldthread.api.security import secure
 from goldthread.api.shapes.books import ProblemDetails, SessionShape
-from goldthread.askers import asked_by
+from goldthread.askers import Turns, asked_by
 from goldthread.errors import NotFound
 from goldthread.settings import Settings
 from goldthread.stops.registry import questions
@@ -63,7 +63,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     tell_problems(app, workspace.settings)
     app.before_request(_note_asker)
     app.json = StrictJson(app)
-    board, answers = JobBoard(), Answers(workspace)
+    board, answers = JobBoard(), Answers(workspace, Turns())
     for lasting in (books, uploads, deliveries, jobs, mailing):
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):

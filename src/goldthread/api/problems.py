@@ -8,7 +8,7 @@ from http import HTTPStatus
 from flask import Flask, Response
 from flask_wtf.csrf import CSRFError
 from pydantic import ValidationError
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from goldthread.actions.faults import in_our_words
@@ -64,9 +64,9 @@ def tell_problems(app: Flask, settings: Settings) -> None:
     def ours(error: GoldThreadError) -> Response:
         return problem_response(describe(error))
 
-    @app.errorhandler(DBAPIError)
+    @app.errorhandler(SQLAlchemyError)
     @app.errorhandler(OSError)
-    def beneath_us(error: DBAPIError | OSError) -> Response:
+    def beneath_us(error: SQLAlchemyError | OSError) -> Response:
         known = in_our_words(error)
         if known is None:
             return unforeseen(error)

@@ -23,11 +23,12 @@ from goldthread.core.book.days import to_date
 from goldthread.csv_writer import csv_lines
 from goldthread.stops.evidence_shape import OpenedShape, PageQuery, RecountedShape
 from goldthread.stops.order_table import orders_behind
+from goldthread.stops.reading import Read
 from goldthread.stops.registry import questions
 from goldthread.stops.sentence import plain, reading_line
 from goldthread.stops.sheet import FormQuery, sheet_csv
 from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, QuestionKind, Window
-from goldthread.workspace import Workspace, asked_anew
+from goldthread.workspace import Workspace
 
 View = Callable[..., Response]
 
@@ -101,7 +102,7 @@ class _Question:
             answer = self._asked(book_id, query)
             if wants_csv():
                 name = f"{self._answering.file_name(answer.question)}.csv"
-                return csv_reply(b"".join(sheet_csv(self._answering.sheet(self._workspace, answer))), name)
+                return csv_reply(sheet_csv(self._answering.sheet(self._workspace, answer)), name)
             window = query if isinstance(query, Window) else Window()
             return reply(self._answering.as_json(self._workspace, answer, window))
 
@@ -110,13 +111,17 @@ class _Question:
     def file(self, book_id: int, query: Any) -> Response:
         """The whole answer as CSV, XLSX or Parquet."""
         name = self._answering.file_name(_part(query, self._kind.fields))
-        sheet = asked_anew(lambda: self._answering.sheet(self._workspace, self._asked(book_id, query)))
-        return sheet_reply(sheet, query.form, name, self._jobs)
+
+        def made() -> Response:
+            sheet = self._answering.sheet(self._workspace, self._asked(book_id, query))
+            return sheet_reply(sheet, query.form, name, self._jobs)
+
+        return self._answers.in_turn(book_id, made)
 
     def further_file(self, kind: AnswerFile, book_id: int, query: Any) -> Response:
         """The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print."""
         name = self._answering.file_name(_part(query, self._kind.fields))
-        made = asked_anew(lambda: kind.make(self._workspace, self._asked(book_id, query)))
+        made = self._answers.in_turn(book_id, lambda: kind.make(self._workspace, self._asked(book_id, query)))
         return file_reply(made, kind.content_type, f"{name}.{kind.ending}")
 
     def behind(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
@@ -129,7 +134,7 @@ class _Question:
                 counted = evidence.counted(answer, figure)
                 table = orders_behind(self._workspace, book_id, counted.history.book, counted.behind.orders)
                 named = "-".join(str(value) for value in figure.model_dump().values() if value != "")
-                return csv_reply(b"".join(csv_lines(table)), f"orders-behind-{named}.csv")
+                return csv_reply(csv_lines(table), f"orders-behind-{named}.csv")
             opened = evidence.opened(answer, figure, query.offset, query.limit)
             return reply(OpenedShape.of(opened, query.offset, evidence.words(answer, figure)))
 
@@ -138,14 +143,19 @@ class _Question:
     def recount(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
         """One figure counted again by the database, from its own records."""
         figure = _part(query, evidence.figure)
-        return asked_anew(
-            lambda: reply(RecountedShape.of(evidence.recount(self._workspace, self._asked(book_id, query), figure)))
+        recounted = self._answers.in_turn(
+            book_id, lambda: evidence.recount(self._workspace, self._asked(book_id, query), figure)
         )
+        return reply(RecountedShape.of(recounted))
 
     def keep(self, kept_of: Callable[[Any, Any], Kept], book_id: int, query: Any, body: NewListBody) -> Response:
         """Keep the customers that it shows, or that stand behind one of its figures, as a list."""
-        answer = self._asked(book_id, query)
-        kept, read = kept_of(answer, query), answer.read
+
+        def found() -> tuple[Kept, Read]:
+            answer = self._asked(book_id, query)
+            return kept_of(answer, query), answer.read
+
+        kept, read = self._answers.in_turn(book_id, found)
         made = lists.Made(
             rule=kept.words,
             reading=plain(reading_line(read)),

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from contextlib import closing
+from pathlib import Path
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
@@ -17,11 +19,19 @@ from goldthread.api.shapes.intake import JobShape, LookIn, QueryIn, UploadPath
 from goldthread.errors import NotFound
 from goldthread.workspace import Workspace
 
+_PIECE_BYTES = 1 << 20
+
 
 class UploadForm(BaseModel):
     """A file, as a page sends it."""
 
     file: FileStorage
+
+
+def _pieces(path: Path) -> Iterator[bytes]:
+    with path.open("rb") as file:
+        while piece := file.read(_PIECE_BYTES):
+            yield piece
 
 
 def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
@@ -74,6 +84,6 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         sent = uploads.find_file(workspace.settings, path.book, path.upload)
         if not sent.rejected.exists():
             raise NotFound("No row of this file was rejected.", remedy="Try the file first.")
-        return csv_reply(sent.rejected.read_bytes(), f"{sent.name} rejected.csv")
+        return csv_reply(_pieces(sent.rejected), f"{sent.name} rejected.csv")
 
     return api

@@ -43,8 +43,9 @@ SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '19
 FROM orders o WHERE o.book_id = {{book}} AND o.current AND o.id BETWEEN {{low}} AND {{high}}
 """
 _NUMBERS = """
-SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id BETWEEN {low} AND {high}
+SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id {which}
 """
+_SPARSE, _IDS_AT_ONCE = 20, 10_000
 
 
 class ArrowTexts:
@@ -113,7 +114,7 @@ def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Ar
     record any more."""
     if ids.size == 0:
         return pa.array([], pa.large_string())
-    table = read(record, _NUMBERS.format(book=int(book_id), low=int(ids.min()), high=int(ids.max())))
+    table = pa.concat_tables(read(record, query) for query in _number_queries(book_id, ids))
     known = numbers(table, "id")
     order = np.argsort(known)
     place = np.searchsorted(known, ids, sorter=order)
@@ -121,6 +122,16 @@ def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Ar
     if found.size < ids.size or not np.array_equal(known.take(found), ids):
         raise Outdated("An order was withdrawn while it was read.", remedy="Ask again.")
     return pc.cast(table.column("number").take(pa.array(found)), pa.large_string()).combine_chunks()
+
+
+def _number_queries(book_id: int, ids: NDArray[np.int64]) -> list[str]:
+    """Queries for the numbers of orders: where many are wanted, for all between the smallest and the largest id."""
+    book, low, high = int(book_id), int(ids.min()), int(ids.max())
+    if (high - low) <= _SPARSE * ids.size:
+        return [_NUMBERS.format(book=book, which=f"BETWEEN {low} AND {high}")]
+    distinct = np.unique(ids)
+    pieces = [distinct[at : at + _IDS_AT_ONCE].tolist() for at in range(0, distinct.size, _IDS_AT_ONCE)]
+    return [_NUMBERS.format(book=book, which=f"IN ({', '.join(map(str, piece))})") for piece in pieces]
 
 
 def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -> OrderBook:

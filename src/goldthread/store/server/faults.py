@@ -8,6 +8,7 @@ from collections.abc import Callable
 from typing import TypeVar
 
 from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from goldthread.errors import Busy, DiskFull, GoldThreadError, Unavailable
 
@@ -26,6 +27,8 @@ def in_our_words(error: Exception) -> GoldThreadError | None:
     """An error of ours for one of the database's or of the disk's; None for a fault of our own."""
     if isinstance(error, OSError) and error.errno == errno.ENOSPC:
         return _disk_full()
+    if isinstance(error, PoolTimeout):
+        return Unavailable("Too many ask the database at once.", remedy="Nothing was changed. Try again in a moment.")
     if not isinstance(error, DBAPIError):
         return None
     args = error.orig.args if error.orig is not None else ()
