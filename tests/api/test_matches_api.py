@@ -6,10 +6,12 @@ import io
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from werkzeug.test import TestResponse
 
 from goldthread.store.books import BookRow
+from goldthread.store.read import duplicates
 from tests.support.api import ApiCase
 from tests.support.sharing import deliver, new_book, tiny_book, write_csv
 
@@ -52,6 +54,25 @@ class Who(ApiCase):
         self.assertEqual(self.get(f"{self.into}/duplicates")["total"], 1)
         self.problem(self.changed("POST", f"{self.into}/matches", json={"customers": [1, 2], "verdict": "one"}), 404)
         self.problem(self.changed("POST", f"{self.into}/matches", json={"customers": ids[:1], "verdict": "one"}), 422)
+
+    def test_of_many_who_look_alike_so_many_are_shown_as_something_can_be_said_of(self) -> None:
+        rows = [("customer_no", "name", "town"), *((f"C{at}", "Ada Orme", "Kilnford") for at in range(3_000))]
+        deliver(self.workspace, self.fresh, write_csv(self.folder / "c.csv", rows), "office")
+        told = self.get(f"{self.into}/duplicates")
+        [duplicate] = told["duplicates"]
+        self.assertEqual((told["total"], duplicate["customer_count"], len(duplicate["customers"])), (1, 3_000, 20))
+        ids = [known["id"] for known in duplicate["customers"]]
+        apart = {"customers": ids, "verdict": "apart"}
+        self.assertEqual(self.changed("POST", f"{self.into}/matches", json=apart).status_code, 201)
+        [duplicate] = self.get(f"{self.into}/duplicates")["duplicates"]
+        others = [known["id"] for known in duplicate["customers"]]
+        self.assertFalse(set(others) & set(ids), "those of whom nothing was said come next")
+        one = {"customers": others, "verdict": "one"}
+        self.assertEqual(self.changed("POST", f"{self.into}/matches", json=one).status_code, 201)
+        [duplicate] = self.get(f"{self.into}/duplicates")["duplicates"]
+        self.assertEqual(duplicate["customer_count"], 2_981)
+        with mock.patch.object(duplicates, "GROUPS_MOST", 0):
+            self.assertEqual(self.get(f"{self.into}/duplicates")["total"], 0)
 
     def test_orders_and_customers_are_put_right_by_hand(self) -> None:
         order = {"source": "till", "number": "K1", "customer": "7", "date": "2024-02-30", "amount": "5"}

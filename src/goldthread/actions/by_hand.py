@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from goldthread.actions.books import checked_name, zone
+from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict, unreported
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
@@ -25,8 +26,6 @@ from goldthread.workspace import Workspace
 
 BY_HAND = "by hand"
 """The source of what is no shop's: customers and matches of customers."""
-SAID_OF_MOST = 20
-"""Customers that one match may be about."""
 
 
 @dataclass(frozen=True)

@@ -39,6 +39,8 @@ ORDER_COUNTS_MOST = 100
 """Numbers of orders, and steps from one order to the next, that a question distinguishes."""
 CALENDAR_ENTRIES_MOST = 5_000
 """Entries of one calendar: more are no help to anybody, and calendars are slow to take them."""
+SAID_OF_MOST = 20
+"""Customers that one match may be about."""
 WORKED_MOST = 100_000
 """Members of a list that is worked: nobody reaches more one by one."""
 HELD_BACK_MOST = 0.5

@@ -13,6 +13,7 @@ from goldthread.actions.identity import Duplicate, Known, Likeness, Shared
 from goldthread.core.book.periods import period_label
 from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage
+from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.money import amount_text
 from goldthread.core.records import OrderStatus, Verdict
 from goldthread.shape import Id, Shape
@@ -73,17 +74,25 @@ class KnownShape(Shape):
 
 class DuplicateShape(Shape):
     """Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
-    ``If-Match``."""
+    ``If-Match``. Of many, as many are shown as something can be said of at once; ``customer_count`` is how many there
+    are."""
 
     likeness: Likeness
     alike: str
     customers: list[KnownShape]
+    customer_count: int
     version: int
 
     @classmethod
     def of(cls, duplicate: Duplicate) -> DuplicateShape:
         customers = [KnownShape.of(known) for known in duplicate.customers]
-        return cls(likeness=duplicate.likeness, alike=duplicate.alike, customers=customers, version=duplicate.word)
+        return cls(
+            likeness=duplicate.likeness,
+            alike=duplicate.alike,
+            customers=customers,
+            customer_count=duplicate.customer_count,
+            version=duplicate.word,
+        )
 
 
 class DuplicatesShape(Shape):
@@ -94,7 +103,7 @@ class DuplicatesShape(Shape):
 class MatchIn(Shape):
     """What is said of customers."""
 
-    customers: Annotated[list[Id], Field(min_length=2, max_length=20)]
+    customers: Annotated[list[Id], Field(min_length=2, max_length=SAID_OF_MOST)]
     verdict: Verdict
 
 

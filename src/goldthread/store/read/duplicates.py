@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import combinations
 
 from sqlalchemy import BindParameter, Connection, Engine, bindparam, text
 
+from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.records import KeyKind, Verdict
 from goldthread.errors import NotFound
 from goldthread.store.write.orders_in import transaction
@@ -35,25 +36,28 @@ class Known:
 
 @dataclass(frozen=True)
 class Duplicate:
-    """Customers that look like one, and in what. ``word``: as `newest_match` gives it."""
+    """Customers that look like one, and in what. ``word``: as `newest_match` gives it. Of many, as many are shown as
+    something can be said of at once, those first of whom nothing was said; ``customer_count`` is how many there are."""
 
     likeness: Likeness
     alike: str
     customers: list[Known]
+    customer_count: int
     word: int
 
 
 _BY_EMAIL = """
-SELECT MIN(e.value) AS alike, GROUP_CONCAT(DISTINCT owner ORDER BY owner) FROM (
+SELECT MIN(e.value) AS alike, GROUP_CONCAT(DISTINCT owner ORDER BY owner LIMIT {members}), COUNT(DISTINCT owner) FROM (
   SELECT r.email_key_id AS email, k.customer_id AS owner FROM customer_records r JOIN customer_keys k ON k.id = r.key_id
   WHERE r.book_id = :book AND r.email_key_id IS NOT NULL
   UNION SELECT r.email_key_id, k.customer_id FROM customer_records r JOIN customer_keys k ON k.id = r.email_key_id
   WHERE r.book_id = :book AND r.email_key_id IS NOT NULL) claims
 JOIN customer_keys e ON e.id = claims.email GROUP BY claims.email HAVING COUNT(DISTINCT owner) > 1
+ORDER BY claims.email LIMIT {groups}
 """
 _BY_NAME = """
-SELECT CONCAT(MIN(name), ', ', MIN(town)), GROUP_CONCAT(id ORDER BY id) FROM customers
-WHERE book_id = :book AND town <> '' GROUP BY name, town HAVING COUNT(*) > 1
+SELECT CONCAT(MIN(name), ', ', MIN(town)), GROUP_CONCAT(id ORDER BY id LIMIT {members}), COUNT(*) FROM customers
+WHERE book_id = :book AND town <> '' GROUP BY name, town HAVING COUNT(*) > 1 ORDER BY name, town LIMIT {groups}
 """
 _SAID = """
 SELECT a.customer_id, b.customer_id, m.verdict, m.delivery_id FROM matches m JOIN customer_keys a ON a.id = m.key_id
@@ -76,29 +80,44 @@ SELECT customer_id, value FROM customer_keys WHERE customer_id IN :ids ORDER BY 
 """
 
 
+GROUPS_MOST, MEMBERS_MOST = 10_000, 1_000
+"""Groups of each likeness, and members of each group, that are looked at."""
+
+
 def possible_duplicates(engine: Engine, book_id: int, offset: int, limit: int) -> tuple[int, list[Duplicate]]:
     """How many groups of customers look like one, and some of them; pairs that were said to be two are left out."""
     with transaction(engine) as connection:
         connection.execute(text("SET SESSION group_concat_max_len = 1000000"))
         said = _said(connection, book_id)
-        groups: dict[tuple[int, ...], tuple[Likeness, str]] = {}
+        spoken_of = {customer for pair in said for customer in pair}
+        groups: dict[tuple[int, ...], tuple[Likeness, str, int]] = {}
         for likeness, query in ((Likeness.EMAIL, _BY_EMAIL), (Likeness.NAME_AND_TOWN, _BY_NAME)):
-            for alike, listed in connection.execute(text(query), {"book": book_id}):
+            bounded = text(query.format(groups=GROUPS_MOST, members=MEMBERS_MOST))
+            for alike, listed, count in connection.execute(bounded, {"book": book_id}):
                 ids = tuple(int(each) for each in listed.split(","))
-                if any(said.get(frozenset(pair), (None, 0))[0] != Verdict.APART for pair in combinations(ids, 2)):
-                    groups.setdefault(ids, (likeness, alike))
-        chosen = list(groups.items())[offset : offset + limit]
+                if _is_open(ids, said):
+                    groups.setdefault(ids, (likeness, alike, int(count)))
+        chosen = [
+            (sorted(sorted(ids, key=lambda customer: (customer in spoken_of, customer))[:SAID_OF_MOST]), about)
+            for ids, about in list(groups.items())[offset : offset + limit]
+        ]
         known = known_customers(connection, [each for ids, _ in chosen for each in ids])
     duplicates = [
         Duplicate(
             likeness,
             alike,
             [known[each] for each in ids],
+            count,
             max(said.get(frozenset(pair), (None, 0))[1] for pair in combinations(ids, 2)),
         )
-        for ids, (likeness, alike) in chosen
+        for ids, (likeness, alike, count) in chosen
     ]
     return len(groups), duplicates
+
+
+def _is_open(ids: tuple[int, ...], said: Mapping[frozenset[int], tuple[str, int]]) -> bool:
+    """Whether something can still be said of some customers: not every pair was said to be two."""
+    return any(said.get(frozenset(pair), (None, 0))[0] != Verdict.APART for pair in combinations(ids, 2))
 
 
 def _said(connection: Connection, book_id: int) -> dict[frozenset[int], tuple[str, int]]:

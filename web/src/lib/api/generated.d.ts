@@ -4226,11 +4226,14 @@ export interface components {
         /**
          * DuplicateShape
          * @description Customers that look like one, and in what they are alike; ``version`` goes with what is said of them, as
-         *     ``If-Match``.
+         *     ``If-Match``. Of many, as many are shown as something can be said of at once; ``customer_count`` is how many there
+         *     are.
          */
         DuplicateShape: {
             /** Alike */
             alike: string;
+            /** Customer Count */
+            customer_count: number;
             /** Customers */
             customers: components["schemas"]["KnownShape"][];
             likeness: components["schemas"]["Likeness"];

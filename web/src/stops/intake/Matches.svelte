@@ -101,6 +101,12 @@
               >
             </li>
           {/each}
+          {#if duplicate.customer_count > duplicate.customers.length}
+            <li class="quiet">
+              and {count(duplicate.customer_count - duplicate.customers.length)} more like them, once something
+              is said of these
+            </li>
+          {/if}
         </ul>
       </li>
     {/each}
