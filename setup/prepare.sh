@@ -36,7 +36,10 @@ packages() {
   command -v mariadb >/dev/null && command -v mariadb-install-db >/dev/null || missing+=(mariadb-client-core mariadb-server-core)
   command -v python3 >/dev/null || missing+=(python3)
   python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
-  if [ "$what" = checks ]; then [ -x /usr/bin/chromium ] || missing+=(chromium); fi
+  if [ "$what" = checks ]; then
+    [ -x /usr/bin/chromium ] || missing+=(chromium)
+    compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
+  fi
   if [ ${#missing[@]} -gt 0 ]; then install_packages "${missing[@]}"; fi
 }
 

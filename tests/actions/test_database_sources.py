@@ -8,6 +8,8 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from sqlalchemy import create_engine, text
+
 from goldthread.actions import books, importing
 from goldthread.actions.looking import NOTHING_GIVEN
 from goldthread.actions.uploads import keep_query
@@ -17,6 +19,7 @@ from goldthread.intake import database
 from goldthread.intake.database import take_rows
 from goldthread.workspace import Workspace
 from tests.support.cli import CliCase
+from tests.support.postgres import Postgres
 from tests.support.sharing import new_book, shared_workspace
 
 ORDERS = "SELECT number AS 'order', customer AS customer_no, day AS 'date', total, delivery FROM sales ORDER BY number"
@@ -81,6 +84,39 @@ class Queries(unittest.TestCase):
         with self.assertRaises(Unavailable) as unreached:
             self.take(wrong, "SELECT 1")
         self.assertNotIn("hush-hush", str(unreached.exception))
+
+    def test_every_database_answers_one_statement_that_changes_nothing(self) -> None:
+        postgres = Postgres()
+        self.addCleanup(postgres.close)
+        own = shared_workspace().record.engine.url.set(drivername="mariadb").render_as_string(hide_password=False)
+        for address in (postgres.address, own, f"sqlite:///{self.folder / 'till.sqlite'}"):
+            if address.startswith("sqlite"):
+                (self.folder / "till.sqlite").touch()
+            engine = create_engine(database._url(address))
+            self.addCleanup(engine.dispose)
+            with engine.begin() as connection:
+                connection.execute(text("CREATE TABLE till (number VARCHAR(20), total NUMERIC(9, 2))"))
+                connection.execute(text("INSERT INTO till VALUES ('T-1', 1.5), ('50% off', 2)"))
+            with self.subTest(address=address.partition(":")[0]):
+                taken = self.take(address, "SELECT number, total FROM till WHERE number LIKE '%0%' ORDER BY number;")
+                self.assertEqual(taken.splitlines()[0], "number,total")
+                self.assertRegex(taken.splitlines()[1], r"^50% off,2(\.0+)?$")
+                for query in (
+                    "WITH x AS (SELECT 1 AS a) SELECT a FROM x; COMMIT; BEGIN; DELETE FROM till; COMMIT",
+                    "SELECT 1; COMMIT; SET SESSION CHARACTERISTICS AS TRANSACTION READ WRITE; DELETE FROM till; COMMIT",
+                    "SELECT 1; COMMIT; SET SESSION TRANSACTION READ WRITE; DELETE FROM till; COMMIT; SELECT 1",
+                    "COMMIT; BEGIN READ WRITE; DELETE FROM till; COMMIT; SELECT 1",
+                    "DELETE FROM till",
+                    "DELETE FROM till RETURNING number",
+                    "WITH gone AS (DELETE FROM till RETURNING number) SELECT number FROM gone",
+                    "COMMIT",
+                ):
+                    with self.assertRaises((UnreadableFile, InvalidInput), msg=query):
+                        self.take(address, query)
+                with engine.connect() as connection:
+                    self.assertEqual(connection.exec_driver_sql("SELECT COUNT(*) FROM till").scalar(), 2)
+            with engine.begin() as connection:
+                connection.exec_driver_sql("DROP TABLE till")
 
     def test_what_cannot_be_asked_is_said(self) -> None:
         tries: list[tuple[str, str, type[GoldThreadError], str]] = [

@@ -66,7 +66,8 @@ def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress
                 connection.exec_driver_sql(setting)
             connection.rollback()
             streamed = connection.execution_options(stream_results=True, max_row_buffer=_ROWS_AT_ONCE)
-            result = streamed.exec_driver_sql(statement)
+            # drivers take a sign of percent for the place of a parameter, of which there are none
+            result = streamed.exec_driver_sql(statement.replace("%", "%%") if _has_places(url) else statement)
             if not result.returns_rows:
                 raise InvalidInput("The query gives no rows.", remedy="Give one that selects some.", field="query")
             return _write(target, list(result.keys()), result.partitions(_ROWS_AT_ONCE), limit_bytes, progress)
@@ -127,6 +128,10 @@ def _url(address: str) -> URL:
     return url.set(drivername=driver)
 
 
+def _has_places(url: URL) -> bool:
+    return _family(url) != "sqlite"
+
+
 def _family(url: URL) -> str:
     return url.get_backend_name().replace("mariadb", "mysql")
 
@@ -144,6 +149,7 @@ def _connected(url: URL) -> Iterator[Connection]:
     try:
         yield connection
     finally:
+        # what is not over is rolled back by its end
         connection.invalidate()
         connection.close()
         engine.dispose()
