@@ -140,7 +140,9 @@ class Newness(unittest.TestCase):
                                 parts = table.parts(measure)
                                 wanted = (parts.new[place], parts.returning[place], parts.won_back[place])
                                 self.assertEqual(figures, tuple(int(each) for each in wanted))
-                    self.assertEqual([each for each in check_newness_behind(table) if not each.holds], [])
+                    self.assertEqual(
+                        [each for each in check_newness_behind(table) if each is not None and not each.holds], []
+                    )
 
     def test_a_whole_stretch_counts_customers_afresh(self) -> None:
         history = read_history(book_of(random_rows(2)), HistoryRule(AS_OF_DAY))

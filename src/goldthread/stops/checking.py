@@ -28,6 +28,9 @@ def check_book(
     checks: list[Check] = []
     for place, (phase, work) in enumerate(steps):
         progress(phase, place, len(steps))
-        checks += work()
+        for check in work():
+            progress(phase, place, len(steps))
+            if check is not None:
+                checks.append(check)
     progress("done", len(steps), len(steps))
     return sorted(checks, key=lambda check: check.number)

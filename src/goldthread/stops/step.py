@@ -1,8 +1,11 @@
-"""One step of the checks: its name, and the work that finds whether something holds."""
+"""One step of the checks: its name, and the work that finds whether something holds.
+
+A step that takes long gives None now and then, so that it can be stopped.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 
 from goldthread.core.checks import Check
@@ -10,7 +13,8 @@ from goldthread.core.choices import Period
 from goldthread.stops.reading import Read
 from goldthread.workspace import Workspace
 
-Step = tuple[str, Callable[[], list[Check]]]
+Found = Iterable[Check | None]
+Step = tuple[str, Callable[[], Found]]
 PERIODS_LISTED = (Period.MONTH, Period.QUARTER, Period.YEAR)
 """Cells of weeks and days are too many to list what stands behind each."""
 
@@ -25,6 +29,6 @@ def recounted(what: str, differing_count: int) -> Check:
     return Check(8, f"{what} in which the database's own recount differs", 0, differing_count)
 
 
-def at(where: str, checks: list[Check]) -> list[Check]:
+def at(where: str, checks: Found) -> Iterator[Check | None]:
     """Checks of one table, with what it is called."""
-    return [replace(check, where=where) for check in checks]
+    return (check and replace(check, where=where) for check in checks)

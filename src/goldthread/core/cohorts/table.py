@@ -8,7 +8,7 @@ order of the same customer in the same cell (they stand together, because each c
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -128,6 +128,18 @@ class CohortTable(CohortCounts):
             )
         cells = self.cells()
         return self._behind(cells == cells.dtype.type(cohort * self.age_count + age))
+
+    def behind_each(self) -> Iterator[tuple[int, int, Behind]]:
+        """What `behind` gives for every observed cell, row by row, out of one sort of the orders by cell."""
+        shown = self.history.shown_orders
+        cells = self.cells() if shown is None else self.cells().take(shown)
+        positions = np.argsort(cells, kind="stable")
+        starts = np.zeros(self.observed.size + 1, np.int64)
+        np.cumsum(np.bincount(cells, minlength=self.observed.size), out=starts[1:])
+        for cell in np.flatnonzero(self.observed.ravel()).tolist():
+            of_cell = positions[starts[cell] : starts[cell + 1]]
+            behind = Behind.of(self.history.book, of_cell if shown is None else shown.take(of_cell))
+            yield cell // self.age_count, cell % self.age_count, behind
 
     def behind_cells(self, wanted: NDArray[np.bool_]) -> Behind:
         """The customers and orders of several cells together, each once; ``wanted`` has the table's shape."""

@@ -43,16 +43,20 @@ def stretch_behind(history: History, first_day: int, last_day: int, measure: Mea
     Of orders and revenue, a side's orders are those classed so; of customers, all orders in the stretch of the
     customers classed so.
     """
+    return side_of(history, np.flatnonzero(history.within(first_day, last_day)), first_day, measure, side)
+
+
+def side_of(history: History, positions: Int64s, first_day: int, measure: Measure, side: Side) -> Behind:
+    """The same of the orders of a stretch that are known; ``positions`` : int64, ascending."""
     book = history.book
-    positions = np.flatnonzero(history.within(first_day, last_day))
     if side is not Side.ALL:
         classes = classes_of(book, history.rule.lapse).take(positions)
         fresh, back = classes == OrderClass.NEW, classes == OrderClass.WON_BACK
-        if measure is Measure.CUSTOMERS:
+        if measure is Measure.CUSTOMERS and positions.size:
             who = book.customer.take(positions)
             fresh = book.day.take(book.starts.take(who)) >= first_day
-            won = np.zeros(book.customer_count, np.bool_)
-            won[who[back & ~fresh]] = True
-            back = won.take(who)
+            begins = np.flatnonzero(np.append(True, who[1:] != who[:-1]))
+            won = np.logical_or.reduceat(back & ~fresh, begins)
+            back = np.repeat(won, np.diff(begins, append=who.size))
         positions = positions[fresh if side is Side.NEW else ~fresh if side is Side.RETURNING else back]
     return Behind.of(book, positions)

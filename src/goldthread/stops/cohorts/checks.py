@@ -7,11 +7,11 @@ from functools import partial
 from itertools import product
 
 from goldthread.core.book.periods import ELAPSED_DAYS
-from goldthread.core.checks import Check, check_behind, check_diagonals, check_sizes, check_totals
+from goldthread.core.checks import check_behind, check_diagonals, check_sizes, check_totals
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.stops.reading import Read
-from goldthread.stops.step import PERIODS_LISTED, Step, at, recounted
+from goldthread.stops.step import PERIODS_LISTED, Found, Step, at, recounted
 from goldthread.store.recount.cohorts import recount_cohorts
 from goldthread.workspace import Workspace
 
@@ -20,14 +20,14 @@ def cohort_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     """Every table by itself, what stands behind its cells, and all of them counted again."""
     tables: dict[tuple[Period, AgeKind], CohortTable] = {}
 
-    def totals(period: Period, kind: AgeKind) -> list[Check]:
+    def totals(period: Period, kind: AgeKind) -> Found:
         table = tables[period, kind] = cohort_table(read.history, period, kind)
         return at(_words(period, kind), [*check_sizes(table), *check_totals(table), *check_diagonals(table)])
 
-    def behind_cells(period: Period, kind: AgeKind) -> list[Check]:
+    def behind_cells(period: Period, kind: AgeKind) -> Found:
         return at(_words(period, kind), check_behind(tables[period, kind]))
 
-    def recount_table(period: Period, kind: AgeKind) -> list[Check]:
+    def recount_table(period: Period, kind: AgeKind) -> Found:
         found = recount_cohorts(workspace.record.engine, read.book.id, tables[period, kind])
         return at(_words(period, kind), [recounted("Cells", found.differing_count)])
 

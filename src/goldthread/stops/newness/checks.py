@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from goldthread.core.checks import Check, check_newness, check_newness_behind
+from goldthread.core.checks import check_newness, check_newness_behind
 from goldthread.core.choices import Period, Span
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.newness.table import NewnessTable, newness_table
 from goldthread.stops.reading import Read
-from goldthread.stops.step import PERIODS_LISTED, Step, at, recounted
+from goldthread.stops.step import PERIODS_LISTED, Found, Step, at, recounted
 from goldthread.store.recount.newness import recount_newness
 from goldthread.workspace import Workspace
 
@@ -19,16 +19,16 @@ def newness_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     """Every table against the cohorts of its periods, what stands behind its figures, and all of them counted again."""
     tables: dict[Span, NewnessTable] = {}
 
-    def new_and_returning(span: Span) -> list[Check]:
+    def new_and_returning(span: Span) -> Found:
         found = tables[span] = newness_table(read.history, span)
         if span is Span.DAY:
             return []
         return at(f"by {span}", check_newness(cohort_table(read.history, Period(span.value)), found))
 
-    def behind_periods(span: Span) -> list[Check]:
+    def behind_periods(span: Span) -> Found:
         return at(f"by {span}", check_newness_behind(tables[span]))
 
-    def recount_span(span: Span) -> list[Check]:
+    def recount_span(span: Span) -> Found:
         differing_count = recount_newness(workspace.record.engine, read.book.id, tables[span])
         return at(f"by {span}", [recounted("Periods", differing_count)])
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from goldthread.core.checks import Check, check_order_counts, check_waits
+from goldthread.core.checks import check_order_counts, check_waits
 from goldthread.core.rhythm.counts import OrderCounts, order_counts
 from goldthread.core.rhythm.waits import Waits, waits
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import COUNTS_APART
-from goldthread.stops.step import Step, at, recounted
+from goldthread.stops.step import Found, Step, at, recounted
 from goldthread.store.recount.rhythm import recount_count_table, recount_wait_table
 from goldthread.workspace import Workspace
 
@@ -29,7 +29,7 @@ def rhythm_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     def every_wait() -> list[Waits]:
         return [waits(history, step) for step in range(1, _STEPS + 1)]
 
-    def order_count_checks() -> list[Check]:
+    def order_count_checks() -> Found:
         last_year = at("in the last 365 days", check_order_counts(counts(read.as_of_day - _YEAR_DAYS + 1)))
         return [*at("in the whole book", check_order_counts(counts(first))), *last_year]
 
