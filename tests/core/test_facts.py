@@ -94,7 +94,10 @@ class Facts(unittest.TestCase):
         rows = [Row(3, AS_OF_DAY - 2, 1_000, "web", "", 0)]
         history = read_history(book_of(rows, 5, payments), HistoryRule(AS_OF_DAY))
         balance, activity = history.fields.values("balance"), history.fields.values("last_activity")
+        assert isinstance(balance, Numbers)
+        assert balance.missing is not None
         self.assertEqual(_numbers(balance), [-700, 0, 0, 970, 0])
+        self.assertEqual(balance.missing.tolist(), [False, True, True, False, True])
         self.assertEqual(_numbers(activity), [AS_OF_DAY, NO_DAY, NO_DAY, AS_OF_DAY - 2, NO_DAY])
         self.assertEqual(payments.of_customer(3), slice(2, 4))
 

@@ -205,8 +205,8 @@ class Threads:
             case "last_activity":
                 return last_sign(self.book, thread, key, as_of, by_activity=True)
             case "balance":
-                paid = sum(each.amount for each in self._payments(key))
-                return sum(each.amount for each in thread) - paid
+                paid = self._payments(key)
+                return sum(each.amount for each in thread) - sum(each.amount for each in paid) if paid else None
             case "next_due":
                 expected = self.expected(key)
                 return None if expected is None else thread[-1].day + _nearest(Fraction(expected))

@@ -41,6 +41,11 @@
   const activity = $derived(
     !facts.last_activity ? 'neither order nor payment' : page.paid_last ? 'a payment' : 'an order',
   );
+  const balance = $derived.by(() => {
+    if (facts.balance === null || facts.balance === undefined) return '';
+    const by = page.paid_to.length > 0 ? `, by payments that ${page.paid_to.join(' and ')} sent` : '';
+    return `; balance ${amount(facts.balance)}${by}`;
+  });
 </script>
 
 <dl class="mt-2 grid grid-cols-2 gap-x-6 gap-y-1 sm:grid-cols-3">
@@ -85,7 +90,7 @@
     <dt>Last activity</dt>
     <dd>
       <b>{day(facts.last_activity)}</b>
-      <span>{activity}; balance {amount(facts.balance)}</span>
+      <span>{activity}{balance}</span>
     </dd>
   </div>
 </dl>

@@ -53,6 +53,11 @@ class Payments:
         latest[self.customer] = self.day
         return latest
 
+    def known(self, customers: int) -> NDArray[np.bool_]:
+        """Which customers have a payment; bool, shape (customers,)."""
+        found: NDArray[np.bool_] = np.bincount(self.customer, minlength=customers) > 0
+        return found
+
     def total_minor(self, customers: int) -> NDArray[np.int64]:
         """What each customer paid; int64, shape (customers,), ten-thousandths."""
         total = np.zeros(customers, np.int64)

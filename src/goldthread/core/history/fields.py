@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_day
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.payments import NO_DAY
+from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.choices import Kind
 from goldthread.core.history import facts
 from goldthread.core.history.bands import Grouping, months, number_bands
@@ -117,6 +117,11 @@ def _gaps(reading: Reading) -> Numbers:
     return Numbers(gaps, gaps == NO_GAP)
 
 
+def _balance(book: OrderBook, payments: Payments) -> Numbers:
+    """None for whom no payment is on record: nobody said that what they ordered is owed."""
+    return Numbers(facts.balance_minor(book, payments), ~payments.known(book.customer_count))
+
+
 _OF_ORDERS: dict[str, tuple[str, Kind, _Make]] = {
     "date": ("order date", Kind.DATE, lambda r: Numbers(r.book.day)),
     "amount": ("amount", Kind.MONEY, lambda r: Numbers(r.book.amount_minor)),
@@ -147,7 +152,7 @@ _OF_CUSTOMERS: dict[str, tuple[str, Kind, _Make]] = {
     "balance": (
         "balance",
         Kind.MONEY,
-        lambda r: Numbers(facts.balance_minor(r.book, r.book.payments.up_to(r.as_of_day))),
+        lambda r: _balance(r.book, r.book.payments.up_to(r.as_of_day)),
     ),
     "next_due": ("next order due", Kind.DATE, _days(lambda r: facts.next_due_day(r.book))),
     "overdue": ("overdue ratio", Kind.RATIO, _durations(lambda r: facts.overdue_ratio(r.book, r.as_of_day))),

@@ -84,7 +84,8 @@ class CustomerPage:
     which the next order is expected, ``own_rhythm`` whether by the customer's own gaps. ``not_counted`` is how many
     orders the reading line leaves out, ``filled`` which of `OPTIONAL` any counted order has. ``knots`` draw the counted
     orders; those that a condition leaves out do not stand out. Payments and events end with the as-of date; of payments
-    there are the latest `MOST_PAYMENTS`. ``contacts`` are those of every list, of any date, latest first.
+    there are the latest `MOST_PAYMENTS`. ``paid_to`` are the sources that sent them, where the customer ordered from
+    others too. ``contacts`` are those of every list, of any date, latest first.
     """
 
     id: int
@@ -101,6 +102,7 @@ class CustomerPage:
     filled: list[str]
     payment_count: int
     payments: list[PaymentRow]
+    paid_to: list[str]
     events: list[EventRow]
     contacts: list[ContactRow]
 
@@ -170,9 +172,15 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         filled=[name for name in OPTIONAL if _is_filled(book.attributes[name], slice(first, after))],
         payment_count=len(payments),
         payments=payments[-MOST_PAYMENTS:],
+        paid_to=_paid_to(book.attributes["source"], slice(first, after), {payment.source for payment in payments}),
         contacts=contacts_of(engine, own_id),
         events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
+
+
+def _paid_to(source: Attribute, orders: slice, paid: set[str]) -> list[str]:
+    ordered = {source.labels[code] for code in np.unique(source.codes[orders]).tolist()}
+    return [] if ordered <= paid else sorted(paid)
 
 
 def _orders_of(book: OrderBook, first: int, after: int) -> int:

@@ -101,6 +101,7 @@ class CustomerShape(AnswerShape):
 
     ``knots`` draw all of them, gathered where there are very many; those not ``inside`` are left out by a condition.
     ``filled`` are those of channel, rep and category that any order has. Of payments there are the latest.
+    ``paid_to`` are the sources that sent payments, where the customer ordered from others too.
     """
 
     customer: int
@@ -120,6 +121,7 @@ class CustomerShape(AnswerShape):
     knots: list[KnotShape]
     payment_count: int
     payments: list[PaymentShape]
+    paid_to: list[str]
     events: list[EventShape]
     contacts: list[ContactMadeShape]
 
@@ -143,6 +145,7 @@ class CustomerShape(AnswerShape):
             offset=window.offset,
             knots=KnotShape.list_of(page.knots),
             payment_count=page.payment_count,
+            paid_to=page.paid_to,
             orders=[
                 ThreadOrderShape(
                     id=order.id,

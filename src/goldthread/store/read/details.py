@@ -63,12 +63,13 @@ class LineRow:
 
 @dataclass(frozen=True)
 class PaymentRow:
-    """A payment of a customer; ``order_number`` is empty where it names none."""
+    """A payment of a customer; ``order_number`` is empty where it names none. ``source`` is who sent it."""
 
     date: dt.date
     amount: Decimal
     reference: str
     order_number: str
+    source: str
 
 
 @dataclass(frozen=True)
@@ -214,7 +215,8 @@ def payments_of(engine: Engine, customer_id: int) -> list[PaymentRow]:
     """The payments of a customer, earliest first."""
     with engine.connect() as connection:
         rows = connection.execute(
-            select(Payment.paid_on, Payment.amount, Payment.reference, Payment.order_number)
+            select(Payment.paid_on, Payment.amount, Payment.reference, Payment.order_number, Source.name)
+            .join(Source, Source.id == Payment.source_id)
             .join(CustomerKey, CustomerKey.id == Payment.customer_key_id)
             .where(CustomerKey.customer_id == customer_id, Payment.current)
             .order_by(Payment.paid_on, Payment.id)

@@ -3916,6 +3916,7 @@ export interface components {
          *
          *     ``knots`` draw all of them, gathered where there are very many; those not ``inside`` are left out by a condition.
          *     ``filled`` are those of channel, rep and category that any order has. Of payments there are the latest.
+         *     ``paid_to`` are the sources that sent payments, where the customer ordered from others too.
          */
         CustomerShape: {
             /** About */
@@ -3969,6 +3970,8 @@ export interface components {
             own_rhythm: boolean;
             /** Paid Last */
             paid_last: boolean;
+            /** Paid To */
+            paid_to: string[];
             /** Payment Count */
             payment_count: number;
             /** Payments */
