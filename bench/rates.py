@@ -1,5 +1,6 @@
 """Bulk rates of the store, each beside the plain tool it stands on, measured in one run.
 
+* how long a delivery keeps others out of its book, and how long a view waits that is saved meanwhile;
 * a delivery of a CSV of order headers, checked and committed with all indexes, beside LOAD DATA LOCAL of the same rows
   into the same tables with the same indexes and keys, each in a fresh database;
 * the same with six further columns, all kept, beside LOAD DATA LOCAL of the same columns;
@@ -15,7 +16,9 @@ import csv
 import datetime as dt
 import random
 import tempfile
-from collections.abc import Iterator
+import threading
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -36,6 +39,7 @@ from goldthread.store.books import BookRow
 from goldthread.store.read.lines_out import LINES_QUERY
 from goldthread.store.read.orders_out import ORDERS_QUERY, load_book
 from goldthread.store.recount.cohorts import recount_cohorts
+from goldthread.store.saved_views import add_version
 from goldthread.store.server.bulk import read
 from goldthread.workspace import Workspace, open_workspace, private_database
 
@@ -127,14 +131,48 @@ def _fresh_workspace() -> Iterator[Workspace]:
             database.stop()
 
 
+def _watched(workspace: Workspace, work: Callable[[], float]) -> tuple[float, float, float]:
+    """Seconds that a delivery into the first book takes; for how long it keeps other changes out; how long a view that is
+    saved meanwhile waits at most."""
+    used = text("SELECT IS_USED_LOCK(CONCAT(DATABASE(), '.book.1')) IS NOT NULL")
+    over, held, waits = threading.Event(), [0.0], [0.0]
+
+    def watch() -> None:
+        last = time.perf_counter()
+        while not over.wait(0.02):
+            with workspace.record.engine.connect() as connection:
+                is_used = bool(connection.execute(used).scalar())
+            now = time.perf_counter()
+            held[0] += (now - last) * is_used
+            last = now
+
+    def save() -> None:
+        while not over.wait(0.2):
+            if books.list_books(workspace):
+                waits.append(timed(lambda: add_version(workspace.record.engine, 1, "mine", "cohorts", "", ""), 1))
+
+    beside = [threading.Thread(target=each) for each in (watch, save)]
+    for each in beside:
+        each.start()
+    try:
+        seconds = work()
+    finally:
+        over.set()
+        for each in beside:
+            each.join()
+    return seconds, held[0], max(waits)
+
+
 def _measure(workspace: Workspace, file: Path, orders: int, plain: float) -> list[Row]:
-    delivered = _delivered(workspace, file)
+    delivered, held, waited = _watched(workspace, lambda: _delivered(workspace, file))
     book = books.find_book(workspace, "bench")
     query = ORDERS_QUERY.format(book=book.id, low=0, high=2**62)
     read_alone = timed(lambda: read(workspace.record, query), 3)
     columns = timed(lambda: load_book(workspace.record, book.id), 3)
     return [
         Row(f"delivery of {orders:,} rows", delivered, plain, "LOAD DATA LOCAL alone"),
+        Row("others are kept out of the book meanwhile for", held, delivered, "the delivery"),
+        Row("a view that is saved meanwhile waits at most", waited, delivered, "the delivery"),
         Row(f"columns of {orders:,} orders, as a book", columns, read_alone, "the bulk reader alone"),
         *_second_road(workspace, book, orders),
     ]

@@ -29,7 +29,7 @@ LIST = "September calls"
 def main() -> None:
     """Take every picture anew."""
     expect.set_options(timeout=LONGEST_WAIT_MS)
-    place = Place(Settings.upload_limit_mib)
+    place = Place(Settings().upload_limit_mib)
     try:
         workspace = place.workspace()
         import_demo(workspace, lambda _phase, _done, _total: None)

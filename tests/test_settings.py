@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -9,6 +10,7 @@ from unittest import mock
 
 from goldthread.errors import InvalidInput
 from goldthread.settings import Settings, load_settings
+from tests.support.running import ROOT
 
 
 class TheSettings(unittest.TestCase):
@@ -38,6 +40,12 @@ class TheSettings(unittest.TestCase):
             for value in ("-1", "99999999999", "x", ""):
                 with self.subTest(name=name, value=value), self.assertRaisesRegex(InvalidInput, f"setting {name} is"):
                     self.load(**{name.upper(): value})
+
+    def test_every_setting_is_told_with_what_it_is_unless_set(self) -> None:
+        told = (ROOT / "docs" / "running.md").read_text(encoding="utf-8")
+        for name, field in Settings.model_fields.items():
+            with self.subTest(name=name):
+                self.assertRegex(told, rf"\| `{name}` \| [^|]+ \| {re.escape(field.description or '-')} \|")
 
     def test_what_is_no_setting_or_no_file_of_settings_is_said(self) -> None:
         for file, words in (
