@@ -132,8 +132,8 @@ def _fresh_workspace() -> Iterator[Workspace]:
 
 
 def _watched(workspace: Workspace, work: Callable[[], float]) -> tuple[float, float, float]:
-    """Seconds that a delivery into the first book takes; for how long it keeps other changes out; how long a view that is
-    saved meanwhile waits at most."""
+    """Seconds that a delivery into the first book takes; for how long it keeps other changes out; how long a view waits
+    at most that is saved meanwhile."""
     used = text("SELECT IS_USED_LOCK(CONCAT(DATABASE(), '.book.1')) IS NOT NULL")
     over, held, waits = threading.Event(), [0.0], [0.0]
 
