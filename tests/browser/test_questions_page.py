@@ -255,6 +255,10 @@ class SavedAndChecked(QuestionCase):
         self.page.get_by_role("button", name="Run the checks").click()
         verdict = self.page.get_by_test_id("verdict")
         expect(verdict).to_contain_text(re.compile(r"All \d+ checks hold."))
+        groups = self.page.locator("ol summary").all_text_contents()
+        together = sum(int(group.split()[0]) for group in groups)
+        expect(verdict).to_contain_text(f"All {together} checks hold.")
+        expect(self.page.get_by_text("Customers by revenue are the ordering ones, each once")).to_be_visible()
         with self.workspace.record.engine.begin() as connection:
             connection.execute(
                 text("UPDATE orders SET amount = 11 WHERE book_id = :book AND current LIMIT 1"), {"book": book.id}

@@ -248,6 +248,7 @@ class Checks(RecountCase):
         checks = check_book(self.workspace, self.book, CHOICES[0], TODAY, progress)
         self.assertEqual([check for check in checks if not check.holds], [])
         self.assertEqual({check.number for check in checks}, {*range(1, 11), 12, 13})
+        self.assertTrue(all(check.identity for check in checks))
         self.assertEqual(len([check for check in checks if check.number == 8]), 17)
         self.assertEqual(list(dict.fromkeys(done for _, done, _ in steps)), list(range(steps[-1][2] + 1)))
         self.assertEqual(steps[-1][1], steps[-1][2])

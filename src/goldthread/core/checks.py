@@ -24,6 +24,22 @@ from goldthread.core.worth.acquisition import new_by_channel, new_customers
 from goldthread.core.worth.revenue_shares import RevenueShares
 
 _OPENED_EVERY = 97
+IDENTITIES = {
+    1: "Cohort sizes, customers with an order and first orders are one number",
+    2: "The cohort table holds every counted order and all of its revenue",
+    3: "Diagonals are the calendar’s own totals",
+    4: "New customers are the cohorts; new and returning add up",
+    5: "Gaps are orders less customers",
+    6: "Every customer stands in exactly one standing, and flows lead from one to the next",
+    7: "Every figure is what stands behind it",
+    8: "The database, counting by itself, comes to the same",
+    9: "Customers by number of orders are everybody, with all orders of the window",
+    10: "Who waits, ordered again and is not so far yet is everybody",
+    11: "Members of a list are contacted, to do or left out",
+    12: "Customers by revenue are the ordering ones, each once",
+    13: "New customers by channel add up",
+}
+"""What each number of the definitions stands for."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +54,11 @@ class Check:
     expected: int
     found: int
     where: str = ""
+
+    @property
+    def identity(self) -> str:
+        """What its number stands for."""
+        return IDENTITIES[self.number]
 
     @property
     def holds(self) -> bool:

@@ -353,9 +353,10 @@ class JobPath(BaseModel):
 
 
 class CheckShape(Shape):
-    """One identity of the definitions: what was found, what must be, and in which table it was looked at."""
+    """One check of an identity of the definitions: what was found, what must be, and in which table."""
 
     number: int
+    identity: str
     claim: str
     where: str
     expected: int
@@ -366,6 +367,7 @@ class CheckShape(Shape):
     def of(cls, check: Check) -> CheckShape:
         return cls(
             number=check.number,
+            identity=check.identity,
             claim=check.claim,
             where=check.where,
             expected=check.expected,

@@ -3437,7 +3437,7 @@ export interface components {
         };
         /**
          * CheckShape
-         * @description One identity of the definitions: what was found, what must be, and in which table it was looked at.
+         * @description One check of an identity of the definitions: what was found, what must be, and in which table.
          */
         CheckShape: {
             /** Claim */
@@ -3448,6 +3448,8 @@ export interface components {
             found: number;
             /** Holds */
             holds: boolean;
+            /** Identity */
+            identity: string;
             /** Number */
             number: number;
             /** Where */

@@ -11,17 +11,6 @@
   import Sentence from '$src/sentence/Sentence.svelte';
 
   let { book }: { book: Schemas['BookShape'] } = $props();
-  /** What each number stands for, in the words of the definitions. */
-  const TITLES: Record<number, string> = {
-    1: 'Cohort sizes, customers with an order and first orders are one number',
-    2: 'The cohort table holds every counted order and all of its revenue',
-    3: 'Diagonals are the calendar’s own totals',
-    4: 'New customers are the cohorts; new and returning add up',
-    5: 'Gaps are orders less customers',
-    6: 'Every customer stands in exactly one standing',
-    7: 'Every figure is what stands behind it',
-    8: 'The database, counting by itself, comes to the same',
-  };
   let job = $state.raw<Schemas['JobShape']>();
   let asked = $state('');
   const query = $derived(address.choices([]));
@@ -35,9 +24,9 @@
   const checks = $derived(job?.checks ?? []);
   const failed = $derived(checks.filter((check) => !check.holds));
   const byNumber = $derived(
-    Object.entries(TITLES).flatMap(([number, title]) => {
-      const own = checks.filter((check) => check.number === Number(number));
-      return own.length ? [{ number: Number(number), title, own, bad: own.filter((c) => !c.holds) }] : [];
+    [...new Set(checks.map((each) => each.number))].map((number) => {
+      const own = checks.filter((each) => each.number === number);
+      return { number, title: own[0]?.identity ?? '', own, bad: own.filter((each) => !each.holds) };
     }),
   );
 
@@ -104,7 +93,7 @@
       {#each byNumber as { number, title, own, bad } (number)}
         <li class="border-t border-base-300 py-2">
           <p class="flex items-baseline gap-3">
-            <span class="w-4 text-right font-serif text-lg font-semibold">{number}</span>
+            <span class="w-5 text-right font-serif text-lg font-semibold">{number}</span>
             <span class="flex-1 font-semibold">{title}</span>
             <span
               class="font-semibold"
@@ -113,7 +102,7 @@
               >{bad.length === 0 ? 'holds' : `${bad.length} of ${own.length} fail`}</span
             >
           </p>
-          <details class="ml-7 text-sm" open={bad.length > 0}>
+          <details class="ml-8 text-sm" open={bad.length > 0}>
             <summary class="quiet cursor-pointer">{counted(own.length, 'check')}</summary>
             <table class="table table-xs mt-1 w-full">
               <thead class="sr-only"
