@@ -43,7 +43,7 @@
   );
   const balance = $derived.by(() => {
     if (facts.balance === null || facts.balance === undefined) return '';
-    const by = page.paid_to.length > 0 ? `, by payments that ${page.paid_to.join(' and ')} sent` : '';
+    const by = page.paid_to.length > 0 ? ` (payments from ${page.paid_to.join(' and ')})` : '';
     return `; balance ${amount(facts.balance)}${by}`;
   });
 </script>

@@ -103,8 +103,8 @@
           {/each}
           {#if duplicate.customer_count > duplicate.customers.length}
             <li class="quiet">
-              and {count(duplicate.customer_count - duplicate.customers.length)} more like them, once something
-              is said of these
+              {count(duplicate.customer_count - duplicate.customers.length)} more look the same; they are shown
+              once something is said of these
             </li>
           {/if}
         </ul>
