@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import threading
+from typing import Any
 from unittest import main, mock
+
+from sqlalchemy import Connection, event
 
 from goldthread.actions import lists
 from goldthread.actions.by_hand import OrderByHand, match_customers, put_order
@@ -13,6 +17,7 @@ from goldthread.errors import Conflict, InvalidInput, NotFound, TooLarge
 from goldthread.stops.reading import Read, read_book
 from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.store import lists as records
+from goldthread.store import mails
 from tests.support import tiny
 from tests.support.asking import keep
 from tests.support.sharing import tiny_book
@@ -84,6 +89,49 @@ class Lists(StoreCase):
             lists.rename_list(self.workspace, self.book, other.id, "Fairs 2025")
         lists.rename_list(self.workspace, self.book, row.id, "FAIRS 2025")
         self.assertEqual(self.names(), ["others", "FAIRS 2025"])
+
+    def test_two_who_rename_a_list_at_once_leave_no_view_without_it(self) -> None:
+        kept = keep(self.workspace, self.read(), [0, 1], "Pair")
+        save_view(self.workspace, self.book, "Of the pair", "cohorts", "list=Pair", "words")
+        lock = records._lock
+
+        def after_another(connection: Connection, book_id: int) -> None:
+            with mock.patch.object(records, "_lock", lock):
+                lists.rename_list(self.workspace, self.book, kept.id, "A pair")
+            lock(connection, book_id)
+
+        with mock.patch.object(records, "_lock", after_another):
+            lists.rename_list(self.workspace, self.book, kept.id, "Two")
+        self.assertEqual(self.names(), ["Two"])
+        [view] = list_saved(self.workspace, self.book)
+        self.assertEqual(view.query, "list=Two")
+
+    def test_nothing_is_put_down_of_a_list_while_it_is_deleted(self) -> None:
+        kept, engine, told = (
+            keep(self.workspace, self.read(), [0, 1], "Pair"),
+            self.workspace.record.engine,
+            list[Any](),
+        )
+
+        def claim() -> None:
+            try:
+                told.append(mails.claim(engine, self.book.id, kept.id, 1, "a@x.example", "<1@x>", "Mo"))
+            except NotFound as error:
+                told.append(error)
+
+        claiming = threading.Thread(target=claim)
+
+        def begin(_connection: Any, _cursor: Any, statement: str, *_more: Any) -> None:
+            if statement.startswith("DELETE FROM list_changes") and not claiming.ident:
+                claiming.start()
+                claiming.join(0.5)
+
+        event.listen(engine, "before_cursor_execute", begin)
+        self.addCleanup(event.remove, engine, "before_cursor_execute", begin)
+        lists.delete_list(self.workspace, self.book, kept.id)
+        claiming.join()
+        self.assertIsInstance(told[0], NotFound)
+        self.assertEqual(self.names(), [])
 
     def test_a_deleted_list_is_gone_and_its_customers_stay(self) -> None:
         row = keep(self.workspace, self.read(), [0, 1], "gone")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
@@ -11,6 +11,7 @@ from unittest import mock
 
 from sqlalchemy import event, text
 
+from goldthread.actions import deliveries
 from goldthread.actions.books import today_of
 from goldthread.actions.deliveries import deliver_file
 from goldthread.core.records import FileKind, unreported
@@ -20,6 +21,7 @@ from goldthread.stops.reading import read_book
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.store.saved_views import add_version
 from goldthread.store.write import orders_in, staged_orders, staging
+from goldthread.store.write.delivery import RejectedRow
 from tests.support.asking import keep
 from tests.support.sharing import deliver, errand_for, new_book
 from tests.support.store import HEADER, StoreCase
@@ -168,6 +170,29 @@ class Meanwhile(StoreCase):
 
 
 class Twice(StoreCase):
+    def test_two_tries_of_a_file_leave_the_rejected_rows_of_one_of_them_whole(self) -> None:
+        file, target = (
+            errand_for(self.write(("A-1", "C1", "2024-01-05", "1", "paid"))).file,
+            self.folder / "rejected.csv",
+        )
+        first, second, third = (deliveries._Rejected(file, target) for _ in range(3))
+
+        def rows(reason: str) -> Iterator[RejectedRow]:
+            for row in range(2, 2_000):
+                yield RejectedRow(row, ["A-1", "C1", "", "1", "paid"], reason)
+                if reason == "first" and row == 1_000:
+                    second.take(rows("second"))
+                    second.put_in_place()
+
+        first.take(rows("first"))
+        self.assertEqual(target.read_text().count(",second"), 1_998)
+        first.put_in_place()
+        self.assertEqual((target.read_text().count(",first"), target.read_text().count("second")), (1_998, 0))
+        for each in (first, second, third):
+            each.close()
+        third.put_in_place()
+        self.assertEqual([path.name for path in self.folder.glob("rejected*")], [], "a try without any removes them")
+
     def test_rows_that_repeat_are_taken_out_together(self) -> None:
         rows = [(f"A-{at}", f"C{at % 50}", "2024-01-05", at, "paid") for at in range(1, 1_001)]
         other = [(number, key, day, amount + 1, status) for number, key, day, amount, status in rows[:300]]
