@@ -19,6 +19,7 @@ from goldthread.core.book.derived import Derived
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.holding import Held
+from goldthread.core.limits import LARGEST_REPLY_BYTES
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.kept import Account
 from goldthread.stops.registry import questions
@@ -156,7 +157,7 @@ class OneAccount(unittest.TestCase):
         for place in range(40):
             self.account.keep_reply(str(place), Sized(1_000))
         self.assertEqual([place for place in range(40) if self.account.reply(str(place))], list(range(30, 40)))
-        self.account.keep_reply("large", Sized(kept.LARGEST_REPLY_BYTES + 1))
+        self.account.keep_reply("large", Sized(LARGEST_REPLY_BYTES + 1))
         self.assertIsNone(self.account.reply("large"))
 
     def test_a_setting_bounds_it_whatever_the_books_are(self) -> None:

@@ -21,6 +21,7 @@ from goldthread.core.book.derived import Derived
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History
 from goldthread.core.holding import Held
+from goldthread.core.limits import LARGEST_REPLY_BYTES
 from goldthread.store.revisions import Stamped
 
 T = TypeVar("T")
@@ -33,7 +34,6 @@ _ROOM_PER_COLUMN_BYTE = 1.5
 """With the columns themselves, and what serving takes without a book, the process stays under 300 MB and three times
 the columns of the books in use."""
 _REPLIES_SHARE = 4
-LARGEST_REPLY_BYTES = 8 << 20
 
 Key = tuple[Hashable, ...]
 """Of what is kept: the book's id, its revision, and more."""

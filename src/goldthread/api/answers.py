@@ -21,7 +21,7 @@ from goldthread.actions import books
 from goldthread.actions.books import BookState
 from goldthread.api.replies import wants_csv
 from goldthread.askers import Turns
-from goldthread.kept import LARGEST_REPLY_BYTES
+from goldthread.core.limits import LARGEST_REPLY_BYTES
 from goldthread.workspace import Workspace, asked_anew
 
 T = TypeVar("T")
