@@ -54,7 +54,7 @@ format: ## put all code into the house form
 
 types: ## make the front end's types anew from the API's own description
 	$(GOLDTHREAD) openapi > web/src/lib/api/openapi.json
-	cd web && $(NODE_PATH_FIRST) npm run --silent types -- src/lib/api/openapi.json -o src/lib/api/generated.d.ts
+	cd web && $(NODE_PATH_FIRST) npm run --silent types
 
 differential: ## hold the program against the second implementation for an hour; MINUTES=5 for less
 	@setup/prepare.sh checks

@@ -229,10 +229,24 @@ class Arrows(unittest.TestCase):
         scripts = re.findall(r'(?:src|href)="/(assets/[^"]+\.js)"', (built / "index.html").read_text(encoding="utf-8"))
         first = sum((built / script).stat().st_size for script in scripts)
         self.assertTrue(0 < first <= FIRST_LOAD_LIMIT_BYTES, f"{first} bytes")
-        stops = [folder.name.capitalize() for folder in (PAGE / "stops").iterdir() if folder.is_dir()]
-        for stop in stops:
-            with self.subTest(stop=stop):
-                self.assertEqual(len(list((built / "assets").glob(f"{stop}Stop-*.js"))), 1)
+        registry = (PAGE / "stops" / "registry.ts").read_text(encoding="utf-8")
+        parts = [*(built / "assets").glob("view-*.js"), *(built / "assets").glob("*Stop-*.js")]
+        self.assertGreaterEqual(len(parts), registry.count("import('"))
+
+    def test_a_view_is_its_folder_and_one_line_of_the_registry(self) -> None:
+        """Whoever adds one touches nothing else: each is named after its question, and knows no other view."""
+        stops = PAGE / "stops"
+        registry = (stops / "registry.ts").read_text(encoding="utf-8")
+        asked = {kind.name for _, kind in questions()} - {"thread"}
+        named = re.findall(r"(?:'([a-z-]+)'|(\w+)): \(\) => import\('\./([a-z/-]+)/view'\)", registry)
+        self.assertEqual({quoted or plain for quoted, plain, _ in named}, asked)
+        folders = {stops / place for _, _, place in named}
+        self.assertEqual({file.parent for file in stops.rglob("view.ts")}, folders)
+        for file in stops.rglob("*.*"):
+            found = {PAGE / place.parent for place in _page_imports(file) if place.parts[0] == "stops"} & folders
+            whole = {folder for folder in found if folder.parent != stops}
+            with self.subTest(file=str(file.relative_to(stops))):
+                self.assertLessEqual(whole, whole if file.name == "registry.ts" else {file.parent})
 
     def test_no_file_records_where_packages_are_downloaded_from(self) -> None:
         lock = (ROOT / "web" / "package-lock.json").read_text(encoding="utf-8")

@@ -55,7 +55,7 @@ class Intake(ApiCase):
         self.assertEqual((held["held_back"], held["delivery_id"]), (True, None))
         self.assertEqual(held["held_back_words"], "1 of 2 rows (33% of the amount) would be left out.")
         self.assertEqual(self.get(f"{self.into}/deliveries")["deliveries"], [])
-        left_out = self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected").text
+        left_out = self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected", buffered=True).text
         self.assertIn("A-2,,2024-01-06,5,who: There is no customer.", left_out)
         job = self.ended(self.changed("POST", f"{self.into}/deliveries", json=body | {"accept_rejected": True}))
         self.assertEqual((job["state"], job["error"]), ("done", None))
@@ -176,7 +176,7 @@ class Intake(ApiCase):
         self.assertEqual([report[name] for name in figures], ["-1.00", "-2.00", "5.00", 1, 1, 1, 1])
         self.assertEqual((report["first_date"], report["last_date"]), ("2024-12-31", "2025-05-02"))
         self.assertEqual(report["changes"], [{"number": "A-2", "was": "6.00", "becomes": "4.00"}])
-        taken = self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected").text
+        taken = self.client.get(f"{self.into}/uploads/{sent['upload']}/rejected", buffered=True).text
         self.assertEqual(taken.splitlines()[1], "A-5,,2025-05-02,9,customer: There is no customer.")
         self.assertEqual(self.get(self.into)["orders"], 2)
         self.assertEqual(self.changed("DELETE", f"{self.into}/uploads/{sent['upload']}").status_code, 204)

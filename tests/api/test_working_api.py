@@ -42,6 +42,35 @@ class Work(WorkingCase):
         answered = self.work(third, no_call=True)["entry"]
         self.assertEqual((answered, answered["call_on"]), (self.member(third)["entry"], None))
 
+    def test_one_member_is_found_wherever_it_stands_with_who_is_next(self) -> None:
+        rows = [each["row"]["thread"] for each in self.worked()["rows"]]
+        keys, ids = [each["key"] for each in rows], [each["customer"] for each in rows]
+
+        def one(customer: int, **query: Any) -> Any:
+            return self.get(self.path("worked/one", list=self.name, customer=customer, **query))
+
+        last = one(ids[-1])
+        self.assertEqual((last["place"], last["member"]["row"]["thread"]["key"]), (len(ids) - 1, keys[-1]))
+        self.assertEqual([one(each)["next"] for each in ids], [*ids[1:], ids[0]])
+        self.work(keys[1], state="contacted")
+        self.assertEqual(one(ids[0])["next"], ids[2])
+        # who is shown no more is there still, and the first to do comes next
+        gone = one(ids[1], shown="to_do")
+        self.assertEqual((gone["place"], gone["next"]), (None, ids[0]))
+        for key in keys[2:]:
+            self.work(key, state="left_out")
+        self.assertIsNone(one(ids[0])["next"])
+        self.problem(self.client.get(self.path("worked/one", list=self.name, customer=999_999)), 404)
+
+    def test_the_reply_to_a_change_says_how_the_book_stands(self) -> None:
+        key, at = self.keys()[0], self.path("worked", list=self.name)
+        before = self.changed("PUT", self.at_member(key), json={"note": "one"}).headers["Book-State"]
+        after = self.changed("PUT", self.at_member(key), json={"note": "two"}).headers["Book-State"]
+        self.assertEqual(before.split()[0], after.split()[0])
+        self.assertNotEqual(before, after)
+        refused = self.changed("PUT", self.at_member(key), json={})
+        self.assertEqual([reply.headers.get("Book-State") for reply in (refused, self.client.get(at))], [None, None])
+
     def test_who_is_contacted_without_a_date_was_contacted_today(self) -> None:
         key = self.keys()[0]
         entry = self.work(key, state="contacted")["entry"]

@@ -103,7 +103,7 @@ class AList(FollowUpCase):
     def test_one_row_at_a_time_by_keys_with_undo(self) -> None:
         self.worked("By keys")
         self.rows.first.click()
-        hand = self.page.get_by_label("Under the hand")
+        hand = self.page.get_by_label("Selected customer")
         first = hand.get_by_role("heading").inner_text()
         hand.get_by_label("By", exact=True).fill("Mo")
         self.page.get_by_role("grid").focus()
@@ -130,7 +130,7 @@ class AList(FollowUpCase):
         self.worked("Slow line")
         held: list[Route] = []
         self.page.route("**/lists/*/members/*", lambda route: held.append(route))
-        hand = self.page.get_by_label("Under the hand")
+        hand = self.page.get_by_label("Selected customer")
         for at, elsewhere in ((0, self.rows.nth(3)), (1, hand.get_by_role("button", name="close"))):
             self.rows.nth(at).click()
             hand.get_by_role("button", name="Contacted").click()
@@ -150,14 +150,14 @@ class AList(FollowUpCase):
         other.goto(address)
         expect(other.get_by_text("0 of 6 done")).to_be_visible()
         self.rows.nth(2).click()
-        self.page.get_by_label("Under the hand").get_by_role("button", name="Leave out").click()
+        self.page.get_by_label("Selected customer").get_by_role("button", name="Leave out").click()
         expect(other.get_by_text("1 of 6 done")).to_be_visible()
         other.close()
 
     def test_a_contact_stands_on_the_customers_page_and_files_are_taken_along(self) -> None:
         self.worked("Taken along")
         self.rows.first.click()
-        hand = self.page.get_by_label("Under the hand")
+        hand = self.page.get_by_label("Selected customer")
         name = hand.get_by_role("heading").inner_text()
         hand.get_by_label("Later: call on").fill("2026-03-01")
         hand.get_by_role("button", name="Later").click()

@@ -192,9 +192,9 @@ class Refused(FrameCase):
 
     def test_a_part_of_the_page_that_cannot_be_loaded_is_said(self) -> None:
         self.cohorts()
-        self.page.route("**/assets/NewnessStop-*.js", lambda route: route.abort())
+        self.page.route("**/assets/view-*.js", lambda route: route.abort())
         self.page.get_by_role("link", name="New & returning").click()
-        expect(self.page.get_by_role("alert")).to_contain_text("This stop could not be loaded")
+        expect(self.page.get_by_role("alert")).to_contain_text("This part of the page could not be loaded")
         self.faults.clear()
 
 
@@ -207,9 +207,9 @@ class SaidPlainly(FrameCase):
         expect(self.cell(0, 0)).to_be_visible()
         for stop in ("cohorts", "newness"):
             self.open(f"/books/{book.id}/{stop}?where=orders+%3D+99")
-            expect(self.page.get_by_text("No order is read.")).to_be_visible()
-            self.page.get_by_role("button", name="Read every order again").click()
-            expect(self.page.get_by_text("No order is read.")).to_have_count(0)
+            expect(self.page.get_by_text("No orders match.")).to_be_visible()
+            self.page.get_by_role("button", name="Reset filters").click()
+            expect(self.page.get_by_text("No orders match.")).to_have_count(0)
 
     def test_a_split_that_is_shown_as_a_table_is_one_and_opens_its_figures_by_keys(self) -> None:
         self.open(f"/books/{self.tiny.id}/newness?{AS_OF}&split=source&view=table&period=year")
@@ -280,7 +280,7 @@ class WorkGoesOn(FrameCase):
         self.source("till")
         expect(self.page.get_by_test_id("comes")).to_contain_text("2 new orders")
         self.page.get_by_role("link", name="Threads").click()
-        expect(self.page.get_by_text("This book holds no customers yet.")).to_be_visible()
+        expect(self.page.get_by_text("This book holds nothing yet.")).to_be_visible()
         self.page.get_by_role("link", name="Intake").click()
         heading = self.page.get_by_role("heading", level=1)
         expect(heading).to_contain_text("Import first.csv into till")

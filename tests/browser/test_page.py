@@ -96,7 +96,7 @@ class Cohorts(PageCase):
         expect(self.page).to_have_url(re.compile("open=2024-Q1%7E2"))
         self.page.keyboard.press("Escape")
         expect(panel).to_have_count(0)
-        self.page.go_back()
+        self.page.go_forward()
         expect(panel).to_be_visible()
 
     def test_an_opened_figure_shows_its_customers_and_gives_their_orders(self) -> None:
@@ -127,7 +127,7 @@ class Cohorts(PageCase):
         self.cohorts()
         self.word("This table or picture as a file").click()
         with self.page.expect_download() as taken:
-            self.page.get_by_text("CSV, one row a cell", exact=True).click()
+            self.page.get_by_text("CSV, long format", exact=True).click()
         text = Path(taken.value.path()).read_text(encoding="utf-8")
         self.assertIn("2024-01,2,1,complete,1,1,12.00,0.5", text)
 
@@ -139,7 +139,7 @@ class Cohorts(PageCase):
 
     def test_a_book_without_orders_teaches_what_to_do(self) -> None:
         self.open(f"/books/{new_book(self.workspace).id}/cohorts")
-        self.page.get_by_role("button", name="Go to Intake").click()
+        self.page.get_by_role("button", name="Import a file").click()
         expect(self.page.get_by_text("Drop files here, or choose them")).to_be_visible()
 
 

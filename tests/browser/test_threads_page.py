@@ -272,7 +272,7 @@ class Lists(ThreadsPage):
 
     def test_a_book_without_customers_teaches_what_to_do(self) -> None:
         self.open(f"/books/{new_book(self.workspace).id}/threads")
-        self.page.get_by_role("button", name="Go to Intake").click()
+        self.page.get_by_role("button", name="Import a file").click()
         expect(self.page.get_by_text("Drop files here, or choose them")).to_be_visible()
 
 

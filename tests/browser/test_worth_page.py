@@ -154,7 +154,7 @@ class Overview(WorthCase):
 
     def test_an_empty_book_teaches_what_to_do(self) -> None:
         self.open(f"/books/{new_book(self.workspace).id}/overview")
-        self.page.get_by_role("button", name="Go to Intake").click()
+        self.page.get_by_role("button", name="Import a file").click()
         expect(self.page.get_by_text("Drop files here, or choose them")).to_be_visible()
 
 

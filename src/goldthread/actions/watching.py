@@ -33,6 +33,12 @@ class Seen:
     lists: tuple[int, int, int]
 
 
+def seen_now(workspace: Workspace, book_id: int) -> Seen:
+    """How a book stands. Raises `NotFound`."""
+    state = book_state(workspace.record.engine, book_id)
+    return Seen(state.at.number, False, state.lists)
+
+
 class Watch:
     """Streams of what is seen of books. Each holds a thread of the server, so there are only so many, and each ends in
     a while; who still wants to know asks again."""
@@ -46,8 +52,7 @@ class Watch:
     def follow(self, book_id: int) -> Iterator[Seen | None]:
         """How the book stands now and after every change; None now and then, so that a lost listener is noticed.
         Raises `NotFound`."""
-        state = book_state(self._workspace.record.engine, book_id)
-        seen = Seen(state.at.number, False, state.lists)
+        seen = seen_now(self._workspace, book_id)
         yield seen
         if not self._free.acquire(blocking=False):
             return

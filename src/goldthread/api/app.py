@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 from typing import Any
 
@@ -62,6 +62,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     secure(app, workspace.settings)
     tell_problems(app, workspace.settings)
     app.before_request(_note_asker)
+    app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)
     board, answers = JobBoard(), Answers(workspace, Turns())
     for lasting in (books, uploads, deliveries, jobs, mailing):

@@ -1,19 +1,21 @@
-"""Changes of a book as they happen, as server-sent events."""
+"""Changes of a book: as they happen, as server-sent events, and with the reply to whoever makes one."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from flask import Response
+from flask import Response, request
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
-from goldthread.actions.watching import Seen, Watch
+from goldthread.actions.watching import Seen, Watch, seen_now
 from goldthread.api.blueprints import part
 from goldthread.api.shapes.books import BookPath
+from goldthread.errors import NotFound
 from goldthread.workspace import Workspace
 
 ASK_AGAIN_MS = 1_000
+_READING = ("GET", "HEAD", "OPTIONS")
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
@@ -33,11 +35,27 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     return api
 
 
+def say_state(workspace: Workspace, response: Response) -> Response:
+    """With the reply to a change of a book, how the book stands now: who made it need not hear of it once more."""
+    book = (request.view_args or {}).get("book")
+    if request.method not in _READING and isinstance(book, int) and response.status_code < 400:
+        try:
+            seen = seen_now(workspace, book)
+        except NotFound:
+            return response
+        response.headers["Book-State"] = f"{seen.revision} {_mark(seen)}"
+    return response
+
+
+def _mark(seen: Seen) -> str:
+    return "-".join(map(str, seen.lists))
+
+
 def _events(seen: Iterator[Seen | None]) -> Iterator[bytes]:
     yield f"retry: {ASK_AGAIN_MS}\n\n".encode()
     for each in seen:
         if each is None:
             yield b": still here\n\n"
         else:
-            said = {"reading": int(each.reading), "lists": "-".join(map(str, each.lists)), "revision": each.revision}
+            said = {"reading": int(each.reading), "lists": _mark(each), "revision": each.revision}
             yield "".join(f"event: {name}\ndata: {value}\n\n" for name, value in said.items()).encode()

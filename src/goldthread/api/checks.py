@@ -39,7 +39,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlue
         def found() -> Response:
             book = books.find_book(workspace, path.book)
             read = read_book(workspace, book, query, books.today_of(book))
-            controls = [ControlShape.of(control) for control in history_controls(read)]
+            controls = ControlShape.list_of(history_controls(read), ReadingLine)
             return reply(ReadingShape(reading=PartShape.list_of(reading_line(read)), controls=controls))
 
         return answers.reply(path.book, found)

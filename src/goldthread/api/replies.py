@@ -51,10 +51,13 @@ def sent_file(field: FileStorage | str) -> FileStorage:
     return field
 
 
+CSV_TYPE = "text/csv; charset=utf-8; header=present"
+
+
 def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:
     """A table as a file; UTF-8 as RFC 4180 and spreadsheets expect it."""
     content = text.encode("utf-8") if isinstance(text, str) else text
-    return file_reply(content, "text/csv; charset=utf-8; header=present", name)
+    return file_reply(content, CSV_TYPE, name)
 
 
 def file_reply(content: bytes | Iterator[bytes], content_type: str, name: str) -> Response:

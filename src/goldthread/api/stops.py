@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import urlencode
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint
-from pydantic import BaseModel, create_model
+from pydantic import BaseModel, Field, create_model
 
 from goldthread.actions import books, lists
 from goldthread.actions.jobs import JobBoard
@@ -27,10 +27,16 @@ from goldthread.stops.reading import Read
 from goldthread.stops.registry import questions
 from goldthread.stops.sentence import plain, reading_line
 from goldthread.stops.sheet import FormQuery, sheet_csv
-from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, QuestionKind, Window
+from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, One, QuestionKind, Window
 from goldthread.workspace import Workspace
 
 View = Callable[..., Response]
+
+
+class CustomerQuery(BaseModel):
+    """Whose row of an answer is asked for."""
+
+    customer: Annotated[int, Field(ge=1)] = Field(description="The customer, by the number in the page's address.")
 
 
 class _Question:
@@ -51,6 +57,9 @@ class _Question:
         for called, kind in answering.files.items():
             view = partial(self.further_file, kind)
             self._add(api.get(f"/{name}/{called}", responses={200: None}), f"take_{name}_{called}", view)
+        if answering.one is not None:
+            one = api.get(f"/{name}/one", responses={200: answering.one.shape})
+            self._add(one, f"ask_one_{name}", partial(self.one, answering.one), CustomerQuery)
         evidence, kept = answering.evidence, answering.kept
         keep = api.post(f"/{name}/list", responses={201: CustomerListShape})
         if evidence is not None:
@@ -108,6 +117,14 @@ class _Question:
 
         return self._answers.reply(book_id, found)
 
+    def one(self, one: One[Any], book_id: int, query: Any) -> Response:
+        """The row of one customer, where it stands among all, and who is next."""
+
+        def found() -> Response:
+            return reply(one.make(self._workspace, self._asked(book_id, query), query.customer))
+
+        return self._answers.reply(book_id, found)
+
     def file(self, book_id: int, query: Any) -> Response:
         """The whole answer as CSV, XLSX or Parquet."""
         name = self._answering.file_name(_part(query, self._kind.fields))
@@ -136,7 +153,8 @@ class _Question:
                 named = "-".join(str(value) for value in figure.model_dump().values() if value != "")
                 return csv_reply(csv_lines(table), f"orders-behind-{named}.csv")
             opened = evidence.opened(answer, figure, query.offset, query.limit)
-            return reply(OpenedShape.of(opened, query.offset, evidence.words(answer, figure)))
+            who, revision = evidence.words(answer, figure), answer.read.shelved.revision
+            return reply(OpenedShape.of(opened, query.offset, who, revision))
 
         return self._answers.reply(book_id, found)
 

@@ -2,36 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from contextlib import closing
-from pathlib import Path
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
 from goldthread.actions import books, importing, uploads
-from goldthread.actions.jobs import JobBoard
+from goldthread.actions.jobs import JobBoard, Made
 from goldthread.api.blueprints import part
-from goldthread.api.replies import csv_reply, reply, sent_file
+from goldthread.api.replies import CSV_TYPE, made_reply, reply, sent_file
 from goldthread.api.shapes.books import BookPath
 from goldthread.api.shapes.intake import JobShape, LookIn, QueryIn, UploadPath
 from goldthread.errors import NotFound
 from goldthread.workspace import Workspace
-
-_PIECE_BYTES = 1 << 20
 
 
 class UploadForm(BaseModel):
     """A file, as a page sends it."""
 
     file: FileStorage
-
-
-def _pieces(path: Path) -> Iterator[bytes]:
-    with path.open("rb") as file:
-        while piece := file.read(_PIECE_BYTES):
-            yield piece
 
 
 def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
@@ -84,6 +74,6 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         sent = uploads.find_file(workspace.settings, path.book, path.upload)
         if not sent.rejected.exists():
             raise NotFound("No row of this file was rejected.", remedy="Try the file first.")
-        return csv_reply(_pieces(sent.rejected), f"{sent.name} rejected.csv")
+        return made_reply(Made(sent.rejected, f"{sent.name} rejected.csv", CSV_TYPE))
 
     return api

@@ -67,7 +67,7 @@ def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress
             connection.rollback()
             streamed = connection.execution_options(stream_results=True, max_row_buffer=_ROWS_AT_ONCE)
             # drivers take a sign of percent for the place of a parameter, of which there are none
-            result = streamed.exec_driver_sql(statement.replace("%", "%%") if _has_places(url) else statement)
+            result = streamed.exec_driver_sql(statement.replace("%", "%%") if _family(url) != "sqlite" else statement)
             if not result.returns_rows:
                 raise InvalidInput("The query gives no rows.", remedy="Give one that selects some.", field="query")
             return _write(target, list(result.keys()), result.partitions(_ROWS_AT_ONCE), limit_bytes, progress)
@@ -126,10 +126,6 @@ def _url(address: str) -> URL:
     if driver.startswith("sqlite") and not Path(url.database or "").is_file():
         raise Unavailable("There is no such SQLite file.", remedy="Give its whole path: sqlite:////path/to/file.")
     return url.set(drivername=driver)
-
-
-def _has_places(url: URL) -> bool:
-    return _family(url) != "sqlite"
 
 
 def _family(url: URL) -> str:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import datetime as dt
 import re
 from decimal import Decimal, InvalidOperation
+from typing import Annotated
 
 from pydantic import Field
 
 from goldthread.core.book.days import to_month
 from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.reading_line import ReadingLine, Typed
 
 SPEND = "spend"
 MARGIN_LENGTH = 4_000
@@ -24,7 +25,9 @@ _REMEDY = "Give a percentage from 0 to 100, and others from a month on: 42.5 or 
 class Margined(ReadingLine):
     """A question about what is left of revenue."""
 
-    margin: str = Field("100", description="Gross margin in percent; by month as 42,2025-01=40, each until the next.")
+    margin: Annotated[str, Typed("text", "percent", "42, or 42,2025-01=40")] = Field(
+        "100", description="Gross margin in percent; by month as 42,2025-01=40, each until the next."
+    )
 
     @property
     def margin_shares(self) -> tuple[float, tuple[tuple[int, float], ...]]:
@@ -44,7 +47,9 @@ class Margined(ReadingLine):
 class Costed(Margined):
     """A question about profit."""
 
-    cac: str = Field(SPEND, description="What winning a customer cost (CAC), or spend for what is recorded.")
+    cac: Annotated[str, Typed("number", "an amount")] = Field(
+        SPEND, description="What winning a customer cost (CAC), or spend for what is recorded."
+    )
 
     @property
     def cac_minor(self) -> int | None:

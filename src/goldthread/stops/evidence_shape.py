@@ -83,6 +83,7 @@ class OpenedShape(Shape):
     proposed for a list of the customers.
     """
 
+    revision: int
     unit: Unit
     value: str | None
     beside: str
@@ -102,9 +103,10 @@ class OpenedShape(Shape):
     threads: list[ThreadShape]
 
     @classmethod
-    def of(cls, opened: Opened, offset: int, who: str) -> OpenedShape:
+    def of(cls, opened: Opened, offset: int, who: str, revision: int) -> OpenedShape:
         figure = opened.figure
         return cls(
+            revision=revision,
             unit=figure.unit,
             value=_value(figure),
             beside=figure.beside,

@@ -7,8 +7,9 @@ flags, with their types, defaults and descriptions; nothing else lists them.
 from __future__ import annotations
 
 from collections.abc import Hashable
+from dataclasses import dataclass
 from enum import StrEnum
-from typing import Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
@@ -32,6 +33,18 @@ LAPSE_BY_WORDS = {LapseBy.ORDERS: "orders alone count", LapseBy.ACTIVITY: "payme
 _SCHEMAS: dict[tuple[Hashable, ...], dict[str, Any]] = {}
 
 
+@dataclass(frozen=True)
+class Typed:
+    """That a choice can also be typed: as what, what is typed, and an example of it. Limits are those of the field."""
+
+    kind: Literal["date", "number", "text"]
+    label: str
+    example: str = ""
+
+
+A_DATE = Typed("date", "a date")
+
+
 class ListAs(StrEnum):
     """How a customer list is used: its members alone, compared with everybody else, or left out."""
 
@@ -45,7 +58,9 @@ class ReadingLine(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    as_of: str = Field(LATEST, description="latest (the last order date that is not after today), today, or a date.")
+    as_of: Annotated[str, A_DATE] = Field(
+        LATEST, description="latest (the last order date that is not after today), today, or a date."
+    )
     status: tuple[OrderStatus, ...] = Field(
         tuple(status for status in OrderStatus if status in COUNTED_BY_DEFAULT),
         description="A status that counts; repeatable.",
@@ -58,7 +73,7 @@ class ReadingLine(BaseModel):
     firsts: Firsts = Field(Firsts.ALL, description="Of a condition on orders: whose first orders are first orders.")
     list: str = Field("", description="A customer list, by its name.")
     list_as: ListAs = Field(ListAs.ALONE, description="How the customer list is used.")
-    lapse: str = Field(
+    lapse: Annotated[str, Typed("text", "days, months or usual gaps", "45d, 4m or 1.5x")] = Field(
         "90d",
         description="After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x.",
     )

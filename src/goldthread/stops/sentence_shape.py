@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
+from collections.abc import Iterable
+from typing import Any, Literal
+
+from annotated_types import Ge, Le
+from pydantic import BaseModel
+from pydantic.fields import FieldInfo
 
 from goldthread.core.book.days import to_date
 from goldthread.shape import Shape
 from goldthread.stops.reading import Read
+from goldthread.stops.reading_line import Typed
 from goldthread.stops.sentence import Control, Part, Words, history_controls, reading_line
 
 
@@ -31,17 +37,35 @@ class OptionShape(Shape):
     term: str
 
 
+class TypedShape(Shape):
+    """That a choice can also be typed: as what, what is typed, and an example; a number within its limits."""
+
+    kind: Literal["date", "number", "text"]
+    label: str
+    example: str
+    least: int | None
+    most: int | None
+
+
 class ControlShape(Shape):
-    """A choice: what is chosen, and what can be."""
+    """A choice: what is chosen, and what can be. ``unsaid`` where its empty value is said by saying nothing."""
 
     name: str
     title: str
     chosen: list[str]
     options: list[OptionShape]
     several: bool
+    typed: TypedShape | None
+    unsaid: bool
 
     @classmethod
-    def of(cls, control: Control) -> ControlShape:
+    def list_of(cls, controls: Iterable[Control], question: type[BaseModel]) -> list[ControlShape]:
+        """The choices of a question, by its fields; its view is none of them."""
+        fields = {field.alias or name: field for name, field in question.model_fields.items()}
+        return [cls.of(each, fields.get(each.name)) for each in controls]
+
+    @classmethod
+    def of(cls, control: Control, field: FieldInfo | None) -> ControlShape:
         return cls(
             name=control.name,
             title=control.title,
@@ -50,16 +74,32 @@ class ControlShape(Shape):
                 OptionShape(value=option.value, label=option.label, term=option.term) for option in control.options
             ],
             several=control.several,
+            typed=None if field is None else _typed(field),
+            unsaid=field is not None and field.get_default() in ("", None, ()),
         )
 
 
+def _typed(field: FieldInfo) -> TypedShape | None:
+    found = {type(each): each for each in field.metadata}
+    match found.get(Typed):
+        case Typed(kind, label, example):
+            least, most = (getattr(found.get(limit), name, None) for limit, name in ((Ge, "ge"), (Le, "le")))
+            return TypedShape(kind=kind, label=label, example=example, least=least, most=most)
+    return None
+
+
 class AnswerShape(Shape):
-    """What every answer says of itself: what it was asked of, in words, and everything that can be changed about it."""
+    """What every answer says of itself: what it was asked of, in words, and everything that can be changed about it.
+    ``orders_read`` are those that the reading line leaves, of all that are on record; those of a list and of everybody
+    else together, where they are compared."""
 
     book: str
     currency: str
     revision: int
     as_of: dt.date
+    customers_on_record: int
+    orders_on_record: int
+    orders_read: int
     reading: list[PartShape]
     sentence: list[PartShape]
     manner: list[PartShape]
@@ -73,8 +113,11 @@ def header(read: Read, words: Words) -> dict[str, Any]:
         "currency": read.book.currency,
         "revision": read.shelved.revision,
         "as_of": to_date(read.as_of_day),
+        "customers_on_record": read.shelved.orders.customer_count,
+        "orders_on_record": read.shelved.orders.order_count,
+        "orders_read": sum(each.shown_order_count for each in (read.history, read.rest) if each is not None),
         "reading": PartShape.list_of(reading_line(read)),
         "sentence": PartShape.list_of(words.sentence),
         "manner": PartShape.list_of(words.manner),
-        "controls": [ControlShape.of(each) for each in (*words.controls, *history_controls(read))],
+        "controls": ControlShape.list_of((*words.controls, *history_controls(read)), type(read.line)),
     }

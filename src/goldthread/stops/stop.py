@@ -146,6 +146,14 @@ class AnswerFile:
 
 
 @dataclass(frozen=True)
+class One(Generic[A]):
+    """One row of an answer by its customer: what makes it, and its shape."""
+
+    make: Callable[[Workspace, A, int], BaseModel]
+    shape: type[BaseModel]
+
+
+@dataclass(frozen=True)
 class Answering(Generic[Q, A]):
     """How a question is answered.
 
@@ -162,6 +170,8 @@ class Answering(Generic[Q, A]):
     nothing_new : whether an answer that is compared with an earlier one has nothing new, so that a scheduled job can go
         by it; None where it is compared with nothing
     files : further kinds of file that the answer can be taken as, by what they are called in addresses
+    one : one of its rows by the customer, and where it stands; raises `NotFound` for who has none. None where rows are
+        not looked up
     read : how the book is read for it
     """
 
@@ -175,6 +185,7 @@ class Answering(Generic[Q, A]):
     evidence: Evidence[Any, Any] | None = None
     nothing_new: Callable[[A], bool] | None = None
     files: Mapping[str, AnswerFile] = field(default_factory=dict)
+    one: One[A] | None = None
     read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
 
     def asked(self, workspace: Workspace, book: BookRow, question: Q, today: dt.date) -> A:

@@ -54,15 +54,16 @@ def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook, olde
     unfinished: Path | None = None
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{at.stamp}-", suffix=_unfinished(), dir=folder))
-        _write(unfinished, at, book)
         final = _place(folder, book_id, at)
-        if open_snapshot(folder, book_id, at) is not None:
-            # whoever wrote it, it holds the same
-            shutil.rmtree(unfinished)
-        else:
-            shutil.rmtree(final, ignore_errors=True)
-            unfinished.rename(final)
+        # whoever wrote one already, it holds the same
+        if open_snapshot(folder, book_id, at) is None:
+            unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{at.stamp}-", suffix=_unfinished(), dir=folder))
+            _write(unfinished, at, book)
+            if open_snapshot(folder, book_id, at) is not None:
+                shutil.rmtree(unfinished)
+            else:
+                shutil.rmtree(final, ignore_errors=True)
+                unfinished.rename(final)
     except OSError as error:
         _log.warning("A snapshot could not be saved: %s", error)
         if unfinished is not None:

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { question } from '$lib/question.svelte';
   import Swatch from './Swatch.svelte';
 
   interface Entry {
@@ -23,7 +24,6 @@
   const LOWEST = 160;
   let width = $state(0);
   let height = $state(0);
-  let isTable = $state(false);
 </script>
 
 <div class="flex min-h-0 flex-1 flex-col">
@@ -35,11 +35,12 @@
     <button
       type="button"
       class="word ml-auto text-sm not-printed"
-      aria-pressed={isTable}
-      onclick={() => (isTable = !isTable)}>{isTable ? 'as a drawing' : 'as a table'}</button
+      aria-pressed={question.isTable}
+      onclick={() => question.showTable(!question.isTable)}
+      >{question.isTable ? 'as a drawing' : 'as a table'}</button
     >
   </div>
-  {#if isTable}
+  {#if question.isTable}
     {@render twin()}
   {:else}
     <div

@@ -1,10 +1,9 @@
 <script lang="ts">
   import { address, type Choices } from '$lib/address.svelte';
-  import { askOnce } from '$lib/answer.svelte';
+  import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
-  import { Pages } from '$lib/pages.svelte';
   import { stable } from '$lib/stable';
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
@@ -22,20 +21,14 @@
   let { book, customer, onclose, onchoose }: Props = $props();
   const ISO_DATE = /^\d{4}-\d{2}-\d{2}$/;
   const sameReading = stable<Choices>();
-  const reading = $derived(sameReading(address.choices([])));
-  const orders = new Pages<Schemas['CustomerShape'], Schemas['ThreadOrderShape']>((head) => head.orders);
-  const bookId = $derived(book.id);
-  const revision = $derived(book.revision);
+  const reading = $derived(sameReading(address.choices()));
+  const orders = useQuestion(() => ({
+    name: 'thread',
+    book: book.id,
+    query: { ...reading, customer },
+    rows: (found: AnswerTo<'thread'>) => found.orders,
+  }));
   let adding = $state(false);
-
-  $effect(() => {
-    void revision;
-    const query = { ...reading, customer };
-    const asked = bookId;
-    void orders.open((offset, limit, signal) =>
-      askOnce('thread', asked, { ...query, offset, limit }, signal),
-    );
-  });
 
   const page = $derived(orders.answer);
   const marks = $derived(
@@ -98,7 +91,7 @@
         <LargeThread {page} />
       {/if}
       {#if page.order_count > 0}
-        <OrdersTable book={book.id} {page} {orders} />
+        <OrdersTable book={book.id} {page} rows={orders} />
       {:else}
         <p class="mt-4">
           {page.not_counted > 0

@@ -3,7 +3,7 @@
   import { api, problemOf, answerOf, type Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import { count, money } from '$lib/format/figures';
-  import type { Pages } from '$lib/pages.svelte';
+  import type { Rows } from '$lib/answer.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import DataTable from '$src/table/DataTable.svelte';
   import type { Column } from '$src/table/column';
@@ -12,9 +12,9 @@
   interface Props {
     book: number;
     page: Schemas['CustomerShape'];
-    orders: Pages<Schemas['CustomerShape'], Row>;
+    rows: Rows<Row>;
   }
-  let { book, page, orders }: Props = $props();
+  let { book, page, rows }: Props = $props();
   let opened = $state<number | null>(null);
 
   const lines = createQuery(() => ({
@@ -76,8 +76,8 @@
   label="Orders, latest first"
   {columns}
   count={page.order_count}
-  row={(at) => orders.row(at)}
-  want={(from, to) => orders.want(from, to)}
+  row={rows.row}
+  want={rows.want}
   question={String(page.customer)}
   rowHeight={28}
   looks={(row) => (row.shown ? '' : 'dimmed')}

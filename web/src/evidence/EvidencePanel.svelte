@@ -1,5 +1,7 @@
 <script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
   import { onMount } from 'svelte';
+  import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
   import { counted, money, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
   import DownloadButton from '$src/download/DownloadButton.svelte';
@@ -7,30 +9,35 @@
   import FailedNote from '$src/notes/FailedNote.svelte';
   import EvidenceThreads from './EvidenceThreads.svelte';
   import Recount from './Recount.svelte';
-  import { Evidence } from './evidence.svelte';
-  import type { EvidenceSource } from './source';
+  import { behindOf, fileOf, keepOf, recountOf } from './source';
 
   interface Props {
     book: number;
-    revision: number;
-    source: EvidenceSource;
+    /** What the figure is one of, and its place there with all that was asked. */
+    question: string;
+    query: object;
     currency: string;
     onclose: () => void;
   }
-  let { book, revision, source, currency, onclose }: Props = $props();
-  const evidence = new Evidence();
-  const pages = evidence.pages;
-  const head = $derived(pages.answer);
+  let { book, question, query, currency, onclose }: Props = $props();
+  const opened = $derived({ book, question, query });
+  const behind = useQuestion(() => ({
+    name: behindOf(opened),
+    book,
+    query,
+    rows: (found: AnswerTo<'cohorts/behind'>) => found.threads,
+  }));
+  const head = $derived(behind.answer);
   const decimals = $derived(head?.averaged ? 1 : 0);
-  /** A number is a change only when it is another one, whatever carries it. */
-  const asOf = $derived(revision);
+  // the database counts once who stands behind it is known, and again when that may have changed
+  const recount = createQuery(() => ({
+    queryKey: ['recount', opened, head?.revision],
+    queryFn: ({ signal }) => recountOf(opened, signal),
+    enabled: head !== undefined && !behind.stale,
+  }));
   let section: HTMLElement;
   let heading: HTMLElement;
 
-  $effect(() => {
-    void asOf;
-    void evidence.open(source);
-  });
   // who came here by keyboard goes on here, and back to where they came from
   onMount(() => {
     const before = document.activeElement;
@@ -48,12 +55,10 @@
   bind:this={section}
   aria-label="Behind this number"
   class="flex h-full min-h-0 flex-col"
-  class:dimmed={pages.stale && head}
+  class:dimmed={behind.stale}
 >
   <h2 class="text-xl outline-none" tabindex="-1" bind:this={heading}>Behind this number</h2>
-  {#if pages.problem}
-    <FailedNote problem={pages.problem} onagain={() => void evidence.open(source)} />
-  {/if}
+  {#if behind.problem}<FailedNote problem={behind.problem} onagain={behind.again} />{/if}
   {#if head}
     <p aria-live="polite">
       <span class="font-serif text-4xl leading-tight font-semibold"
@@ -82,11 +87,11 @@
         These customers have no counted order there; knots, if any, are their other orders.
       {/if}
     </p>
-    <Recount recounted={evidence.recounted} unanswered={evidence.unanswered} {currency} />
+    <Recount recounted={recount.data} unanswered={recount.isError} {currency} />
     <div class="mt-1 flex min-h-48 flex-1 flex-col [--table-ground:var(--color-base-100)]">
-      <EvidenceThreads {book} {pages} opened={head} />
+      <EvidenceThreads {book} rows={behind} opened={head} />
     </div>
-  {:else if !pages.problem}
+  {:else if !behind.problem}
     <p class="quiet mt-2" role="status">Looking up who stands behind it…</p>
   {/if}
   {#if head && head.customers > 0}
@@ -94,13 +99,13 @@
       <KeepList
         customers={head.customers}
         name={head.list_name}
-        keep={(name) => source.keep(name)}
+        keep={(name) => keepOf(opened, name)}
         instead={{ open: null }}
       />
     </p>
   {/if}
   <div class="mt-2 flex flex-wrap gap-2 not-printed">
-    <DownloadButton file={source.file} look="btn btn-sm btn-primary" disabled={!head?.orders}
+    <DownloadButton file={fileOf(opened)} look="btn btn-sm btn-primary" disabled={!head?.orders}
       >Download these orders</DownloadButton
     >
     <button class="btn btn-sm" onclick={onclose}>Close</button>

@@ -2,7 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import { address, addressOf, followed } from '$lib/address.svelte';
   import { monthOf } from '$lib/format/dates';
-  import type { Pages } from '$lib/pages.svelte';
+  import type { Rows } from '$lib/answer.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
@@ -11,10 +11,10 @@
   type Row = Schemas['ThreadShape'];
   interface Props {
     book: number;
-    pages: Pages<Schemas['OpenedShape'], Row>;
+    rows: Rows<Row>;
     opened: Schemas['OpenedShape'];
   }
-  let { book, pages, opened }: Props = $props();
+  let { book, rows, opened }: Props = $props();
 
   const THREAD_WIDTH = 150;
   const columns: Column<Row>[] = [
@@ -34,8 +34,8 @@
   label="Customers and their threads"
   {columns}
   count={opened.customers}
-  row={(at) => pages.row(at)}
-  want={(from, to) => pages.want(from, to)}
+  row={rows.row}
+  want={rows.want}
   question={opened.words}
   rowHeight={30}
 >

@@ -2,12 +2,13 @@
   import { untrack } from 'svelte';
   import { createQuery, useQueryClient } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
-  import { api, problemOf, answerOf } from '$lib/api/client';
+  import { api, problemOf, answerOf, UNLOADED } from '$lib/api/client';
   import { watchBook } from '$lib/changes';
   import { commands } from '$lib/commands.svelte';
   import BookMenu from './BookMenu.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
-  import { listsSeen } from '$lib/listsSeen.svelte';
+  import Guarded from '$src/notes/Guarded.svelte';
+  import { seen } from '$lib/seen.svelte';
   import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';
@@ -31,7 +32,7 @@
   const book = $derived(known.find((candidate) => candidate.id === address.book));
   const onThread = $derived(stops.filter((each) => !each.apart));
   const stop = $derived(stops.find((each) => each.name === address.stop));
-  const page = $derived(stop?.load());
+  const page = $derived(stop && (stop.load ?? (() => import('./StopPage.svelte')))());
   let beginning = $state(false);
   /** Whether the server is bringing the book forward after a change, so that answers take a moment longer. */
   let reading = $state(false);
@@ -42,24 +43,28 @@
   $effect(() => {
     if (bookId === undefined) return;
     const id = bookId;
-    let seen = untrack(() => book?.revision);
     return watchBook(
       id,
-      (revision) => {
-        if (revision !== seen) void client.invalidateQueries();
-        seen = revision;
+      (state) => {
+        seen.take(id, state);
+        askAnew();
       },
       (now) => {
         clearTimeout(noted);
         if (now) noted = setTimeout(() => (reading = true), WORTH_SAYING_MS);
         else reading = false;
       },
-      (lists) => {
-        if (listsSeen.mark && listsSeen.mark !== lists) void client.invalidateQueries();
-        listsSeen.mark = lists;
-      },
     );
   });
+  $effect(() => {
+    if (!book) return;
+    seen.take(book.id, { revision: book.revision });
+    untrack(askAnew);
+  });
+
+  function askAnew(): void {
+    if (seen.isNews()) void client.invalidateQueries();
+  }
 
   // an address that names no book or no stop leads to one, and "back" leads past it
   $effect(() => {
@@ -108,26 +113,14 @@
     {/if}
     {#if beginning || (books.isSuccess && known.length === 0)}
       <FirstBook isFirst={known.length === 0} onclose={() => (beginning = false)} />
-    {:else if book && page}
-      {#key book.id}
+    {:else if book && stop && page}
+      {#key `${book.id} ${stop.name}`}
         {#await page}
-          <h1 class="quiet mt-6 text-lg font-normal"><span role="status">Opening {stop?.title}…</span></h1>
+          <h1 class="quiet mt-6 text-lg font-normal"><span role="status">Opening {stop.title}…</span></h1>
         {:then { default: Page }}
-          <Page {book} />
+          <Guarded><Page {book} {stop} /></Guarded>
         {:catch}
-          <FailedNote
-            problem={{
-              type: 'urn:goldthread:Unreachable',
-              title: 'This stop could not be loaded',
-              status: 0,
-              detail: 'The server did not give its part of the page.',
-              remedy: 'See that it runs, then load the page again.',
-              field: '',
-              row: null,
-              at: null,
-            }}
-            onagain={() => location.reload()}
-          />
+          <FailedNote problem={UNLOADED} onagain={() => location.reload()} />
         {/await}
       {/key}
     {:else if !books.error}

@@ -10,9 +10,9 @@
   const shown = $derived(work.all.filter((each) => each.book === book && address.stop !== 'intake'));
 
   $effect(() => {
-    // whatever ends has changed the book
+    // whatever ends may have changed the book
     void work.all;
-    void client.invalidateQueries();
+    void client.invalidateQueries({ queryKey: ['books'] });
   });
 </script>
 

@@ -1,8 +1,7 @@
 /** What the frame knows of a stop. */
 import type { Component } from 'svelte';
 import type { Schemas } from '$lib/api/client';
-
-type StopPage = Component<{ book: Schemas['BookShape'] }>;
+import type { View } from './view';
 
 export interface Stop {
   /** As the address names it. */
@@ -10,5 +9,10 @@ export interface Stop {
   title: string;
   /** Stands apart from the thread. */
   apart?: boolean;
-  load: () => Promise<{ default: StopPage }>;
+  /** Its views by the questions that they ask, the usual one first. */
+  views?: Record<string, () => Promise<{ VIEW: View }>>;
+  /** Choices that go along from one view to another. */
+  along?: readonly string[];
+  /** A page of its own, where it asks no question. */
+  load?: () => Promise<{ default: Component<{ book: Schemas['BookShape']; stop: Stop }> }>;
 }

@@ -1,9 +1,9 @@
 /** Where the page is: the address holds every state, so that back, bookmarks and links lose nothing. */
+import { READING } from './api/fields';
 
 const PATH = /^\/books\/(\d+)\/([a-z]+)$/;
-/** The choices of the reading line: they go along from stop to stop. */
-const READING_SINGLE = ['as_of', 'unit', 'where', 'firsts', 'list', 'list_as', 'lapse', 'lapse_by'] as const;
-const READING_SEVERAL = ['status', 'source'] as const;
+/** Choices that mean nothing without another one. */
+const GOES_WITH: Record<string, string> = { list: 'list_as', where: 'firsts' };
 
 export type Choices = Record<string, string | string[]>;
 type Changes = Record<string, string[] | string | null>;
@@ -26,24 +26,20 @@ class Address {
     return PATH.exec(this.path)?.[2];
   }
 
-  /** The reading line's part of the query. */
+  /** The reading line's part of the query: it goes along from stop to stop. */
   get reading(): URLSearchParams {
     const reading = new URLSearchParams();
-    for (const name of [...READING_SINGLE, ...READING_SEVERAL])
-      for (const value of this.query.getAll(name)) reading.append(name, value);
+    for (const name of READING) for (const value of this.query.getAll(name)) reading.append(name, value);
     return reading;
   }
 
   /** Some of the query's choices as the API takes them, those of the reading line among them. */
-  choices(single: readonly string[], several: readonly string[] = []): Choices {
+  choices(names: readonly string[] = []): Choices {
     const chosen: Choices = {};
-    for (const name of [...READING_SINGLE, ...single]) {
-      const value = this.query.get(name);
-      if (value !== null) chosen[name] = value;
-    }
-    for (const name of [...READING_SEVERAL, ...several]) {
+    for (const name of [...READING, ...names]) {
       const values = this.query.getAll(name);
-      if (values.length > 0) chosen[name] = values;
+      const [first] = values;
+      if (first !== undefined) chosen[name] = values.length > 1 ? values : first;
     }
     return chosen;
   }
@@ -67,20 +63,33 @@ class Address {
 
   /** Change the query. `asStep` makes it a step that "back" undoes. */
   change(changes: Changes, asStep = true): void {
+    this.#go(this.#changed(changes), asStep);
+  }
+
+  /** Take a choice away again, as "back" does where it was the last step. */
+  leave(name: string): void {
+    const next = this.#changed({ [name]: null });
+    if (next === here()) return;
+    if (before() !== next) this.#go(next, false);
+    else {
+      history.back();
+      this.#read(new URL(next, location.href));
+    }
+  }
+
+  /** Set a choice of the reading line; nothing takes it away. */
+  choose(name: string, values: string[], also: Changes = {}): void {
+    const other = values.length === 0 ? GOES_WITH[name] : undefined;
+    this.change({ ...also, ...(other ? { [other]: null } : {}), [name]: values });
+  }
+
+  #changed(changes: Changes): string {
     const query = new URLSearchParams(this.query);
     for (const [name, value] of Object.entries(changes)) {
       query.delete(name);
       for (const each of value === null ? [] : [value].flat()) query.append(name, each);
     }
-    this.#go(this.path + (query.size ? `?${query}` : ''), asStep);
-  }
-
-  /** Set a choice of the reading line. No list and no filter are said by saying nothing. */
-  choose(name: string, values: string[], also: Changes = {}): void {
-    const none = (name === 'list' || name === 'where') && values[0] === '';
-    const goesWith: Record<string, string> = { list: 'list_as', where: 'firsts' };
-    const other = none ? goesWith[name] : undefined;
-    this.change({ ...also, ...(other ? { [other]: null } : {}), [name]: none ? null : values });
+    return addressed(this.path, query);
   }
 
   #along(book: number): URLSearchParams {
@@ -88,20 +97,31 @@ class Address {
   }
 
   #go(next: string, asStep: boolean): void {
-    if (asStep) history.pushState(null, '', next);
-    else history.replaceState(null, '', next);
+    if (next === here()) return;
+    if (asStep) history.pushState({ before: here() } satisfies Step, '', next);
+    else history.replaceState(history.state, '', next);
     this.#read();
   }
 
-  #read(): void {
-    this.path = location.pathname;
-    this.query = new URLSearchParams(location.search);
+  #read(at: URL | Location = location): void {
+    this.path = at.pathname;
+    this.query = new URLSearchParams(at.search);
   }
 }
 
+/** What a step of the history knows of itself. */
+interface Step {
+  /** The address that it was taken from. */
+  before: string;
+}
+
+const addressed = (path: string, query: URLSearchParams) => path + (query.size ? `?${query}` : '');
+const here = () => addressed(location.pathname, new URLSearchParams(location.search));
+const before = () => (history.state as Step | null)?.before;
+
 /** The address of a stop. */
 export function addressOf(book: number, stop: string, query = new URLSearchParams()): string {
-  return `/books/${book}/${stop}` + (query.size ? `?${query}` : '');
+  return addressed(`/books/${book}/${stop}`, query);
 }
 
 /** Follow a link within the page, unless the browser is asked to open it elsewhere. */

@@ -1,5 +1,6 @@
-/** The answer to a stop's question. The last one stays until a new one is here, also when the new one is refused. */
-import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+/** The answer to a question, and to a long one the rows that are in sight. The last one stays until a new one is here,
+ * also when the new one is refused. */
+import { createQueries, createQuery } from '@tanstack/svelte-query';
 import { api, answerOf, problemOf, type Problem } from './api/client';
 import type { paths } from './api/generated';
 
@@ -12,13 +13,37 @@ export type AnswerTo<Name extends string> =
 export type QueryOf<Name extends string> =
   Get<Name> extends { parameters: { query?: infer Query } } ? NonNullable<Query> : never;
 
-export interface Asked<Answer> {
+/** The rows of a long answer. */
+export interface Rows<Row> {
+  /** A row, once it is here. */
+  row: (at: number) => Row | undefined;
+  /** Make sure that some rows are here, or on their way. */
+  want: (from: number, to: number) => void;
+}
+
+/** A question of a book. `rows` says where the rows of a long answer stand. */
+interface Asking<Answer, Row> {
+  name: string;
+  book: number;
+  query: object;
+  rows?: ((answer: Answer) => Row[]) | undefined;
+  enabled?: boolean;
+}
+
+export interface Asked<Answer, Row = never> extends Rows<Row> {
+  /** Which question is answered: the one before, while a new one is under way. */
+  readonly name: string | undefined;
   readonly answer: Answer | undefined;
   readonly problem: Problem | undefined;
   /** The answer is to an earlier question. */
   readonly stale: boolean;
   again: () => void;
 }
+
+/** Rows that are asked for at once. */
+const PAGE = 60;
+/** For how long rows that are out of sight are kept. */
+const KEPT_MS = 10_000;
 
 /** One answer of a question by its address and query; whoever names the question has its types. */
 export function askOnce<Name extends string>(
@@ -33,35 +58,86 @@ export function askOnce<Name extends string>(
   return answerOf(api.GET(path, { params, signal })) as unknown as Promise<AnswerTo<Name>>;
 }
 
+/** What came back, and to what: a question may have become another one meanwhile. */
+interface Page<Answer, Row> {
+  of: string;
+  asking: Asking<Answer, Row>;
+  page: number;
+  answer: Answer;
+}
+
+const idOf = ({ name, book, query }: Pick<Asking<unknown, unknown>, 'name' | 'book' | 'query'>) =>
+  JSON.stringify([name, book, query]);
+
+function pageOf<Answer, Row>(asking: Asking<Answer, Row>, page: number) {
+  const { name, book, query, rows, enabled = true } = asking;
+  const window = rows ? { offset: page * PAGE, limit: PAGE } : {};
+  return {
+    queryKey: [name, book, query, page],
+    queryFn: async ({ signal }: { signal: AbortSignal }): Promise<Page<Answer, Row>> => {
+      const answer = (await askOnce(name, book, { ...query, ...window }, signal)) as Answer;
+      return { of: idOf(asking), asking, page, answer };
+    },
+    enabled,
+  };
+}
+
 /** The answer to a question as it is asked now. */
-export function useAnswer<Name extends string>(
-  name: Name,
-  asked: () => { book: number; query: object; enabled?: boolean },
-): Asked<AnswerTo<Name>> {
-  const found = createQuery(() => {
-    const { book, query, enabled = true } = asked();
-    return {
-      queryKey: [name, book, query],
-      queryFn: ({ signal }: { signal: AbortSignal }) => askOnce(name, book, query, signal),
-      placeholderData: keepPreviousData,
-      enabled,
-    };
-  });
-  let last: AnswerTo<Name> | undefined;
-  const answer = $derived.by(() => {
-    last = found.data ?? last;
+export function useQuestion<Answer, Row = never>(asking: () => Asking<Answer, Row>): Asked<Answer, Row> {
+  const first = createQuery(() => pageOf(asking(), 0));
+  const asked = $derived(idOf(asking()));
+  let last: Page<Answer, Row> | undefined;
+  const shown = $derived.by(() => {
+    last = first.data ?? last;
     return last;
   });
+  /** The pages in sight, beyond the first, and of which question. */
+  let sight = $state.raw<{ of: string; pages: readonly number[] }>({ of: '', pages: [] });
+  const further = createQueries(() => {
+    const known = shown;
+    const pages = known && sight.of === known.of ? sight.pages : [];
+    return {
+      queries: known ? pages.map((page) => ({ ...pageOf(known.asking, page), gcTime: KEPT_MS })) : [],
+    };
+  });
+  let kept = new Map<number, Row[]>();
+  let keptOf = '';
+  const rows = $derived.by(() => {
+    const all = [first, ...further];
+    // rows of two states of a book are never mixed: those before a change stay until all are here
+    if (keptOf === shown?.of && all.some((each) => each.isRefetching)) return kept;
+    const found = [shown, ...further.map((each) => each.data)].filter(
+      (each) => each && each.of === shown?.of,
+    );
+    kept = new Map(
+      found.flatMap((each) => (each ? [[each.page, each.asking.rows?.(each.answer) ?? []]] : [])),
+    );
+    keptOf = shown?.of ?? '';
+    return kept;
+  });
+  const problem = $derived([first, ...further].find((each) => each.error)?.error);
   return {
+    get name() {
+      return shown?.asking.name;
+    },
     get answer() {
-      return answer;
+      return shown?.answer;
     },
     get problem() {
-      return found.error ? problemOf(found.error) : undefined;
+      return problem ? problemOf(problem) : undefined;
     },
     get stale() {
-      return answer !== undefined && (found.isPlaceholderData || found.data === undefined);
+      return shown !== undefined && shown.of !== asked;
     },
-    again: () => void found.refetch(),
+    again: () => {
+      for (const each of [first, ...further]) if (each.error) void each.refetch();
+    },
+    row: (at) => rows.get(Math.floor(at / PAGE))?.[at % PAGE],
+    want: (from, to) => {
+      const [begin, end] = [Math.floor(from / PAGE), Math.floor(Math.max(from, to - 1) / PAGE)];
+      const pages = Array.from({ length: end - begin + 1 }, (_, at) => begin + at).filter((page) => page > 0);
+      const of = shown?.of ?? '';
+      if (of !== sight.of || pages.join() !== sight.pages.join()) sight = { of, pages };
+    },
   };
 }

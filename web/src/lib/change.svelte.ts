@@ -1,6 +1,7 @@
 /** A change that is sent to the server: under way, refused or done; never sent twice while it is under way. */
 import { createMutation, useQueryClient } from '@tanstack/svelte-query';
 import { problemOf, type Problem } from './api/client';
+import { seen } from './seen.svelte';
 
 export interface Change<Input> {
   readonly pending: boolean;
@@ -12,7 +13,8 @@ export interface Change<Input> {
   reset: () => void;
 }
 
-/** `work` sends the change, `done` is told its answer; then everything that is shown is asked anew. */
+/** `work` sends the change, `done` is told its answer; then everything that is shown is asked anew, unless it was already
+ * because the server told of the change first. Nobody waits for that. */
 export function useChange<Input, Output>(
   work: (input: Input) => Promise<Output>,
   done: (output: Output, input: Input) => unknown = () => undefined,
@@ -21,7 +23,10 @@ export function useChange<Input, Output>(
   const mutation = createMutation(() => ({
     mutationFn: work,
     onSuccess: done,
-    onSettled: () => client.invalidateQueries(),
+    onMutate: () => seen.now,
+    onSettled: (_done, _problem, _input, before) => {
+      if (seen.isNews() || seen.now === before) void client.invalidateQueries();
+    },
   }));
   let busy = false;
   return {

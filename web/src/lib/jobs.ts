@@ -1,4 +1,6 @@
 /** Work under way on the server, asked after until it ends. */
+import { address } from './address.svelte';
+import { seen } from './seen.svelte';
 import { api, Refusal, answerOf, type Schemas } from './api/client';
 
 const ASK_AGAIN_MS = 150;
@@ -9,9 +11,19 @@ export async function follow(id: string, report: (job: Job) => void): Promise<Jo
   for (;;) {
     const job = await answerOf(api.GET('/api/jobs/{job}', { params: { path: { job: id } } }));
     report(job);
-    if (job.state !== 'running') return job;
+    if (job.state !== 'running') {
+      await lookAtBooks();
+      return job;
+    }
     await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
   }
+}
+
+/** How the book stands that is shown, once work is over that may have changed it. */
+async function lookAtBooks(): Promise<void> {
+  const { books } = await answerOf(api.GET('/api/books'));
+  const here = books.find((book) => book.id === address.book);
+  if (here) seen.take(here.id, { revision: here.revision });
 }
 
 /** Follow a job that was begun to its end; throws a `Refusal` when it failed or was stopped. */

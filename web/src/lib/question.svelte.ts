@@ -1,47 +1,66 @@
-/** What a stop asks, as the address holds it. */
-import { address } from './address.svelte';
+/** What is asked, as the address holds it: which view of the stop that is open, with which choices, and what is opened. */
+import { address, type Choices } from './address.svelte';
+import { OWN } from './api/fields';
 import { stable } from './stable';
 
-interface Definition {
-  /** The choices that its sentences state beside the reading line's: those with one value, and those with several. */
-  single: readonly string[] | (() => readonly string[]);
-  several?: readonly string[] | (() => readonly string[]);
+/** What a view asks. Its choices are those of the question of its name, which the server declares. */
+export interface Asking {
+  name: string;
   /** What goes when a choice changes, because it belonged to the one before. */
   clears?: Record<string, readonly string[]>;
-  /** Choices whose empty value is said by saying nothing. */
-  empties?: readonly string[];
   /** Choices that change how the answer is drawn, and none of its figures. */
   looks?: readonly string[];
+  /** What else of the address belongs to the view. */
+  further?: readonly string[];
+  /** What is opened, as the evidence takes it; nothing for an address that names no figure. */
+  opens?: (first: string, ...rest: string[]) => object | undefined;
+  /** Another view that is shown where this one has nothing to show. */
+  instead?: () => string | undefined;
 }
-
-const listed = (names: Definition['single'] | undefined) =>
-  typeof names === 'function' ? names() : (names ?? []);
 
 /** What stands between the parts of an opened figure. */
 const BETWEEN = '~';
+/** Parts of what is opened that belong together: a label may hold what stands between them. */
+export const joined = (parts: readonly string[]) => parts.join(BETWEEN);
 
-export class Question<Query extends object> {
-  readonly #definition: Definition;
-  readonly #keptQuery = stable<Query>();
-  readonly #keptFigures = stable<Query>();
+class Question {
+  #names = $state.raw<readonly string[]>([]);
+  #along: readonly string[] = [];
+  #known = $state.raw<Record<string, Asking>>({});
+  readonly #keptQuery = stable<Choices>();
+  readonly #keptFigures = stable<Choices>();
   readonly #keptOpened = stable<string[]>();
 
-  constructor(definition: Definition) {
-    this.#definition = definition;
+  /** The views of the stop that is open, the usual one first; `along`: what goes along from one to another. */
+  of(names: readonly string[], along: readonly string[] = []): void {
+    this.#names = names;
+    this.#along = along;
+    this.#known = {};
   }
+
+  /** Know what a view asks. */
+  know(view: Asking): void {
+    this.#known = { ...this.#known, [view.name]: view };
+  }
+
+  /** The view that the address asks for. */
+  readonly name = $derived.by(() => {
+    const asked = address.query.get('view') ?? '';
+    const name = this.#names.includes(asked) ? asked : (this.#names[0] ?? '');
+    return this.#known[name]?.instead?.() ?? name;
+  });
+
+  readonly #view = $derived.by(() => this.#known[this.name]);
 
   /** The query as the API takes it; the server checks it and says what is wrong. The same object while it is the same
    * question, whatever else of the address changes. */
-  readonly query = $derived.by(() => {
-    const { single, several } = this.#definition;
-    return this.#keptQuery(address.choices(listed(single), listed(several)) as Query);
-  });
+  readonly query = $derived.by(() => this.#keptQuery(address.choices(OWN[this.name])));
 
   /** The query without what only changes the drawing: what stands behind a figure stays the same meanwhile. */
   readonly figures = $derived.by(() => {
-    const looks = this.#definition.looks ?? [];
+    const looks = this.#view?.looks ?? [];
     const kept = Object.entries(this.query).filter(([name]) => !looks.includes(name));
-    return this.#keptFigures(Object.fromEntries(kept) as Query);
+    return this.#keptFigures(Object.fromEntries(kept));
   });
 
   /** The parts of what is opened; none while nothing is. The same array while it is the same figure. */
@@ -50,15 +69,39 @@ export class Question<Query extends object> {
     return this.#keptOpened(open ? open.split(BETWEEN) : []);
   });
 
+  /** What is opened, as the evidence takes it. */
+  readonly figure = $derived.by(() => {
+    const [first, ...rest] = this.opened;
+    return first === undefined ? undefined : this.#view?.opens?.(first, ...rest);
+  });
+
+  /** Whether a chart's figures are shown as a table. */
+  get isTable(): boolean {
+    return address.query.get('as') === 'table';
+  }
+
+  showTable(shown: boolean): void {
+    address.change({ as: shown ? 'table' : null }, false);
+  }
+
   choose(name: string, values: string[]): void {
-    const { clears, empties } = this.#definition;
-    const cleared = Object.fromEntries((clears?.[name] ?? []).map((other) => [other, null]));
-    if (empties?.includes(name) && values[0] === '') address.change({ ...cleared, [name]: null });
-    else address.choose(name, values, cleared);
+    if (name === 'view' && this.#names.length > 1) this.visit(values[0] ?? '');
+    else {
+      const cleared = this.#view?.clears?.[name] ?? [];
+      address.choose(name, values, Object.fromEntries(cleared.map((other) => [other, null])));
+    }
+  }
+
+  /** Ask one of the stop's other questions, with some of its choices; what belongs to the one before goes. */
+  visit(view: string, choices: Record<string, string | null> = {}): void {
+    const own = this.#names.flatMap((each) => OWN[each] ?? []);
+    const further = Object.values(this.#known).flatMap((each) => each.further ?? []);
+    const goes = [...own, ...further, 'open', 'table', 'as'].filter((name) => !this.#along.includes(name));
+    address.change({ ...Object.fromEntries(goes.map((name) => [name, null])), ...choices, view });
   }
 
   /** Set several choices at once. `asStep` makes it a step that "back" undoes. */
-  set(choices: Record<string, string>, asStep = true): void {
+  set(choices: Record<string, string | null>, asStep = true): void {
     address.change(choices, asStep);
   }
 
@@ -69,10 +112,9 @@ export class Question<Query extends object> {
   }
 
   close(): void {
-    address.change({ open: null });
+    address.leave('open');
   }
 }
 
-export function defineQuestion<Query extends object>(definition: Definition): Question<Query> {
-  return new Question<Query>(definition);
-}
+/** The question of the stop that is open. */
+export const question = new Question();

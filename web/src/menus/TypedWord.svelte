@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Schemas } from '$lib/api/client';
   import type { Choice } from './choice';
   import ChoiceWords from './ChoiceWords.svelte';
   import WordPanel from './WordPanel.svelte';
@@ -10,13 +11,10 @@
     chosen: string;
     options: Choice[];
     /** What can be typed. */
-    label: string;
-    type?: 'date' | 'number' | 'text';
-    most?: number;
-    placeholder?: string;
+    typed: Pick<Schemas['TypedShape'], 'kind' | 'label'> & Partial<Schemas['TypedShape']>;
     onchoose: (value: string) => void;
   }
-  let { text, title, chosen, options, label, type = 'text', most, placeholder, onchoose }: Props = $props();
+  let { text, title, chosen, options, typed, onchoose }: Props = $props();
   const field = $props.id();
 
   function used(event: SubmitEvent & { currentTarget: HTMLFormElement }, close: () => void): void {
@@ -52,18 +50,18 @@
     class="mt-1 flex flex-wrap items-center gap-2 border-t border-base-300 px-2 pt-2"
     onsubmit={(event) => used(event, close)}
   >
-    <label for={field}>{label}</label>
+    <label for={field}>{typed.label}</label>
     <input
       id={field}
       name="value"
-      {type}
+      type={typed.kind}
       class="input input-sm w-40"
-      min={type === 'number' ? 0 : undefined}
-      max={type === 'number' ? most : undefined}
-      step={type === 'number' ? 'any' : undefined}
-      maxlength={type === 'text' ? 120 : undefined}
-      value={type === 'text' ? '' : chosen}
-      {placeholder}
+      min={typed.kind === 'number' ? (typed.least ?? 0) : undefined}
+      max={typed.most ?? undefined}
+      step={typed.kind === 'number' ? 'any' : undefined}
+      maxlength={typed.kind === 'text' ? 120 : undefined}
+      value={typed.kind === 'text' ? '' : chosen}
+      placeholder={typed.example}
     />
     <button class="btn btn-sm">Use it</button>
   </form>

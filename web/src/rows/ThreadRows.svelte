@@ -1,4 +1,5 @@
 <script lang="ts" generics="Row extends { thread: Schemas['ThreadShape'] }">
+  import type { Rows } from '$lib/answer.svelte';
   import type { Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import type { Column } from '$src/table/column';
@@ -9,7 +10,7 @@
   interface Props {
     label: string;
     /** The rows, page by page as they are scrolled to. */
-    pages: { row: (at: number) => Row | undefined; want: (from: number, to: number) => void };
+    rows: Rows<Row>;
     /** What the list says of itself. Another sentence begins at the top; all threads share the axis of its dates. */
     answer: {
       count: number;
@@ -30,7 +31,7 @@
   }
   let {
     label,
-    pages,
+    rows,
     answer,
     beside,
     plain,
@@ -70,8 +71,8 @@
   {label}
   {columns}
   count={answer.count}
-  row={(at) => pages.row(at)}
-  want={(from, to) => pages.want(from, to)}
+  row={rows.row}
+  want={rows.want}
   question={answer.sentence.map((part) => part.text).join('')}
   onopen={(row) => onopen(row.thread.customer)}
   {...looks ? { looks } : {}}

@@ -15,36 +15,18 @@
     onopen?: ((figure: string) => void) | undefined;
   }
   let { parts, controls, onchoose, onopen }: Props = $props();
-  /** Words that can also be typed. */
-  const EXACT: Record<
-    string,
-    { type: 'date' | 'number' | 'text'; label: string; most?: number; placeholder?: string }
-  > = {
-    as_of: { type: 'date', label: 'a date' },
-    from: { type: 'date', label: 'a date' },
-    to: { type: 'date', label: 'a date' },
-    groups: { type: 'number', label: 'orders', most: 100 },
-    step: { type: 'number', label: 'after order number', most: 100 },
-    margin: { type: 'text', label: 'percent', placeholder: '42, or 42,2025-01=40' },
-    if_margin: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
-    if_cac: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
-    if_order_value: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
-    if_retention: { type: 'text', label: 'per cent', placeholder: '5 or -5' },
-    one: { type: 'text', label: 'whom', placeholder: '2026-03 or list:fairs' },
-    other: { type: 'text', label: 'whom', placeholder: '2026-03 or list:fairs' },
-    cac: { type: 'number', label: 'an amount' },
-    lapse: { type: 'text', label: 'days, months or usual gaps', placeholder: '45d, 4m or 1.5x' },
-    within: { type: 'text', label: 'days', placeholder: '45d' },
-    once_ago: { type: 'text', label: 'days', placeholder: '45d' },
-  };
-
   const byName = $derived(new Map(controls.map((control) => [control.name, control])));
+
+  /** Choosing nothing takes the choice away, or is said where saying nothing means something else. */
+  function choose({ name, unsaid }: Schemas['ControlShape'], values: string[]): void {
+    const said = values.filter(Boolean);
+    onchoose(name, said.length === 0 && !unsaid ? [''] : said);
+  }
 </script>
 
 {#each parts as part, place (place)}
   {@const control = part.control ? byName.get(part.control) : undefined}
   {#if control}
-    {@const exact = EXACT[control.name]}
     {#if control.name === 'where'}
       {#snippet condition(close: () => void)}
         <ConditionMenu
@@ -52,7 +34,7 @@
           text={control.chosen[0] ?? ''}
           onchoose={(text) => {
             close();
-            onchoose(control.name, [text]);
+            choose(control, [text]);
           }}
         />
       {/snippet}
@@ -64,19 +46,19 @@
           chosen={control.chosen[0] ?? ''}
           onchoose={(name) => {
             close();
-            onchoose(control.name, [name]);
+            choose(control, [name]);
           }}
         />
       {/snippet}
       <WordPanel text={part.text} title={control.title} panel={lists} />
-    {:else if exact}
+    {:else if control.typed}
       <TypedWord
         text={part.text}
         title={control.title}
         chosen={control.chosen[0] ?? ''}
         options={control.options}
-        {...exact}
-        onchoose={(value) => onchoose(control.name, [value])}
+        typed={control.typed}
+        onchoose={(value) => choose(control, [value])}
       />
     {:else}
       <WordMenu
@@ -85,7 +67,7 @@
         chosen={control.chosen}
         options={control.options}
         several={control.several}
-        onchoose={(values) => onchoose(control.name, values)}
+        onchoose={(values) => choose(control, values)}
       />
     {/if}
   {:else if part.opens && onopen}

@@ -1,14 +1,58 @@
-/** The stops, in the order in which people work. Each is loaded when it is first opened. */
+/** The stops, in the order in which people work, and their views. Each is loaded when it is first opened. */
 import type { Stop } from '$src/frame/stop';
 
 export const STOPS: readonly Stop[] = [
-  { name: 'overview', title: 'Overview', load: () => import('./overview/OverviewStop.svelte') },
+  { name: 'overview', title: 'Overview', views: { summary: () => import('./overview/view') } },
   { name: 'intake', title: 'Intake', load: () => import('./intake/IntakeStop.svelte') },
-  { name: 'threads', title: 'Threads', load: () => import('./threads/ThreadsStop.svelte') },
-  { name: 'cohorts', title: 'Cohorts', load: () => import('./cohorts/CohortsStop.svelte') },
-  { name: 'newness', title: 'New & returning', load: () => import('./newness/NewnessStop.svelte') },
-  { name: 'rhythm', title: 'Rhythm', load: () => import('./rhythm/RhythmStop.svelte') },
-  { name: 'followup', title: 'Follow-up', load: () => import('./followup/FollowupStop.svelte') },
-  { name: 'worth', title: 'Worth', load: () => import('./worth/WorthStop.svelte') },
+  {
+    name: 'threads',
+    title: 'Threads',
+    views: {
+      customers: () => import('./threads/customers/view'),
+      loom: () => import('./threads/loom/view'),
+      nth: () => import('./threads/nth/view'),
+      orders: () => import('./threads/orders/view'),
+      figures: () => import('./threads/figures/view'),
+      pairs: () => import('./threads/pairs/view'),
+      backdated: () => import('./threads/backdated/view'),
+    },
+  },
+  { name: 'cohorts', title: 'Cohorts', views: { cohorts: () => import('./cohorts/view') } },
+  { name: 'newness', title: 'New & returning', views: { newness: () => import('./newness/view') } },
+  {
+    name: 'rhythm',
+    title: 'Rhythm',
+    views: {
+      counts: () => import('./rhythm/counts/view'),
+      gaps: () => import('./rhythm/gaps/view'),
+      'next-order': () => import('./rhythm/next-order/view'),
+      due: () => import('./rhythm/due/view'),
+    },
+  },
+  {
+    name: 'followup',
+    title: 'Follow-up',
+    views: {
+      'follow-up': () => import('./followup/follow-up/view'),
+      standing: () => import('./followup/standing/view'),
+      'lapse-curve': () => import('./followup/lapse-curve/view'),
+      worked: () => import('./followup/worked/view'),
+      outcomes: () => import('./followup/outcomes/view'),
+    },
+  },
+  {
+    name: 'worth',
+    title: 'Worth',
+    views: {
+      worth: () => import('./worth/worth/view'),
+      payback: () => import('./worth/payback/view'),
+      spend: () => import('./worth/spend/view'),
+      compare: () => import('./worth/compare/view'),
+      'top-customers': () => import('./worth/top-customers/view'),
+      bought: () => import('./worth/bought/view'),
+      'leads-to': () => import('./worth/leads-to/view'),
+    },
+    along: ['margin', 'cac', 'period', 'ages'],
+  },
   { name: 'checks', title: 'Checks', apart: true, load: () => import('./checks/ChecksStop.svelte') },
 ];

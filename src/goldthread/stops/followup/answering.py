@@ -34,10 +34,10 @@ from goldthread.stops.followup.question import (
 from goldthread.stops.followup.shape import LapseCurveShape, StandingShape
 from goldthread.stops.followup.sheet import follow_up_sheet, lapse_curve_sheet, standing_sheet
 from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer, ask_outcomes, ask_worked, read_worked
-from goldthread.stops.followup.worked_shape import OutcomesShape, WorkedListShape
+from goldthread.stops.followup.worked_shape import OneMemberShape, OutcomesShape, WorkedListShape
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
 from goldthread.stops.sentence import sentences
-from goldthread.stops.stop import AnswerFile, Answering, Evidence
+from goldthread.stops.stop import AnswerFile, Answering, Evidence, One
 from goldthread.workspace import Workspace
 
 
@@ -113,6 +113,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             worked_evidence.worked_words,
             worked_evidence.recount_worked,
         ),
+        one=One(OneMemberShape.of, OneMemberShape),
         read=read_worked,
         files={
             "calendar": AnswerFile("ics", CALENDAR_TYPE, call_dates),

@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field, field_validator
 
 from goldthread.core.choices import Became, Direction, Flow, Period, Stands, Who
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.reading_line import ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 LIMIT_DAYS_MOST = 120_000
@@ -37,7 +37,9 @@ class FollowUpQuestion(ReadingLine):
     """Whom to contact."""
 
     who: tuple[Who, ...] = Field((Who.LAPSED,), description="Why somebody is followed up; repeatable.")
-    once_ago: str = Field("0d", description="Of who ordered once: how long ago that was at least, such as 60d.")
+    once_ago: Annotated[str, Typed("text", "days", "45d")] = Field(
+        "0d", description="Of who ordered once: how long ago that was at least, such as 60d."
+    )
     contactable: Contactable = Field(
         Contactable.ONLY, description="Whether those closed or not to be contacted are left out."
     )
@@ -98,7 +100,9 @@ class MembersShown(StrEnum):
 class WorkedQuestion(ReadingLine):
     """How far a customer list is worked, and what became of its members. The list is that of the reading line."""
 
-    within: str = Field("30d", description="Within how many days of the contact an order counts, such as 30d.")
+    within: Annotated[str, Typed("text", "days", "45d")] = Field(
+        "30d", description="Within how many days of the contact an order counts, such as 30d."
+    )
     shown: MembersShown = Field(MembersShown.ALL, description="Which members are shown.")
     by: str = Field("days_since", description="The field of customers that the list goes by.")
     direction: Direction | None = Field(None, description="The sequence; what is asked for most when not given.")
@@ -114,7 +118,9 @@ class WorkedFigureName(BaseModel):
 class OutcomesQuestion(ReadingLine):
     """What became of every list that was worked."""
 
-    within: str = Field("30d", description="Within how many days of the contact an order counts, such as 30d.")
+    within: Annotated[str, Typed("text", "days", "45d")] = Field(
+        "30d", description="Within how many days of the contact an order counts, such as 30d."
+    )
 
 
 FOLLOW_UP = QuestionKind("follow-up", FollowUpQuestion, "Whom do we contact, and why?", windowed=True)

@@ -15,7 +15,7 @@ from goldthread.core.history.fields import Field
 from goldthread.core.limits import WORKED_MOST
 from goldthread.core.standing.outcome import Outcomes, Share, difference_of, outcomes, share_of
 from goldthread.core.standing.tally import with_orders
-from goldthread.errors import InvalidInput, TooLarge
+from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.stops.followup.question import (
     MembersShown,
     OutcomesQuestion,
@@ -23,7 +23,7 @@ from goldthread.stops.followup.question import (
     WorkedQuestion,
 )
 from goldthread.stops.followup.words import followup_words
-from goldthread.stops.reading import Read, read_book
+from goldthread.stops.reading import Read, place_of, read_book
 from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.stops.sentence import Words
 from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
@@ -129,6 +129,25 @@ class WorkedAnswer:
     def words(self) -> Words:
         """The question in words."""
         return followup_words(self.read, self.question)
+
+    def member(self, workspace: Workspace, customer_id: int) -> int:
+        """The place of a customer among the members. Raises `NotFound`."""
+        place = place_of(workspace, self.read, customer_id)
+        found = int(np.searchsorted(self.worked.members, place))
+        if found == self.worked.members.size or self.worked.members[found] != place:
+            raise NotFound(f"This customer is not on {self.row.name}.", remedy="Choose a member in the list.")
+        return found
+
+    def next_to_do(self, row: int | None) -> int | None:
+        """The next member to do after a row, from the top again at the end; None where there is no other one."""
+        to_do = self.worked.shown(MembersShown.TO_DO).take(self.rows)
+        if row is not None:
+            to_do[row] = False
+        waiting = np.flatnonzero(to_do)
+        if waiting.size == 0:
+            return None
+        after = 0 if row is None else int(np.searchsorted(waiting, row))
+        return int(self.rows[waiting[after % waiting.size]])
 
 
 @dataclass(frozen=True)

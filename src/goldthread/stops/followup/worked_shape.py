@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 
+import numpy as np
+from numpy.typing import NDArray
+
 from goldthread.core.book.days import to_date
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Kind, MemberState
@@ -17,6 +20,7 @@ from goldthread.stops.followup.worked import Compared, OutcomesAnswer, WorkedAns
 from goldthread.stops.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 from goldthread.store.working import Entry
+from goldthread.workspace import Workspace
 
 
 class EntryShape(Shape):
@@ -192,13 +196,35 @@ class WorkedListShape(AnswerShape):
             offset=window.offset,
             first_date=first,
             last_date=last,
-            rows=_members(answer, window),
+            rows=_members(answer, answer.rows[window.offset : window.offset + window.limit]),
         )
 
 
-def _members(answer: WorkedAnswer, window: Window) -> list[MemberShape]:
+class OneMemberShape(Shape):
+    """One member of a list that is worked: its ``place`` among those who are shown, null for who is not shown, and the
+    customer who is to do next, null where there is no other one."""
+
+    place: int | None
+    member: MemberShape
+    next: int | None
+
+    @classmethod
+    def of(cls, workspace: Workspace, answer: WorkedAnswer, customer: int) -> OneMemberShape:
+        """Raises `NotFound`."""
+        member = answer.member(workspace, customer)
+        found = np.flatnonzero(answer.rows == member)
+        place = int(found[0]) if found.size else None
+        after = answer.next_to_do(place)
+        ids = answer.read.orders.customer_id
+        return cls(
+            place=place,
+            member=_members(answer, np.array([member]))[0],
+            next=None if after is None else int(ids[answer.worked.members[after]]),
+        )
+
+
+def _members(answer: WorkedAnswer, places: NDArray[np.int64]) -> list[MemberShape]:
     worked, read = answer.worked, answer.read
-    places = answer.rows[window.offset : window.offset + window.limit]
     found = worked.found
     return [
         MemberShape(

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from goldthread.core.choices import Period, Waiting
 from goldthread.core.limits import ORDER_COUNTS_MOST
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.reading_line import A_DATE, ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 COUNTS_APART = 10
@@ -32,9 +32,11 @@ class CountsQuestion(ReadingLine):
 
     model_config = ConfigDict(validate_by_name=True)
 
-    from_date: str = Field("", alias="from", description="The first date of the window; that of the first order.")
-    to_date: str = Field("", alias="to", description="The last date of the window; the as-of date.")
-    groups: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST)] = Field(
+    from_date: Annotated[str, A_DATE] = Field(
+        "", alias="from", description="The first date of the window; that of the first order."
+    )
+    to_date: Annotated[str, A_DATE] = Field("", alias="to", description="The last date of the window; the as-of date.")
+    groups: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST), Typed("number", "orders")] = Field(
         COUNTS_APART, description="The number of orders of the last group, which is open."
     )
     zero: Shown = Field(Shown.HIDDEN, description="Whether those without an order in the window are shown.")
@@ -66,7 +68,7 @@ class GapsFigureName(BaseModel):
 class NextOrderQuestion(ReadingLine):
     """How long it takes to the next order."""
 
-    step: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST)] = Field(
+    step: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST), Typed("number", "after order number")] = Field(
         1, description="After which order of each customer."
     )
     split: str = Field("", description="A field by whose labels, of that order, customers are compared.")
@@ -83,7 +85,7 @@ class NextOrderFigureName(BaseModel):
 class DueQuestion(ReadingLine):
     """Whose next order is expected."""
 
-    within: str = Field("28d", description="How far ahead, such as 28d.")
+    within: Annotated[str, Typed("text", "days", "45d")] = Field("28d", description="How far ahead, such as 28d.")
     overdue: Shown = Field(Shown.SHOWN, description="Whether those who were expected earlier are shown.")
 
 

@@ -10,12 +10,14 @@ from pydantic import BaseModel, Field
 from goldthread.core.choices import AgeKind, Period
 from goldthread.errors import InvalidInput
 from goldthread.stops.costs import Costed, Margined, decimal_given
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.reading_line import ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
 CHANGE_LEAST, CHANGE_MOST = -90, 100
 """Per cent by which a part of the arithmetic can be moved."""
+_PER_CENT = Typed("text", "per cent", "5 or -5")
+_WHOM = Typed("text", "whom", "2026-03 or list:fairs")
 
 
 class WorthMeasure(StrEnum):
@@ -52,10 +54,16 @@ class WorthQuestion(Costed, ByAge):
     """What a customer is worth."""
 
     split: str = Field("", description="The field by whose values customers are split.")
-    if_margin: str = Field("0", description="If the gross margin were so many per cent higher, as 5 or -5.")
-    if_cac: str = Field("0", description="If winning a customer cost so many per cent more.")
-    if_order_value: str = Field("0", description="If the average order were worth so many per cent more.")
-    if_retention: str = Field("0", description="If the retention rate were so many per cent higher.")
+    if_margin: Annotated[str, _PER_CENT] = Field(
+        "0", description="If the gross margin were so many per cent higher, as 5 or -5."
+    )
+    if_cac: Annotated[str, _PER_CENT] = Field("0", description="If winning a customer cost so many per cent more.")
+    if_order_value: Annotated[str, _PER_CENT] = Field(
+        "0", description="If the average order were worth so many per cent more."
+    )
+    if_retention: Annotated[str, _PER_CENT] = Field(
+        "0", description="If the retention rate were so many per cent higher."
+    )
 
     def change(self, name: str) -> float:
         """By what fraction a part is moved; ``name`` : that of the field. Raises `InvalidInput`."""
@@ -118,8 +126,10 @@ class SpendFigureName(BaseModel):
 class CompareQuestion(Margined, ByAge):
     """What customers of one group have brought more than those of another at the same age."""
 
-    one: str = Field("", description="A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty.")
-    other: str = Field("", description="The same of the other group; everybody else when empty.")
+    one: Annotated[str, _WHOM] = Field(
+        "", description="A period of first orders as 2026-03, list:NAME, or FIELD:LABEL; all when empty."
+    )
+    other: Annotated[str, _WHOM] = Field("", description="The same of the other group; everybody else when empty.")
 
 
 class CompareFigureName(BaseModel):

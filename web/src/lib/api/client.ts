@@ -1,5 +1,6 @@
 /** The typed client of our own API; types come from its OpenAPI document alone. */
 import createClient, { type Middleware } from 'openapi-fetch';
+import { seen } from '../seen.svelte';
 import type { components, paths } from './generated';
 
 export type Schemas = components['schemas'];
@@ -23,6 +24,14 @@ export const UNREACHABLE: Problem = {
   at: null,
 };
 
+/** A part of the page itself that did not come. */
+export const UNLOADED: Problem = {
+  ...UNREACHABLE,
+  title: 'This part of the page could not be loaded',
+  detail: 'The server did not give it.',
+  remedy: 'See that it runs, then load the page again.',
+};
+
 export const api = createClient<paths>({ baseUrl: '/' });
 
 let session: Promise<Schemas['SessionShape']> | undefined;
@@ -42,7 +51,13 @@ const sendsToken: Middleware = {
     return request;
   },
 };
-api.use(sendsToken);
+const hears: Middleware = {
+  onResponse({ request, response }) {
+    if (request.method !== 'GET')
+      seen.hear(new URL(request.url).pathname, response.headers.get('Book-State'));
+  },
+};
+api.use(sendsToken, hears);
 
 type Reply<T> = { data?: T; error?: unknown };
 

@@ -2316,6 +2316,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/ask/worked/one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far is a customer list worked, and what became of its members?
+         * @description <br/>The row of one customer, where it stands among all, and who is next.
+         */
+        get: operations["ask_one_worked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/ask/worked/phone-sheet": {
         parameters: {
             query?: never;
@@ -3366,10 +3386,16 @@ export interface components {
             covered: string;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Offset */
             offset: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -3563,6 +3589,8 @@ export interface components {
             currency: string;
             /** Customers */
             customers: number;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Events */
             events: components["schemas"]["EventShape"][];
             figure: components["schemas"]["CohortFigure"];
@@ -3578,6 +3606,10 @@ export interface components {
             manner: components["schemas"]["PartShape"][];
             /** Orders */
             orders: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             period: components["schemas"]["Period"];
             /** Periods */
             periods: string[];
@@ -3629,6 +3661,8 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Difference */
             difference: (number | null)[];
             /** High */
@@ -3637,6 +3671,10 @@ export interface components {
             low: (number | null)[];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             period: components["schemas"]["Period"];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
@@ -3751,7 +3789,7 @@ export interface components {
         Contactable: "only" | "all";
         /**
          * ControlShape
-         * @description A choice: what is chosen, and what can be.
+         * @description A choice: what is chosen, and what can be. ``unsaid`` where its empty value is said by saying nothing.
          */
         ControlShape: {
             /** Chosen */
@@ -3764,6 +3802,9 @@ export interface components {
             several: boolean;
             /** Title */
             title: string;
+            typed: components["schemas"]["TypedShape"] | null;
+            /** Unsaid */
+            unsaid: boolean;
         };
         /**
          * CountGroupShape
@@ -3940,6 +3981,8 @@ export interface components {
             currency: string;
             /** Customer */
             customer: number;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Events */
             events: components["schemas"]["EventShape"][];
             /** Expected Gap */
@@ -3968,6 +4011,10 @@ export interface components {
             order_count: number;
             /** Orders */
             orders: components["schemas"]["ThreadOrderShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Own Rhythm */
             own_rhythm: boolean;
             /** Paid Last */
@@ -4196,6 +4243,8 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Days */
             days: components["schemas"]["DueDayShape"][];
             /**
@@ -4216,6 +4265,10 @@ export interface components {
             manner: components["schemas"]["PartShape"][];
             /** Offset */
             offset: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             overdue: components["schemas"]["Shown"];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
@@ -4358,10 +4411,16 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Groups */
             groups: components["schemas"]["GroupShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Rest */
@@ -4550,6 +4609,8 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Do Not Contact */
             do_not_contact: number;
             /**
@@ -4572,6 +4633,10 @@ export interface components {
             manner: components["schemas"]["PartShape"][];
             /** Offset */
             offset: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Reasons */
@@ -4729,6 +4794,8 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Edges */
             edges: number[];
             /**
@@ -4753,6 +4820,10 @@ export interface components {
             offset: number;
             /** One Order */
             one_order: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -4961,12 +5032,18 @@ export interface components {
             currency: string;
             /** Customers */
             customers: number;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Days */
             days: number[];
             /** Lapsed */
             lapsed: number[];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -5044,10 +5121,16 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Firsts */
             firsts: components["schemas"]["LeadsToRowShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -5186,6 +5269,8 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /**
              * First Date
              * Format: date
@@ -5202,6 +5287,10 @@ export interface components {
             manner: components["schemas"]["PartShape"][];
             /** Offset */
             offset: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             rest_tally: components["schemas"]["TallyShape"] | null;
@@ -5296,6 +5385,8 @@ export interface components {
             currency: string;
             /** Customers */
             customers: number[];
+            /** Customers On Record */
+            customers_on_record: number;
             /** Days */
             days: number[];
             /**
@@ -5316,6 +5407,10 @@ export interface components {
             most: number;
             /** Names */
             names: string[];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Places */
             places: number[];
             /** Reading */
@@ -5574,6 +5669,8 @@ export interface components {
             currency: string;
             /** Customers In All */
             customers_in_all: number;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Events */
             events: components["schemas"]["EventShape"][];
             /** Groups */
@@ -5581,6 +5678,10 @@ export interface components {
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             measure: components["schemas"]["Measure"];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             period: components["schemas"]["Span"];
             /** Periods */
             periods: components["schemas"]["NewnessPeriodShape"][];
@@ -5633,8 +5734,14 @@ export interface components {
             currency: string;
             /** Curves */
             curves: components["schemas"]["CurveShape"][];
+            /** Customers On Record */
+            customers_on_record: number;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -5645,6 +5752,18 @@ export interface components {
             split_title: string;
             /** Step */
             step: number;
+        };
+        /**
+         * OneMemberShape
+         * @description One member of a list that is worked: its ``place`` among those who are shown, null for who is not shown, and the
+         *     customer who is to do next, null where there is no other one.
+         */
+        OneMemberShape: {
+            member: components["schemas"]["MemberShape"];
+            /** Next */
+            next: number | null;
+            /** Place */
+            place: number | null;
         };
         /**
          * OpenedDeliveryShape
@@ -5704,6 +5823,8 @@ export interface components {
             orders: number;
             /** Revenue */
             revenue: string;
+            /** Revision */
+            revision: number;
             /** Threads */
             threads: components["schemas"]["ThreadShape"][];
             unit: components["schemas"]["Unit"];
@@ -5747,6 +5868,8 @@ export interface components {
             currency: string;
             /** Customers */
             customers: number;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Events */
             events: components["schemas"]["EventShape"][];
             /**
@@ -5773,6 +5896,10 @@ export interface components {
             months: components["schemas"]["MonthOrdersShape"][];
             /** Orders */
             orders: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Rest */
@@ -5905,10 +6032,16 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Lists */
             lists: components["schemas"]["ListOutcomeShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -5997,6 +6130,8 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             extreme: components["schemas"]["Extreme"];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
@@ -6004,6 +6139,10 @@ export interface components {
             offset: number;
             /** Opens */
             opens: string[];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             rest_tally: components["schemas"]["TallyShape"] | null;
@@ -6068,11 +6207,17 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             figure: components["schemas"]["Brought"];
             /** Groups */
             groups: components["schemas"]["BroughtCurveShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             period: components["schemas"]["Period"];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
@@ -6551,10 +6696,16 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Offset */
             offset: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Problems */
             problems: number;
             /** Reading */
@@ -6692,12 +6843,18 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Events */
             events: components["schemas"]["EventShape"][];
             /** Groups */
             groups: components["schemas"]["StandingGroupShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             over: components["schemas"]["StandingsOverShape"] | null;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
@@ -6789,6 +6946,8 @@ export interface components {
             controls: components["schemas"]["ControlShape"][];
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /** Identities */
             identities: string;
             /** Identities Hold */
@@ -6799,6 +6958,10 @@ export interface components {
             looks: components["schemas"]["LookShape"][];
             /** Manner */
             manner: components["schemas"]["PartShape"][];
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Paragraphs */
             paragraphs: components["schemas"]["ParagraphShape"][];
             pictures: components["schemas"]["PicturesShape"];
@@ -6943,6 +7106,8 @@ export interface components {
             count: number;
             /** Currency */
             currency: string;
+            /** Customers On Record */
+            customers_on_record: number;
             /**
              * First Date
              * Format: date
@@ -6961,6 +7126,10 @@ export interface components {
             offset: number;
             /** Ordered */
             ordered: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revenue */
@@ -6997,6 +7166,25 @@ export interface components {
          * @enum {string}
          */
         TwoDigitYears: "20yy" | "19yy";
+        /**
+         * TypedShape
+         * @description That a choice can also be typed: as what, what is typed, and an example; a number within its limits.
+         */
+        TypedShape: {
+            /** Example */
+            example: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "date" | "number" | "text";
+            /** Label */
+            label: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+        };
         /**
          * UndoBody
          * @description The action to take back; the last one that stands where none is named.
@@ -7152,6 +7340,8 @@ export interface components {
             currency: string;
             /** Customers */
             customers: number;
+            /** Customers On Record */
+            customers_on_record: number;
             /**
              * First Date
              * Format: date
@@ -7184,6 +7374,10 @@ export interface components {
             manner: components["schemas"]["PartShape"][];
             /** Offset */
             offset: number;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             /** Reading */
             reading: components["schemas"]["PartShape"][];
             /** Revision */
@@ -7239,6 +7433,8 @@ export interface components {
             /** Currency */
             currency: string;
             curve: components["schemas"]["BroughtCurveShape"];
+            /** Customers On Record */
+            customers_on_record: number;
             /** Groups */
             groups: components["schemas"]["WorthGroupShape"][];
             /** Manner */
@@ -7247,6 +7443,10 @@ export interface components {
             measures: components["schemas"]["MeasureShape"][];
             /** Misleads */
             misleads: string;
+            /** Orders On Record */
+            orders_on_record: number;
+            /** Orders Read */
+            orders_read: number;
             period: components["schemas"]["Period"];
             /** Reading */
             reading: components["schemas"]["PartShape"][];
@@ -14991,6 +15191,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CustomerListShape"];
                 };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ask_one_worked: {
+        parameters: {
+            query: {
+                /** @description The customer, by the number in the page's address. */
+                customer: number;
+                /** @description latest (the last order date that is not after today), today, or a date. */
+                as_of?: string;
+                /** @description A status that counts; repeatable. */
+                status?: components["schemas"]["OrderStatus"][];
+                /** @description A source that is read; repeatable. All when none is given. */
+                source?: string[];
+                /** @description What counts as one: an order, or all of a customer's orders on one date. */
+                unit?: components["schemas"]["OrderUnit"];
+                /** @description A condition as CQL2 text: region = 'Coast' AND amount >= 200. */
+                where?: string;
+                /** @description Of a condition on orders: whose first orders are first orders. */
+                firsts?: components["schemas"]["Firsts"];
+                /** @description A customer list, by its name. */
+                list?: string;
+                /** @description How the customer list is used. */
+                list_as?: components["schemas"]["ListAs"];
+                /** @description After how long without an order a customer is lapsed: days, months or usual gaps, as 90d, 6m, 2x. */
+                lapse?: string;
+                /** @description Whether payments keep a customer active as orders do. */
+                lapse_by?: components["schemas"]["LapseBy"];
+                /** @description Within how many days of the contact an order counts, such as 30d. */
+                within?: string;
+                /** @description Which members are shown. */
+                shown?: components["schemas"]["MembersShown"];
+                /** @description The field of customers that the list goes by. */
+                by?: string;
+                /** @description The sequence; what is asked for most when not given. */
+                direction?: components["schemas"]["Direction"] | null;
+            };
+            header?: never;
+            path: {
+                book: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneMemberShape"];
+                    "text/csv": string;
+                };
+            };
+            /** @description The client has this answer already */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem (RFC 9457) */
             default: {

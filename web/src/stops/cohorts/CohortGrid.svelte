@@ -25,13 +25,14 @@
     type Fit,
   } from './gridLayout';
   import { cellId, type Pointed } from './pointed';
-  import { ALL, type Opened } from './question.svelte';
+  import { ALL } from './table.svelte';
 
   interface Props {
     answer: Schemas['CohortsShape'];
     fit: Fit;
     room: { width: number; height: number };
-    opened: Opened | undefined;
+    /** The parts of what is opened: a cohort, an age, a group. */
+    opened: string[];
     pointed: Pointed | null;
     onpoint: (at: Pointed | null) => void;
     onopen: (cohort: string, age: number | string) => void;
@@ -101,12 +102,11 @@
 
   /** The place of what is opened, where the table shows it. */
   const openedAt = $derived.by((): Pointed | null => {
-    if (!opened || opened.group || opened.age === ALL) return null;
-    const row =
-      opened.cohort === ALL ? -1 : answer.cohorts.findIndex(({ cohort }) => cohort === opened.cohort);
-    if (row === -1 && opened.cohort !== ALL) return null;
-    const period = answer.periods.indexOf(opened.age);
-    return { row, age: row < 0 && answer.by_calendar ? period : Number(opened.age) };
+    const [first, age, group] = opened;
+    if (age === undefined || group || age === ALL) return null;
+    const row = first === ALL ? -1 : answer.cohorts.findIndex(({ cohort }) => cohort === first);
+    if (row === -1 && first !== ALL) return null;
+    return { row, age: row < 0 && answer.by_calendar ? answer.periods.indexOf(age) : Number(age) };
   });
 </script>
 

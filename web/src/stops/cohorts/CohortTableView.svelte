@@ -2,26 +2,22 @@
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
+  import { question } from '$lib/question.svelte';
   import CohortGrid from './CohortGrid.svelte';
   import Readout from './Readout.svelte';
   import { columnCount, fit } from './gridLayout';
-  import type { Pointed } from './pointed';
-  import { openedFigure, question, showsNumbers } from './question.svelte';
+  import { table } from './table.svelte';
 
-  interface Props {
-    answer: Schemas['CohortsShape'];
-    pointed: Pointed | null;
-    onpoint: (at: Pointed | null) => void;
-    /** Called with whether the table leaves figures out to fit the page. */
-    onfit: (abridged: boolean) => void;
-  }
-  let { answer, pointed, onpoint, onfit }: Props = $props();
+  let { answer }: { answer: Schemas['CohortsShape'] } = $props();
 
   let width = $state(0);
   let height = $state(0);
-  const laid = $derived(fit(answer, width, height, showsNumbers()));
+  const laid = $derived(fit(answer, width, height, table.showsNumbers));
   const abridged = $derived(fit(answer, width, height, false).abridged);
-  $effect(() => onfit(abridged));
+  const pointed = $derived(table.pointed);
+  $effect(() => {
+    table.abridges = abridged;
+  });
 </script>
 
 <div
@@ -49,8 +45,8 @@
       fit={laid}
       room={{ width, height }}
       {pointed}
-      opened={openedFigure()}
-      {onpoint}
+      opened={question.opened}
+      onpoint={(at) => (table.pointed = at)}
       onopen={(cohort, age) => question.open(cohort, age)}
     />
   {/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { searchOf } from '$lib/search';
   import DownloadButton from '$src/download/DownloadButton.svelte';
-  import { question } from './question.svelte';
+  import { question } from '$lib/question.svelte';
 
   /** A list as the kinds of file that the work needs. */
   interface Props {

@@ -19,7 +19,11 @@ export const GROUPS: Record<Shown, string> = {
 
 /** The rows of an answer with their threads where a list of threads looks for them. */
 export function membersOf(answer: WorkedList): Member[] {
-  return answer.rows.map((each) => ({ ...each, thread: each.row.thread }));
+  return answer.rows.map(memberOf);
+}
+
+export function memberOf(member: Schemas['MemberShape']): Member {
+  return { ...member, thread: member.row.thread };
 }
 
 /** All that was put down of a member: ✓ 1 Nov 2026, phone, by Mo: kiln being repaired. */
@@ -67,17 +71,4 @@ export function doneCount(answer: WorkedList): number {
     (outcomeOf(answer, 'to_do')?.customers ?? 0) -
     (outcomeOf(answer, 'held_back')?.customers ?? 0)
   );
-}
-
-/** The next member to do after a place, from the beginning again at the end; undefined when none is left. */
-export function nextToDo(
-  member: (at: number) => Member | undefined,
-  count: number,
-  after: number,
-): number | undefined {
-  for (let step = 1; step <= count; step += 1) {
-    const at = (after + step) % count;
-    if (member(at)?.entry.state === 'to_do') return at;
-  }
-  return undefined;
 }

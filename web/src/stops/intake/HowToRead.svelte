@@ -57,8 +57,7 @@
     title="Source"
     chosen={waiting.source}
     options={known.map((name) => ({ value: name, label: name }))}
-    label="another source"
-    placeholder="such as web shop"
+    typed={{ kind: 'text', label: 'another source', example: 'such as web shop' }}
     onchoose={choose}
   />
   as

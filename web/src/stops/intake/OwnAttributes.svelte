@@ -41,7 +41,7 @@
             title="What “{each.name}” is called"
             chosen={each.title}
             options={[{ value: each.name, label: each.name }]}
-            label="another name"
+            typed={{ kind: 'text', label: 'another name' }}
             onchoose={(title) => change.run({ name: each.name, title, hidden: null })}
           />
           <span class="quiet text-sm"

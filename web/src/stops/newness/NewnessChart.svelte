@@ -1,13 +1,13 @@
 <script lang="ts">
   import { periodName } from '$lib/format/dates';
+  import { question } from '$lib/question.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import { eventsOver } from '$lib/periods';
   import NewnessTable from './NewnessTable.svelte';
-  import type { Side } from './question.svelte';
   import { change, noun, partsOf, series, share, say, type Newness } from './parts';
 
-  let { answer, onopen }: { answer: Newness; onopen: (at: string, side: Side) => void } = $props();
+  let { answer }: { answer: Newness } = $props();
 
   let pointed = $state<number | null>(null);
   const shares = $derived(answer.view === 'shares');
@@ -58,7 +58,7 @@
         ><span class="font-bold text-accent" aria-hidden="true">◦</span> an event</span
       >{/if}
   {/snippet}
-  {#snippet twin()}<NewnessTable {answer} {onopen} />{/snippet}
+  {#snippet twin()}<NewnessTable {answer} />{/snippet}
   {#snippet drawing({ width, height })}
     <StackedColumns
       label="{noun(answer)} by {answer.period}, new and returning"
@@ -73,7 +73,7 @@
       say={(value) => (shares ? `${Math.round(value * 100)} %` : say(value, answer.measure))}
       {pointed}
       onpoint={(place) => (pointed = place)}
-      onopen={(place, key) => onopen(periods[place] ?? 'all', key as Side)}
+      onopen={(place, key) => question.open(periods[place] ?? 'all', key)}
     />
   {/snippet}
 </ChartFrame>

@@ -2,19 +2,18 @@
   import { max } from 'd3-array';
   import { periodName } from '$lib/format/dates';
   import { percent } from '$lib/format/figures';
+  import { question } from '$lib/question.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import TwinTable from '$src/charts/TwinTable.svelte';
   import { totalsOf, type Series } from '$src/charts/columns';
-  import type { Side } from './question.svelte';
   import { NEW_TONE, RETURNING_TONE, noun, share, say, type Newness } from './parts';
 
   interface Props {
     answer: Newness;
     isTable: boolean;
-    onopen: (at: string, side: Side, group: string) => void;
   }
-  let { answer, isTable, onopen }: Props = $props();
+  let { answer, isTable }: Props = $props();
 
   const GAP = 20;
   const TITLE = 24;
@@ -41,7 +40,7 @@
         cells: answer.groups.flatMap((group) =>
           (['new', 'returning'] as const).map((side) => ({
             text: say(group[side][place] ?? 0, answer.measure),
-            open: () => onopen(period, side, group.label),
+            open: () => question.open(period, side, group.label),
           })),
         ),
       }))
@@ -113,7 +112,7 @@
               say={(value) => (shares ? `${Math.round(value * 100)} %` : say(value, answer.measure))}
               pointed={pointed?.place ?? null}
               onpoint={(place) => (pointed = place === null ? null : { group: label, place })}
-              onopen={(place, key) => onopen(periods[place] ?? 'all', key as Side, label)}
+              onopen={(place, key) => question.open(periods[place] ?? 'all', key, label)}
             />
           </figure>
         {/each}

@@ -1,13 +1,13 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
+  import { question } from '$lib/question.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
-  import type { Side } from './question.svelte';
   import { change, exact, partsOf, share, say, type Newness } from './parts';
 
   type Period = Schemas['NewnessPeriodShape'];
-  let { answer, onopen }: { answer: Newness; onopen: (at: string, side: Side) => void } = $props();
+  let { answer }: { answer: Newness } = $props();
 
   /** The latest period first: that is the one that is asked about. */
   const periods = $derived([...answer.periods].reverse());
@@ -20,7 +20,7 @@
     width: 110,
     right: true,
     text: (period) => exact(period, answer.measure, side),
-    open: (period) => () => onopen(period.period, side),
+    open: (period) => () => question.open(period.period, side),
   });
   const columns = $derived<Column<Period>[]>([
     {
@@ -39,7 +39,7 @@
       right: true,
       strong: true,
       text: (period) => say(of(period).total, answer.measure),
-      open: (period) => () => onopen(period.period, 'all'),
+      open: (period) => () => question.open(period.period, 'all'),
     },
     {
       name: 'share',

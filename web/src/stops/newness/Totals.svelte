@@ -1,10 +1,10 @@
 <script lang="ts">
   import { date } from '$lib/format/dates';
   import { count, nounFor } from '$lib/format/figures';
-  import type { Side } from './question.svelte';
+  import { question } from '$lib/question.svelte';
   import { change, exact, partsOf, share, say, type Newness } from './parts';
 
-  let { answer, onopen }: { answer: Newness; onopen: (at: string, side: Side) => void } = $props();
+  let { answer }: { answer: Newness } = $props();
 
   const year = $derived(answer.year);
   const before = $derived(answer.year_before);
@@ -49,7 +49,7 @@
     {#each at === 'all' && answer.measure === 'customers' ? [] : rows as [label, side] (side)}
       <dt class:pl-4={side === 'won_back'}>{label}</dt>
       <dd class="text-right">
-        <button class="font-semibold hover:underline" onclick={() => onopen(at, side)}
+        <button class="font-semibold hover:underline" onclick={() => question.open(at, side)}
           >{exact(stretch, answer.measure, side)}</button
         >
       </dd>
@@ -59,7 +59,7 @@
     {/each}
     <dt class="font-semibold">{answer.measure === 'revenue' ? answer.currency : answer.measure} in all</dt>
     <dd class="text-right">
-      <button class="font-semibold hover:underline" onclick={() => onopen(at, 'all')}
+      <button class="font-semibold hover:underline" onclick={() => question.open(at, 'all')}
         >{say(whole.total, answer.measure)}</button
       >
     </dd>

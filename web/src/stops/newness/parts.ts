@@ -1,4 +1,5 @@
 /** The measure that is looked at, out of the figures of a period; and how new and returning are drawn. */
+import type { QueryOf } from '$lib/answer.svelte';
 import type { Schemas } from '$lib/api/client';
 import { count, money, percent } from '$lib/format/figures';
 import type { Series } from '$src/charts/columns';
@@ -13,6 +14,10 @@ export interface Parts {
   wonBack: number;
   total: number;
 }
+
+export type Side = NonNullable<QueryOf<'newness/recount'>['side']>;
+const SIDES: readonly string[] = ['new', 'returning', 'won_back', 'all'] satisfies Side[];
+export const isSide = (side: string): side is Side => SIDES.includes(side);
 
 export const NEW_TONE = 4;
 export const RETURNING_TONE = 8;

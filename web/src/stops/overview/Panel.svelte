@@ -5,11 +5,11 @@
   import { date } from '$lib/format/dates';
   import { searchOf } from '$lib/search';
   import DownloadButton from '$src/download/DownloadButton.svelte';
-  import { question } from './question.svelte';
+  import { question } from '$lib/question.svelte';
   import Words from './Words.svelte';
 
   interface Props {
-    book: number;
+    book: Schemas['BookShape'];
     answer: Schemas['SummaryShape'];
   }
   let { book, answer }: Props = $props();
@@ -19,7 +19,7 @@
     query.set('list', name);
     query.delete('list_as');
     query.set('view', 'worked');
-    address.visit(book, 'followup', query);
+    address.visit(book.id, 'followup', query);
   }
   const ago = (days: number) => (days === 0 ? '' : `, ${counted(days, 'day')} before`);
 </script>
@@ -36,7 +36,7 @@
   <ul class="text-sm">
     {#each answer.looks as look (look.what)}
       <li class="border-b border-base-300 py-1">
-        <Words {book} said={[{ text: look.what, stop: look.stop, query: look.query }]} />
+        <Words book={book.id} said={[{ text: look.what, stop: look.stop, query: look.query }]} />
         <span class="quiet block">{look.why}</span>
       </li>
     {/each}
@@ -46,7 +46,7 @@
 {/if}
 <p class={['mt-2 text-sm', answer.identities_hold ? 'text-success' : 'text-error']}>
   {answer.identities}
-  <Words {book} said={[{ text: 'Count everything again', stop: 'checks', query: {} }]} />
+  <Words book={book.id} said={[{ text: 'Count everything again', stop: 'checks', query: {} }]} />
 </p>
 {#if answer.lists.length > 0}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Lists</h2>
@@ -60,9 +60,11 @@
   </ul>
 {/if}
 <p class="mt-3 flex flex-wrap gap-2 not-printed">
-  <button class="btn btn-sm btn-primary" onclick={() => address.visit(book, 'intake')}>Import a file</button>
+  <button class="btn btn-sm btn-primary" onclick={() => address.visit(book.id, 'intake')}
+    >Import a file</button
+  >
   <DownloadButton
-    file="/api/books/{book}/ask/summary/letter?{searchOf(question.query)}"
+    file="/api/books/{book.id}/ask/summary/letter?{searchOf(question.query)}"
     accept="text/html"
     look="btn btn-sm">As a letter to mail</DownloadButton
   >

@@ -1,26 +1,21 @@
 <script lang="ts">
-  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import type { Schemas } from '$lib/api/client';
+  import { question } from '$lib/question.svelte';
+  import { keepOf } from '$src/evidence/source';
   import KeepList from '$src/lists/KeepList.svelte';
-  import type { ListView } from './question.svelte';
 
   interface Props {
-    book: number;
-    view: ListView;
-    query: Record<string, string | string[]>;
-    list: Schemas['ListShape'];
+    book: Schemas['BookShape'];
+    name: string;
+    answer: Schemas['ListShape'];
   }
-  let { book, view, query, list }: Props = $props();
+  let { book, name, answer }: Props = $props();
+  const shown = $derived({ book: book.id, question: name, query: question.query });
 </script>
 
 <KeepList
-  customers={view === 'orders' ? list.tally.with_orders : list.count}
-  name={list.list_name}
-  keep={(name) =>
-    answerOf(
-      api.POST(`/api/books/{book}/ask/${view}/list`, {
-        params: { path: { book }, query },
-        body: { name, hold_back: 0 },
-      }),
-    )}
+  customers={name === 'orders' ? answer.tally.with_orders : answer.count}
+  name={answer.list_name}
+  keep={(called) => keepOf(shown, called)}
   instead={{ where: null, firsts: null }}
 />

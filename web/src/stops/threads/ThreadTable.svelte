@@ -2,22 +2,22 @@
   import type { Schemas } from '$lib/api/client';
   import { cell as written, isFigure } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
-  import type { Pages } from '$lib/pages.svelte';
+  import type { Rows } from '$lib/answer.svelte';
   import ThreadRows from '$src/rows/ThreadRows.svelte';
-  import type { ListView } from './question.svelte';
 
   type List = Schemas['ListShape'];
   type Row = List['rows'][number];
   interface Props {
-    pages: Pages<List, Row>;
-    head: List;
-    view: ListView;
+    rows: Rows<Row>;
+    answer: List;
+    /** The view whose list it is. */
+    name: string;
     /** Beside an open customer there is room for the name, the thread and one field. */
     narrow: boolean;
     opened: number | null;
     onopen: (customer: number) => void;
   }
-  let { pages, head: list, view, narrow, opened, onopen }: Props = $props();
+  let { rows, answer: list, name, narrow, opened, onopen }: Props = $props();
 
   const NAME = 190;
   const CELL = 112;
@@ -32,7 +32,7 @@
       ? []
       : list.columns.flatMap((field, at) => (field.name === list.by.name ? [] : [{ field, place: at + 1 }]))),
   ]);
-  const withOrder = $derived(view !== 'customers' && !narrow);
+  const withOrder = $derived(name !== 'customers' && !narrow);
 
   function beside(width: number) {
     const room = width - NAME - (withOrder ? ORDER : 0) - SHORTEST;
@@ -42,7 +42,7 @@
         ? [
             {
               name: 'order',
-              title: view === 'backdated' ? 'Backdated' : 'Order',
+              title: name === 'backdated' ? 'Backdated' : 'Order',
               width: ORDER,
               text: (row: Row) => row.orders.map((order) => order.number).join(', '),
               whole: (row: Row) =>
@@ -63,10 +63,10 @@
 
 <ThreadRows
   label={list.words}
-  {pages}
+  {rows}
   answer={list}
   {beside}
-  plain={view === 'customers'}
+  plain={name === 'customers'}
   nameWidth={NAME}
   shortest={SHORTEST}
   empty="Nobody meets what the reading line and the question ask for. Change a word of either."

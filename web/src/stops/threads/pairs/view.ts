@@ -1,0 +1,12 @@
+/** The earliest and the latest order for each pair of attributes. */
+import type { Schemas } from '$lib/api/client';
+import { defineView } from '$src/frame/view';
+import { ofThreads } from '../ofThreads';
+import PairsTable from './PairsTable.svelte';
+
+export const VIEW = defineView<'pairs', Schemas['PairRowShape']>({
+  ...ofThreads,
+  name: 'pairs',
+  rows: (answer) => answer.rows,
+  drawing: PairsTable,
+});
