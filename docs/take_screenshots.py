@@ -84,13 +84,13 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "rhythm-next-order": "rhythm?view=next-order&split=segment",
         "worth-payback": "worth?view=payback&margin=42&split=first_channel",
         "threads-loom": "threads?view=loom&by=segment&tone=segment",
-        "intake": "intake",
+        "import": "import",
         "follow-up": "followup?who=lapsed&who=never_ordered&by=revenue",
         "follow-up-since-when": "followup?view=standing&over=month",
     }
     for name, path in views.items():
         page.goto(f"{at}/{path}")
-        if name == "intake":
+        if name == "import":
             expect(page.get_by_title("events.csv")).to_be_visible()
             expect(page.get_by_text("Orders per month, each source")).to_be_visible()
         if "open=" in path:
@@ -103,7 +103,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
     expect(page.get_by_test_id("verdict")).to_be_visible()
     _shoot(page, "checks")
     _take_flat_file(page, at, folder)
-    page.goto(f"{at}/intake")
+    page.goto(f"{at}/import")
     rows = [
         ("beleg", "kd_nr", "datum", "summe", "wer", "stand"),
         ("K19001", "C1042", "03/11/2026", "1.284,50", "Mo", "bezahlt"),
@@ -119,7 +119,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
     page.get_by_role("button", name="What “Gutschrift” means").click()
     page.get_by_role("menuitemradio", name="refunded").click()
     expect(page.get_by_test_id("comes")).to_be_visible()
-    _shoot(page, "intake-file")
+    _shoot(page, "import-file")
 
 
 def _take_flat_file(page: Page, at: str, folder: Path) -> None:
@@ -135,10 +135,10 @@ def _take_flat_file(page: Page, at: str, folder: Path) -> None:
         )
         for at in range(48)
     ]
-    page.goto(f"{at}/intake")
+    page.goto(f"{at}/import")
     page.set_input_files("input[type=file]", write_csv(folder / "market_nov.csv", [head, *rows]))
     expect(page.get_by_test_id("comes")).to_be_visible()
-    _shoot(page, "intake-flat")
+    _shoot(page, "import-flat")
     page.get_by_role("button", name="Discard file").click()
     expect(page.get_by_text("Drop files here, or choose them")).to_be_visible()
 

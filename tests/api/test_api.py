@@ -68,7 +68,7 @@ class Cohorts(ApiCase):
         answer = self.get(path)
         said = "".join(part["text"] for part in answer["sentence"])
         self.assertEqual(
-            said, "Of those who first ordered in each quarter, how much revenue came that many spans of 91 days later?"
+            said, "Of those who first ordered in each quarter, how much revenue came in each later 91-day window?"
         )
         self.assertIn("paid ones only, as of 31 Aug 2025", "".join(part["text"] for part in answer["reading"]))
         chosen = {control["name"]: control["chosen"] for control in answer["controls"]}

@@ -65,7 +65,7 @@ class Overview(ThreadsCase):
             query = dict(part["query"])
             name = query.pop("view", VIEWS.get(part["stop"], ""))
             query.pop("open", None)
-            if part["stop"] == "intake":
+            if part["stop"] == "import":
                 continue
             with self.subTest(part=part):
                 self.assertIn(name, kinds)

@@ -50,10 +50,10 @@ class WhomToContact(FollowUpCase):
         self.follow_up()
         self.word("Lapsed after").click()
         self.page.get_by_label("days, months or usual gaps").fill("45d")
-        self.page.get_by_role("button", name="Use it").click()
+        self.page.get_by_role("button", name="Apply").click()
         expect(self.word("Lapsed after")).to_have_text("45 days")
         self.page.get_by_role("button", name="at which limit").click()
-        expect(self.heading).to_contain_text("At which limit would how many customers count as lapsed?")
+        expect(self.heading).to_contain_text("How many are lapsed at each limit?")
         expect(self.page.get_by_text("29 orders are fewer than the 30 it takes")).to_be_visible()
         every = "&".join(f"status={each}" for each in ("open", "paid", "refunded", "cancelled"))
         self.follow_up(f"view=lapse-curve&lapse=45d&{every}")
@@ -94,7 +94,7 @@ class AList(FollowUpCase):
         self.follow_up()
         self.keep(name)
         self.page.get_by_role("button", name=f"work the list {name}").click()
-        expect(self.heading).to_contain_text(f"How far is the list {name}")
+        expect(self.heading).to_contain_text(f"Call list {name}: how far, and what became of it")
         self.settled()
 
     def state(self, at: int) -> Locator:

@@ -78,13 +78,13 @@ class AskedOnce(FrameCase):
         self.assertEqual(asked(), [])
 
     def test_a_change_is_sent_once_however_often_it_is_clicked(self) -> None:
-        self.open(f"/books/{new_book(self.workspace).id}/intake?view=hand")
+        self.open(f"/books/{new_book(self.workspace).id}/import?view=hand")
         sent = self.counted("/customers")
         held: list[Route] = []
         self.page.route("**/customers", lambda route: held.append(route))
         self.page.get_by_label("customer number", exact=True).fill("C1")
         self.page.get_by_label("name", exact=True).fill("Ada Orme")
-        button = self.page.get_by_role("button", name="Put it in")
+        button = self.page.get_by_role("button", name="Save customer")
         with self.page.expect_request("**/customers"):
             button.evaluate("button => { button.click(); button.click(); }")
         expect(button).to_be_disabled()
@@ -121,7 +121,7 @@ class Typed(FrameCase):
         self.assertEqual(asked(), [])
         self.word("As of").click()
         field.fill("2024-12-31")
-        self.page.get_by_role("button", name="Use it").click()
+        self.page.get_by_role("button", name="Apply").click()
         expect(self.page.get_by_test_id("reading")).to_contain_text("as of 31 Dec 2024")
 
     def test_back_leads_past_an_address_that_led_on(self) -> None:
@@ -136,8 +136,8 @@ class Typed(FrameCase):
     def test_another_book_is_shown_although_a_new_one_was_begun(self) -> None:
         other = self.tiny
         self.open(f"/books/{self.many(2).id}/cohorts")
-        self.choose("Book", "Begin another book, or import one")
-        expect(self.page.get_by_role("heading", name="Begin another book.")).to_be_visible()
+        self.choose("Book", "New book, or import one")
+        expect(self.page.get_by_role("heading", name="New book")).to_be_visible()
         self.choose("Book", f"{other.name} · {other.currency}")
         expect(self.page).to_have_url(re.compile(f"/books/{other.id}/cohorts"))
         expect(self.page.get_by_role("grid")).to_be_visible()
@@ -153,7 +153,7 @@ class Refused(FrameCase):
         expect(alert).to_contain_text(GONE)
         expect(self.page.get_by_role("grid")).to_be_visible()
         expect(self.page.get_by_test_id("question")).to_contain_text("in each month")
-        expect(self.page.get_by_role("button", name="Back to the plain question")).to_have_count(0)
+        expect(self.page.get_by_role("button", name="Reset filters")).to_have_count(0)
         self.faults.clear()
         self.page.unroute("**/api/books/*/ask/cohorts?*")
         self.page.get_by_role("button", name="Try again").click()
@@ -275,13 +275,13 @@ class WorkGoesOn(FrameCase):
 
     def test_files_and_what_was_said_of_them_wait_while_one_looks_elsewhere(self) -> None:
         book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         self.send(self.one("first.csv", 2), self.one("second.csv", 3))
         self.source("till")
         expect(self.page.get_by_test_id("comes")).to_contain_text("2 new orders")
         self.page.get_by_role("link", name="Threads").click()
         expect(self.page.get_by_text("This book holds nothing yet.")).to_be_visible()
-        self.page.get_by_role("link", name="Intake").click()
+        self.page.get_by_role("link", name="Import").click()
         heading = self.page.get_by_role("heading", level=1)
         expect(heading).to_contain_text("Import first.csv into till")
         expect(self.page.get_by_text("Waiting after it: second.csv.")).to_be_visible()
@@ -290,7 +290,7 @@ class WorkGoesOn(FrameCase):
 
     def test_what_is_under_way_for_one_file_never_lands_on_the_next(self) -> None:
         book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         self.send(self.one("first.csv", 2), self.one("second.csv", 3))
         held: list[Route] = []
         self.page.route("**/look", lambda route: held.append(route))
@@ -311,7 +311,7 @@ class WorkGoesOn(FrameCase):
         rows: list[list[object]] = [list(HEADER), ["K1", "7", "2024-01-05", 12.5, "paid"]]
         more: list[list[object]] = [*rows, ["K2", "8", "2024-01-06", 12.5, "paid"]]
         (self.folder / "till.xlsx").write_bytes(workbook({"One": rows, "Two": more}))
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         self.send(self.folder / "till.xlsx")
         held: list[Route] = []
         self.page.route("**/look", lambda route: held.append(route))
@@ -325,7 +325,7 @@ class WorkGoesOn(FrameCase):
 
     def test_an_import_goes_on_is_shown_from_anywhere_and_after_a_reload(self) -> None:
         book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         self.send(self.one("long.csv", 2_000))
         self.source("till")
         shown = self.page.get_by_role("status").filter(has_text="importing long.csv")

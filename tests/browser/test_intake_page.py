@@ -27,14 +27,14 @@ class FirstFile(IntakeCase):
         page = self.page
         self.open("/")
         page.get_by_role("button", name=re.compile("^Book:")).click()
-        page.get_by_text("Begin another book, or import one", exact=True).click()
+        page.get_by_text("New book, or import one", exact=True).click()
         page.get_by_label("Name").fill("Kiln Yard")
         page.get_by_label("Time zone").fill("Mars")
-        page.get_by_role("button", name="Begin this book").click()
+        page.get_by_role("button", name="Create book").click()
         expect(page.get_by_role("alert")).to_contain_text("Mars is not a time zone")
         expect(page.get_by_label("Name")).to_have_value("Kiln Yard")
         page.get_by_label("Time zone").fill("Europe/Lisbon")
-        page.get_by_role("button", name="Begin this book").click()
+        page.get_by_role("button", name="Create book").click()
         expect(page.get_by_test_id("holds")).to_contain_text("holds no order yet")
         rows = [
             ("K1", "7", "2024-01-05", "10.00", "x"),
@@ -73,7 +73,7 @@ class FirstFile(IntakeCase):
 
     def test_a_column_is_corrected_with_one_click(self) -> None:
         book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         header = ("receipt", "cust no", "sold on", "kept for")
         self.page.set_input_files(
             "input[type=file]", write_csv(self.folder / "odd.csv", [header, ("K1", "7", "2024-01-05", "10,00")])
@@ -111,7 +111,7 @@ class FirstFile(IntakeCase):
 
     def test_what_the_data_leave_open_is_asked_with_an_example(self) -> None:
         book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         rows = [HEADER, ("K1", "7", "03/04/2025", "10,00", ""), ("K2", "7", "05/04/2025", "1.204,50", "")]
         self.page.set_input_files("input[type=file]", write_csv(self.folder / "open.csv", rows))
         expect(self.page.get_by_text("03/04/2025 is 3 Apr 2025 or 4 Mar 2025")).to_be_visible()
@@ -127,7 +127,7 @@ class FirstFile(IntakeCase):
 
     def test_a_file_that_cannot_be_read_is_told_where_it_was_dropped(self) -> None:
         (self.folder / "book.csv").write_bytes(b"PK\x03\x04")
-        self.open(f"/books/{self.tiny.id}/intake")
+        self.open(f"/books/{self.tiny.id}/import")
         self.page.set_input_files("input[type=file]", self.folder / "book.csv")
         expect(self.page.get_by_role("alert")).to_contain_text("book.csv is a damaged or locked zip file")
         expect(self.page.get_by_role("alert")).to_contain_text("Pack it again")
@@ -138,7 +138,7 @@ class FirstFile(IntakeCase):
             self.folder / "twice.csv", [HEADER, ("K1", "7", "2024-01-05", "1", ""), ("K2", "", "2024-01-05", "1", "")]
         )
         deliver(self.workspace, book, path, "counter")
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         log = self.page.get_by_role("complementary")
         expect(log).to_contain_text("1 order new, 1 row rejected")
         log.get_by_role("button", name="twice.csv").click()
@@ -152,7 +152,7 @@ class FirstFile(IntakeCase):
     def test_a_long_delivery_shows_progress_and_can_be_stopped(self) -> None:
         book = new_book(self.workspace)
         rows = ((f"A-{at}", str(at % 999), "2024-01-05", "1", "") for at in range(20_000))
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         self.page.set_input_files("input[type=file]", write_csv(self.folder / "long.csv", [HEADER, *rows]))
         self.from_source("counter")
         with self.held(book):
@@ -278,7 +278,7 @@ class Undone(IntakeCase):
         deliver(self.workspace, book, write_csv(self.folder / "one.csv", [HEADER, *rows]), "till")
         again = [("K1", "7", "2024-01-05", "9", ""), ("K3", "9", "2024-03-06", "1", "")]
         deliver(self.workspace, book, write_csv(self.folder / "two.csv", [HEADER, *again]), "till")
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         line = self.page.get_by_role("listitem").filter(has_text="two.csv")
         line.get_by_role("button", name="withdraw").click()
         line.get_by_role("button", name="yes").click()
@@ -288,14 +288,14 @@ class Undone(IntakeCase):
 
     def test_a_whole_book_is_taken_out_and_brought_back_under_another_name(self) -> None:
         page = self.page
-        self.open(f"/books/{self.tiny.id}/intake")
+        self.open(f"/books/{self.tiny.id}/import")
         self.word("Book").click()
         with page.expect_download() as taken:
             page.get_by_text("Export this whole book as a file", exact=True).click()
         package = self.folder / "book.zip"
         taken.value.save_as(package)
         self.word("Book").click()
-        page.get_by_text("Begin another book, or import one", exact=True).click()
+        page.get_by_text("New book, or import one", exact=True).click()
         page.get_by_label("An exported book").set_input_files(package)
         expect(page.get_by_role("alert")).to_contain_text("There is a book called")
         page.get_by_label("Name").fill("Brought back")
@@ -308,18 +308,18 @@ class Undone(IntakeCase):
         header = ("customer_no", "email", "name", "town")
         people = [("C1", "a@x.example", "Ada Orme", "Kilnford"), ("C2", "b@x.example", "ADA ORME", "Kilnford")]
         deliver(self.workspace, book, write_csv(self.folder / "people.csv", [header, *people]), "office")
-        self.open(f"/books/{book.id}/intake?view=matches")
+        self.open(f"/books/{book.id}/import?view=matches")
         duplicates = self.page.get_by_test_id("duplicates")
         expect(duplicates).to_contain_text("The same name and town: Ada Orme, Kilnford")
         self.assert_accessible()
-        duplicates.get_by_role("button", name="they are one customer").click()
+        duplicates.get_by_role("button", name="same customer").click()
         expect(self.page.get_by_test_id("holds")).to_contain_text("and 1 customer")
         expect(self.page.get_by_text("None at present.")).to_be_visible()
-        line = self.page.get_by_role("listitem").filter(has_text="C1 and C2: one customer")
+        line = self.page.get_by_role("listitem").filter(has_text="C1 and C2: same customer")
         line.get_by_role("button", name="undo").click()
         line.get_by_role("button", name="yes").click()
         expect(self.page.get_by_test_id("holds")).to_contain_text("and 2 customers")
-        duplicates.get_by_role("button", name="keep them apart").click()
+        duplicates.get_by_role("button", name="different customers").click()
         expect(self.page.get_by_text("None at present.")).to_be_visible()
         expect(self.page.get_by_test_id("holds")).to_contain_text("and 2 customers")
 
@@ -328,17 +328,17 @@ class Undone(IntakeCase):
         deliver(
             self.workspace, book, write_csv(self.folder / "f.csv", [HEADER, ("K1", "7", "2024-01-05", "1", "")]), "till"
         )
-        self.open(f"/books/{book.id}/intake?view=hand")
+        self.open(f"/books/{book.id}/import?view=hand")
         page = self.page
         expect(page.get_by_label("source", exact=True)).to_have_value("till")
         fields = {"order number": "K2", "customer number or e-mail": "7", "date": "2024-02-30", "amount": "12.50"}
         for label, text in fields.items():
             page.get_by_label(label, exact=True).first.fill(text)
-        page.get_by_role("button", name="Add it").click()
+        page.get_by_role("button", name="Save order").click()
         expect(page.get_by_role("alert")).to_contain_text("There is no such date.")
         expect(page.get_by_label("amount")).to_have_value("12.50")
         page.get_by_label("date").fill("2024-02-29")
-        page.get_by_role("button", name="Add it").click()
+        page.get_by_role("button", name="Save order").click()
         expect(page.get_by_role("status")).to_contain_text("Order K2 is in.")
         expect(page.get_by_test_id("holds")).to_contain_text("2 orders of 1 customer, 5 Jan 2024 to 29 Feb 2024")
         page.get_by_label("order number").fill("K2")
@@ -355,7 +355,7 @@ class Undone(IntakeCase):
         deliver(
             self.workspace, book, write_csv(self.folder / "f.csv", [HEADER, ("K1", "7", "2024-01-05", "1", "")]), "till"
         )
-        self.open(f"/books/{book.id}/intake?view=hand")
+        self.open(f"/books/{book.id}/import?view=hand")
         page = self.page
         expect(page.get_by_label("source", exact=True)).to_have_value("till")
         page.get_by_label("order number").fill("K1")
@@ -364,14 +364,14 @@ class Undone(IntakeCase):
         put_order(self.workspace, book, OrderByHand("till", "K1", "7", "2024-01-05", "2"))
         page.get_by_label("amount").fill("3")
         self.refusals.add("409")
-        page.get_by_role("button", name="Correct it").click()
+        page.get_by_role("button", name="Correct order").click()
         expect(page.get_by_role("alert")).to_contain_text(
             "K1 of till is on record otherwise by now: 7, 5 Jan 2024, 2.00, paid"
         )
         expect(page.get_by_label("amount")).to_have_value("3")
         expect(page.get_by_text("On record from order K1.")).to_be_visible()
         self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [20_000])
-        page.get_by_role("button", name="Correct it").click()
+        page.get_by_role("button", name="Correct order").click()
         expect(page.get_by_role("status")).to_contain_text("Order K1 is corrected.")
         self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [30_000])
 
@@ -383,7 +383,7 @@ class Undone(IntakeCase):
             for at in range({5: 0, 9: 40}.get(month, 12))
         ]
         deliver(self.workspace, book, write_csv(self.folder / "year.csv", [HEADER, *rows]), "till")
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         strip = self.page.get_by_label("Orders per month and source", exact=True)
         expect(strip).to_contain_text("May 2024: nothing")
         expect(strip).to_contain_text("Sep 2024: twice the usual")

@@ -134,7 +134,7 @@ class Cohorts(PageCase):
     def test_an_address_that_asks_nonsense_is_told_and_led_back(self) -> None:
         self.open(f"/books/{self.tiny.id}/cohorts?as_of=someday")
         expect(self.page.get_by_role("alert")).to_contain_text("someday is not a date")
-        self.page.get_by_role("button", name="Back to the plain question").click()
+        self.page.get_by_role("button", name="Reset filters").click()
         expect(self.page.get_by_role("grid")).to_be_visible()
 
     def test_a_book_without_orders_teaches_what_to_do(self) -> None:
@@ -157,9 +157,9 @@ class Frame(PageCase):
             "newness?as_of=2025-08-31&view=table&open=2024-01~new",
             "newness?as_of=2025-08-31&split=source",
             "newness?as_of=2025-08-31&split=source&view=table",
-            "intake",
-            "intake?view=matches",
-            "intake?view=hand",
+            "import",
+            "import?view=matches",
+            "import?view=hand",
             "threads",
             f"threads?customer={self.customer('Brae Road School')}",
             "threads?view=figures&group=source",
@@ -255,7 +255,7 @@ class Frame(PageCase):
 
     def test_keys_go_to_the_stops_and_are_shown(self) -> None:
         self.cohorts()
-        for key, stop in (("1", "overview"), ("2", "intake"), ("4", "cohorts"), ("8", "worth")):
+        for key, stop in (("1", "overview"), ("2", "import"), ("4", "cohorts"), ("8", "worth")):
             self.page.keyboard.press(key)
             expect(self.page).to_have_url(re.compile(f"/{stop}"))
         self.page.get_by_role("link", name="Checks").click()
@@ -274,7 +274,7 @@ class Frame(PageCase):
             "cohorts?as_of=2025-08-31&split=first_source",
             "newness?as_of=2025-08-31&period=day",
             "checks",
-            "intake",
+            "import",
             "threads",
             "overview",
             "worth",

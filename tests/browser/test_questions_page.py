@@ -37,7 +37,7 @@ class Readings(QuestionCase):
         self.cell(0, 8).hover()
         for way in (
             "Along a row: of 2 customers of Jan 2024, 2 (100 %) came back at all.",
-            "Down a column: all cohorts, 8 months later: 30.0 % (95 % range 11 to 60) on average, "
+            "Down a column: all cohorts, 8 months later: 30.0 % (95 % confidence interval 11 to 60) on average, "
             "over 8 complete cohorts of 10 customers.",
             "Along the diagonal: in Sep 2024, 2 orders of 2 customers, 1 of them back from earlier",
         ):
@@ -112,9 +112,9 @@ class Splits(QuestionCase):
         expect(tables).to_have_count(3)
         expect(tables.first).to_contain_text("6, 0 % bought once")
         guide = self.page.get_by_role("complementary")
-        expect(guide).to_contain_text("no difference from counter that chance could not make")
+        expect(guide).to_contain_text("no significant difference from counter")
         self.choose("Compared with", "web")
-        expect(guide).to_contain_text("no difference from web that chance could not make")
+        expect(guide).to_contain_text("no significant difference from web")
         expect(self.page).to_have_url(re.compile("split=first_source.*against=web"))
         guide.get_by_role("button", name=re.compile("%")).first.click()
         expect(self.panel).to_contain_text("(first source: counter)")

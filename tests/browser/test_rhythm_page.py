@@ -48,7 +48,7 @@ class Counts(RhythmCase):
         self.page.keyboard.press("End")
         self.word("From").click()
         self.page.get_by_label("a date").fill("2024-03-10")
-        self.page.get_by_role("button", name="Use it").click()
+        self.page.get_by_role("button", name="Apply").click()
         expect(heading).to_contain_text("from 10 Mar 2024 to 31 Aug 2025")
         self.assertEqual(self.asked["from"], ["2024-03-10"])
 

@@ -144,7 +144,7 @@ class OneCustomer(ThreadsPage):
         self.page.get_by_role("button", name="Add an order").click()
         for label, value in (("order number", "K3"), ("date", "2025-02-10"), ("amount", "11")):
             self.page.get_by_label(label, exact=True).fill(value)
-        self.page.get_by_role("button", name="Put it in").click()
+        self.page.get_by_role("button", name="Save order").click()
         expect(self.page.get_by_role("status")).to_contain_text("Order K3 is in.")
         for page in (self.page, other):
             expect(self.fact("Orders", page)).to_contain_text("3 51.00 in all, 17.00 on average")
@@ -158,7 +158,7 @@ class OneCustomer(ThreadsPage):
         self.page.get_by_role("button", name="Add an order").click()
         for label, value in (("order number", "K99"), ("date", "2025-02-31"), ("amount", "11")):
             self.page.get_by_label(label, exact=True).fill(value)
-        self.page.get_by_role("button", name="Put it in").click()
+        self.page.get_by_role("button", name="Save order").click()
         expect(self.page.get_by_role("alert")).to_contain_text("There is no such date")
         expect(self.page.get_by_label("order number", exact=True)).to_have_value("K99")
 
@@ -204,7 +204,7 @@ class Lists(ThreadsPage):
         expect(table.locator("tbody tr").last).to_contain_text("11")
         table.get_by_role("button", name="phone").click()
         expect(self.page.get_by_test_id("question")).to_contain_text("Customers")
-        expect(self.page.get_by_test_id("reading")).to_contain_text("where source is phone, firsts from all orders")
+        expect(self.page.get_by_test_id("reading")).to_contain_text("source is phone, first order among all orders")
         self.open(f"/books/{self.tiny.id}/threads?view=pairs&rows=first_source&columns=source&as_of=2025-08-31")
         cell = self.page.locator("main tbody tr").nth(1).locator("td").nth(1)
         expect(cell).to_contain_text("5 Nov 2024 to 1 Aug 2025")
@@ -285,9 +285,9 @@ class FiltersAndLists(ThreadsPage):
         dialog.get_by_label("Field").select_option("source")
         dialog.get_by_label("Value").select_option("counter")
         dialog.get_by_role("button", name="Add").click()
-        expect(reading).to_contain_text("where source is counter, firsts from all orders")
-        self.choose("Firsts from", "matching orders only")
-        expect(reading).to_contain_text("firsts from matching orders only")
+        expect(reading).to_contain_text("where source is counter, first order among all orders")
+        self.choose("First order among", "matching orders")
+        expect(reading).to_contain_text("first order among matching orders")
         self.word("Filter").click()
         dialog.get_by_label("Field").select_option("name")
         dialog.get_by_label("Comparison").select_option("has")

@@ -149,7 +149,7 @@ class Overview(WorthCase):
         expect(self.heading).to_contain_text("When is winning a customer paid back")
         self.page.go_back()
         with self.page.expect_download() as taken:
-            self.page.get_by_role("button", name="As a letter to mail").click()
+            self.page.get_by_role("button", name="Download as a letter").click()
         self.assertIn("Winning a customer cost 75.00", Path(taken.value.path()).read_text(encoding="utf-8"))
 
     def test_an_empty_book_teaches_what_to_do(self) -> None:

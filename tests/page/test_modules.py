@@ -189,7 +189,7 @@ class Rhythm(unittest.TestCase):
             *(("halfWords", {"half_by": day}) for day in (None, 0, 1_046)),
             ("placeOf", [0, 7, 30, 60], 50),
         )
-        self.assertEqual(found[:3], ["0 % by day 0", "28 % by day 30 (24 to 32)", "nobody is watched so long"])
+        self.assertEqual(found[:3], ["0 % by day 0", "28 % by day 30 (24 to 32)", "no data that far"])
         self.assertEqual(
             found[3:],
             [
@@ -283,7 +283,7 @@ class FollowUp(unittest.TestCase):
         self.assertEqual(
             found,
             [
-                f"Aug 2026: 900 active, 1{THIN}200 lapsed · 12 began, 3 became lapsed",
+                f"Aug 2026: 900 active, 1{THIN}200 lapsed · 12 began, 3 newly lapsed",
                 "Sep 2026, still running: 1 never ordered · nobody moved",
                 "55 % (52 to 58)",
                 "nobody has ordered",

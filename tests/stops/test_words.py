@@ -100,8 +100,8 @@ class Sentences(unittest.TestCase):
             (Period.WEEK, AgeKind.CALENDAR, 1): "1 calendar week later",
             (Period.YEAR, AgeKind.CALENDAR, 3): "3 calendar years later",
             (Period.MONTH, AgeKind.ELAPSED, 0): "within 30 days",
-            (Period.QUARTER, AgeKind.ELAPSED, 1): "1 span of 91 days later",
-            (Period.WEEK, AgeKind.ELAPSED, 12): "12 spans of 7 days later",
+            (Period.QUARTER, AgeKind.ELAPSED, 1): "in the 1st later 91-day window",
+            (Period.WEEK, AgeKind.ELAPSED, 12): "in the 12th later 7-day window",
         }
         for place, words in cases.items():
             with self.subTest(place=place):

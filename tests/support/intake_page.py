@@ -20,7 +20,7 @@ class IntakeCase(PageCase):
     def fresh(self) -> BookRow:
         """An empty book, open at its intake."""
         book = new_book(self.workspace)
-        self.open(f"/books/{book.id}/intake")
+        self.open(f"/books/{book.id}/import")
         return book
 
     def send(self, *paths: Path) -> None:

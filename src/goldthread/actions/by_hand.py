@@ -146,7 +146,7 @@ def match_customers(
         for one, other in combinations(keys, 2)
     ]
     given = " and ".join(key for _, key in keys)
-    name = f"{given}: {'one customer' if verdict is Verdict.ONE else 'kept apart'}"
+    name = f"{given}: {'same customer' if verdict is Verdict.ONE else 'different customers'}"
     return _deliver(
         workspace,
         book,

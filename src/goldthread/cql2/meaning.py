@@ -24,6 +24,7 @@ from goldthread.core.history.conditions import (
     Or,
 )
 from goldthread.core.history.fields import Field, nearest_names
+from goldthread.core.history.standing import FORMER_LABEL, STANDING_LABELS
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.cql2.nodes import Node, Property, Value
 from goldthread.cql2.reading import date_at
@@ -97,7 +98,7 @@ def _literal(field: Field, value: Value) -> Literal:
         if isinstance(given, bool):
             return "yes" if given else "no"
         if isinstance(given, str):
-            return given
+            return STANDING_LABELS[-1] if field.name == "standing" and given == FORMER_LABEL else given
         raise ConditionInvalid(f"{field.title} is a text.", remedy=f"Write '{given}' in single quotes.", at=value.at)
     if field.kind is Kind.DATE:
         date = date_at(given, value.at) if isinstance(given, str) else given

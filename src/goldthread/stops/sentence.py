@@ -23,11 +23,18 @@ from goldthread.store.lists import ListRow
 
 @dataclass(frozen=True)
 class Part:
-    """Some words; ``control`` names the choice that they state, ``opens`` the figure that they are."""
+    """Some words; ``control`` names the choice that they state, ``opens`` the figure that they are, ``term`` the
+    section of docs/definitions.md that says what they mean."""
 
     text: str
     control: str | None = None
     opens: str | None = None
+    term: int | None = None
+
+
+def term(name: str, section: int) -> list[Part]:
+    """What the trade calls what is shown; the quiet line begins with it."""
+    return [Part(f"{name[0].upper()}{name[1:]}", term=section), Part(". ")]
 
 
 @dataclass(frozen=True)
@@ -50,7 +57,7 @@ class Control:
     several: bool = False
 
 
-_FIRSTS = {Firsts.ALL: "all orders", Firsts.MATCHING: "matching orders only"}
+_FIRSTS = {Firsts.ALL: "all orders", Firsts.MATCHING: "matching orders"}
 _UNITS = {OrderUnit.ORDER: "orders", OrderUnit.PURCHASE_DAY: "purchase days"}
 _UNIT_TERMS = {
     OrderUnit.ORDER: "each order counts",
@@ -112,7 +119,7 @@ def _condition(read: Read) -> list[Part]:
         return [Part("no filter", "where")]
     said = [Part("where "), Part(words, "where")]
     if chooses_orders(read_condition(read.line.where), read.fields.by_name):
-        said += [Part(", firsts from "), Part(_FIRSTS[read.line.firsts], "firsts")]
+        said += [Part(", first order among "), Part(_FIRSTS[read.line.firsts], "firsts")]
     return said
 
 
@@ -174,7 +181,7 @@ def history_controls(read: Read) -> list[Control]:
             (Option(LATEST, "the last order date"), Option(TODAY, "today")),
         ),
         Control("where", "Filter", (line.where,), ()),
-        words_control("firsts", "Firsts from", line.firsts, _FIRSTS),
+        words_control("firsts", "First order among", line.firsts, _FIRSTS),
         Control(
             "list",
             "Customer list",

@@ -18,15 +18,17 @@ from goldthread.stops.sentence import Control, Part, Words, history_controls, re
 
 
 class PartShape(Shape):
-    """Some words of a sentence; ``control`` names the choice that they state, ``opens`` the figure that they are."""
+    """Some words of a sentence; ``control`` names the choice that they state, ``opens`` the figure that they are,
+    ``term`` the section of the definitions that says what they mean."""
 
     text: str
     control: str | None
     opens: str | None
+    term: int | None
 
     @classmethod
     def list_of(cls, parts: list[Part]) -> list[PartShape]:
-        return [cls(text=part.text, control=part.control, opens=part.opens) for part in parts]
+        return [cls(text=part.text, control=part.control, opens=part.opens, term=part.term) for part in parts]
 
 
 class OptionShape(Shape):

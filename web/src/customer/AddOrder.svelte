@@ -74,7 +74,7 @@
     <label>channel<input class="input input-sm" bind:value={order.channel} /></label>
   </div>
   <div class="mt-2 flex items-center gap-3">
-    <button class="btn btn-primary btn-sm" disabled={add.pending}>Put it in</button>
+    <button class="btn btn-primary btn-sm" disabled={add.pending}>Save order</button>
     <button type="button" class="btn btn-ghost btn-sm" onclick={onclose}>Done</button>
     {#if done}<span class="text-sm" role="status">{done}</span>{/if}
   </div>

@@ -69,7 +69,7 @@
     <p class="mt-1 text-sm">
       {head.words}
       {#if head.low !== null && head.high !== null}
-        <span class="quiet">95 % range {percent(head.low)} to {percent(head.high)} %.</span>
+        <span class="quiet">95 % confidence interval {percent(head.low)} to {percent(head.high)} %.</span>
       {/if}
       {#if head.note}<span class="quiet">{head.note}</span>{/if}
     </p>

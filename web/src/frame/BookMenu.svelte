@@ -17,7 +17,7 @@
   const TAKE = 'take';
   const options = $derived([
     ...books.map((each) => ({ value: String(each.id), label: `${each.name} · ${each.currency}` })),
-    { value: BEGIN, label: 'Begin another book, or import one' },
+    { value: BEGIN, label: 'New book, or import one' },
     { value: TAKE, label: 'Export this whole book as a file' },
   ]);
   const download = new Download();
@@ -27,7 +27,7 @@
     else if (value === BEGIN) onbegin(true);
     else {
       onbegin(false);
-      address.visit(Number(value), address.stop ?? 'intake');
+      address.visit(Number(value), address.stop ?? 'import');
     }
   }
 

@@ -49,12 +49,12 @@
     // the frame must know the book before it is led there
     await client.invalidateQueries({ queryKey: ['books'] });
     onclose();
-    if (book !== null) address.visit(book, 'intake');
+    if (book !== null) address.visit(book, 'import');
   }
 </script>
 
 <div class="mx-auto mt-4 w-full max-w-2xl">
-  <h1 class="text-3xl">{isFirst ? 'Begin with a book.' : 'Begin another book.'}</h1>
+  <h1 class="text-3xl">{isFirst ? 'Begin with a book.' : 'New book'}</h1>
   <p class="quiet mt-2 mb-6 max-w-prose">
     A book holds the orders of one business in one currency, from as many shops and desks as it has. Import
     the order exports, and the book answers who came back, when, and for how much.
@@ -79,7 +79,7 @@
     </label>
     <label class="grid gap-1">Time zone<input class="input" bind:value={timeZone} required /></label>
     <div class="flex gap-3 sm:col-span-3">
-      <button class="btn btn-primary" disabled={pending}>Begin this book</button>
+      <button class="btn btn-primary" disabled={pending}>Create book</button>
       {#if !isFirst}<button type="button" class="btn btn-ghost" onclick={onclose}>Cancel</button>{/if}
     </div>
   </form>

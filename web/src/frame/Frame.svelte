@@ -23,7 +23,7 @@
   const WORTH_SAYING_MS = 700;
   /** Where one goes first. */
   const FILLED = 'overview';
-  const EMPTY = 'intake';
+  const EMPTY = 'import';
   const books = createQuery(() => ({
     queryKey: ['books'],
     queryFn: () => answerOf(api.GET('/api/books')),
@@ -32,6 +32,7 @@
   const book = $derived(known.find((candidate) => candidate.id === address.book));
   const onThread = $derived(stops.filter((each) => !each.apart));
   const stop = $derived(stops.find((each) => each.name === address.stop));
+  const renamed = $derived(stops.find((each) => each.was !== undefined && each.was === address.stop));
   const page = $derived(stop && (stop.load ?? (() => import('./StopPage.svelte')))());
   let beginning = $state(false);
   /** Whether the server is bringing the book forward after a change, so that answers take a moment longer. */
@@ -70,7 +71,7 @@
   $effect(() => {
     const first = book ?? known[0];
     if (books.isSuccess && first && !(book && stop))
-      address.lead(first.id, first.revision > 0 ? FILLED : EMPTY);
+      address.lead(first.id, renamed?.name ?? (first.revision > 0 ? FILLED : EMPTY));
   });
 </script>
 

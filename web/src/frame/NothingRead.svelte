@@ -24,7 +24,7 @@
       >Reset filters</button
     >
   {:else}
-    <button class="btn btn-primary btn-sm" onclick={() => address.visit(book, 'intake')}>Import a file</button
+    <button class="btn btn-primary btn-sm" onclick={() => address.visit(book, 'import')}>Import a file</button
     >
   {/if}
 </div>

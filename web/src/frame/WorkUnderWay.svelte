@@ -7,7 +7,7 @@
   /** What goes on in a book while somebody looks at another stop of it. */
   let { book }: { book: number } = $props();
   const client = useQueryClient();
-  const shown = $derived(work.all.filter((each) => each.book === book && address.stop !== 'intake'));
+  const shown = $derived(work.all.filter((each) => each.book === book && address.stop !== 'import'));
 
   $effect(() => {
     // whatever ends may have changed the book
@@ -26,6 +26,6 @@
     ></progress>
     {each.words}, {percentOf(each.job)} %
     <button class="word" onclick={() => each.stop()}>stop, and change nothing</button>
-    <button class="word" onclick={() => address.visit(book, 'intake')}>go there</button>
+    <button class="word" onclick={() => address.visit(book, 'import')}>go there</button>
   </p>
 {/each}

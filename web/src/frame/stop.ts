@@ -7,6 +7,8 @@ export interface Stop {
   /** As the address names it. */
   name: string;
   title: string;
+  /** What it was called before: an address of then leads to it. */
+  was?: string;
   /** Stands apart from the thread. */
   apart?: boolean;
   /** Its views by the questions that they ask, the usual one first. */

@@ -58,7 +58,7 @@ class Address {
 
   /** The same without leaving a step behind: "back" must not lead to an address that leads on again. */
   lead(book: number, stop: string): void {
-    this.#go(addressOf(book, stop, this.#along(book)), false);
+    this.#go(addressOf(book, stop, book === this.book ? this.query : new URLSearchParams()), false);
   }
 
   /** Change the query. `asStep` makes it a step that "back" undoes. */

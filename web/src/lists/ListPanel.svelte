@@ -101,7 +101,7 @@
             <button class="word" onclick={() => (deleting = null)}>keep it</button>
           {:else}
             {#if list.name !== chosen}
-              <button class="word" onclick={() => onchoose(list.name)}>use it</button>
+              <button class="word" onclick={() => onchoose(list.name)}>apply</button>
             {/if}
             <a
               class="word"

@@ -63,7 +63,7 @@
       value={typed.kind === 'text' ? '' : chosen}
       placeholder={typed.example}
     />
-    <button class="btn btn-sm">Use it</button>
+    <button class="btn btn-sm">Apply</button>
   </form>
 {/snippet}
 

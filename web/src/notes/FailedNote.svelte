@@ -17,8 +17,7 @@
   <ProblemNote {problem} />
   <p class="flex flex-wrap gap-3">
     {#if !isRefused}<button class="btn btn-sm" onclick={onagain}>Try again</button>{/if}
-    {#if onplain && isRefused}<button class="btn btn-outline btn-sm" onclick={onplain}
-        >Back to the plain question</button
+    {#if onplain && isRefused}<button class="btn btn-outline btn-sm" onclick={onplain}>Reset filters</button
       >{/if}
   </p>
 </div>

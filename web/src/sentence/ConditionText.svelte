@@ -119,7 +119,7 @@
     </ul>
   {/if}
   {#if checked?.words && answered === typed}<p class="quiet text-sm">It says: {checked.words}.</p>{/if}
-  <div><button type="button" class="btn btn-sm btn-primary" onclick={use}>Use it</button></div>
+  <div><button type="button" class="btn btn-sm btn-primary" onclick={use}>Apply</button></div>
 </div>
 
 <style>

@@ -3,7 +3,12 @@ import type { Stop } from '$src/frame/stop';
 
 export const STOPS: readonly Stop[] = [
   { name: 'overview', title: 'Overview', views: { summary: () => import('./overview/view') } },
-  { name: 'intake', title: 'Intake', load: () => import('./intake/IntakeStop.svelte') },
+  {
+    name: 'import',
+    was: 'intake',
+    title: 'Import',
+    load: () => import('./import/ImportStop.svelte'),
+  },
   {
     name: 'threads',
     title: 'Threads',

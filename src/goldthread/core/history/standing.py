@@ -22,8 +22,10 @@ class Standing(IntEnum):
     NONE_COUNTED = 3
 
 
-STANDING_LABELS = tuple(member.name.lower().replace("_", " ") for member in Standing)
+STANDING_LABELS = ("active", "lapsed", "never ordered", "no counted order")
 """The standings as people read them, by code."""
+FORMER_LABEL = "none counted"
+"""What the last of them was called once: conditions that were kept with it still hold."""
 
 
 def standing(whole: OrderBook, book: OrderBook, as_of_day: int, lapse: LapseRule) -> NDArray[np.uint8]:

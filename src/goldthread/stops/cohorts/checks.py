@@ -41,4 +41,4 @@ def cohort_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
 
 
 def _words(period: Period, kind: AgeKind) -> str:
-    return f"by {period}" if kind is AgeKind.CALENDAR else f"by {period}, spans of {ELAPSED_DAYS[period]} days"
+    return f"by {period}" if kind is AgeKind.CALENDAR else f"by {period}, {ELAPSED_DAYS[period]}-day windows"

@@ -19,7 +19,17 @@ from goldthread.stops.cohorts.question import (
 from goldthread.stops.cost_controls import cost_controls
 from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, whoever_matches, words_control
+from goldthread.stops.sentence import (
+    Control,
+    Option,
+    Part,
+    Words,
+    count_words,
+    numbered,
+    term,
+    whoever_matches,
+    words_control,
+)
 
 FIGURES = {
     CohortFigure.RETENTION: "what share ordered",
@@ -38,6 +48,9 @@ TERMS = {
     CohortFigure.RETENTION: "retention rate",
     CohortFigure.CHURN: "churn rate",
     CohortFigure.STILL_BUYING: "still buying",
+    CohortFigure.CUSTOMERS: "customers who ordered",
+    CohortFigure.ORDERS: "number of orders",
+    CohortFigure.REVENUE: "cohort revenue",
     CohortFigure.CAME_BACK: "cumulative return rate",
     CohortFigure.AVERAGE_ORDER_VALUE: "average order value (AOV)",
     CohortFigure.REVENUE_PER_CUSTOMER: "cumulative revenue per customer, observed CLV",
@@ -45,7 +58,7 @@ TERMS = {
     CohortFigure.REVENUE_RETENTION: "revenue retention",
 }
 """What the trade calls the figures whose sentence says it otherwise."""
-_AVERAGES = {Average.WEIGHTED: "weighted by customers", Average.PLAIN: "plain means of the cohorts"}
+_AVERAGES = {Average.WEIGHTED: "average weighted by customers", Average.PLAIN: "unweighted average"}
 _FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
 _VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar"}
 TOGETHER = "All customers together"
@@ -68,16 +81,14 @@ def _sentence(question: CohortQuestion) -> list[Part]:
         Part(FIGURES[question.figure], "figure"),
         Part(" "),
         Part(age_words(question.period, question.ages), "ages"),
-        Part(" later?"),
+        Part("?"),
     ]
 
 
 def _manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
     """How customers are split, and how the answer is averaged and laid out."""
-    term = TERMS.get(question.figure, "")
-    named = [Part(f"{term[0].upper()}{term[1:]}. ")] if term else []
     parts = [
-        *named,
+        *term(TERMS[question.figure], 5),
         Part(_split_words(question, fields), "split"),
         Part(", as "),
         Part(_VIEWS[question.view], "view"),
@@ -91,7 +102,7 @@ def _manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
     if not table:
         return [*parts, Part(".")]
     if question.figure not in COUNTS:
-        parts += [Part("; averages "), Part(_AVERAGES[question.average], "average")]
+        parts += [Part("; "), Part(_AVERAGES[question.average], "average")]
     return [
         *parts,
         Part(f"; the first {question.period} "),
@@ -112,7 +123,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
             "figure",
             "Figure",
             (question.figure.value,),
-            tuple(Option(figure, words, TERMS.get(figure, "")) for figure, words in FIGURES.items()),
+            tuple(Option(figure, words, TERMS[figure]) for figure, words in FIGURES.items()),
         ),
         Control("ages", "Time since the first order", (question.ages.value,), kinds),
         words_control("average", "Averages", question.average, _AVERAGES),
@@ -126,22 +137,21 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
 
 
 def age_words(period: Period, ages: AgeKind) -> str:
-    """What the columns count: that many calendar months, that many spans of 30 days."""
+    """What the columns count: that many calendar months later, in each later 30-day window."""
     return (
-        f"that many calendar {period}s"
+        f"that many calendar {period}s later"
         if ages is AgeKind.CALENDAR
-        else f"that many spans of {ELAPSED_DAYS[period]} days"
+        else f"in each later {ELAPSED_DAYS[period]}-day window"
     )
 
 
 def age_phrase(period: Period, ages: AgeKind, age: int) -> str:
-    """An age in words: in the same month, 1 calendar month later, 3 spans of 30 days later."""
+    """An age in words: in the same month, 1 calendar month later, in the 3rd later 30-day window."""
     if age == 0:
         return f"in the same {period}" if ages is AgeKind.CALENDAR else f"within {ELAPSED_DAYS[period]} days"
-    plural = "" if age == 1 else "s"
     if ages is AgeKind.CALENDAR:
-        return f"{age} calendar {period}{plural} later"
-    return f"{age} span{plural} of {ELAPSED_DAYS[period]} days later"
+        return f"{count_words(age, f'calendar {period}')} later"
+    return f"in the {numbered(age)} later {ELAPSED_DAYS[period]}-day window"
 
 
 def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> str:
@@ -162,9 +172,9 @@ def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> s
         case CohortFigure.STILL_BUYING:
             return f"{who}{joined} ordered {when} or at any later time"
         case CohortFigure.CAME_BACK:
-            return f"{who}{joined} came back in a {period} after the first, up to {when}"
+            return f"{who}{joined} came back in a {period} after the first, up to {when.removeprefix('in ')}"
         case CohortFigure.REVENUE_PER_CUSTOMER | CohortFigure.PROFIT_PER_CUSTOMER:
-            return f"{who}, and all they ordered up to {when}"
+            return f"{who}, and all they ordered up to {when.removeprefix('in ')}"
     return f"{who}, and what they ordered {when}" if cell.age == 0 else f"{who}{joined} ordered {when}"
 
 

@@ -93,4 +93,4 @@ def phone_sheet(
 
 
 def _late(times: float | None) -> str:
-    return "" if times is None else f", {times:.1f} × late"
+    return "" if times is None else f", overdue, {times:.1f} × usual gap"

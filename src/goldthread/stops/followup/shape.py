@@ -17,7 +17,7 @@ from goldthread.core.standing.limits import WATCHED_LEAST, LapseCurve
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable
 from goldthread.shape import Shape
-from goldthread.stops.chance import compared_words, number
+from goldthread.stops.chance import CHI_SQUARE, compared_words, number
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.followup.answer import LapseCurveAnswer, StandingAnswer
 from goldthread.stops.followup.evidence import STANDING_OF
@@ -135,7 +135,7 @@ class StandingShape(AnswerShape):
             boundary=BoundaryShape.of(read),
             standings=StandsShape.list_of(whole, 0) if whole is not None else _together(answer.table),
             groups=[_group(label, table, place) for label, table, place in groups],
-            compared=compared_words(answer.chance),
+            compared=compared_words(answer.chance, CHI_SQUARE),
             over=None if answer.over is None else StandingsOverShape.of(answer.over.period, answer.over),
             events=EventShape.list_of(answer.events),
         )

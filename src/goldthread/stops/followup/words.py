@@ -33,6 +33,7 @@ from goldthread.stops.sentence import (
     lapse_control,
     lapse_words,
     list_words,
+    term,
     words_control,
 )
 from goldthread.stops.sequence import direction_words, sequence_controls
@@ -40,11 +41,11 @@ from goldthread.stops.sequence import direction_words, sequence_controls
 Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion | WorkedQuestion | OutcomesQuestion
 
 _VIEWS = {
-    FOLLOW_UP.name: ("Whom to contact", "follow-up list"),
-    STANDING.name: ("Where customers stand", "active, lapsed, never ordered"),
-    LAPSE_CURVE.name: ("At which limit", "lapse curve"),
-    WORKED.name: ("How far is the list", "a list is worked"),
-    OUTCOMES.name: ("What became of the lists", "contacts and what followed"),
+    FOLLOW_UP.name: ("Whom to contact", "call list"),
+    STANDING.name: ("Where customers stand", "customer status"),
+    LAPSE_CURVE.name: ("How many are lapsed at each limit", "lapsed customers by limit"),
+    WORKED.name: ("Call list", "call-list progress"),
+    OUTCOMES.name: ("What became of the lists", "call-list results"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
 WHO = {
@@ -80,8 +81,8 @@ def followup_words(read: Read, question: Question) -> Words:
     views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
     by = words_control("lapse_by", "What keeps a customer active", read.line.lapse_by, LAPSE_BY_WORDS)
     controls = [Control("view", "Ask", (_view(question),), views), *words.controls, lapse_control(read), by]
-    manner = words.manner if isinstance(question, WorkedQuestion | OutcomesQuestion) else [*_rule(read), *words.manner]
-    return Words(words.sentence, manner, controls)
+    rule = [] if isinstance(question, WorkedQuestion | OutcomesQuestion) else _rule(read)
+    return Words(words.sentence, [*term(_VIEWS[_view(question)][1], 8), *rule, *words.manner], controls)
 
 
 def sign_words(read: Read) -> str:
@@ -219,7 +220,7 @@ MEMBERS = {
     MembersShown.TO_DO: "those to do",
     MembersShown.CONTACTED: "those contacted",
     MembersShown.LEFT_OUT: "those left out",
-    MembersShown.HELD_BACK: "those held back",
+    MembersShown.HELD_BACK: "the control group",
 }
 _WITHIN = (7, 14, 30, 60, 90)
 
@@ -231,13 +232,13 @@ def _worked(read: Read, question: WorkedQuestion) -> Words:
         _first(question),
         Part(" "),
         Part(name, "list"),
-        Part(", showing "),
+        Part(": how far, and what became of it; showing "),
         Part(MEMBERS[question.shown], "shown"),
         Part(" by "),
         Part(by.title, "by"),
         Part(", "),
         Part(direction_words(by, question.direction), "direction"),
-        Part("?"),
+        Part("."),
     ]
     manner = [Part("Ordered again counts within "), Part(_within_words(question.within), "within")]
     manner.append(Part(" of the contact, or of the list's date for who was not contacted."))
@@ -270,4 +271,4 @@ def _within_control(within: str) -> Control:
 
 def _lapse_curve() -> Words:
     name = _VIEWS[LAPSE_CURVE.name][0]
-    return Words([Part(name, "view"), Part(" would how many customers count as lapsed?")], [], [])
+    return Words([Part(name, "view"), Part("?")], [], [])

@@ -237,7 +237,7 @@ def _compared(worked: Worked, row: ListRow, days: int) -> Compared:
         start = np.full(worked.members.size, to_day(row.as_of), np.int64)
         found = outcomes(worked.found.history, worked.members, start, start + 1, days)
         one, other = share_of(found, ~worked.held_back, start), share_of(found, worked.held_back, start)
-        return Compared("not held back", "held back", one, other, *difference_of(one, other), is_fair=True)
+        return Compared("contacted or to do", "control group", one, other, *difference_of(one, other), is_fair=True)
     contacted = worked.shown(MembersShown.CONTACTED)
     one, other = (share_of(worked.found, among, worked.start_day) for among in (contacted, ~contacted))
     return Compared("contacted", "not contacted", one, other, *difference_of(one, other), is_fair=False)

@@ -19,7 +19,7 @@ _WHO = {
     MembersShown.TO_DO: "Members still to do",
     MembersShown.CONTACTED: "Members who were contacted",
     MembersShown.LEFT_OUT: "Members who were left out",
-    MembersShown.HELD_BACK: "Members who were held back",
+    MembersShown.HELD_BACK: "Members of the control group",
 }
 _BECAME = {
     Became.ORDERED: " who ordered again within {days}",

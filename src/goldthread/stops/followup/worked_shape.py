@@ -129,7 +129,7 @@ class ComparedShape(Shape):
         )
 
 
-_FAIR = "A fair comparison: the held-back were drawn at random when the list was made."
+_FAIR = "A fair comparison: the control group was drawn at random when the list was made."
 _UNFAIR = "Not an experiment: who was contacted was not left to chance."
 
 
@@ -141,10 +141,10 @@ def compared_words(compared: Compared) -> str:
     points = round(100 * compared.difference)
     more = f"{abs(points)} {'point' if abs(points) == 1 else 'points'} {'more' if points >= 0 else 'fewer'}"
     bounds = f"{_signed(compared.low)} to {_signed(compared.high)}"
-    sure = (
-        "more than chance would make." if compared.low > 0 or compared.high < 0 else "no more than chance could make."
-    )
-    return f"{more} ({bounds}): {sure} {warning}"
+    interval = f"95 % confidence interval {bounds}"
+    if compared.low <= 0 <= compared.high:
+        return f"No significant difference: {more} ({interval}). {warning}"
+    return f"{more} ({interval}), more than chance would make. {warning}"
 
 
 def _signed(share: float) -> str:

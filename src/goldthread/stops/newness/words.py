@@ -7,7 +7,7 @@ from goldthread.core.cohorts.split import BANDED
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.newness.question import NewnessQuestion, NewnessView
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, lapse_control, lapse_words, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, lapse_control, lapse_words, term, words_control
 
 _MEASURES = {
     Measure.ORDERS: "How many orders",
@@ -48,6 +48,7 @@ def _manner(read: Read, question: NewnessQuestion) -> list[Part]:
     split = f"Split by {read.fields.field(question.split).title}" if question.split else TOGETHER
     is_span = read.history.rule.lapse.is_span
     return [
+        *term(f"new and returning {question.measure.value}", 6),
         Part(split, "split"),
         Part(", shown as "),
         Part(_VIEWS[question.view], "view"),

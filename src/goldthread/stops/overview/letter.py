@@ -139,8 +139,8 @@ def _cohorts(answer: SummaryAnswer) -> Paragraph | None:
     note = [Said("Counted when the months are over, for every cohort alike. ")]
     apart = answer.figures.apart
     if apart:
-        unlike = f"{count_words(apart, 'cohort')} came back unlike {'its' if apart == 1 else 'their'}"
-        note += [Said(f"{unlike} neighbours", goes), Said(".")]
+        unlike = f"{count_words(apart, 'cohort')} with a return rate unlike adjacent cohorts"
+        note += [Said(unlike, goes), Said(".")]
     return Paragraph(Topic.COHORTS, said, note)
 
 
@@ -250,7 +250,7 @@ def _silent_sources(answer: SummaryAnswer) -> Iterator[Look]:
         silent = answer.read.as_of_day - source.latest_day
         if silent > max(SILENT_LEAST_DAYS, source.longest_silence_days):
             why = f"{count_words(silent, 'day')} without an order, longer than ever before: is a file missing?"
-            yield Look(f"{source.name}: nothing since {date_words(source.latest_day)}", why, Goes("intake"))
+            yield Look(f"{source.name}: nothing since {date_words(source.latest_day)}", why, Goes("import"))
 
 
 def _odd_months(answer: SummaryAnswer) -> Iterator[Look]:
@@ -261,21 +261,21 @@ def _odd_months(answer: SummaryAnswer) -> Iterator[Look]:
     ):
         for row, column in np.argwhere(marked)[-MONTHS_NAMED:].tolist():
             month = period_words(period_label(found.first_month + column, Period.MONTH))
-            yield Look(f"{found.sources[row]}, {month}", why, Goes("intake"))
+            yield Look(f"{found.sources[row]}, {month}", why, Goes("import"))
 
 
 def _noticed(answer: SummaryAnswer) -> Iterator[Look]:
     noticed, currency = answer.noticed, answer.read.book.currency
     if noticed.duplicates:
-        yield Look(count_words(noticed.duplicates, "possible duplicate"), "customers who may be one", Goes("intake"))
+        yield Look(count_words(noticed.duplicates, "possible duplicate"), "customers who may be one", Goes("import"))
     if noticed.rejected_rows:
         rows, one = count_words(noticed.rejected_rows, "row"), noticed.rejected_rows == 1
-        yield Look(f"{rows} {'was' if one else 'were'} rejected", ", ".join(noticed.rejected_files), Goes("intake"))
+        yield Look(f"{rows} {'was' if one else 'were'} rejected", ", ".join(noticed.rejected_files), Goes("import"))
     if noticed.stray_payments:
         named = "names" if noticed.stray_payments == 1 else "name"
         amount = f"{amount_words(minor_of(noticed.stray_amount))} {currency}"
         what = f"{count_words(noticed.stray_payments, 'payment')} {named} no order of the book"
-        yield Look(what, amount, Goes("intake"))
+        yield Look(what, amount, Goes("import"))
     if answer.figures.backdated:
         what = f"{count_words(answer.figures.backdated, 'customer')} with backdated orders"
         yield Look(what, "number order and date order disagree", Goes("threads", {"view": "backdated"}))
@@ -290,5 +290,5 @@ def identity_words(answer: SummaryAnswer) -> str:
     """Whether what was held against each other holds."""
     held = sum(check.holds for check in answer.figures.identities)
     if held == len(answer.figures.identities):
-        return f"All {held} identities that were held against each other hold."
-    return f"{len(answer.figures.identities) - held} of {len(answer.figures.identities)} identities do not hold."
+        return f"All {held} checks passed."
+    return f"{len(answer.figures.identities) - held} of {len(answer.figures.identities)} checks failed."

@@ -14,6 +14,7 @@ from goldthread.stops.sentence import (
     count_words,
     lapse_control,
     lapse_words,
+    term,
 )
 
 
@@ -22,6 +23,7 @@ def summary_words(read: Read, question: SummaryQuestion, orders: int, customers:
     sentence = [Part(f"How does {read.book.name} stand on "), Part(date_words(read.as_of_day), "as_of"), Part("?")]
     since = f", since {date_words(read.history.first_day)}" if orders else ""
     manner = [
+        *term("Business summary", 10),
         Part(f"{count_words(orders, 'order')} of {count_words(customers, 'customer')}, "),
         Part(f"{amount_words(revenue_minor, whole=True)} {read.book.currency}{since}. Lapsed after "),
         Part(lapse_words(read), "lapse"),

@@ -24,14 +24,14 @@ from goldthread.stops.rhythm.question import (
     Shown,
 )
 from goldthread.stops.rhythm.window import window
-from goldthread.stops.sentence import Control, Option, Part, Words, count_words, ordinal, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, count_words, ordinal, term, words_control
 
 Question = CountsQuestion | GapsQuestion | NextOrderQuestion | DueQuestion
 
 _VIEWS = {
-    COUNTS.name: ("How many orders", "order counts"),
-    GAPS.name: ("How many days pass", "purchase gaps"),
-    NEXT_ORDER.name: ("How long until the next order", "time to the next order"),
+    COUNTS.name: ("How many orders", "order frequency"),
+    GAPS.name: ("How many days pass", "days between orders"),
+    NEXT_ORDER.name: ("How long until the next order", "time to next order (Kaplan-Meier)"),
     DUE.name: ("Who is due", "expected next orders"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
@@ -62,7 +62,8 @@ def rhythm_words(read: Read, question: Question) -> Words:
         case DueQuestion():
             words = _due(question)
     views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
-    return Words(words.sentence, words.manner, [Control("view", "Ask", (_view(question),), views), *words.controls])
+    manner = [*term(_VIEWS[_view(question)][1], 7), *words.manner]
+    return Words(words.sentence, manner, [Control("view", "Ask", (_view(question),), views), *words.controls])
 
 
 def _view(question: Question) -> str:
@@ -85,7 +86,7 @@ def _counts(read: Read, question: CountsQuestion) -> Words:
         Part("."),
     ]
     if read.history.shown is not None:
-        manner.append(Part(" The ladder counts all orders, matching or not."))
+        manner.append(Part(" Repeat-purchase rates count all orders, matching or not."))
     begins = to_date(read.history.first_day).isoformat()
     controls = [
         Control("from", "From", (question.from_date or begins,), (Option("", "the first order date"),)),

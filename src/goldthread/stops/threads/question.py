@@ -89,7 +89,7 @@ class LoomQuestion(ReadingLine):
 
     by: str = Field("first_date", description="The field of customers that the threads go by.")
     direction: Direction | None = Field(None, description="The sequence; what is asked for most when not given.")
-    tone: str = Field("", description="The field of customers that threads are toned by; none for one tone.")
+    tone: str = Field("", description="The field of customers that threads are coloured by; none for one colour.")
     align: Align = Field(Align.CALENDAR, description="Whether threads stand by date or by their first orders.")
 
 
@@ -145,5 +145,5 @@ BACKDATED = QuestionKind(
     "The orders that stand before one with a smaller number of the same customer and source.",
     windowed=True,
 )
-LOOM = QuestionKind("loom", LoomQuestion, "Up to 5 000 threads at once, sorted and toned by any field.")
+LOOM = QuestionKind("loom", LoomQuestion, "Up to 5 000 threads at once, sorted and coloured by any field.")
 STOP = Stop("threads", "Threads", (CUSTOMERS, LOOM, NTH, ORDERS, FIGURES, PAIRS, BACKDATED))

@@ -18,6 +18,7 @@ from goldthread.stops.sentence import (
     count_words,
     lapse_control,
     ordinal,
+    term,
     words_control,
 )
 from goldthread.stops.sequence import direction_words, sequence_controls
@@ -56,14 +57,15 @@ Question = (
 )
 
 _VIEWS = {
-    CUSTOMERS.name: "Customers",
-    LOOM.name: "The loom: thousands of threads at once",
-    NTH.name: "One order of each customer",
-    ORDERS.name: "Every order",
-    FIGURES.name: "Figures of orders",
-    PAIRS.name: "First and last dates for pairs",
-    BACKDATED.name: "Orders that were backdated",
+    CUSTOMERS.name: ("Customers", "customer list"),
+    LOOM.name: ("Thousands of threads at once", "customer timelines"),
+    NTH.name: ("One order of each customer", "first, latest or nth order"),
+    ORDERS.name: ("Every order", "order list"),
+    FIGURES.name: ("Figures of orders", "order statistics"),
+    PAIRS.name: ("First and last dates for pairs", "first and last order dates"),
+    BACKDATED.name: ("Orders that were backdated", "backdated orders"),
 }
+"""Each view in the menu, and what the trade calls it."""
 _ALIGNS = {Align.CALENDAR: "by the calendar", Align.FIRST: "by their first orders"}
 _EXTREMES = {Extreme.BOTH: "earliest and latest", Extreme.EARLIEST: "earliest", Extreme.LATEST: "latest"}
 _RANKS_OFFERED = 12
@@ -72,8 +74,10 @@ _RANKS_OFFERED = 12
 def thread_words(read: Read, question: Question) -> Words:
     """The question as people read it aloud, and every choice that it states."""
     sentence, controls = _said(read, question)
-    view = Control("view", "Show", (_view(question),), tuple(Option(value, label) for value, label in _VIEWS.items()))
-    return Words(sentence, [], [view, *controls, lapse_control(read)])
+    name = _view(question)
+    views = tuple(Option(value, label, called) for value, (label, called) in _VIEWS.items())
+    controls = [Control("view", "Show", (name,), views), *controls, lapse_control(read)]
+    return Words(sentence, term(_VIEWS[name][1], 3), controls)
 
 
 def list_words(listing: Listing) -> str:
@@ -158,25 +162,25 @@ def _said(read: Read, question: Question) -> tuple[list[Part], list[Control]]:
 
 def _said_of_loom(read: Read, question: LoomQuestion) -> tuple[list[Part], list[Control]]:
     by = read.fields.field(question.by)
-    tone = f"toned by {read.fields.field(question.tone).title}" if question.tone else "in one tone"
+    tone = f"coloured by {read.fields.field(question.tone).title}" if question.tone else "in one colour"
     sentence = [
-        Part("All threads on the loom", "view"),
+        Part("Customer timelines", "view"),
         Part(", by "),
         Part(by.title, "by"),
         Part(", "),
         Part(direction_words(by, question.direction), "direction"),
         Part(", "),
         Part(tone, "tone"),
-        Part(", laid "),
+        Part(", aligned "),
         Part(_ALIGNS[question.align], "align"),
         Part("."),
     ]
     fields = [each for each in read.fields.fields if each.level is Level.CUSTOMER]
-    toning = (Option(each.name, f"toned by {each.title}") for each in fields if each.kind is not Kind.TEXT)
+    toning = (Option(each.name, f"coloured by {each.title}") for each in fields if each.kind is not Kind.TEXT)
     controls = [
         *sequence_controls(read, by, question.direction, lambda field: field.level is Level.CUSTOMER),
-        Control("tone", "Tone", (question.tone,), (Option("", "in one tone"), *toning)),
-        words_control("align", "Laid", question.align, _ALIGNS),
+        Control("tone", "Colour", (question.tone,), (Option("", "in one colour"), *toning)),
+        words_control("align", "Aligned", question.align, _ALIGNS),
     ]
     return sentence, controls
 

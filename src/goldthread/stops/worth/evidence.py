@@ -325,7 +325,7 @@ def open_compare(answer: CompareAnswer, figure: CompareFigureName, offset: int, 
     value, size = float(side.gross_minor[figure.age]), int(side.customers[figure.age])
     low, high = float(side.low_minor[figure.age]), float(side.high_minor[figure.age])
     bounds = f"{amount_words(low)} to {amount_words(high)}"
-    note = "" if np.isnan(low) else f"95 % range {bounds}, a bootstrap over customers."
+    note = "" if np.isnan(low) else f"95 % confidence interval {bounds}, a bootstrap over customers."
     shown = Figure(
         Unit.MONEY,
         None if np.isnan(value) else value,

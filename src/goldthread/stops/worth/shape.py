@@ -285,7 +285,7 @@ def _affordable(group: Group) -> AffordableShape:
 
 class SideShape(Shape):
     """One of two groups by age: customers of the cohorts complete at it, and profit per customer before CAC up to it
-    with its 95 % range."""
+    with its 95 % confidence interval."""
 
     words: str
     customers: list[int]
@@ -295,7 +295,8 @@ class SideShape(Shape):
 
 
 class CompareShape(AnswerShape):
-    """Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 % range.
+    """Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 %
+    confidence interval.
 
     ``age`` : the largest age that half of each have completed; null where there is none. ``both`` : customers in both.
     ``verdict`` says what the difference at that age amounts to.
@@ -349,12 +350,12 @@ def verdict(answer: CompareAnswer) -> str:
     if np.isnan(low):
         return f"{by} there are too few customers to compare."
     if low <= 0 <= high:
-        bounds = f"95 % range {amount_words(low)} to {amount_words(high)}"
-        return f"{by} there is no difference that chance could not make ({bounds})."
+        bounds = f"95 % confidence interval {amount_words(low)} to {amount_words(high)}"
+        return f"{by} there is no significant difference ({bounds})."
     more, less = answer.sides if low > 0 else answer.sides[::-1]
     size = amount_words(abs(float(found.difference_minor[age])))
     nearest, farthest = sorted((abs(low), abs(high)))
-    bounds = f"95 % range {amount_words(nearest)} to {amount_words(farthest)}"
+    bounds = f"95 % confidence interval {amount_words(nearest)} to {amount_words(farthest)}"
     return f"{by} {more.words} had each brought {size} more than {less.words} ({bounds})."
 
 

@@ -13,7 +13,7 @@ from goldthread.stops.amounts import NONE, amount_words
 from goldthread.stops.cost_controls import cost_controls, margin_control
 from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, whoever_matches, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, term, whoever_matches, words_control
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
     BOUGHT,
@@ -39,13 +39,13 @@ from goldthread.stops.worth.question import (
 from goldthread.stops.worth.sides import Side, side_options
 
 _VIEWS = {
-    WORTH.name: ("A customer brings", "the arithmetic, CLV and CAC"),
-    PAYBACK.name: ("When is winning a customer paid back", "profit by age, affordable CAC"),
-    SPEND_BY_MONTH.name: ("What was spent to win customers", "spend by month and channel"),
-    COMPARE.name: ("Who brought more", "two cohorts, lists or groups"),
-    TOP_CUSTOMERS.name: ("Who brings the revenue", "the largest customers"),
-    BOUGHT.name: ("What do customers bring it with", "products and categories"),
-    LEADS_TO.name: ("What does a first purchase lead to", "first by later category"),
+    WORTH.name: ("A customer brings", "customer lifetime value (CLV)"),
+    PAYBACK.name: ("When is winning a customer paid back", "CAC payback period"),
+    SPEND_BY_MONTH.name: ("What was spent to win customers", "customer acquisition cost (CAC)"),
+    COMPARE.name: ("Who brought more", "customer value compared"),
+    TOP_CUSTOMERS.name: ("Who brings the revenue", "revenue by customer"),
+    BOUGHT.name: ("What do customers buy", "revenue by product"),
+    LEADS_TO.name: ("What does a first purchase lead to", "next purchase by first category"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
 TOGETHER = "all customers together"
@@ -93,6 +93,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Ch
         Part(")."),
     ]
     manner = [
+        *_term(WORTH.name),
         Part("The projection takes every "),
         Part(question.period.value, "period"),
         Part(" to keep the average retention rate; what is observed assumes nothing. Ages in "),
@@ -139,6 +140,7 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
         Part("?"),
     ]
     manner = [
+        *_term(PAYBACK.name),
         Part(_BROUGHT[question.figure], "figure"),
         Part(" per customer up to each age: cohorts by "),
         Part(question.period.value, "period"),
@@ -156,7 +158,8 @@ def spend_words(question: SpendQuestion) -> Words:
     """The question in words."""
     sentence = [_view(SPEND_BY_MONTH.name), Part(", and how many were won, "), Part(_SHOWN[question.shown], "shown")]
     manner = [
-        Part("New customers by the channel of the first order, whoever is looked at; CAC is spend per new customer.")
+        *_term(SPEND_BY_MONTH.name),
+        Part("New customers by the channel of the first order, whoever is looked at; CAC is spend per new customer."),
     ]
     controls = [_views(SPEND_BY_MONTH.name), words_control("shown", "Shown", question.shown, _SHOWN)]
     return Words([*sentence, Part("?")], manner, controls)
@@ -174,6 +177,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[Side, Side
         Part("?"),
     ]
     manner = [
+        *_term(COMPARE.name),
         Part("Profit per customer before CAC, at a gross margin of "),
         Part(margin_words(question.margin), "margin"),
         Part("; cohorts by "),
@@ -196,7 +200,10 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[Side, Side
 def top_words(question: TopCustomersQuestion) -> Words:
     """The question in words."""
     sentence = [_view(TOP_CUSTOMERS.name), Part(": "), Part(TOPS[question.top], "top"), Part(", the largest first")]
-    manner = [Part("Revenue of the counted orders; customers of the same revenue stand in the sequence of the book.")]
+    manner = _term(TOP_CUSTOMERS.name)
+    manner.append(
+        Part("Revenue of the counted orders; customers of the same revenue stand in the sequence of the book.")
+    )
     return Words(
         [*sentence, Part(".")], manner, [_views(TOP_CUSTOMERS.name), words_control("top", "Show", question.top, TOPS)]
     )
@@ -205,7 +212,10 @@ def top_words(question: TopCustomersQuestion) -> Words:
 def bought_words(question: BoughtQuestion) -> Words:
     """The question in words."""
     sentence = [_view(BOUGHT.name), Part(", by "), Part(question.by.value, "by"), Part("?")]
-    manner = [Part("From the order lines themselves: an order with lines of several counts for each of them.")]
+    manner = [
+        *_term(BOUGHT.name),
+        Part("From the order lines themselves: an order with lines of several counts for each of them."),
+    ]
     by = {each: each.value for each in BoughtBy}
     return Words(sentence, manner, [_views(BOUGHT.name), words_control("by", "By", question.by, by)])
 
@@ -213,10 +223,11 @@ def bought_words(question: BoughtQuestion) -> Words:
 def leads_to_words() -> Words:
     """The question in words."""
     manner = [
+        *_term(LEADS_TO.name),
         Part(
             "Of those whose first order was mainly of a category, the share with a line of each category in a later "
             "order, so far. Those who came late had less time."
-        )
+        ),
     ]
     return Words([_view(LEADS_TO.name), Part("?")], manner, [_views(LEADS_TO.name)])
 
@@ -242,12 +253,16 @@ def _view(name: str) -> Part:
     return Part(_VIEWS[name][0], "view")
 
 
+def _term(name: str) -> list[Part]:
+    return term(_VIEWS[name][1], 9)
+
+
 def _views(name: str) -> Control:
     return Control("view", "Ask", (name,), tuple(Option(each, label, term) for each, (label, term) in _VIEWS.items()))
 
 
 def _kind_words(period: Period, ages: AgeKind) -> str:
-    return f"calendar {period}s" if ages is AgeKind.CALENDAR else f"spans of {ELAPSED_DAYS[period]} days"
+    return f"calendar {period}s" if ages is AgeKind.CALENDAR else f"{ELAPSED_DAYS[period]}-day windows"
 
 
 def _split_words(name: str, fields: FieldValues) -> str:

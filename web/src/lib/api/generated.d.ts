@@ -1184,7 +1184,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Up to 5 000 threads at once, sorted and toned by any field.
+         * Up to 5 000 threads at once, sorted and coloured by any field.
          * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
          */
         get: operations["ask_loom"];
@@ -1204,7 +1204,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Up to 5 000 threads at once, sorted and toned by any field.
+         * Up to 5 000 threads at once, sorted and coloured by any field.
          * @description <br/>Who and which orders stand behind one figure; (Accept: text/csv) all of the orders as a file.
          */
         get: operations["open_loom"];
@@ -1224,7 +1224,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Up to 5 000 threads at once, sorted and toned by any field.
+         * Up to 5 000 threads at once, sorted and coloured by any field.
          * @description <br/>The whole answer as CSV, XLSX or Parquet.
          */
         get: operations["take_loom"];
@@ -1246,7 +1246,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Up to 5 000 threads at once, sorted and toned by any field.
+         * Up to 5 000 threads at once, sorted and coloured by any field.
          * @description <br/>Keep the customers that it shows, or that stand behind one of its figures, as a list.
          */
         post: operations["keep_loom"];
@@ -1264,7 +1264,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Up to 5 000 threads at once, sorted and toned by any field.
+         * Up to 5 000 threads at once, sorted and coloured by any field.
          * @description <br/>One figure counted again by the database, from its own records.
          */
         get: operations["recount_loom"];
@@ -3639,7 +3639,8 @@ export interface components {
         Columns: "ages" | "periods";
         /**
          * CompareShape
-         * @description Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 % range.
+         * @description Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 %
+         *     confidence interval.
          *
          *     ``age`` : the largest age that half of each have completed; null where there is none. ``both`` : customers in both.
          *     ``verdict`` says what the difference at that age amounts to.
@@ -6174,13 +6175,16 @@ export interface components {
         Part: "listed" | "left_out" | "new" | "still" | "gone";
         /**
          * PartShape
-         * @description Some words of a sentence; ``control`` names the choice that they state, ``opens`` the figure that they are.
+         * @description Some words of a sentence; ``control`` names the choice that they state, ``opens`` the figure that they are,
+         *     ``term`` the section of the definitions that says what they mean.
          */
         PartShape: {
             /** Control */
             control: string | null;
             /** Opens */
             opens: string | null;
+            /** Term */
+            term: number | null;
             /** Text */
             text: string;
         };
@@ -6556,7 +6560,7 @@ export interface components {
         /**
          * SideShape
          * @description One of two groups by age: customers of the cohorts complete at it, and profit per customer before CAC up to it
-         *     with its 95 % range.
+         *     with its 95 % confidence interval.
          */
         SideShape: {
             /** Customers */
@@ -11387,7 +11391,7 @@ export interface operations {
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
                 direction?: components["schemas"]["Direction"] | null;
-                /** @description The field of customers that threads are toned by; none for one tone. */
+                /** @description The field of customers that threads are coloured by; none for one colour. */
                 tone?: string;
                 /** @description Whether threads stand by date or by their first orders. */
                 align?: components["schemas"]["Align"];
@@ -11461,7 +11465,7 @@ export interface operations {
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
                 direction?: components["schemas"]["Direction"] | null;
-                /** @description The field of customers that threads are toned by; none for one tone. */
+                /** @description The field of customers that threads are coloured by; none for one colour. */
                 tone?: string;
                 /** @description Whether threads stand by date or by their first orders. */
                 align?: components["schemas"]["Align"];
@@ -11531,7 +11535,7 @@ export interface operations {
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
                 direction?: components["schemas"]["Direction"] | null;
-                /** @description The field of customers that threads are toned by; none for one tone. */
+                /** @description The field of customers that threads are coloured by; none for one colour. */
                 tone?: string;
                 /** @description Whether threads stand by date or by their first orders. */
                 align?: components["schemas"]["Align"];
@@ -11606,7 +11610,7 @@ export interface operations {
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
                 direction?: components["schemas"]["Direction"] | null;
-                /** @description The field of customers that threads are toned by; none for one tone. */
+                /** @description The field of customers that threads are coloured by; none for one colour. */
                 tone?: string;
                 /** @description Whether threads stand by date or by their first orders. */
                 align?: components["schemas"]["Align"];
@@ -11674,7 +11678,7 @@ export interface operations {
                 by?: string;
                 /** @description The sequence; what is asked for most when not given. */
                 direction?: components["schemas"]["Direction"] | null;
-                /** @description The field of customers that threads are toned by; none for one tone. */
+                /** @description The field of customers that threads are coloured by; none for one colour. */
                 tone?: string;
                 /** @description Whether threads stand by date or by their first orders. */
                 align?: components["schemas"]["Align"];

@@ -62,12 +62,12 @@
         </li>
       {/if}
       <li class="flex items-center gap-3">
-        <span class="flex w-6 justify-center" aria-hidden="true"><span class="apart"></span></span>came back
-        unlike its neighbours
+        <span class="flex w-6 justify-center" aria-hidden="true"><span class="apart"></span></span>return rate
+        unlike adjacent cohorts
       </li>
       <li class="flex items-center gap-3">
         <span class="quiet w-6 text-center text-xs" aria-hidden="true">small</span>fewer than 30 customers:
-        read the range
+        read the interval
       </li>
       {#if answer.events.length}
         <li class="flex items-center gap-3">

@@ -25,7 +25,7 @@ export function later(answer: Cohorts, age: number): string {
 function range(low: number | null | undefined, high: number | null | undefined): string {
   return typeof low !== 'number' || typeof high !== 'number'
     ? ''
-    : ` (95 % range ${percent(low)} to ${percent(high)})`;
+    : ` (95 % confidence interval ${percent(low)} to ${percent(high)})`;
 }
 
 /** The line about one cell, or about one column. */

@@ -16,8 +16,8 @@ export function differenceWords(answer: Cohorts, group: Group, age: number): str
   const [more, low, high] = [group.more[age], group.more_low[age], group.more_high[age]];
   if (typeof more !== 'number' || typeof low !== 'number' || typeof high !== 'number')
     return 'nothing complete to compare yet';
-  const bounds = `95 % range ${points(low)} to ${points(high)}`;
-  if (low <= 0 && high >= 0) return `no difference from ${against} that chance could not make (${bounds})`;
+  const bounds = `95 % confidence interval ${points(low)} to ${points(high)}`;
+  if (low <= 0 && high >= 0) return `no significant difference from ${against} (${bounds})`;
   return `${percent(Math.abs(more), 1)} points ${more > 0 ? 'more' : 'less'} than ${against} (${bounds})`;
 }
 

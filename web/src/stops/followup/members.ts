@@ -14,7 +14,7 @@ export const GROUPS: Record<Shown, string> = {
   to_do: 'to do',
   contacted: 'contacted',
   left_out: 'left out',
-  held_back: 'held back at random',
+  held_back: 'in the control group',
 };
 
 /** The rows of an answer with their threads where a list of threads looks for them. */
@@ -35,7 +35,7 @@ export function wholeEntry(entry: Entry): string {
 /** How far a member is: ✓ 1 Nov 2026; call 3 Mar 2026. */
 export function entryWords(entry: Entry): string {
   if (entry.state === 'contacted') return `✓ ${entry.contacted_on ? date(entry.contacted_on) : 'contacted'}`;
-  if (entry.state === 'left_out') return entry.held_back ? 'held back' : 'left out';
+  if (entry.state === 'left_out') return entry.held_back ? 'control group' : 'left out';
   return entry.call_on ? `call ${date(entry.call_on)}` : '';
 }
 

@@ -13,11 +13,11 @@ export const NAMES: Record<Stands, string> = {
   active: 'active',
   lapsed: 'lapsed',
   never_ordered: 'never ordered',
-  none_counted: 'none counted',
+  none_counted: 'no counted order',
 };
 export const FLOWS: Record<Flow, string> = {
   began: 'began',
-  became_lapsed: 'became lapsed',
+  became_lapsed: 'newly lapsed',
   won_back: 'won back',
   came_on_file: 'came on file without an order',
   none_counted: 'placed only orders that do not count',

@@ -42,7 +42,7 @@
     {/each}
   </ul>
 {:else}
-  <p class="quiet text-sm">Nothing wants a look.</p>
+  <p class="quiet text-sm">Nothing needs attention.</p>
 {/if}
 <p class={['mt-2 text-sm', answer.identities_hold ? 'text-success' : 'text-error']}>
   {answer.identities}
@@ -60,12 +60,12 @@
   </ul>
 {/if}
 <p class="mt-3 flex flex-wrap gap-2 not-printed">
-  <button class="btn btn-sm btn-primary" onclick={() => address.visit(book.id, 'intake')}
+  <button class="btn btn-sm btn-primary" onclick={() => address.visit(book.id, 'import')}
     >Import a file</button
   >
   <DownloadButton
     file="/api/books/{book.id}/ask/summary/letter?{searchOf(question.query)}"
     accept="text/html"
-    look="btn btn-sm">As a letter to mail</DownloadButton
+    look="btn btn-sm">Download as a letter</DownloadButton
   >
 </p>

@@ -61,7 +61,7 @@
     },
     {
       name: 'late',
-      title: '× late',
+      title: 'Overdue, × usual gap',
       about: 'How many usual gaps the silence is long',
       ...FIGURE,
       width: 60,

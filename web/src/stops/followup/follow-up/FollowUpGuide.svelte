@@ -53,7 +53,7 @@
   <KeepList customers={answer.count} name={answer.list_name} {keep} instead={{ open: null }}>
     {#snippet further()}
       <label class="flex flex-wrap items-baseline gap-2 text-sm">
-        Hold back
+        Control group
         <input type="number" class="input input-sm w-20" min="0" max={MOST_HELD_BACK} bind:value={holdBack} />
         % at random, to compare with
       </label>
@@ -69,6 +69,6 @@
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
 <p class="quiet text-sm">
   The usual gap is the customer’s own median from four orders on, before that everybody’s at that step, in
-  brackets. × late says how many of them the silence is long. Whoever never ordered has no date, and comes
+  brackets. Overdue says how many usual gaps the silence is long. Whoever never ordered has no date, and comes
   last.
 </p>

@@ -24,7 +24,7 @@
     {
       name: 'share',
       title: 'Lapsed of those who ordered',
-      about: 'With its 95 % range',
+      about: 'With its 95 % confidence interval',
       width: 150,
       right: true,
       strong: true,

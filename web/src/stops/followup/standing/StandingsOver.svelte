@@ -48,7 +48,7 @@
 <ChartFrame
   {legend}
   words={pointed === null ? '' : periodWords(over, pointed)}
-  hint="Point at a {over.period} to read it. Threads passing down became lapsed, threads passing up were won back; click a band or a thread."
+  hint="Point at a {over.period} to read it. Threads passing down are newly lapsed, threads passing up were won back; click a band or a thread."
 >
   {#snippet marks()}
     {#if over.partial}<span class="quiet">dashed: still running</span>{/if}

@@ -120,8 +120,8 @@
     {/if}
   {/each}
   <p class="quiet absolute bottom-0 left-2 text-xs">
-    The gold steps: of those who ever placed so many, the share who placed one more, whenever. The latest of
-    them may still.{#if compared}
+    Repeat-purchase rate: of those who ever placed so many, the share who placed one more, whenever. The
+    latest of them may still.{#if compared}
       Bars are shares of {counted(answer.with_orders, 'customer')} on the list; hatched, of everybody else.{/if}
   </p>
 </div>

@@ -43,5 +43,5 @@
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
 <p class="quiet text-sm">
   A window never changes who a customer is: it only chooses which orders are counted. A short one makes many
-  one-timers; the gold steps under the bars are of the whole book and stay as they are.
+  one-timers; the repeat-purchase rates under the bars are of the whole book and stay as they are.
 </p>

@@ -51,7 +51,7 @@
 {#if answer.groups.length > 0}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
   <p class="quiet text-sm">
-    Each row is woven as thick as there are gaps of that length. Dark is the middle half, the bead the median.
-    The axis stretches the first weeks. Click a stitch to see whose gaps they are.
+    Each row is a histogram, as thick as there are gaps of that length. Dark is the middle half, the dot the
+    median. The axis stretches the first weeks. Click a bar to see whose gaps they are.
   </p>
 {/if}

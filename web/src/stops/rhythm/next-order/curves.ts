@@ -16,7 +16,7 @@ export function placeOf(ages: number[], day: number): number {
 /** What a curve says at a place: 28 % by day 30 (24 to 32). */
 export function shareWords(answer: NextOrder, curve: Curve, place: number): string {
   const share = curve.share[place] ?? null;
-  if (share === null) return 'nobody is watched so long';
+  if (share === null) return 'no data that far';
   const [low, high] = [curve.low[place] ?? null, curve.high[place] ?? null];
   const range = low === null || high === null ? '' : ` (${percent(low)} to ${percent(high)})`;
   return `${percent(share)} % by day ${answer.ages[place]}${range}`;

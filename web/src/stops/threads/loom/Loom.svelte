@@ -217,7 +217,7 @@
 </div>
 {#if question.isTable}
   <DataTable
-    label="Threads on the loom"
+    label="Customer timelines"
     {columns}
     count={rows.length}
     row={(at) => rows[at]}
@@ -254,7 +254,7 @@
           class="block h-full w-full"
           role="slider"
           tabindex="0"
-          aria-label="The loom: arrow keys go from thread to thread, with Shift they choose, Enter opens"
+          aria-label="Customer timelines: arrow keys go from thread to thread, with Shift they choose, Enter opens"
           aria-orientation="vertical"
           aria-valuemin={1}
           aria-valuemax={Math.max(1, drawn)}
@@ -286,8 +286,8 @@
   </div>
   <p class="mt-1 min-h-6 shrink-0 text-sm desk:h-6 desk:truncate" aria-live="polite">
     {#if words}{words}{:else}<span class="quiet not-printed"
-        >Each line is a customer, each stitch an order. Drag over some threads to see who they are and keep
-        them as a list.</span
+        >Each line is a customer, each mark an order. Drag over some threads to see who they are and keep them
+        as a list.</span
       >{/if}
   </p>
 {/if}

@@ -68,7 +68,7 @@
     : 'Revenue is drawn before the cost of goods and before CAC.'}
   {answer.groups.length > 0
     ? 'Spend is that of the channel where customers are split by their first channel; else all share one.'
-    : 'A thin line is a cohort, dotted where its age still runs; the dark one is all together with its 95 % range.'}
+    : 'A thin line is a cohort, dotted where its age still runs; the dark one is all together with its 95 % confidence interval.'}
   The average rests on the cohorts that are old enough, so the oldest ages are those of the oldest cohorts. Affordable
   CAC is profit before CAC: revenue less the cost of goods.
 </p>

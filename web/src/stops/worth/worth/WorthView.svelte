@@ -50,13 +50,13 @@
   const range = (age: number) =>
     curve.low[age] === null || curve.low[age] === undefined
       ? ''
-      : `95 % range ${amount(curve.low[age])} to ${amount(curve.high[age])}`;
+      : `95 % confidence interval ${amount(curve.low[age])} to ${amount(curve.high[age])}`;
 </script>
 
 <p class="quiet text-sm">
   {curve.start === null
     ? 'What winning a customer cost is not known, so there is no profit to draw. Import spend, or say a cost.'
-    : 'Profit per customer so far, by age. It begins at what winning one cost; the band is the 95 % range of the mean, a bootstrap over customers.'}
+    : 'Profit per customer so far, by age. It begins at what winning one cost; the band is the 95 % confidence interval of the mean, a bootstrap over customers.'}
 </p>
 <ProfitChart
   label="Observed profit per customer by age"

@@ -164,7 +164,9 @@
     </div>
     {#if known}<p class="quiet text-sm">On record from {known.file_name}.</p>{/if}
     <div class="flex gap-2">
-      <button class="btn btn-primary btn-sm" disabled={pending}>{known ? 'Correct it' : 'Add it'}</button>
+      <button class="btn btn-primary btn-sm" disabled={pending}
+        >{known ? 'Correct order' : 'Save order'}</button
+      >
       {#if known && known.status !== 'cancelled'}
         <button type="button" class="btn btn-sm" disabled={pending} onclick={() => send(cancelOrder)}
           >Cancel the order</button
@@ -200,7 +202,7 @@
         </select>
       </label>
     </div>
-    <div><button class="btn btn-primary btn-sm" disabled={pending}>Put it in</button></div>
+    <div><button class="btn btn-primary btn-sm" disabled={pending}>Save customer</button></div>
   </form>
 </div>
 

@@ -8,7 +8,7 @@
   import Report from './Report.svelte';
   import SourceStrip from './SourceStrip.svelte';
   import StatusWords from './StatusWords.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { Intake } from './importing.svelte';
 
   let { intake, book }: { intake: Intake; book: number } = $props();
   const sources = createQuery(() => ({

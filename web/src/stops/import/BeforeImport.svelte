@@ -4,7 +4,7 @@
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import Problems from './Problems.svelte';
   import ImportPreview from './ImportPreview.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { Intake } from './importing.svelte';
   import { KIND_WORDS } from './meanings';
   import type { WaitingFile } from './waitingFile.svelte';
 

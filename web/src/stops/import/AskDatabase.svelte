@@ -1,6 +1,6 @@
 <script lang="ts">
   import WordMenu from '$src/menus/WordMenu.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { Intake } from './importing.svelte';
 
   /** Rows straight from a database that the settings name. */
   let { intake, databases }: { intake: Intake; databases: string[] } = $props();
@@ -33,8 +33,7 @@
       maxlength={100_000}
       bind:value={query}
       disabled={intake.sending !== ''}></textarea>
-    <button class="btn btn-sm btn-primary" disabled={intake.sending !== '' || !query.trim()}
-      >Take the rows</button
+    <button class="btn btn-sm btn-primary" disabled={intake.sending !== '' || !query.trim()}>Run query</button
     >
   </div>
 </form>

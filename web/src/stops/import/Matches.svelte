@@ -81,12 +81,12 @@
           >
           <span class="ml-auto flex gap-4 text-sm">
             <button class="word" disabled={say.pending} onclick={() => say.run({ duplicate, verdict: 'one' })}
-              >they are one customer</button
+              >same customer</button
             >
             <button
               class="word"
               disabled={say.pending}
-              onclick={() => say.run({ duplicate, verdict: 'apart' })}>keep them apart</button
+              onclick={() => say.run({ duplicate, verdict: 'apart' })}>different customers</button
             >
           </span>
         </p>

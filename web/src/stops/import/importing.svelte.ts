@@ -55,7 +55,7 @@ class Intake {
     this.sending = '';
   }
 
-  /** Take the rows of a query to a database, and look at them like a file. */
+  /** Run query of a query to a database, and look at them like a file. */
   async ask(database: string, query: string): Promise<void> {
     this.problem = undefined;
     this.report = undefined;

@@ -12,7 +12,7 @@
   import HowToRead from './HowToRead.svelte';
   import OpenedDelivery from './OpenedDelivery.svelte';
   import Matches from './Matches.svelte';
-  import { intakeOf } from './intake.svelte';
+  import { intakeOf } from './importing.svelte';
 
   let { book }: { book: Schemas['BookShape'] } = $props();
   // the stop is made anew with its book

@@ -62,7 +62,7 @@ export const RECORD_WORDS: Record<FileKind, string> = {
   payments: 'payment',
   spend: 'entry of spend',
   events: 'event',
-  matches: 'word',
+  matches: 'decision',
 };
 
 export const DATE_WORDS: Record<DateForm, string> = {

@@ -3,7 +3,7 @@
   import { openSession } from '$lib/api/client';
   import JobProgress from '$src/notes/JobProgress.svelte';
   import AskDatabase from './AskDatabase.svelte';
-  import type { Intake } from './intake.svelte';
+  import type { Intake } from './importing.svelte';
 
   let { intake }: { intake: Intake } = $props();
   let over = $state(false);
@@ -60,8 +60,8 @@
       }}
     />
     <span class="quiet text-sm"
-      >CSV and its kin, XLSX, ODS, JSON, Parquet, and gzip or zip of them; dates and amounts as your country
-      writes them.{#if session.data}&nbsp; Up to {session.data.upload_limit_mib} MiB each.{/if}</span
+      >CSV and other delimited text, XLSX, ODS, JSON, Parquet, and gzip or zip of them; dates and amounts as
+      your country writes them.{#if session.data}&nbsp; Up to {session.data.upload_limit_mib} MiB each.{/if}</span
     >
   </label>
   <label class="grid grid-rows-[auto_1fr] gap-1">

@@ -5,7 +5,7 @@
   import TypedWord from '$src/menus/TypedWord.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
 
-  /** Further columns of the files of orders, which can be called otherwise and hidden. */
+  /** Further columns of the files of orders, which can be renamed and hidden. */
   let { book }: { book: number } = $props();
   type Attribute = Schemas['AttributeShape'];
   const path = $derived({ book });
@@ -29,8 +29,7 @@
   <section class="card card-border block shrink-0 bg-base-100 p-4" aria-label="Attributes of orders">
     <h2 class="text-xl">Attributes of orders</h2>
     <p class="quiet text-sm">
-      Further columns of the files. They group, split and filter everywhere; here they are called otherwise,
-      or hidden.
+      Further columns of the files. They group, split and filter everywhere; here they are renamed, or hidden.
     </p>
     {#if change.problem}<ProblemNote problem={change.problem} />{/if}
     <ul class="mt-2 grid gap-1">
