@@ -22,7 +22,7 @@ class OnTheLoom(PageCase):
     def loom(self, query: str = "", book: int | None = None) -> Locator:
         """The drawing of the loom, when it is drawn."""
         self.open(f"/books/{book or self.tiny.id}/threads?as_of=2025-08-31&view=loom{query}")
-        drawing = self.page.get_by_role("slider", name=re.compile("^The loom"))
+        drawing = self.page.get_by_role("slider", name=re.compile("^Customer timelines"))
         expect(drawing).to_be_visible()
         self.settled()
         return drawing
@@ -76,7 +76,7 @@ class OnTheLoom(PageCase):
             self.page.get_by_role("menuitem", name="Picture, SVG").click()
         self.assertIn("data:image/png;base64,", Path(taken.value.path()).read_text(encoding="utf-8"))
         self.page.get_by_role("button", name="as a table").click()
-        table = self.page.get_by_role("grid", name="Threads on the loom")
+        table = self.page.get_by_role("grid", name="Customer timelines")
         expect(table).to_have_attribute("aria-rowcount", "5001")
         expect(table.get_by_role("row").nth(1)).to_contain_text("C00000")
 

@@ -160,13 +160,13 @@ class Rhythm(unittest.TestCase):
             (("steppedDay", "End", False, "from", first, first, last), last),
             (("steppedDay", "a", False, "from", first, first, last), None),
         ]
-        found = called("stops/rhythm/brush.ts", *(call for call, _ in cases))
+        found = called("stops/rhythm/counts/brush.ts", *(call for call, _ in cases))
         self.assertEqual(found, [day for _, day in cases])
 
     def test_a_window_moved_as_a_whole_keeps_its_length_and_stays_in_the_book(self) -> None:
         window = {"from": 120, "to": 150}
         found = called(
-            "stops/rhythm/brush.ts",
+            "stops/rhythm/counts/brush.ts",
             *(("moved", window, days, 100, 200) for days in (7, -7, -90, 90)),
         )
         ends = [(127, 157), (113, 143), (100, 130), (170, 200)]
@@ -184,7 +184,7 @@ class Rhythm(unittest.TestCase):
         answer = {"ages": [0, 30, 60]}
         curve = {"share": [0, 0.275, None], "low": [None, 0.24, None], "high": [None, 0.32, None]}
         found = called(
-            "stops/rhythm/curves.ts",
+            "stops/rhythm/next-order/curves.ts",
             *(("shareWords", answer, curve, place) for place in range(3)),
             *(("halfWords", {"half_by": day}) for day in (None, 0, 1_046)),
             ("placeOf", [0, 7, 30, 60], 50),
@@ -207,7 +207,7 @@ class Rhythm(unittest.TestCase):
         ]
         answer = {"groups": groups, "currency": "EUR"}
         found = called(
-            "stops/rhythm/counts.ts",
+            "stops/rhythm/counts/counts.ts",
             ("countWords", answer, 0),
             ("countWords", answer, 1),
             ("ladderWords", groups[0]),
@@ -234,7 +234,7 @@ class Loom(unittest.TestCase):
     def test_a_range_of_the_sequence_and_the_drawn_threads_in_it(self) -> None:
         answer = {"places": self.PLACES, "count": 12}
         found = called(
-            "stops/threads/loom.ts",
+            "stops/threads/loom/loom.ts",
             ("drawnOf", answer, None),
             ("drawnOf", answer, {"first": 2, "last": 6}),
             ("drawnOf", answer, {"first": 4, "last": 5}),
@@ -244,7 +244,10 @@ class Loom(unittest.TestCase):
     def test_drawn_threads_stand_for_those_between_them(self) -> None:
         answer = {"places": self.PLACES, "count": 12}
         found = called(
-            "stops/threads/loom.ts", ("rangeOf", answer, 0, 0), ("rangeOf", answer, 1, 2), ("rangeOf", answer, 2, 3)
+            "stops/threads/loom/loom.ts",
+            ("rangeOf", answer, 0, 0),
+            ("rangeOf", answer, 1, 2),
+            ("rangeOf", answer, 2, 3),
         )
         self.assertEqual([(each["first"], each["last"]) for each in found], [(0, 2), (3, 8), (6, 11)])
 
@@ -335,7 +338,7 @@ class FollowUp(unittest.TestCase):
                 "✓ 2 Sep 2026",
                 "✓ 2 Sep 2026, phone, by Mo: kiln broken",
                 "call 30 Nov 2026",
-                "held back",
+                "control group",
                 "11 Sep 2026, after 9 days",
                 "11 Sep 2026 (9 d)",
                 "no",

@@ -23,7 +23,7 @@ Asked = dict[str, Any]
 Z = NormalDist().inv_cdf(0.975)
 
 
-STANDINGS = ("active", "lapsed", "never ordered", "none counted")
+STANDINGS = ("active", "lapsed", "never ordered", "no counted order")
 
 
 BLANK = "blank"

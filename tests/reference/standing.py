@@ -111,7 +111,7 @@ FLOWS = ("began", "became_lapsed", "won_back", "came_on_file", "none_counted")
 def _flow(before: str, after: str) -> str | None:
     if before == after:
         return None
-    if before in ("off", "never ordered", "none counted") and after in ("active", "lapsed"):
+    if before in ("off", "never ordered", "no counted order") and after in ("active", "lapsed"):
         return "began"
     moves = {
         ("active", "lapsed"): "became_lapsed",

@@ -328,7 +328,7 @@ def standing_on(threads: Threads, key: str, day: int) -> str:
     thread = [each for each in threads.of(key) if each.day <= day]
     if not thread:
         ordered = any(each.customer == key and each.day <= day for each in book.orders)
-        return "none counted" if ordered else "never ordered"
+        return "no counted order" if ordered else "never ordered"
     sign = last_sign(book, thread, key, day, by_activity=line.by_activity)
     assert sign is not None
     size = line.lapse[:-1]

@@ -43,6 +43,7 @@ class Derived(unittest.TestCase):
                 **({f"{at}/list": "post"} if kept else {}),
                 **({f"{at}/behind": "get", f"{at}/recount": "get"} if answering.evidence else {}),
                 **{f"{at}/{called}": "get" for called in answering.files},
+                **({f"{at}/one": "get"} if answering.one else {}),
             }
             self.assertEqual({path for path in paths if path == at or path.startswith(f"{at}/")}, set(routes))
             for path, method in routes.items():

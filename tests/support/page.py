@@ -25,6 +25,8 @@ from tests.support.sharing import shared_place, shared_workspace, tiny_book
 expect.set_options(timeout=20_000)
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 SIZE = {"width": 1280, "height": 800}
+HOUSE_FORM = """localStorage['goldthread-reader'] ??= JSON.stringify({numbers: '1\\u202f234.50', firstDay: 1})"""
+"""Numbers as the server's words have them, whatever the browser's language, until a test chooses another form."""
 
 
 @functools.cache
@@ -57,6 +59,7 @@ class PageCase(unittest.TestCase):
         self.folder = Path(folder.name)
         context = self.browser.new_context(viewport=SIZE, accept_downloads=True, reduced_motion="reduce")  # type: ignore[arg-type]
         self.addCleanup(context.close)
+        context.add_init_script(HOUSE_FORM)
         self.page: Page = context.new_page()
         self.faults: list[str] = []
         self.refusals = {"422"}

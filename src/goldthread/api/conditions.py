@@ -15,7 +15,7 @@ from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import written_name
 from goldthread.shape import Place, Shape
-from goldthread.stops.conditions import Checked, FieldChoice, check_condition, list_fields
+from goldthread.stops.conditions import Checked, ConditionPart, FieldChoice, check_condition, list_fields
 from goldthread.stops.reading import Read, read_book
 from goldthread.stops.reading_line import ReadingLine
 from goldthread.workspace import Workspace
@@ -55,11 +55,22 @@ class FieldsShape(Shape):
     fields: list[FieldChoiceShape]
 
 
-class ConditionPartShape(Shape):
-    """One of the parts that are joined by AND."""
+class AlternativeShape(Shape):
+    """One of the parts that are joined by OR."""
 
     text: str
     words: str
+
+
+class ConditionPartShape(AlternativeShape):
+    """One of the parts that are joined by AND; ``alternatives`` where it is made of several that are joined by OR."""
+
+    alternatives: list[AlternativeShape]
+
+    @classmethod
+    def of(cls, part: ConditionPart) -> ConditionPartShape:
+        alternatives = [AlternativeShape(text=each.text, words=each.words) for each in part.alternatives]
+        return cls(text=part.text, words=part.words, alternatives=alternatives)
 
 
 class CompletionShape(Shape):
@@ -84,7 +95,7 @@ class ConditionShape(Shape):
     @classmethod
     def of(cls, checked: Checked) -> ConditionShape:
         return cls(
-            parts=[ConditionPartShape(text=each.text, words=each.words) for each in checked.parts],
+            parts=[ConditionPartShape.of(each) for each in checked.parts],
             words=checked.words,
             json_text=checked.json,
             of_orders=checked.of_orders,

@@ -31,10 +31,11 @@ class FieldChoice:
 
 @dataclass(frozen=True)
 class ConditionPart:
-    """One of the parts that are joined by AND: its text, and the same in words."""
+    """One of the parts that are joined by AND: its text, the same in words, and what of it is joined by OR."""
 
     text: str
     words: str
+    alternatives: tuple[ConditionPart, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -72,7 +73,7 @@ def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
         return Checked([], "", "", False, [], error, completions)
     parts = node.parts if node.op == "and" else [node]
     return Checked(
-        parts=[ConditionPart(_bracketed(part), in_words(part, known)) for part in parts],
+        parts=[_part(part, known) for part in parts],
         json=as_json_text(node),
         words=in_words(node, known),
         of_orders=chooses_orders(node, known),
@@ -96,8 +97,14 @@ def label_condition(read: Read, name: str, label: str) -> str:
     return as_text(Node("and", parts) if len(parts) > 1 else parts[0])
 
 
-def _bracketed(node: Node) -> str:
-    return f"({as_text(node)})" if node.op == "or" else as_text(node)
+def _part(node: Node, known: Mapping[str, Field]) -> ConditionPart:
+    text = f"({as_text(node)})" if node.op in ("and", "or") else as_text(node)
+    alternatives = tuple(_part(part, known) for part in _joined_by_or(node)) if node.op == "or" else ()
+    return ConditionPart(text, in_words(node, known), alternatives)
+
+
+def _joined_by_or(node: Node) -> list[Node]:
+    return [each for part in node.parts for each in _joined_by_or(part)] if node.op == "or" else [node]
 
 
 def labels_of(read: Read, field: Field) -> list[str]:

@@ -28,7 +28,7 @@
 
 <div class="flex min-h-0 flex-1 flex-col">
   <div class="flex min-h-7 flex-wrap items-center gap-x-4 text-sm">
-    {#each legend as { label, tone, hatched } (label)}
+    {#each legend as { label, tone, hatched }, at (at)}
       <Swatch {tone} hatched={hatched ?? false}>{label}</Swatch>
     {/each}
     {@render marks?.()}

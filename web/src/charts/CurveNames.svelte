@@ -21,7 +21,7 @@
   const LONGEST = 16;
 </script>
 
-{#each ends as { label, at, y } (label)}
+{#each ends as { label, at, y }, place (place)}
   <!-- the same is opened from a table -->
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions, a11y_mouse_events_have_key_events -->
   <g

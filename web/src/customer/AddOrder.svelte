@@ -1,30 +1,47 @@
+<script lang="ts" module>
+  import { todayIn } from '$lib/format/dates';
+
+  export interface Draft {
+    source: string;
+    number: string;
+    date: string;
+    amount: string;
+    rep: string;
+    channel: string;
+  }
+
+  /** An order of today of which nothing is said yet. */
+  export function noOrder(timeZone: string): Draft {
+    return { source: '', number: '', date: todayIn(timeZone), amount: '', rep: '', channel: '' };
+  }
+</script>
+
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
-  import { todayIn } from '$lib/format/dates';
+  import { written } from '$lib/format/reader';
+  import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   interface Props {
     book: Schemas['BookShape'];
     customer: string;
-    /** The source of the latest order. */
+    /** The source of the latest draft. */
     usual: string;
+    /** What is typed so far. */
+    draft: Draft;
     onclose: () => void;
   }
-  let { book, customer, usual, onclose }: Props = $props();
+  let { book, customer, usual, draft = $bindable(), onclose }: Props = $props();
   const path = $derived({ book: book.id });
   const summary = createQuery(() => ({
     queryKey: ['book', book.id],
     queryFn: () => answerOf(api.GET('/api/books/{book}', { params: { path } })),
   }));
-  // svelte-ignore state_referenced_locally
-  const none = { number: '', date: todayIn(book.time_zone), amount: '', rep: '', channel: '' };
-  let source = $state('');
-  let order = $state({ ...none });
   let done = $state('');
   const sources = $derived(summary.data?.sources ?? []);
-  const chosen = $derived(source || usual || sources[0] || '');
+  const chosen = $derived(draft.source || usual || sources[0] || '');
 
   const add = useChange(
     () =>
@@ -33,12 +50,12 @@
           params: { path },
           // an order of this number that is there already must not be overwritten
           headers: { 'If-Match': '"0"' },
-          body: { ...order, source: chosen, customer, status: 'paid' },
+          body: { ...draft, source: chosen, customer, status: 'paid' },
         }),
       ),
     () => {
-      done = `Order ${order.number} is in. It can be undone under “Delivered”.`;
-      order = { ...none };
+      done = `Order ${draft.number} is in. It can be undone under “Delivered”.`;
+      draft = noOrder(book.time_zone);
     },
   );
 </script>
@@ -58,20 +75,25 @@
       <select
         class="select select-sm"
         value={chosen}
-        onchange={(event) => (source = event.currentTarget.value)}
+        onchange={(event) => (draft.source = event.currentTarget.value)}
       >
         {#each sources as name (name)}<option>{name}</option>{/each}
       </select>
     </label>
-    <label>order number<input class="input input-sm" required bind:value={order.number} /></label>
+    <label>order number<input class="input input-sm" required bind:value={draft.number} /></label>
     <label
-      >date<input class="input input-sm" required bind:value={order.date} placeholder="2026-10-31" /></label
+      >date<input class="input input-sm" required bind:value={draft.date} placeholder="2026-10-31" /></label
     >
     <label
-      >amount<input class="input input-sm" required bind:value={order.amount} placeholder="120.50" /></label
+      >amount<NumberInput
+        bind:value={draft.amount}
+        required
+        placeholder={written('120.50')}
+        look="input-sm"
+      /></label
     >
-    <label>sales rep<input class="input input-sm" bind:value={order.rep} /></label>
-    <label>channel<input class="input input-sm" bind:value={order.channel} /></label>
+    <label>sales rep<input class="input input-sm" bind:value={draft.rep} /></label>
+    <label>channel<input class="input input-sm" bind:value={draft.channel} /></label>
   </div>
   <div class="mt-2 flex items-center gap-3">
     <button class="btn btn-primary btn-sm" disabled={add.pending}>Save order</button>

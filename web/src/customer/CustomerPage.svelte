@@ -8,7 +8,7 @@
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import LargeThread from '$src/thread/LargeThread.svelte';
-  import AddOrder from './AddOrder.svelte';
+  import AddOrder, { noOrder, type Draft } from './AddOrder.svelte';
   import Facts from './Facts.svelte';
   import OrdersTable from './OrdersTable.svelte';
 
@@ -28,7 +28,8 @@
     query: { ...reading, customer },
     rows: (found: AnswerTo<'thread'>) => found.orders,
   }));
-  let adding = $state(false);
+  /** The customers for whom an order is being added, with what is typed of it. */
+  let drafts = $state<Record<number, Draft>>({});
 
   const page = $derived(orders.answer);
   const marks = $derived(
@@ -38,6 +39,11 @@
         )
       : [],
   );
+
+  function toggle(customer: number): void {
+    const { [customer]: draft, ...others } = drafts;
+    drafts = draft ? others : { ...others, [customer]: noOrder(book.time_zone) };
+  }
 
   function saidOf(name: string, value: string): string {
     return ISO_DATE.test(value) ? `${name.replaceAll('_', ' ')} ${date(value)}` : value;
@@ -71,20 +77,28 @@
               }),
             )}
         />
-        <button class="btn btn-sm btn-primary" aria-expanded={adding} onclick={() => (adding = !adding)}
-          >Add an order</button
+        <button
+          class="btn btn-sm btn-primary"
+          aria-expanded={page.customer in drafts}
+          onclick={() => toggle(page.customer)}>Add an order</button
         >
         <button class="btn btn-sm btn-ghost" onclick={onclose}>Close</button>
       </div>
     </header>
-    {#if adding}
-      <AddOrder
-        {book}
-        customer={page.keys[0] ?? ''}
-        usual={page.orders[0]?.order.source ?? ''}
-        onclose={() => (adding = false)}
-      />
-    {/if}
+    {#key page.customer}
+      {#if drafts[page.customer]}
+        <AddOrder
+          {book}
+          bind:draft={
+            () => drafts[page.customer] ?? noOrder(book.time_zone),
+            (draft) => (drafts = { ...drafts, [page.customer]: draft })
+          }
+          customer={page.keys[0] ?? ''}
+          usual={page.orders[0]?.order.source ?? ''}
+          onclose={() => toggle(page.customer)}
+        />
+      {/if}
+    {/key}
     <div class="flex min-h-0 flex-1 flex-col" class:dimmed={orders.stale}>
       <Facts {page} {onchoose} />
       {#if page.order_count > 0 || page.payments.length > 0}

@@ -3,7 +3,7 @@
   import type { Schemas } from '$lib/api/client';
   import { trimmed, type Cell } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
-  import { counted, count, money, nounFor } from '$lib/format/figures';
+  import { count, counted, decimal, money, nounFor } from '$lib/format/figures';
   import WordMenu from '$src/menus/WordMenu.svelte';
 
   interface Props {
@@ -36,7 +36,7 @@
     if (!facts.next_due) return 'too few orders to say';
     const gap = `${page.own_rhythm ? 'their' : "all customers'"} usual gap of ${days(page.expected_gap)}`;
     if (typeof facts.overdue !== 'number') return `by ${gap}`;
-    return late ? `late: ${facts.overdue.toFixed(1)} times ${gap}` : `by ${gap}`;
+    return late ? `late: ${decimal(facts.overdue)} times ${gap}` : `by ${gap}`;
   });
   const activity = $derived(
     !facts.last_activity ? 'neither order nor payment' : page.paid_last ? 'a payment' : 'an order',
@@ -68,7 +68,7 @@
       <b>{count(Number(facts.orders ?? 0))}</b>
       <span
         >{money(String(facts.revenue ?? '0'))} in all{facts.average_order_value
-          ? `, ${money(Number(facts.average_order_value).toFixed(2))} on average`
+          ? `, ${decimal(Number(facts.average_order_value), 2)} on average`
           : ''}</span
       >
     </dd>
@@ -111,7 +111,7 @@
   >
 </p>
 
-{#each page.contacts as contact (contact.list_name)}
+{#each page.contacts as contact, at (at)}
   <p class="text-sm">
     Contacted on <strong>{date(contact.date)}</strong>{contact.channel
       ? `, ${contact.channel}`

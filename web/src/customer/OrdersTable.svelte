@@ -94,7 +94,7 @@
   {#snippet detail(row)}
     {#if row.own.length > 0}
       <dl class="mb-1 flex flex-wrap gap-x-5" aria-label="Attributes of {row.order.number}">
-        {#each row.own as each (each.title)}
+        {#each row.own as each, at (at)}
           <div class="flex gap-1.5">
             <dt class="quiet">{each.title}</dt>
             <dd>{each.kind === 'date' ? date(each.value) : each.value}</dd>

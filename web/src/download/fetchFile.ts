@@ -1,5 +1,5 @@
 /** Files of the server, handed to the browser; what keeps one from being made is shown on the page. */
-import { Refusal, UNREACHABLE, type Problem } from '$lib/api/client';
+import { Refusal, refusalOf, UNREACHABLE } from '$lib/api/client';
 import { finished, type Job } from '$lib/jobs';
 import { handOver } from './handOver';
 
@@ -13,13 +13,19 @@ export async function fetchFile(
   report: (job: Job) => void = () => undefined,
   accept = '*/*',
 ): Promise<void> {
-  let reply = await reached(path, accept);
+  const reply = await reached(path, accept);
   if (reply.status === ACCEPTED) {
     const made = await finished(reply.json() as Promise<Job>, report);
-    reply = await reached(`/api/jobs/${made.id}/file`, accept);
+    follow(made);
+    return;
   }
-  if (!reply.ok) throw new Refusal((await reply.json()) as Problem);
+  if (!reply.ok) throw refusalOf(await reply.json().catch(() => undefined), reply.status);
   handOver(await reply.blob(), nameIn(reply.headers.get('Content-Disposition') ?? ''));
+}
+
+/** The file that a piece of work made, taken by the browser itself: it may be larger than the page's memory. */
+export function follow({ id }: Job): void {
+  handOver(`/api/jobs/${id}/file`);
 }
 
 /** A reply, whatever it says; a server that is not there refuses too. */

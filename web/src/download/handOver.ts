@@ -1,11 +1,11 @@
-/** Files that the page has, given to the browser. */
+/** Files, given to the browser. */
 
-/** Hand something to the browser as a file. */
-export function handOver(content: Blob, fileName: string): void {
-  const address = URL.createObjectURL(content);
+/** Hand something to the browser as a file: what the page has, under a name, or an address that has it. */
+export function handOver(content: Blob | string, fileName = ''): void {
+  const address = typeof content === 'string' ? content : URL.createObjectURL(content);
   const link = document.createElement('a');
   link.href = address;
   link.download = fileName;
   link.click();
-  URL.revokeObjectURL(address);
+  if (typeof content !== 'string') URL.revokeObjectURL(address);
 }

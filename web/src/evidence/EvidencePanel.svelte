@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { createQuery } from '@tanstack/svelte-query';
   import { onMount } from 'svelte';
   import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
@@ -64,19 +65,20 @@
       <span class="font-serif text-4xl leading-tight font-semibold"
         >{inUnits(head.value, head.unit, decimals)}</span
       >
-      <span class="quiet font-semibold">{head.unit === 'money' ? `${currency} ` : ''}{head.beside}</span>
+      <span class="quiet font-semibold">{head.unit === 'money' ? `${currency} ` : ''}{said(head.beside)}</span
+      >
     </p>
     <p class="mt-1 text-sm">
-      {head.words}
+      {said(head.words)}
       {#if head.low !== null && head.high !== null}
         <span class="quiet">95 % confidence interval {percent(head.low)} to {percent(head.high)} %.</span>
       {/if}
-      {#if head.note}<span class="quiet">{head.note}</span>{/if}
+      {#if head.note}<span class="quiet">{said(head.note)}</span>{/if}
     </p>
     {#if head.unusual.length > 0}
       <div class="mt-1 border-l-2 border-error pl-2 text-sm">
         <p class="font-semibold">Check this: what is unusual here</p>
-        {#each head.unusual as line (line)}<p>{line}</p>{/each}
+        {#each head.unusual as line, at (at)}<p>{said(line)}</p>{/each}
       </div>
     {/if}
     <p class="quiet mt-1 text-sm">

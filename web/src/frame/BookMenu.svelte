@@ -4,7 +4,7 @@
   import { finished } from '$lib/jobs';
   import DownloadState from '$src/download/DownloadState.svelte';
   import { Download } from '$src/download/download.svelte';
-  import { fetchFile } from '$src/download/fetchFile';
+  import { follow } from '$src/download/fetchFile';
   import WordMenu from '$src/menus/WordMenu.svelte';
 
   interface Props {
@@ -38,7 +38,7 @@
       answerOf(api.POST('/api/books/{book}/package', { params: { path } })),
       (now) => (download.job = now),
     );
-    await fetchFile(`/api/jobs/${made.id}/file`);
+    follow(made);
   }
 </script>
 

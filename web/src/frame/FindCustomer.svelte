@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Combobox } from 'bits-ui';
   import { address } from '$lib/address.svelte';
-  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import { api, answerOf, problemOf, type Schemas } from '$lib/api/client';
   import { useCommand } from '$lib/commands.svelte';
   import { date } from '$lib/format/dates';
   import { count } from '$lib/format/figures';
@@ -12,6 +12,7 @@
   let open = $state(false);
   let found = $state.raw<Schemas['FoundShape'][]>([]);
   let answered = $state('');
+  let problem = $state('');
   /** Enter was pressed before the answer was there. */
   let opensFirst = false;
   let request = new AbortController();
@@ -31,8 +32,12 @@
       const best = answer.found[0];
       if (opensFirst && best) show(best.customer);
       opensFirst = false;
-    } catch {
-      if (!signal.aborted) found = [];
+      problem = '';
+    } catch (error) {
+      if (signal.aborted) return;
+      found = [];
+      const { detail, remedy } = problemOf(error);
+      problem = `${detail} ${remedy}`;
     }
   }
 
@@ -125,7 +130,7 @@
       </Combobox.Item>
     {:else}
       <div class="quiet px-2 py-1" role="option" aria-selected="false" tabindex="-1">
-        {answered === text ? 'Nobody of that name, number, e-mail or town.' : '…'}
+        {problem || (answered === text ? 'Nobody of that name, number, e-mail or town.' : 'Looking…')}
       </div>
     {/each}
   </Combobox.Content>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { address } from '$lib/address.svelte';
   import { useQuestion } from '$lib/answer.svelte';
   import { UNLOADED, type Schemas } from '$lib/api/client';
@@ -71,7 +72,7 @@
     label: '',
   });
   let drawn = $state<HTMLElement>();
-  const words = (parts: Schemas['PartShape'][]) => parts.map((part) => part.text).join('');
+  const words = (parts: Schemas['PartShape'][]) => said(parts.map((part) => part.text).join(''));
   const onchoose = (name: string, values: string[]) => question.choose(name, values);
 
   useCommand('back', () => {

@@ -1,21 +1,41 @@
 /** Work under way on the server, asked after until it ends. */
 import { address } from './address.svelte';
 import { seen } from './seen.svelte';
-import { api, Refusal, answerOf, type Schemas } from './api/client';
+import { api, Refusal, answerOf, problemOf, type Schemas } from './api/client';
 
 const ASK_AGAIN_MS = 150;
+/** How often in a row nobody answers before we give up, and how long we wait between at most: a minute in all. */
+const MOST_FAILED = 16;
+const LONGEST_MS = 5_000;
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+/** Whether the server itself refused: asking again gives the same. */
+const isAnswer = (error: unknown) => {
+  const { status } = problemOf(error);
+  return status >= 400 && status < 500;
+};
 export type Job = Schemas['JobShape'];
 
-/** Tell each state of a job until it is over; gives the last one. */
+/** Tell each state of a job until it is over; gives the last one. A server that does not answer is asked again for a
+ * while: the work goes on without us. */
 export async function follow(id: string, report: (job: Job) => void): Promise<Job> {
+  let failed = 0;
   for (;;) {
-    const job = await answerOf(api.GET('/api/jobs/{job}', { params: { path: { job: id } } }));
+    let job: Job;
+    try {
+      job = await answerOf(api.GET('/api/jobs/{job}', { params: { path: { job: id } } }));
+      failed = 0;
+    } catch (error) {
+      failed += 1;
+      if (isAnswer(error) || failed > MOST_FAILED) throw error;
+      await pause(Math.min(LONGEST_MS, ASK_AGAIN_MS * 2 ** failed));
+      continue;
+    }
     report(job);
     if (job.state !== 'running') {
       await lookAtBooks();
       return job;
     }
-    await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
+    await pause(ASK_AGAIN_MS);
   }
 }
 

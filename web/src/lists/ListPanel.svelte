@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { createQuery, useQueryClient } from '@tanstack/svelte-query';
   import { address, addressOf, followed } from '$lib/address.svelte';
   import { api, problemOf, answerOf, type Schemas } from '$lib/api/client';
@@ -92,7 +93,7 @@
           </p>
         {/if}
         <p class="quiet text-sm">
-          {list.rule === list.name ? '' : `${list.rule}, `}as of {date(list.as_of)}. {list.reading}
+          {list.rule === list.name ? '' : `${list.rule}, `}as of {date(list.as_of)}. {said(list.reading)}
         </p>
         <p class="flex flex-wrap gap-x-4 text-sm">
           {#if deleting === list.id}

@@ -2,6 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import type { Choice } from './choice';
   import ChoiceWords from './ChoiceWords.svelte';
+  import NumberInput from './NumberInput.svelte';
   import WordPanel from './WordPanel.svelte';
 
   /** A word that can be chosen or typed. What is typed counts once it is used, and not before. */
@@ -16,11 +17,12 @@
   }
   let { text, title, chosen, options, typed, onchoose }: Props = $props();
   const field = $props.id();
+  let number = $derived(/^-?\d+(\.\d+)?$/.test(chosen) ? chosen : '');
 
   function used(event: SubmitEvent & { currentTarget: HTMLFormElement }, close: () => void): void {
     event.preventDefault();
     const given = new FormData(event.currentTarget).get('value');
-    const value = typeof given === 'string' ? given.trim() : '';
+    const value = typed.kind === 'number' ? number : typeof given === 'string' ? given.trim() : '';
     if (!value) return;
     close();
     onchoose(value);
@@ -51,18 +53,26 @@
     onsubmit={(event) => used(event, close)}
   >
     <label for={field}>{typed.label}</label>
-    <input
-      id={field}
-      name="value"
-      type={typed.kind}
-      class="input input-sm w-40"
-      min={typed.kind === 'number' ? (typed.least ?? 0) : undefined}
-      max={typed.most ?? undefined}
-      step={typed.kind === 'number' ? 'any' : undefined}
-      maxlength={typed.kind === 'text' ? 120 : undefined}
-      value={typed.kind === 'text' ? '' : chosen}
-      placeholder={typed.example}
-    />
+    {#if typed.kind === 'number'}
+      <NumberInput
+        id={field}
+        bind:value={number}
+        required
+        least={typed.least}
+        most={typed.most}
+        placeholder={typed.example}
+      />
+    {:else}
+      <input
+        id={field}
+        name="value"
+        type={typed.kind}
+        class="input input-sm w-40"
+        maxlength={typed.kind === 'text' ? 120 : undefined}
+        value={typed.kind === 'text' ? '' : chosen}
+        placeholder={typed.example}
+      />
+    {/if}
     <button class="btn btn-sm">Apply</button>
   </form>
 {/snippet}

@@ -1,20 +1,19 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { problem } from '$lib/api/client';
   import FailedNote from './FailedNote.svelte';
 
   /** A part of the page that leaves the others alone when it cannot be drawn. */
   let { children }: { children: Snippet } = $props();
 
-  const problemOf = (error: unknown) => ({
-    type: 'urn:goldthread:Undrawn',
-    title: 'This part of the page could not be drawn',
-    status: 500,
-    detail: 'Something failed on our side; nothing in the book was changed.',
-    remedy: `Try again. What the browser says: ${error instanceof Error ? error.message : String(error)}`,
-    field: '',
-    row: null,
-    at: null,
-  });
+  const problemOf = (error: unknown) =>
+    problem(
+      'Undrawn',
+      'This part of the page could not be drawn',
+      'Something failed on our side; nothing in the book was changed.',
+      `Try again. What the browser says: ${error instanceof Error ? error.message : String(error)}`,
+      500,
+    );
 </script>
 
 <svelte:boundary>

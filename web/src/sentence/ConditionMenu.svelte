@@ -1,6 +1,9 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import { api, answerOf, problemOf, type Schemas } from '$lib/api/client';
+  import { said } from '$lib/format/reader';
+  import NumberInput from '$src/menus/NumberInput.svelte';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
   import ConditionText from './ConditionText.svelte';
   import { comparisons, written } from './conditions';
 
@@ -19,7 +22,15 @@
     queryKey: ['condition', book, text],
     queryFn: () => answerOf(api.GET('/api/books/{book}/condition', { params: { path, query: { text } } })),
   }));
-  const parts = $derived(checked.data?.parts ?? []);
+  /** Groups that must all hold; of a group one condition at least. */
+  const groups = $derived(
+    (checked.data?.parts ?? []).map((part) => (part.alternatives.length > 0 ? part.alternatives : [part])),
+  );
+  const error = $derived(checked.data?.error);
+  /** Until it is known what the text says, nothing can be added to it. */
+  const isKnown = $derived(text.trim() === '' || (checked.data !== undefined && !error));
+  /** The group to which a condition is added with or; none where it becomes one of its own. */
+  let joins = $state<number | null>(null);
   let chosen = $state('');
   let compare = $state('=');
   let value = $state('');
@@ -34,43 +45,86 @@
     value = field.values[0] ?? '';
   }
 
+  const isNumber = $derived(field !== undefined && !['text', 'label', 'date'].includes(field.kind));
+
   function add(event: SubmitEvent): void {
     event.preventDefault();
-    if (!field || !way) return;
-    onchoose([...parts.map((part) => part.text), written(field, way.value, value)].join(' AND '));
+    if (!field || !way || !isKnown) return;
+    const added = written(field, way.value, value);
+    const texts = groups.map((group) => group.map((each) => each.text));
+    choose(
+      joins === null
+        ? [...texts, [added]]
+        : texts.map((group, at) => (at === joins ? [...group, added] : group)),
+    );
     chosen = '';
+    joins = null;
   }
 
-  const without = (at: number) =>
+  function choose(texts: string[][]): void {
+    const kept = texts.filter((group) => group.length > 0);
     onchoose(
-      parts
-        .filter((_, place) => place !== at)
-        .map((part) => part.text)
+      kept
+        .map((group) =>
+          group.length > 1 && kept.length > 1 ? `(${group.join(' OR ')})` : group.join(' OR '),
+        )
         .join(' AND '),
+    );
+  }
+
+  const without = (at: number, nth: number) =>
+    choose(
+      groups.map((group, place) =>
+        group.filter((_, other) => place !== at || other !== nth).map((each) => each.text),
+      ),
     );
 </script>
 
 <div class="grid w-[560px] max-w-full gap-3 p-1 text-[0.9375rem]">
-  {#if parts.length > 0}
+  {#if groups.length > 0}
     <ul class="grid gap-1" aria-label="Conditions in force">
-      {#each parts as part, at (part.text)}
-        <li class="flex items-center justify-between gap-3">
-          <span>{at > 0 ? 'and ' : ''}{part.words}</span>
-          <button class="btn btn-xs" aria-label="Remove: {part.words}" onclick={() => without(at)}
-            >Remove</button
-          >
+      {#each groups as group, at (at)}
+        <li class="grid gap-1" class:in-group={group.length > 1}>
+          {#each group as each, nth (nth)}
+            <span class="flex items-center justify-between gap-3">
+              <span>{nth > 0 ? 'or ' : at > 0 ? 'and ' : ''}{said(each.words)}</span>
+              <span class="flex gap-2">
+                {#if nth === group.length - 1}
+                  <button
+                    class="btn btn-xs"
+                    aria-pressed={joins === at}
+                    aria-label="Or, beside {each.words}"
+                    onclick={() => (joins = joins === at ? null : at)}>or …</button
+                  >
+                {/if}
+                <button class="btn btn-xs" aria-label="Remove: {each.words}" onclick={() => without(at, nth)}
+                  >Remove</button
+                >
+              </span>
+            </span>
+          {/each}
         </li>
       {/each}
     </ul>
   {/if}
-  {#each checked.data?.hints ?? [] as hint (hint)}<p class="text-sm text-warning">{hint}</p>{/each}
+  {#if checked.error}
+    <ProblemNote problem={problemOf(checked.error)} />
+    <p><button class="btn btn-sm" onclick={() => void checked.refetch()}>Try again</button></p>
+  {:else if error}
+    <p role="alert" class="text-sm text-error">
+      {error.detail}
+      {error.remedy} Write it anew as text, or take it away; nothing is added to it as it is.
+    </p>
+  {/if}
+  {#each checked.data?.hints ?? [] as hint, at (at)}<p class="text-sm text-warning">{hint}</p>{/each}
   {#if typed}
     <ConditionText {book} {text} {onchoose} />
   {:else}
-    <form class="flex flex-wrap items-center gap-2" onsubmit={add}>
+    <form class="flex flex-wrap items-start gap-2" onsubmit={add}>
+      {#if joins !== null}<span class="self-center">or</span>{/if}
       <select
         class="select select-sm w-44"
-        aria-label="Field"
+        aria-label={joins === null ? 'Field' : 'Field of the other condition'}
         value={chosen}
         onchange={(event) => {
           const found = fields.data?.fields.find((each) => each.name === event.currentTarget.value);
@@ -96,17 +150,23 @@
               {#each field.values as each (each)}<option>{each}</option>{/each}
             </select>
           {:else}
-            <input
-              class="input input-sm w-36"
-              aria-label="Value"
-              required
-              type={field.kind === 'date' ? 'date' : 'text'}
-              inputmode={field.kind === 'text' || field.kind === 'label' ? 'text' : 'decimal'}
-              bind:value
-            />
+            {#if isNumber}
+              <NumberInput label="Value" required bind:value look="input-sm w-36" />
+            {:else}
+              <input
+                class="input input-sm w-36"
+                aria-label="Value"
+                required
+                maxlength="200"
+                type={field.kind === 'date' ? 'date' : 'text'}
+                bind:value
+              />
+            {/if}
           {/if}
         {/if}
-        <button class="btn btn-sm btn-primary">Add</button>
+        <button class="btn btn-sm btn-primary" disabled={!isKnown}
+          >{joins === null ? 'Add' : 'Add with or'}</button
+        >
       {/if}
     </form>
   {/if}
@@ -117,3 +177,10 @@
     {#if text}<button class="word" onclick={() => onchoose('')}>no filter</button>{/if}
   </p>
 </div>
+
+<style>
+  .in-group {
+    border-left: 2px solid var(--color-base-300);
+    padding-left: 0.5rem;
+  }
+</style>

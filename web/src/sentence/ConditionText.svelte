@@ -1,6 +1,8 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { api, answerOf, type Schemas } from '$lib/api/client';
+  import { api, answerOf, problemOf, type Problem, type Schemas } from '$lib/api/client';
+  import { said } from '$lib/format/reader';
+  import ProblemNote from '$src/notes/ProblemNote.svelte';
 
   interface Props {
     book: number;
@@ -15,6 +17,8 @@
   let checked = $state.raw<Schemas['ConditionShape']>();
   let at = $state(-1);
   let answered = $state('');
+  let problem = $state.raw<Problem>();
+  const listed = $props.id();
   let request = new AbortController();
   // what was offered for other letters must not be taken for these
   const offered = $derived(answered === typed ? (checked?.completions ?? []) : []);
@@ -31,8 +35,11 @@
       );
       answered = query.text;
       at = -1;
-    } catch {
-      // the next letter asks again
+      problem = undefined;
+    } catch (failed) {
+      // another letter has asked meanwhile
+      if (request.signal.aborted) return;
+      problem = problemOf(failed);
     }
   }
 
@@ -50,20 +57,13 @@
 
   async function use(): Promise<void> {
     await check();
-    if (!typed.trim() || (checked && !checked.error)) onchoose(typed.trim());
-  }
-
-  async function completeBest(): Promise<void> {
-    if (answered !== typed) await check();
-    const best = offered[Math.max(0, at)];
-    if (best) complete(best);
+    if (!typed.trim() || (answered === typed && checked && !checked.error)) onchoose(typed.trim());
   }
 
   function pressed(event: KeyboardEvent): void {
     const chosen = offered[at];
     if (event.key === 'ArrowDown' && offered.length > 0) at = (at + 1) % offered.length;
     else if (event.key === 'ArrowUp' && offered.length > 0) at = (at + offered.length - 1) % offered.length;
-    else if (event.key === 'Tab' && !event.shiftKey && typed) void completeBest();
     else if (event.key === 'Enter' && chosen) complete(chosen);
     else if (event.key === 'Enter') void use();
     else return;
@@ -79,15 +79,21 @@
     class="textarea textarea-sm w-full font-mono text-sm"
     rows="2"
     maxlength="4000"
+    role="combobox"
     aria-label="Condition as CQL2 text"
     aria-invalid={error ? 'true' : undefined}
-    aria-describedby="condition-error"
+    aria-describedby="{listed}-error"
+    aria-autocomplete="list"
+    aria-controls={listed}
+    aria-expanded={offered.length > 0}
+    aria-activedescendant={at >= 0 && offered[at] ? `${listed}-${at}` : undefined}
     placeholder="region = 'Coast' AND (amount >= 200 OR name = 'O''Hara')"
     spellcheck="false"
     onfocus={check}
     oninput={check}
     onkeydown={pressed}></textarea>
-  <p id="condition-error" role="alert" class="text-sm text-error">
+  {#if problem}<ProblemNote {problem} />{/if}
+  <p id="{listed}-error" role="alert" class="text-sm text-error">
     {#if error}
       <code class="block truncate" aria-hidden="true"
         >{typed.slice(Math.max(0, wrongFrom - 24), wrongFrom)}<mark
@@ -99,9 +105,9 @@
     {/if}
   </p>
   {#if offered.length > 0}
-    <ul role="listbox" aria-label="What may come next" class="flex flex-wrap gap-1">
-      {#each offered as each, place (each.text)}
-        <li role="option" aria-selected={place === at}>
+    <ul id={listed} role="listbox" aria-label="What may come next" class="flex flex-wrap gap-1">
+      {#each offered as each, place (place)}
+        <li id="{listed}-{place}" role="option" aria-selected={place === at}>
           <button
             type="button"
             tabindex="-1"
@@ -118,7 +124,7 @@
       {/each}
     </ul>
   {/if}
-  {#if checked?.words && answered === typed}<p class="quiet text-sm">It says: {checked.words}.</p>{/if}
+  {#if checked?.words && answered === typed}<p class="quiet text-sm">It says: {said(checked.words)}.</p>{/if}
   <div><button type="button" class="btn btn-sm btn-primary" onclick={use}>Apply</button></div>
 </div>
 

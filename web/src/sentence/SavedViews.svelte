@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { createQuery, useQueryClient } from '@tanstack/svelte-query';
   import { address, addressOf, followed } from '$lib/address.svelte';
   import { api, answerOf, type Schemas } from '$lib/api/client';
@@ -91,7 +92,7 @@
               >
               <span class="quiet text-sm whitespace-nowrap">version {newest.version}</span>
             </p>
-            {#if newest.words !== each.name}<p class="quiet text-sm">{newest.words}</p>{/if}
+            {#if newest.words !== each.name}<p class="quiet text-sm">{said(newest.words)}</p>{/if}
             <p class="flex gap-4 text-sm">
               <button class="word" onclick={() => (name = each.name)}>save over it</button>
               {#if each.versions.length > 1}
@@ -122,7 +123,7 @@
                       onclick={(event) => open(event, version, close)}
                       >version {version.version}, {moment(version.saved_at)}</a
                     >:
-                    {version.words}
+                    {said(version.words)}
                     <button
                       class="word"
                       onclick={() =>

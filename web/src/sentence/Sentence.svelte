@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { address } from '$lib/address.svelte';
   import ListPanel from '$src/lists/ListPanel.svelte';
@@ -17,14 +18,19 @@
   let { parts, controls, onchoose, onopen }: Props = $props();
   const byName = $derived(new Map(controls.map((control) => [control.name, control])));
 
+  /** Names of lists and sources are never taken for numbers. */
+  const wordsOf = (part: Schemas['PartShape']) =>
+    part.control === 'list' || part.control === 'source' ? part.text : said(part.text);
+
   /** Choosing nothing takes the choice away, or is said where saying nothing means something else. */
   function choose({ name, unsaid }: Schemas['ControlShape'], values: string[]): void {
-    const said = values.filter(Boolean);
-    onchoose(name, said.length === 0 && !unsaid ? [''] : said);
+    const given = values.filter(Boolean);
+    onchoose(name, given.length === 0 && !unsaid ? [''] : given);
   }
 </script>
 
 {#each parts as part, place (place)}
+  {@const text = wordsOf(part)}
   {@const control = part.control ? byName.get(part.control) : undefined}
   {#if control}
     {#if control.name === 'where'}
@@ -38,7 +44,7 @@
           }}
         />
       {/snippet}
-      <WordPanel text={part.text} title={control.title} panel={condition} />
+      <WordPanel {text} title={control.title} panel={condition} />
     {:else if control.name === 'list'}
       {#snippet lists(close: () => void)}
         <ListPanel
@@ -50,10 +56,10 @@
           }}
         />
       {/snippet}
-      <WordPanel text={part.text} title={control.title} panel={lists} />
+      <WordPanel {text} title={control.title} panel={lists} />
     {:else if control.typed}
       <TypedWord
-        text={part.text}
+        {text}
         title={control.title}
         chosen={control.chosen[0] ?? ''}
         options={control.options}
@@ -62,7 +68,7 @@
       />
     {:else}
       <WordMenu
-        text={part.text}
+        {text}
         title={control.title}
         chosen={control.chosen}
         options={control.options}
@@ -73,9 +79,9 @@
   {:else if part.opens && onopen}
     {@const figure = part.opens}
     <button type="button" class="said" title="Behind this number" onclick={() => onopen(figure)}
-      >{part.text}</button
+      >{text}</button
     >
-  {:else}{part.text}{/if}
+  {:else}{text}{/if}
 {/each}
 
 <style>

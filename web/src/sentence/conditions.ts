@@ -64,7 +64,8 @@ export function written(field: Field, compare: string, value: string): string {
 function literal(field: Field, value: string): string {
   if (field.kind === 'text' || field.kind === 'label') return quoted(value);
   if (field.kind === 'date') return `DATE(${quoted(value)})`;
-  return value.trim().replace(',', '.');
+  // plain decimal text: it was read in the reader's own form
+  return value;
 }
 
 function quoted(value: string): string {

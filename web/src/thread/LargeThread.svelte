@@ -115,7 +115,7 @@
     onkeydown={pressed}
     {@attach wheel}
   >
-    {#each events as event, at (event.label + event.begins)}
+    {#each events as event, at (at)}
       <rect
         class="event"
         x={Math.max(event.x, MARGIN.left)}

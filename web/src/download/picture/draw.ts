@@ -1,8 +1,16 @@
 /** Marks as an SVG file (SVG 1.1) or drawn on a canvas for PNG. */
+import { problem, Refusal } from '$lib/api/client';
 import { fontText, hatchLines, type Picture } from './marks';
 
 const HATCH_WIDTH = 1.6;
 const PIXELS = 2;
+const TOO_LARGE = problem(
+  'TooLarge',
+  'Too large',
+  'The picture is larger than this browser can draw.',
+  'Take it as SVG, or show less.',
+  413,
+);
 
 export function svgOf({ width, height, ground, marks }: Picture): string {
   const parts = marks.map((mark, at) => {
@@ -75,7 +83,7 @@ export async function pngOf({ width, height, ground, marks }: Picture): Promise<
   return new Promise((resolve, reject) => {
     canvas.toBlob((blob) => {
       if (blob) resolve(blob);
-      else reject(new Error('The picture is too large for this browser.'));
+      else reject(new Refusal(TOO_LARGE));
     }, 'image/png');
   });
 }

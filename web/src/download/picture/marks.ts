@@ -60,7 +60,8 @@ export function pictureOf(root: HTMLElement, question: string, reading: string):
     y += font.size * 0.35;
   }
   const top = y + CAPTION.gap;
-  collect(root, { left: place.left - PAD, top: place.top - top }, 1, marks);
+  const everything = new DOMRect(-1e6, -1e6, 2e6, 2e6);
+  collect(root, { left: place.left - PAD, top: place.top - top }, 1, everything, marks);
   return {
     width,
     height: top + Math.max(root.scrollHeight, place.height) + PAD,
@@ -94,24 +95,38 @@ interface Origin {
   top: number;
 }
 
-function collect(element: Element, origin: Origin, opacity: number, marks: Mark[]): void {
+/** `seen` is what of the page can be seen there: what is scrolled out of sight or cut off is in no picture. */
+function collect(element: Element, origin: Origin, opacity: number, seen: DOMRect, marks: Mark[]): void {
   const style = getComputedStyle(element);
+  const place = element.getBoundingClientRect();
   if (style.display === 'none' || style.visibility === 'hidden') return;
   const own = opacity * Number(style.opacity);
-  if (own === 0 || element.matches('defs, title, .reach, .not-printed')) return;
+  if (own === 0 || element.matches('defs, title, .reach, .not-printed, .sr-only')) return;
+  const isOut = !meet(place, seen);
+  if (isOut && !element.childElementCount && element instanceof SVGElement) return;
   if (element instanceof SVGGraphicsElement && !(element instanceof SVGSVGElement))
     drawn(element, style, origin, own, marks);
-  else if (element instanceof HTMLElement) boxed(element, style, origin, own, marks);
+  else if (element instanceof HTMLElement && !isOut) boxed(element, style, origin, own, marks);
+  const within = style.overflowX === 'visible' ? seen : common(place, seen);
   if (element instanceof HTMLCanvasElement) {
-    const { left, top, width, height } = element.getBoundingClientRect();
+    const { left, top, width, height } = place;
     const box = new DOMRect(left - origin.left, top - origin.top, width, height);
     marks.push({ kind: 'image', canvas: element, box, opacity: own });
   }
   for (const child of element.childNodes) {
-    if (child instanceof Element) collect(child, origin, own, marks);
+    if (child instanceof Element) collect(child, origin, own, within, marks);
     else if (child instanceof Text && element instanceof HTMLElement)
-      written(child, style, origin, own, marks);
+      written(child, style, origin, own, within, marks);
   }
+}
+
+const meet = (one: DOMRect, other: DOMRect) =>
+  one.left < other.right && one.right > other.left && one.top < other.bottom && one.bottom > other.top;
+
+function common(one: DOMRect, other: DOMRect): DOMRect {
+  const [left, top] = [Math.max(one.left, other.left), Math.max(one.top, other.top)];
+  const [right, bottom] = [Math.min(one.right, other.right), Math.min(one.bottom, other.bottom)];
+  return new DOMRect(left, top, Math.max(0, right - left), Math.max(0, bottom - top));
 }
 
 function boxed(
@@ -150,21 +165,26 @@ function written(
   style: CSSStyleDeclaration,
   origin: Origin,
   opacity: number,
+  seen: DOMRect,
   marks: Mark[],
 ): void {
-  const text = node.data.replace(/\s+/g, ' ').trim();
+  let text = node.data.replace(/\s+/g, ' ').trim();
   const font = { size: parseFloat(style.fontSize), weight: style.fontWeight, family: style.fontFamily };
   if (!text || font.size === 0) return;
   const range = document.createRange();
   range.selectNodeContents(node);
   const place = range.getBoundingClientRect();
-  if (place.width === 0) return;
+  if (place.width === 0 || !meet(place, seen)) return;
+  const room = Math.min(place.right, seen.right) - place.left;
+  const isCut = room < place.width - 1;
+  while (isCut && text.length > 1 && widthOf(`${text}…`, font) > room) text = text.slice(0, -1).trimEnd();
+  if (isCut) text += '…';
   marks.push({
     kind: 'text',
     x: place.left - origin.left,
     y: place.top - origin.top + baseline(place.height, font),
     text,
-    length: place.width,
+    length: isCut ? widthOf(text, font) : place.width,
     font,
     fill: style.color,
     opacity,

@@ -13,24 +13,24 @@ export class Refusal extends Error {
   }
 }
 
-export const UNREACHABLE: Problem = {
-  type: 'urn:goldthread:Unreachable',
-  title: 'No answer',
-  status: 0,
-  detail: 'The server does not answer.',
-  remedy: 'Start it with make start, then try again. Nothing you typed is lost.',
-  field: '',
-  row: null,
-  at: null,
-};
+/** A problem that the page itself meets. */
+export function problem(kind: string, title: string, detail: string, remedy: string, status = 0): Problem {
+  return { type: `urn:goldthread:${kind}`, title, status, detail, remedy, field: '', row: null, at: null };
+}
 
+export const UNREACHABLE = problem(
+  'Unreachable',
+  'No answer',
+  'The server does not answer.',
+  'Start it with make start, then try again. Nothing you typed is lost.',
+);
 /** A part of the page itself that did not come. */
-export const UNLOADED: Problem = {
-  ...UNREACHABLE,
-  title: 'This part of the page could not be loaded',
-  detail: 'The server did not give it.',
-  remedy: 'See that it runs, then load the page again.',
-};
+export const UNLOADED = problem(
+  'Unloaded',
+  'This part of the page could not be loaded',
+  'The server did not give it.',
+  'See that it runs, then load the page again.',
+);
 
 export const api = createClient<paths>({ baseUrl: '/' });
 
@@ -59,7 +59,7 @@ const hears: Middleware = {
 };
 api.use(sendsToken, hears);
 
-type Reply<T> = { data?: T; error?: unknown };
+type Reply<T> = { data?: T; error?: unknown; response: Response };
 
 /** The JSON of a reply (files are fetched by `fetchFile`); throws a `Refusal` otherwise. */
 export async function answerOf<T>(reply: Promise<Reply<T>>): Promise<Exclude<T, string>> {
@@ -67,13 +67,33 @@ export async function answerOf<T>(reply: Promise<Reply<T>>): Promise<Exclude<T, 
   try {
     settled = await reply;
   } catch (error) {
-    throw error instanceof DOMException && error.name === 'AbortError' ? error : new Refusal(UNREACHABLE);
+    throw isAbort(error) ? error : new Refusal(error instanceof SyntaxError ? garbled() : UNREACHABLE);
   }
   if (settled.data !== undefined) return settled.data as Exclude<T, string>;
-  throw new Refusal((settled.error as Problem | undefined) ?? UNREACHABLE);
+  throw refusalOf(settled.error, settled.response.status);
 }
 
-/** The problem behind a thrown thing. */
+const isAbort = (error: unknown) => error instanceof DOMException && error.name === 'AbortError';
+
+/** What was refused, by the body of the reply; one that is not the server's own is told by its status. */
+export function refusalOf(body: unknown, status: number): Refusal {
+  const isOurs = typeof body === 'object' && body !== null && 'title' in body && 'detail' in body;
+  return new Refusal(isOurs ? (body as Problem) : garbled(status));
+}
+
+function garbled(status = 0): Problem {
+  return problem(
+    'Garbled',
+    status > 0 ? `The reply was an error ${status}` : 'The reply made no sense',
+    'It does not come from the server itself; something between here and there may have given it.',
+    'Try again in a moment. If it stays so, tell whoever looks after the server.',
+    status,
+  );
+}
+
+/** The problem behind a thrown thing. What nobody foresaw is told as what it is. */
 export function problemOf(error: unknown): Problem {
-  return error instanceof Refusal ? error.problem : UNREACHABLE;
+  if (error instanceof Refusal) return error.problem;
+  const words = error instanceof Error ? error.message : String(error);
+  return problem('Fault', 'That did not work', `${words}.`.replace('..', '.'), 'Try again.', 500);
 }

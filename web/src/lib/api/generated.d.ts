@@ -3177,6 +3177,16 @@ export interface components {
          */
         Align: "calendar" | "first";
         /**
+         * AlternativeShape
+         * @description One of the parts that are joined by OR.
+         */
+        AlternativeShape: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * AnswerOfShape
          * @description An answer to a question about a file, and how it is said.
          */
@@ -3724,9 +3734,11 @@ export interface components {
         };
         /**
          * ConditionPartShape
-         * @description One of the parts that are joined by AND.
+         * @description One of the parts that are joined by AND; ``alternatives`` where it is made of several that are joined by OR.
          */
         ConditionPartShape: {
+            /** Alternatives */
+            alternatives: components["schemas"]["AlternativeShape"][];
             /** Text */
             text: string;
             /** Words */

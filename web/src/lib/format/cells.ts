@@ -1,7 +1,8 @@
 /** Values of fields as people read them. */
 import type { Schemas } from '$lib/api/client';
 import { date } from './dates';
-import { count, money } from './figures';
+import { written } from './reader';
+import { count, decimal, money } from './figures';
 
 export type Cell = string | number | null;
 type Kind = Schemas['Kind'];
@@ -20,13 +21,13 @@ export function cell(value: Cell, kind: Kind): string {
     case 'days':
       return `${trimmed(Number(value))} d`;
     case 'ratio':
-      return `${Number(value).toFixed(1).replace('-', '−')} ×`;
+      return `${decimal(Number(value))} ×`;
     case 'money':
       return money(String(value));
     case 'count':
       return count(Number(value));
     case 'number':
-      return String(value).replace('-', '−');
+      return written(String(value).replace('-', '−'));
     default:
       return String(value);
   }
@@ -35,5 +36,5 @@ export function cell(value: Cell, kind: Kind): string {
 /** A number of days with at most one decimal. */
 export function trimmed(days: number): string {
   const rounded = Math.round(days * 10) / 10;
-  return Number.isInteger(rounded) ? count(rounded) : rounded.toFixed(1).replace('-', '−');
+  return Number.isInteger(rounded) ? count(rounded) : decimal(rounded);
 }

@@ -1,11 +1,12 @@
 /** Dates and periods as people read them; ISO 8601 stays in files and addresses. */
-const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+import { dateWritten, MONTHS, reader } from './reader';
+
 const DAY_MS = 86_400_000;
 
-/** 2026-07-12 as 12 Jul 2026. */
+/** 2026-07-12 as 12 Jul 2026, or in the reader's other form. */
 export function date(iso: string): string {
-  const [year, month, day] = iso.split('-');
-  return `${Number(day)} ${MONTHS[Number(month) - 1]} ${year}`;
+  const [year, month, day] = iso.split('-').map(Number);
+  return dateWritten(year ?? 0, month ?? 0, day ?? 0);
 }
 
 /** Today's date where a book is kept, in ISO form. */
@@ -20,17 +21,21 @@ export function todayIn(timeZone: string, now: number = Date.now()): string {
   return `${part['year']}-${part['month']}-${part['day']}`;
 }
 
-/** A moment in the reader's own time: 12 Jul 2026, 09:12. */
+/** A moment in the reader's own time, with the zone of that: 12 Jul 2026, 09:12 CEST. */
 export function moment(iso: string): string {
   const at = new Date(iso);
   const two = (value: number) => String(value).padStart(2, '0');
-  return `${at.getDate()} ${MONTHS[at.getMonth()]} ${at.getFullYear()}, ${two(at.getHours())}:${two(at.getMinutes())}`;
+  const zone = new Intl.DateTimeFormat('en', { timeZoneName: 'short' })
+    .formatToParts(at)
+    .find((part) => part.type === 'timeZoneName');
+  const day = dateWritten(at.getFullYear(), at.getMonth() + 1, at.getDate());
+  return `${day}, ${two(at.getHours())}:${two(at.getMinutes())} ${zone?.value ?? ''}`.trim();
 }
 
 /** Two dates as a span: 1 to 28 Feb 2026, 2 Jan 2023 to 31 Oct 2026, or one date. */
 export function span(first: string, last: string): string {
   if (first === last) return date(first);
-  const sameMonth = first.slice(0, 7) === last.slice(0, 7);
+  const sameMonth = reader.dates === '31 Oct 2026' && first.slice(0, 7) === last.slice(0, 7);
   return `${sameMonth ? Number(first.slice(8)) : date(first)} to ${date(last)}`;
 }
 

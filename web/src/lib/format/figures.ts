@@ -1,15 +1,21 @@
-/** Figures as people read them: thin spaces between thousands, dashes where nothing applies. */
+/** Figures as people read them: thousands set apart, dashes where nothing applies. */
+import { written } from './reader';
 
 const NONE = '—';
 
 /** A whole number: 2 377, −12. */
 export function count(value: number): string {
-  return minus(value.toLocaleString('en-GB').replaceAll(',', '\u202f'));
+  return money(value.toFixed(0));
+}
+
+/** A number with so many decimals: 2.5, −0.1. */
+export function decimal(value: number, places = 1): string {
+  return money(value.toFixed(places));
 }
 
 /** A figure that rounds to nothing has no sign; another one has a real minus. */
 function minus(text: string): string {
-  return /^-[0.]*$/.test(text) ? text.slice(1) : text.replace('-', '−');
+  return written(/^-[0.]*$/.test(text) ? text.slice(1) : text.replace('-', '−'));
 }
 
 /** An exact amount from its decimal text: 31 204.85; without its decimals when `whole`. */
@@ -27,8 +33,8 @@ export function signed(decimal: string): string {
 
 /** A large figure roughly, where there is no room for all of it: 432 k, 1.2 M. */
 export function rounded(value: number): string {
-  if (Math.abs(value) >= 999_500) return minus(`${(value / 1e6).toFixed(1)} M`);
-  return minus(Math.abs(value) >= 1000 ? `${Math.round(value / 1000)} k` : value.toFixed(0));
+  if (Math.abs(value) >= 999_500) return `${decimal(value / 1e6)} M`;
+  return Math.abs(value) >= 1000 ? `${count(Math.round(value / 1000))} k` : count(value);
 }
 
 /** A share as a percentage without its sign: 39, or 39.4. */

@@ -1,6 +1,6 @@
 /** A figure as people read it, by what it is counted in. */
 import type { Schemas } from '../api/client';
-import { count, money, percent, rounded } from './figures';
+import { count, decimal, money, percent, rounded } from './figures';
 
 export type Unit = Schemas['OpenedShape']['unit'];
 
@@ -9,7 +9,7 @@ export function inUnits(value: number | string | null, unit: Unit, decimals = 1)
   if (value === null) return '—';
   if (unit === 'share') return `${percent(Number(value), decimals)}\u00a0%`;
   if (unit === 'count') return count(Number(value));
-  if (unit === 'number') return Number(value).toFixed(1).replace('-', '−');
+  if (unit === 'number') return decimal(Number(value));
   return money(typeof value === 'string' ? value : value.toFixed(2));
 }
 

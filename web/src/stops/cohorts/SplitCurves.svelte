@@ -81,7 +81,7 @@
     <text class="label" x={x(tick)} y={height - 3} text-anchor="middle">{tick}</text>
   {/each}
   <line class="age" x1={x(age)} x2={x(age)} y1={TOP} y2={height - BOTTOM} />
-  {#each lines as { group, points }, at (group.label)}
+  {#each lines as { group, points }, at (at)}
     {@const faint = lit !== null && lit !== group.label}
     <g class:faint>
       <path

@@ -42,7 +42,7 @@
   />.
 </p>
 <ul class="mt-2 grid gap-2" aria-live="polite">
-  {#each split.groups as group (group.label)}
+  {#each split.groups as group, at (at)}
     <li class="border-t border-base-300 pt-1.5 text-sm">
       <p class="flex items-baseline justify-between gap-2">
         <span class="font-semibold">{group.label}</span>

@@ -73,7 +73,7 @@
       Math.floor((room.height - curves - ROW_GAP * (down + 1)) / Math.max(1, down)),
     )}
     <div class="flex flex-wrap" style:gap="{ROW_GAP}px {GAP}px" data-testid="small-tables">
-      {#each split.groups as group, at (group.label)}
+      {#each split.groups as group, at (at)}
         {@const margin = at % across === 0 ? YEARS : 0}
         <SmallTable
           {answer}

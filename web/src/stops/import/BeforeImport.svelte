@@ -38,7 +38,7 @@
       {/if}
     {:else if waiting.open.length > 0}
       <ul class="my-2 grid gap-1.5">
-        {#each waiting.open as question (question)}<li class="font-semibold text-error">{question}</li>{/each}
+        {#each waiting.open as question, at (at)}<li class="font-semibold text-error">{question}</li>{/each}
       </ul>
     {:else if waiting.triedAtOnce}
       <p class="quiet my-2">Checking {counted(file.row_estimate, 'row')}…</p>

@@ -2,6 +2,8 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { todayIn } from '$lib/format/dates';
+  import { written } from '$lib/format/reader';
+  import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import { STATUSES, type OrderStatus } from './meanings';
 
@@ -24,11 +26,25 @@
   async function lookUp(): Promise<void> {
     known = undefined;
     if (!order.number || !chosen) return;
+    const [asked, before] = [query, { ...order }];
     const found = await onRecord();
-    if (!found) return;
+    if (!found || asked !== query) return;
     known = found;
     const { number, customer: of, date, time, amount, status, rep, channel } = known;
-    order = { number, customer: of, date: time ? `${date} ${time}` : date, amount, status, rep, channel };
+    const there = {
+      number,
+      customer: of,
+      date: time ? `${date} ${time}` : date,
+      amount,
+      status,
+      rep,
+      channel,
+    };
+    // what was typed meanwhile stands
+    const typed = Object.entries(order).filter(
+      ([name, value]) => value !== before[name as keyof typeof before],
+    );
+    order = { ...there, ...Object.fromEntries(typed) };
   }
 
   /** What was seen of the order goes with its change: somebody else may be at it. */
@@ -151,7 +167,12 @@
         >date<input class="input input-sm" required bind:value={order.date} placeholder="2026-10-31" /></label
       >
       <label
-        >amount<input class="input input-sm" required bind:value={order.amount} placeholder="120.50" /></label
+        >amount<NumberInput
+          bind:value={order.amount}
+          required
+          placeholder={written('120.50')}
+          look="input-sm"
+        /></label
       >
       <label>
         status

@@ -115,7 +115,7 @@
   <table class="w-full border-collapse">
     <thead>
       <tr class="bg-base-200 align-bottom">
-        {#each columns as { column } (column)}
+        {#each columns as { column, at } (at)}
           {@const meaning = waiting.meaningOf(column)}
           {@const further = waiting.furtherOf(column)}
           <th
@@ -135,7 +135,7 @@
         {/each}
       </tr>
       <tr class="border-y-2 border-y-[var(--gold)]">
-        {#each columns as { column } (column)}
+        {#each columns as { column, at } (at)}
           <th
             scope="col"
             class="px-3 py-1 text-left font-semibold whitespace-nowrap"
@@ -147,7 +147,7 @@
     <tbody>
       {#each file.first_rows as row, place (place)}
         <tr class="border-b border-base-300 last:border-0">
-          {#each columns as { column, at } (column)}
+          {#each columns as { column, at } (at)}
             {@const problem = wrong.get(`${file.first_numbers[place]} ${column}`)}
             <td
               class="max-w-64 truncate px-3 py-1 whitespace-pre"

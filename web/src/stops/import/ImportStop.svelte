@@ -91,7 +91,7 @@
 </h1>
 <div class="flex min-h-0 flex-1 flex-col gap-4 pt-2 desk:flex-row desk:gap-6">
   <div class="flex min-w-0 flex-1 flex-col gap-3 pb-2 desk:overflow-y-auto">
-    {#if intake.problem && view === 'files'}<ProblemNote problem={intake.problem} />{/if}
+    {#if view === 'files'}{#each intake.problems as problem, at (at)}<ProblemNote {problem} />{/each}{/if}
     {#if opened}
       <OpenedDelivery book={book.id} delivery={opened} />
     {:else if view === 'matches'}

@@ -78,7 +78,7 @@
     </p>
     {#if read.length > 0}
       <p class="mt-2">
-        {#each read as [meaning, column], place (meaning)}{place ? ', ' : 'Read: '}{MEANING_WORDS[meaning]} from
+        {#each read as [meaning, column], place (place)}{place ? ', ' : 'Read: '}{MEANING_WORDS[meaning]} from
           <b class="font-semibold">{column}</b>{/each}.{#if unread.length > 0}
           {#each rest as [words, columns] (words)}
             <span class="quiet">{words}: {columns.join(', ')}. </span>{/each}{/if}

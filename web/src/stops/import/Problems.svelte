@@ -13,7 +13,7 @@
 </script>
 
 <ul class="grid gap-1.5 text-sm" data-testid="problems">
-  {#each groups as group (group.column + group.reason)}
+  {#each groups as group, at (at)}
     <li class="border-b border-base-300 pb-1.5 last:border-0">
       <b class:text-error={group.rejected}>{count(group.count)}</b>
       {#if group.column}<span class="font-semibold">{group.column}</span>:{/if}

@@ -1,6 +1,6 @@
 /** Files on their way into a book: sent, looked at, imported one after another. Kept for each book while the page is
  * open, so that nothing is lost when somebody looks at another stop meanwhile. */
-import { api, answerOf, problemOf, Refusal, type Problem, type Schemas } from '$lib/api/client';
+import { api, answerOf, problem, problemOf, Refusal, type Problem, type Schemas } from '$lib/api/client';
 import { finished, stopped, type Job } from '$lib/jobs';
 import { work, type Work } from '$lib/work.svelte';
 import { WaitingFile } from './waitingFile.svelte';
@@ -9,7 +9,8 @@ class Intake {
   queue = $state.raw<WaitingFile[]>([]);
   /** What became of the file that was imported last. */
   report = $state.raw<Schemas['ReportShape']>();
-  problem = $state.raw<Problem>();
+  /** What was wrong with files that were sent, each with its name, and with the import that ended last. */
+  problems = $state.raw<readonly Problem[]>([]);
   /** The name of the file that is being sent. */
   sending = $state('');
   /** The work on a file that was sent: unpacking it, reading its tables, looking at them. */
@@ -36,7 +37,7 @@ class Intake {
 
   /** Send files and look at them; those that cannot be read are reported, the others wait in a row. */
   async send(chosen: File[], limitMib: number): Promise<void> {
-    this.problem = undefined;
+    this.problems = [];
     this.report = undefined;
     for (const file of chosen) {
       await this.#arrive(file.name, () => {
@@ -57,7 +58,7 @@ class Intake {
 
   /** Run query of a query to a database, and look at them like a file. */
   async ask(database: string, query: string): Promise<void> {
-    this.problem = undefined;
+    this.problems = [];
     this.report = undefined;
     await this.#arrive(`rows of ${database}`, () =>
       answerOf(
@@ -79,9 +80,14 @@ class Intake {
       this.queue = [...this.queue, ...(looked.files ?? []).map((each) => new WaitingFile(this.book, each))];
       if (isFirst) this.first?.attempt();
     } catch (error) {
-      this.problem = problemOf(error);
+      this.#fail(name, error);
     }
     this.arriving = undefined;
+  }
+
+  #fail(name: string, error: unknown): void {
+    const problem = problemOf(error);
+    this.problems = [...this.problems, { ...problem, title: `${name}: ${problem.title}` }];
   }
 
   /** Have another sheet of a workbook wait behind the files that wait already. */
@@ -89,10 +95,10 @@ class Intake {
     try {
       const other = new WaitingFile(this.book, file.file);
       await other.look({ sheet });
-      if (other.problem) this.problem = other.problem;
-      else this.queue = [...this.queue, other];
+      if (other.problem) throw new Refusal(other.problem);
+      this.queue = [...this.queue, other];
     } catch (error) {
-      this.problem = problemOf(error);
+      this.#fail(sheet, error);
     }
   }
 
@@ -113,7 +119,7 @@ class Intake {
     const file = this.first;
     if (!file || this.busy) return;
     this.#beginning = true;
-    this.problem = undefined;
+    this.problems = [];
     try {
       const job = await file.deliver(acceptRejected);
       const ended = work.run(job, this.book, `importing ${file.file.file_name}`);
@@ -145,7 +151,7 @@ class Intake {
 
   #ended(ended: Job | undefined, file?: WaitingFile): void {
     if (file) file.problem = ended?.error ?? undefined;
-    else this.problem = ended?.error ?? undefined;
+    else this.problems = ended?.error ? [ended.error] : [];
     if (!ended?.report) return;
     if (file && ended.report.held_back) {
       file.tried = ended.report;
@@ -177,14 +183,11 @@ export function intakeOf(book: number): Intake {
 }
 
 function tooLarge(name: string, limitMib: number): Problem {
-  return {
-    type: 'urn:goldthread:TooLarge',
-    title: 'Too large',
-    status: 413,
-    detail: `${name} is larger than ${limitMib} MiB.`,
-    remedy: 'Import it with goldthread deliver.',
-    field: '',
-    row: null,
-    at: null,
-  };
+  return problem(
+    'TooLarge',
+    'Too large',
+    `${name} is larger than ${limitMib} MiB.`,
+    'Import it with goldthread deliver.',
+    413,
+  );
 }

@@ -87,7 +87,7 @@
       {@const width = Math.floor((room.width - GAP * (across - 1)) / across)}
       {@const height = Math.max(90, Math.floor(room.height / Math.max(1, down)) - TITLE - 4)}
       <div class="flex h-full flex-wrap overflow-y-auto" style:gap="4px {GAP}px" data-testid="groups">
-        {#each drawn as { label, series }, at (label)}
+        {#each drawn as { label, series }, at (at)}
           {@const group = answer.groups[at]}
           {@const fresh = sum(group?.new ?? [])}
           {@const all = fresh + sum(group?.returning ?? [])}

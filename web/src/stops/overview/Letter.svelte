@@ -11,8 +11,8 @@
     <section class="flex items-center gap-6 border-b border-base-300 py-3">
       <span class="hidden desk:block"><Picture topic={paragraph.topic} pictures={answer.pictures} /></span>
       <div>
-        <p class="font-serif text-[1.2rem] leading-7"><Words book={book.id} said={paragraph.said} /></p>
-        <p class="quiet text-sm"><Words book={book.id} said={paragraph.note} /></p>
+        <p class="font-serif text-[1.2rem] leading-7"><Words book={book.id} words={paragraph.said} /></p>
+        <p class="quiet text-sm"><Words book={book.id} words={paragraph.note} /></p>
       </div>
     </section>
   {:else}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { address } from '$lib/address.svelte';
   import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
@@ -34,10 +35,10 @@
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Check this</h2>
 {#if answer.looks.length > 0}
   <ul class="text-sm">
-    {#each answer.looks as look (look.what)}
+    {#each answer.looks as look, at (at)}
       <li class="border-b border-base-300 py-1">
-        <Words book={book.id} said={[{ text: look.what, stop: look.stop, query: look.query }]} />
-        <span class="quiet block">{look.why}</span>
+        <Words book={book.id} words={[{ text: look.what, stop: look.stop, query: look.query }]} />
+        <span class="quiet block">{said(look.why)}</span>
       </li>
     {/each}
   </ul>
@@ -46,7 +47,7 @@
 {/if}
 <p class={['mt-2 text-sm', answer.identities_hold ? 'text-success' : 'text-error']}>
   {answer.identities}
-  <Words book={book.id} said={[{ text: 'Count everything again', stop: 'checks', query: {} }]} />
+  <Words book={book.id} words={[{ text: 'Count everything again', stop: 'checks', query: {} }]} />
 </p>
 {#if answer.lists.length > 0}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Lists</h2>

@@ -1,13 +1,14 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { address, addressOf, followed } from '$lib/address.svelte';
   import type { Schemas } from '$lib/api/client';
 
   /** Words of the letter; a figure leads to its stop, read as everything is read here. */
   interface Props {
     book: number;
-    said: Schemas['SaidShape'][];
+    words: Schemas['SaidShape'][];
   }
-  let { book, said }: Props = $props();
+  let { book, words }: Props = $props();
 
   function queryOf(each: Schemas['SaidShape']): URLSearchParams {
     const query = address.reading;
@@ -16,11 +17,12 @@
   }
 </script>
 
-{#each said as each, place (place)}{#if each.stop}{@const stop = each.stop}<a
+{#each words as each, place (place)}{#if each.stop}{@const stop = each.stop}<a
       class="figure"
       href={addressOf(book, stop, queryOf(each))}
-      onclick={(event) => followed(event, () => address.visit(book, stop, queryOf(each)))}>{each.text}</a
-    >{:else}{each.text}{/if}{/each}
+      onclick={(event) => followed(event, () => address.visit(book, stop, queryOf(each)))}
+      >{said(each.text)}</a
+    >{:else}{said(each.text)}{/if}{/each}
 
 <style>
   .figure {

@@ -1,6 +1,7 @@
 /** Gaps as drawings: one axis of days for all rows, and the stitches of a row. */
 import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import type { Schemas } from '$lib/api/client';
+import { trimmed } from '$lib/format/cells';
 
 type Group = Schemas['GapGroupShape'];
 export type GapScale = (days: number) => number;
@@ -73,5 +74,5 @@ export function stitches(group: Group, edges: number[], longest: number, scale: 
 
 /** Days as people say them: 61, 40.5. */
 export function days(value: number): string {
-  return Number.isInteger(value) ? String(value) : value.toFixed(1);
+  return trimmed(value);
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Rows } from '$lib/answer.svelte';
   import type { Schemas } from '$lib/api/client';
   import { customerAsked, openCustomer } from './opening';
@@ -13,5 +14,5 @@
   const customer = $derived(customerAsked());
 </script>
 
-{#if name !== 'customers'}<p class="quiet pb-1 text-sm">{answer.words}</p>{/if}
+{#if name !== 'customers'}<p class="quiet pb-1 text-sm">{said(answer.words)}</p>{/if}
 <ThreadTable {name} {answer} {rows} narrow={customer !== null} opened={customer} onopen={openCustomer} />

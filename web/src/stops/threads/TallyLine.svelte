@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { trimmed } from '$lib/format/cells';
-  import { count, counted, money } from '$lib/format/figures';
+  import { count, counted, decimal, money } from '$lib/format/figures';
 
   type Threads = Pick<Schemas['ListShape'], 'tally' | 'rest_tally' | 'currency'>;
   let { answer }: { answer: Threads } = $props();
@@ -15,7 +15,7 @@
   );
 
   function words(tally: Schemas['TallyShape']): string {
-    const each = tally.with_orders ? (tally.orders / tally.with_orders).toFixed(1) : '—';
+    const each = tally.with_orders ? decimal(tally.orders / tally.with_orders) : '—';
     const since =
       tally.median_days_since === null
         ? ''

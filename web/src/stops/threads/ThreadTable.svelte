@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { cell as written, isFigure } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
@@ -62,7 +63,7 @@
 </script>
 
 <ThreadRows
-  label={list.words}
+  label={said(list.words)}
   {rows}
   answer={list}
   {beside}

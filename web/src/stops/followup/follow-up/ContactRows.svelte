@@ -3,7 +3,7 @@
   import type { Schemas } from '$lib/api/client';
   import { cell, isFigure, trimmed } from '$lib/format/cells';
   import { date } from '$lib/format/dates';
-  import { count, money } from '$lib/format/figures';
+  import { count, decimal, money } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
   import ThreadRows from '$src/rows/ThreadRows.svelte';
   import { NAMES } from '../standings';
@@ -65,7 +65,7 @@
       about: 'How many usual gaps the silence is long',
       ...FIGURE,
       width: 60,
-      text: (row: Row) => (row.times_late === null ? '—' : row.times_late.toFixed(1)),
+      text: (row: Row) => (row.times_late === null ? '—' : decimal(row.times_late)),
     },
     {
       name: 'revenue',

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { answerOf, api } from '$lib/api/client';
   import { count, nounFor } from '$lib/format/figures';
@@ -18,6 +19,7 @@
     overdue: 'are overdue against their own gap',
     one_order: 'ordered once',
   };
+  const boundary = $derived(said(answer.boundary.words));
   const part = $derived(answer.since ? 'new' : 'listed');
 
   let holdBack = $state(0);
@@ -37,7 +39,7 @@
   <span class="font-serif text-4xl leading-tight font-semibold">{count(answer.count)}</span>
   <span class="quiet font-semibold">{nounFor(answer.count, 'customer')} to contact</span>
 </p>
-<p class="text-sm">{answer.boundary.words.charAt(0).toUpperCase()}{answer.boundary.words.slice(1)}.</p>
+<p class="text-sm">{boundary.charAt(0).toUpperCase()}{boundary.slice(1)}.</p>
 <ul class="mt-2 grid gap-1 text-sm">
   {#each answer.reasons as { reason, customers } (reason)}
     <li class="flex justify-between gap-3">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { address } from '$lib/address.svelte';
   import { count, counted } from '$lib/format/figures';
@@ -6,7 +7,7 @@
 
   let { answer }: { answer: Schemas['LapseCurveShape'] } = $props();
 
-  const boundary = $derived(answer.boundary.words);
+  const boundary = $derived(said(answer.boundary.words));
 </script>
 
 {#if answer.chosen_days !== null}
@@ -23,7 +24,7 @@
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">What the book suggests</h2>
   <p class="text-sm">
     <strong>{counted(days, 'day')}</strong>: {limitWords(answer.suggested_lapsed ?? 0, answer.customers)} would
-    count as lapsed. {answer.suggestion}
+    count as lapsed. {said(answer.suggestion)}
   </p>
   {#if answer.chosen_days !== days}
     <p class="mt-1 text-sm">
@@ -37,5 +38,5 @@
     as they were watched; rounded up to a week.
   </p>
 {:else}
-  <p class="mt-3 border-t border-base-300 pt-2 text-sm">{answer.suggestion}</p>
+  <p class="mt-3 border-t border-base-300 pt-2 text-sm">{said(answer.suggestion)}</p>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { count, counted, money, percent } from '$lib/format/figures';
   import { question } from '$lib/question.svelte';
@@ -7,7 +8,7 @@
   let { answer }: { answer: Schemas['StandingShape'] } = $props();
 
   const whole = $derived(answer.standings.reduce((sum, each) => sum + each.customers, 0));
-  const boundary = $derived(answer.boundary.words);
+  const boundary = $derived(said(answer.boundary.words));
 </script>
 
 <p>
@@ -34,7 +35,7 @@
 <p class="quiet mt-1 text-sm">Everybody is in exactly one; together they are the customers on file.</p>
 {#if answer.compared}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Do the groups differ?</h2>
-  <p class="text-sm">{answer.compared}</p>
+  <p class="text-sm">{said(answer.compared)}</p>
   <p class="quiet text-sm">Compared is the share of those who ordered that has lapsed.</p>
 {/if}
 {#if answer.over}

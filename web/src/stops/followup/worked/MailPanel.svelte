@@ -7,6 +7,7 @@
   import { seen } from '$lib/seen.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import type { WorkedList } from '../members';
+  import { letters } from './letters.svelte';
   import { worker } from './worker.svelte';
 
   interface Props {
@@ -17,29 +18,33 @@
   let { book, answer, onclose }: Props = $props();
 
   const path = $derived({ book, list: answer.list_id });
-  let subject = $state('');
-  let text = $state('Dear {name},\n\n');
+  /** Written so far: kept by this browser until it is sent. */
+  const draft = $derived(letters.of(book, answer.list_id));
+  const { subject, text } = $derived(draft);
   let at = $state(0);
-  let preview = $state.raw<Schemas['PreviewShape']>();
+  let preview = $state.raw<{ of: string; found: Schemas['PreviewShape'] }>();
   let job = $state.raw<Job>();
   let mailed = $state.raw<Schemas['MailedShape']>();
   const template = $derived({ subject, text, by: worker.name });
-  const message = $derived(preview?.messages[0]);
+  const written = $derived(JSON.stringify(template));
+  /** What was looked at; none once another word was written. */
+  const looked = $derived(preview?.of === written ? preview.found : undefined);
+  const message = $derived(looked?.messages[0]);
+  const write = (more: Partial<typeof draft>) => letters.keep(book, answer.list_id, { ...draft, ...more });
 
   const mails = createQuery(() => ({
     queryKey: ['mail', book, answer.list_id, seen.lists],
     queryFn: () => answerOf(api.GET('/api/books/{book}/lists/{list}/mail', { params: { path } })),
   }));
   const looking = useChange(
-    (place: number) =>
-      answerOf(
-        api.POST('/api/books/{book}/lists/{list}/mail/preview', {
-          params: { path, query: { offset: place, limit: 1 } },
-          body: template,
-        }),
-      ),
-    (found, place) => {
-      preview = found;
+    async (place: number) => {
+      const of = written;
+      const params = { path, query: { offset: place, limit: 1 } };
+      const reply = api.POST('/api/books/{book}/lists/{list}/mail/preview', { params, body: template });
+      return { of, found: await answerOf(reply) };
+    },
+    ({ of, found }, place) => {
+      preview = { of, found };
       at = place;
     },
   );
@@ -56,6 +61,7 @@
     (ended) => {
       mailed = ended.mailed ?? undefined;
       preview = undefined;
+      letters.keep(book, answer.list_id, undefined);
     },
   );
   const busy = $derived(looking.pending || trying.pending || sending.pending);
@@ -81,11 +87,19 @@
   {/each}
   <label class="grid gap-1 text-sm">
     Subject
-    <input class="input input-sm w-full" bind:value={subject} maxlength="200" />
+    <input
+      class="input input-sm w-full"
+      bind:value={() => subject, (subject) => write({ subject })}
+      maxlength="200"
+    />
   </label>
   <label class="grid gap-1 text-sm">
     Text
-    <textarea class="textarea textarea-sm w-full" rows="7" maxlength="20000" bind:value={text}></textarea>
+    <textarea
+      class="textarea textarea-sm w-full"
+      rows="7"
+      maxlength="20000"
+      bind:value={() => text, (text) => write({ text })}></textarea>
   </label>
   <p class="quiet text-sm">
     A field in braces stands for what each customer has: &#123;name&#125;, &#123;latest_date&#125;,
@@ -104,11 +118,16 @@
     {#if tried}<span class="self-center text-sm text-success">The server takes us; nothing was sent.</span
       >{/if}
   </div>
-  {#if preview}
+  {#if preview && !looked}
+    <p class="text-sm font-semibold" role="status">
+      Changed since the preview: look at it again before it is sent.
+    </p>
+  {/if}
+  {#if looked}
     <p class="text-sm" aria-live="polite">
-      <strong>{count(preview.ready)}</strong>
-      {nounFor(preview.ready, 'message')} can be sent.
-      {#each preview.left_out as { reason, customers } (reason)}
+      <strong>{count(looked.ready)}</strong>
+      {nounFor(looked.ready, 'message')} can be sent.
+      {#each looked.left_out as { reason, customers } (reason)}
         <span class="quiet">{count(customers)}: {reason}.</span>
       {/each}
     </p>
@@ -125,16 +144,16 @@
         <button class="word" disabled={busy || at === 0} onclick={() => looking.run(at - 1)}
           >the one before</button
         >
-        <span class="quiet">{count(at + 1)} of {count(preview.count)}</span>
-        <button class="word" disabled={busy || at + 1 >= preview.count} onclick={() => looking.run(at + 1)}
+        <span class="quiet">{count(at + 1)} of {count(looked.count)}</span>
+        <button class="word" disabled={busy || at + 1 >= looked.count} onclick={() => looking.run(at + 1)}
           >the next</button
         >
       </p>
     {/if}
     <button
       class="btn btn-primary btn-sm justify-self-start"
-      disabled={busy || preview.ready === 0 || !mails.data?.set_up}
-      onclick={() => sending.run(undefined)}>Send {counted(preview.ready, 'message')}</button
+      disabled={busy || looked.ready === 0 || !mails.data?.set_up}
+      onclick={() => sending.run(undefined)}>Send {counted(looked.ready, 'message')}</button
     >
   {/if}
   {#if sending.pending && job}

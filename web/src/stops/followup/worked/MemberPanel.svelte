@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { address } from '$lib/address.svelte';
   import { date } from '$lib/format/dates';
-  import { counted, money } from '$lib/format/figures';
+  import { counted, decimal, money } from '$lib/format/figures';
   import { trimmed } from '$lib/format/cells';
   import type { Problem } from '$lib/api/client';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
@@ -52,9 +53,30 @@
 
   /** Put something down; what was typed for it is saved with it, and typed no more. */
   async function put(done: Done, goOn: boolean): Promise<void> {
-    const [of, now] = [customer, draft];
-    if ((await onwork(done, goOn)) && hand.draft(list, of) === now) hand.keep(list, of, {});
+    const [of, was] = [customer, draft];
+    const saved = [
+      'note' in done && 'note',
+      'channel' in done && 'channel',
+      ('call_on' in done || 'no_call' in done) && 'callOn',
+    ];
+    if (!(await onwork(done, goOn))) return;
+    const now = hand.draft(list, of);
+    const left = Object.entries(now).filter(
+      ([name, value]) => !saved.includes(name as keyof Draft) || value !== was[name as keyof Draft],
+    );
+    hand.keep(list, of, Object.fromEntries(left));
   }
+  // the panel of the next member is this one, so that the focus stays where it was; a button that went leaves it here
+  let section = $state<HTMLElement>();
+  $effect(() => {
+    void customer;
+    void entry.state;
+    void tick().then(() => {
+      if (hadFocus && document.activeElement === document.body) section?.focus({ preventScroll: true });
+    });
+  });
+  let hadFocus = false;
+
   const contacted = () => put({ ...typed, state: 'contacted', channel }, true);
   const leftOut = () => put({ ...typed, state: 'left_out' }, true);
   const later = () => put(callOn ? { ...typed, call_on: callOn } : { ...typed, no_call: true }, true);
@@ -71,7 +93,15 @@
 
 <!-- keys act here as they do in the rows -->
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
-<section aria-label="Selected customer" class="grid gap-2" onkeydown={hand.pressed}>
+<section
+  bind:this={section}
+  aria-label="Selected customer"
+  class="grid gap-2 outline-none"
+  tabindex="-1"
+  onkeydown={hand.pressed}
+  onfocusin={() => (hadFocus = true)}
+  onfocusout={(event) => (hadFocus = event.relatedTarget === null)}
+>
   <h2 class="text-xl">{member.thread.name || member.thread.key}</h2>
   <p class="text-sm">
     {[row.contact.town, member.thread.key].filter(Boolean).join(' · ')}
@@ -96,7 +126,7 @@
       <dd class="font-semibold">
         {counted(row.days_since ?? 0, 'day')}{row.times_late === null
           ? ''
-          : `, ${row.times_late.toFixed(1)} times that`}
+          : `, ${decimal(row.times_late)} times that`}
       </dd>
     {:else}
       <dt class="quiet">latest order</dt>
@@ -113,7 +143,7 @@
       class="textarea textarea-sm w-full"
       rows="3"
       maxlength={MOST_NOTE}
-      onblur={() => 'note' in typed && onwork(typed, false)}></textarea>
+      onblur={() => 'note' in typed && void put(typed, false)}></textarea>
   </label>
   <div class="grid grid-cols-2 gap-2 text-sm">
     <label class="grid gap-1">

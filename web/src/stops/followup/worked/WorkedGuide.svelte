@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { groups } from 'd3-array';
   import { createQuery } from '@tanstack/svelte-query';
   import { answerOf, api, type Schemas } from '$lib/api/client';
@@ -45,7 +46,7 @@
   };
   type Change = Schemas['ListChangeShape'];
   const DATED: Schemas['WorkField'][] = ['contacted_on', 'call_on'];
-  const said = ({ field, value }: Change) => {
+  const changed = ({ field, value }: Change) => {
     const words = value && DATED.includes(field) ? date(value) : value.replaceAll('_', ' ');
     return `${FIELDS[field]} ${words || 'nothing'}`.trim();
   };
@@ -56,7 +57,7 @@
       words: [...changes]
         .reverse()
         .filter((change) => change.field !== 'contacted_by')
-        .map(said)
+        .map(changed)
         .join(', '),
     })),
   );
@@ -87,8 +88,9 @@
   {/each}
 </ul>
 <p class="mt-2 text-sm">
-  {answer.compared.one.charAt(0).toUpperCase()}{answer.compared.one.slice(1)} against {answer.compared.other}: {answer
-    .compared.words}
+  {answer.compared.one.charAt(0).toUpperCase()}{answer.compared.one.slice(1)} against {answer.compared.other}: {said(
+    answer.compared.words,
+  )}
 </p>
 <p class="mt-2 text-sm"><button class="word" onclick={() => question.visit('outcomes')}>all lists</button></p>
 <TakeAlong {book} view="worked" />

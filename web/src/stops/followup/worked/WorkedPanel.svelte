@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { useQuestion, type AnswerTo, type Rows } from '$lib/answer.svelte';
+  import { askOnce, useQuestion, type AnswerTo, type Rows } from '$lib/answer.svelte';
   import type { Schemas } from '$lib/api/client';
   import { question } from '$lib/question.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
@@ -38,13 +38,26 @@
     return undefined;
   }
 
+  /** Who is to do after a member, as the list stands before anything is put down: afterwards the member may be gone from
+   * what is shown. */
+  async function nextAfter(customer: number): Promise<number | null> {
+    if (asked?.member.row.thread.customer === customer) return asked.next;
+    const query = { ...question.query, customer };
+    try {
+      return (await askOnce('worked/one', book.id, query, new AbortController().signal)).next;
+    } catch {
+      // the member stays selected
+      return null;
+    }
+  }
+
   /** Put down what was done, and go on to the next member that is to do: unless somebody went elsewhere meanwhile. */
   async function work(done: Done, goOn: boolean): Promise<boolean> {
     if (customer === null) return false;
     const worked = customer;
-    const next = asked?.member.row.thread.customer === worked ? asked.next : null;
+    const next = goOn ? await nextAfter(worked) : null;
     if (!(await working.work(worked, done))) return false;
-    if (goOn && next !== null && hand.customer === worked) hand.take(next);
+    if (next !== null && hand.customer === worked) hand.take(next);
     return true;
   }
 

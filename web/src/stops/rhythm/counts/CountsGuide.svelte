@@ -1,13 +1,13 @@
 <script lang="ts">
   import { date } from '$lib/format/dates';
-  import { count, counted, money, nounFor } from '$lib/format/figures';
+  import { count, counted, decimal, money, nounFor } from '$lib/format/figures';
   import type { Counts } from './liveWindow.svelte';
   import { question } from '$lib/question.svelte';
 
   let { answer }: { answer: Counts } = $props();
   const outside = $derived(answer.customers - answer.with_orders);
   const rows = $derived([
-    ['mean', answer.mean === null ? '—' : answer.mean.toFixed(2)],
+    ['mean', answer.mean === null ? '—' : decimal(answer.mean, 2)],
     ['median', answer.median === null ? '—' : String(answer.median)],
     ['most often (mode)', answer.mode === null ? '—' : String(answer.mode)],
   ]);

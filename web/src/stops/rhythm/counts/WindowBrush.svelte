@@ -118,7 +118,7 @@
     {@render bars('month')}
     <clipPath {id}><rect x={x(from)} y="0" width={x(to + 1) - x(from)} height={HEIGHT} /></clipPath>
     <g clip-path="url(#{id})">{@render bars('inside')}</g>
-    {#each events as event (event.begins + event.label)}
+    {#each events as event, at (at)}
       <text class="event" x={x(dayNumber(event.begins))} y="10" text-anchor="middle"
         >◦<title>{event.label}</title></text
       >

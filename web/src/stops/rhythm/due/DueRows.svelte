@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
-  import { count, money } from '$lib/format/figures';
+  import { count, decimal, money } from '$lib/format/figures';
   import { address } from '$lib/address.svelte';
   import type { Rows } from '$lib/answer.svelte';
   import ThreadRows from '$src/rows/ThreadRows.svelte';
@@ -20,7 +20,7 @@
   const LEAST = 0.05;
   /** How late, in usual gaps. */
   const inGaps = ({ days_late: late, overdue }: Row) =>
-    late === 0 || overdue === null ? '' : overdue - 1 < LEAST ? 'under 0.1' : (overdue - 1).toFixed(1);
+    late === 0 || overdue === null ? '' : overdue - 1 < LEAST ? 'under 0.1' : decimal(overdue - 1);
   const columns = $derived([
     { name: 'due', title: 'Expected', ...FIGURE, text: (row: Row) => date(row.next_due) },
     {

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
-  import { count } from '$lib/format/figures';
+  import { count, decimal } from '$lib/format/figures';
   import { address } from '$lib/address.svelte';
   import type { Rows } from '$lib/answer.svelte';
   import ThreadRows from '$src/rows/ThreadRows.svelte';
@@ -30,7 +30,7 @@
   ];
   const OF_CUSTOMERS = [
     { name: 'median', title: 'Median, days', ...FIGURE, strong: true, text: (row: Row) => days(row.median) },
-    { name: 'mean', title: 'Mean, days', ...FIGURE, text: (row: Row) => row.mean.toFixed(1) },
+    { name: 'mean', title: 'Mean, days', ...FIGURE, text: (row: Row) => decimal(row.mean) },
     { name: 'gaps', title: 'Gaps', ...FIGURE, text: (row: Row) => count(row.count) },
     {
       name: 'sequence',

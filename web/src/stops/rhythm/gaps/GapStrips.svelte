@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
-  import { count } from '$lib/format/figures';
+  import { count, decimal } from '$lib/format/figures';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import GapStrip from './GapStrip.svelte';
@@ -59,7 +59,7 @@
     },
     { name: 'strip', title: 'Days', width: strip + PADDING },
     figure('Median', 'Half of the gaps are shorter', (group) => days(group.statistics.median), true),
-    figure('Mean', 'Over gaps', (group) => group.statistics.mean.toFixed(1)),
+    figure('Mean', 'Over gaps', (group) => decimal(group.statistics.mean)),
     figure('Gaps', 'How many there are', (group) => count(group.statistics.gaps)),
     figure('Customers', 'Who have such a gap', (group) => count(group.statistics.customers)),
   ]);

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
-  import { count, counted, nounFor } from '$lib/format/figures';
+  import { count, counted, decimal, nounFor } from '$lib/format/figures';
   import { days } from '../gaps';
   import { question } from '$lib/question.svelte';
 
@@ -24,9 +24,9 @@
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Two averages</h2>
   <dl class="mt-1 grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
     <dt>mean over gaps</dt>
-    <dd class="text-right font-semibold">{all.mean.toFixed(1)}</dd>
+    <dd class="text-right font-semibold">{decimal(all.mean)}</dd>
     <dt>mean over customers</dt>
-    <dd class="text-right font-semibold">{all.mean_over_customers.toFixed(1)}</dd>
+    <dd class="text-right font-semibold">{decimal(all.mean_over_customers)}</dd>
   </dl>
   <p class="quiet mt-1 text-sm">
     The first counts every gap once, so it is that of those who order often. The second counts every customer

@@ -95,7 +95,7 @@
   onclick={opened}
 >
   <ValueAxis {y} from={LEFT} to={width - right} ticks={4} say={(value) => `${percent(value)} %`} />
-  {#each lines as { curve, at, points } (curve.label)}
+  {#each lines as { curve, at, points } (at)}
     {@const faint = lit !== null && lit !== curve.label}
     <g class:faint>
       <path class="band" class:alone={single} d={bandPath(points, x, y, TOP, true)} />
@@ -130,7 +130,7 @@
   {#each ticks as tick (tick)}
     <text class="label" x={x(tick)} y={height - bottom + 18} text-anchor="middle">{tick}</text>
   {/each}
-  {#each curves as curve, at (curve.label)}
+  {#each curves as curve, at (at)}
     {@const line = height - bottom + 20 + LINE * (at + 1)}
     <text class="label" x="0" y={line}
       ><title>{curve.label}: still waiting</title>{single

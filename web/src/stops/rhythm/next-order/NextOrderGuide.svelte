@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { count, counted, percent } from '$lib/format/figures';
+  import { said } from '$lib/format/reader';
+  import { count, counted, decimal, percent } from '$lib/format/figures';
   import { halfWords, placeOf, shareWords, type NextOrder } from './curves';
 
   let { answer }: { answer: NextOrder } = $props();
@@ -27,13 +28,13 @@
 {:else}
   <h2 class="text-xl">Groups compared</h2>
   <p class="text-sm" data-testid="compared">
-    {answer.compared}
+    {said(answer.compared)}
     {#if answer.chi_square !== null}<span class="quiet"
-        >Log-rank test, chi-square {answer.chi_square.toFixed(1)}.</span
+        >Log-rank test, chi-square {decimal(answer.chi_square)}.</span
       >{/if}
   </p>
   <dl class="mt-2 text-sm">
-    {#each answer.curves as curve (curve.label)}
+    {#each answer.curves as curve, at (at)}
       <dt class="font-semibold">{curve.label}</dt>
       <dd class="pb-1">
         {halfWords(curve)}

@@ -233,7 +233,7 @@
     bind:clientHeight={height}
   >
     <div class="relative" style:height="{AXIS}px" aria-hidden="true">
-      {#each ticks as tick (tick.label)}
+      {#each ticks as tick, at (at)}
         <span
           class="quiet absolute bottom-0 -translate-x-1/2 text-xs whitespace-nowrap"
           style:left="{left + tick.x}px">{tick.label}</span

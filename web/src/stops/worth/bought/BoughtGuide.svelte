@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import { address } from '$lib/address.svelte';
   import type { Schemas } from '$lib/api/client';
 
@@ -18,14 +19,14 @@
   }
 </script>
 
-<p>{answer.covered}</p>
+<p>{said(answer.covered)}</p>
 <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">As a field of every customer</h2>
 <p class="text-sm">
   What each customer spent on it can be a column, a sequence or a filter everywhere:
   <code>{written(first[0]?.revenue_field ?? 'revenue:category:clay')} &gt; 200</code>.
 </p>
 <ul class="mt-1 text-sm">
-  {#each first as row (row.label)}
+  {#each first as row, at (at)}
     <li>
       <button class="word text-sm" onclick={() => list(row.revenue_field)}>customers by {row.label}</button>
     </li>

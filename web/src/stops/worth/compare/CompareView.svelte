@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { count } from '$lib/format/figures';
   import { amount, type Drawn } from '../curves';
@@ -21,7 +22,7 @@
       };
     }),
   );
-  function said(age: number): string {
+  function differenceAt(age: number): string {
     const [difference, low, high] = [answer.difference[age], answer.low[age], answer.high[age]];
     if (difference === null || difference === undefined) return '';
     const sizes = answer.sides.map((side) => count(side.customers[age] ?? 0)).join(' and ');
@@ -30,12 +31,12 @@
   }
 </script>
 
-<p class="pb-1" data-testid="verdict">{answer.verdict}</p>
+<p class="pb-1" data-testid="verdict">{said(answer.verdict)}</p>
 <ProfitChart
   label="Profit per customer before CAC, by age"
   {curves}
   period={answer.period}
   starts={false}
   hint="Point at an age to read both and their difference; click a curve to see whose it is."
-  say={said}
+  say={differenceAt}
 />

@@ -1,6 +1,6 @@
 /** Figures of the arithmetic as people read them. */
 import type { Schemas } from '$lib/api/client';
-import { count, money, percent } from '$lib/format/figures';
+import { count, decimal, percent } from '$lib/format/figures';
 
 export type Measure = Schemas['MeasureShape'];
 
@@ -14,13 +14,13 @@ export function valueWords(measure: Measure | undefined, period = ''): string {
     case 'count':
       return count(value);
     case 'ratio':
-      return value.toFixed(1);
+      return decimal(value);
     case 'share':
       return `${percent(value, 1)} %`;
     case 'money':
-      return money(value.toFixed(2));
+      return decimal(value, 2);
     case 'periods':
-      return period ? `${value.toFixed(1)} ${period}s` : value.toFixed(1);
+      return period ? `${decimal(value)} ${period}s` : decimal(value);
     case 'age':
       return period ? `${period} ${value}` : String(value);
   }
