@@ -67,7 +67,7 @@ def _take_list(page: Page, at: str) -> None:
     page.goto(f"{at}/followup?list={quote(LIST)}&view=worked&by=latest_date&direction=down")
     expect(page.get_by_text("done").first).to_be_visible()
     page.get_by_role("row").nth(5).click()
-    expect(page.get_by_label("Under the hand")).to_be_visible()
+    expect(page.get_by_label("Selected customer")).to_be_visible()
     _shoot(page, "follow-up-worked")
 
 

@@ -52,7 +52,7 @@ class WhomToContact(FollowUpCase):
         self.page.get_by_label("days, months or usual gaps").fill("45d")
         self.page.get_by_role("button", name="Apply").click()
         expect(self.word("Lapsed after")).to_have_text("45 days")
-        self.page.get_by_role("button", name="at which limit").click()
+        self.page.get_by_role("button", name="by limit").click()
         expect(self.heading).to_contain_text("How many are lapsed at each limit?")
         expect(self.page.get_by_text("29 orders are fewer than the 30 it takes")).to_be_visible()
         every = "&".join(f"status={each}" for each in ("open", "paid", "refunded", "cancelled"))

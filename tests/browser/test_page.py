@@ -201,7 +201,7 @@ class Frame(PageCase):
                     self.assert_accessible()
         self.shown("threads")
         self.page.keyboard.press("?")
-        expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
+        expect(self.page.get_by_role("dialog", name="Settings and keys")).to_be_visible()
         with self.subTest(word="keys"):
             self.assert_accessible()
         self.shown("threads")
@@ -223,7 +223,7 @@ class Frame(PageCase):
                 self.page.evaluate("getComputedStyle(document.body).backgroundColor"), "rgb(255, 255, 255)"
             )
             expect(self.page.locator("html")).to_have_attribute("data-theme", "linen")
-            expect(self.page.get_by_role("button", name="Keys")).to_be_hidden()
+            expect(self.page.get_by_role("button", name="Settings")).to_be_hidden()
             self.page.emulate_media(media="screen")
 
     def test_single_keys_can_be_switched_off(self) -> None:
@@ -236,7 +236,7 @@ class Frame(PageCase):
         expect(self.page.get_by_role("dialog")).to_have_count(0)
         expect(self.page).to_have_url(re.compile("/cohorts"))
         self.page.reload()
-        self.page.get_by_role("button", name="Keys").click()
+        self.page.get_by_role("button", name="Settings").click()
         expect(self.page.get_by_label("Single-key shortcuts are on")).not_to_be_checked()
 
     def test_the_whole_of_a_row_is_reached_by_keys_and_focus_comes_back(self) -> None:
@@ -263,9 +263,9 @@ class Frame(PageCase):
         self.page.keyboard.press("3")
         expect(self.page).to_have_url(re.compile("/threads"))
         self.page.keyboard.press("?")
-        expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
+        expect(self.page.get_by_role("dialog", name="Settings and keys")).to_be_visible()
         self.page.keyboard.press("Escape")
-        expect(self.page.get_by_role("dialog", name="Keys")).to_have_count(0)
+        expect(self.page.get_by_role("dialog", name="Settings and keys")).to_have_count(0)
 
     def test_the_page_fits_its_window_without_scrolling(self) -> None:
         for path in (

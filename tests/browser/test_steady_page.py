@@ -207,11 +207,9 @@ class Worked(SteadyCase):
         deliver(self.workspace, self.book, write_csv(self.folder / "orders.csv", [header, *orders]), "till")
         people = [("customer_no", "name"), *((f"P{at:03}", f"Person {at:03}") for at in range(130))]
         deliver(self.workspace, self.book, write_csv(self.folder / "people.csv", people), "till")
-        self.open(f"/books/{self.book.id}/followup?{AS_OF}&by=name")
         for name in ("Other", "Calls"):
+            self.open(f"/books/{self.book.id}/followup?{AS_OF}&by=name")
             self.keep(name)
-            self.word("Customer list").click()
-            self.page.get_by_role("button", name="Use no list").click()
         self.at = f"/books/{self.book.id}/followup?{AS_OF}&view=worked&by=name"
 
     @property
@@ -255,8 +253,7 @@ class Worked(SteadyCase):
     def person(self, name: str) -> int:
         at = f"/api/books/{self.book.id}/find"
         found = self.page.evaluate(
-            "([at, name]) => fetch(`${at}?text=${name}`).then(reply => reply.json()).then(({found}) => found[0].customer)",
-            [at, name],
+            "at => fetch(at).then(reply => reply.json()).then(({found}) => found[0].customer)", f"{at}?text={name}"
         )
         return int(found)
 

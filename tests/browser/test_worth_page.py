@@ -122,7 +122,7 @@ class Worth(WorthCase):
         self.page.get_by_role("button", name="customers by glaze").click()
         expect(self.heading).to_contain_text("revenue from category glaze")
         self.shown(f"worth?{AS_OF}&view=leads-to")
-        self.page.get_by_role("table").get_by_role("button").first.click()
+        self.page.locator("tbody").get_by_role("button").first.click()
         expect(self.panel).to_contain_text("first order was mainly of category")
 
     def test_no_fault_of_accessibility_in_either_theme_or_on_the_smallest_screen(self) -> None:

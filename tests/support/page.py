@@ -25,7 +25,7 @@ from tests.support.sharing import shared_place, shared_workspace, tiny_book
 expect.set_options(timeout=20_000)
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 SIZE = {"width": 1280, "height": 800}
-HOUSE_FORM = """localStorage['goldthread-reader'] ??= JSON.stringify({numbers: '1\\u202f234.50', firstDay: 1})"""
+HOUSE_FORM = """localStorage['goldthread-reader'] ??= JSON.stringify({numbers: '1\\u202f234.50'})"""
 """Numbers as the server's words have them, whatever the browser's language, until a test chooses another form."""
 
 

@@ -153,8 +153,7 @@ class _Question:
                 named = "-".join(str(value) for value in figure.model_dump().values() if value != "")
                 return csv_reply(csv_lines(table), f"orders-behind-{named}.csv")
             opened = evidence.opened(answer, figure, query.offset, query.limit)
-            who, revision = evidence.words(answer, figure), answer.read.shelved.revision
-            return reply(OpenedShape.of(opened, query.offset, who, revision))
+            return reply(OpenedShape.of(opened, query.offset, evidence.words(answer, figure), answer.read))
 
         return self._answers.reply(book_id, found)
 

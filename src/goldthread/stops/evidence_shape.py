@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from goldthread.core.money import money_text, whole_cents
 from goldthread.shape import Place, Shape
 from goldthread.stops.evidence import Figure, Opened, Unit
+from goldthread.stops.reading import Read
 from goldthread.stops.recount import Recounted
 from goldthread.stops.thread import Thread, ThreadKnot
 from goldthread.store.lists import proposed_name
@@ -84,6 +85,7 @@ class OpenedShape(Shape):
     """
 
     revision: int
+    large_amount: str
     unit: Unit
     value: str | None
     beside: str
@@ -103,10 +105,11 @@ class OpenedShape(Shape):
     threads: list[ThreadShape]
 
     @classmethod
-    def of(cls, opened: Opened, offset: int, who: str, revision: int) -> OpenedShape:
+    def of(cls, opened: Opened, offset: int, who: str, read: Read) -> OpenedShape:
         figure = opened.figure
         return cls(
-            revision=revision,
+            revision=read.shelved.revision,
+            large_amount=money_text(read.shelved.orders.large_amount_minor),
             unit=figure.unit,
             value=_value(figure),
             beside=figure.beside,

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from goldthread.core.book.days import to_date
+from goldthread.core.money import money_text
 from goldthread.shape import Shape
 from goldthread.stops.reading import Read
 from goldthread.stops.reading_line import Typed
@@ -93,7 +94,7 @@ def _typed(field: FieldInfo) -> TypedShape | None:
 class AnswerShape(Shape):
     """What every answer says of itself: what it was asked of, in words, and everything that can be changed about it.
     ``orders_read`` are those that the reading line leaves, of all that are on record; those of a list and of everybody
-    else together, where they are compared."""
+    else together, where they are compared. ``large_amount`` : what a large order of the book comes to."""
 
     book: str
     currency: str
@@ -102,6 +103,7 @@ class AnswerShape(Shape):
     customers_on_record: int
     orders_on_record: int
     orders_read: int
+    large_amount: str
     reading: list[PartShape]
     sentence: list[PartShape]
     manner: list[PartShape]
@@ -118,6 +120,7 @@ def header(read: Read, words: Words) -> dict[str, Any]:
         "customers_on_record": read.shelved.orders.customer_count,
         "orders_on_record": read.shelved.orders.order_count,
         "orders_read": sum(each.shown_order_count for each in (read.history, read.rest) if each is not None),
+        "large_amount": money_text(read.shelved.orders.large_amount_minor),
         "reading": PartShape.list_of(reading_line(read)),
         "sentence": PartShape.list_of(words.sentence),
         "manner": PartShape.list_of(words.manner),

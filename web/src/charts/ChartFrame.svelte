@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Snippet } from 'svelte';
+  import { tick, type Snippet } from 'svelte';
+  import { asksToCopy, captionHere, copyCells, gatherCells, type CellsOf } from '$lib/cells';
   import { question } from '$lib/question.svelte';
   import Swatch from './Swatch.svelte';
 
@@ -22,11 +23,34 @@
   let { legend = [], marks, words, hint, twin, drawing }: Props = $props();
 
   const LOWEST = 160;
+  /** The cells of the table are the drawing's own figures; it is made for a moment where the drawing stands. */
+  let cells: CellsOf | undefined;
+  let isCopied = $state(false);
+  let told = $state('');
+  const caption = captionHere();
+  gatherCells((of) => (cells = of));
+
+  async function keyed(event: KeyboardEvent): Promise<void> {
+    if (!asksToCopy(event)) return;
+    event.preventDefault();
+    isCopied = true;
+    await tick();
+    if (cells) told = await copyCells(caption(), cells());
+    isCopied = false;
+  }
   let width = $state(0);
   let height = $state(0);
 </script>
 
-<div class="flex min-h-0 flex-1 flex-col">
+<!-- copying is a key of the drawing as of the table -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div
+  class="flex min-h-0 flex-1 flex-col"
+  role="group"
+  aria-label="Chart and its figures"
+  tabindex={question.isTable ? -1 : 0}
+  onkeydown={keyed}
+>
   <div class="flex min-h-7 flex-wrap items-center gap-x-4 text-sm">
     {#each legend as { label, tone, hatched }, at (at)}
       <Swatch {tone} hatched={hatched ?? false}>{label}</Swatch>
@@ -50,6 +74,8 @@
     >
       {#if width > 0}{@render drawing({ width, height: Math.max(LOWEST, height) })}{/if}
     </div>
+    {#if isCopied}<div hidden>{@render twin()}</div>{/if}
+    <span class="sr-only" aria-live="polite">{told}</span>
     <p class="mt-1 min-h-6 shrink-0 text-sm desk:h-6 desk:truncate" aria-live="polite" title={words}>
       {#if words}{words}{:else}<span class="quiet not-printed">{hint}</span>{/if}
     </p>

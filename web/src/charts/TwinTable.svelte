@@ -12,7 +12,14 @@
   }
   let { label, first, titles, rows }: Props = $props();
   const columns = $derived<Column<TwinRow>[]>([
-    { name: 'first', title: first, width: 150, names: true, text: (row) => row.name },
+    {
+      name: 'first',
+      title: first,
+      width: 150,
+      names: true,
+      text: (row) => row.name,
+      value: (row) => rows.indexOf(row),
+    },
     ...titles.map((title, at) => ({
       name: `${at} ${title}`,
       title,
@@ -25,4 +32,4 @@
   ]);
 </script>
 
-<DataTable {label} {columns} count={rows.length} row={(at) => rows[at]} rowHeight={28} />
+<DataTable {label} {columns} all={rows} rowHeight={28} />

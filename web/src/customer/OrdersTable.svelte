@@ -78,6 +78,7 @@
   count={page.order_count}
   row={rows.row}
   want={rows.want}
+  take={rows.take}
   question={String(page.customer)}
   rowHeight={28}
   looks={(row) => (row.shown ? '' : 'dimmed')}

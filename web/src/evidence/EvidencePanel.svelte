@@ -5,6 +5,8 @@
   import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
   import { counted, money, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
+  import { asksToCopy, captionHere, copyCells, gatherCells, setCaption, type CellsOf } from '$lib/cells';
+  import CopyLink from '$src/download/CopyLink.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
@@ -36,6 +38,22 @@
     queryFn: ({ signal }) => recountOf(opened, signal),
     enabled: head !== undefined && !behind.stale,
   }));
+  const figure = $derived(
+    head
+      ? `${inUnits(head.value, head.unit, decimals)} ${head.unit === 'money' ? `${currency} ` : ''}${said(head.beside)}`
+      : '',
+  );
+  const above = captionHere();
+  setCaption(() => [...above(), ...(head ? [figure, said(head.words)] : [])]);
+  let cells: CellsOf | undefined;
+  gatherCells((of) => (cells = of));
+  let told = $state('');
+
+  async function keyed(event: KeyboardEvent): Promise<void> {
+    if (!asksToCopy(event) || !cells || !head) return;
+    event.preventDefault();
+    told = await copyCells([...above(), figure, said(head.words)], cells());
+  }
   let section: HTMLElement;
   let heading: HTMLElement;
 
@@ -52,7 +70,9 @@
   });
 </script>
 
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <section
+  onkeydown={keyed}
   bind:this={section}
   aria-label="Behind this number"
   class="flex h-full min-h-0 flex-col"
@@ -111,5 +131,7 @@
       >Download these orders</DownloadButton
     >
     <button class="btn btn-sm" onclick={onclose}>Close</button>
+    <span class="self-center text-sm"><CopyLink /></span>
+    <span class="sr-only" aria-live="polite">{told}</span>
   </div>
 </section>

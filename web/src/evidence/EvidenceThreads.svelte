@@ -36,6 +36,7 @@
   count={opened.customers}
   row={rows.row}
   want={rows.want}
+  take={rows.take}
   question={opened.words}
   rowHeight={30}
 >
@@ -48,7 +49,7 @@
   {/snippet}
   {#snippet cell(thread, column)}
     {#if column.name === 'thread'}
-      <SmallThread {thread} {scale} width={THREAD_WIDTH} />
+      <SmallThread {thread} {scale} width={THREAD_WIDTH} large={opened.large_amount} />
     {:else}
       <a
         class="hover:underline"

@@ -3,6 +3,7 @@
   import { address } from '$lib/address.svelte';
   import { useQuestion } from '$lib/answer.svelte';
   import { UNLOADED, type Schemas } from '$lib/api/client';
+  import { setCaption } from '$lib/cells';
   import { useCommand } from '$lib/commands.svelte';
   import { question } from '$lib/question.svelte';
   import DownloadMenu from '$src/download/DownloadMenu.svelte';
@@ -11,6 +12,7 @@
   import Guarded from '$src/notes/Guarded.svelte';
   import Question from '$src/sentence/Question.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
+  import CopyLink from '$src/download/CopyLink.svelte';
   import EmptyBook from './EmptyBook.svelte';
   import NothingRead from './NothingRead.svelte';
   import type { Stop } from './stop';
@@ -73,6 +75,7 @@
   });
   let drawn = $state<HTMLElement>();
   const words = (parts: Schemas['PartShape'][]) => said(parts.map((part) => part.text).join(''));
+  setCaption(() => (answer ? [words(answer.sentence), words(answer.reading), words(answer.manner)] : []));
   const onchoose = (name: string, values: string[]) => question.choose(name, values);
 
   useCommand('back', () => {
@@ -110,8 +113,9 @@
         {#if About}<About {...given} />{:else}<p class="sentence quiet">
             <Sentence parts={answer.manner} controls={answer.controls} {onchoose} />
           </p>{/if}
-        <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'shrink-0']}>
+        <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'desk:shrink-0']}>
           {#if Tools}<Tools {...given} />{/if}
+          <CopyLink />
           <DownloadMenu
             tables={view.tables?.(table, book.id) ?? [table]}
             name={stop.name === view.name ? stop.name : `${stop.name}-${view.name}`}

@@ -1,19 +1,13 @@
 <script lang="ts">
-  import { MediaQuery } from 'svelte/reactivity';
+  import { themes } from '$lib/theme.svelte';
 
-  const KEY = 'goldthread-theme';
-  let theme = $state(localStorage.getItem(KEY) ?? 'linen');
-  const other = $derived(theme === 'linen' ? 'evening' : 'linen');
-
-  /** Paper is light, whatever the room is. */
-  const printed = new MediaQuery('print');
+  const other = $derived(themes.shown === 'light' ? 'dark' : 'light');
 
   $effect(() => {
-    document.documentElement.dataset.theme = printed.current ? 'linen' : theme;
-    localStorage.setItem(KEY, theme);
+    document.documentElement.dataset.theme = themes.name;
   });
 </script>
 
-<button class="btn btn-ghost btn-sm text-sm font-normal" onclick={() => (theme = other)}>
-  {other === 'evening' ? 'Evening' : 'Linen'}
+<button class="btn btn-ghost btn-sm text-sm font-normal" onclick={() => themes.choose(other)}>
+  {other === 'dark' ? 'Dark' : 'Light'}
 </button>

@@ -1,6 +1,6 @@
 /** The answer to a question, and to a long one the rows that are in sight. The last one stays until a new one is here,
  * also when the new one is refused. */
-import { createQueries, createQuery } from '@tanstack/svelte-query';
+import { createQueries, createQuery, useQueryClient } from '@tanstack/svelte-query';
 import { api, answerOf, problemOf, type Problem } from './api/client';
 import type { paths } from './api/generated';
 
@@ -19,6 +19,8 @@ export interface Rows<Row> {
   row: (at: number) => Row | undefined;
   /** Make sure that some rows are here, or on their way. */
   want: (from: number, to: number) => void;
+  /** Some rows, fetched if need be. */
+  take: (from: number, to: number) => Promise<Row[]>;
 }
 
 /** A question of a book. `rows` says where the rows of a long answer stand. */
@@ -84,6 +86,7 @@ function pageOf<Answer, Row>(asking: Asking<Answer, Row>, page: number) {
 
 /** The answer to a question as it is asked now. */
 export function useQuestion<Answer, Row = never>(asking: () => Asking<Answer, Row>): Asked<Answer, Row> {
+  const client = useQueryClient();
   const first = createQuery(() => pageOf(asking(), 0));
   const asked = $derived(idOf(asking()));
   let last: Page<Answer, Row> | undefined;
@@ -133,6 +136,21 @@ export function useQuestion<Answer, Row = never>(asking: () => Asking<Answer, Ro
       for (const each of [first, ...further]) if (each.error) void each.refetch();
     },
     row: (at) => rows.get(Math.floor(at / PAGE))?.[at % PAGE],
+    take: async (from, to) => {
+      if (!shown) return [];
+      const { asking } = shown;
+      const numbers = Array.from({ length: Math.ceil(to / PAGE) }, (_, page) => page).slice(
+        Math.floor(from / PAGE),
+      );
+      const found: Row[] = [];
+      // one after the other: nobody else should wait for it
+      for (const page of numbers) {
+        const { answer } = await client.query({ ...pageOf(asking, page), gcTime: KEPT_MS });
+        found.push(...(asking.rows?.(answer) ?? []));
+      }
+      const begin = from - Math.floor(from / PAGE) * PAGE;
+      return found.slice(begin, begin + to - from);
+    },
     want: (from, to) => {
       const [begin, end] = [Math.floor(from / PAGE), Math.floor(Math.max(from, to - 1) / PAGE)];
       const pages = Array.from({ length: end - begin + 1 }, (_, at) => begin + at).filter((page) => page > 0);

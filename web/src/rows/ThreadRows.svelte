@@ -2,6 +2,7 @@
   import type { Rows } from '$lib/answer.svelte';
   import type { Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
+  import { question } from '$lib/question.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
@@ -15,6 +16,8 @@
     answer: {
       count: number;
       sentence: Schemas['PartShape'][];
+      controls: Schemas['ControlShape'][];
+      large_amount: string;
       first_date: string;
       last_date: string;
     };
@@ -49,12 +52,28 @@
   const taken = $derived(others.reduce((sum, column) => sum + column.width, nameWidth));
   const thread = $derived(Math.max(shortest, width - taken) - PADDING);
   const scale = $derived(timeScale(answer.first_date, answer.last_date, thread));
+  /** The words of the sentence that say in which sequence it is; a click on a head changes the same. */
+  const sequence = $derived.by(() => {
+    const [by, direction] = ['by', 'direction'].map((name) =>
+      answer.controls.find((control) => control.name === name),
+    );
+    if (!by || !direction) return undefined;
+    const [now, down] = [by.chosen[0] ?? '', direction.chosen[0] === 'down'];
+    return {
+      by: now,
+      down,
+      can: (field: string) => by.options.some((option) => option.value === field),
+      onsort: (field: string) =>
+        field === now ? question.choose('direction', [down ? 'up' : 'down']) : question.choose('by', [field]),
+    };
+  });
   const columns = $derived<Column<Row>[]>([
     {
       name: 'customer',
       title: 'Customer',
       width: nameWidth,
       strong: true,
+      sorts: 'name',
       text: (row) => row.thread.name,
       whole: (row) => `${row.thread.name} · ${row.thread.key}`,
     },
@@ -73,6 +92,8 @@
   count={answer.count}
   row={rows.row}
   want={rows.want}
+  take={rows.take}
+  {sequence}
   question={answer.sentence.map((part) => part.text).join('')}
   onopen={(row) => onopen(row.thread.customer)}
   {...looks ? { looks } : {}}
@@ -93,6 +114,6 @@
     {:else}{column.title}{/if}
   {/snippet}
   {#snippet cell(row)}
-    <SmallThread thread={row.thread} {scale} width={thread} {plain} />
+    <SmallThread thread={row.thread} {scale} width={thread} large={answer.large_amount} {plain} />
   {/snippet}
 </DataTable>

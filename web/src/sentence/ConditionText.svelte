@@ -28,17 +28,18 @@
   async function check(): Promise<void> {
     request.abort();
     request = new AbortController();
+    const { signal } = request;
     const query = { text: typed, at: input.selectionStart };
     try {
       checked = await answerOf(
-        api.GET('/api/books/{book}/condition', { params: { path: { book }, query }, signal: request.signal }),
+        api.GET('/api/books/{book}/condition', { params: { path: { book }, query }, signal }),
       );
       answered = query.text;
       at = -1;
       problem = undefined;
     } catch (failed) {
       // another letter has asked meanwhile
-      if (request.signal.aborted) return;
+      if (signal.aborted) return;
       problem = problemOf(failed);
     }
   }

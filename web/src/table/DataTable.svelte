@@ -1,16 +1,35 @@
 <script lang="ts" generics="Row">
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { onMount, untrack, type Snippet } from 'svelte';
+  import { address } from '$lib/address.svelte';
+  import { asksToCopy, captionHere, copyCells, giveCells, type Cells } from '$lib/cells';
   import { isTyping } from '$lib/commands.svelte';
   import { count as counted } from '$lib/format/figures';
-  import { MOST_PRINTED, MOST_ROWS, stepped, type Column } from './column';
+  import { readNumber } from '$lib/format/reader';
+  import {
+    inSequence,
+    MOST_COPIED,
+    MOST_PRINTED,
+    MOST_ROWS,
+    stepped,
+    type Column,
+    type Sequence,
+  } from './column';
 
   interface Props {
     label: string;
     columns: Column<Row>[];
-    count: number;
-    /** A row, once it is here. */
-    row: (at: number) => Row | undefined;
+    /** All rows, where they are here: they can be put in sequence by any column. */
+    all?: readonly Row[];
+    /** Rows that stay last in every sequence. */
+    isLast?: (row: Row) => boolean;
+    /** How many there are of a long list, and a row of it, once it is here. */
+    count?: number;
+    row?: (at: number) => Row | undefined;
+    /** Rows of a long list, fetched if need be. */
+    take?: ((from: number, to: number) => Promise<Row[]>) | undefined;
+    /** In which sequence a long list is; it is asked for anew in another one. */
+    sequence?: (Sequence & { onsort: (by: string) => void; can: (by: string) => boolean }) | undefined;
     rowHeight?: number;
     headHeight?: number;
     /** Called with the rows that are shown, so that they can be fetched. */
@@ -34,8 +53,12 @@
   let {
     label,
     columns,
-    count,
-    row,
+    all,
+    isLast,
+    count: given = 0,
+    row: found,
+    take,
+    sequence,
     rowHeight = 31,
     headHeight = 30,
     want,
@@ -52,6 +75,90 @@
     width = $bindable(0),
   }: Props = $props();
 
+  const SORT = 'sort';
+  /** What a column says, as a figure where it is one. */
+  const valueOf = (column: Column<Row>) => (row: Row) => {
+    if (column.value) return column.value(row);
+    const text = column.text?.(row) ?? '';
+    if (text === '—' || text === '') return null;
+    const { value } = readNumber(text.replace(/\s*(%|d|×)$/, ''));
+    return value === undefined ? text : Number(value);
+  };
+  /** By which column all rows stand, as the address says. */
+  const sorted = $derived.by((): Sequence | undefined => {
+    const [by = '', way] = (address.query.get(SORT) ?? '').split('~');
+    return all && columns.some(({ name }) => name === by) ? { by, down: way === 'down' } : undefined;
+  });
+  const rows = $derived.by(() => {
+    const column = columns.find(({ name }) => name === sorted?.by);
+    if (!all || !sorted || !column) return all ?? [];
+    const last = isLast ? all.filter(isLast) : [];
+    return [
+      ...inSequence(isLast ? all.filter((each) => !isLast(each)) : all, valueOf(column), sorted.down),
+      ...last,
+    ];
+  });
+  const count = $derived(all ? all.length : given);
+  const row = (at: number) => (all ? rows[at] : found?.(at));
+
+  /** Whether a click on a head puts rows in sequence, and in which they stand by it. */
+  function sequenceOf(column: Column<Row>): 'ascending' | 'descending' | 'none' | undefined {
+    const by = all ? column.name : column.sorts;
+    const now = all ? sorted : sequence;
+    if (by === undefined || !column.title || (all ? !column.text && !column.value : !sequence?.can(by)))
+      return undefined;
+    return now?.by === by ? (now.down ? 'descending' : 'ascending') : 'none';
+  }
+
+  function sort(column: Column<Row>): void {
+    if (!all) sequence?.onsort(column.sorts ?? '');
+    else {
+      const down = sorted?.by === column.name ? !sorted.down : (column.right ?? false);
+      address.change({ [SORT]: `${column.name}~${down ? 'down' : 'up'}` }, false);
+    }
+  }
+
+  /** Widths that somebody dragged, by column. */
+  let widths = $state<Record<string, number>>({});
+  const LEAST_WIDTH = 40;
+  const WIDTH_STEP = 16;
+  const LETTER = 7.7;
+  const PADDING = 18;
+  /** The room that the figures in sight need; it never shrinks, so that nothing jumps. */
+  const needed = new Map<string, number>();
+  const figures = $derived.by(() => {
+    for (const column of columns)
+      for (const at of column.right && column.text ? shown : []) {
+        const each = row(at);
+        const room = each === undefined ? 0 : (column.text?.(each).length ?? 0) * LETTER + PADDING;
+        if (room > (needed.get(column.name) ?? 0)) needed.set(column.name, room);
+      }
+    return new Map(needed);
+  });
+  /** Figures are never cut: a column is as wide as they are. */
+  const widthOf = (column: Column<Row>) =>
+    widths[column.name] ??
+    (column.width === undefined ? undefined : Math.max(column.width, figures.get(column.name) ?? 0));
+
+  function widen(column: Column<Row>, head: HTMLElement, by: number): void {
+    const now = widthOf(column) ?? head.getBoundingClientRect().width;
+    widths = { ...widths, [column.name]: Math.max(LEAST_WIDTH, now + by) };
+  }
+
+  function dragged(event: PointerEvent & { currentTarget: HTMLElement }, column: Column<Row>): void {
+    const head = event.currentTarget.closest('th');
+    if (head && event.currentTarget.hasPointerCapture(event.pointerId)) widen(column, head, event.movementX);
+  }
+
+  function keyedWidth(event: KeyboardEvent & { currentTarget: HTMLElement }, column: Column<Row>): void {
+    const by = { ArrowLeft: -WIDTH_STEP, ArrowRight: WIDTH_STEP }[event.key];
+    const head = event.currentTarget.closest('th');
+    if (by === undefined || !head) return;
+    event.preventDefault();
+    event.stopPropagation();
+    widen(column, head, by);
+  }
+
   const OVERSCAN = 8;
   const uid = $props.id();
   let box = $state<HTMLElement | null>(null);
@@ -62,7 +169,39 @@
     return 0;
   });
   const name = $derived(label.replace(/\.$/, ''));
-  const narrowest = $derived(columns.reduce((sum, column) => sum + (column.width ?? column.least ?? 120), 0));
+  const narrowest = $derived(
+    columns.reduce((sum, column) => sum + (widthOf(column) ?? column.least ?? 120), 0),
+  );
+
+  /** The other end of the rows that are selected; the cursor is one. */
+  let anchor = $state<number | null>(null);
+  const selected = $derived<[number, number] | undefined>(
+    anchor === null || anchor === cursor ? undefined : [Math.min(anchor, cursor), Math.max(anchor, cursor)],
+  );
+  let told = $state('');
+  const caption = captionHere();
+
+  /** The rows that are selected, else all of them up to a bound, as cells. */
+  async function cells(): Promise<Cells> {
+    const [from, until] = selected ?? [0, Math.min(count, MOST_COPIED) - 1];
+    const to = Math.min(until + 1, from + MOST_COPIED);
+    const taken = all ? rows.slice(from, to) : take ? await take(from, to) : [];
+    const shown = columns.filter((column) => column.text);
+    return {
+      titles: shown.map((column) => column.title),
+      rows: taken.map((each) => shown.map((column) => column.text?.(each) ?? '')),
+    };
+  }
+
+  async function copy(): Promise<void> {
+    const done = await copyCells([...caption(), name], cells());
+    told = count > MOST_COPIED && !selected ? `${done} Download the table for all ${counted(count)}.` : done;
+  }
+  const give = giveCells();
+  onMount(() => {
+    give(cells);
+    return () => give(undefined);
+  });
 
   const virtualizer = createVirtualizer<HTMLElement, HTMLElement>({
     count: 0,
@@ -98,17 +237,24 @@
   });
 
   function pressed(event: KeyboardEvent): void {
-    if (!onopen || isTyping(event)) return;
+    if (asksToCopy(event)) {
+      event.preventDefault();
+      event.stopPropagation();
+      void copy();
+      return;
+    }
+    if (isTyping(event) || (!onopen && !event.shiftKey)) return;
     const next = stepped(event.key, cursor, most);
     if (event.key === 'Enter' && event.target === event.currentTarget) {
       const at = row(cursor);
-      if (at) onopen(at);
+      if (at) onopen?.(at);
     } else if (next !== undefined) {
       event.preventDefault();
+      anchor = event.shiftKey ? (anchor ?? cursor) : null;
       cursor = next;
       $virtualizer.scrollToIndex(next);
       const at = isOpened && shown.some((each) => opened(each)) ? row(next) : undefined;
-      if (at) onopen(at);
+      if (at && !event.shiftKey) onopen?.(at);
     }
   }
 
@@ -139,14 +285,33 @@
   >
     <colgroup>
       {#each columns as column (column.name)}<col
-          style:width={column.width ? `${column.width}px` : 'auto'}
+          style:width={widthOf(column) ? `${widthOf(column)}px` : 'auto'}
         />{/each}
     </colgroup>
     <thead>
       <tr aria-rowindex={1} style:height="{headHeight}px">
         {#each columns as column (column.name)}
-          <th scope="col" class:right={column.right} title={column.about}
-            >{#if head}{@render head(column)}{:else}{column.title}{/if}</th
+          {@const way = sequenceOf(column)}
+          <th scope="col" class:right={column.right} title={column.about} aria-sort={way}
+            >{#if way}<button type="button" class="sorts" onclick={() => sort(column)}
+                >{column.title}<span aria-hidden="true"
+                  >{way === 'ascending' ? ' ↑' : way === 'descending' ? ' ↓' : ''}</span
+                ></button
+              >{:else if head}{@render head(
+                column,
+              )}{:else}{column.title}{/if}<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions --><span
+              class="edge not-printed"
+              role="separator"
+              aria-orientation="vertical"
+              aria-label="Width of {column.title || column.name}"
+              aria-valuenow={Math.round(widthOf(column) ?? column.least ?? 120)}
+              aria-valuemin={LEAST_WIDTH}
+              tabindex="0"
+              onpointerdown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+              onpointermove={(event) => dragged(event, column)}
+              onkeydown={(event) => keyedWidth(event, column)}
+              onclick={(event) => event.stopPropagation()}
+            ></span></th
           >
         {/each}
       </tr>
@@ -163,10 +328,17 @@
           class={[
             each !== undefined && looks?.(each, at),
             onopen && at === cursor && 'cursor',
+            selected && at >= selected[0] && at <= selected[1] && 'selected',
             opened(at) && 'opened',
           ]}
           style:height="{rowHeight}px"
-          onclick={() => {
+          onclick={(event) => {
+            if (event.shiftKey) {
+              anchor ??= cursor;
+              cursor = at;
+              return;
+            }
+            anchor = null;
             if (!onopen) return;
             cursor = at;
             if (each !== undefined) onopen(each);
@@ -182,7 +354,7 @@
                 this={column.names ? 'th' : 'td'}
                 scope={column.names ? 'row' : undefined}
                 class={[column.right && 'right', column.quiet && 'quiet', column.strong && 'font-semibold']}
-                title={column.whole?.(each)}
+                title={column.whole?.(each) ?? (column.right ? undefined : said)}
               >
                 {#if said === undefined}{@render cell?.(each, column)}{:else if open}<button
                     type="button"
@@ -201,6 +373,7 @@
       {@render foot?.()}
     </tbody>
   </table>
+  <p class="sr-only" aria-live="polite">{told}</p>
   {#if count === 0 && empty}<p class="quiet px-2 py-3">{empty}</p>{/if}
   {#if count > most}
     <p class="quiet px-2 py-1 text-sm">
@@ -253,6 +426,32 @@
   }
   .table thead th::first-letter {
     text-transform: uppercase;
+  }
+  .sorts {
+    min-height: 24px;
+    min-width: 24px;
+    cursor: pointer;
+    text-align: inherit;
+  }
+  .sorts::first-letter {
+    text-transform: uppercase;
+  }
+  .sorts:hover {
+    text-decoration: underline;
+  }
+  .edge {
+    position: absolute;
+    inset: 0 0 0 auto;
+    width: 8px;
+    cursor: col-resize;
+    touch-action: none;
+  }
+  .edge:hover,
+  .edge:focus-visible {
+    background: linear-gradient(90deg, transparent 5px, var(--color-neutral) 5px 7px, transparent 7px);
+  }
+  .table tr.selected > :global(*) {
+    background: color-mix(in oklab, var(--gold) 16%, transparent);
   }
   .opens tbody tr {
     cursor: pointer;

@@ -18,6 +18,10 @@ export interface Column<Row> {
   text?: (row: Row) => string;
   /** All of it, where the cell is too narrow. */
   whole?: (row: Row) => string;
+  /** What the column is called where a list is put in sequence: a click on its head does that. */
+  sorts?: string;
+  /** What rows are put in sequence by where all of them are here; a column without it stays as it is. */
+  value?: (row: Row) => number | string | null;
   /** What a click on the figure opens; null where nothing stands behind it. */
   open?: (row: Row) => (() => void) | null;
 }
@@ -35,6 +39,34 @@ const STEPS: Record<string, number> = {
   Home: -Infinity,
   End: Infinity,
 };
+
+/** In which sequence rows stand: by which column, and whether the largest comes first. */
+export interface Sequence {
+  by: string;
+  down: boolean;
+}
+
+/** Rows in a sequence: figures by size, texts by the alphabet, what has no value last. */
+export function inSequence<Row>(
+  rows: readonly Row[],
+  value: (row: Row) => number | string | null,
+  down: boolean,
+): Row[] {
+  const sign = down ? -1 : 1;
+  return [...rows].sort((one, other) => {
+    const [first, second] = [value(one), value(other)];
+    if (first === null || second === null) return first === second ? 0 : first === null ? 1 : -1;
+    return (
+      sign *
+      (typeof first === 'number' && typeof second === 'number'
+        ? first - second
+        : String(first).localeCompare(String(second), undefined, { numeric: true }))
+    );
+  });
+}
+
+/** What is copied at once: more is taken as a file. */
+export const MOST_COPIED = 1_000;
 
 /** Where a key moves the cursor of a list; undefined for a key that moves nothing. */
 export function stepped(key: string, at: number, count: number): number | undefined {

@@ -8,10 +8,12 @@
     thread: Schemas['ThreadShape'];
     scale: TimeScale;
     width: number;
+    /** What a large order of the book comes to. */
+    large: string;
     /** No order stands out, so none is ringed. */
     plain?: boolean;
   }
-  let { thread, scale, width, plain = false }: Props = $props();
+  let { thread, scale, width, large, plain = false }: Props = $props();
 
   /** In a drawing narrower than this knots stand so close that they are drawn smaller. */
   const CLOSE = 150;
@@ -23,7 +25,7 @@
     knots.map((knot) => ({
       ...knot,
       x: scale(dayNumber(knot.date)),
-      r: knotRadius(knot.amount) * (width < CLOSE ? 0.6 : 1),
+      r: knotRadius(knot.amount, large) * (width < CLOSE ? 0.6 : 1),
     })),
   );
   const words = $derived(

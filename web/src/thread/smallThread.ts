@@ -15,9 +15,10 @@ export function timeScale(firstDate: string, lastDate: string, width: number): T
   return scaleLinear([first, Math.max(dayNumber(lastDate), first + 1)], [MARGIN, width - MARGIN]);
 }
 
-/** Radius of a knot: its area grows with the amount, within what a small drawing can show. */
-export function knotRadius(amount: string): number {
-  return Math.min(LARGEST, Math.max(SMALLEST, 1.2 + Math.sqrt(Math.max(0, Number(amount))) / 8));
+/** Radius of a knot: its area grows with the amount, up to what is large in the book. */
+export function knotRadius(amount: string, large: string): number {
+  const share = Math.min(1, Math.max(0, Number(amount)) / Math.max(Number(large), Number.MIN_VALUE));
+  return SMALLEST + (LARGEST - SMALLEST) * Math.sqrt(share);
 }
 
 const LABEL_WIDTH = 78;

@@ -3398,6 +3398,8 @@ export interface components {
             currency: string;
             /** Customers On Record */
             customers_on_record: number;
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Offset */
@@ -3606,6 +3608,8 @@ export interface components {
             figure: components["schemas"]["CohortFigure"];
             /** First Column Shown */
             first_column_shown: boolean;
+            /** Large Amount */
+            large_amount: string;
             /** Left Out After As Of */
             left_out_after_as_of: number;
             /** Left Out By Condition */
@@ -3678,6 +3682,8 @@ export interface components {
             difference: (number | null)[];
             /** High */
             high: (number | null)[];
+            /** Large Amount */
+            large_amount: string;
             /** Low */
             low: (number | null)[];
             /** Manner */
@@ -4012,6 +4018,8 @@ export interface components {
             knots: components["schemas"]["KnotShape"][];
             /** Lapse */
             lapse: string;
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Name */
@@ -4265,6 +4273,8 @@ export interface components {
              * Format: date
              */
             first_date: string;
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -4428,6 +4438,8 @@ export interface components {
             customers_on_record: number;
             /** Groups */
             groups: components["schemas"]["GroupShape"][];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Orders On Record */
@@ -4633,6 +4645,8 @@ export interface components {
             first_date: string;
             /** Found */
             found: number;
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -4818,6 +4832,8 @@ export interface components {
             first_date: string;
             /** Groups */
             groups: components["schemas"]["GapGroupShape"][];
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -5051,6 +5067,8 @@ export interface components {
             days: number[];
             /** Lapsed */
             lapsed: number[];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Orders On Record */
@@ -5138,6 +5156,8 @@ export interface components {
             customers_on_record: number;
             /** Firsts */
             firsts: components["schemas"]["LeadsToRowShape"][];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Orders On Record */
@@ -5289,6 +5309,8 @@ export interface components {
              * Format: date
              */
             first_date: string;
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -5407,6 +5429,8 @@ export interface components {
              * Format: date
              */
             first_date: string;
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -5688,6 +5712,8 @@ export interface components {
             events: components["schemas"]["EventShape"][];
             /** Groups */
             groups: components["schemas"]["NewnessGroupShape"][];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             measure: components["schemas"]["Measure"];
@@ -5749,6 +5775,8 @@ export interface components {
             curves: components["schemas"]["CurveShape"][];
             /** Customers On Record */
             customers_on_record: number;
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Orders On Record */
@@ -5819,6 +5847,8 @@ export interface components {
             first_date: string;
             /** High */
             high: number | null;
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -5892,6 +5922,8 @@ export interface components {
             first_date: string;
             /** Groups */
             groups: components["schemas"]["CountGroupShape"][];
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -6047,6 +6079,8 @@ export interface components {
             currency: string;
             /** Customers On Record */
             customers_on_record: number;
+            /** Large Amount */
+            large_amount: string;
             /** Lists */
             lists: components["schemas"]["ListOutcomeShape"][];
             /** Manner */
@@ -6146,6 +6180,8 @@ export interface components {
             /** Customers On Record */
             customers_on_record: number;
             extreme: components["schemas"]["Extreme"];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Offset */
@@ -6228,6 +6264,8 @@ export interface components {
             figure: components["schemas"]["Brought"];
             /** Groups */
             groups: components["schemas"]["BroughtCurveShape"][];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Orders On Record */
@@ -6714,6 +6752,8 @@ export interface components {
             currency: string;
             /** Customers On Record */
             customers_on_record: number;
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Offset */
@@ -6865,6 +6905,8 @@ export interface components {
             events: components["schemas"]["EventShape"][];
             /** Groups */
             groups: components["schemas"]["StandingGroupShape"][];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Orders On Record */
@@ -6968,6 +7010,8 @@ export interface components {
             identities: string;
             /** Identities Hold */
             identities_hold: boolean;
+            /** Large Amount */
+            large_amount: string;
             /** Lists */
             lists: components["schemas"]["NamedListShape"][];
             /** Looks */
@@ -7129,6 +7173,8 @@ export interface components {
              * Format: date
              */
             first_date: string;
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -7365,6 +7411,8 @@ export interface components {
             first_date: string;
             /** Groups */
             groups: components["schemas"]["MembersShape"][];
+            /** Large Amount */
+            large_amount: string;
             /**
              * Last Date
              * Format: date
@@ -7453,6 +7501,8 @@ export interface components {
             customers_on_record: number;
             /** Groups */
             groups: components["schemas"]["WorthGroupShape"][];
+            /** Large Amount */
+            large_amount: string;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Measures */

@@ -18,13 +18,10 @@ export const NUMBER_FORMS: Record<string, NumberForm> = {
 };
 export const DATE_FORMS = ['31 Oct 2026', '31/10/2026', '2026-10-31'] as const;
 export type DateForm = (typeof DATE_FORMS)[number];
-/** 1 for Monday, 7 for Sunday. */
-export type FirstDay = 1 | 7;
 
 export interface Reader {
   numbers: string;
   dates: DateForm;
-  firstDay: FirstDay;
 }
 
 const KEPT = 'goldthread-reader';
@@ -41,11 +38,6 @@ export function usualForm(language: string): string {
   return found?.[0] ?? (decimal === ',' ? `1${THIN}234,50` : HOUSE);
 }
 
-function usualDay(language: string): FirstDay {
-  const locale = new Intl.Locale(language) as Intl.Locale & { getWeekInfo?: () => { firstDay: number } };
-  return locale.getWeekInfo?.().firstDay === 7 ? 7 : 1;
-}
-
 function known(): Partial<Reader> {
   try {
     return JSON.parse(here?.getItem(KEPT) ?? '{}') as Partial<Reader>;
@@ -56,11 +48,10 @@ function known(): Partial<Reader> {
 
 function readerHere(): Reader {
   const language = here ? navigator.language : 'en';
-  const { numbers = '', dates, firstDay } = known();
+  const { numbers = '', dates } = known();
   return {
     numbers: numbers in NUMBER_FORMS ? numbers : here ? usualForm(language) : HOUSE,
     dates: DATE_FORMS.find((form) => form === dates) ?? '31 Oct 2026',
-    firstDay: firstDay === 1 || firstDay === 7 ? firstDay : usualDay(language),
   };
 }
 

@@ -27,6 +27,7 @@
       name: 'period',
       title: answer.period.charAt(0).toUpperCase() + answer.period.slice(1),
       names: true,
+      value: (period) => period.period,
       text: (period) => `${periodName(period.period)}${period.partial ? ', still running' : ''}`,
     },
     figure('New', 'new'),
@@ -73,10 +74,4 @@
   ]);
 </script>
 
-<DataTable
-  label="New and returning by {answer.period}"
-  {columns}
-  count={periods.length}
-  row={(at) => periods[at]}
-  rowHeight={28}
-/>
+<DataTable label="New and returning by {answer.period}" {columns} all={periods} rowHeight={28} />

@@ -54,6 +54,7 @@
       ...fields.map(({ field, place }) => ({
         name: `field ${field.name}`,
         title: field.title,
+        sorts: field.name,
         width: cell,
         right: isFigure(field.kind),
         text: (row: Row) => written(row.cells[place] ?? null, field.kind),

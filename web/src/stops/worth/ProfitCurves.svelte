@@ -115,7 +115,7 @@
   onclick={opened}
 >
   <ValueAxis {y} from={LEFT} to={width - right} ticks={4} say={(value) => onAxis(value, 'money')} />
-  {#each lines as { curve, at, points } (at)}
+  {#each lines as { curve, at, points }, place (place)}
     <g class:pale={lit !== null && lit !== curve.name} class:main={curve.main} class:faint={curve.faint}>
       {#if curve.low.length > 0}<path class="band" d={bandPath(points, x, y, TOP)} />{/if}
       <path

@@ -39,12 +39,14 @@
   const beside = (width: number) => [
     {
       name: 'latest',
+      sorts: 'latest_date',
       title: 'Latest order',
       width: 100,
       text: (row: Row) => (row.latest_date ? date(row.latest_date) : NAMES[row.stands]),
     },
     {
       name: 'days',
+      sorts: 'days_since',
       title: 'Days since',
       ...FIGURE,
       strong: true,
@@ -52,6 +54,7 @@
     },
     {
       name: 'gap',
+      sorts: 'usual_gap',
       title: 'Usual gap',
       about: 'In days: the customer’s own, or everybody’s at that step where it stands in brackets',
       ...FIGURE,
@@ -61,14 +64,16 @@
     },
     {
       name: 'late',
+      sorts: 'overdue',
       title: 'Overdue, × usual gap',
       about: 'How many usual gaps the silence is long',
       ...FIGURE,
-      width: 60,
+      width: 92,
       text: (row: Row) => (row.times_late === null ? '—' : decimal(row.times_late)),
     },
     {
       name: 'revenue',
+      sorts: 'revenue',
       title: `Revenue, ${answer.currency}`,
       ...FIGURE,
       width: 92,
@@ -79,6 +84,7 @@
       : [
           {
             name: 'by',
+            sorts: answer.by,
             title: answer.by_title,
             width: 100,
             right: isFigure(answer.by_kind),

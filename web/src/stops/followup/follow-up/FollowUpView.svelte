@@ -68,7 +68,7 @@
     <span class="ml-auto flex flex-wrap gap-x-4 not-printed">
       <button class="word" onclick={() => question.visit('standing', { by: 'first_source' })}>where</button>
       <button class="word" onclick={() => question.visit('standing', { over: 'month' })}>since when</button>
-      <button class="word" onclick={() => question.visit('lapse-curve')}>at which limit</button>
+      <button class="word" onclick={() => question.visit('lapse-curve')}>by limit</button>
     </span>
   </p>
 </div>

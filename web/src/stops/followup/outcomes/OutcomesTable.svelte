@@ -27,7 +27,13 @@
       text: (list) => list.name,
       whole: (list) => list.rule,
     },
-    { name: 'date', title: 'As of', width: 92, text: (list) => date(list.made_as_of) },
+    {
+      name: 'date',
+      title: 'As of',
+      width: 92,
+      text: (list) => date(list.made_as_of),
+      value: (list) => list.made_as_of,
+    },
     figure('Customers', 84, (list) => list.customers),
     figure('Contacted', 84, (list) => list.contacted),
     figure('To do', 62, (list) => list.to_do),
@@ -54,8 +60,7 @@
 <DataTable
   label="Lists that were worked"
   {columns}
-  count={answer.lists.length}
-  row={(at) => answer.lists[at]}
+  all={answer.lists}
   rowHeight={34}
   headHeight={36}
   onopen={(list) => visitList(list.name)}

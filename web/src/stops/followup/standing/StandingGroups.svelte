@@ -29,6 +29,7 @@
       right: true,
       strong: true,
       text: lapsedWords,
+      value: (group) => group.lapsed_share,
       open: (group) => () => question.open('lapsed', '', '', group.label),
     },
     {
@@ -47,8 +48,7 @@
 <DataTable
   label="Where customers stand, by group"
   {columns}
-  count={groups.length}
-  row={(at) => groups[at]}
+  all={groups}
   rowHeight={ROW}
   headHeight={36}
   question={answer.sentence.map((part) => part.text).join('')}

@@ -39,12 +39,14 @@
     },
     {
       name: 'latest',
+      sorts: 'latest_date',
       title: 'Latest order',
       width: 98,
       text: ({ row }: Member) => (row.latest_date ? date(row.latest_date) : 'never'),
     },
     {
       name: 'days',
+      sorts: 'days_since',
       title: 'Days since',
       width: 64,
       right: true,

@@ -69,8 +69,7 @@
   <DataTable
     label="Gaps in days"
     {columns}
-    count={answer.groups.length}
-    row={(at) => answer.groups[at]}
+    all={answer.groups}
     {rowHeight}
     headHeight={HEAD}
     question={answer.sentence.map((part) => part.text).join('')}

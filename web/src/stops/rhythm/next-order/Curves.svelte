@@ -95,7 +95,7 @@
   onclick={opened}
 >
   <ValueAxis {y} from={LEFT} to={width - right} ticks={4} say={(value) => `${percent(value)} %`} />
-  {#each lines as { curve, at, points } (at)}
+  {#each lines as { curve, at, points }, place (place)}
     {@const faint = lit !== null && lit !== curve.label}
     <g class:faint>
       <path class="band" class:alone={single} d={bandPath(points, x, y, TOP, true)} />

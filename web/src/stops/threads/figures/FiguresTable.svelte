@@ -68,16 +68,28 @@
     { name: 'average', title: 'Average', width: 90, right: true, text: (row) => money(row.group.average) },
     extreme('Smallest', (each) => each.smallest),
     extreme('Largest', (each) => each.largest),
-    { name: 'earliest', title: 'Earliest', width: 105, text: (row) => date(row.group.first_date) },
-    { name: 'latest', title: 'Latest', width: 105, text: (row) => date(row.group.latest_date) },
+    {
+      name: 'earliest',
+      title: 'Earliest',
+      width: 105,
+      text: (row) => date(row.group.first_date),
+      value: (row) => row.group.first_date,
+    },
+    {
+      name: 'latest',
+      title: 'Latest',
+      width: 105,
+      text: (row) => date(row.group.latest_date),
+      value: (row) => row.group.latest_date,
+    },
   ]);
 </script>
 
 <DataTable
   label="Figures of orders{group ? ` by ${group}` : ''}"
   {columns}
-  count={answer.groups.length + answer.rest.length === 0 ? 0 : rows.length}
-  row={(at) => rows[at]}
+  all={answer.groups.length + answer.rest.length === 0 ? [] : rows}
+  isLast={(row) => row.isTotal}
   looks={(row) => (row.isTotal ? 'font-semibold' : '')}
   empty="No order meets what the reading line asks for. Change a word of it."
 >

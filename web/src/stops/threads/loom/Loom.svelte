@@ -165,6 +165,7 @@
         ]),
     {
       name: 'first',
+      value: (at: number) => answer.days[answer.starts[at] ?? 0] ?? 0,
       title: 'first order',
       width: 110,
       right: true,
@@ -173,6 +174,7 @@
     },
     {
       name: 'latest',
+      value: (at: number) => answer.days[(answer.starts[at + 1] ?? 1) - 1] ?? 0,
       title: 'latest order',
       width: 110,
       right: true,
@@ -219,8 +221,7 @@
   <DataTable
     label="Customer timelines"
     {columns}
-    count={rows.length}
-    row={(at) => rows[at]}
+    all={rows}
     onopen={(at) => {
       const customer = answer.customers[at];
       if (customer !== undefined) onopen(customer);

@@ -66,6 +66,7 @@
   count={answer.count}
   row={rows.row}
   want={rows.want}
+  take={rows.take}
   question={answer.sentence.map((part) => part.text).join('')}
   empty="No order meets what the reading line asks for. Change a word of it."
 />

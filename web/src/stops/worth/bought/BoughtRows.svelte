@@ -49,6 +49,7 @@
   count={answer.count}
   row={rows.row}
   want={rows.want}
+  take={rows.take}
   question={answer.sentence.map((part) => part.text).join('')}
   empty="No order has lines: import a file that gives them line by line."
 >

@@ -30,8 +30,7 @@
 <DataTable
   label="What share of those who began with a category came to another"
   {columns}
-  count={answer.firsts.length}
-  row={(at) => answer.firsts[at]}
+  all={answer.firsts}
   rowHeight={46}
   headHeight={32}
   question={answer.sentence.map((part) => part.text).join('')}

@@ -72,6 +72,7 @@
       width: 112,
       right: true,
       strong: true,
+      value: (row) => row.paid_back,
       text: (row) => paidWords(row.paid_back, answer.period, row.cac !== null),
     },
   ]);
@@ -92,8 +93,7 @@
   <DataTable
     label="What may a new customer cost"
     {columns}
-    count={answer.affordable.length}
-    row={(at) => answer.affordable[at]}
+    all={answer.affordable}
     rowHeight={ROW}
     headHeight={HEAD}
   />

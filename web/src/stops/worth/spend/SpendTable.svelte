@@ -66,6 +66,7 @@
   count={answer.count}
   row={rows.row}
   want={rows.want}
+  take={rows.take}
   rowHeight={30}
   question={answer.sentence.map((part) => part.text).join('')}
   looks={(row) => (row.channel ? '' : 'font-semibold')}

@@ -47,8 +47,7 @@
   <DataTable
     label="The arithmetic, by group"
     {columns}
-    count={answer.groups.length}
-    row={(at) => answer.groups[at]}
+    all={answer.groups}
     rowHeight={ROW}
     headHeight={HEAD}
   />

@@ -58,14 +58,16 @@
     ? 'What winning a customer cost is not known, so there is no profit to draw. Import spend, or say a cost.'
     : 'Profit per customer so far, by age. It begins at what winning one cost; the band is the 95 % confidence interval of the mean, a bootstrap over customers.'}
 </p>
-<ProfitChart
-  label="Observed profit per customer by age"
-  {curves}
-  period={answer.period}
-  {crossing}
-  hint="Point at an age to read it; click to see the cohorts and what one may cost."
-  say={range}
-/>
+{#if curve.start !== null}
+  <ProfitChart
+    label="Observed profit per customer by age"
+    {curves}
+    period={answer.period}
+    {crossing}
+    hint="Point at an age to read it; click to see the cohorts and what one may cost."
+    say={range}
+  />
+{/if}
 {#if answer.groups.length > 0}
   <GroupTable {answer} />
 {/if}
