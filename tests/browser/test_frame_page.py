@@ -328,7 +328,7 @@ class WorkGoesOn(FrameCase):
         self.open(f"/books/{book.id}/import")
         self.send(self.one("long.csv", 2_000))
         self.source("till")
-        shown = self.page.get_by_role("status").filter(has_text="importing long.csv")
+        shown = self.page.locator("p").filter(has_text="importing long.csv")
         with self.held(book):
             self.page.get_by_role("button", name="Import it").click()
             expect(self.page.get_by_role("progressbar")).to_be_visible()

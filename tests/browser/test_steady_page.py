@@ -26,6 +26,20 @@ class SteadyCase(PageCase):
     def rows(self) -> Locator:
         return self.page.get_by_role("grid").locator("tbody tr[id]")
 
+    def eventually(self, true: str) -> None:
+        """Wait until an expression of the page is true; the page's policy keeps the usual way from it."""
+        self.page.evaluate(
+            f"""new Promise((done, fail) => {{
+                const until = performance.now() + 20_000;
+                const look = async () => {{
+                    if (await Promise.resolve({true}).catch(() => false)) done();
+                    else if (performance.now() > until) fail(new Error('It never came true.'));
+                    else requestAnimationFrame(look);
+                }};
+                look();
+            }})"""
+        )
+
     @property
     def reading(self) -> Locator:
         return self.page.get_by_test_id("reading")
@@ -128,6 +142,22 @@ class Lists(SteadyCase):
         self.page.get_by_role("region", name=re.compile("scrolled")).evaluate("box => { box.scrollTop = 31 * 150; }")
         expect(self.page.get_by_role("row", name=re.compile("Person 150"))).to_be_visible()
         self.faults.clear()
+
+    def test_paper_has_what_is_asked_for_not_what_was_loaded(self) -> None:
+        self.open(f"/books/{self.many_customers()}/threads?by=name")
+        expect(self.rows.first).to_be_visible()
+        rows = "[...document.querySelectorAll('tbody tr[id]')].map(row => row.innerText)"
+        self.page.evaluate(f"void (print = () => {{ window.printed = {rows}; }})")
+        self.page.keyboard.press("Control+p")
+        self.eventually("window.printed !== undefined")
+        printed = self.page.evaluate("window.printed")
+        self.assertEqual((len(printed), [row for row in printed if "Person" not in row]), (260, []))
+        self.open(f"/books/{self.tiny.id}/cohorts?{AS_OF}&period=week&table=figures")
+        table = self.page.get_by_role("grid")
+        expect(table).to_be_visible()
+        self.page.evaluate("dispatchEvent(new Event('beforeprint'))")
+        expect(table.locator("tr[data-row]")).to_have_count(int(table.get_attribute("aria-rowcount") or 0) - 2 + 1)
+        expect(table.locator("..")).not_to_have_class("overflow-auto")
 
     def many_customers(self) -> int:
         book = new_book(self.workspace)
@@ -269,6 +299,96 @@ class Worked(SteadyCase):
         expect(panel.get_by_role("status")).to_contain_text("Changed since the preview")
         self.page.reload()
         expect(panel.get_by_label("Subject")).to_have_value("We miss you very much, {name}")
+
+
+class Tables(SteadyCase):
+    """Put in sequence by their heads, copied as cells, widened; figures as the reader writes them."""
+
+    def head(self, title: str) -> Locator:
+        return self.page.get_by_role("columnheader", name=title)
+
+    def clipboard(self) -> list[str]:
+        self.eventually("navigator.clipboard.readText().then(text => text.includes('\\t'))")
+        return str(self.page.evaluate("navigator.clipboard.readText()")).split("\n")
+
+    def test_a_head_puts_the_list_in_sequence_as_the_word_does(self) -> None:
+        self.threads("&by=name")
+        expect(self.head("Customer")).to_have_attribute("aria-sort", "ascending")
+        self.head("Orders").get_by_role("button").click()
+        expect(self.page.get_by_test_id("question")).to_contain_text("by orders, most first")
+        expect(self.head("Orders")).to_have_attribute("aria-sort", "descending")
+        self.head("Orders").get_by_role("button").click()
+        expect(self.page.get_by_test_id("question")).to_contain_text("by orders, fewest first")
+        self.page.reload()
+        expect(self.head("Orders")).to_have_attribute("aria-sort", "ascending")
+
+    def test_a_table_that_is_whole_is_put_in_sequence_here(self) -> None:
+        self.open(f"/books/{self.tiny.id}/newness?{AS_OF}&view=table")
+        rows = self.page.locator("main tbody tr")
+        expect(rows.first).to_contain_text("Aug 2025")
+        self.head("Month").get_by_role("button").click()
+        expect(rows.first).to_contain_text("Jan 2024")
+        self.head("In all").get_by_role("button").click()
+        self.page.reload()
+        expect(self.head("In all")).to_have_attribute("aria-sort", "descending")
+        figures = [int(each) for each in self.page.locator("main tbody td:nth-child(5)").all_inner_texts()]
+        self.assertEqual(figures, sorted(figures, reverse=True))
+
+    def test_rows_a_chart_and_an_opened_figure_are_copied_as_cells(self) -> None:
+        self.page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+        self.threads("&by=revenue")
+        self.page.get_by_role("grid").focus()
+        for key in ("Shift+ArrowDown", "Shift+ArrowDown", "Control+c"):
+            self.page.keyboard.press(key)
+        lines = self.clipboard()
+        self.assertIn("Customers by revenue, largest first", lines[0])
+        table = [line.split("\t") for line in lines[lines.index("") + 1 :]]
+        self.assertEqual((table[0][:2], len(table)), (["Customer", "revenue"], 4))
+        self.assertRegex(table[1][1], r"^\d{4,}\.\d\d$")
+        html = self.page.evaluate(
+            "navigator.clipboard.read().then(([item]) => item.getType('text/html')).then(blob => blob.text())"
+        )
+        self.assertIn(f"<td>{table[1][1]}</td>", html)
+        self.page.evaluate("navigator.clipboard.writeText('')")
+        self.open(f"/books/{self.tiny.id}/rhythm?{AS_OF}&open=1")
+        self.page.get_by_role("group", name="Chart and its figures").focus()
+        self.page.keyboard.press("Control+c")
+        self.assertTrue(any(line.startswith("1\t") for line in self.clipboard()))
+        self.page.evaluate("navigator.clipboard.writeText('')")
+        self.panel.get_by_role("region", name=re.compile("scrolled")).focus()
+        self.page.keyboard.press("Control+c")
+        self.assertTrue(any("Customers with 1 order" in line for line in self.clipboard()))
+        self.page.get_by_role("button", name="copy link").first.click()
+        self.eventually("navigator.clipboard.readText().then(text => text === location.href)")
+
+    def test_a_column_is_widened_by_keys_and_by_dragging(self) -> None:
+        self.threads("&by=name")
+        edge = self.page.get_by_role("separator", name="Width of Customer")
+        before = self.head("Customer").bounding_box()
+        edge.press("ArrowRight")
+        edge.press("ArrowRight")
+        after = self.head("Customer").bounding_box()
+        assert before is not None
+        assert after is not None
+        self.assertEqual(round(after["width"] - before["width"]), 32)
+        self.page.mouse.move(after["x"] + after["width"] - 2, after["y"] + 8)
+        self.page.mouse.down()
+        self.page.mouse.move(after["x"] + after["width"] - 42, after["y"] + 8, steps=4)
+        self.page.mouse.up()
+        dragged = self.head("Customer").bounding_box()
+        assert dragged is not None
+        self.assertAlmostEqual(after["width"] - dragged["width"], 40, delta=2)
+
+    def test_numbers_and_dates_stand_as_the_reader_writes_them(self) -> None:
+        self.threads("&by=revenue")
+        expect(self.page.get_by_role("main")).to_contain_text("31 Aug 2025")
+        self.page.keyboard.press("?")
+        self.page.get_by_label("Numbers").select_option("1.234,50")
+        expect(self.rows.first).to_contain_text(re.compile(r"\d\.\d{3},\d\d"))
+        self.page.keyboard.press("?")
+        self.page.get_by_label("Dates").select_option("2026-10-31")
+        expect(self.reading).to_contain_text("as of 2025-08-31")
+        expect(self.rows.first).to_contain_text(re.compile(r"202\d-\d\d-\d\d"))
 
 
 class Told(SteadyCase):

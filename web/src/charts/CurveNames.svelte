@@ -23,11 +23,11 @@
 
 {#each ends as { label, at, y }, place (place)}
   <!-- the same is opened from a table -->
-  <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions, a11y_mouse_events_have_key_events -->
+  <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
   <g
     class:opens={onopen}
-    onmouseover={() => onlight(label)}
-    onmouseout={() => onlight(null)}
+    onpointerover={() => onlight(label)}
+    onpointerout={() => onlight(null)}
     onclick={() => onopen?.(label)}
   >
     <line

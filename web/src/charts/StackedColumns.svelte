@@ -80,8 +80,9 @@
     role="img"
     aria-label={label}
     class:cursor-pointer={onopen !== undefined}
-    onmousemove={(event) => onpoint?.(placeOf(event))}
-    onmouseleave={() => onpoint?.(null)}
+    onpointermove={(event) => onpoint?.(placeOf(event))}
+    onpointerdown={(event) => onpoint?.(placeOf(event))}
+    onpointerleave={() => onpoint?.(null)}
     onclick={opened}
   >
     <defs>

@@ -61,7 +61,7 @@
   {#if page}
     <header class="flex flex-wrap items-start justify-between gap-x-4 gap-y-1" class:dimmed={orders.stale}>
       <div class="min-w-0">
-        <h2 class="text-[1.7rem] leading-8 break-words">{page.name}</h2>
+        <h2 dir="auto" class="text-[1.7rem] leading-8 break-words">{page.name}</h2>
         <p class="quiet text-sm">{[...marks, ...page.keys].join(' · ')}</p>
       </div>
       <div class="flex flex-wrap items-center gap-3 not-printed">

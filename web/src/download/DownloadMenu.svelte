@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { count } from '$lib/format/figures';
+  import { printing } from '$lib/printing.svelte';
   import { searchOf } from '$lib/search';
   import WordMenu from '$src/menus/WordMenu.svelte';
   import { Download } from './download.svelte';
@@ -28,6 +30,8 @@
     { value: 'parquet', label: 'Parquet' },
   ];
   const PICTURES = ['svg', 'png'];
+  const PRINT = 'print';
+  const MOST_PRINTED = 1_000;
   const options = $derived([
     ...tables.flatMap((table, at) =>
       FORMS.map((form) => ({
@@ -35,6 +39,7 @@
         label: table.label ? `${form.label}, ${table.label}` : form.label,
       })),
     ),
+    { value: PRINT, label: `Print, up to ${count(MOST_PRINTED)} rows` },
     ...PICTURES.map((form) => ({ value: form, label: `Picture, ${form.toUpperCase()}` })),
   ]);
   const download = new Download();
@@ -53,7 +58,8 @@
   function take(what: string): void {
     const [form = 'csv', at = ''] = what.split(' ');
     const table = tables[Number(at)];
-    if (PICTURES.includes(form)) void download.run(() => picture(form));
+    if (form === PRINT) void printing.print();
+    else if (PICTURES.includes(form)) void download.run(() => picture(form));
     else if (table) void download.fetch(`${table.file}?${searchOf(table.query, { form })}`);
   }
 </script>

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { address, addressOf, followed } from '$lib/address.svelte';
-  import { monthOf } from '$lib/format/dates';
+  import { monthOf, span } from '$lib/format/dates';
+  import { counted } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
@@ -18,8 +19,16 @@
 
   const THREAD_WIDTH = 150;
   const columns: Column<Row>[] = [
-    { name: 'customer', title: 'Customer' },
-    { name: 'thread', title: 'Thread', width: THREAD_WIDTH + 10 },
+    { name: 'customer', title: 'Customer', copied: (thread) => thread.name },
+    {
+      name: 'thread',
+      title: 'Thread',
+      width: THREAD_WIDTH + 10,
+      copied: ({ orders, knots: [first, ...others] }) =>
+        first
+          ? `${counted(orders, 'order')}, ${span(first.date, others.at(-1)?.until ?? first.until)}`
+          : 'no order',
+    },
   ];
   const scale = $derived(timeScale(opened.first_date, opened.last_date, THREAD_WIDTH));
 

@@ -117,7 +117,7 @@
         label={each.name}
         class="grid cursor-pointer grid-cols-[1fr_auto] gap-x-4 rounded-selector px-2 py-1 data-highlighted:bg-base-200"
       >
-        <span class="truncate font-semibold">{each.name}</span>
+        <span dir="auto" class="truncate font-semibold">{each.name}</span>
         <span class="text-right">{each.latest_date ? date(each.latest_date) : 'never ordered'}</span>
         <span class="quiet truncate text-sm"
           >{[each.key, each.email === each.key ? '' : each.email, each.town]

@@ -8,6 +8,7 @@
   import BookMenu from './BookMenu.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import Guarded from '$src/notes/Guarded.svelte';
+  import { printing } from '$lib/printing.svelte';
   import { seen } from '$lib/seen.svelte';
   import FindCustomer from './FindCustomer.svelte';
   import FirstBook from './FirstBook.svelte';
@@ -78,7 +79,12 @@
 <svelte:head>
   <title>{stop && book ? `${stop.title}, ${book.name}: ` : ''}Gold Thread</title>
 </svelte:head>
-<svelte:window onkeydown={(event) => commands.pressed(event)} />
+<svelte:window
+  onkeydown={(event) => {
+    commands.pressed(event);
+    printing.pressed(event);
+  }}
+/>
 
 <div class="mx-auto flex min-h-full max-w-[1720px] flex-col px-3 pb-3 desk:h-full desk:px-7 print:h-auto">
   <header

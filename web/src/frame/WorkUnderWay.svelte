@@ -17,14 +17,14 @@
 </script>
 
 {#each shown as each (each.id)}
-  <p class="flex items-center gap-3 py-1 text-sm not-printed" role="status">
+  <p class="flex items-center gap-3 py-1 text-sm not-printed">
     <progress
       class="progress progress-accent w-32"
       value={each.job && each.job.total > 0 ? each.job.done : undefined}
       max={Math.max(1, each.job?.total ?? 1)}
       aria-label={each.words}
     ></progress>
-    {each.words}, {percentOf(each.job)} %
+    <span role="status">{each.words}</span>, {percentOf(each.job)} %
     <button class="word" onclick={() => each.stop()}>stop, and change nothing</button>
     <button class="word" onclick={() => address.visit(book, 'import')}>go there</button>
   </p>

@@ -36,7 +36,17 @@ class WorkUnderWay {
   readonly #over = new Set<string>();
 
   constructor() {
-    for (const { job, book, words } of kept()) void this.#begin(job, book, words);
+    this.#follow();
+    // what another tab begins is followed here too
+    addEventListener('storage', (event) => {
+      if (event.key === KEPT) this.#follow();
+    });
+  }
+
+  #follow(): void {
+    for (const { job, book, words } of kept())
+      if (!this.all.some((each) => each.id === job) && !this.#over.has(job))
+        void this.#begin(job, book, words);
   }
 
   /** Follow work that was begun to its end; gives its last state, or nothing where the server could not be asked. */
@@ -84,13 +94,13 @@ class WorkUnderWay {
     const known = new Map(kept().map((each) => [each.job, each]));
     for (const { id, book, words } of works) known.set(id, { job: id, book, words });
     const running = [...known.values()].filter((each) => !this.#over.has(each.job));
-    sessionStorage.setItem(KEPT, JSON.stringify(running.slice(-MOST_KEPT)));
+    localStorage.setItem(KEPT, JSON.stringify(running.slice(-MOST_KEPT)));
   }
 }
 
 function kept(): Kept[] {
   try {
-    const found: unknown = JSON.parse(sessionStorage.getItem(KEPT) ?? '[]');
+    const found: unknown = JSON.parse(localStorage.getItem(KEPT) ?? '[]');
     return Array.isArray(found) ? (found as Kept[]) : [];
   } catch {
     return [];

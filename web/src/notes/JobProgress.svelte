@@ -20,9 +20,10 @@
   };
 </script>
 
-<div class="my-3 grid gap-2" role="status">
+<div class="my-3 grid gap-2">
+  <!-- what it is at is announced, and not every row of it -->
   <p>
-    {PHASES[job.phase] ?? job.phase}{#if job.total > 0}: {count(job.done)} of {count(
+    <span role="status">{PHASES[job.phase] ?? job.phase}</span>{#if job.total > 0}: {count(job.done)} of {count(
         job.total,
       )}{/if}{#if job.seconds_left !== null && job.seconds_left >= 1}, {duration(job.seconds_left)} left{/if}
   </p>

@@ -6,6 +6,7 @@
   import { isTyping } from '$lib/commands.svelte';
   import { count as counted } from '$lib/format/figures';
   import { readNumber } from '$lib/format/reader';
+  import { printing } from '$lib/printing.svelte';
   import {
     inSequence,
     MOST_COPIED,
@@ -162,7 +163,6 @@
   const OVERSCAN = 8;
   const uid = $props.id();
   let box = $state<HTMLElement | null>(null);
-  let printing = $state(false);
   const most = $derived(Math.min(count, MOST_ROWS));
   let cursor = $derived.by(() => {
     void question;
@@ -186,10 +186,10 @@
     const [from, until] = selected ?? [0, Math.min(count, MOST_COPIED) - 1];
     const to = Math.min(until + 1, from + MOST_COPIED);
     const taken = all ? rows.slice(from, to) : take ? await take(from, to) : [];
-    const shown = columns.filter((column) => column.text);
+    const copied = columns.filter((column) => column.text ?? column.copied);
     return {
-      titles: shown.map((column) => column.title),
-      rows: taken.map((each) => shown.map((column) => column.text?.(each) ?? '')),
+      titles: copied.map((column) => column.title),
+      rows: taken.map((each) => copied.map((column) => (column.text ?? column.copied)?.(each) ?? '')),
     };
   }
 
@@ -214,9 +214,9 @@
     if (box) untrack(() => $virtualizer).setOptions(options);
   });
   const items = $derived($virtualizer.getVirtualItems());
-  const from = $derived(printing ? 0 : (items[0]?.index ?? 0));
+  const from = $derived(printing.now ? 0 : (items[0]?.index ?? 0));
   const to = $derived(
-    printing ? Math.min(most, MOST_PRINTED) : Math.min(most, (items.at(-1)?.index ?? -1) + 1),
+    printing.now ? Math.min(most, MOST_PRINTED) : Math.min(most, (items.at(-1)?.index ?? -1) + 1),
   );
   const shown = $derived(Array.from({ length: Math.max(0, to - from) }, (_, at) => from + at));
 
@@ -226,14 +226,12 @@
     if (box) box.scrollTop = 0;
   });
   onMount(() => {
-    const before = () => (printing = true);
-    const after = () => (printing = false);
-    addEventListener('beforeprint', before);
-    addEventListener('afterprint', after);
-    return () => {
-      removeEventListener('beforeprint', before);
-      removeEventListener('afterprint', after);
-    };
+    const wanted = () => Math.min(most, MOST_PRINTED);
+    return printing.needs({
+      fetch: async () => take?.(0, wanted()),
+      isDrawn: () =>
+        (box?.querySelectorAll('tbody > tr[id]').length ?? 0) >= wanted() && row(wanted() - 1) !== undefined,
+    });
   });
 
   function pressed(event: KeyboardEvent): void {
@@ -267,7 +265,7 @@
 <div
   bind:this={box}
   bind:clientWidth={width}
-  class="rows max-h-[75vh] min-h-0 flex-1 overflow-auto desk:max-h-none print:max-h-none"
+  class="rows relative max-h-[75vh] min-h-0 flex-1 overflow-auto desk:max-h-none print:max-h-none"
   role="region"
   aria-label="{name}, scrolled"
   {...onopen ? {} : { tabindex: 0 }}
@@ -353,6 +351,7 @@
               <svelte:element
                 this={column.names ? 'th' : 'td'}
                 scope={column.names ? 'row' : undefined}
+                dir={column.right ? undefined : 'auto'}
                 class={[column.right && 'right', column.quiet && 'quiet', column.strong && 'font-semibold']}
                 title={column.whole?.(each) ?? (column.right ? undefined : said)}
               >
@@ -369,12 +368,16 @@
           <tr><td></td><td colspan={columns.length - 1} class="detail">{@render detail(each)}</td></tr>
         {/if}
       {/each}
-      {#if to < most && !printing}<tr aria-hidden="true" style:height="{(most - to) * rowHeight}px"></tr>{/if}
+      {#if to < most && !printing.now}<tr aria-hidden="true" style:height="{(most - to) * rowHeight}px"
+        ></tr>{/if}
       {@render foot?.()}
     </tbody>
   </table>
   <p class="sr-only" aria-live="polite">{told}</p>
   {#if count === 0 && empty}<p class="quiet px-2 py-3">{empty}</p>{/if}
+  {#if printing.now && count > MOST_PRINTED}
+    <p class="quiet px-2 py-1 text-sm">The first {counted(MOST_PRINTED)} of {counted(count)}.</p>
+  {/if}
   {#if count > most}
     <p class="quiet px-2 py-1 text-sm">
       The first {counted(most)} of {counted(count)}. Narrow the question to see the others.

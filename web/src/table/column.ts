@@ -16,6 +16,8 @@ export interface Column<Row> {
   strong?: boolean;
   /** What a cell says; a cell that is drawn by the table's owner says nothing here. */
   text?: (row: Row) => string;
+  /** What is copied of a cell that is drawn. */
+  copied?: (row: Row) => string;
   /** All of it, where the cell is too narrow. */
   whole?: (row: Row) => string;
   /** What the column is called where a list is put in sequence: a click on its head does that. */

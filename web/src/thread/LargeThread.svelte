@@ -74,7 +74,9 @@
     `${counted(page.order_count, 'order')}${latest ? `, latest ${latest.words}` : ''}; ${counted(page.payment_count, 'payment')}`,
   );
 
+  /** The wheel belongs to the page until the drawing has the focus, or Ctrl says what is meant. */
   function turned(event: WheelEvent): void {
+    if (document.activeElement !== event.currentTarget && !event.ctrlKey) return;
     event.preventDefault();
     if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
       view = moved(view, whole, Math.sign(event.deltaX || event.deltaY) * 0.1);

@@ -3,6 +3,7 @@
   import { isTyping } from '$lib/commands.svelte';
   import { periodName } from '$lib/format/dates';
   import { eventsOver } from '$lib/periods';
+  import { printing } from '$lib/printing.svelte';
   import { windowOf } from '$lib/windows';
   import CohortFoot from './CohortFoot.svelte';
   import CohortRow from './CohortRow.svelte';
@@ -47,9 +48,15 @@
   const tones = $derived(ramp(answer));
   /** The room of the cells: head, foot and the columns at the left stay where they are. */
   const inner = $derived({ width: room.width - LEFT_WIDTH, height: room.height - HEAD_HEIGHT - FOOT_HEIGHT });
-  const rows = $derived(windowOf(scrollTop, inner.height, fit.rowHeight, answer.cohorts.length));
+  const rows = $derived<[number, number]>(
+    printing.now
+      ? [0, answer.cohorts.length]
+      : windowOf(scrollTop, inner.height, fit.rowHeight, answer.cohorts.length),
+  );
   const shown = $derived(
-    windowOf(scrollLeft, inner.width, fit.cellWidth, columns).map((at) => at + first) as [number, number],
+    (printing.now ? [0, columns] : windowOf(scrollLeft, inner.width, fit.cellWidth, columns)).map(
+      (at) => at + first,
+    ) as [number, number],
   );
   const shownColumns = $derived(
     Array.from({ length: Math.max(0, shown[1] - shown[0]) }, (_, at) => shown[0] + at),
@@ -113,8 +120,8 @@
 <div
   bind:this={box}
   class="relative w-full"
-  class:overflow-auto={fit.scrolls}
-  style:max-height="{room.height}px"
+  class:overflow-auto={fit.scrolls && !printing.now}
+  style:max-height={printing.now ? undefined : `${room.height}px`}
   onscroll={() => {
     scrollTop = box.scrollTop;
     scrollLeft = box.scrollLeft;
@@ -134,8 +141,8 @@
     style:width="{LEFT_WIDTH + columns * fit.cellWidth}px"
     onkeydown={pressed}
     onclick={(event) => open(at(event))}
-    onmouseover={(event) => onpoint(at(event) ?? pointed)}
-    onmouseleave={() => onpoint(null)}
+    onpointerover={(event) => onpoint(at(event) ?? pointed)}
+    onpointerleave={() => onpoint(null)}
     onfocus={() => onpoint(pointed ?? { row: 0, age: firstAge(answer) })}
   >
     <thead>

@@ -105,8 +105,9 @@
     role="img"
     aria-label="{group.label}: cohorts by age, {counted(group.customers, 'customer')}"
     class="cursor-pointer"
-    onmousemove={pointed}
-    onmouseleave={() => onpoint(null, '')}
+    onpointermove={pointed}
+    onpointerdown={pointed}
+    onpointerleave={() => onpoint(null, '')}
     onclick={clicked}
   >
     <defs>

@@ -73,8 +73,9 @@
   {height}
   role="img"
   aria-label="Each group's average by age; the same figures stand in the table beside"
-  onmousemove={(event) => onpoint(ageOf(event))}
-  onmouseleave={() => onpoint(null)}
+  onpointermove={(event) => onpoint(ageOf(event))}
+  onpointerdown={(event) => onpoint(ageOf(event))}
+  onpointerleave={() => onpoint(null)}
 >
   <ValueAxis {y} from={LEFT} to={width - RIGHT} say={(value) => onAxis(value, answer.unit)} />
   {#each x.ticks(10).filter(Number.isInteger) as tick (tick)}

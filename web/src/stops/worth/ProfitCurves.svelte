@@ -110,8 +110,9 @@
   role="img"
   aria-label={label}
   class="cursor-pointer"
-  onmousemove={(event) => onpoint(ageAt(event))}
-  onmouseleave={() => onpoint(null)}
+  onpointermove={(event) => onpoint(ageAt(event))}
+  onpointerdown={(event) => onpoint(ageAt(event))}
+  onpointerleave={() => onpoint(null)}
   onclick={opened}
 >
   <ValueAxis {y} from={LEFT} to={width - right} ticks={4} say={(value) => onAxis(value, 'money')} />

@@ -82,8 +82,9 @@
       role="img"
       aria-label="Customers who would count as lapsed at every limit"
       class="cursor-pointer"
-      onmousemove={(event) => (pointed = at(event))}
-      onmouseleave={() => (pointed = null)}
+      onpointermove={(event) => (pointed = at(event))}
+      onpointerdown={(event) => (pointed = at(event))}
+      onpointerleave={() => (pointed = null)}
       onclick={(event) => question.open(at(event))}
     >
       <ValueAxis {y} from={LEFT} to={width - RIGHT} ticks={4} say={count} />

@@ -87,8 +87,9 @@
     role="img"
     aria-label="Active and lapsed customers at the end of each {over.period}, and who moved between"
     class="cursor-pointer"
-    onmousemove={(event) => onpoint(at(event))}
-    onmouseleave={() => onpoint(null)}
+    onpointermove={(event) => onpoint(at(event))}
+    onpointerdown={(event) => onpoint(at(event))}
+    onpointerleave={() => onpoint(null)}
     onclick={opened}
   >
     <text class="label" x="0" y={cloth.floor - 6}>active</text>

@@ -102,7 +102,7 @@
   onfocusin={() => (hadFocus = true)}
   onfocusout={(event) => (hadFocus = event.relatedTarget === null)}
 >
-  <h2 class="text-xl">{member.thread.name || member.thread.key}</h2>
+  <h2 dir="auto" class="text-xl">{member.thread.name || member.thread.key}</h2>
   <p class="text-sm">
     {[row.contact.town, member.thread.key].filter(Boolean).join(' · ')}
     {#if row.contact.phone}<br /><a class="word" href="tel:{row.contact.phone}">{row.contact.phone}</a>{/if}

@@ -90,8 +90,9 @@
   role="img"
   aria-label="Share who have ordered again, by days since the order"
   class="cursor-pointer"
-  onmousemove={(event) => onpoint(placeAt(event))}
-  onmouseleave={() => onpoint(null)}
+  onpointermove={(event) => onpoint(placeAt(event))}
+  onpointerdown={(event) => onpoint(placeAt(event))}
+  onpointerleave={() => onpoint(null)}
   onclick={opened}
 >
   <ValueAxis {y} from={LEFT} to={width - right} ticks={4} say={(value) => `${percent(value)} %`} />
