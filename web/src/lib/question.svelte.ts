@@ -96,7 +96,7 @@ class Question {
   visit(view: string, choices: Record<string, string | null> = {}): void {
     const own = this.#names.flatMap((each) => OWN[each] ?? []);
     const further = Object.values(this.#known).flatMap((each) => each.further ?? []);
-    const goes = [...own, ...further, 'open', 'table', 'as'].filter((name) => !this.#along.includes(name));
+    const goes = [...own, ...further, 'open', 'table', 'as', 'sort'].filter((name) => !this.#along.includes(name));
     address.change({ ...Object.fromEntries(goes.map((name) => [name, null])), ...choices, view });
   }
 
