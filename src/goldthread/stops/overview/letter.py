@@ -287,7 +287,7 @@ def _noticed(answer: SummaryAnswer) -> Iterator[Look]:
 
 
 def identity_words(answer: SummaryAnswer) -> str:
-    """Whether what was held against each other holds."""
+    """Whether the checks passed."""
     held = sum(check.holds for check in answer.figures.identities)
     if held == len(answer.figures.identities):
         return f"All {held} checks passed."
