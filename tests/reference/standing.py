@@ -50,6 +50,11 @@ _CONTACT = (
 )
 
 
+def _code(stands: str) -> str:
+    """A standing as files and addresses name it."""
+    return {"no counted order": "none_counted"}.get(stands, stands.replace(" ", "_"))
+
+
 def contact(reading: Reading, key: str) -> Row:
     threads = reading.threads
     names = [name for name in _CONTACT if name not in threads.unfiled]
@@ -67,7 +72,7 @@ def follow_up(reading: Reading, asked: Asked) -> list[Row]:
             return isinstance(day, int) and day < as_of
         if reason == "one_order":
             return len(thread) == 1 and as_of - thread[0].day >= int(asked["once_ago"][:-1])
-        return threads.standing(key) == reason.replace("_", " ")
+        return _code(threads.standing(key)) == reason
 
     found = [key for key in reading.looked if any(holds(key, reason) for reason in asked["who"])]
     if asked["contactable"] == "only":
@@ -101,7 +106,7 @@ def standing(reading: Reading, asked: Asked) -> list[Row]:
         for stands in STANDINGS:
             amounts = [each.amount for key in some if there[key] == stands for each in threads.of(key)]
             row = _stands(list(there.values()), stands, money(sum(amounts)))
-            rows.append(({"group": name or None} if by else {}) | {"standing": stands.replace(" ", "_")} | row)
+            rows.append(({"group": name or None} if by else {}) | {"standing": _code(stands)} | row)
     return rows
 
 
@@ -145,7 +150,7 @@ def _over_time(reading: Reading, period: str) -> list[Row]:
         moves = [(before[key], after[key]) for key in on_file]
         here = [stands for stands in after.values() if stands != "off"]
         for stands in STANDINGS:
-            row: Row = {"period": name_of(begin, period), "standing": stands.replace(" ", "_")}
+            row: Row = {"period": name_of(begin, period), "standing": _code(stands)}
             row["opening"] = sum(was == stands for was, _ in moves)
             for flow in FLOWS:
                 row[flow] = sum((_flow(*m) == flow) * ((m[1] == stands) - (m[0] == stands)) for m in moves)
