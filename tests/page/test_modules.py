@@ -132,7 +132,7 @@ class Lists(unittest.TestCase):
             "sentence/conditions.ts",
             ("written", text, "=", "O'Hara"),
             ("written", text, "has", "50%"),
-            ("written", {**text, "kind": "money"}, ">=", "12,5"),
+            ("written", {**text, "kind": "money"}, ">=", "12.5"),
             ("written", {**text, "kind": "date"}, "<=", "2026-10-31"),
         )
         self.assertEqual(
