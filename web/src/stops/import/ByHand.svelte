@@ -2,6 +2,7 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { todayIn } from '$lib/format/dates';
+  import { stable } from '$lib/stable';
   import { written } from '$lib/format/reader';
   import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
@@ -20,7 +21,9 @@
   let customer = $state({ ...noCustomer });
   let done = $state('');
   const chosen = $derived(source || sources[0] || '');
-  const query = $derived({ source: chosen, number: order.number });
+  const sameOrder = stable<{ source: string; number: string }>();
+  /** The same object while it is the same order that is asked for. */
+  const query = $derived(sameOrder({ source: chosen, number: order.number }));
 
   /** Show what is on record under the number that was typed, if anything is. */
   async function lookUp(): Promise<void> {
@@ -147,10 +150,8 @@
           list="known-sources"
           required
           value={chosen}
-          onchange={(event) => {
-            source = event.currentTarget.value;
-            void lookUp();
-          }}
+          oninput={(event) => (source = event.currentTarget.value)}
+          onchange={() => void lookUp()}
         />
       </label>
       <datalist id="known-sources"
