@@ -28,8 +28,8 @@ def compared_words(chance: float, test: str = LOG_RANK) -> str:
 
 
 def _p_words(chance: float) -> str:
-    """A chance under the round bound above it: < 0.05, < 0.01, < 0.001."""
-    bound = next(each for each in (1e-5, 1e-4, 1e-3, 1e-2, CHANCE_SURE) if chance < each or each == CHANCE_SURE)
+    """A chance below `CHANCE_SURE` by the round bound above it: < 0.05, < 0.01, < 0.001."""
+    bound = next(each for each in (1e-5, 1e-4, 1e-3, 1e-2, CHANCE_SURE) if chance < each)
     return f"< {bound:.5f}".rstrip("0")
 
 

@@ -213,6 +213,13 @@ def words_control(name: str, title: str, chosen: Word, words: Mapping[Word, str]
     return Control(name, title, (chosen.value,), tuple(Option(each.value, label) for each, label in words.items()))
 
 
+def view_control(shown: str, views: Mapping[str, tuple[str, str]], title: str = "Ask") -> Control:
+    """The questions of a stop, each as it is offered and as the trade calls it."""
+    return Control(
+        "view", title, (shown,), tuple(Option(name, label, called) for name, (label, called) in views.items())
+    )
+
+
 def number_words(count: int) -> str:
     """A count, thousands set apart: 2 377."""
     return f"{count:,}".replace(",", "\u202f")

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { tick, type Snippet } from 'svelte';
-  import { asksToCopy, captionHere, copyCells, gatherCells, type CellsOf } from '$lib/cells';
+  import { asksToCopy, captionHere, copyBelow } from '$lib/cells';
   import { question } from '$lib/question.svelte';
   import Swatch from './Swatch.svelte';
 
@@ -24,18 +24,16 @@
 
   const LOWEST = 160;
   /** The cells of the table are the drawing's own figures; it is made for a moment where the drawing stands. */
-  let cells: CellsOf | undefined;
+  const copy = copyBelow(captionHere());
   let isCopied = $state(false);
   let told = $state('');
-  const caption = captionHere();
-  gatherCells((of) => (cells = of));
 
   async function keyed(event: KeyboardEvent): Promise<void> {
     if (!asksToCopy(event)) return;
     event.preventDefault();
     isCopied = true;
     await tick();
-    if (cells) told = await copyCells(caption(), cells());
+    told = await copy();
     isCopied = false;
   }
   let width = $state(0);

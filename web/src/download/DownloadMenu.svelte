@@ -1,6 +1,6 @@
 <script lang="ts">
   import { count } from '$lib/format/figures';
-  import { printing } from '$lib/printing.svelte';
+  import { MOST_PRINTED, printing } from '$lib/printing.svelte';
   import { searchOf } from '$lib/search';
   import WordMenu from '$src/menus/WordMenu.svelte';
   import { Download } from './download.svelte';
@@ -31,7 +31,6 @@
   ];
   const PICTURES = ['svg', 'png'];
   const PRINT = 'print';
-  const MOST_PRINTED = 1_000;
   const options = $derived([
     ...tables.flatMap((table, at) =>
       FORMS.map((form) => ({

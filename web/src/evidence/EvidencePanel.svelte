@@ -5,7 +5,7 @@
   import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
   import { counted, money, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
-  import { asksToCopy, captionHere, copyCells, gatherCells, setCaption, type CellsOf } from '$lib/cells';
+  import { asksToCopy, captionHere, copyBelow, setCaption } from '$lib/cells';
   import CopyLink from '$src/download/CopyLink.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import KeepList from '$src/lists/KeepList.svelte';
@@ -38,21 +38,18 @@
     queryFn: ({ signal }) => recountOf(opened, signal),
     enabled: head !== undefined && !behind.stale,
   }));
-  const figure = $derived(
-    head
-      ? `${inUnits(head.value, head.unit, decimals)} ${head.unit === 'money' ? `${currency} ` : ''}${said(head.beside)}`
-      : '',
-  );
+  const value = $derived(head ? inUnits(head.value, head.unit, decimals) : '');
+  const beside = $derived(head ? `${head.unit === 'money' ? `${currency} ` : ''}${said(head.beside)}` : '');
   const above = captionHere();
-  setCaption(() => [...above(), ...(head ? [figure, said(head.words)] : [])]);
-  let cells: CellsOf | undefined;
-  gatherCells((of) => (cells = of));
+  const caption = () => [...above(), ...(head ? [`${value} ${beside}`, said(head.words)] : [])];
+  setCaption(caption);
+  const copy = copyBelow(caption);
   let told = $state('');
 
   async function keyed(event: KeyboardEvent): Promise<void> {
-    if (!asksToCopy(event) || !cells || !head) return;
+    if (!asksToCopy(event)) return;
     event.preventDefault();
-    told = await copyCells([...above(), figure, said(head.words)], cells());
+    told = await copy();
   }
   let section: HTMLElement;
   let heading: HTMLElement;
@@ -82,11 +79,8 @@
   {#if behind.problem}<FailedNote problem={behind.problem} onagain={behind.again} />{/if}
   {#if head}
     <p aria-live="polite">
-      <span class="font-serif text-4xl leading-tight font-semibold"
-        >{inUnits(head.value, head.unit, decimals)}</span
-      >
-      <span class="quiet font-semibold">{head.unit === 'money' ? `${currency} ` : ''}{said(head.beside)}</span
-      >
+      <span class="font-serif text-4xl leading-tight font-semibold">{value}</span>
+      <span class="quiet font-semibold">{beside}</span>
     </p>
     <p class="mt-1 text-sm">
       {said(head.words)}

@@ -21,10 +21,11 @@ export function recountOf({ book, question, query }: Opened, signal: AbortSignal
 export function keepOf(
   { book, question, query }: Opened,
   name: string,
+  holdBack = 0,
 ): Promise<Schemas['CustomerListShape']> {
   const path = `/api/books/{book}/ask/${question}/list` as '/api/books/{book}/ask/cohorts/list';
   const params = { path: { book }, query: query as never };
-  return answerOf(api.POST(path, { params, body: { name, hold_back: 0 } }));
+  return answerOf(api.POST(path, { params, body: { name, hold_back: holdBack } }));
 }
 
 /** The orders as a file. */

@@ -19,9 +19,9 @@
   import type { Answered, View } from './view';
 
   let { book, stop }: { book: Schemas['BookShape']; stop: Stop } = $props();
-  // svelte-ignore state_referenced_locally
-  question.of(Object.keys(stop.views ?? {}), stop.along);
   let loaded = $state.raw<Record<string, View>>({});
+  // svelte-ignore state_referenced_locally
+  question.of(Object.keys(stop.views ?? {}), (name) => loaded[name], stop.along);
   let isUnloaded = $state(false);
   const next = $derived(loaded[question.name]);
 
@@ -34,7 +34,6 @@
     try {
       const { VIEW } = (await stop.views?.[name]?.()) ?? {};
       if (!VIEW) return;
-      question.know(VIEW);
       loaded = { ...loaded, [name]: VIEW };
       isUnloaded = false;
     } catch {

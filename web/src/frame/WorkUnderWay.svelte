@@ -1,7 +1,9 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { useQueryClient } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
   import { percentOf } from '$lib/jobs';
+  import { seen } from '$lib/seen.svelte';
   import { work } from '$lib/work.svelte';
 
   /** What goes on in a book while somebody looks at another stop of it. */
@@ -10,9 +12,9 @@
   const shown = $derived(work.all.filter((each) => each.book === book && address.stop !== 'import'));
 
   $effect(() => {
-    // whatever ends may have changed the book
+    // whatever ends has looked how the book stands
     void work.all;
-    void client.invalidateQueries({ queryKey: ['books'] });
+    if (untrack(() => seen.isNews())) void client.invalidateQueries();
   });
 </script>
 

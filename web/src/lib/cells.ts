@@ -10,7 +10,7 @@ export interface Cells {
   titles: string[];
   rows: string[][];
 }
-export type CellsOf = () => Promise<Cells>;
+type CellsOf = () => Promise<Cells>;
 
 /** What stands over the cells that are copied below a component. */
 export function setCaption(caption: () => string[]): void {
@@ -21,9 +21,11 @@ export function captionHere(): () => string[] {
   return getContext<(() => string[]) | undefined>(CAPTION) ?? (() => []);
 }
 
-/** Be told of the cells of a table below; it may come and go. */
-export function gatherCells(take: (cells: CellsOf | undefined) => void): void {
-  setContext(CELLS, take);
+/** Copy the cells of the table below, wherever the focus is; gives what was done, in words, and nothing without a table. */
+export function copyBelow(caption: () => string[]): () => Promise<string> {
+  let cells: CellsOf | undefined;
+  setContext(CELLS, (of: CellsOf | undefined) => (cells = of));
+  return async () => (cells ? copyCells(caption(), cells()) : '');
 }
 
 export function giveCells(): (cells: CellsOf | undefined) => void {

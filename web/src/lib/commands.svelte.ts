@@ -26,9 +26,8 @@ type CommandName = {
 
 const KEPT = 'goldthread-single-keys';
 
-class Commands {
-  /** Whether keys of one character do anything (WCAG 2.2, 2.1.4). */
-  single = $state(localStorage.getItem(KEPT) !== 'off');
+/** What keys do, somewhere. */
+export class Keyed {
   readonly #runs = new Map<string, (() => void)[]>();
 
   /** Answer a key until the returned function is called. Who came last answers first. */
@@ -45,10 +44,15 @@ class Commands {
 
   pressed(event: KeyboardEvent): void {
     const run = this.#runs.get(event.key)?.at(-1);
-    if (!run || isTyping(event) || (event.key.length === 1 && !this.single)) return;
+    if (!run || isTyping(event) || (event.key.length === 1 && !commands.single)) return;
     event.preventDefault();
     run();
   }
+}
+
+class Commands extends Keyed {
+  /** Whether keys of one character do anything (WCAG 2.2, 2.1.4). */
+  single = $state(localStorage.getItem(KEPT) !== 'off');
 
   allowSingle(allowed: boolean): void {
     this.single = allowed;

@@ -41,9 +41,13 @@ export async function follow(id: string, report: (job: Job) => void): Promise<Jo
 
 /** How the book stands that is shown, once work is over that may have changed it. */
 async function lookAtBooks(): Promise<void> {
-  const { books } = await answerOf(api.GET('/api/books'));
-  const here = books.find((book) => book.id === address.book);
-  if (here) seen.take(here.id, { revision: here.revision });
+  try {
+    const { books } = await answerOf(api.GET('/api/books'));
+    const here = books.find((book) => book.id === address.book);
+    if (here) seen.take(here.id, { revision: here.revision });
+  } catch {
+    // the stream of changes tells of it too
+  }
 }
 
 /** Follow a job that was begun to its end; throws a `Refusal` when it failed or was stopped. */

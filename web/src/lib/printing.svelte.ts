@@ -1,4 +1,7 @@
 /** Paper: what is windowed on screen is drawn whole for it, and what is not here yet is fetched first. */
+/** What goes on paper: more is taken as a file. */
+export const MOST_PRINTED = 1_000;
+
 interface Printed {
   /** Fetch what is to be on paper. */
   fetch: () => Promise<unknown>;

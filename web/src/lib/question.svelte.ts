@@ -22,35 +22,40 @@ export interface Asking {
 const BETWEEN = '~';
 /** Parts of what is opened that belong together: a label may hold what stands between them. */
 export const joined = (parts: readonly string[]) => parts.join(BETWEEN);
+/** The same as a choice of its name; none where there are no such parts. */
+export const named = (name: string, parts: readonly string[]) =>
+  parts.length > 0 ? { [name]: joined(parts) } : {};
+/** Whether a part is a whole number, as days and ages are. */
+export const isWhole = (part: string) => /^\d{1,6}$/.test(part);
 
 class Question {
   #names = $state.raw<readonly string[]>([]);
   #along: readonly string[] = [];
-  #known = $state.raw<Record<string, Asking>>({});
+  #known = $state.raw<(name: string) => Asking | undefined>(() => undefined);
   readonly #keptQuery = stable<Choices>();
   readonly #keptFigures = stable<Choices>();
   readonly #keptOpened = stable<string[]>();
 
-  /** The views of the stop that is open, the usual one first; `along`: what goes along from one to another. */
-  of(names: readonly string[], along: readonly string[] = []): void {
+  /** The views of the stop that is open, the usual one first; `known`: what a view asks, once it is loaded; `along`: what
+   * goes along from one view to another. */
+  of(
+    names: readonly string[],
+    known: (name: string) => Asking | undefined,
+    along: readonly string[] = [],
+  ): void {
     this.#names = names;
+    this.#known = known;
     this.#along = along;
-    this.#known = {};
-  }
-
-  /** Know what a view asks. */
-  know(view: Asking): void {
-    this.#known = { ...this.#known, [view.name]: view };
   }
 
   /** The view that the address asks for. */
   readonly name = $derived.by(() => {
     const asked = address.query.get('view') ?? '';
     const name = this.#names.includes(asked) ? asked : (this.#names[0] ?? '');
-    return this.#known[name]?.instead?.() ?? name;
+    return this.#known(name)?.instead?.() ?? name;
   });
 
-  readonly #view = $derived.by(() => this.#known[this.name]);
+  readonly #view = $derived.by(() => this.#known(this.name));
 
   /** The query as the API takes it; the server checks it and says what is wrong. The same object while it is the same
    * question, whatever else of the address changes. */
@@ -95,8 +100,10 @@ class Question {
   /** Ask one of the stop's other questions, with some of its choices; what belongs to the one before goes. */
   visit(view: string, choices: Record<string, string | null> = {}): void {
     const own = this.#names.flatMap((each) => OWN[each] ?? []);
-    const further = Object.values(this.#known).flatMap((each) => each.further ?? []);
-    const goes = [...own, ...further, 'open', 'table', 'as', 'sort'].filter((name) => !this.#along.includes(name));
+    const further = this.#view?.further ?? [];
+    const goes = [...own, ...further, 'open', 'table', 'as', 'sort'].filter(
+      (name) => !this.#along.includes(name),
+    );
     address.change({ ...Object.fromEntries(goes.map((name) => [name, null])), ...choices, view });
   }
 

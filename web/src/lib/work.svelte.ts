@@ -1,6 +1,7 @@
 /** Long work on books that goes on wherever the page is: shown from anywhere, and found again after a reload. */
 import { problemOf, UNREACHABLE, type Problem } from './api/client';
 import { follow, stopped, type Job } from './jobs';
+import { kept } from './kept';
 
 interface Kept {
   job: string;
@@ -44,7 +45,7 @@ class WorkUnderWay {
   }
 
   #follow(): void {
-    for (const { job, book, words } of kept())
+    for (const { job, book, words } of known())
       if (!this.all.some((each) => each.id === job) && !this.#over.has(job))
         void this.#begin(job, book, words);
   }
@@ -91,20 +92,16 @@ class WorkUnderWay {
 
   #put(works: readonly Work[]): void {
     this.all = works;
-    const known = new Map(kept().map((each) => [each.job, each]));
-    for (const { id, book, words } of works) known.set(id, { job: id, book, words });
-    const running = [...known.values()].filter((each) => !this.#over.has(each.job));
+    const all = new Map(known().map((each) => [each.job, each]));
+    for (const { id, book, words } of works) all.set(id, { job: id, book, words });
+    const running = [...all.values()].filter((each) => !this.#over.has(each.job));
     localStorage.setItem(KEPT, JSON.stringify(running.slice(-MOST_KEPT)));
   }
 }
 
-function kept(): Kept[] {
-  try {
-    const found: unknown = JSON.parse(localStorage.getItem(KEPT) ?? '[]');
-    return Array.isArray(found) ? (found as Kept[]) : [];
-  } catch {
-    return [];
-  }
+function known(): Kept[] {
+  const found = kept(KEPT);
+  return Array.isArray(found) ? (found as Kept[]) : [];
 }
 
 export const work = new WorkUnderWay();

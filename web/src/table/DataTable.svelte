@@ -6,16 +6,8 @@
   import { isTyping } from '$lib/commands.svelte';
   import { count as counted } from '$lib/format/figures';
   import { readNumber } from '$lib/format/reader';
-  import { printing } from '$lib/printing.svelte';
-  import {
-    inSequence,
-    MOST_COPIED,
-    MOST_PRINTED,
-    MOST_ROWS,
-    stepped,
-    type Column,
-    type Sequence,
-  } from './column';
+  import { MOST_PRINTED, printing } from '$lib/printing.svelte';
+  import { inSequence, MOST_COPIED, MOST_ROWS, stepped, type Column, type Sequence } from './column';
 
   interface Props {
     label: string;

@@ -30,8 +30,6 @@ export interface Column<Row> {
 
 /** Browsers draw nothing beyond some thirty million pixels. */
 export const MOST_ROWS = 1_000_000;
-/** What goes on paper: more is taken as a file. */
-export const MOST_PRINTED = 1_000;
 
 const STEPS: Record<string, number> = {
   ArrowDown: 1,

@@ -34,6 +34,7 @@ from goldthread.stops.sentence import (
     lapse_words,
     list_words,
     term,
+    view_control,
     words_control,
 )
 from goldthread.stops.sequence import direction_words, sequence_controls
@@ -78,11 +79,11 @@ def followup_words(read: Read, question: Question) -> Words:
             words = _worked(read, question)
         case OutcomesQuestion():
             words = _outcomes(question)
-    views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
+    name = _view(question)
     by = words_control("lapse_by", "What keeps a customer active", read.line.lapse_by, LAPSE_BY_WORDS)
-    controls = [Control("view", "Ask", (_view(question),), views), *words.controls, lapse_control(read), by]
+    controls = [view_control(name, _VIEWS), *words.controls, lapse_control(read), by]
     rule = [] if isinstance(question, WorkedQuestion | OutcomesQuestion) else _rule(read)
-    return Words(words.sentence, [*term(_VIEWS[_view(question)][1], 8), *rule, *words.manner], controls)
+    return Words(words.sentence, [*term(_VIEWS[name][1], 8), *rule, *words.manner], controls)
 
 
 def sign_words(read: Read) -> str:

@@ -24,7 +24,17 @@ from goldthread.stops.rhythm.question import (
     Shown,
 )
 from goldthread.stops.rhythm.window import window
-from goldthread.stops.sentence import Control, Option, Part, Words, count_words, ordinal, term, words_control
+from goldthread.stops.sentence import (
+    Control,
+    Option,
+    Part,
+    Words,
+    count_words,
+    ordinal,
+    term,
+    view_control,
+    words_control,
+)
 
 Question = CountsQuestion | GapsQuestion | NextOrderQuestion | DueQuestion
 
@@ -61,9 +71,9 @@ def rhythm_words(read: Read, question: Question) -> Words:
             words = _next_order(read, question)
         case DueQuestion():
             words = _due(question)
-    views = tuple(Option(name, label, term) for name, (label, term) in _VIEWS.items())
-    manner = [*term(_VIEWS[_view(question)][1], 7), *words.manner]
-    return Words(words.sentence, manner, [Control("view", "Ask", (_view(question),), views), *words.controls])
+    name = _view(question)
+    manner = [*term(_VIEWS[name][1], 7), *words.manner]
+    return Words(words.sentence, manner, [view_control(name, _VIEWS), *words.controls])
 
 
 def _view(question: Question) -> str:

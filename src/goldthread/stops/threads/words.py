@@ -19,6 +19,7 @@ from goldthread.stops.sentence import (
     lapse_control,
     ordinal,
     term,
+    view_control,
     words_control,
 )
 from goldthread.stops.sequence import direction_words, sequence_controls
@@ -75,8 +76,7 @@ def thread_words(read: Read, question: Question) -> Words:
     """The question as people read it aloud, and every choice that it states."""
     sentence, controls = _said(read, question)
     name = _view(question)
-    views = tuple(Option(value, label, called) for value, (label, called) in _VIEWS.items())
-    controls = [Control("view", "Show", (name,), views), *controls, lapse_control(read)]
+    controls = [view_control(name, _VIEWS, "Show"), *controls, lapse_control(read)]
     return Words(sentence, term(_VIEWS[name][1], 3), controls)
 
 

@@ -13,7 +13,7 @@ from goldthread.stops.amounts import NONE, amount_words
 from goldthread.stops.cost_controls import cost_controls, margin_control
 from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, term, whoever_matches, words_control
+from goldthread.stops.sentence import Control, Option, Part, Words, term, view_control, whoever_matches, words_control
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
     BOUGHT,
@@ -258,7 +258,7 @@ def _term(name: str) -> list[Part]:
 
 
 def _views(name: str) -> Control:
-    return Control("view", "Ask", (name,), tuple(Option(each, label, term) for each, (label, term) in _VIEWS.items()))
+    return view_control(name, _VIEWS)
 
 
 def _kind_words(period: Period, ages: AgeKind) -> str:

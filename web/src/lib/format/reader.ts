@@ -1,4 +1,5 @@
 /** How the reader writes numbers and dates: as chosen here, else as the browser does. What is typed is read likewise. */
+import { kept } from '../kept';
 
 export interface NumberForm {
   /** What stands between thousands, and before decimals. */
@@ -25,7 +26,8 @@ export interface Reader {
 }
 
 const KEPT = 'goldthread-reader';
-const here = typeof document === 'undefined' ? undefined : localStorage;
+/** Whether this is a browser, which keeps what somebody chose. */
+const here = typeof document !== 'undefined';
 
 /** The form that a language writes numbers in. */
 export function usualForm(language: string): string {
@@ -38,13 +40,7 @@ export function usualForm(language: string): string {
   return found?.[0] ?? (decimal === ',' ? `1${THIN}234,50` : HOUSE);
 }
 
-function known(): Partial<Reader> {
-  try {
-    return JSON.parse(here?.getItem(KEPT) ?? '{}') as Partial<Reader>;
-  } catch {
-    return {};
-  }
-}
+const known = () => (here ? ((kept(KEPT) ?? {}) as Partial<Reader>) : {});
 
 function readerHere(): Reader {
   const language = here ? navigator.language : 'en';
@@ -60,7 +56,7 @@ export const reader: Readonly<Reader> = readerHere();
 export const form: NumberForm = NUMBER_FORMS[reader.numbers] ?? { group: THIN, decimal: '.' };
 
 export function choose(choice: Partial<Reader>): void {
-  here?.setItem(KEPT, JSON.stringify({ ...known(), ...choice }));
+  localStorage.setItem(KEPT, JSON.stringify({ ...known(), ...choice }));
   location.reload();
 }
 

@@ -1,6 +1,7 @@
 /** What the drawing of the table and the words beside it both know. */
 import { address } from '$lib/address.svelte';
 import type { Schemas } from '$lib/api/client';
+import { isWhole } from '$lib/question.svelte';
 import type { Pointed } from './pointed';
 import { usualAge } from './split';
 
@@ -25,7 +26,7 @@ class Table {
   /** The age at which groups are compared: as pointed at, as the address says, or the usual one. */
   age(answer: Schemas['CohortsShape']): number {
     const asked = address.query.get('age') ?? '';
-    const age = this.#pointedAge ?? (/^\d{1,6}$/.test(asked) ? Number(asked) : usualAge(answer));
+    const age = this.#pointedAge ?? (isWhole(asked) ? Number(asked) : usualAge(answer));
     return Math.min(age, Math.max(0, answer.ages_shown - 1));
   }
 

@@ -1,5 +1,5 @@
 /** Of those who first ordered in the same period, who came back, when, for how much. */
-import { joined } from '$lib/question.svelte';
+import { named } from '$lib/question.svelte';
 import { defineView } from '$src/frame/view';
 import CohortsGuide from './CohortsGuide.svelte';
 import CohortsView from './CohortsView.svelte';
@@ -16,7 +16,7 @@ export const VIEW = defineView<'cohorts'>({
   clears: { split: ['against', 'open', 'age'], period: ['open', 'age'], ages: ['open'] },
   looks: ['view', 'columns'],
   opens: (cohort, age?: string, ...group) =>
-    age === undefined ? undefined : { cohort, age, ...(group.length > 0 ? { group: joined(group) } : {}) },
+    age === undefined ? undefined : { cohort, age, ...named('group', group) },
   drawing: CohortsView,
   guide: CohortsGuide,
   tools: ShowNumbers,

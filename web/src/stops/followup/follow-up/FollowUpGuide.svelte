@@ -1,8 +1,8 @@
 <script lang="ts">
   import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
-  import { answerOf, api } from '$lib/api/client';
   import { count, nounFor } from '$lib/format/figures';
+  import { keepOf } from '$src/evidence/source';
   import KeepList from '$src/lists/KeepList.svelte';
   import { question } from '$lib/question.svelte';
   import { visitList } from '../visiting';
@@ -26,13 +26,12 @@
   const MOST_HELD_BACK = 50;
   const list = $derived(address.query.get('list'));
 
-  const keep = (name: string) =>
-    answerOf(
-      api.POST('/api/books/{book}/ask/follow-up/list', {
-        params: { path: { book: book.id }, query: { ...question.query, part } as never },
-        body: { name, hold_back: holdBack / 100 },
-      }),
-    );
+  const listed = $derived({
+    book: book.id,
+    question: 'follow-up',
+    query: { ...question.query, part },
+  });
+  const keep = (name: string) => keepOf(listed, name, holdBack / 100);
 </script>
 
 <p>

@@ -1,5 +1,5 @@
 /** How many customers are active, lapsed, or never ordered; where, and since when. */
-import { joined } from '$lib/question.svelte';
+import { named } from '$lib/question.svelte';
 import { defineView } from '$src/frame/view';
 import StandingGuide from './StandingGuide.svelte';
 import StandingView from './StandingView.svelte';
@@ -12,7 +12,7 @@ export const VIEW = defineView<'standing'>({
     ...(stands === 'all' ? {} : { stands }),
     ...(at ? { at } : {}),
     ...(flow ? { flow } : {}),
-    ...(group.length > 0 ? { group: joined(group) } : {}),
+    ...named('group', group),
   }),
   drawing: StandingView,
   guide: StandingGuide,

@@ -83,9 +83,9 @@
 
   $effect(() => {
     const ends = [
-      hand.on('c', () => void contacted()),
-      hand.on('x', () => void leftOut()),
-      hand.on('n', () => noteField?.focus()),
+      hand.keys.on('c', () => void contacted()),
+      hand.keys.on('x', () => void leftOut()),
+      hand.keys.on('n', () => noteField?.focus()),
     ];
     return () => ends.forEach((end) => end());
   });
@@ -98,7 +98,7 @@
   aria-label="Selected customer"
   class="grid gap-2 outline-none"
   tabindex="-1"
-  onkeydown={hand.pressed}
+  onkeydown={(event) => hand.keys.pressed(event)}
   onfocusin={() => (hadFocus = true)}
   onfocusout={(event) => (hadFocus = event.relatedTarget === null)}
 >

@@ -61,7 +61,7 @@
     return true;
   }
 
-  $effect(() => hand.on('z', () => void working.undo()));
+  $effect(() => hand.keys.on('z', () => void working.undo()));
 </script>
 
 {#if question.opened[0] === 'mail'}

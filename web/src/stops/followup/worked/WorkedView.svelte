@@ -78,7 +78,7 @@
 </div>
 <!-- keys act where the rows are, and nowhere else -->
 <!-- svelte-ignore a11y_no_static_element_interactions -->
-<div class="flex min-h-0 flex-1 flex-col" onkeydown={hand.pressed}>
+<div class="flex min-h-0 flex-1 flex-col" onkeydown={(event) => hand.keys.pressed(event)}>
   <ThreadRows
     label="{count(answer.count)} members of {answer.list_name}"
     {rows}

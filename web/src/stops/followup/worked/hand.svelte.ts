@@ -1,5 +1,6 @@
 /** The selected member of a list: who it is, what its keys do, and what is typed about whom and not yet saved. */
-import { commands, isTyping } from '$lib/commands.svelte';
+import { Keyed } from '$lib/commands.svelte';
+import { withLatest } from '$lib/kept';
 import { question } from '$lib/question.svelte';
 
 export interface Draft {
@@ -12,7 +13,8 @@ export interface Draft {
 const MOST_DRAFTS = 50;
 
 class Hand {
-  readonly #acts = new Map<string, () => void>();
+  /** Its keys act in the rows and in its panel, and nowhere else. */
+  readonly keys = new Keyed();
   #drafts = $state.raw<ReadonlyMap<string, Draft>>(new Map());
 
   /** The member: a customer's number in the address. */
@@ -25,33 +27,14 @@ class Hand {
     question.set({ open: String(customer) }, false);
   }
 
-  /** Answer a key until the returned function is called. */
-  on(key: string, act: () => void): () => void {
-    this.#acts.set(key, act);
-    return () => {
-      if (this.#acts.get(key) === act) this.#acts.delete(key);
-    };
-  }
-
-  pressed = (event: KeyboardEvent): void => {
-    if (!commands.single || isTyping(event)) return;
-    const act = this.#acts.get(event.key);
-    if (!act) return;
-    event.preventDefault();
-    event.stopPropagation();
-    act();
-  };
-
   draft(list: number, customer: number): Draft {
     return this.#drafts.get(`${list} ${customer}`) ?? {};
   }
 
   /** Keep what is typed; an empty draft says that nothing is. */
   keep(list: number, customer: number, draft: Draft): void {
-    const drafts = new Map(this.#drafts);
-    drafts.delete(`${list} ${customer}`);
-    if (Object.keys(draft).length > 0) drafts.set(`${list} ${customer}`, draft);
-    this.#drafts = new Map([...drafts].slice(-MOST_DRAFTS));
+    const typed = Object.keys(draft).length > 0 ? draft : undefined;
+    this.#drafts = withLatest(this.#drafts, `${list} ${customer}`, typed, MOST_DRAFTS);
   }
 }
 

@@ -1,4 +1,5 @@
 /** Letters to lists that are being written: kept by this browser until they are sent, so that leaving loses nothing. */
+import { kept, withLatest } from '$lib/kept';
 
 interface Letter {
   subject: string;
@@ -9,17 +10,13 @@ const KEY = 'goldthread-letters';
 const MOST = 12;
 const BLANK: Letter = { subject: '', text: 'Dear {name},\n\n' };
 
-function kept(): [string, Letter][] {
-  try {
-    const found: unknown = JSON.parse(localStorage.getItem(KEY) ?? '[]');
-    return Array.isArray(found) ? (found as [string, Letter][]) : [];
-  } catch {
-    return [];
-  }
+function known(): [string, Letter][] {
+  const found = kept(KEY);
+  return Array.isArray(found) ? (found as [string, Letter][]) : [];
 }
 
 class Letters {
-  #all = $state.raw<ReadonlyMap<string, Letter>>(new Map(kept()));
+  #all = $state.raw<ReadonlyMap<string, Letter>>(new Map(known()));
 
   of(book: number, list: number): Letter {
     return this.#all.get(`${book} ${list}`) ?? BLANK;
@@ -27,10 +24,7 @@ class Letters {
 
   /** Keep what is written; nothing is left of a letter that was sent. */
   keep(book: number, list: number, letter: Letter | undefined): void {
-    const all = new Map(this.#all);
-    all.delete(`${book} ${list}`);
-    if (letter) all.set(`${book} ${list}`, letter);
-    this.#all = new Map([...all].slice(-MOST));
+    this.#all = withLatest(this.#all, `${book} ${list}`, letter, MOST);
     localStorage.setItem(KEY, JSON.stringify([...this.#all]));
   }
 }

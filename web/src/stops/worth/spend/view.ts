@@ -1,6 +1,6 @@
 /** What was spent to win customers, and how many were won. */
 import type { Schemas } from '$lib/api/client';
-import { joined } from '$lib/question.svelte';
+import { named } from '$lib/question.svelte';
 import { defineView } from '$src/frame/view';
 import SpendTable from './SpendTable.svelte';
 
@@ -8,7 +8,7 @@ export const VIEW = defineView<'spend', Schemas['SpendRowShape']>({
   name: 'spend',
   rows: (answer) => answer.rows,
   clears: { shown: ['open'] },
-  opens: (month, ...channel) => ({ month, ...(channel.length > 0 ? { channel: joined(channel) } : {}) }),
+  opens: (month, ...channel) => ({ month, ...named('channel', channel) }),
   drawing: SpendTable,
   howToRead:
     'A customer is won by the channel of the first order. CAC is what was spent in the month, divided by everybody who first ordered in it. Some ordered first long after they were reached, so single months of a channel say little. A month without spend is no month without cost: it may be missing.',
