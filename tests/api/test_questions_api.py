@@ -245,6 +245,21 @@ class Saved(ApiCase):
         left = self.changed("DELETE", f"{self.own}/{newest['id']}").json
         self.assertEqual([each["name"] for each in left["views"]], ["Another"])  # type: ignore[index]
 
+    def test_a_deleted_view_is_brought_back_with_all_its_versions(self) -> None:
+        for query in ("period=month", "period=year"):
+            self.save("Who came back", query)
+        before = self.get(self.own)["views"]
+        number = before[0]["versions"][0]["id"]
+        self.assertEqual(self.changed("DELETE", f"{self.own}/{number}").json["views"], [])  # type: ignore[index]
+        self.assertEqual(self.changed("POST", f"{self.own}/{number}/undelete").json["views"], before)  # type: ignore[index]
+        self.problem(self.changed("POST", f"{self.own}/{number}/undelete"), 404)
+        # one of the same name was saved meanwhile, then deleted as well: each is brought back by itself
+        self.changed("DELETE", f"{self.own}/{number}")
+        other = self.save("WHO came back", "period=week").json["views"][0]["versions"][0]["id"]  # type: ignore[index]
+        self.problem(self.changed("POST", f"{self.own}/{number}/undelete"), 409)
+        self.changed("DELETE", f"{self.own}/{other}")
+        self.assertEqual(self.changed("POST", f"{self.own}/{number}/undelete").json["views"], before)  # type: ignore[index]
+
     def test_what_cannot_be_saved_is_told(self) -> None:
         self.assertEqual(self.problem(self.save("  ", ""), 422)["field"], "name")
         self.assertEqual(self.problem(self.save("x" * 121, ""), 422)["field"], "name")

@@ -8,13 +8,14 @@ import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
+from unittest import mock
 from urllib.parse import urlencode
 
 from goldthread.actions.package import export_book, import_book
 from goldthread.core.records import unreported
 from goldthread.stops.reading import read_book
 from goldthread.stops.reading_line import ReadingLine
-from goldthread.store import working
+from goldthread.store import lists, undoing, working
 from goldthread.store.lists import find_list
 from tests.support import tiny
 from tests.support.threads import ThreadsCase
@@ -143,10 +144,33 @@ class Work(WorkingCase):
         self.work(key, state="to_do")
         self.assertNotIn(self.name, [each["list_name"] for each in self.customer(key)["contacts"]])
 
-    def test_deleting_a_list_deletes_what_was_done(self) -> None:
-        self.work(self.keys()[0], note="x")
-        self.assertEqual(self.changed("DELETE", f"{self.at}/lists/{self.list['id']}").status_code, 200)
+    def test_a_deleted_list_is_brought_back_with_what_was_done_until_it_is_gone_for_good(self) -> None:
+        key, list_at = self.keys()[0], f"{self.at}/lists/{self.list['id']}"
+        self.work(key, note="x", state="contacted", contacted_on="2025-07-03")
+        before = self.get(f"{self.at}/lists")
+        self.changed("DELETE", list_at)
+        self.assertNotIn(self.name, [each["list_name"] for each in self.customer(key)["contacts"]])
+        self.problem(self.client.get(f"{self.at}/ask/customers?{urlencode({'list': self.name})}"), 404)
+        self.assertEqual(self.changed("POST", f"{list_at}/undelete").get_json(), before)
+        self.assertEqual(
+            [each["note"] for each in self.customer(key)["contacts"] if each["list_name"] == self.name], ["x"]
+        )
+        self.changed("DELETE", list_at)
+        with mock.patch.object(undoing, "KEPT_SECONDS", 0), self.workspace.record.engine.begin() as connection:
+            undoing.remove_for_good(connection)
+        self.problem(self.changed("POST", f"{list_at}/undelete"), 404)
         self.assertEqual(working.entries(self.workspace.record.engine, self.list["id"]), {})
+
+    def test_a_list_is_brought_back_where_there_is_a_place_for_it(self) -> None:
+        list_at = f"{self.at}/lists/{self.list['id']}"
+        self.changed("DELETE", list_at)
+        with mock.patch.object(lists, "LISTS_MOST", 0):
+            self.problem(self.changed("POST", f"{list_at}/undelete"), 413)
+        other = self.changed("POST", f"{self.at}/ask/customers/list", json={"name": self.name.upper()}).get_json()
+        self.problem(self.changed("POST", f"{list_at}/undelete"), 409)
+        self.changed("DELETE", f"{self.at}/lists/{other['id']}")
+        left = self.changed("POST", f"{list_at}/undelete").get_json()["lists"]
+        self.assertIn(self.name, [each["name"] for each in left])
 
     def test_it_comes_along_in_a_package(self) -> None:
         key = self.keys()[0]

@@ -246,6 +246,13 @@ class SavedAndChecked(QuestionCase):
         self.word("Saved views").click()
         panel.get_by_role("button", name="delete").click()
         expect(panel).to_contain_text("Nothing saved yet.")
+        expect(panel.get_by_role("button", name="undo")).to_be_focused()
+        self.page.keyboard.press("Escape")
+        # it is offered on the page as well, once the panel is closed
+        self.page.get_by_role("button", name="undo").click()
+        expect(self.page.get_by_text("was deleted")).to_have_count(0)
+        self.word("Saved views").click()
+        expect(panel.get_by_text("version 3", exact=True)).to_be_visible()
 
     def test_checks_run_and_a_wrong_record_is_shown_in_both_places(self) -> None:
         book = new_book(self.workspace)

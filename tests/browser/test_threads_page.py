@@ -363,7 +363,11 @@ class FiltersAndLists(ThreadsPage):
         self.word("Customer list").click()
         lists.get_by_role("button", name="delete").click()
         lists.get_by_role("button", name="delete it").click()
-        expect(self.page.get_by_text("counter 2025")).to_have_count(0)
+        expect(self.page.get_by_text("“counter 2025” was deleted.")).to_be_visible()
+        self.page.get_by_role("button", name="undo").click()
+        expect(reading).to_contain_text("no list")
+        self.word("Customer list").click()
+        expect(lists.get_by_text("counter 2025")).to_be_visible()
 
     def test_every_order_has_a_row_of_its_own(self) -> None:
         self.threads("view=orders&as_of=2025-08-31")

@@ -10,7 +10,7 @@ from sqlalchemy import Connection, event
 
 from goldthread.actions import lists
 from goldthread.actions.by_hand import OrderByHand, match_customers, put_order
-from goldthread.actions.saved_views import list_saved, save_view
+from goldthread.actions.saved_views import delete_view, list_saved, save_view, undelete_view
 from goldthread.core.book.days import to_date
 from goldthread.core.records import Verdict
 from goldthread.errors import Conflict, InvalidInput, NotFound, TooLarge
@@ -106,6 +106,14 @@ class Lists(StoreCase):
         [view] = list_saved(self.workspace, self.book)
         self.assertEqual(view.query, "list=Two")
 
+    def test_a_deleted_view_names_a_list_as_it_is_called_when_it_is_brought_back(self) -> None:
+        kept = keep(self.workspace, self.read(), [0, 1], "Pair")
+        view = save_view(self.workspace, self.book, "Of the pair", "cohorts", "list=Pair", "words")
+        delete_view(self.workspace, self.book, view.id)
+        lists.rename_list(self.workspace, self.book, kept.id, "Two")
+        undelete_view(self.workspace, self.book, view.id)
+        self.assertEqual([each.query for each in list_saved(self.workspace, self.book)], ["list=Two"])
+
     def test_nothing_is_put_down_of_a_list_while_it_is_deleted(self) -> None:
         kept, engine, told = (
             keep(self.workspace, self.read(), [0, 1], "Pair"),
@@ -122,7 +130,7 @@ class Lists(StoreCase):
         claiming = threading.Thread(target=claim)
 
         def begin(_connection: Any, _cursor: Any, statement: str, *_more: Any) -> None:
-            if statement.startswith("DELETE FROM list_changes") and not claiming.ident:
+            if statement.startswith("UPDATE customer_lists") and not claiming.ident:
                 claiming.start()
                 claiming.join(0.5)
 

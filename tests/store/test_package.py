@@ -63,6 +63,8 @@ class Packages(unittest.TestCase):
         read = read_book(self.workspace, book, ReadingLine(), books.today_of(book))
         keep(self.workspace, read, [0, 2, 5], "-a list, with “odd” text", "who came back")
         keep(self.workspace, read, [1], "one")
+        # what is deleted does not come along, though it can still be brought back
+        lists.delete_list(self.workspace, book, keep(self.workspace, read, [2], "deleted").id)
         for words in ("first", "second"):
             save_view(self.workspace, book, "=A view", "cohorts", "period=year&list=one", words)
         return books.find_book(self.workspace, book.id)

@@ -80,3 +80,8 @@ def rename_list(workspace: Workspace, book: BookRow, list_id: int, name: str) ->
 def delete_list(workspace: Workspace, book: BookRow, list_id: int) -> None:
     """Delete a list; its customers stay. Raises `NotFound`."""
     lists.delete_list(workspace.record.engine, book.id, list_id)
+
+
+def undelete_list(workspace: Workspace, book: BookRow, list_id: int) -> None:
+    """Bring back a list that was deleted a moment ago. Raises `NotFound`, `Conflict` or `TooLarge`."""
+    lists.undelete_list(workspace.record.engine, book.id, list_id)

@@ -57,3 +57,8 @@ def restore(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None
 def delete_view(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> None:
     """Delete a view with all its versions. Raises `NotFound` or `Conflict`."""
     saved.delete_saved(workspace.record.engine, book.id, saved_id, seen)
+
+
+def undelete_view(workspace: Workspace, book: BookRow, saved_id: int) -> None:
+    """Bring back a view that was deleted a moment ago. Raises `NotFound`, `Conflict` or `TooLarge`."""
+    saved.undelete_saved(workspace.record.engine, book.id, saved_id)

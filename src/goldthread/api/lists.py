@@ -38,4 +38,10 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         lists.delete_list(workspace, books.find_book(workspace, path.book), path.list)
         return listed(path.book)
 
+    @api.post("/<int:list>/undelete", responses={200: CustomerListsShape})
+    def undelete_list(path: ListPath) -> Response:
+        """Bring back a list that was deleted up to a minute ago, with what was done on it; gives all lists."""
+        lists.undelete_list(workspace, books.find_book(workspace, path.book), path.list)
+        return listed(path.book)
+
     return api

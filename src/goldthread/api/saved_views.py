@@ -103,4 +103,10 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         saved_views.delete_view(workspace, books.find_book(workspace, path.book), path.saved, seen_version())
         return listed(path.book)
 
+    @api.post("/views/<int:saved>/undelete", responses={200: SavedViewsShape})
+    def undelete_view(path: SavedPath) -> Response:
+        """Bring back a view that was deleted up to a minute ago, with all its versions."""
+        saved_views.undelete_view(workspace, books.find_book(workspace, path.book), path.saved)
+        return listed(path.book)
+
     return api

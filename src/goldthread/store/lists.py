@@ -8,16 +8,17 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, bindparam, collate, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, bindparam, collate, func, insert, select, update
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import WorkField
 from goldthread.core.records import HIDDEN
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.read.details import owners_of_keys
-from goldthread.store.saved_views import AS_PEOPLE_READ, renamed_list
-from goldthread.store.schema.models import Book, CustomerList, ListChange, ListMail
+from goldthread.store.saved_views import renamed_list
+from goldthread.store.schema.models import AS_PEOPLE_READ, Book, CustomerList
 from goldthread.store.server.faults import tried_again
+from goldthread.store.undoing import bring_back, set_aside
 from goldthread.store.working import list_is_gone, locked_list, put_changes
 from goldthread.store.write.orders_in import now
 
@@ -195,9 +196,17 @@ def _delete_list(engine: Engine, book_id: int, list_id: int) -> None:
     with engine.begin() as connection:
         # nobody may put down a message or a change of it meanwhile
         locked_list(connection, book_id, list_id)
-        connection.execute(delete(ListMail).where(ListMail.list_id == list_id))
-        connection.execute(delete(ListChange).where(ListChange.list_id == list_id))
-        connection.execute(delete(CustomerList).where(CustomerList.book_id == book_id, CustomerList.id == list_id))
+        set_aside(connection, CustomerList, book_id, CustomerList.id == list_id)
+
+
+def undelete_list(engine: Engine, book_id: int, list_id: int) -> None:
+    """Bring back a list that was deleted, with what was done on it. Raises as `bring_back`."""
+
+    def once() -> None:
+        with engine.begin() as connection:
+            bring_back(connection, CustomerList, book_id, list_id, LISTS_MOST)
+
+    tried_again(once)
 
 
 def members_mask(engine: Engine, book_id: int, list_id: int, book: OrderBook) -> NDArray[np.bool_]:

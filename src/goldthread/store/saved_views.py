@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
-from sqlalchemy import Connection, Engine, bindparam, collate, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, bindparam, collate, func, insert, or_, select, update
 
 from goldthread.errors import Conflict, NotFound, TooLarge
-from goldthread.store.schema.models import Book, SavedView
+from goldthread.store.schema.models import AS_PEOPLE_READ, Book, SavedView
 from goldthread.store.server.faults import tried_again
+from goldthread.store.undoing import bring_back, set_aside
 from goldthread.store.write.orders_in import now
 
 NAME_LENGTH, QUERY_LENGTH, WORDS_LENGTH = 120, 16_000, 1000
@@ -19,7 +20,6 @@ VERSIONS_MOST = 5_000
 """Versions of saved views in one book, all names together."""
 NAMING_A_LIST = ("list", "since_list")
 """Choices of a view whose value is the name of a list."""
-AS_PEOPLE_READ = "utf8mb4_unicode_ci"
 
 
 @dataclass(frozen=True)
@@ -115,12 +115,19 @@ def delete_saved(engine: Engine, book_id: int, saved_id: int, seen: int | None =
             raise Conflict(
                 f"“{row.name}” was saved meanwhile as version {version}.", remedy="Look at it before you delete it."
             )
-        connection.execute(delete(SavedView).where(SavedView.book_id == book_id, SavedView.name == row.name))
+        set_aside(connection, SavedView, book_id, SavedView.name == row.name)
+
+
+def undelete_saved(engine: Engine, book_id: int, saved_id: int) -> None:
+    """Bring back a view that was deleted, with all its versions. Raises as `bring_back`."""
+    with engine.begin() as connection:
+        bring_back(connection, SavedView, book_id, saved_id, VERSIONS_MOST)
 
 
 def renamed_list(connection: Connection, book_id: int, old: str, new: str) -> None:
-    """Have the views of a book name a list as it is called now."""
-    found = connection.execute(select(SavedView.id, SavedView.query).where(SavedView.book_id == book_id)).all()
+    """Have the views of a book, deleted ones too, name a list as it is called now."""
+    mine = or_(SavedView.book_id == book_id, SavedView.deleted_from == book_id)
+    found = connection.execute(select(SavedView.id, SavedView.query).where(mine)).all()
     changed = []
     for number, query in found:
         pairs = parse_qsl(query, keep_blank_values=True)

@@ -77,7 +77,8 @@ _OF_MEMBER = text(
 )
 _OF_CUSTOMER = text(
     "SELECT l.name, c.field, c.value, c.list_id FROM customer_keys k JOIN list_changes c ON c.customer_id = k.id "
-    "JOIN customer_lists l ON l.id = c.list_id WHERE k.customer_id = :customer ORDER BY c.list_id, c.number"
+    "JOIN customer_lists l ON l.id = c.list_id AND l.book_id = k.book_id "
+    "WHERE k.customer_id = :customer ORDER BY c.list_id, c.number"
 )
 
 

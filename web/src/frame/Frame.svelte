@@ -8,6 +8,7 @@
   import BookMenu from './BookMenu.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import Guarded from '$src/notes/Guarded.svelte';
+  import UndoNote from '$src/notes/UndoNote.svelte';
   import { printing } from '$lib/printing.svelte';
   import { seen } from '$lib/seen.svelte';
   import FindCustomer from './FindCustomer.svelte';
@@ -134,4 +135,5 @@
       <p class="quiet mt-6" role="status">Opening the books…</p>
     {/if}
   </main>
+  <UndoNote />
 </div>

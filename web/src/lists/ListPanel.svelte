@@ -8,7 +8,9 @@
   import { counted } from '$lib/format/figures';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
+  import UndoNote from '$src/notes/UndoNote.svelte';
   import { searchOf } from '$lib/search';
+  import { undo } from '$lib/undo.svelte';
 
   interface Props {
     book: number;
@@ -48,8 +50,23 @@
   const remove = useChange(
     (list: List) =>
       answerOf(api.DELETE('/api/books/{book}/lists/{list}', { params: { path: { book, list: list.id } } })),
-    (now, list) => changed(now, list.name, ''),
+    (now, list) => {
+      const was = list.name === chosen;
+      changed(now, list.name, '');
+      undo.give({ words: `“${list.name}” was deleted.`, bringBack: () => bringBack(list, was) });
+    },
   );
+
+  async function bringBack(list: List, wasChosen: boolean): Promise<void> {
+    const params = { path: { book, list: list.id } };
+    await answerOf(api.POST('/api/books/{book}/lists/{list}/undelete', { params }));
+    const { stop } = address;
+    if (!wasChosen || address.book !== book || !stop) return;
+    const query = new URLSearchParams(address.query);
+    query.set('list', list.name);
+    address.visit(book, stop, query);
+  }
+
   const busy = $derived(rename.pending || remove.pending);
   const problem = $derived(rename.problem ?? remove.problem);
 
@@ -61,6 +78,7 @@
 
 <div class="grid w-[30rem] max-w-full gap-2">
   <p class="quiet text-sm">Customer lists</p>
+  <UndoNote inPanel />
   {#if problem}<ProblemNote {problem} />{/if}
   {#if asked.error}<ProblemNote problem={problemOf(asked.error)} />{/if}
   <ul class="grid max-h-96 gap-2 overflow-y-auto">

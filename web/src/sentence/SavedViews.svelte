@@ -5,8 +5,10 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { moment } from '$lib/format/dates';
+  import { undo } from '$lib/undo.svelte';
   import WordPanel from '$src/menus/WordPanel.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
+  import UndoNote from '$src/notes/UndoNote.svelte';
 
   let { words }: { words: string } = $props();
   const client = useQueryClient();
@@ -47,6 +49,20 @@
     if (saved) name = '';
   }
 
+  async function remove(view: Schemas['SavedViewShape'], saved: number): Promise<void> {
+    const params = { path: { book, saved } };
+    const headers = seen(view);
+    const versions = view.versions.length > 1 ? ` with its ${view.versions.length} versions` : '';
+    const deleted = await change.run(() =>
+      answerOf(api.DELETE('/api/books/{book}/views/{saved}', { params, headers })),
+    );
+    if (deleted)
+      undo.give({
+        words: `“${view.name}” was deleted${versions}.`,
+        bringBack: () => answerOf(api.POST('/api/books/{book}/views/{saved}/undelete', { params })),
+      });
+  }
+
   function open(event: MouseEvent, version: Schemas['VersionShape'], close: () => void): void {
     followed(event, () => {
       close();
@@ -73,6 +89,7 @@
       >
     </form>
     {#if change.problem}<ProblemNote problem={change.problem} />{/if}
+    <UndoNote inPanel />
     {#if views.length === 0}
       <p class="quiet text-sm">
         Nothing saved yet. A saved view keeps every choice of both sentences; saving under a name again keeps
@@ -100,18 +117,7 @@
                   >earlier versions</button
                 >
               {/if}
-              <button
-                class="word"
-                onclick={() =>
-                  change.run(() =>
-                    answerOf(
-                      api.DELETE('/api/books/{book}/views/{saved}', {
-                        params: { path: { book, saved: newest.id } },
-                        headers: seen(each),
-                      }),
-                    ),
-                  )}>delete</button
-              >
+              <button class="word" onclick={() => void remove(each, newest.id)}>delete</button>
             </p>
             {#if older === each.name}
               <ol class="mt-1 grid gap-1 border-l-2 border-base-300 pl-3 text-sm">

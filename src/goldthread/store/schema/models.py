@@ -26,7 +26,7 @@ from sqlalchemy import (
     Time,
     UniqueConstraint,
 )
-from sqlalchemy.dialects.mysql import LONGBLOB
+from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 from goldthread.core.choices import MailState, WorkField
@@ -35,6 +35,8 @@ from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatu
 
 EXACT = "utf8mb4_bin"
 """Keys are compared letter by letter; names for people follow the schema's own collation."""
+AS_PEOPLE_READ = "utf8mb4_unicode_ci"
+"""Names that differ in case or accents are one."""
 
 
 def _enum(values: type[StrEnum], name: str) -> Enum:
@@ -348,7 +350,15 @@ class Event(_Entry, Base):
     label: Mapped[str] = mapped_column(String(255))
 
 
-class CustomerList(Base):
+class _Deletable:
+    """Columns of what can be deleted and brought back: out of its book, and when (UTC)."""
+
+    book_id: Mapped[int | None] = mapped_column(ForeignKey("books.id"))
+    deleted_from: Mapped[int | None] = mapped_column(Integer)
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(DATETIME(fsp=6))
+
+
+class CustomerList(_Deletable, Base):
     """A named, frozen set of customers, and what made it: who they were, how the book was read, the question.
 
     ``customer_ids`` are 64-bit whole numbers, least significant byte first. ``changes``: the number of the last change
@@ -359,7 +369,6 @@ class CustomerList(Base):
     __table_args__ = (UniqueConstraint("book_id", "name"),)
 
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
-    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
     name: Mapped[str] = mapped_column(String(120, collation=EXACT))
     rule: Mapped[str] = mapped_column(String(500))
     reading: Mapped[str] = mapped_column(String(1000))
@@ -412,14 +421,13 @@ class ListMail(Base):
     attempted_at: Mapped[dt.datetime] = mapped_column(DateTime)
 
 
-class SavedView(Base):
+class SavedView(_Deletable, Base):
     """One version of a saved view: the stop, its address query, and the question in words."""
 
     __tablename__ = "saved_views"
     __table_args__ = (UniqueConstraint("book_id", "name", "version"),)
 
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
-    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
     name: Mapped[str] = mapped_column(String(120, collation=EXACT))
     version: Mapped[int] = mapped_column(Integer)
     stop: Mapped[str] = mapped_column(String(20))

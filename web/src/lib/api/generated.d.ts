@@ -2807,6 +2807,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{book}/lists/{list}/undelete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back a list that was deleted up to a minute ago, with what was done on it; gives all lists. */
+        post: operations["undelete_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/books/{book}/lists/{list}/undo": {
         parameters: {
             query?: never;
@@ -3065,6 +3082,23 @@ export interface paths {
         put?: never;
         /** Make an earlier version the newest one. */
         post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{book}/views/{saved}/undelete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back a view that was deleted up to a minute ago, with all its versions. */
+        post: operations["undelete_view"];
         delete?: never;
         options?: never;
         head?: never;
@@ -16706,6 +16740,38 @@ export interface operations {
             };
         };
     };
+    undelete_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                list: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerListsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     undo_work: {
         parameters: {
             query?: never;
@@ -17306,6 +17372,38 @@ export interface operations {
         responses: {
             /** @description Created */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewsShape"];
+                };
+            };
+            /** @description A problem (RFC 9457) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    undelete_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                book: number;
+                saved: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
