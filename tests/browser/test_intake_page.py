@@ -335,7 +335,7 @@ class Undone(IntakeCase):
         for label, text in fields.items():
             page.get_by_label(label, exact=True).first.fill(text)
         page.get_by_role("button", name="Save order").click()
-        expect(page.get_by_role("alert")).to_contain_text("There is no such date.")
+        expect(page.get_by_text("There is no such date.")).to_be_visible()
         expect(page.get_by_label("amount")).to_have_value("12.50")
         page.get_by_label("date").fill("2024-02-29")
         page.get_by_role("button", name="Save order").click()

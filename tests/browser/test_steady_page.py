@@ -40,20 +40,6 @@ class SteadyCase(PageCase):
             }})"""
         )
 
-    @property
-    def reading(self) -> Locator:
-        return self.page.get_by_test_id("reading")
-
-    def filter(self) -> Locator:
-        self.word("Filter").click()
-        return self.page.get_by_role("dialog", name="Filter")
-
-    def condition(self, dialog: Locator, field: str, compare: str, value: str, add: str = "Add") -> None:
-        dialog.get_by_label("Field").select_option(field)
-        dialog.get_by_label("Comparison").select_option(compare)
-        dialog.get_by_label("Value").fill(value)
-        dialog.get_by_role("button", name=add, exact=True).click()
-
     def held(self, pattern: str) -> list[Route]:  # type: ignore[override]
         """Requests that wait until a test lets them go on."""
         waiting: list[Route] = []
@@ -68,26 +54,6 @@ class SteadyCase(PageCase):
 
 
 class Conditions(SteadyCase):
-    def test_a_number_is_read_in_the_readers_form_and_refused_where_it_can_be_two(self) -> None:
-        self.threads()
-        dialog = self.filter()
-        dialog.get_by_label("Field").select_option("revenue")
-        value = dialog.get_by_label("Value")
-        value.fill("1,200")
-        expect(dialog).to_contain_text("“1,200” can be 1200 or 1.200: write it as one of these.")
-        dialog.get_by_role("button", name="Add", exact=True).click()
-        expect(self.reading).to_contain_text("no filter")
-        value.fill("1,200.5")
-        expect(dialog).to_contain_text("read as 1200.5")
-        dialog.get_by_role("button", name="Add", exact=True).click()
-        expect(self.reading).to_contain_text("revenue is at least 1200.5")
-        self.page.evaluate("localStorage['goldthread-reader'] = JSON.stringify({numbers: '1.234,50'})")
-        self.page.reload()
-        expect(self.reading).to_contain_text("revenue is at least 1200,5")
-        dialog = self.filter()
-        self.condition(dialog, "orders", ">=", "1.200")
-        expect(self.reading).to_contain_text("orders is at least 1200")
-
     def test_the_same_condition_twice_and_a_group_against_itself_are_drawn(self) -> None:
         for _ in range(2):
             self.threads("" if _ == 0 else "&where=orders+%3E%3D+2")
@@ -378,17 +344,6 @@ class Tables(SteadyCase):
         dragged = self.head("Customer").bounding_box()
         assert dragged is not None
         self.assertAlmostEqual(after["width"] - dragged["width"], 40, delta=2)
-
-    def test_numbers_and_dates_stand_as_the_reader_writes_them(self) -> None:
-        self.threads("&by=revenue")
-        expect(self.page.get_by_role("main")).to_contain_text("31 Aug 2025")
-        self.page.keyboard.press("?")
-        self.page.get_by_label("Numbers").select_option("1.234,50")
-        expect(self.rows.first).to_contain_text(re.compile(r"\d\.\d{3},\d\d"))
-        self.page.keyboard.press("?")
-        self.page.get_by_label("Dates").select_option("2026-10-31")
-        expect(self.reading).to_contain_text("as of 2025-08-31")
-        expect(self.rows.first).to_contain_text(re.compile(r"202\d-\d\d-\d\d"))
 
 
 class Told(SteadyCase):

@@ -77,6 +77,20 @@ class PageCase(unittest.TestCase):
         return self.page.get_by_role("heading", level=1)
 
     @property
+    def reading(self) -> Locator:
+        return self.page.get_by_test_id("reading")
+
+    def filter(self) -> Locator:
+        self.word("Filter").click()
+        return self.page.get_by_role("dialog", name="Filter")
+
+    def condition(self, dialog: Locator, field: str, compare: str, value: str, add: str = "Add") -> None:
+        dialog.get_by_label("Field").select_option(field)
+        dialog.get_by_label("Comparison").select_option(compare)
+        dialog.get_by_label("Value").fill(value)
+        dialog.get_by_role("button", name=add, exact=True).click()
+
+    @property
     def panel(self) -> Locator:
         """What stands behind an opened figure."""
         return self.page.get_by_label("Behind this number")

@@ -21,6 +21,7 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { written } from '$lib/format/reader';
+  import DateInput from '$src/menus/DateInput.svelte';
   import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
 
@@ -34,6 +35,7 @@
     onclose: () => void;
   }
   let { book, customer, usual, draft = $bindable(), onclose }: Props = $props();
+  const id = $props.id();
   const path = $derived({ book: book.id });
   const summary = createQuery(() => ({
     queryKey: ['book', book.id],
@@ -81,9 +83,14 @@
       </select>
     </label>
     <label>order number<input class="input input-sm" required bind:value={draft.number} /></label>
-    <label
-      >date<input class="input input-sm" required bind:value={draft.date} placeholder="2026-10-31" /></label
-    >
+    <div class="field">
+      <label for="{id}-date">date</label><DateInput
+        id="{id}-date"
+        required
+        bind:value={draft.date}
+        look="input-sm w-full"
+      />
+    </div>
     <label
       >amount<NumberInput
         bind:value={draft.amount}
@@ -108,7 +115,8 @@
     grid-template-columns: repeat(auto-fit, minmax(7.5rem, 1fr));
     gap: 0.5rem;
   }
-  .fields label {
+  .fields label,
+  .field {
     display: grid;
     gap: 0.1rem;
     font-size: 0.875rem;

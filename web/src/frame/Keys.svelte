@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { COMMANDS, commands, useCommand } from '$lib/commands.svelte';
-  import { choose, DATE_FORMS, NUMBER_FORMS, reader } from '$lib/format/reader';
+  import { choose, DATE_FORMS, NUMBER_FORMS, reader, WEEKS } from '$lib/format/reader';
   import { themes, type Theme } from '$lib/theme.svelte';
   import type { Stop } from './stop';
 
@@ -44,6 +44,15 @@
         onchange={(event) => choose({ dates: event.currentTarget.value as typeof reader.dates })}
       >
         {#each DATE_FORMS as form (form)}<option>{form}</option>{/each}
+      </select>
+      <label for="{id}-week">Weeks begin on</label>
+      <select
+        id="{id}-week"
+        class="select select-sm"
+        value={reader.week}
+        onchange={(event) => choose({ week: event.currentTarget.value as typeof reader.week })}
+      >
+        {#each WEEKS as day (day)}<option>{day}</option>{/each}
       </select>
       <label for="{id}-theme">Theme</label>
       <select

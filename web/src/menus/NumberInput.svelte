@@ -1,72 +1,23 @@
 <script lang="ts">
-  import { readNumber, written } from '$lib/format/reader';
+  import type { ComponentProps } from 'svelte';
+  import { readNumber, written, type Typed } from '$lib/format/reader';
+  import TypedInput from './TypedInput.svelte';
 
-  /** A number as the reader writes it; what it was taken for stands below it. */
-  interface Props {
-    /** Plain decimal text; empty while nothing, or no number, is typed. */
-    value: string;
-    label?: string;
-    id?: string | undefined;
-    required?: boolean;
-    placeholder?: string | undefined;
+  /** A number as the reader writes it. Its value is plain decimal text. */
+  interface Props extends Omit<ComponentProps<typeof TypedInput>, 'read' | 'show' | 'numeric'> {
     least?: number | null | undefined;
     most?: number | null | undefined;
-    look?: string;
   }
-  let {
-    value = $bindable(''),
-    label,
-    id,
-    required = false,
-    placeholder,
-    least = null,
-    most = null,
-    look = 'input-sm w-40',
-  }: Props = $props();
+  let { value = $bindable(''), least = null, most = null, ...rest }: Props = $props();
 
-  const hint = $props.id();
-  let given = '';
-  let text = $state('');
-  let input = $state<HTMLInputElement>();
-  // what comes from outside is shown as the reader writes it
-  $effect.pre(() => {
-    if (value !== given) text = written(value.replace('-', '−'));
-    given = value;
-  });
-  const typed = $derived(text.trim() ? readNumber(text) : undefined);
-  const problem = $derived.by(() => {
-    if (typed?.value === undefined) return typed?.problem ?? '';
+  function read(text: string): Typed {
+    const typed = readNumber(text);
+    if (typed.value === undefined) return typed;
     const number = Number(typed.value);
-    if (least !== null && number < least) return `It is at least ${written(String(least))}.`;
-    return most !== null && number > most ? `It is at most ${written(String(most))}.` : '';
-  });
-  const taken = $derived(
-    !problem && typed?.value !== undefined ? written(typed.value.replace('-', '−')) : '',
-  );
-  $effect(() => input?.setCustomValidity(problem));
+    if (least !== null && number < least) return { problem: `It is at least ${written(String(least))}.` };
+    if (most !== null && number > most) return { problem: `It is at most ${written(String(most))}.` };
+    return typed;
+  }
 </script>
 
-<span class="inline-grid">
-  <input
-    bind:this={input}
-    {id}
-    class="input {look}"
-    type="text"
-    inputmode="decimal"
-    autocomplete="off"
-    maxlength="60"
-    aria-label={label}
-    aria-invalid={problem ? 'true' : undefined}
-    aria-describedby={hint}
-    {required}
-    {placeholder}
-    value={text}
-    oninput={(event) => {
-      text = event.currentTarget.value;
-      given = value = (text.trim() && readNumber(text).value) || '';
-    }}
-  />
-  <span id={hint} class={['max-w-64 text-sm', problem ? 'text-error' : 'quiet']} aria-live="polite"
-    >{#if problem}{problem}{:else if taken && taken !== text.trim()}read as {taken}{/if}</span
-  >
-</span>
+<TypedInput {...rest} bind:value {read} show={(value) => written(value.replace('-', '−'))} numeric />

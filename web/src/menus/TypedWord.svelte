@@ -2,6 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import type { Choice } from './choice';
   import ChoiceWords from './ChoiceWords.svelte';
+  import DateInput from './DateInput.svelte';
   import NumberInput from './NumberInput.svelte';
   import WordPanel from './WordPanel.svelte';
 
@@ -17,15 +18,20 @@
   }
   let { text, title, chosen, options, typed, onchoose }: Props = $props();
   const field = $props.id();
-  let number = $derived(/^-?\d+(\.\d+)?$/.test(chosen) ? chosen : '');
+  /** What is chosen, where it is of the kind that is typed. */
+  const FORMS = {
+    number: /^-?\d+(\.\d+)?$/,
+    date: /^\d{4}-\d{2}-\d{2}$/,
+    text: /^$/,
+  };
+  let value = $derived(FORMS[typed.kind].test(chosen) ? chosen : '');
 
-  function used(event: SubmitEvent & { currentTarget: HTMLFormElement }, close: () => void): void {
+  function used(event: SubmitEvent, close: () => void): void {
     event.preventDefault();
-    const given = new FormData(event.currentTarget).get('value');
-    const value = typed.kind === 'number' ? number : typeof given === 'string' ? given.trim() : '';
-    if (!value) return;
+    const given = value.trim();
+    if (!given) return;
     close();
-    onchoose(value);
+    onchoose(given);
   }
 </script>
 
@@ -49,27 +55,28 @@
     </div>
   {/if}
   <form
-    class="mt-1 flex flex-wrap items-center gap-2 border-t border-base-300 px-2 pt-2"
+    class="mt-1 flex flex-wrap items-baseline gap-2 border-t border-base-300 px-2 pt-2"
     onsubmit={(event) => used(event, close)}
   >
     <label for={field}>{typed.label}</label>
     {#if typed.kind === 'number'}
       <NumberInput
         id={field}
-        bind:value={number}
+        bind:value
         required
         least={typed.least}
         most={typed.most}
         placeholder={typed.example}
       />
+    {:else if typed.kind === 'date'}
+      <DateInput id={field} bind:value required />
     {:else}
       <input
         id={field}
-        name="value"
-        type={typed.kind}
+        type="text"
         class="input input-sm w-40"
-        maxlength={typed.kind === 'text' ? 120 : undefined}
-        value={typed.kind === 'text' ? '' : chosen}
+        maxlength="120"
+        bind:value
         placeholder={typed.example}
       />
     {/if}

@@ -2,6 +2,7 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { api, answerOf, problemOf, type Schemas } from '$lib/api/client';
   import { said } from '$lib/format/reader';
+  import DateInput from '$src/menus/DateInput.svelte';
   import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import ConditionText from './ConditionText.svelte';
@@ -152,13 +153,15 @@
           {:else}
             {#if isNumber}
               <NumberInput label="Value" required bind:value look="input-sm w-36" />
+            {:else if field.kind === 'date'}
+              <DateInput label="Value" required bind:value look="input-sm w-36" />
             {:else}
               <input
                 class="input input-sm w-36"
                 aria-label="Value"
                 required
                 maxlength="200"
-                type={field.kind === 'date' ? 'date' : 'text'}
+                type="text"
                 bind:value
               />
             {/if}

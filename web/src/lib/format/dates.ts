@@ -9,6 +9,9 @@ export function date(iso: string): string {
   return dateWritten(year ?? 0, month ?? 0, day ?? 0);
 }
 
+/** A date as the reader writes it, with the time of day that stands after it. */
+export const dateTyped = (iso: string) => `${date(iso.slice(0, 10))}${iso.slice(10)}`;
+
 /** Today's date where a book is kept, in ISO form. */
 export function todayIn(timeZone: string, now: number = Date.now()): string {
   const parts = new Intl.DateTimeFormat('en', {

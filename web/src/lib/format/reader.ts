@@ -19,10 +19,13 @@ export const NUMBER_FORMS: Record<string, NumberForm> = {
 };
 export const DATE_FORMS = ['31 Oct 2026', '31/10/2026', '2026-10-31'] as const;
 export type DateForm = (typeof DATE_FORMS)[number];
+export const WEEKS = ['Monday', 'Sunday'] as const;
 
 export interface Reader {
   numbers: string;
   dates: DateForm;
+  /** The day on which a calendar's week begins. */
+  week: (typeof WEEKS)[number];
 }
 
 const KEPT = 'goldthread-reader';
@@ -42,12 +45,20 @@ export function usualForm(language: string): string {
 
 const known = () => (here ? ((kept(KEPT) ?? {}) as Partial<Reader>) : {});
 
+/** The day on which weeks begin where a language is spoken. */
+export function usualWeek(language: string): Reader['week'] {
+  // not every browser knows, and the types do not yet
+  const locale = new Intl.Locale(language) as { getWeekInfo?: () => { firstDay: number } };
+  return locale.getWeekInfo?.().firstDay === 7 ? 'Sunday' : 'Monday';
+}
+
 function readerHere(): Reader {
   const language = here ? navigator.language : 'en';
-  const { numbers = '', dates } = known();
+  const { numbers = '', dates, week } = known();
   return {
     numbers: numbers in NUMBER_FORMS ? numbers : here ? usualForm(language) : HOUSE,
     dates: DATE_FORMS.find((form) => form === dates) ?? '31 Oct 2026',
+    week: WEEKS.find((day) => day === week) ?? (here ? usualWeek(language) : 'Monday'),
   };
 }
 
@@ -94,7 +105,7 @@ export function dateWritten(year: number, month: number, day: number): string {
   }
 }
 
-/** What somebody typed as a number: its plain decimal text, or why it is none. */
+/** What somebody typed: its value as the server writes it, or why it has none. */
 export type Typed = { value: string; problem?: undefined } | { value?: undefined; problem: string };
 
 /** A text as a number in one form, as plain decimal text. Spaces are gone from it. */
@@ -123,4 +134,44 @@ export function readNumber(text: string, own: NumberForm = form): Typed {
   return {
     problem: `“${text.trim()}” can be ${[...readings].map(written).join(' or ')}: write it as one of these.`,
   };
+}
+
+/** Read a date, and a time of day after it, in any form that is chosen from or in ISO form. Whether the day or the month
+ * comes first is known of readers who write it so, else where only one of both can be; it is never guessed. */
+export function readDate(text: string, own: DateForm = reader.dates): Typed {
+  const [, day = '', time = ''] = /^(.*?)(?:[T ]\s*(\d{1,2}:\d{2}(?::\d{2})?))?$/.exec(text.trim()) ?? [];
+  const readings = datesIn(day, own);
+  const found = new Set(readings.filter(([year, month, date]) => isDate(year, month, date)).map(isoDate));
+  const [first, second] = found;
+  if (first === undefined)
+    return { problem: readings.length > 0 ? 'There is no such date.' : `Write it as ${own}.` };
+  if (second !== undefined)
+    return { problem: `“${day}” can be ${[...found].join(' or ')}: write it as one of these.` };
+  return { value: time ? `${first} ${time.padStart(time.length > 5 ? 8 : 5, '0')}` : first };
+}
+
+type YearMonthDay = [number, number, number];
+
+const isDate = (year: number, month: number, day: number) => {
+  const date = new Date(Date.UTC(year, month - 1, day));
+  return year >= 1000 && date.getUTCMonth() === month - 1 && date.getUTCDate() === day;
+};
+const isoDate = ([year, ...rest]: YearMonthDay) =>
+  [year, ...rest.map((part) => String(part).padStart(2, '0'))].join('-');
+
+/** Every way in which a text can be a date; those that no calendar has too. */
+function datesIn(text: string, own: DateForm): YearMonthDay[] {
+  const [, year, month, day] = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/.exec(text) ?? [];
+  if (year) return [[Number(year), Number(month), Number(day)]];
+  const named = /^(?:(\d{1,2})\.? ([a-z]{3,9})|([a-z]{3,9}) (\d{1,2}))\.?,? (\d{4})$/i.exec(text);
+  if (named) {
+    const name = (named[2] ?? named[3] ?? '').slice(0, 3).toLowerCase();
+    const at = MONTHS.findIndex((month) => month.toLowerCase() === name);
+    return at < 0 ? [] : [[Number(named[5]), at + 1, Number(named[1] ?? named[4])]];
+  }
+  const parts = /^(\d{1,2})[-/.](\d{1,2})[-/.](\d{4})$/.exec(text)?.slice(1).map(Number);
+  if (!parts) return [];
+  const [first = 0, second = 0, last = 0] = parts;
+  const dayFirst: YearMonthDay = [last, second, first];
+  return own === '31/10/2026' ? [dayFirst] : [dayFirst, [last, first, second]];
 }

@@ -4,11 +4,13 @@
   import { todayIn } from '$lib/format/dates';
   import { stable } from '$lib/stable';
   import { written } from '$lib/format/reader';
+  import DateInput from '$src/menus/DateInput.svelte';
   import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import { STATUSES, type OrderStatus } from './meanings';
 
   let { book, sources }: { book: Schemas['BookShape']; sources: string[] } = $props();
+  const id = $props.id();
   const path = $derived({ book: book.id });
   // svelte-ignore state_referenced_locally
   const today = todayIn(book.time_zone);
@@ -164,9 +166,14 @@
       <label
         >customer number or e-mail<input class="input input-sm" required bind:value={order.customer} /></label
       >
-      <label
-        >date<input class="input input-sm" required bind:value={order.date} placeholder="2026-10-31" /></label
-      >
+      <div class="field">
+        <label for="{id}-date">date</label><DateInput
+          id="{id}-date"
+          required
+          bind:value={order.date}
+          look="input-sm w-full"
+        />
+      </div>
       <label
         >amount<NumberInput
           bind:value={order.amount}
@@ -234,7 +241,8 @@
     grid-template-columns: 1fr 1fr;
     gap: 0.6rem 0.9rem;
   }
-  .fields label {
+  .fields label,
+  .field {
     display: grid;
     gap: 0.15rem;
     align-content: start;

@@ -5,6 +5,7 @@
   import { counted, decimal, money } from '$lib/format/figures';
   import { trimmed } from '$lib/format/cells';
   import type { Problem } from '$lib/api/client';
+  import DateInput from '$src/menus/DateInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import { becameWords, entryWords, type Member } from '../members';
   import { worker } from './worker.svelte';
@@ -179,14 +180,10 @@
       void later();
     }}
   >
-    <label class="grid gap-1">
-      Later: call on
-      <input
-        type="date"
-        class="input input-sm w-40"
-        bind:value={() => callOn, (callOn) => type({ callOn })}
-      />
-    </label>
+    <div class="grid gap-1">
+      <label for="call-on">Later: call on</label>
+      <DateInput id="call-on" bind:value={() => callOn, (callOn) => type({ callOn })} />
+    </div>
     <button class="btn btn-sm" disabled={callOn === (entry.call_on ?? '')}>Later</button>
   </form>
   <p class="flex flex-wrap gap-x-4 text-sm">

@@ -2,11 +2,13 @@
   import type { Schemas } from '$lib/api/client';
   import { date, dayNumber, monthOf } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
+  import { reader } from '$lib/format/reader';
   import { question } from '$lib/question.svelte';
 
   let { answer }: { answer: Schemas['DueShape'] } = $props();
 
   const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
+  const WEEK_BEGINS = WEEKDAYS.indexOf(reader.week.slice(0, 3));
   const DAYS_A_ROW = 28;
   const opened = $derived(question.opened[0]);
   const most = $derived(Math.max(1, ...answer.days.map((day) => day.customers)));
@@ -56,7 +58,7 @@
     {#each weeks as days (days[0]?.date)}
       <ol class="days" style:--days={DAYS_A_ROW}>
         {#each days as day, at (day.date)}
-          <li class:monday={weekday(day.date) === 0}>
+          <li class:begins={weekday(day.date) === WEEK_BEGINS}>
             <span class="month" aria-hidden="true"
               >{at === 0 || day.date.endsWith('-01') ? monthOf(day.date).slice(0, 3) : ''}</span
             >
@@ -112,7 +114,7 @@
       grid-template-columns: repeat(7, minmax(0, 1fr));
     }
   }
-  .monday {
+  .begins {
     border-left: 1px solid var(--color-base-300);
     padding-left: 2px;
   }
