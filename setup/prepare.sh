@@ -69,7 +69,7 @@ node_tools() {
 
 front_end() {
   local sources
-  mapfile -t sources < <(find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print | LC_ALL=C sort)
+  mapfile -t sources < <(find web docs/definitions.md docs/using -path web/node_modules -prune -o -path web/dist -prune -o -type f -print | LC_ALL=C sort)
   if [ -f web/dist/index.html ] && unchanged front-end "${sources[@]}"; then return; fi
   (cd web && npm run --silent build -- --logLevel warn)
   done_with front-end "${sources[@]}"

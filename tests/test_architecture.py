@@ -77,7 +77,8 @@ PAGE_ALLOWED = {
     "sentence": {"lib", "notes", "menus", "lists"},
     "evidence": {"lib", "notes", "table", "thread", "download", "lists"},
     "customer": {"lib", "notes", "menus", "table", "thread", "lists"},
-    "frame": {"lib", "notes", "menus", "download", "sentence", "evidence"},
+    "help": {"docs"},
+    "frame": {"lib", "notes", "menus", "download", "sentence", "evidence", "help"},
 }
 """Which folders of the page each folder may import. `stops` may import all of them, and none may import `stops`."""
 SHARED_CHOICES = "stops/costs.py"

@@ -1,11 +1,12 @@
 import tailwindcss from '@tailwindcss/vite';
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vite';
+import { documents } from './documents';
 
 export default defineConfig({
-  plugins: [tailwindcss(), svelte()],
+  plugins: [documents(), tailwindcss(), svelte()],
   // fonts and pictures stay files of our own: the content policy allows nothing inline
   build: { assetsInlineLimit: 0, target: 'es2022' },
-  resolve: { alias: { $lib: '/src/lib', $src: '/src' } },
+  resolve: { alias: { $lib: '/src/lib', $src: '/src', $docs: new URL('../docs', import.meta.url).pathname } },
   server: { proxy: { '/api': 'http://127.0.0.1:8321' } },
 });

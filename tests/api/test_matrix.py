@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+import re
 import tempfile
 import unittest
 from collections.abc import Iterator
@@ -21,6 +23,7 @@ from goldthread.store.books import BookRow
 from goldthread.store.schema.models import CustomerList
 from tests.support.api import ApiCase
 from tests.support.asking import keep
+from tests.support.running import ROOT
 from tests.support.sharing import deliver, new_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
@@ -81,7 +84,7 @@ VALUES: dict[str, tuple[str, ...]] = {
 
 class Matrix(ApiCase):
     def test_every_question_is_answered_whatever_the_book_holds(self) -> None:
-        asked = 0
+        asked, terms = 0, set[tuple[int, str]]()
         for name, book, more in self._books():
             for path in self._questions(book, name in EVERY_VALUE_OF, name in IN_EVERY_FORM):
                 address = f"{path}{'&' if '?' in path else '?'}{urlencode(more, doseq=True)}"
@@ -93,7 +96,20 @@ class Matrix(ApiCase):
                     self.assertLess(reply.status_code, 500, data[:300])
                     if reply.status_code >= 400:
                         self.assertEqual(reply.content_type, "application/problem+json")
+                    elif b'"manner"' in data:
+                        terms |= {(part["term"], part["text"]) for part in json.loads(data)["manner"] if part["term"]}
         self.assertGreater(asked, 1_000)
+        self.assertGreater(len(terms), 30)
+        for section, term in sorted(terms):
+            with self.subTest(section=section, term=term):
+                self.assertIn(term.lower(), self._meaning(section))
+
+    def _meaning(self, section: int) -> str:
+        """What a section of the definitions says, in plain words."""
+        text = (ROOT / "docs" / "definitions.md").read_text(encoding="utf-8")
+        found = re.search(rf"^## {section}\. .*?(?=^## |\Z)", text, re.DOTALL | re.MULTILINE)
+        assert found is not None
+        return " ".join(found[0].replace("*", "").lower().split())
 
     def _books(self) -> Iterator[tuple[str, BookRow, dict[str, str]]]:
         workspace = self.workspace

@@ -254,6 +254,39 @@ class SavedAndChecked(QuestionCase):
         self.word("Saved views").click()
         expect(panel.get_by_text("version 3", exact=True)).to_be_visible()
 
+    def test_the_first_words_say_what_they_mean_beside_the_answer(self) -> None:
+        self.cohorts()
+        term = self.page.get_by_role("button", name="Retention rate")
+        term.click()
+        beside = self.page.get_by_label("What it means", exact=True)
+        expect(beside.get_by_role("heading", name="What it means")).to_be_focused()
+        expect(beside.locator("[data-met]")).to_contain_text("customers(c, k) / size(c)")
+        expect(self.page.get_by_role("grid")).to_be_visible()
+        expect(self.page).to_have_url(re.compile("help=5"))
+        beside.get_by_label("Search all of it").fill("Hyndman fan")
+        expect(beside).to_contain_text("between the two nearest gaps")
+        beside.get_by_role("button", name="7. Order counts").click()
+        expect(beside.get_by_label("What is read")).to_have_value("7")
+        beside.get_by_label("What is read").select_option("cohorts")
+        expect(beside).to_contain_text("Three readings")
+        beside.get_by_label("Search all of it").fill("no such words")
+        expect(beside).to_contain_text("Nothing says “no such words”.")
+        self.assert_accessible()
+        # only what is read goes on paper
+        self.page.evaluate("window.print = () => {}")
+        beside.get_by_role("button", name="print").click()
+        self.page.emulate_media(media="print")
+        expect(self.page.get_by_role("grid")).to_be_hidden()
+        expect(beside).to_be_visible()
+        self.page.emulate_media(media="screen")
+        # a figure that is opened takes its place
+        self.cell(0, 1).click()
+        expect(self.panel).to_be_visible()
+        expect(beside).to_have_count(0)
+        term.click()
+        self.page.keyboard.press("Escape")
+        expect(self.panel).to_be_visible()
+
     def test_checks_run_and_a_wrong_record_is_shown_in_both_places(self) -> None:
         book = new_book(self.workspace)
         rows = [(f"A{at}", f"C{at % 4}", f"2024-0{at % 6 + 1}-1{at % 7}", "10", "") for at in range(24)]

@@ -66,7 +66,9 @@
         query: { ...question.figures, ...question.figure },
       },
   );
-  const page = $derived(view?.page?.isOpen() ? view.page : undefined);
+  const term = $derived(answer?.manner.find((part) => part.term !== null)?.text ?? '');
+  const help = $derived(question.help && answer ? question.help : undefined);
+  const page = $derived(!help && view?.page?.isOpen() ? view.page : undefined);
   const table = $derived({
     file: `/api/books/${book.id}/ask/${question.name}/file`,
     query: question.query,
@@ -78,7 +80,8 @@
   const onchoose = (name: string, values: string[]) => question.choose(name, values);
 
   useCommand('back', () => {
-    if (opened) question.close();
+    if (help) question.closeHelp();
+    else if (opened) question.close();
     else page?.close();
   });
 </script>
@@ -134,12 +137,21 @@
     </div>
     {#if page}
       <Guarded><page.drawing {book} /></Guarded>
-    {:else if opened || Guide || view.howToRead}
+    {:else if help || opened || Guide || view.howToRead}
       <aside
         class="card card-border block shrink-0 bg-base-100 p-4 desk:w-[320px] desk:overflow-y-auto xl:w-[332px]"
       >
         <Guarded>
-          {#if opened}
+          {#if help}
+            {#await import('$src/help/HelpPanel.svelte') then { default: HelpPanel }}
+              <HelpPanel
+                chapter={help}
+                {term}
+                onchoose={(chapter) => question.explain(chapter)}
+                onclose={() => question.closeHelp()}
+              />
+            {:catch}<FailedNote problem={UNLOADED} onagain={() => location.reload()} />{/await}
+          {:else if opened}
             <EvidencePanel
               book={book.id}
               {...opened}

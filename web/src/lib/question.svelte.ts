@@ -101,7 +101,7 @@ class Question {
   visit(view: string, choices: Record<string, string | null> = {}): void {
     const own = this.#names.flatMap((each) => OWN[each] ?? []);
     const further = this.#view?.further ?? [];
-    const goes = [...own, ...further, 'open', 'table', 'as', 'sort'].filter(
+    const goes = [...own, ...further, 'open', 'help', 'table', 'as', 'sort'].filter(
       (name) => !this.#along.includes(name),
     );
     address.change({ ...Object.fromEntries(goes.map((name) => [name, null])), ...choices, view });
@@ -115,11 +115,24 @@ class Question {
   /** Open a figure: a step that "back" undoes. The last part may be empty. */
   open(...parts: (string | number)[]): void {
     const said = parts.at(-1) === '' ? parts.slice(0, -1) : parts;
-    address.change({ open: said.join(BETWEEN) });
+    address.change({ open: said.join(BETWEEN), help: null });
   }
 
   close(): void {
     address.leave('open');
+  }
+
+  /** What is read about the answer beside it: a section of the definitions, or how a stop is used. */
+  get help(): string {
+    return address.query.get('help') ?? '';
+  }
+
+  explain(chapter: string): void {
+    address.change({ help: chapter });
+  }
+
+  closeHelp(): void {
+    address.leave('help');
   }
 }
 

@@ -40,7 +40,7 @@
     event.preventDefault();
     const stop = address.stop as Schemas['ViewBody']['stop'];
     const kept = new URLSearchParams(address.query);
-    kept.delete('open');
+    for (const beside of ['open', 'help']) kept.delete(beside);
     const body = { name: name.trim() || words, stop, query: kept.toString(), words };
     const headers = seen(views.find((each) => isNamed(each, body.name)));
     const saved = await change.run(() =>

@@ -2,6 +2,7 @@
   import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { address } from '$lib/address.svelte';
+  import { question } from '$lib/question.svelte';
   import ListPanel from '$src/lists/ListPanel.svelte';
   import ConditionMenu from './ConditionMenu.svelte';
   import TypedWord from '$src/menus/TypedWord.svelte';
@@ -79,6 +80,11 @@
   {:else if part.opens && onopen}
     {@const figure = part.opens}
     <button type="button" class="said" title="Behind this number" onclick={() => onopen(figure)}
+      >{text}</button
+    >
+  {:else if part.term !== null}
+    {@const section = String(part.term)}
+    <button type="button" class="said" title="What it means" onclick={() => question.explain(section)}
       >{text}</button
     >
   {:else}{text}{/if}

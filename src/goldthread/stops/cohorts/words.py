@@ -47,7 +47,7 @@ FIGURES = {
 TERMS = {
     CohortFigure.RETENTION: "retention rate",
     CohortFigure.CHURN: "churn rate",
-    CohortFigure.STILL_BUYING: "still buying",
+    CohortFigure.STILL_BUYING: "still ordering",
     CohortFigure.CUSTOMERS: "customers who ordered",
     CohortFigure.ORDERS: "number of orders",
     CohortFigure.REVENUE: "cohort revenue",
