@@ -1,12 +1,19 @@
 import tailwindcss from '@tailwindcss/vite';
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vite';
-import { documents } from './documents';
+import { documents } from './documents.ts';
 
 export default defineConfig({
   plugins: [documents(), tailwindcss(), svelte()],
   // fonts and pictures stay files of our own: the content policy allows nothing inline
   build: { assetsInlineLimit: 0, target: 'es2022' },
-  resolve: { alias: { $lib: '/src/lib', $src: '/src', $docs: new URL('../docs', import.meta.url).pathname } },
+  resolve: {
+    alias: {
+      $lib: '/src/lib',
+      $src: '/src',
+      $serif: '/node_modules/.serif',
+      $docs: new URL('../docs', import.meta.url).pathname,
+    },
+  },
   server: { proxy: { '/api': 'http://127.0.0.1:8321' } },
 });

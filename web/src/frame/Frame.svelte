@@ -11,8 +11,6 @@
   import UndoNote from '$src/notes/UndoNote.svelte';
   import { printing } from '$lib/printing.svelte';
   import { seen } from '$lib/seen.svelte';
-  import FindCustomer from './FindCustomer.svelte';
-  import FirstBook from './FirstBook.svelte';
   import Keys from './Keys.svelte';
   import StopLink from './StopLink.svelte';
   import StopThread from './StopThread.svelte';
@@ -100,7 +98,9 @@
     {#if book && stop && !beginning}<StopThread book={book.id} stops={onThread} />{/if}
     <div class="ml-auto flex flex-wrap items-center gap-1 not-printed desk:flex-nowrap">
       {#if book && stop && !beginning}
-        <FindCustomer book={book.id} />
+        {#await import('./FindCustomer.svelte')}
+          <span class="input input-sm w-40 xl:w-48"></span>
+        {:then { default: FindCustomer }}<FindCustomer book={book.id} />{/await}
         {#each stops.filter((each) => each.apart) as each (each.name)}
           <StopLink book={book.id} stop={each} look="btn btn-ghost btn-sm text-sm font-normal" />
         {/each}
@@ -120,7 +120,9 @@
       <FailedNote problem={problemOf(books.error)} onagain={() => void books.refetch()} />
     {/if}
     {#if beginning || (books.isSuccess && known.length === 0)}
-      <FirstBook isFirst={known.length === 0} onclose={() => (beginning = false)} />
+      {#await import('./FirstBook.svelte') then { default: FirstBook }}
+        <FirstBook isFirst={known.length === 0} onclose={() => (beginning = false)} />
+      {:catch}<FailedNote problem={UNLOADED} onagain={() => location.reload()} />{/await}
     {:else if book && stop && page}
       {#key `${book.id} ${stop.name}`}
         {#await page}

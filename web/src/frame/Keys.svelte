@@ -1,86 +1,23 @@
 <script lang="ts">
-  import { Dialog } from 'bits-ui';
-  import { COMMANDS, commands, useCommand } from '$lib/commands.svelte';
-  import { choose, DATE_FORMS, NUMBER_FORMS, reader, WEEKS } from '$lib/format/reader';
-  import { themes, type Theme } from '$lib/theme.svelte';
+  import { useCommand } from '$lib/commands.svelte';
   import type { Stop } from './stop';
 
   let { stops }: { stops: readonly Stop[] } = $props();
   let open = $state(false);
-  const id = $props.id();
-  const keys = $derived([
-    ...stops.map(({ title }, at) => ({ shown: String(at + 1), words: `go to ${title}` })),
-    ...Object.values(COMMANDS),
-    { shown: 'c x n z', words: 'in the rows of a list: contacted, leave out, note, undo' },
-  ]);
-  useCommand('keys', () => (open = true));
+  /** What is in it comes with the first time that it is opened. */
+  let wanted = $state(false);
+
+  function show(): void {
+    wanted = open = true;
+  }
+  useCommand('keys', show);
 </script>
 
-<Dialog.Root bind:open>
-  <Dialog.Trigger class="btn btn-ghost btn-sm text-sm font-normal"
-    >Settings <kbd class="kbd kbd-sm">?</kbd></Dialog.Trigger
-  >
-  <Dialog.Overlay class="fixed inset-0 z-40 bg-black/30" />
-  <Dialog.Content
-    class="fixed top-1/2 left-1/2 z-50 max-h-[92vh] w-[24rem] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-box border border-base-300 bg-base-100 p-5"
-    preventScroll={false}
-  >
-    <Dialog.Title class="mb-3 font-serif text-xl font-semibold">Settings and keys</Dialog.Title>
-    <div class="mb-4 grid grid-cols-[7rem_1fr] items-center gap-2">
-      <label for="{id}-numbers">Numbers</label>
-      <select
-        id="{id}-numbers"
-        class="select select-sm"
-        value={reader.numbers}
-        onchange={(event) => choose({ numbers: event.currentTarget.value })}
-      >
-        {#each Object.keys(NUMBER_FORMS) as form (form)}<option>{form}</option>{/each}
-      </select>
-      <label for="{id}-dates">Dates</label>
-      <select
-        id="{id}-dates"
-        class="select select-sm"
-        value={reader.dates}
-        onchange={(event) => choose({ dates: event.currentTarget.value as typeof reader.dates })}
-      >
-        {#each DATE_FORMS as form (form)}<option>{form}</option>{/each}
-      </select>
-      <label for="{id}-week">Weeks begin on</label>
-      <select
-        id="{id}-week"
-        class="select select-sm"
-        value={reader.week}
-        onchange={(event) => choose({ week: event.currentTarget.value as typeof reader.week })}
-      >
-        {#each WEEKS as day (day)}<option>{day}</option>{/each}
-      </select>
-      <label for="{id}-theme">Theme</label>
-      <select
-        id="{id}-theme"
-        class="select select-sm"
-        value={themes.chosen}
-        onchange={(event) => themes.choose(event.currentTarget.value as Theme | '')}
-      >
-        <option value="">as the system is</option><option value="light">light</option><option value="dark"
-          >dark</option
-        >
-      </select>
-    </div>
-    <dl class="grid grid-cols-[7rem_1fr] gap-y-2">
-      {#each keys as { shown, words } (shown)}
-        <dt><kbd class="kbd kbd-sm">{shown}</kbd></dt>
-        <dd>{words}</dd>
-      {/each}
-    </dl>
-    <label class="mt-4 flex items-center gap-2">
-      <input
-        type="checkbox"
-        class="checkbox checkbox-sm"
-        checked={commands.single}
-        onchange={(event) => commands.allowSingle(event.currentTarget.checked)}
-      />
-      Single-key shortcuts are on
-    </label>
-    <p class="mt-4"><Dialog.Close class="btn btn-sm">Close</Dialog.Close></p>
-  </Dialog.Content>
-</Dialog.Root>
+<button class="btn btn-ghost btn-sm text-sm font-normal" aria-haspopup="dialog" onclick={show}
+  >Settings <kbd class="kbd kbd-sm">?</kbd></button
+>
+{#if wanted}
+  {#await import('./SettingsDialog.svelte') then { default: SettingsDialog }}
+    <SettingsDialog {stops} bind:open />
+  {/await}
+{/if}
