@@ -78,6 +78,7 @@ VALUES: dict[str, tuple[str, ...]] = {
     "month": ("2024-01", "never"),
     "channel": ("counter",),
     "largest": ("half", "1"),
+    "sort": ("revenue~down", "month", "no_such", "1~up", "~down"),
     "against": ("counter",),
 }
 

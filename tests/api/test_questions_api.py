@@ -255,7 +255,7 @@ class Saved(ApiCase):
         self.problem(self.changed("POST", f"{self.own}/{number}/undelete"), 404)
         # one of the same name was saved meanwhile, then deleted as well: each is brought back by itself
         self.changed("DELETE", f"{self.own}/{number}")
-        other = self.save("WHO came back", "period=week").json["views"][0]["versions"][0]["id"]  # type: ignore[index]
+        other = self.save("WHO came back", "period=week").json["views"][0]["versions"][0]["id"]
         self.problem(self.changed("POST", f"{self.own}/{number}/undelete"), 409)
         self.changed("DELETE", f"{self.own}/{other}")
         self.assertEqual(self.changed("POST", f"{self.own}/{number}/undelete").json["views"], before)  # type: ignore[index]

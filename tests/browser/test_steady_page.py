@@ -288,6 +288,34 @@ class Tables(SteadyCase):
         self.page.reload()
         expect(self.head("Orders")).to_have_attribute("aria-sort", "ascending")
 
+    def test_a_head_puts_a_list_in_sequence_that_no_word_does(self) -> None:
+        self.open(f"/books/{self.tiny.id}/rhythm?{AS_OF}&view=due&within=90d")
+        late = self.head("Days late")
+        expect(late).to_have_attribute("aria-sort", "none")
+        late.get_by_role("button").click()
+        expect(late).to_have_attribute("aria-sort", "descending")
+        expect(self.page.get_by_text("Rows by days late, largest first.")).to_be_visible()
+        self.settled()
+        days = [int(each or 0) for each in self.rows.locator("td:nth-child(4)").all_inner_texts()]
+        self.assertEqual(days, sorted(days, reverse=True))
+        self.page.reload()
+        expect(late).to_have_attribute("aria-sort", "descending")
+        late.get_by_role("button").click()
+        expect(late).to_have_attribute("aria-sort", "ascending")
+
+    def test_head_and_first_column_stay_where_they_are(self) -> None:
+        self.page.set_viewport_size({"width": 400, "height": 500})
+        self.threads("&by=name")
+        scrolled = self.page.get_by_role("region", name=re.compile("one a row, scrolled"))
+        before = self.rows.nth(2).locator("td").first.bounding_box()
+        scrolled.evaluate("each => { each.scrollLeft = 300; }")
+        self.eventually("document.querySelector('[role=grid]').parentElement.scrollLeft > 200")
+        after = self.rows.nth(2).locator("td").first.bounding_box()
+        self.assertEqual(before, after)
+        second = self.rows.nth(2).locator("td").nth(1).bounding_box()
+        assert second is not None and after is not None
+        self.assertLess(second["x"], after["x"] + after["width"])
+
     def test_a_table_that_is_whole_is_put_in_sequence_here(self) -> None:
         self.open(f"/books/{self.tiny.id}/newness?{AS_OF}&view=table")
         rows = self.page.locator("main tbody tr")

@@ -159,7 +159,10 @@ class OneCustomer(ThreadsPage):
         for label, value in (("order number", "K99"), ("date", "2025-02-31"), ("amount", "11")):
             self.page.get_by_label(label, exact=True).fill(value)
         self.page.get_by_role("button", name="Save order").click()
-        expect(self.page.get_by_role("alert")).to_contain_text("There is no such date")
+        expect(self.page.get_by_text("There is no such date.")).to_be_visible()
+        self.page.get_by_label("date", exact=True).fill("1850-02-28")
+        self.page.get_by_role("button", name="Save order").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("1900")
         expect(self.page.get_by_label("order number", exact=True)).to_have_value("K99")
 
 

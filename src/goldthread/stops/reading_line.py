@@ -96,3 +96,11 @@ class ReadingLine(BaseModel):
         if key not in _SCHEMAS:
             _SCHEMAS[key] = super().model_json_schema(*args, **kwargs)
         return _SCHEMAS[key]
+
+
+class InColumns(ReadingLine):
+    """A question whose rows can stand by any of its columns."""
+
+    sort: Annotated[str, Field(max_length=40, pattern=r"^([a-z0-9_]+(~(up|down))?)?$")] = Field(
+        "", description="The column of the file that rows stand by, as revenue~down; the usual sequence when not given."
+    )

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.choices import Direction, Kind
-from goldthread.core.history.conditions import Level
+from goldthread.core.history.conditions import Level, Values
 from goldthread.core.history.fields import Field
-from goldthread.core.threads.listing import in_sequence
+from goldthread.core.threads.listing import in_sequence, places_in_sequence, sort_key
 from goldthread.errors import InvalidInput
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, words_control
+from goldthread.stops.sentence import Control, Option, Part, words_control
 
 _SEQUENCES = {
     Kind.TEXT: ("A to Z", "Z to A"),
@@ -43,6 +44,55 @@ def direction_words(field: Field, direction: Direction | None) -> str:
     """A sequence in words: longest first."""
     up, down = _SEQUENCES[field.kind]
     return up if chosen_direction(field, direction) is Direction.UP else down
+
+
+Key = NDArray[Any] | Values | Sequence[str]
+"""What rows stand by: numbers, NaN where there is none; a field's values; texts."""
+Columns = Mapping[str, Callable[[], Key]]
+"""The columns of an answer that its rows can stand by, under the names that they have in its file."""
+
+
+def by_column(sort: str, count: int, columns: Columns) -> NDArray[np.int64]:
+    """Places of the rows of an answer in the sequence of one of its columns; int64, shape (count,).
+
+    ``sort`` : a column, then ``~down`` for the largest first; empty for the answer's own sequence. Raises
+    `InvalidInput` for another column.
+    """
+    if not sort:
+        return np.arange(count)
+    name, _, way = sort.partition("~")
+    if name not in columns:
+        raise InvalidInput(
+            f"{name} is no column of this list.", remedy=f"Choose one of: {', '.join(columns)}.", field="sort"
+        )
+    key, absent = _key(columns[name]())
+    return places_in_sequence(key, absent, descending=way == "down")
+
+
+def _key(values: Key) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+    if isinstance(values, np.ndarray):
+        return values, np.isnan(values) if values.dtype.kind == "f" else np.zeros(values.size, np.bool_)
+    if isinstance(values, Sequence):
+        texts = np.array([text.casefold() for text in values], np.str_)
+        return np.unique(texts, return_inverse=True)[1], texts == ""
+    return sort_key(values)
+
+
+def column_words(sort: str) -> list[Part]:
+    """The column that rows stand by, where one was chosen."""
+    name, _, way = sort.partition("~")
+    called = f"column {name}" if name.isdigit() else name.replace("_", " ")
+    return [Part(f" Rows by {called}, {'largest' if way == 'down' else 'smallest'} first.")] if name else []
+
+
+def of_customers(read: Read, name: str, rows: NDArray[np.int64]) -> Callable[[], NDArray[Any]]:
+    """A field of some customers as numbers that ascend as it does; NaN where there is none."""
+
+    def taken() -> NDArray[Any]:
+        key, absent = (each.take(rows) for each in sort_key(read.fields.values(name)))
+        return np.where(absent, np.nan, key) if absent.any() else key
+
+    return taken
 
 
 def sequence_controls(

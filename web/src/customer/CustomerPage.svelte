@@ -4,6 +4,7 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
+  import { goOnHere } from '$lib/focus';
   import { stable } from '$lib/stable';
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
@@ -61,7 +62,14 @@
   {#if page}
     <header class="flex flex-wrap items-start justify-between gap-x-4 gap-y-1" class:dimmed={orders.stale}>
       <div class="min-w-0">
-        <h2 dir="auto" class="text-[1.7rem] leading-8 break-words">{page.name}</h2>
+        {#key page.customer}<h2
+            dir="auto"
+            class="text-[1.7rem] leading-8 break-words outline-none"
+            tabindex="-1"
+            {@attach goOnHere}
+          >
+            {page.name}
+          </h2>{/key}
         <p class="quiet text-sm">{[...marks, ...page.keys].join(' · ')}</p>
       </div>
       <div class="flex flex-wrap items-center gap-3 not-printed">

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { said } from '$lib/format/reader';
   import { createQuery } from '@tanstack/svelte-query';
-  import { onMount } from 'svelte';
   import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
   import { counted, money, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
   import { asksToCopy, captionHere, copyBelow, setCaption } from '$lib/cells';
+  import { goOnHere } from '$lib/focus';
   import CopyLink from '$src/download/CopyLink.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import KeepList from '$src/lists/KeepList.svelte';
@@ -51,31 +51,18 @@
     event.preventDefault();
     told = await copy();
   }
-  let section: HTMLElement;
-  let heading: HTMLElement;
-
-  // who came here by keyboard goes on here, and back to where they came from
-  onMount(() => {
-    const before = document.activeElement;
-    if (before?.matches(':focus-visible')) heading.focus({ preventScroll: true });
-    section.scrollIntoView({ block: 'nearest' });
-    return () => {
-      const now = document.activeElement;
-      const lost = now === document.body || section.contains(now);
-      if (lost && before instanceof HTMLElement && before.isConnected) before.focus();
-    };
-  });
+  const inSight = (section: HTMLElement) => section.scrollIntoView({ block: 'nearest' });
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <section
   onkeydown={keyed}
-  bind:this={section}
+  {@attach inSight}
   aria-label="Behind this number"
   class="flex h-full min-h-0 flex-col"
   class:dimmed={behind.stale}
 >
-  <h2 class="text-xl outline-none" tabindex="-1" bind:this={heading}>Behind this number</h2>
+  <h2 class="text-xl outline-none" tabindex="-1" {@attach goOnHere}>Behind this number</h2>
   {#if behind.problem}<FailedNote problem={behind.problem} onagain={behind.again} />{/if}
   {#if head}
     <p aria-live="polite">

@@ -61,7 +61,7 @@
       <SmallThread {thread} {scale} width={THREAD_WIDTH} large={opened.large_amount} />
     {:else}
       <a
-        class="hover:underline"
+        class="hit hover:underline"
         title="{thread.name} · {thread.key}"
         href={addressOf(book, 'threads', customerQuery(thread.customer))}
         onclick={(event) =>

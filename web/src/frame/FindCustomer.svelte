@@ -44,7 +44,6 @@
   function show(customer: number): void {
     open = false;
     text = '';
-    input?.blur();
     if (address.stop === 'threads') address.change({ customer: String(customer) });
     else address.visitCustomer(book, customer);
   }

@@ -114,7 +114,7 @@
       </p>
     {/if}
   </header>
-  <main class="flex min-h-0 flex-1 flex-col">
+  <main class="flex min-h-0 flex-1 flex-col outline-none" tabindex="-1">
     {#if book}<WorkUnderWay book={book.id} />{/if}
     {#if books.error}
       <FailedNote problem={problemOf(books.error)} onagain={() => void books.refetch()} />

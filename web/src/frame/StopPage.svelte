@@ -77,6 +77,14 @@
   let drawn = $state<HTMLElement>();
   const words = (parts: Schemas['PartShape'][]) => said(parts.map((part) => part.text).join(''));
   setCaption(() => (answer ? [words(answer.sentence), words(answer.reading), words(answer.manner)] : []));
+  /** What is shown since the question changed, for whoever does not see it. */
+  let answered = $state('');
+  let heard: Answered | undefined;
+  $effect(() => {
+    if (!answer || asked.stale) return;
+    if (heard && heard !== answer) answered = `Answered: ${words(answer.sentence)}`;
+    heard = answer;
+  });
   const onchoose = (name: string, values: string[]) => question.choose(name, values);
 
   useCommand('back', () => {
@@ -86,6 +94,7 @@
   });
 </script>
 
+<p class="sr-only" aria-live="polite" data-testid="answered">{answered}</p>
 {#if problem}
   <FailedNote
     {problem}

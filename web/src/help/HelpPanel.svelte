@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { onMount } from 'svelte';
+  import { goOnHere } from '$lib/focus';
   import { find, MEANINGS, USES } from './documents';
 
   interface Props {
@@ -15,7 +15,6 @@
   let typed = $state('');
   const shown = $derived([...MEANINGS, ...USES].find((each) => each.name === chapter) ?? MEANINGS[0]);
   const found = $derived(typed.trim() ? find(typed) : undefined);
-  let heading: HTMLElement;
   let text = $state<HTMLElement>();
 
   // where the term is explained first; what comes before it is read by whoever scrolls up
@@ -29,15 +28,6 @@
     return () => delete spot.dataset['met'];
   });
 
-  onMount(() => {
-    const before = document.activeElement;
-    heading.focus();
-    return () => {
-      if (document.activeElement === document.body && before instanceof HTMLElement && before.isConnected)
-        before.focus();
-    };
-  });
-
   /** Only what is read goes on paper. */
   function print(): void {
     const root = document.documentElement;
@@ -49,7 +39,7 @@
 
 <section aria-label="What it means" class="help flex h-full min-h-0 flex-col">
   <div class="flex items-baseline justify-between gap-3">
-    <h2 class="text-xl outline-none" tabindex="-1" bind:this={heading}>What it means</h2>
+    <h2 class="text-xl outline-none" tabindex="-1" {@attach goOnHere}>What it means</h2>
     <span class="flex gap-4 text-sm not-printed">
       <button class="word" onclick={print}>print</button>
       <button class="word" onclick={onclose}>close</button>

@@ -104,7 +104,7 @@
           </form>
         {:else}
           <p class="flex items-baseline justify-between gap-3">
-            <button class="text-left font-semibold hover:underline" onclick={() => onchoose(list.name)}
+            <button class="hit text-left font-semibold hover:underline" onclick={() => onchoose(list.name)}
               >{list.name}</button
             >
             <span class="quiet text-sm whitespace-nowrap">{counted(list.customers, 'customer')}</span>

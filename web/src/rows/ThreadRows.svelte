@@ -1,9 +1,10 @@
 <script lang="ts" generics="Row extends { thread: Schemas['ThreadShape'] }">
   import type { Rows } from '$lib/answer.svelte';
   import type { Schemas } from '$lib/api/client';
+  import { OWN } from '$lib/api/fields';
   import { date } from '$lib/format/dates';
   import { question } from '$lib/question.svelte';
-  import type { Column } from '$src/table/column';
+  import { addressed, type Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
   import { dayTicks, timeScale } from '$src/thread/smallThread';
@@ -57,7 +58,7 @@
     const [by, direction] = ['by', 'direction'].map((name) =>
       answer.controls.find((control) => control.name === name),
     );
-    if (!by || !direction) return undefined;
+    if (!by || !direction) return OWN[question.name]?.includes('sort') ? addressed : undefined;
     const [now, down] = [by.chosen[0] ?? '', direction.chosen[0] === 'down'];
     return {
       by: now,

@@ -103,7 +103,7 @@
           <li class="border-t border-base-300 pt-2">
             <p class="flex items-baseline justify-between gap-3">
               <a
-                class="font-semibold hover:underline"
+                class="hit font-semibold hover:underline"
                 href={target(newest)}
                 onclick={(event) => open(event, newest, close)}>{each.name}</a
               >

@@ -1,13 +1,20 @@
 <script lang="ts" generics="Row">
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { onMount, untrack, type Snippet } from 'svelte';
-  import { address } from '$lib/address.svelte';
   import { asksToCopy, captionHere, copyCells, giveCells, type Cells } from '$lib/cells';
   import { isTyping } from '$lib/commands.svelte';
   import { count as counted } from '$lib/format/figures';
   import { readNumber } from '$lib/format/reader';
   import { MOST_PRINTED, printing } from '$lib/printing.svelte';
-  import { inSequence, MOST_COPIED, MOST_ROWS, stepped, type Column, type Sequence } from './column';
+  import {
+    addressed,
+    inSequence,
+    MOST_COPIED,
+    MOST_ROWS,
+    stepped,
+    type Column,
+    type Sequence,
+  } from './column';
 
   interface Props {
     label: string;
@@ -22,7 +29,9 @@
     /** Rows of a long list, fetched if need be. */
     take?: ((from: number, to: number) => Promise<Row[]>) | undefined;
     /** In which sequence a long list is; it is asked for anew in another one. */
-    sequence?: (Sequence & { onsort: (by: string) => void; can: (by: string) => boolean }) | undefined;
+    sequence?:
+      | (Sequence & { onsort: (by: string, isFigure: boolean) => void; can: (by: string) => boolean })
+      | undefined;
     rowHeight?: number;
     headHeight?: number;
     /** Called with the rows that are shown, so that they can be fetched. */
@@ -68,7 +77,6 @@
     width = $bindable(0),
   }: Props = $props();
 
-  const SORT = 'sort';
   /** What a column says, as a figure where it is one. */
   const valueOf = (column: Column<Row>) => (row: Row) => {
     if (column.value) return column.value(row);
@@ -79,8 +87,7 @@
   };
   /** By which column all rows stand, as the address says. */
   const sorted = $derived.by((): Sequence | undefined => {
-    const [by = '', way] = (address.query.get(SORT) ?? '').split('~');
-    return all && columns.some(({ name }) => name === by) ? { by, down: way === 'down' } : undefined;
+    return all && columns.some(({ name }) => name === addressed.by) ? addressed : undefined;
   });
   const rows = $derived.by(() => {
     const column = columns.find(({ name }) => name === sorted?.by);
@@ -104,11 +111,9 @@
   }
 
   function sort(column: Column<Row>): void {
-    if (!all) sequence?.onsort(column.sorts ?? '');
-    else {
-      const down = sorted?.by === column.name ? !sorted.down : (column.right ?? false);
-      address.change({ [SORT]: `${column.name}~${down ? 'down' : 'up'}` }, false);
-    }
+    const isFigure = column.right ?? false;
+    if (all) addressed.onsort(column.name, isFigure);
+    else sequence?.onsort(column.sorts ?? '', isFigure);
   }
 
   /** Widths that somebody dragged, by column. */
@@ -445,14 +450,30 @@
   .edge:focus-visible {
     background: linear-gradient(90deg, transparent 5px, var(--color-neutral) 5px 7px, transparent 7px);
   }
-  .table tr.selected > :global(*) {
-    background: color-mix(in oklab, var(--gold) 16%, transparent);
+  /* the head and the first column stay, so what passes under them must not show */
+  .table thead th:first-child {
+    left: 0;
+    z-index: 3;
+  }
+  .table tbody tr > :global(:first-child:not([colspan])) {
+    position: sticky;
+    left: 0;
+    z-index: 1;
+  }
+  .table tbody tr {
+    --row: var(--table-ground, var(--color-base-200));
+  }
+  .table tbody tr > :global(*) {
+    background: var(--row);
+  }
+  .table tr.selected {
+    --row: color-mix(in oklab, var(--gold) 16%, var(--table-ground, var(--color-base-200)));
   }
   .opens tbody tr {
     cursor: pointer;
   }
-  .opens tbody tr:hover > * {
-    background: color-mix(in oklab, var(--color-base-300) 30%, transparent);
+  .opens tbody tr:hover {
+    --row: color-mix(in oklab, var(--color-base-300) 30%, var(--table-ground, var(--color-base-200)));
   }
   .opens:focus-visible {
     outline: none;
@@ -462,8 +483,8 @@
       inset 0 2px var(--color-base-content),
       inset 0 -2px var(--color-base-content);
   }
-  .opens tr.opened > * {
-    background: var(--color-base-100);
+  .opens tbody tr.opened {
+    --row: var(--color-base-100);
   }
   .opens tr.opened > :first-child {
     box-shadow: inset 3px 0 var(--gold);

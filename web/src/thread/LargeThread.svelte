@@ -98,6 +98,28 @@
     way();
   }
 
+  /** Where each finger, or the mouse, is held down: one moves the drawing, two zoom it. */
+  const held = new Map<number, number>();
+
+  function down(event: PointerEvent & { currentTarget: Element }): void {
+    if (event.button !== 0) return;
+    held.set(event.pointerId, event.offsetX);
+    event.currentTarget.setPointerCapture(event.pointerId);
+  }
+
+  function dragged(event: PointerEvent): void {
+    const before = held.get(event.pointerId);
+    if (before === undefined) return;
+    const now = event.offsetX;
+    const other = [...held].find(([finger]) => finger !== event.pointerId)?.[1];
+    held.set(event.pointerId, now);
+    if (other === undefined) view = moved(view, whole, (before - now) / (width - MARGIN.left - MARGIN.right));
+    else if (now !== other && before !== other)
+      view = zoomed(view, whole, Math.abs((before - other) / (now - other)), scale.invert((now + other) / 2));
+  }
+
+  const released = (event: PointerEvent) => void held.delete(event.pointerId);
+
   /** The wheel must not scroll the page, and only a listener that says so may keep it from that. */
   function wheel(node: SVGElement): () => void {
     node.addEventListener('wheel', turned, { passive: false });
@@ -115,6 +137,10 @@
     aria-label="Thread: {words}. Plus and minus zoom, arrows move, 0 shows all."
     tabindex="0"
     onkeydown={pressed}
+    onpointerdown={down}
+    onpointermove={dragged}
+    onpointerup={released}
+    onpointercancel={released}
     {@attach wheel}
   >
     {#each events as event, at (at)}
@@ -213,7 +239,11 @@
     <span class="ml-auto not-printed">
       by <button class="word" onclick={() => (axis = axis === 'calendar' ? 'elapsed' : 'calendar')}
         >{axis === 'calendar' ? 'calendar' : 'days since the first order'}</button
-      >{#if zoomedIn}, <button class="word" onclick={() => (view = whole)}>show all</button>{/if}
+      >,
+      <button class="word" onclick={() => (view = zoomed(view, whole, 1 / 1.4))}>zoom in</button
+      >{#if zoomedIn}, <button class="word" onclick={() => (view = zoomed(view, whole, 1.4))}>zoom out</button
+        >,
+        <button class="word" onclick={() => (view = whole)}>show all</button>{/if}
     </span>
   </figcaption>
 </figure>
@@ -222,6 +252,8 @@
   svg {
     display: inline-block;
     overflow: hidden;
+    /* a finger that goes sideways moves the drawing, one that goes up or down the page */
+    touch-action: pan-y;
   }
   .event {
     fill: var(--gold);

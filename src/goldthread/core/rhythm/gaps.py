@@ -215,6 +215,16 @@ class CustomerGaps:
     median_days: Floats
     upper_quartile_days: Floats
 
+    def columns(self) -> dict[str, Int64s | Floats]:
+        """The statistics by their names in files."""
+        return {
+            "count": self.counts,
+            "mean": self.mean_days,
+            "median": self.median_days,
+            "lower_quartile": self.lower_quartile_days,
+            "upper_quartile": self.upper_quartile_days,
+        }
+
 
 def gaps_by_customer(history: History) -> CustomerGaps:
     """The same statistics for each customer, from gaps sorted within each."""

@@ -28,13 +28,17 @@ def in_sequence(values: Values, rows: Int64s, *, descending: bool) -> Int64s:
     everything = rows.size == key.size and bool((rows[1:] > rows[:-1]).all())
     if not everything:
         key, absent = key.take(rows), absent.take(rows)
+    places = places_in_sequence(key, absent, descending=descending)
+    return places if everything else rows.take(places)
+
+
+def places_in_sequence(key: NDArray[Any], absent: NDArray[np.bool_], *, descending: bool) -> Int64s:
+    """Places of numbers in their sequence; int64. Ties stay in order, those that are absent come last."""
     if not absent.any():
-        ordered = _sorted_places(key, descending)
-        return ordered if everything else rows.take(ordered)
+        return _sorted_places(key, descending)
     known = np.flatnonzero(~absent)
     ordered = known.take(_sorted_places(key.take(known), descending))
-    places = np.concatenate((ordered, np.flatnonzero(absent)))
-    return places if everything else rows.take(places)
+    return np.concatenate((ordered, np.flatnonzero(absent)))
 
 
 def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:

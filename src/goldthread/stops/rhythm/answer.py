@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_label, period_of_day, period_start
 from goldthread.core.choices import CUSTOMER, Period
+from goldthread.core.history.facts import expected_gap_days
 from goldthread.core.history.fields import is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_periods
@@ -39,6 +41,7 @@ from goldthread.stops.rhythm.question import (
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.rhythm.words import rhythm_words
 from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED, Words
+from goldthread.stops.sequence import Columns, by_column, of_customers
 from goldthread.stops.spans import days_given
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
@@ -178,18 +181,30 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
     together: GapTable = workspace.answer(read.shelved, ("gaps", *read.key), lambda: gap_table(history))
     table: GapTable | None = None
     by_customer: CustomerGaps | None = None
+    columns: Columns
     if by == CUSTOMER:
         key = ("gaps of customers", *read.key)
         by_customer = workspace.answer(read.shelved, key, lambda: gaps_by_customer(history))
         rows = np.argsort(-by_customer.median_days, kind="stable")
+        columns = {
+            "name": of_customers(read, "name", by_customer.customers.take(rows)),
+            **{name: partial(np.take, values, rows) for name, values in by_customer.columns().items()},
+        }
     elif by == ORDER:
         gaps = gap_days(read.orders).take(together.positions)
         rows = together.positions.take(np.argsort(-gaps, kind="stable"))
+        columns = {
+            "name": of_customers(read, "name", read.orders.customer.take(rows).astype(np.int64)),
+            "gap": lambda: gap_days(read.orders).take(rows),
+            "date": lambda: read.orders.day.take(rows),
+        }
     else:
         table = workspace.answer(read.shelved, ("gaps by", *read.key, by), lambda: _gaps_by(history, by))
         rows = np.arange(len(table.labels))
         if not in_sequence(by):
             rows = np.argsort(-table.quantile_days(0.5), kind="stable")
+        columns = _group_columns(table, rows, by)
+    rows = rows.take(by_column(question.sort, rows.size, columns))
     counts = read.orders.counts.take(history.customers)
     return GapsAnswer(
         read,
@@ -202,6 +217,17 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
         one_order=int(np.count_nonzero(counts == 1)),
         no_order=int(np.count_nonzero(counts == 0)),
     )
+
+
+def _group_columns(table: GapTable, rows: Int64s, by: str) -> Columns:
+    labels = [table.labels[row] for row in rows.tolist()]
+    return {
+        "group": lambda: np.arange(rows.size) if in_sequence(by) else labels,
+        "count": lambda: table.counts.take(rows),
+        "mean": lambda: table.mean_days.take(rows),
+        "median": lambda: table.quantile_days(0.5).take(rows),
+        "customers": lambda: table.customers.take(rows),
+    }
 
 
 def in_sequence(by: str) -> bool:
@@ -276,7 +302,14 @@ def ask_due(workspace: Workspace, read: Read, question: DueQuestion) -> DueAnswe
     days = due_days(question)
     due: Due = workspace.answer(read.shelved, ("due", *read.key, days), lambda: who_is_due(read.history, days))
     late = due.late if question.overdue is Shown.SHOWN else due.late[:0]
-    return DueAnswer(read, question, due, np.concatenate((late, due.coming)))
+    rows = np.concatenate((late, due.coming))
+    named = ("name", "next_due", "overdue", "revenue")
+    columns: Columns = {
+        **{name: of_customers(read, name, rows) for name in named},
+        "days_late": lambda: due.days_late(rows),
+        "expected_gap": lambda: expected_gap_days(read.orders).take(rows),
+    }
+    return DueAnswer(read, question, due, rows.take(by_column(question.sort, rows.size, columns)))
 
 
 def due_days(question: DueQuestion) -> int:

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from goldthread.core.choices import Period, Waiting
 from goldthread.core.limits import ORDER_COUNTS_MOST
-from goldthread.stops.reading_line import A_DATE, ReadingLine, Typed
+from goldthread.stops.reading_line import A_DATE, InColumns, ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 COUNTS_APART = 10
@@ -48,7 +48,7 @@ class CountsFigureName(BaseModel):
     orders: tuple[str, ...] = Field((), description="A number of orders, as 3 or 10+; repeatable. All when none.")
 
 
-class GapsQuestion(ReadingLine):
+class GapsQuestion(InColumns):
     """How many days pass between orders."""
 
     by: str = Field(
@@ -82,7 +82,7 @@ class NextOrderFigureName(BaseModel):
     group: str | None = Field(None, description="A group of the split; everybody when none is named.")
 
 
-class DueQuestion(ReadingLine):
+class DueQuestion(InColumns):
     """Whose next order is expected."""
 
     within: Annotated[str, Typed("text", "days", "45d")] = Field("28d", description="How far ahead, such as 28d.")

@@ -76,11 +76,7 @@ def _customers(answer: GapsAnswer, gaps: CustomerGaps) -> pa.Table:
     return pa.table(
         {
             **who(answer.read.orders, gaps.customers.take(rows)),
-            "count": gaps.counts.take(rows),
-            "mean": gaps.mean_days.take(rows),
-            "median": gaps.median_days.take(rows),
-            "lower_quartile": gaps.lower_quartile_days.take(rows),
-            "upper_quartile": gaps.upper_quartile_days.take(rows),
+            **{name: values.take(rows) for name, values in gaps.columns().items()},
         }
     )
 

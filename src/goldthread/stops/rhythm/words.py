@@ -7,6 +7,7 @@ from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.reading import Read
+from goldthread.stops.reading_line import InColumns
 from goldthread.stops.rhythm.question import (
     COUNTS,
     DUE,
@@ -35,6 +36,7 @@ from goldthread.stops.sentence import (
     view_control,
     words_control,
 )
+from goldthread.stops.sequence import column_words
 
 Question = CountsQuestion | GapsQuestion | NextOrderQuestion | DueQuestion
 
@@ -72,7 +74,8 @@ def rhythm_words(read: Read, question: Question) -> Words:
         case DueQuestion():
             words = _due(question)
     name = _view(question)
-    manner = [*term(_VIEWS[name][1], 7), *words.manner]
+    by = column_words(question.sort) if isinstance(question, InColumns) else []
+    manner = [*term(_VIEWS[name][1], 7), *words.manner, *by]
     return Words(words.sentence, manner, [view_control(name, _VIEWS), *words.controls])
 
 

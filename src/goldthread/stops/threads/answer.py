@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import distinct
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import open_gap_days
@@ -22,12 +24,13 @@ from goldthread.stops.field_values import Cell, cells
 from goldthread.stops.order_details import details_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
-from goldthread.stops.sequence import chosen_direction, sequenced
+from goldthread.stops.sequence import Columns, Key, by_column, chosen_direction, of_customers, sequenced
 from goldthread.stops.thread import Thread, orders_among, thread_of
 from goldthread.stops.threads.question import (
     COLUMNS_LIMIT,
     BackdatedQuestion,
     CustomersQuestion,
+    Extreme,
     FiguresQuestion,
     NthQuestion,
     OrdersQuestion,
@@ -239,7 +242,24 @@ def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> Pair
     """Earliest and latest order for each pair of labels."""
     key = ("pairs", *read.key, question.rows, question.columns)
     grid: Pairs = workspace.answer(read.shelved, key, lambda: pairs(read.history, question.rows, question.columns))
-    return PairsAnswer(read, question, grid)
+    days = grid.latest if question.extreme is Extreme.LATEST else grid.earliest
+    columns: Columns = {
+        "row": lambda: _row_labels(read, grid),
+        **{str(place + 1): partial(_known_days, days[:, place]) for place in range(len(grid.column_labels))},
+    }
+    rows = by_column(question.sort, grid.rows.size, columns)
+    taken = {name: getattr(grid, name).take(rows, axis=0) for name in ("rows", "earliest", "latest", "orders")}
+    return PairsAnswer(read, question, replace(grid, **taken))
+
+
+def _row_labels(read: Read, grid: Pairs) -> Key:
+    if grid.row_labels is None:
+        return of_customers(read, "name", grid.rows)()
+    return [grid.row_labels[code] for code in grid.rows.tolist()]
+
+
+def _known_days(days: NDArray[np.int32]) -> NDArray[np.float64]:
+    return np.where(days == NO_DAY, np.nan, days)
 
 
 def _columns(read: Read, names: Sequence[str]) -> list[Field]:

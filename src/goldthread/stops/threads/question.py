@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, field_validator
 
 from goldthread.core.choices import CUSTOMER, LATEST, Direction
 from goldthread.errors import InvalidInput
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.reading_line import InColumns, ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 COLUMNS_LIMIT = 12
@@ -106,7 +106,7 @@ class FiguresQuestion(ReadingLine):
     group: str = Field("", description="The field whose labels are the groups; none for all together.")
 
 
-class PairsQuestion(ReadingLine):
+class PairsQuestion(InColumns):
     """Earliest and latest order for pairs of attributes."""
 
     rows: str = Field(CUSTOMER, description="customer, or a field with labels.")

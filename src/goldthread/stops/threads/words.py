@@ -22,7 +22,7 @@ from goldthread.stops.sentence import (
     view_control,
     words_control,
 )
-from goldthread.stops.sequence import direction_words, sequence_controls
+from goldthread.stops.sequence import column_words, direction_words, sequence_controls
 from goldthread.stops.threads.question import (
     BACKDATED,
     CUSTOMERS,
@@ -77,7 +77,8 @@ def thread_words(read: Read, question: Question) -> Words:
     sentence, controls = _said(read, question)
     name = _view(question)
     controls = [view_control(name, _VIEWS, "Show"), *controls, lapse_control(read)]
-    return Words(sentence, term(_VIEWS[name][1], 3), controls)
+    by = column_words(question.sort) if isinstance(question, PairsQuestion) else []
+    return Words(sentence, [*term(_VIEWS[name][1], 3), *by], controls)
 
 
 def list_words(listing: Listing) -> str:

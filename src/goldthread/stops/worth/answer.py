@@ -18,6 +18,7 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Words
+from goldthread.stops.sequence import Columns, by_column, of_customers
 from goldthread.stops.spent import BY_CHANNEL, margins_of, recorded_spend, spend_by_month
 from goldthread.stops.worth.groups import Group, Groups, groups_of
 from goldthread.stops.worth.question import (
@@ -118,12 +119,12 @@ class CompareAnswer:
 
 @dataclass(frozen=True, eq=False)
 class TopCustomersAnswer:
-    """Customers by revenue. ``count`` : how many of them are shown."""
+    """Customers by revenue. ``rows`` : places of those that are shown, in the sequence in which they are."""
 
     read: Read
     question: TopCustomersQuestion
     shares: RevenueShares
-    count: int
+    rows: NDArray[np.int64]
 
     @property
     def words(self) -> Words:
@@ -185,6 +186,15 @@ def ask_spend(workspace: Workspace, read: Read, question: SpendQuestion) -> Spen
     rows = spend_by_month(workspace, read)
     shown = [row for row in rows if row.problem] if question.shown is SpendShown.PROBLEMS else rows
     problems = sum(row.problem is not None for row in rows)
+    columns: Columns = {
+        "month": lambda: np.array([row.month for row in shown]),
+        "channel": lambda: [row.channel for row in shown],
+        "spend": lambda: np.array([row.spent_minor for row in shown], np.float64),
+        "new_customers": lambda: np.array([row.customers for row in shown]),
+        "cac": lambda: np.array([row.cac_minor for row in shown], np.float64),
+        "problem": lambda: [row.problem or "" for row in shown],
+    }
+    shown = [shown[place] for place in by_column(question.sort, len(shown), columns).tolist()]
     table = cohort_table_of(workspace, read, read.history.everybody, Period.MONTH)
     return SpendAnswer(read, question, shown, problems, table)
 
@@ -204,7 +214,15 @@ def ask_compare(workspace: Workspace, read: Read, question: CompareQuestion) -> 
 def ask_top_customers(workspace: Workspace, read: Read, question: TopCustomersQuestion) -> TopCustomersAnswer:
     """Customers by revenue, the largest first."""
     shares = workspace.answer(read.shelved, ("revenue shares", *read.key), lambda: revenue_shares(read.history))
-    return TopCustomersAnswer(read, question, shares, count_of(shares, question.top))
+    count = count_of(shares, question.top)
+    columns: Columns = {
+        "name": of_customers(read, "name", shares.customers[:count]),
+        "place": lambda: np.arange(count),
+        "orders": lambda: shares.orders[:count],
+        "revenue": lambda: shares.revenue_minor[:count],
+        "cumulative_share": lambda: shares.cumulative_minor[:count],
+    }
+    return TopCustomersAnswer(read, question, shares, by_column(question.sort, count, columns))
 
 
 def count_of(shares: RevenueShares, top: Top) -> int:

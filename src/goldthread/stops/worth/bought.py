@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.choices import BLANK, OrderUnit
 from goldthread.core.intervals import wilson_interval
@@ -15,6 +16,7 @@ from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.reading import Read
 from goldthread.stops.recount import Recounted, asked_of, tallied
 from goldthread.stops.sentence import Words, count_words
+from goldthread.stops.sequence import Columns, by_column
 from goldthread.stops.stop import Counted
 from goldthread.stops.worth.question import (
     BoughtFigureName,
@@ -31,11 +33,12 @@ _NO_DAYS = "The database's recount knows lines of orders, not of purchase days."
 
 @dataclass(frozen=True, eq=False)
 class BoughtAnswer:
-    """Products or categories, the one with the most revenue first."""
+    """Products or categories. ``rows`` : places of them in the sequence in which they are shown."""
 
     read: Read
     question: BoughtQuestion
     bought: Bought
+    rows: NDArray[np.int64]
 
     @property
     def words(self) -> Words:
@@ -61,7 +64,14 @@ def ask_bought(workspace: Workspace, read: Read, question: BoughtQuestion) -> Bo
     """What customers bring the revenue with. Raises `Outdated`."""
     key = ("bought", *read.key, question.by)
     found = workspace.answer(read.shelved, key, lambda: bought(read.history, question.by.value))
-    return BoughtAnswer(read, question, found)
+    columns: Columns = {
+        "label": lambda: found.labels,
+        "customers": lambda: found.customers,
+        "orders": lambda: found.orders,
+        "lines": lambda: found.lines,
+        "revenue": lambda: found.revenue_minor,
+    }
+    return BoughtAnswer(read, question, found, by_column(question.sort, len(found.labels), columns))
 
 
 def ask_leads_to(workspace: Workspace, read: Read, question: LeadsToQuestion) -> LeadsToAnswer:

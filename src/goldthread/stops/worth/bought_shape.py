@@ -8,6 +8,7 @@ import pyarrow as pa
 from goldthread.core.intervals import wilson_interval
 from goldthread.core.limits import limit_cells
 from goldthread.core.money import money_text
+from goldthread.core.worth.bought import Bought
 from goldthread.shape import Shape
 from goldthread.stops.sentence import sentences
 from goldthread.stops.sentence_shape import AnswerShape, header
@@ -36,26 +37,31 @@ class BoughtRowShape(Shape):
 
 class BoughtShape(AnswerShape):
     """What customers bring the revenue with: ``count`` rows there are in all, ``rows`` begin at ``offset``. ``covered``
-    says what the lines come to, and what orders without any do."""
+    says what the lines come to, and what orders without any do; ``largest_share`` is that of the row with the most."""
 
     by: BoughtBy
     covered: str
+    largest_share: float | None
     count: int
     offset: int
     rows: list[BoughtRowShape]
 
     @classmethod
     def of(cls, answer: BoughtAnswer, window: Window) -> BoughtShape:
-        count = len(answer.bought.labels)
-        places = range(window.offset, min(window.offset + window.limit, count))
+        places = answer.rows[window.offset : window.offset + window.limit].tolist()
         return cls(
             **header(answer.read, answer.words),
             by=answer.question.by,
             covered=revenue_words(answer),
-            count=count,
+            largest_share=_share(answer.bought, 0) if answer.rows.size else None,
+            count=int(answer.rows.size),
             offset=window.offset,
             rows=[_row(answer, place) for place in places],
         )
+
+
+def _share(found: Bought, place: int) -> float | None:
+    return int(found.revenue_minor[place]) / found.lines_minor if found.lines_minor > 0 else None
 
 
 def _row(answer: BoughtAnswer, place: int) -> BoughtRowShape:
@@ -67,7 +73,7 @@ def _row(answer: BoughtAnswer, place: int) -> BoughtRowShape:
         orders=int(found.orders[place]),
         lines=int(found.lines[place]),
         revenue=money_text(revenue),
-        share=revenue / found.lines_minor if found.lines_minor > 0 else None,
+        share=_share(found, place),
         revenue_field=f"revenue:{by}:{label}" if label else "",
         orders_field=f"orders:{by}:{label}" if label else "",
     )
@@ -143,7 +149,7 @@ def bought_sheet(_workspace: Workspace, answer: BoughtAnswer) -> Sheet:
             "share": known_numbers(found.revenue_minor / whole),
         }
     )
-    return Sheet(sentences(answer.read, answer.words), table, frozenset({"share"}))
+    return Sheet(sentences(answer.read, answer.words), table.take(pa.array(answer.rows)), frozenset({"share"}))
 
 
 def leads_to_sheet(_workspace: Workspace, answer: LeadsToAnswer) -> Sheet:

@@ -105,7 +105,6 @@ class TopCustomersShape(AnswerShape):
         shares = answer.shares
         first, last = answer.read.date_span
         counts = {top: count_of(shares, top) for top in Top if top is not Top.ALL}
-        end = min(window.offset + window.limit, answer.count)
         return cls(
             **header(answer.read, answer.words),
             ordered=int(shares.customers.size),
@@ -115,11 +114,11 @@ class TopCustomersShape(AnswerShape):
                 for top, count in counts.items()
             ],
             list_name=proposed_name("".join(part.text for part in top_words(answer.question).sentence)),
-            count=answer.count,
+            count=int(answer.rows.size),
             offset=window.offset,
             first_date=first,
             last_date=last,
-            rows=[_row(answer, place) for place in range(window.offset, end)],
+            rows=[_row(answer, place) for place in answer.rows[window.offset : window.offset + window.limit].tolist()],
         )
 
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from goldthread.core.choices import AgeKind, Period
 from goldthread.errors import InvalidInput
 from goldthread.stops.costs import Costed, Margined, decimal_given
-from goldthread.stops.reading_line import ReadingLine, Typed
+from goldthread.stops.reading_line import InColumns, ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
@@ -110,7 +110,7 @@ class SpendShown(StrEnum):
     PROBLEMS = "problems"
 
 
-class SpendQuestion(ReadingLine):
+class SpendQuestion(InColumns):
     """What was spent to win customers, beside those who were won."""
 
     shown: SpendShown = Field(SpendShown.ALL, description="Every month and channel, or those to be checked.")
@@ -151,7 +151,7 @@ class Top(StrEnum):
     HALF = "half"
 
 
-class TopCustomersQuestion(ReadingLine):
+class TopCustomersQuestion(InColumns):
     """Who brings the revenue."""
 
     top: Top = Field(Top.ALL, description="The top per cent of customers, or the fewest who brought half.")
@@ -170,7 +170,7 @@ class BoughtBy(StrEnum):
     PRODUCT = "product"
 
 
-class BoughtQuestion(ReadingLine):
+class BoughtQuestion(InColumns):
     """What customers bring the revenue with."""
 
     by: BoughtBy = Field(BoughtBy.CATEGORY, description="By category or by product.")

@@ -157,16 +157,16 @@ def compare_sheet(_workspace: Workspace, answer: CompareAnswer) -> Sheet:
 
 def top_customers_sheet(_workspace: Workspace, answer: TopCustomersAnswer) -> Sheet:
     """One row per customer, the largest first."""
-    shares, count = answer.shares, answer.count
+    shares, rows = answer.shares, answer.rows
     total = shares.total_minor if shares.total_minor > 0 else float("nan")
     table = pa.table(
         {
-            "place": np.arange(1, count + 1),
-            **who(answer.read.orders, shares.customers[:count]),
-            "orders": shares.orders[:count],
-            "revenue": exact_money(np.ascontiguousarray(shares.revenue_minor[:count])),
-            "share": known_numbers(shares.revenue_minor[:count] / total),
-            "cumulative_share": known_numbers(shares.cumulative_minor[:count] / total),
+            "place": rows + 1,
+            **who(answer.read.orders, shares.customers.take(rows)),
+            "orders": shares.orders.take(rows),
+            "revenue": exact_money(shares.revenue_minor.take(rows)),
+            "share": known_numbers(shares.revenue_minor.take(rows) / total),
+            "cumulative_share": known_numbers(shares.cumulative_minor.take(rows) / total),
         }
     )
     return Sheet(sentences(answer.read, answer.words), table, frozenset({"share", "cumulative_share"}))

@@ -14,6 +14,7 @@ from goldthread.stops.cost_controls import cost_controls, margin_control
 from goldthread.stops.costs import cac_words, margin_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentence import Control, Option, Part, Words, term, view_control, whoever_matches, words_control
+from goldthread.stops.sequence import column_words
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
     BOUGHT,
@@ -160,6 +161,7 @@ def spend_words(question: SpendQuestion) -> Words:
     manner = [
         *_term(SPEND_BY_MONTH.name),
         Part("New customers by the channel of the first order, whoever is looked at; CAC is spend per new customer."),
+        *column_words(question.sort),
     ]
     controls = [_views(SPEND_BY_MONTH.name), words_control("shown", "Shown", question.shown, _SHOWN)]
     return Words([*sentence, Part("?")], manner, controls)
@@ -204,6 +206,7 @@ def top_words(question: TopCustomersQuestion) -> Words:
     manner.append(
         Part("Revenue of the counted orders; customers of the same revenue stand in the sequence of the book.")
     )
+    manner += column_words(question.sort)
     return Words(
         [*sentence, Part(".")], manner, [_views(TOP_CUSTOMERS.name), words_control("top", "Show", question.top, TOPS)]
     )
@@ -215,6 +218,7 @@ def bought_words(question: BoughtQuestion) -> Words:
     manner = [
         *_term(BOUGHT.name),
         Part("From the order lines themselves: an order with lines of several counts for each of them."),
+        *column_words(question.sort),
     ]
     by = {each: each.value for each in BoughtBy}
     return Words(sentence, manner, [_views(BOUGHT.name), words_control("by", "By", question.by, by)])

@@ -17,7 +17,7 @@ export const READING: readonly string[] = [
 /** The further choices of each question. */
 export const OWN: Record<string, readonly string[]> = {
   backdated: [],
-  bought: ['by'],
+  bought: ['sort', 'by'],
   cohorts: [
     'margin',
     'cac',
@@ -35,10 +35,10 @@ export const OWN: Record<string, readonly string[]> = {
   compare: ['period', 'ages', 'margin', 'one', 'other'],
   counts: ['from', 'to', 'groups', 'zero'],
   customers: ['by', 'direction', 'show'],
-  due: ['within', 'overdue'],
+  due: ['sort', 'within', 'overdue'],
   figures: ['group'],
   'follow-up': ['who', 'once_ago', 'contactable', 'since_list', 'by', 'direction'],
-  gaps: ['by'],
+  gaps: ['sort', 'by'],
   'lapse-curve': [],
   'leads-to': [],
   loom: ['by', 'direction', 'tone', 'align'],
@@ -47,13 +47,13 @@ export const OWN: Record<string, readonly string[]> = {
   nth: ['by', 'direction', 'show', 'rank'],
   orders: [],
   outcomes: ['within'],
-  pairs: ['rows', 'columns', 'extreme'],
+  pairs: ['sort', 'rows', 'columns', 'extreme'],
   payback: ['period', 'ages', 'margin', 'cac', 'figure', 'split'],
-  spend: ['shown'],
+  spend: ['sort', 'shown'],
   standing: ['by', 'and_by', 'over'],
   summary: ['margin', 'cac'],
   thread: ['find', 'customer'],
-  'top-customers': ['top'],
+  'top-customers': ['sort', 'top'],
   worked: ['within', 'shown', 'by', 'direction'],
   worth: [
     'period',

@@ -3411,7 +3411,7 @@ export interface components {
         /**
          * BoughtShape
          * @description What customers bring the revenue with: ``count`` rows there are in all, ``rows`` begin at ``offset``. ``covered``
-         *     says what the lines come to, and what orders without any do.
+         *     says what the lines come to, and what orders without any do; ``largest_share`` is that of the row with the most.
          */
         BoughtShape: {
             /**
@@ -3434,6 +3434,8 @@ export interface components {
             customers_on_record: number;
             /** Large Amount */
             large_amount: string;
+            /** Largest Share */
+            largest_share: number | null;
             /** Manner */
             manner: components["schemas"]["PartShape"][];
             /** Offset */
@@ -7904,6 +7906,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description By category or by product. */
                 by?: components["schemas"]["BoughtBy"];
             };
@@ -7970,6 +7974,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description By category or by product. */
                 by?: components["schemas"]["BoughtBy"];
             };
@@ -8034,6 +8040,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description By category or by product. */
                 by?: components["schemas"]["BoughtBy"];
             };
@@ -8101,6 +8109,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description By category or by product. */
                 by?: components["schemas"]["BoughtBy"];
             };
@@ -8161,6 +8171,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description By category or by product. */
                 by?: components["schemas"]["BoughtBy"];
             };
@@ -9543,6 +9555,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -9611,6 +9625,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -9675,6 +9691,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -9733,6 +9751,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -9802,6 +9822,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -9864,6 +9886,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description How far ahead, such as 28d. */
                 within?: string;
                 /** @description Whether those who were expected earlier are shown. */
@@ -10552,6 +10576,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -10622,6 +10648,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -10686,6 +10714,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -10757,6 +10787,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -10821,6 +10853,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description step, all, customer, order, a field, or the week, month, quarter or year in which gaps ended. */
                 by?: string;
             };
@@ -13043,6 +13077,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description customer, or a field with labels. */
                 rows?: string;
                 /** @description A field with labels. */
@@ -13111,6 +13147,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description customer, or a field with labels. */
                 rows?: string;
                 /** @description A field with labels. */
@@ -13552,6 +13590,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description Every month and channel, or those to be checked. */
                 shown?: components["schemas"]["SpendShown"];
             };
@@ -13620,6 +13660,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description Every month and channel, or those to be checked. */
                 shown?: components["schemas"]["SpendShown"];
             };
@@ -13684,6 +13726,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description Every month and channel, or those to be checked. */
                 shown?: components["schemas"]["SpendShown"];
             };
@@ -13753,6 +13797,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description Every month and channel, or those to be checked. */
                 shown?: components["schemas"]["SpendShown"];
             };
@@ -13815,6 +13861,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description Every month and channel, or those to be checked. */
                 shown?: components["schemas"]["SpendShown"];
             };
@@ -14608,6 +14656,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description The top per cent of customers, or the fewest who brought half. */
                 top?: components["schemas"]["Top"];
             };
@@ -14674,6 +14724,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description The top per cent of customers, or the fewest who brought half. */
                 top?: components["schemas"]["Top"];
             };
@@ -14738,6 +14790,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description The top per cent of customers, or the fewest who brought half. */
                 top?: components["schemas"]["Top"];
             };
@@ -14805,6 +14859,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description The top per cent of customers, or the fewest who brought half. */
                 top?: components["schemas"]["Top"];
             };
@@ -14865,6 +14921,8 @@ export interface operations {
                 lapse?: string;
                 /** @description Whether payments keep a customer active as orders do. */
                 lapse_by?: components["schemas"]["LapseBy"];
+                /** @description The column of the file that rows stand by, as revenue~down; the usual sequence when not given. */
+                sort?: string;
                 /** @description The top per cent of customers, or the fewest who brought half. */
                 top?: components["schemas"]["Top"];
             };

@@ -49,7 +49,7 @@
     {#each at === 'all' && answer.measure === 'customers' ? [] : rows as [label, side] (side)}
       <dt class:pl-4={side === 'won_back'}>{label}</dt>
       <dd class="text-right">
-        <button class="font-semibold hover:underline" onclick={() => question.open(at, side)}
+        <button class="hit font-semibold hover:underline" onclick={() => question.open(at, side)}
           >{exact(stretch, answer.measure, side)}</button
         >
       </dd>
@@ -59,7 +59,7 @@
     {/each}
     <dt class="font-semibold">{answer.measure === 'revenue' ? answer.currency : answer.measure} in all</dt>
     <dd class="text-right">
-      <button class="font-semibold hover:underline" onclick={() => question.open(at, 'all')}
+      <button class="hit font-semibold hover:underline" onclick={() => question.open(at, 'all')}
         >{say(whole.total, answer.measure)}</button
       >
     </dd>

@@ -171,6 +171,7 @@
   .rung {
     position: absolute;
     width: 52px;
+    min-height: 24px;
     font-size: 13px;
     font-weight: 600;
     text-align: center;

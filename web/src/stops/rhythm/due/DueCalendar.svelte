@@ -9,7 +9,7 @@
 
   const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
   const WEEK_BEGINS = WEEKDAYS.indexOf(reader.week.slice(0, 3));
-  const DAYS_A_ROW = 28;
+  const DAYS_A_ROW = 14;
   const opened = $derived(question.opened[0]);
   const most = $derived(Math.max(1, ...answer.days.map((day) => day.customers)));
   const weeks = $derived(
@@ -27,7 +27,7 @@
   {#if answer.overdue === 'shown'}
     <section aria-label="Late" class="w-full desk:w-[190px]">
       <p class="text-sm font-semibold">
-        <button class="hover:underline" onclick={() => question.open('late')}
+        <button class="hit hover:underline" onclick={() => question.open('late')}
           >{counted(answer.late, 'customer')} late</button
         >
       </p>
@@ -50,7 +50,7 @@
   {/if}
   <section aria-label="Expected" class="min-w-0 flex-1">
     <p class="text-sm font-semibold">
-      <button class="hover:underline" onclick={() => question.open('coming')}
+      <button class="hit hover:underline" onclick={() => question.open('coming')}
         >{counted(answer.coming, 'customer')} expected</button
       >
       <span class="quiet font-normal">from {date(answer.days[0]?.date ?? answer.as_of)} on</span>
@@ -90,6 +90,7 @@
     display: flex;
     width: 100%;
     gap: 0.5rem;
+    min-height: 24px;
     padding: 1px 6px;
     text-align: left;
     border-left: 3px solid var(--color-error);

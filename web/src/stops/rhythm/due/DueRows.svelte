@@ -16,15 +16,23 @@
   }
   let { book, rows, answer }: Props = $props();
 
-  const FIGURE = { width: 92, right: true };
+  const FIGURE = { width: 88, right: true };
   const LEAST = 0.05;
   /** How late, in usual gaps. */
   const inGaps = ({ days_late: late, overdue }: Row) =>
     late === 0 || overdue === null ? '' : overdue - 1 < LEAST ? 'under 0.1' : decimal(overdue - 1);
   const columns = $derived([
-    { name: 'due', title: 'Expected', ...FIGURE, text: (row: Row) => date(row.next_due) },
+    {
+      name: 'due',
+      sorts: 'next_due',
+      title: 'Expected',
+      ...FIGURE,
+      width: 104,
+      text: (row: Row) => date(row.next_due),
+    },
     {
       name: 'late',
+      sorts: 'days_late',
       title: 'Days late',
       ...FIGURE,
       strong: true,
@@ -32,6 +40,7 @@
     },
     {
       name: 'gaps late',
+      sorts: 'overdue',
       title: 'In usual gaps',
       about: 'How many usual gaps beyond the expected one',
       ...FIGURE,
@@ -39,6 +48,7 @@
     },
     {
       name: 'gap',
+      sorts: 'expected_gap',
       title: 'Usual gap, days',
       about: 'The customer’s own, or everybody’s at that step where it stands in brackets',
       ...FIGURE,
@@ -47,6 +57,7 @@
     },
     {
       name: 'revenue',
+      sorts: 'revenue',
       title: `Revenue, ${answer.currency}`,
       ...FIGURE,
       text: (row: Row) => money(row.revenue, true),

@@ -7,6 +7,7 @@ import DueView from './DueView.svelte';
 
 export const VIEW = defineView<'due', Schemas['DueRowShape']>({
   name: 'due',
+  looks: ['sort'],
   rows: (answer) => answer.rows,
   clears: { within: ['open'] },
   opens: (at) => ({ at: at === 'coming' ? '' : at }),

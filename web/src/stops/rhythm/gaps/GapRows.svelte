@@ -19,9 +19,17 @@
   const FIGURE = { width: 84, right: true };
   const byOrder = $derived(answer.by === 'order');
   const OF_ORDERS = [
-    { name: 'gap', title: 'Gap, days', ...FIGURE, strong: true, text: (row: Row) => count(row.median) },
+    {
+      name: 'gap',
+      sorts: 'gap',
+      title: 'Gap, days',
+      ...FIGURE,
+      strong: true,
+      text: (row: Row) => count(row.median),
+    },
     {
       name: 'date',
+      sorts: 'date',
       title: 'Ended on',
       width: 110,
       right: true,
@@ -29,9 +37,16 @@
     },
   ];
   const OF_CUSTOMERS = [
-    { name: 'median', title: 'Median, days', ...FIGURE, strong: true, text: (row: Row) => days(row.median) },
-    { name: 'mean', title: 'Mean, days', ...FIGURE, text: (row: Row) => decimal(row.mean) },
-    { name: 'gaps', title: 'Gaps', ...FIGURE, text: (row: Row) => count(row.count) },
+    {
+      name: 'median',
+      sorts: 'median',
+      title: 'Median, days',
+      ...FIGURE,
+      strong: true,
+      text: (row: Row) => days(row.median),
+    },
+    { name: 'mean', sorts: 'mean', title: 'Mean, days', ...FIGURE, text: (row: Row) => decimal(row.mean) },
+    { name: 'gaps', sorts: 'count', title: 'Gaps', ...FIGURE, text: (row: Row) => count(row.count) },
     {
       name: 'sequence',
       title: 'In sequence, the latest last',

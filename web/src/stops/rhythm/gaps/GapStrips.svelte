@@ -33,12 +33,13 @@
     (PERIODS.includes(answer.by) ? periodName(group.label) : group.words) +
     (group.partial ? ', still running' : '');
   const figure = (
+    name: string,
     title: string,
     about: string,
     text: (group: Group) => string,
     strong = false,
   ): Column<Group> => ({
-    name: title,
+    name,
     title,
     about,
     width: FIGURE,
@@ -58,10 +59,16 @@
       open: (group) => () => question.open('', '', group.label),
     },
     { name: 'strip', title: 'Days', width: strip + PADDING },
-    figure('Median', 'Half of the gaps are shorter', (group) => days(group.statistics.median), true),
-    figure('Mean', 'Over gaps', (group) => decimal(group.statistics.mean)),
-    figure('Gaps', 'How many there are', (group) => count(group.statistics.gaps)),
-    figure('Customers', 'Who have such a gap', (group) => count(group.statistics.customers)),
+    figure(
+      'median',
+      'Median',
+      'Half of the gaps are shorter',
+      (group) => days(group.statistics.median),
+      true,
+    ),
+    figure('mean', 'Mean', 'Over gaps', (group) => decimal(group.statistics.mean)),
+    figure('count', 'Gaps', 'How many there are', (group) => count(group.statistics.gaps)),
+    figure('customers', 'Customers', 'Who have such a gap', (group) => count(group.statistics.customers)),
   ]);
 </script>
 

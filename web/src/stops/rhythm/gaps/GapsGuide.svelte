@@ -14,7 +14,7 @@
     <span class="quiet font-semibold">days between orders, median</span>
   </p>
   <p class="text-sm">
-    <button class="font-semibold hover:underline" onclick={() => question.open('', '')}
+    <button class="hit font-semibold hover:underline" onclick={() => question.open('', '')}
       >{counted(all.gaps, 'gap')}</button
     >
     of {counted(all.customers, 'customer')}; half of them last {days(all.lower_quartile)} to {days(

@@ -7,8 +7,9 @@ import GapsView from './GapsView.svelte';
 
 export const VIEW = defineView<'gaps', Schemas['GapRowShape']>({
   name: 'gaps',
+  looks: ['sort'],
   rows: (answer) => answer.rows,
-  clears: { by: ['open'] },
+  clears: { by: ['open', 'sort'] },
   opens: (shortest, longest = '', ...group) => ({
     ...(isWhole(shortest) ? { shortest } : {}),
     ...(isWhole(longest) ? { longest } : {}),

@@ -21,6 +21,8 @@
   let cursor = $state<number | null>(null);
   let anchor = $state<number | null>(null);
   let dragged = $state<{ from: number; to: number } | null>(null);
+  /** Which end of a range the next click chooses, where one is chosen by clicks and not by dragging. */
+  let chosen = $state<'first' | 'last' | null>(null);
   let theme = $state(document.documentElement.dataset['theme']);
 
   const near = $derived(nearAsked());
@@ -50,8 +52,9 @@
   const words = $derived.by(() => {
     if (dragged) {
       const range = rangeOf(answer, dragged.from, dragged.to);
-      return `${counted(range.last - range.first + 1, 'customer')}: let go to see who they are`;
+      return `${counted(range.last - range.first + 1, 'customer')}: ${chosen ? 'click the last one' : 'let go'} to see who they are`;
     }
+    if (chosen) return 'Click the first thread of the range';
     if (cursor === null || cursor < loom.from || cursor >= loom.to) return '';
     const orders = (answer.starts[cursor + 1] ?? 0) - (answer.starts[cursor] ?? 0);
     return `${answer.names[cursor]} · ${answer.by.title} ${cell(answer.values[cursor] ?? null, answer.by.kind)} · ${counted(orders, 'order')}${toneWords(cursor)}`;
@@ -102,24 +105,33 @@
     return clamped(loom.from + Math.floor((event.clientY - top) / loom.row));
   }
 
+  const between = (one: number, other: number) => ({ from: Math.min(one, other), to: Math.max(one, other) });
+
   function down(event: PointerEvent): void {
     if (event.button !== 0) return;
-    anchor = threadAt(event);
-    dragged = { from: anchor, to: anchor };
+    const at = threadAt(event);
+    if (chosen !== 'last') anchor = at;
+    dragged = between(anchor ?? at, at);
     canvas?.setPointerCapture(event.pointerId);
   }
 
   function move(event: PointerEvent): void {
     cursor = threadAt(event);
-    if (anchor !== null && dragged)
-      dragged = { from: Math.min(anchor, cursor), to: Math.max(anchor, cursor) };
+    if (anchor !== null && dragged) dragged = between(anchor, cursor);
   }
 
   function up(): void {
+    if (chosen === 'first' && dragged?.from === dragged?.to) {
+      chosen = 'last';
+      return;
+    }
     const range = dragged;
-    anchor = null;
-    dragged = null;
+    letGo();
     if (range) open(range);
+  }
+
+  function letGo(): void {
+    anchor = dragged = chosen = null;
   }
 
   function open({ from, to }: { from: number; to: number }): void {
@@ -134,9 +146,8 @@
   /** The cursor goes from thread to thread; with Shift it chooses those that it passes, Enter opens them. */
   function pressed(event: KeyboardEvent): void {
     if (event.key === 'Enter' && cursor !== null) {
-      open({ from: Math.min(anchor ?? cursor, cursor), to: Math.max(anchor ?? cursor, cursor) });
-      anchor = null;
-      dragged = null;
+      open(between(anchor ?? cursor, cursor));
+      letGo();
       return;
     }
     const next = stepped(event.key, (cursor ?? loom.from) - loom.from, drawn);
@@ -146,7 +157,7 @@
     if (event.shiftKey) anchor ??= cursor ?? loom.from;
     else anchor = null;
     cursor = loom.from + next;
-    dragged = anchor === null ? null : { from: Math.min(anchor, cursor), to: Math.max(anchor, cursor) };
+    dragged = anchor === null ? null : between(anchor, cursor);
   }
 
   const rows = $derived(Array.from({ length: drawn }, (_, at) => loom.from + at));
@@ -208,6 +219,17 @@
     {:else}{counted(near ? near.last - near.first + 1 : answer.count, 'thread')}, one a line.{/if}
   </span>
   <span class="ml-auto flex gap-x-4 not-printed">
+    {#if !question.isTable}
+      <button
+        class="word"
+        aria-pressed={chosen !== null}
+        onclick={() => {
+          const begins = chosen === null;
+          letGo();
+          if (begins) chosen = 'first';
+        }}>choose a range</button
+      >
+    {/if}
     {#if opened}
       <button class="word" onclick={() => lookAt(opened)}>look closer</button>
     {/if}
@@ -264,6 +286,7 @@
           onpointerdown={down}
           onpointermove={move}
           onpointerup={up}
+          onpointercancel={letGo}
           onpointerleave={() => {
             if (!dragged) cursor = null;
           }}

@@ -3,7 +3,7 @@
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
-  import type { Column } from '$src/table/column';
+  import { addressed, type Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { narrow, openCustomer } from '../opening';
 
@@ -41,6 +41,7 @@
   const columns = $derived<Column<Row>[]>([
     {
       name: 'row',
+      sorts: 'row',
       title: rowTitle,
       width: ROW,
       names: true,
@@ -50,6 +51,7 @@
     },
     ...answer.columns.map((column, at) => ({
       name: `${at} ${column}`,
+      sorts: String(at + 1),
       title: column || 'blank',
       width: answer.extreme === 'both' ? SPAN : DATE,
       text: (row: Row) => said(row, at),
@@ -67,6 +69,7 @@
   row={rows.row}
   want={rows.want}
   take={rows.take}
+  sequence={addressed}
   question={answer.sentence.map((part) => part.text).join('')}
   empty="No order meets what the reading line asks for. Change a word of it."
 />

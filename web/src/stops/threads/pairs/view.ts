@@ -7,6 +7,8 @@ import PairsTable from './PairsTable.svelte';
 export const VIEW = defineView<'pairs', Schemas['PairRowShape']>({
   ...ofThreads,
   name: 'pairs',
+  looks: ['sort'],
+  clears: { rows: ['sort'], columns: ['sort'] },
   rows: (answer) => answer.rows,
   drawing: PairsTable,
 });

@@ -2,7 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import { count, money, percent } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
-  import type { Column } from '$src/table/column';
+  import { addressed, type Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { question } from '$lib/question.svelte';
 
@@ -12,6 +12,7 @@
 
   const figure = (name: string, title: string, value: (row: Row) => number): Column<Row> => ({
     name,
+    sorts: name,
     title,
     width: 92,
     right: true,
@@ -20,6 +21,7 @@
   const columns = $derived<Column<Row>[]>([
     {
       name: 'label',
+      sorts: 'label',
       title: answer.by === 'category' ? 'Category' : 'Product',
       width: 200,
       names: true,
@@ -30,6 +32,7 @@
     { name: 'share', title: '', width: 72, right: true, text: (row) => `${percent(row.share, 1)} %` },
     {
       name: 'revenue',
+      sorts: 'revenue',
       title: `Revenue, ${answer.currency}`,
       width: 120,
       right: true,
@@ -40,7 +43,7 @@
     figure('orders', 'Orders', (row) => row.orders),
     figure('lines', 'Lines', (row) => row.lines),
   ]);
-  const largest = $derived(Math.max(0.0001, rows.row(0)?.share ?? 0));
+  const largest = $derived(Math.max(0.0001, answer.largest_share ?? 0));
 </script>
 
 <DataTable
@@ -50,6 +53,7 @@
   row={rows.row}
   want={rows.want}
   take={rows.take}
+  sequence={addressed}
   question={answer.sentence.map((part) => part.text).join('')}
   empty="No order has lines: import a file that gives them line by line."
 >

@@ -7,6 +7,7 @@ import BoughtRows from './BoughtRows.svelte';
 
 export const VIEW = defineView<'bought', Schemas['BoughtRowShape']>({
   name: 'bought',
+  looks: ['sort'],
   rows: (answer) => answer.rows,
   clears: { by: ['open'] },
   opens: (...label) => ({ label: joined(label) }),

@@ -22,7 +22,7 @@
 {#snippet named(cohorts: typeof known, age: number | null)}
   {counted(cohorts.length, 'cohort')}:
   {#each cohorts.slice(0, MOST_NAMED) as curve, at (at)}{at > 0 ? ', ' : ''}<button
-      class="hover:underline"
+      class="hit hover:underline"
       onclick={() => question.open(age ?? Math.max(0, curve.values.length - 1), curve.label)}
       >{periodName(curve.label)}</button
     >{/each}{cohorts.length > MOST_NAMED ? ' …' : ''}

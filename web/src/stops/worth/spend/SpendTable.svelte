@@ -3,7 +3,7 @@
   import { monthOf } from '$lib/format/dates';
   import { count, counted, money } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
-  import type { Column } from '$src/table/column';
+  import { addressed, type Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { PROBLEMS } from './problems';
   import { question } from '$lib/question.svelte';
@@ -14,15 +14,23 @@
   const columns = $derived<Column<Row>[]>([
     {
       name: 'month',
+      sorts: 'month',
       title: 'Month',
       width: 110,
       names: true,
-      text: (row) => (row.channel ? '' : monthOf(row.first_date)),
+      text: (row) => (row.channel && !addressed.by ? '' : monthOf(row.first_date)),
       whole: (row) => monthOf(row.first_date),
     },
-    { name: 'channel', title: 'Channel', width: 160, text: (row) => row.channel || 'all channels' },
+    {
+      name: 'channel',
+      sorts: 'channel',
+      title: 'Channel',
+      width: 160,
+      text: (row) => row.channel || 'all channels',
+    },
     {
       name: 'spend',
+      sorts: 'spend',
       title: `Spend, ${answer.currency}`,
       width: 120,
       right: true,
@@ -30,6 +38,7 @@
     },
     {
       name: 'new',
+      sorts: 'new_customers',
       title: 'New customers',
       width: 120,
       right: true,
@@ -40,6 +49,7 @@
     },
     {
       name: 'cac',
+      sorts: 'cac',
       title: 'CAC',
       about: 'Spend per new customer',
       width: 100,
@@ -48,6 +58,7 @@
     },
     {
       name: 'problem',
+      sorts: 'problem',
       title: 'Check this',
       least: 180,
       text: (row) => (row.problem ? PROBLEMS[row.problem] : ''),
@@ -67,6 +78,7 @@
   row={rows.row}
   want={rows.want}
   take={rows.take}
+  sequence={addressed}
   rowHeight={30}
   question={answer.sentence.map((part) => part.text).join('')}
   looks={(row) => (row.channel ? '' : 'font-semibold')}

@@ -6,6 +6,7 @@ import SpendTable from './SpendTable.svelte';
 
 export const VIEW = defineView<'spend', Schemas['SpendRowShape']>({
   name: 'spend',
+  looks: ['sort'],
   rows: (answer) => answer.rows,
   clears: { shown: ['open'] },
   opens: (month, ...channel) => ({ month, ...named('channel', channel) }),

@@ -15,15 +15,24 @@
   const BESIDE = $derived([
     {
       name: 'place',
+      sorts: 'place',
       title: 'No.',
       width: 56,
       right: true,
       quiet: true,
       text: (row: Row) => count(row.place),
     },
-    { name: 'orders', title: 'Orders', width: 70, right: true, text: (row: Row) => count(row.orders) },
+    {
+      name: 'orders',
+      sorts: 'orders',
+      title: 'Orders',
+      width: 70,
+      right: true,
+      text: (row: Row) => count(row.orders),
+    },
     {
       name: 'revenue',
+      sorts: 'revenue',
       title: `Revenue, ${answer.currency}`,
       width: 118,
       right: true,
@@ -32,8 +41,9 @@
     },
     {
       name: 'cumulative',
-      title: 'With all above',
-      about: 'The share of revenue that this customer and all above brought',
+      sorts: 'cumulative_share',
+      title: 'With all larger',
+      about: 'The share of revenue that this customer and all with a smaller number brought',
       width: 104,
       right: true,
       text: (row: Row) => `${percent(row.cumulative_share, 1)} %`,

@@ -7,6 +7,7 @@ import TopView from './TopView.svelte';
 
 export const VIEW = defineView<'top-customers', Schemas['TopCustomerShape']>({
   name: 'top-customers',
+  looks: ['sort'],
   rows: (answer) => answer.rows,
   opens: (largest) => ({ largest }),
   drawing: TopView,

@@ -36,7 +36,7 @@
     <dt title={measure.definition}>{measure.title}</dt>
     <dd class="text-right">
       <button
-        class="font-semibold hover:underline"
+        class="hit font-semibold hover:underline"
         title={measure.definition}
         onclick={() => question.open(measure.measure)}>{valueWords(measure, answer.period)}</button
       >

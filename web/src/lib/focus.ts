@@ -1,0 +1,15 @@
+/** Where the focus goes when something opens beside the answer, and when it closes again. */
+
+/** Attached to the heading of what opened: who came by keyboard goes on there, and back to where they came from; where
+ * that is gone, to the answer. */
+export function goOnHere(heading: HTMLElement): () => void {
+  const before = document.activeElement;
+  if (before?.matches(':focus-visible')) heading.focus({ preventScroll: true });
+  const part = heading.closest('section');
+  return () => {
+    const now = document.activeElement;
+    if (now !== document.body && !part?.contains(now)) return;
+    const back = before instanceof HTMLElement && before !== document.body && before.isConnected;
+    (back ? before : document.querySelector('main'))?.focus({ preventScroll: true });
+  };
+}
