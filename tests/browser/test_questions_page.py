@@ -257,7 +257,7 @@ class SavedAndChecked(QuestionCase):
     def test_the_first_words_say_what_they_mean_beside_the_answer(self) -> None:
         self.cohorts()
         term = self.page.get_by_role("button", name="Retention rate")
-        term.click()
+        term.press("Enter")
         beside = self.page.get_by_label("What it means", exact=True)
         expect(beside.get_by_role("heading", name="What it means")).to_be_focused()
         expect(beside.locator("[data-met]")).to_contain_text("customers(c, k) / size(c)")

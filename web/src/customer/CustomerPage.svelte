@@ -4,7 +4,7 @@
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
-  import { goOnHere } from '$lib/focus';
+  import { goOnHereUnless } from '$lib/focus';
   import { stable } from '$lib/stable';
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
@@ -20,6 +20,8 @@
     onchoose: (name: string, values: string[]) => void;
   }
   let { book, customer, onclose, onchoose }: Props = $props();
+  /** In a list the keys lead on from customer to customer. */
+  const atHeading = goOnHereUnless('[role=grid]');
   const ISO_DATE = /^\d{4}-\d{2}-\d{2}$/;
   const sameReading = stable<Choices>();
   const reading = $derived(sameReading(address.choices()));
@@ -66,7 +68,7 @@
             dir="auto"
             class="text-[1.7rem] leading-8 break-words outline-none"
             tabindex="-1"
-            {@attach goOnHere}
+            {@attach atHeading}
           >
             {page.name}
           </h2>{/key}

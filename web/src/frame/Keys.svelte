@@ -10,7 +10,7 @@
   function show(): void {
     wanted = open = true;
   }
-  useCommand('keys', show);
+  useCommand('showSettings', show);
 </script>
 
 <button class="btn btn-ghost btn-sm text-sm font-normal" aria-haspopup="dialog" onclick={show}

@@ -87,7 +87,7 @@
   });
   const onchoose = (name: string, values: string[]) => question.choose(name, values);
 
-  useCommand('back', () => {
+  useCommand('stepBack', () => {
     if (help) question.closeHelp();
     else if (opened) question.close();
     else page?.close();

@@ -13,11 +13,11 @@ export const COMMANDS = {
   find: { key: '/', shown: '/', words: 'find a customer' },
   move: { shown: '← → ↑ ↓', words: 'move in the table or list; along an opened thread' },
   zoom: { shown: '+ − 0', words: 'zoom an opened thread, show all of it' },
-  list: { key: 'l', shown: 'l', words: 'keep the customers that are shown as a list' },
+  keep: { key: 'l', shown: 'l', words: 'keep the customers that are shown as a list' },
   open: { shown: 'Enter', words: 'open the customer, or what stands behind the figure' },
   change: { shown: 'Tab, Enter', words: 'change a word of a sentence' },
-  back: { key: 'Escape', shown: 'Esc', words: 'step back' },
-  keys: { key: '?', shown: '?', words: 'show this' },
+  stepBack: { key: 'Escape', shown: 'Esc', words: 'step back' },
+  showSettings: { key: '?', shown: '?', words: 'show this' },
 } as const satisfies Record<string, Command>;
 
 type CommandName = {

@@ -1,10 +1,10 @@
 /** Where the focus goes when something opens beside the answer, and when it closes again. */
 
 /** Attached to the heading of what opened: who came by keyboard goes on there, and back to where they came from; where
- * that is gone, to the answer. */
-export function goOnHere(heading: HTMLElement): () => void {
+ * that is gone, to the answer. Who is in `unless` stays there. */
+export const goOnHereUnless = (unless: string) => (heading: HTMLElement) => {
   const before = document.activeElement;
-  if (before?.matches(':focus-visible')) heading.focus({ preventScroll: true });
+  if (before?.matches(':focus-visible') && !before.matches(unless)) heading.focus({ preventScroll: true });
   const part = heading.closest('section');
   return () => {
     const now = document.activeElement;
@@ -12,4 +12,6 @@ export function goOnHere(heading: HTMLElement): () => void {
     const back = before instanceof HTMLElement && before !== document.body && before.isConnected;
     (back ? before : document.querySelector('main'))?.focus({ preventScroll: true });
   };
-}
+};
+
+export const goOnHere = goOnHereUnless(':not(*)');

@@ -39,7 +39,7 @@
 
   onMount(() =>
     keyed
-      ? commands.on(COMMANDS.list.key, () => {
+      ? commands.on(COMMANDS.keep.key, () => {
           if (customers > 0) panel?.show();
         })
       : undefined,

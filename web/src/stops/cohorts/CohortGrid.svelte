@@ -1,10 +1,11 @@
 <script lang="ts">
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { untrack } from 'svelte';
   import type { Schemas } from '$lib/api/client';
   import { isTyping } from '$lib/commands.svelte';
   import { periodName } from '$lib/format/dates';
   import { eventsOver } from '$lib/periods';
   import { printing } from '$lib/printing.svelte';
-  import { windowOf } from '$lib/windows';
   import CohortFoot from './CohortFoot.svelte';
   import CohortRow from './CohortRow.svelte';
   import GridLights from './GridLights.svelte';
@@ -40,23 +41,40 @@
   }
   let { answer, fit, room, opened, pointed, onpoint, onopen }: Props = $props();
 
-  let box: HTMLElement;
-  let scrollTop = $state(0);
-  let scrollLeft = $state(0);
+  const OVERSCAN = 4;
+  let box = $state<HTMLElement | null>(null);
   const first = $derived(firstColumn(answer));
   const columns = $derived(columnCount(answer));
   const tones = $derived(ramp(answer));
   /** The room of the cells: head, foot and the columns at the left stay where they are. */
   const inner = $derived({ width: room.width - LEFT_WIDTH, height: room.height - HEAD_HEIGHT - FOOT_HEIGHT });
-  const rows = $derived<[number, number]>(
-    printing.now
-      ? [0, answer.cohorts.length]
-      : windowOf(scrollTop, inner.height, fit.rowHeight, answer.cohorts.length),
-  );
+  /** Along one side of a table that is scrolled: which of its lines are in sight, the first and the one after the last. */
+  const windowed = (horizontal: boolean) =>
+    createVirtualizer<HTMLElement, HTMLElement>({
+      horizontal,
+      count: 0,
+      getScrollElement: () => box,
+      estimateSize: () => 1,
+      overscan: OVERSCAN,
+    });
+  const [down, along] = [windowed(false), windowed(true)];
+  $effect(() => {
+    const { rowHeight, cellWidth } = fit;
+    const [rowCount, cellCount] = [answer.cohorts.length, columns];
+    if (!box || !fit.scrolls) return;
+    untrack(() => {
+      $down.setOptions({ count: rowCount, estimateSize: () => rowHeight, paddingStart: HEAD_HEIGHT });
+      $along.setOptions({ count: cellCount, estimateSize: () => cellWidth, paddingStart: LEFT_WIDTH });
+      for (const each of [$down, $along]) each.measure();
+    });
+  });
+  const isWhole = $derived(!fit.scrolls || printing.now);
+  function inSight(items: { index: number }[], count: number): [number, number] {
+    return isWhole ? [0, count] : [items[0]?.index ?? 0, Math.min(count, (items.at(-1)?.index ?? -1) + 1)];
+  }
+  const rows = $derived(inSight($down.getVirtualItems(), answer.cohorts.length));
   const shown = $derived(
-    (printing.now ? [0, columns] : windowOf(scrollLeft, inner.width, fit.cellWidth, columns)).map(
-      (at) => at + first,
-    ) as [number, number],
+    inSight($along.getVirtualItems(), columns).map((at) => at + first) as [number, number],
   );
   const shownColumns = $derived(
     Array.from({ length: Math.max(0, shown[1] - shown[0]) }, (_, at) => shown[0] + at),
@@ -95,7 +113,7 @@
 
   function move(to: Pointed): void {
     onpoint(to);
-    if (!fit.scrolls) return;
+    if (!fit.scrolls || !box) return;
     const left = to.part ? 0 : (columnAt(answer, to) - first) * fit.cellWidth;
     if (left < box.scrollLeft) box.scrollLeft = left;
     if (left + fit.cellWidth > box.scrollLeft + inner.width)
@@ -122,10 +140,6 @@
   class="relative w-full"
   class:overflow-auto={fit.scrolls && !printing.now}
   style:max-height={printing.now ? undefined : `${room.height}px`}
-  onscroll={() => {
-    scrollTop = box.scrollTop;
-    scrollLeft = box.scrollLeft;
-  }}
 >
   <table
     role="grid"
