@@ -313,7 +313,8 @@ class Tables(SteadyCase):
         after = self.rows.nth(2).locator("td").first.bounding_box()
         self.assertEqual(before, after)
         second = self.rows.nth(2).locator("td").nth(1).bounding_box()
-        assert second is not None and after is not None
+        assert second is not None
+        assert after is not None
         self.assertLess(second["x"], after["x"] + after["width"])
 
     def test_a_table_that_is_whole_is_put_in_sequence_here(self) -> None:

@@ -121,9 +121,10 @@
           !page && 'desk:flex-nowrap',
         ]}
       >
-        {#if About}<About {...given} />{:else}<p class="sentence quiet">
-            <Sentence parts={answer.manner} controls={answer.controls} {onchoose} />
-          </p>{/if}
+        <p class="sentence quiet">
+          <Sentence parts={answer.manner} controls={answer.controls} {onchoose} />
+          {#if About}<About {...given} />{/if}
+        </p>
         <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'desk:shrink-0']}>
           {#if Tools}<Tools {...given} />{/if}
           <CopyLink />

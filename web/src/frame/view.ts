@@ -44,7 +44,7 @@ interface Drawn<Answer, Row> extends Asking {
   guide?: Component<Given<Answer, Row>>;
   /** How the drawing is read, in words, below what else stands there. */
   howToRead?: string;
-  /** Words about the answer, above it, in place of how it is answered. */
+  /** Words about the answer, after how it is answered; they stand in a paragraph. */
   about?: Component<Given<Answer, Row>>;
   /** What can be done with the answer, beside the download. */
   tools?: Component<Given<Answer, Row>>;

@@ -3,7 +3,7 @@
   import { trimmed } from '$lib/format/cells';
   import { count, counted, decimal, money } from '$lib/format/figures';
 
-  type Threads = Pick<Schemas['ListShape'], 'tally' | 'rest_tally' | 'currency' | 'manner'>;
+  type Threads = Pick<Schemas['ListShape'], 'tally' | 'rest_tally' | 'currency'>;
   let { answer }: { answer: Threads } = $props();
   const sides = $derived(
     answer.rest_tally
@@ -27,12 +27,11 @@
   }
 </script>
 
-<div class="text-sm" aria-live="polite">
+<span aria-live="polite">
   {#each sides as side, at (side.title)}
-    <p class="quiet">
-      {#if at === 0}{answer.manner.map((part) => part.text).join('')}{/if}
+    <span class={at > 0 ? 'block' : ''}>
       {#if side.title}<strong class="font-semibold text-base-content">{side.title}:</strong>{/if}
       {words(side.tally)}
-    </p>
+    </span>
   {/each}
-</div>
+</span>
