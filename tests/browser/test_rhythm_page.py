@@ -1,4 +1,4 @@
-"""Rhythm as a person uses it, in Chromium: the window, bars, woven gaps, curves, who is due."""
+"""Rhythm as a person uses it, in Chromium: the window, bars, histograms of gaps, curves, who is due."""
 
 from __future__ import annotations
 
@@ -108,7 +108,7 @@ class Counts(RhythmCase):
 
 
 class Gaps(RhythmCase):
-    def test_rows_and_stitches_open_and_purchase_days_change_the_reading(self) -> None:
+    def test_rows_and_bars_open_and_purchase_days_change_the_reading(self) -> None:
         self.rhythm("view=gaps")
         guide = self.page.get_by_role("complementary")
         expect(guide).to_contain_text("18 gaps of 11 customers")
@@ -117,7 +117,7 @@ class Gaps(RhythmCase):
         expect(self.panel).to_contain_text("5 gaps of 5 customers")
         expect(self.panel.get_by_test_id("recount")).to_have_text("The database’s own recount agrees.")
         self.page.keyboard.press("Escape")
-        self.page.locator("g.stitch").first.click()
+        self.page.locator("g.bar").first.click()
         expect(self.panel).to_contain_text(
             "Each marked order followed the one before it after 0 days (1st to 2nd order)."
         )

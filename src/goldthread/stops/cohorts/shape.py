@@ -52,7 +52,7 @@ class CohortRowShape(Shape):
 
 
 class ApartShape(Shape):
-    """A cohort unlike its neighbours: the share that came back up to ``age``, and theirs."""
+    """A cohort unlike the adjacent ones: the share that came back up to ``age``, and theirs."""
 
     age: int
     share: float

@@ -28,7 +28,7 @@ Int64s = NDArray[np.int64]
 STANDING_OF = {stands: Standing[stands.name] for stands in Stands}
 _FLOWED = {
     Flow.BEGAN: "Customers who placed their first order",
-    Flow.BECAME_LAPSED: "Customers who became lapsed",
+    Flow.BECAME_LAPSED: "Newly lapsed customers",
     Flow.WON_BACK: "Customers who had lapsed and were active again",
     Flow.CAME_ON_FILE: "Customers who came on file without an order",
     Flow.NONE_COUNTED: "Customers who placed only orders that do not count",

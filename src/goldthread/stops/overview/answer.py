@@ -86,8 +86,8 @@ class Figures:
 
     ``month`` : the month of the as-of date so far; ``year_ago`` : the same days a year earlier, None before the book
     begins; ``month_over`` : whether it has ended. ``months`` : orders of the last months up to it. ``apart`` : how many
-    cohorts came back unlike their neighbours. ``half_by`` : the day by which half have ordered a second time, None
-    while fewer have. ``flows`` : who became lapsed, and who was won back, in the month. ``identities`` : what was held
+    cohorts came back unlike adjacent ones. ``half_by`` : the day by which half have ordered a second time, None
+    while fewer have. ``flows`` : who was newly lapsed, who was won back, in the month. ``identities`` : what was held
     against each other while this was worked out.
     """
 
@@ -109,7 +109,7 @@ class Figures:
 
 @dataclass(frozen=True, eq=False)
 class SummaryAnswer:
-    """How a book stands on the as-of date: its figures, what customers are worth, and what wants a look."""
+    """How a book stands on the as-of date: its figures, what customers are worth, and what needs attention."""
 
     read: Read
     question: SummaryQuestion

@@ -1,4 +1,4 @@
-"""The letter: how a book stands in a few sentences, and what wants a look. Every figure knows where it leads."""
+"""The letter: how a book stands in a few sentences, and what needs attention. Every figure knows where it leads."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ class Paragraph:
 
 @dataclass(frozen=True)
 class Look:
-    """Something that wants a look: what, why, and where."""
+    """Something that needs attention: what, why, and where."""
 
     what: str
     why: str
@@ -199,7 +199,7 @@ def _standing(answer: SummaryAnswer) -> Paragraph:
     since = Goes("followup", {"view": "standing", "over": "month"})
     said += [
         Said(f". In {month} "),
-        Said(f"{number_words(lapsed)} became lapsed", since),
+        Said(f"{number_words(lapsed)} {'was' if lapsed == 1 else 'were'} newly lapsed", since),
         Said(" and "),
         Said(f"{number_words(back)} {'was' if back == 1 else 'were'} won back", since),
         Said("."),
@@ -241,7 +241,7 @@ def _worth(answer: SummaryAnswer) -> Paragraph | None:
 
 
 def looks(answer: SummaryAnswer) -> list[Look]:
-    """What wants a look, the most pressing first."""
+    """What needs attention, the most pressing first."""
     return [*_silent_sources(answer), *_odd_months(answer), *_noticed(answer)]
 
 

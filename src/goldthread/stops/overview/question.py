@@ -7,8 +7,8 @@ from goldthread.stops.stop import QuestionKind, Stop
 
 
 class SummaryQuestion(Costed):
-    """How the book stands, and what wants a look."""
+    """How the book stands, and what needs attention."""
 
 
-SUMMARY = QuestionKind("summary", SummaryQuestion, "How does the book stand, and what wants a look?")
+SUMMARY = QuestionKind("summary", SummaryQuestion, "How does the book stand, and what needs attention?")
 STOP = Stop("overview", "Overview", (SUMMARY,))

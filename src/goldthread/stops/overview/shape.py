@@ -44,7 +44,7 @@ class ParagraphShape(Shape):
 
 
 class LookShape(Shape):
-    """Something that wants a look."""
+    """Something that needs attention."""
 
     what: str
     why: str
@@ -89,7 +89,7 @@ class PicturesShape(Shape):
 
 
 class SummaryShape(AnswerShape):
-    """How a book stands: a letter, and what wants a look."""
+    """How a book stands: a letter, and what needs attention."""
 
     sources: list[SourceStateShape]
     paragraphs: list[ParagraphShape]

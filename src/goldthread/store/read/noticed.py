@@ -1,4 +1,4 @@
-"""What of a book's record wants a look, counted: rejected rows, payments that name no order, possible duplicates."""
+"""What of a book's record needs attention, counted: rejected rows, payments that name no order, possible duplicates."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ class Noticed:
 
 
 def noticed_of(engine: Engine, book_id: int) -> Noticed:
-    """Count what wants a look."""
+    """Count what needs attention."""
     rejected = [
         row
         for row in list_deliveries(engine, book_id, limit=DELIVERIES_MOST)

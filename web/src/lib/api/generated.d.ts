@@ -1984,7 +1984,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * How does the book stand, and what wants a look?
+         * How does the book stand, and what needs attention?
          * @description <br/>As JSON, or (Accept: text/csv) the whole answer as a file.
          */
         get: operations["ask_summary"];
@@ -2004,7 +2004,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * How does the book stand, and what wants a look?
+         * How does the book stand, and what needs attention?
          * @description <br/>The whole answer as CSV, XLSX or Parquet.
          */
         get: operations["take_summary"];
@@ -2024,7 +2024,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * How does the book stand, and what wants a look?
+         * How does the book stand, and what needs attention?
          * @description <br/>The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print.
          */
         get: operations["take_summary_letter"];
@@ -3232,7 +3232,7 @@ export interface components {
         };
         /**
          * ApartShape
-         * @description A cohort unlike its neighbours: the share that came back up to ``age``, and theirs.
+         * @description A cohort unlike the adjacent ones: the share that came back up to ``age``, and theirs.
          */
         ApartShape: {
             /** Age */
@@ -5415,7 +5415,7 @@ export interface components {
         };
         /**
          * LookShape
-         * @description Something that wants a look.
+         * @description Something that needs attention.
          */
         LookShape: {
             /** Query */
@@ -7026,7 +7026,7 @@ export interface components {
         };
         /**
          * SummaryShape
-         * @description How a book stands: a letter, and what wants a look.
+         * @description How a book stands: a letter, and what needs attention.
          */
         SummaryShape: {
             /**

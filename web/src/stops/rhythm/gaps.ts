@@ -1,4 +1,4 @@
-/** Gaps as drawings: one axis of days for all rows, and the stitches of a row. */
+/** Gaps as drawings: one axis of days for all rows, and the bars of a row. */
 import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import type { Schemas } from '$lib/api/client';
 import { trimmed } from '$lib/format/cells';
@@ -35,7 +35,7 @@ export function gapTicks(scale: GapScale, longest: number): number[] {
 }
 
 /** One bin of a row: where it stands, how thick the cloth is there, and whether it is of the middle half. */
-export interface Stitch {
+export interface Bar {
   x: number;
   width: number;
   /** Of the row's thickest, from 0 to 1. */
@@ -46,8 +46,8 @@ export interface Stitch {
   middle: boolean;
 }
 
-/** The stitches of a row: as thick as there are gaps for each pixel of the axis. */
-export function stitches(group: Group, edges: number[], longest: number, scale: GapScale): Stitch[] {
+/** The bars of a row: as thick as there are gaps for each pixel of the axis. */
+export function bars(group: Group, edges: number[], longest: number, scale: GapScale): Bar[] {
   const { lower_quartile: low, upper_quartile: high } = group.statistics;
   const placed = group.bins.map((gaps, at) => {
     const shortest = edges[at] ?? 0;

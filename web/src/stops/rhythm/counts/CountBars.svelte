@@ -115,7 +115,7 @@
         aria-label={ladderWords(group)}
         onclick={() => onstep(Number.parseInt(group.orders))}
       >
-        <span class="stitch" aria-hidden="true"></span>{percent(group.went_on / group.reached)} %
+        <span class="tick" aria-hidden="true"></span>{percent(group.went_on / group.reached)} %
       </button>
     {/if}
   {/each}
@@ -181,7 +181,7 @@
   .rung:hover {
     text-decoration: underline;
   }
-  .stitch {
+  .tick {
     display: block;
     width: 18px;
     height: 2px;

@@ -31,7 +31,7 @@ export function countWords(answer: Counts, at: number): string {
   );
 }
 
-/** One step of the ladder in a sentence. */
+/** The repeat-purchase rate of one number of orders in a sentence. */
 export function ladderWords(group: Group): string {
   const placed = Number.parseInt(group.orders);
   if (group.reached === null || group.went_on === null) return '';

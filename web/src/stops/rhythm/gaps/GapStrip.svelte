@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
-  import { days, stitches, type GapScale } from '../gaps';
+  import { days, bars, type GapScale } from '../gaps';
 
   interface Props {
     group: Schemas['GapGroupShape'];
@@ -17,7 +17,7 @@
   let { group, edges, longest, scale, ticks, width, height, onopen }: Props = $props();
   const middle = $derived(height / 2);
   const most = $derived(height - 8);
-  const woven = $derived(stitches(group, edges, longest, scale));
+  const row = $derived(bars(group, edges, longest, scale));
   const statistics = $derived(group.statistics);
   const words = $derived(
     `${counted(statistics.gaps, 'gap')}, half of them ${days(statistics.lower_quartile)} to ` +
@@ -31,33 +31,33 @@
   {/each}
   <line
     class="warp"
-    x1={woven[0]?.x ?? 0}
-    x2={(woven.at(-1)?.x ?? 0) + (woven.at(-1)?.width ?? 0)}
+    x1={row[0]?.x ?? 0}
+    x2={(row.at(-1)?.x ?? 0) + (row.at(-1)?.width ?? 0)}
     y1={middle}
     y2={middle}
   />
-  {#each woven as stitch (stitch.shortest)}
-    {@const thick = Math.max(1.5, stitch.thick * most)}
-    <!-- the whole row is opened by its name; a stitch is a closer look -->
+  {#each row as bar (bar.shortest)}
+    {@const thick = Math.max(1.5, bar.thick * most)}
+    <!-- the whole row is opened by its name; a bar is a closer look -->
     <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-    <g class="stitch" onclick={() => onopen(stitch.shortest, stitch.longest)}>
-      <rect class="reach" x={stitch.x} y="0" width={stitch.width} {height} />
+    <g class="bar" onclick={() => onopen(bar.shortest, bar.longest)}>
+      <rect class="reach" x={bar.x} y="0" width={bar.width} {height} />
       <rect
-        class={stitch.middle ? 'half' : 'outer'}
-        x={stitch.x + (stitch.width > 3 ? 0.75 : 0)}
+        class={bar.middle ? 'half' : 'outer'}
+        x={bar.x + (bar.width > 3 ? 0.75 : 0)}
         y={middle - thick / 2}
-        width={Math.max(0.8, stitch.width - (stitch.width > 3 ? 1.5 : 0))}
+        width={Math.max(0.8, bar.width - (bar.width > 3 ? 1.5 : 0))}
         height={thick}
-        rx={Math.min(2, stitch.width / 3)}
+        rx={Math.min(2, bar.width / 3)}
       />
       <title
-        >{counted(stitch.gaps, 'gap')} of {stitch.shortest === stitch.longest
-          ? counted(stitch.shortest, 'day')
-          : `${stitch.shortest} to ${counted(stitch.longest, 'day')}`}</title
+        >{counted(bar.gaps, 'gap')} of {bar.shortest === bar.longest
+          ? counted(bar.shortest, 'day')
+          : `${bar.shortest} to ${counted(bar.longest, 'day')}`}</title
       >
     </g>
   {/each}
-  <circle class="bead" cx={scale(statistics.median)} cy={middle} r="5" />
+  <circle class="dot" cx={scale(statistics.median)} cy={middle} r="5" />
 </svg>
 
 <style>
@@ -67,13 +67,13 @@
   .warp {
     stroke: var(--ramp-4);
   }
-  .stitch {
+  .bar {
     cursor: pointer;
   }
   .reach {
     fill: transparent;
   }
-  .stitch:hover .reach {
+  .bar:hover .reach {
     fill: color-mix(in oklab, var(--color-base-content) 8%, transparent);
   }
   .half {
@@ -82,7 +82,7 @@
   .outer {
     fill: var(--ramp-3);
   }
-  .bead {
+  .dot {
     fill: var(--color-base-100);
     stroke: var(--color-base-content);
     stroke-width: 2;
