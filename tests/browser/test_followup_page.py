@@ -133,7 +133,8 @@ class AList(FollowUpCase):
         hand = self.page.get_by_label("Selected customer")
         for at, elsewhere in ((0, self.rows.nth(3)), (1, hand.get_by_role("button", name="close"))):
             self.rows.nth(at).click()
-            hand.get_by_role("button", name="Contacted").click()
+            with self.page.expect_request("**/lists/*/members/*"):
+                hand.get_by_role("button", name="Contacted").click()
             elsewhere.click()
             address = self.page.url
             held.pop().continue_()

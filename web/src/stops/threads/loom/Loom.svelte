@@ -266,7 +266,7 @@
     <div class="relative flex" style:height="{box}px">
       {#if named}
         <ol class="names" style:width="{left}px" aria-hidden="true">
-          {#each rows as at (at)}<li style:height="{loom.row}px" style:line-height="{loom.row}px">
+          {#each rows as at (at)}<li dir="auto" style:height="{loom.row}px" style:line-height="{loom.row}px">
               {answer.names[at]}
             </li>{/each}
         </ol>
