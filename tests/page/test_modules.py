@@ -90,11 +90,7 @@ class Charts(unittest.TestCase):
 
 
 class Lists(unittest.TestCase):
-    def test_windows_and_steps_stay_within_the_list(self) -> None:
-        self.assertEqual(
-            called("lib/windows.ts", ("windowOf", 0, 100, 10, 3), ("windowOf", 500, 100, 10, 1000)),
-            [[0, 3], [46, 64]],
-        )
+    def test_steps_stay_within_the_list(self) -> None:
         steps = [("stepped", key, 5, 20) for key in ("ArrowDown", "ArrowUp", "PageDown", "Home", "End", "a")]
         self.assertEqual(called("table/column.ts", *steps), [6, 4, 19, 0, 19, None])
 

@@ -4,7 +4,8 @@
   import { OWN } from '$lib/api/fields';
   import { date } from '$lib/format/dates';
   import { question } from '$lib/question.svelte';
-  import { addressed, type Column } from '$src/table/column';
+  import { addressed } from '$src/table/addressed';
+  import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
   import { dayTicks, timeScale } from '$src/thread/smallThread';

@@ -6,15 +6,8 @@
   import { count as counted } from '$lib/format/figures';
   import { readNumber } from '$lib/format/reader';
   import { MOST_PRINTED, printing } from '$lib/printing.svelte';
-  import {
-    addressed,
-    inSequence,
-    MOST_COPIED,
-    MOST_ROWS,
-    stepped,
-    type Column,
-    type Sequence,
-  } from './column';
+  import { addressed } from './addressed';
+  import { inSequence, MOST_COPIED, MOST_ROWS, stepped, type Column, type Sequence } from './column';
 
   interface Props {
     label: string;

@@ -3,7 +3,8 @@
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
-  import { addressed, type Column } from '$src/table/column';
+  import { addressed } from '$src/table/addressed';
+  import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { narrow, openCustomer } from '../opening';
 

@@ -2,7 +2,8 @@
   import type { Schemas } from '$lib/api/client';
   import { count, money, percent } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
-  import { addressed, type Column } from '$src/table/column';
+  import { addressed } from '$src/table/addressed';
+  import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { question } from '$lib/question.svelte';
 

@@ -3,7 +3,8 @@
   import { monthOf } from '$lib/format/dates';
   import { count, counted, money } from '$lib/format/figures';
   import type { Rows } from '$lib/answer.svelte';
-  import { addressed, type Column } from '$src/table/column';
+  import { addressed } from '$src/table/addressed';
+  import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
   import { PROBLEMS } from './problems';
   import { question } from '$lib/question.svelte';
