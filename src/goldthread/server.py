@@ -9,7 +9,7 @@ from typing import Any
 
 import waitress
 
-from goldthread.actions.upkeep import clean_up
+from goldthread.actions.upkeep import clean_up, remove_deleted
 from goldthread.actions.watching import MOST_STREAMS
 from goldthread.api.app import create_app
 from goldthread.api.app import describe_api as describe_api
@@ -26,8 +26,10 @@ def make_server(settings: Settings, listener: socket.socket) -> Any:
     """A server on a socket that listens; ``run`` serves until ended."""
     _allow_many_connections()
     clean_up(settings)
+    workspace = open_workspace(settings)
+    remove_deleted(workspace)
     return waitress.create_server(
-        create_app(open_workspace(settings)),
+        create_app(workspace),
         sockets=[listener],
         # every stream of changes holds a thread of its own
         threads=REQUESTS_AT_ONCE + MOST_STREAMS,

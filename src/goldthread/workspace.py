@@ -25,7 +25,6 @@ from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
 from goldthread.store.server.instance import Address, PrivateDatabase
 from goldthread.store.snapshot import open_snapshot, save_snapshot, snapshots_of
-from goldthread.store.undoing import remove_for_good
 
 T = TypeVar("T")
 BOOKS_KEPT = 4
@@ -157,6 +156,4 @@ def open_workspace(settings: Settings) -> Workspace:
         raise Unavailable("The database is not running.", remedy="Start it with make start, or goldthread database up.")
     record = Record(open_engine(address), address)
     migrate(record.engine)
-    with record.engine.begin() as connection:
-        remove_for_good(connection)
     return Workspace(settings, record)

@@ -18,6 +18,7 @@ from goldthread.stops.reading import Read, read_book
 from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.store import lists as records
 from goldthread.store import mails
+from goldthread.store.revisions import lock_book
 from tests.support import tiny
 from tests.support.asking import keep
 from tests.support.sharing import tiny_book
@@ -93,14 +94,13 @@ class Lists(StoreCase):
     def test_two_who_rename_a_list_at_once_leave_no_view_without_it(self) -> None:
         kept = keep(self.workspace, self.read(), [0, 1], "Pair")
         save_view(self.workspace, self.book, "Of the pair", "cohorts", "list=Pair", "words")
-        lock = records._lock
 
         def after_another(connection: Connection, book_id: int) -> None:
-            with mock.patch.object(records, "_lock", lock):
+            with mock.patch.object(records, "lock_book", lock_book):
                 lists.rename_list(self.workspace, self.book, kept.id, "A pair")
-            lock(connection, book_id)
+            lock_book(connection, book_id)
 
-        with mock.patch.object(records, "_lock", after_another):
+        with mock.patch.object(records, "lock_book", after_another):
             lists.rename_list(self.workspace, self.book, kept.id, "Two")
         self.assertEqual(self.names(), ["Two"])
         [view] = list_saved(self.workspace, self.book)

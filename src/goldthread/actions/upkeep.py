@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from goldthread.actions import uploads as files
 from goldthread.settings import Settings, private_folder
-from goldthread.store import snapshot
+from goldthread.store import snapshot, undoing
+from goldthread.workspace import Workspace
 
 
 def clean_up(settings: Settings) -> None:
@@ -13,3 +14,9 @@ def clean_up(settings: Settings) -> None:
     if settings.snapshots.exists():
         snapshot.remove_unfinished(settings.snapshots)
     files.remove_unfinished(settings)
+
+
+def remove_deleted(workspace: Workspace) -> None:
+    """Remove lists and views that were deleted longer ago than anybody may undo."""
+    with workspace.record.engine.begin() as connection:
+        undoing.remove_for_good(connection)

@@ -52,21 +52,21 @@ Columns = Mapping[str, Callable[[], Key]]
 """The columns of an answer that its rows can stand by, under the names that they have in its file."""
 
 
-def by_column(sort: str, count: int, columns: Columns) -> NDArray[np.int64]:
-    """Places of the rows of an answer in the sequence of one of its columns; int64, shape (count,).
+def by_column(sort: str, rows: NDArray[np.int64], columns: Columns) -> NDArray[np.int64]:
+    """The rows of an answer in the sequence of one of its columns.
 
     ``sort`` : a column, then ``~down`` for the largest first; empty for the answer's own sequence. Raises
     `InvalidInput` for another column.
     """
     if not sort:
-        return np.arange(count)
+        return rows
     name, _, way = sort.partition("~")
     if name not in columns:
         raise InvalidInput(
             f"{name} is no column of this list.", remedy=f"Choose one of: {', '.join(columns)}.", field="sort"
         )
     key, absent = _key(columns[name]())
-    return places_in_sequence(key, absent, descending=way == "down")
+    return rows.take(places_in_sequence(key, absent, descending=way == "down"))
 
 
 def _key(values: Key) -> tuple[NDArray[Any], NDArray[np.bool_]]:
@@ -85,14 +85,10 @@ def column_words(sort: str) -> list[Part]:
     return [Part(f" Rows by {called}, {'largest' if way == 'down' else 'smallest'} first.")] if name else []
 
 
-def of_customers(read: Read, name: str, rows: NDArray[np.int64]) -> Callable[[], NDArray[Any]]:
+def of_customers(read: Read, name: str, rows: NDArray[np.int64]) -> NDArray[Any]:
     """A field of some customers as numbers that ascend as it does; NaN where there is none."""
-
-    def taken() -> NDArray[Any]:
-        key, absent = (each.take(rows) for each in sort_key(read.fields.values(name)))
-        return np.where(absent, np.nan, key) if absent.any() else key
-
-    return taken
+    key, absent = (each.take(rows) for each in sort_key(read.fields.values(name)))
+    return np.where(absent, np.nan, key) if absent.any() else key
 
 
 def sequence_controls(

@@ -15,8 +15,9 @@ from goldthread.core.choices import WorkField
 from goldthread.core.records import HIDDEN
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.read.details import owners_of_keys
+from goldthread.store.revisions import lock_book
 from goldthread.store.saved_views import renamed_list
-from goldthread.store.schema.models import AS_PEOPLE_READ, Book, CustomerList
+from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList
 from goldthread.store.server.faults import tried_again
 from goldthread.store.undoing import bring_back, set_aside
 from goldthread.store.working import list_is_gone, locked_list, put_changes
@@ -113,7 +114,7 @@ def add_list(
 
     def once() -> int:
         with engine.begin() as connection:
-            _lock(connection, book_id)
+            lock_book(connection, book_id)
             count = select(func.count()).where(CustomerList.book_id == book_id)
             if connection.execute(count).scalar_one() >= LISTS_MOST:
                 raise TooLarge(f"There are {LISTS_MOST} lists already.", remedy="Delete some of them.", field="name")
@@ -169,7 +170,7 @@ def rename_list(engine: Engine, book_id: int, list_id: int, name: str) -> ListRo
 
     def once() -> None:
         with engine.begin() as connection:
-            _lock(connection, book_id)
+            lock_book(connection, book_id)
             mine = select(CustomerList.name).where(CustomerList.book_id == book_id, CustomerList.id == list_id)
             old = connection.execute(mine).scalar()
             if old is None:
@@ -223,11 +224,6 @@ def members_mask(engine: Engine, book_id: int, list_id: int, book: OrderBook) ->
     if gone.size:
         mask |= np.isin(book.customer_id, owners_of_keys(engine, gone.tolist()))
     return mask
-
-
-def _lock(connection: Connection, book_id: int) -> None:
-    """One at a time: who looks for a free name beside somebody else finds the same one."""
-    connection.execute(select(Book.id).where(Book.id == book_id).with_for_update())
 
 
 def _taken(connection: Connection, book_id: int, name: str) -> int | None:

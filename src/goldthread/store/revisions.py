@@ -58,6 +58,11 @@ def stamp_of(connection: Connection, book_id: int, number: int) -> str | None:
     return connection.execute(stamp).scalar()
 
 
+def lock_book(connection: Connection, book_id: int) -> None:
+    """One at a time: who counts, or looks for a free name, beside somebody else finds the same."""
+    connection.execute(select(Book.id).where(Book.id == book_id).with_for_update())
+
+
 def step_to(connection: Connection, book_id: int, number: int) -> None:
     """Bring a book to a revision, in a transaction of the caller's."""
     connection.execute(update(Book).where(Book.id == book_id).values(revision=number))

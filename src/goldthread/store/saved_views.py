@@ -10,7 +10,8 @@ from urllib.parse import parse_qsl, urlencode
 from sqlalchemy import Connection, Engine, bindparam, collate, func, insert, or_, select, update
 
 from goldthread.errors import Conflict, NotFound, TooLarge
-from goldthread.store.schema.models import AS_PEOPLE_READ, Book, SavedView
+from goldthread.store.revisions import lock_book
+from goldthread.store.schema.models import AS_PEOPLE_READ, SavedView
 from goldthread.store.server.faults import tried_again
 from goldthread.store.undoing import bring_back, set_aside
 from goldthread.store.write.orders_in import now
@@ -81,8 +82,7 @@ def add_version(
 def _add_version(engine: Engine, book_id: int, name: str, values: dict[str, str], seen: int | None) -> int:
     mine = SavedView.book_id == book_id
     with engine.begin() as connection:
-        # one at a time: who counts versions beside somebody else counts wrong
-        connection.execute(select(Book.id).where(Book.id == book_id).with_for_update())
+        lock_book(connection, book_id)
         if connection.execute(select(func.count()).where(mine)).scalar_one() >= VERSIONS_MOST:
             raise TooLarge(f"{VERSIONS_MOST} versions are saved already.", remedy="Delete some of them.", field="name")
         newest = connection.execute(

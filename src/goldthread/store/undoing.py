@@ -10,7 +10,8 @@ import datetime as dt
 from sqlalchemy import ColumnElement, Connection, collate, delete, func, select, update
 
 from goldthread.errors import Conflict, NotFound, TooLarge
-from goldthread.store.schema.models import AS_PEOPLE_READ, Book, CustomerList, ListChange, ListMail, SavedView
+from goldthread.store.revisions import lock_book
+from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList, ListChange, ListMail, SavedView
 
 KEPT_SECONDS = 60
 """How long at least; the page offers it for ten seconds, and for as long as somebody is at it."""
@@ -31,8 +32,7 @@ def bring_back(connection: Connection, kind: Deletable, book_id: int, number: in
     ``most`` are the records of the kind that a book may have. Raises `NotFound` when it is gone for good, `Conflict`
     when its name was taken meanwhile, `TooLarge` when there is no room for it.
     """
-    # one at a time, as those who look for a free name
-    connection.execute(select(Book.id).where(Book.id == book_id).with_for_update())
+    lock_book(connection, book_id)
     mine = kind.deleted_from == book_id
     found = connection.execute(select(kind.name, kind.deleted_at).where(mine, kind.id == number)).first()
     if found is None:

@@ -184,17 +184,17 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
     columns: Columns
     if by == CUSTOMER:
         key = ("gaps of customers", *read.key)
-        by_customer = workspace.answer(read.shelved, key, lambda: gaps_by_customer(history))
-        rows = np.argsort(-by_customer.median_days, kind="stable")
+        customers: CustomerGaps = workspace.answer(read.shelved, key, lambda: gaps_by_customer(history))
+        by_customer, rows = customers, np.argsort(-customers.median_days, kind="stable")
         columns = {
-            "name": of_customers(read, "name", by_customer.customers.take(rows)),
-            **{name: partial(np.take, values, rows) for name, values in by_customer.columns().items()},
+            "name": lambda: of_customers(read, "name", customers.customers.take(rows)),
+            **{name: partial(np.take, values, rows) for name, values in customers.columns().items()},
         }
     elif by == ORDER:
         gaps = gap_days(read.orders).take(together.positions)
         rows = together.positions.take(np.argsort(-gaps, kind="stable"))
         columns = {
-            "name": of_customers(read, "name", read.orders.customer.take(rows).astype(np.int64)),
+            "name": lambda: of_customers(read, "name", read.orders.customer.take(rows).astype(np.int64)),
             "gap": lambda: gap_days(read.orders).take(rows),
             "date": lambda: read.orders.day.take(rows),
         }
@@ -204,7 +204,7 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
         if not in_sequence(by):
             rows = np.argsort(-table.quantile_days(0.5), kind="stable")
         columns = _group_columns(table, rows, by)
-    rows = rows.take(by_column(question.sort, rows.size, columns))
+    rows = by_column(question.sort, rows, columns)
     counts = read.orders.counts.take(history.customers)
     return GapsAnswer(
         read,
@@ -220,9 +220,8 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
 
 
 def _group_columns(table: GapTable, rows: Int64s, by: str) -> Columns:
-    labels = [table.labels[row] for row in rows.tolist()]
     return {
-        "group": lambda: np.arange(rows.size) if in_sequence(by) else labels,
+        "group": lambda: np.arange(rows.size) if in_sequence(by) else [table.labels[row] for row in rows.tolist()],
         "count": lambda: table.counts.take(rows),
         "mean": lambda: table.mean_days.take(rows),
         "median": lambda: table.quantile_days(0.5).take(rows),
@@ -305,11 +304,11 @@ def ask_due(workspace: Workspace, read: Read, question: DueQuestion) -> DueAnswe
     rows = np.concatenate((late, due.coming))
     named = ("name", "next_due", "overdue", "revenue")
     columns: Columns = {
-        **{name: of_customers(read, name, rows) for name in named},
+        **{name: partial(of_customers, read, name, rows) for name in named},
         "days_late": lambda: due.days_late(rows),
         "expected_gap": lambda: expected_gap_days(read.orders).take(rows),
     }
-    return DueAnswer(read, question, due, rows.take(by_column(question.sort, rows.size, columns)))
+    return DueAnswer(read, question, due, by_column(question.sort, rows, columns))
 
 
 def due_days(question: DueQuestion) -> int:

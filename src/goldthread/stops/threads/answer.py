@@ -242,19 +242,21 @@ def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> Pair
     """Earliest and latest order for each pair of labels."""
     key = ("pairs", *read.key, question.rows, question.columns)
     grid: Pairs = workspace.answer(read.shelved, key, lambda: pairs(read.history, question.rows, question.columns))
+    if not question.sort:
+        return PairsAnswer(read, question, grid)
     days = grid.latest if question.extreme is Extreme.LATEST else grid.earliest
     columns: Columns = {
         "row": lambda: _row_labels(read, grid),
         **{str(place + 1): partial(_known_days, days[:, place]) for place in range(len(grid.column_labels))},
     }
-    rows = by_column(question.sort, grid.rows.size, columns)
+    rows = by_column(question.sort, np.arange(grid.rows.size), columns)
     taken = {name: getattr(grid, name).take(rows, axis=0) for name in ("rows", "earliest", "latest", "orders")}
     return PairsAnswer(read, question, replace(grid, **taken))
 
 
 def _row_labels(read: Read, grid: Pairs) -> Key:
     if grid.row_labels is None:
-        return of_customers(read, "name", grid.rows)()
+        return of_customers(read, "name", grid.rows)
     return [grid.row_labels[code] for code in grid.rows.tolist()]
 
 

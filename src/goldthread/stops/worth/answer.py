@@ -194,7 +194,7 @@ def ask_spend(workspace: Workspace, read: Read, question: SpendQuestion) -> Spen
         "cac": lambda: np.array([row.cac_minor for row in shown], np.float64),
         "problem": lambda: [row.problem or "" for row in shown],
     }
-    shown = [shown[place] for place in by_column(question.sort, len(shown), columns).tolist()]
+    shown = [shown[place] for place in by_column(question.sort, np.arange(len(shown)), columns).tolist()]
     table = cohort_table_of(workspace, read, read.history.everybody, Period.MONTH)
     return SpendAnswer(read, question, shown, problems, table)
 
@@ -216,13 +216,13 @@ def ask_top_customers(workspace: Workspace, read: Read, question: TopCustomersQu
     shares = workspace.answer(read.shelved, ("revenue shares", *read.key), lambda: revenue_shares(read.history))
     count = count_of(shares, question.top)
     columns: Columns = {
-        "name": of_customers(read, "name", shares.customers[:count]),
+        "name": lambda: of_customers(read, "name", shares.customers[:count]),
         "place": lambda: np.arange(count),
         "orders": lambda: shares.orders[:count],
         "revenue": lambda: shares.revenue_minor[:count],
         "cumulative_share": lambda: shares.cumulative_minor[:count],
     }
-    return TopCustomersAnswer(read, question, shares, by_column(question.sort, count, columns))
+    return TopCustomersAnswer(read, question, shares, by_column(question.sort, np.arange(count), columns))
 
 
 def count_of(shares: RevenueShares, top: Top) -> int:

@@ -71,7 +71,7 @@ def ask_bought(workspace: Workspace, read: Read, question: BoughtQuestion) -> Bo
         "lines": lambda: found.lines,
         "revenue": lambda: found.revenue_minor,
     }
-    return BoughtAnswer(read, question, found, by_column(question.sort, len(found.labels), columns))
+    return BoughtAnswer(read, question, found, by_column(question.sort, np.arange(len(found.labels)), columns))
 
 
 def ask_leads_to(workspace: Workspace, read: Read, question: LeadsToQuestion) -> LeadsToAnswer:
