@@ -7,6 +7,11 @@
 
   let { stops, open = $bindable() }: { stops: readonly Stop[]; open: boolean } = $props();
   const id = $props.id();
+  const CHOICES = [
+    { name: 'numbers', label: 'Numbers', options: Object.keys(NUMBER_FORMS) },
+    { name: 'dates', label: 'Dates', options: DATE_FORMS },
+    { name: 'week', label: 'Weeks begin on', options: WEEKS },
+  ] as const;
   const keys = $derived([
     ...stops.map(({ title }, at) => ({ shown: String(at + 1), words: `go to ${title}` })),
     ...Object.values(COMMANDS),
@@ -22,33 +27,17 @@
   >
     <Dialog.Title class="mb-3 font-serif text-xl font-semibold">Settings and keys</Dialog.Title>
     <div class="mb-4 grid grid-cols-[7rem_1fr] items-center gap-2">
-      <label for="{id}-numbers">Numbers</label>
-      <select
-        id="{id}-numbers"
-        class="select select-sm"
-        value={reader.numbers}
-        onchange={(event) => choose({ numbers: event.currentTarget.value })}
-      >
-        {#each Object.keys(NUMBER_FORMS) as form (form)}<option>{form}</option>{/each}
-      </select>
-      <label for="{id}-dates">Dates</label>
-      <select
-        id="{id}-dates"
-        class="select select-sm"
-        value={reader.dates}
-        onchange={(event) => choose({ dates: event.currentTarget.value as typeof reader.dates })}
-      >
-        {#each DATE_FORMS as form (form)}<option>{form}</option>{/each}
-      </select>
-      <label for="{id}-week">Weeks begin on</label>
-      <select
-        id="{id}-week"
-        class="select select-sm"
-        value={reader.week}
-        onchange={(event) => choose({ week: event.currentTarget.value as typeof reader.week })}
-      >
-        {#each WEEKS as day (day)}<option>{day}</option>{/each}
-      </select>
+      {#each CHOICES as { name, label, options } (name)}
+        <label for="{id}-{name}">{label}</label>
+        <select
+          id="{id}-{name}"
+          class="select select-sm"
+          value={reader[name]}
+          onchange={(event) => choose({ [name]: event.currentTarget.value })}
+        >
+          {#each options as option (option)}<option>{option}</option>{/each}
+        </select>
+      {/each}
       <label for="{id}-theme">Theme</label>
       <select
         id="{id}-theme"

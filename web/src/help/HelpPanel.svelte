@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goOnHere } from '$lib/focus';
-  import { find, MEANINGS, USES } from './documents';
+  import { CHAPTERS, find, MEANINGS, USES } from './documents';
 
   interface Props {
     /** What is read: the number of a section of the definitions, or a stop. */
@@ -13,7 +13,7 @@
   let { chapter, term, onchoose, onclose }: Props = $props();
   const FOUND_MOST = 30;
   let typed = $state('');
-  const shown = $derived([...MEANINGS, ...USES].find((each) => each.name === chapter) ?? MEANINGS[0]);
+  const shown = $derived(CHAPTERS.find((each) => each.name === chapter) ?? MEANINGS[0]);
   const found = $derived(typed.trim() ? find(typed) : undefined);
   let text = $state<HTMLElement>();
 

@@ -30,6 +30,8 @@ export const USES: Chapter[] = Object.entries(PAPERS).map(([name, sections]) => 
   sections,
 }));
 
+export const CHAPTERS = [...MEANINGS, ...USES];
+
 export interface Found {
   chapter: Chapter;
   title: string;
@@ -39,7 +41,7 @@ export interface Found {
 /** Every block that has all words of a text, in the sequence of reading. */
 export function find(text: string): Found[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  return [...MEANINGS, ...USES].flatMap((chapter) =>
+  return CHAPTERS.flatMap((chapter) =>
     chapter.sections.flatMap(({ title, blocks }) =>
       blocks
         .filter((block) => words.every((word) => block.text.toLowerCase().includes(word)))

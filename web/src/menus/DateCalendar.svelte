@@ -1,7 +1,12 @@
 <script lang="ts">
-  import { CalendarDate, parseDate } from '@internationalized/date';
+  import {
+    getLocalTimeZone,
+    parseDate,
+    toCalendarDate,
+    today as todayIn,
+    type CalendarDate,
+  } from '@internationalized/date';
   import { Calendar } from 'bits-ui';
-  import { isoOf } from '$lib/format/dates';
   import { MONTHS, readDate, reader } from '$lib/format/reader';
 
   interface Props {
@@ -13,7 +18,7 @@
   const YEARS_BACK = 40;
   const YEARS_AHEAD = 5;
 
-  const today = parseDate(isoOf(Math.floor(Date.now() / 86_400_000)));
+  const today = todayIn(getLocalTimeZone());
   const iso = $derived(readDate(value).value);
   const chosen = $derived(iso === undefined ? undefined : parseDate(iso));
   let shown = $derived<CalendarDate>(chosen ?? today);
@@ -34,7 +39,7 @@
   weekdayFormat="short"
   weekStartsOn={reader.week === 'Sunday' ? 0 : 1}
   fixedWeeks
-  bind:placeholder={() => shown, (day) => (shown = new CalendarDate(day.year, day.month, day.day))}
+  bind:placeholder={() => shown, (day) => (shown = toCalendarDate(day))}
   {...chosen ? { value: chosen } : {}}
   onValueChange={(day) => day && onchoose(day.toString())}
 >

@@ -57,7 +57,7 @@
     value={text}
     oninput={(event) => {
       text = event.currentTarget.value;
-      given = value = (text.trim() && read(text).value) || '';
+      given = value = typed?.value ?? '';
     }}
   />
   <span id={hint} class={['max-w-64 text-sm', typed?.problem ? 'text-error' : 'quiet']} aria-live="polite"
