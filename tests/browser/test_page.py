@@ -43,6 +43,23 @@ class Cohorts(PageCase):
         self.choose("First column", "left out")
         expect(self.cell(0, 0)).to_have_count(0)
 
+    def test_a_longer_line_over_the_table_does_not_move_it(self) -> None:
+        self.page.set_viewport_size({"width": 1160, "height": 800})
+        self.cohorts()
+        line = self.page.locator("p.sentence.quiet")
+        table = self.page.get_by_role("grid")
+        heights, distances = [], []
+        for name in ("Retention rate", "Cohort revenue"):
+            if heights:
+                self.choose("Figure", "how much revenue came")
+            expect(line).to_contain_text(name)
+            words, cells = line.bounding_box(), table.bounding_box()
+            assert words and cells
+            heights.append(words["height"])
+            distances.append(cells["y"] - words["y"])
+        self.assertGreater(heights[0], heights[1])
+        self.assertEqual(distances[0], distances[1])
+
     def test_the_reading_line_chooses_sources_statuses_and_the_date(self) -> None:
         self.cohorts()
         reading = self.page.get_by_test_id("reading")

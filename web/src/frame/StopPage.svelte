@@ -117,7 +117,7 @@
     <div class={['flex min-w-0 flex-col', page ? 'desk:w-[416px] desk:shrink-0' : 'flex-1']}>
       <div
         class={[
-          'flex min-h-7 flex-wrap items-baseline justify-between gap-x-4 text-sm',
+          'flex min-h-7 flex-wrap items-baseline justify-between gap-x-4 text-sm desk:min-h-12 desk:content-start',
           !page && 'desk:flex-nowrap',
         ]}
       >
