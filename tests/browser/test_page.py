@@ -48,15 +48,15 @@ class Cohorts(PageCase):
         self.cohorts()
         line = self.page.locator("p.sentence.quiet")
         table = self.page.get_by_role("grid")
-        heights, distances = [], []
+        heights: list[float] = []
+        distances: list[float] = []
         for name in ("Retention rate", "Cohort revenue"):
             if heights:
                 self.choose("Figure", "how much revenue came")
             expect(line).to_contain_text(name)
-            words, cells = line.bounding_box(), table.bounding_box()
-            assert words and cells
-            heights.append(words["height"])
-            distances.append(cells["y"] - words["y"])
+            top, height = line.evaluate("each => [each.getBoundingClientRect().y, each.clientHeight]")
+            heights.append(height)
+            distances.append(table.evaluate("each => each.getBoundingClientRect().y") - top)
         self.assertGreater(heights[0], heights[1])
         self.assertEqual(distances[0], distances[1])
 
