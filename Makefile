@@ -6,7 +6,7 @@ GOLDTHREAD := .venv/bin/goldthread
 QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-.PHONY: help demo start stop test quick check differential bench screenshots format types clean
+.PHONY: help demo start stop test quick check differential bench bench-large screenshots format types clean
 
 help: ## list the commands
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -53,8 +53,8 @@ format: ## put all code into the house form
 	cd web && $(NODE_PATH_FIRST) npm run --silent format
 
 types: ## make the front end's types anew from the API's own description
-	$(GOLDTHREAD) openapi > web/src/lib/api/openapi.json
-	cd web && $(NODE_PATH_FIRST) npm run --silent types
+	@rm -f .stamps/interface
+	@setup/prepare.sh product
 
 differential: ## hold the program against the second implementation for an hour; MINUTES=5 for less
 	@setup/prepare.sh checks
@@ -64,10 +64,14 @@ bench: ## measure: build, questions, bulk rates; prints ratios
 	@setup/prepare.sh checks
 	$(PYTHON) -m bench
 
+bench-large: ## measure the core at a hundred million orders; takes some 16 GB of memory
+	@setup/prepare.sh checks
+	$(PYTHON) -m bench.large
+
 screenshots: ## take the pictures in docs/screenshots from the demo book
 	@setup/prepare.sh checks
 	$(PYTHON) -m docs.take_screenshots
 
 clean: ## remove everything that set-up and running made
 	@if [ -x $(GOLDTHREAD) ]; then $(GOLDTHREAD) down; fi
-	rm -rf .venv .stamps web/node_modules web/dist var .mypy_cache .ruff_cache src/*.egg-info
+	rm -rf .venv .stamps web/node_modules web/dist web/src/lib/api/{openapi.json,generated.d.ts,fields.ts} var .mypy_cache .ruff_cache src/*.egg-info

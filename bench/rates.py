@@ -7,6 +7,7 @@
 * an attribute of all orders, and the memory of ten, beside the bulk reader alone;
 * the same orders line by line: delivered, read as a book, and their lines, beside the bulk reader alone;
 * the columns of a book from MariaDB to the core, beside the bulk reader alone;
+* the book brought forward after a further file of a hundredth of its orders, beside reading it anew;
 * the cohort table of the core, beside the same table by SQL window functions.
 """
 
@@ -37,7 +38,7 @@ from goldthread.intake.packing import Table
 from goldthread.settings import Settings
 from goldthread.store.books import BookRow
 from goldthread.store.read.lines_out import LINES_QUERY
-from goldthread.store.read.orders_out import ORDERS_QUERY, load_book
+from goldthread.store.read.orders_out import load_book, orders_query
 from goldthread.store.recount.cohorts import recount_cohorts
 from goldthread.store.saved_views import add_version
 from goldthread.store.server.bulk import read
@@ -45,6 +46,7 @@ from goldthread.workspace import Workspace, open_workspace, private_database
 
 SEED = 7
 CUSTOMER_SHARE = 0.15
+WEEK_SHARE = 100
 FIRST_DAY = dt.date(2019, 1, 1)
 SPAN_DAYS = 2_191
 FURTHER = (5, 12, 40, 120, 400, 1_000, 8, 2_000, 3_500, 5_000)
@@ -78,8 +80,11 @@ def store_rates(orders: int) -> list[Row]:
 
 
 def _delivered(workspace: Workspace, file: Path) -> float:
-    """Seconds to deliver a file that was looked at."""
-    book = books.add_book(workspace, "bench", "EUR", "UTC")
+    """Seconds to deliver a file that was looked at, into a new book."""
+    return _delivered_into(workspace, books.add_book(workspace, "bench", "EUR", "UTC"), file)
+
+
+def _delivered_into(workspace: Workspace, book: BookRow, file: Path) -> float:
     view = look_at_table(Table("", file, typed=False))
     errand = Errand("shop", file.name, view.file, reading_of(view))
     return timed(lambda: deliver_file(workspace, book, errand, _quiet), 1)
@@ -105,8 +110,8 @@ def _lines(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     """Deliver orders line by line, and read them back as a book and as lines."""
     delivered = _delivered(workspace, file)
     book = books.find_book(workspace, "bench")
-    orders_alone = timed(lambda: read(workspace.record, ORDERS_QUERY.format(book=book.id, low=0, high=2**62)), 3)
-    alone = timed(lambda: read(workspace.record, LINES_QUERY.format(book=book.id)), 3)
+    orders_alone = timed(lambda: read(workspace.record, orders_query(book.id)), 3)
+    alone = timed(lambda: read(workspace.record, LINES_QUERY.format(book=book.id, some="")), 3)
     both = orders_alone + alone
     columns = timed(lambda: load_book(workspace.record, book.id), 3)
     shelved = workspace.orders(book.id).orders
@@ -166,7 +171,7 @@ def _watched(workspace: Workspace, work: Callable[[], float]) -> tuple[float, fl
 def _measure(workspace: Workspace, file: Path, orders: int, plain: float) -> list[Row]:
     delivered, held, waited = _watched(workspace, lambda: _delivered(workspace, file))
     book = books.find_book(workspace, "bench")
-    query = ORDERS_QUERY.format(book=book.id, low=0, high=2**62)
+    query = orders_query(book.id)
     read_alone = timed(lambda: read(workspace.record, query), 3)
     columns = timed(lambda: load_book(workspace.record, book.id), 3)
     return [
@@ -175,7 +180,18 @@ def _measure(workspace: Workspace, file: Path, orders: int, plain: float) -> lis
         Row("a view that is saved meanwhile waits at most", waited, delivered, "the delivery"),
         Row(f"columns of {orders:,} orders, as a book", columns, read_alone, "the bulk reader alone"),
         *_second_road(workspace, book, orders),
+        _week(workspace, book, orders, columns),
     ]
+
+
+def _week(workspace: Workspace, book: BookRow, orders: int, anew: float) -> Row:
+    """The book once more after a further file of a hundredth of its orders came."""
+    more = orders // WEEK_SHARE
+    with tempfile.TemporaryDirectory(prefix="gt-bench-") as folder:
+        file = write_orders(Path(folder) / "week.csv", more, first=orders, customers=int(orders * CUSTOMER_SHARE))
+        _delivered_into(workspace, book, file)
+    brought = timed(lambda: workspace.orders(book.id), 1)
+    return Row(f"the book after a further file of {more:,} orders", brought, anew, "reading the book anew")
 
 
 def _second_road(workspace: Workspace, book: BookRow, orders: int) -> list[Row]:
@@ -187,11 +203,11 @@ def _second_road(workspace: Workspace, book: BookRow, orders: int) -> list[Row]:
     return [Row(f"cohort table of {orders:,} orders", asked, recounted, "SQL window functions in MariaDB")]
 
 
-def write_orders(path: Path, orders: int) -> Path:
-    """A CSV of order headers, in no sequence."""
-    draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
-    customers = int(orders * CUSTOMER_SHARE)
-    numbers = list(range(orders))
+def write_orders(path: Path, orders: int, first: int = 0, customers: int | None = None) -> Path:
+    """A CSV of order headers, in no sequence; their numbers from ``first`` on."""
+    draw = random.Random(SEED + first)  # noqa: S311 - seeded on purpose
+    customers = int(orders * CUSTOMER_SHARE) if customers is None else customers
+    numbers = list(range(first, first + orders))
     draw.shuffle(numbers)
     with path.open("w", encoding="utf-8", newline="") as out:
         write = csv.writer(out)

@@ -6,7 +6,7 @@ cd "$(dirname "$0")/.."
 what=${1:-product}
 stamps=.stamps
 mkdir -p "$stamps"
-total=4
+total=5
 step=0
 
 say() { step=$((step + 1)); printf '[%d/%d] %s\n' "$step" "$total" "$1"; }
@@ -67,6 +67,18 @@ node_tools() {
   fi
 }
 
+# the interface as the program describes it, and its types for the page: made here, kept nowhere else
+interface() {
+  local sources made=(web/src/lib/api/{openapi.json,generated.d.ts,fields.ts})
+  mapfile -t sources < <(find src/goldthread -name '*.py' -not -path '*/migrations/*' | LC_ALL=C sort)
+  sources+=(web/make_fields.js web/package-lock.json constraints.txt)
+  if [ "$(ls "${made[@]}" 2>/dev/null | wc -l)" -eq ${#made[@]} ] && unchanged interface "${sources[@]}"; then return; fi
+  .venv/bin/goldthread openapi > "${made[0]}.new"
+  mv "${made[0]}.new" "${made[0]}"
+  (cd web && npm run --silent types)
+  done_with interface "${sources[@]}"
+}
+
 front_end() {
   local sources
   mapfile -t sources < <(find web docs/definitions.md docs/using -path web/node_modules -prune -o -path web/dist -prune -o -type f -print | LC_ALL=C sort)
@@ -78,4 +90,5 @@ front_end() {
 say "Debian packages"; packages
 say "Python packages"; python_packages
 say "Front-end packages"; node_tools
+say "Types of the interface"; interface
 say "Front end"; front_end

@@ -17,7 +17,7 @@ const own = asked.map(([name, taken]) => [
   name,
   taken.filter((each) => ![...everywhere, ...WINDOW].includes(each)),
 ]);
-const text = `/** Made by \`make types\` from the API's description. */
+const text = `/** Made by set-up from the API's description. */
 
 /** The choices of the reading line, which every question takes. */
 export const READING: readonly string[] = ${JSON.stringify(everywhere)};

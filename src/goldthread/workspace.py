@@ -18,13 +18,20 @@ from goldthread.settings import Settings
 from goldthread.store.lists import members_mask
 from goldthread.store.read.lines_out import lines_on_record
 from goldthread.store.read.orders_out import load_book
-from goldthread.store.read.orders_since import book_since
+from goldthread.store.read.orders_since import book_since, is_worth_it
 from goldthread.store.read.own_out import own_attributes
-from goldthread.store.revisions import Stamped, present_revision, read_at
+from goldthread.store.revisions import Stamped, present_revision, read_at, touched_since
 from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
 from goldthread.store.server.instance import Address, PrivateDatabase
-from goldthread.store.snapshot import open_snapshot, save_snapshot, snapshots_of
+from goldthread.store.snapshot import (
+    Whole,
+    open_snapshot,
+    revisions_on_disk,
+    save_snapshot,
+    snapshots_of,
+    whole_of,
+)
 
 T = TypeVar("T")
 BOOKS_KEPT = 4
@@ -33,11 +40,12 @@ _READ_ANEW_MOST = 5
 
 @dataclass(frozen=True, eq=False)
 class Shelved:
-    """A book as of one revision."""
+    """A book as of one revision. ``since``: the last whole snapshot, where there is one."""
 
     book_id: int
     at: Stamped
     orders: OrderBook
+    since: Whole | None = None
 
     @property
     def revision(self) -> int:
@@ -54,8 +62,8 @@ class Workspace:
         self.account = Account(settings.kept_memory_mib << 20, self._books_in_use)
 
     def orders(self, book_id: int) -> Shelved:
-        """The book at its present revision: from memory, brought forward by what was put in by hand since, else from
-        its snapshot, else from the record."""
+        """The book at its present revision: brought forward from the one in memory, else from its snapshot, from an
+        earlier one that is brought forward, else from the record."""
         at = present_revision(self.record.engine, book_id)
         return self._books.get((book_id, at), lambda: self._load(book_id, at))
 
@@ -99,25 +107,69 @@ class Workspace:
 
     def _load(self, book_id: int, at: Stamped) -> Shelved:
         known = self._books.newest(book_id)
-        if known is not None and known.revision < at.number:
-            brought = book_since(self.record, book_id, known.orders, known.at, at)
-            if brought is not None:
-                self._forget_other(book_id, at)
-                return self._shelved(book_id, at, brought)
         self._forget_other(book_id, at)
-        del known
-        found = open_snapshot(self.settings.snapshots, book_id, at)
-        if found is not None:
-            return self._shelved(book_id, at, found)
-        older = snapshots_of(self.settings.snapshots, book_id)
+        if known is None or known.revision >= at.number:
+            known = self._from_disk(book_id, at)
+        if known is not None and known.at == at:
+            return known
+        if known is not None:
+            held = [known]
+            del known
+            brought = self._brought_forward(held, at)
+            if brought is not None:
+                return brought
+        folder = self.settings.snapshots
+        older = snapshots_of(folder, book_id)
         read_at, orders = load_book(self.record, book_id)
-        save_snapshot(self.settings.snapshots, book_id, read_at, orders, older)
-        return self._shelved(book_id, read_at, orders)
+        is_saved = save_snapshot(folder, book_id, read_at, orders, older)
+        return self._shelved(book_id, read_at, orders, Whole.itself(read_at) if is_saved else None)
 
-    def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:
+    def _from_disk(self, book_id: int, at: Stamped) -> Shelved | None:
+        """The book from its snapshot, else from the newest earlier one."""
+        folder = self.settings.snapshots
+        earlier = [each for each in revisions_on_disk(folder, book_id) if each.number < at.number]
+        for each in [at, *earlier]:
+            found = open_snapshot(folder, book_id, each)
+            if found is not None:
+                return self._shelved(book_id, each, found, whole_of(folder, book_id, each))
+        return None
+
+    def _brought_forward(self, held: list[Shelved], at: Stamped) -> Shelved | None:
+        """An earlier book, taken out of ``held``, with what changed since; None when it must be read anew."""
+        known = held.pop()
+        book_id, was, since, orders = known.book_id, known.at, known.since, [known.orders]
+        del known
+        folder, customers = self.settings.snapshots, orders[0].customer_count
+        for _ in range(_READ_ANEW_MOST):
+            with self.record.engine.connect() as connection:
+                touched = touched_since(connection, book_id, was, at)
+            if touched is None or not is_worth_it(touched, customers):
+                return None
+            try:
+                brought = book_since(self.record, book_id, orders, touched, at, folder)
+            except Outdated:
+                at = present_revision(self.record.engine, book_id)
+                continue
+            return None if brought is None else self._saved(book_id, at, brought, since, touched)
+        return None
+
+    def _saved(
+        self, book_id: int, at: Stamped, orders: OrderBook, since: Whole | None, touched: NDArray[np.int64]
+    ) -> Shelved:
+        """A book that was brought forward, on disk as well: what changed since a whole snapshot, or a whole one."""
+        folder = self.settings.snapshots
+        older = snapshots_of(folder, book_id)
+        if since is not None:
+            since = Whole(since.at, np.union1d(since.touched, touched))
+            is_near = is_worth_it(since.touched, orders.customer_count)
+            since = since if is_near and whole_of(folder, book_id, since.at) is not None else None
+        is_saved = save_snapshot(folder, book_id, at, orders, older, since)
+        return Shelved(book_id, at, orders, Whole.itself(at) if since is None and is_saved else since)
+
+    def _shelved(self, book_id: int, at: Stamped, orders: OrderBook, since: Whole | None) -> Shelved:
         own = own_attributes(self.record, book_id, at, self.settings.snapshots)
         lines = lines_on_record(self.record, book_id, at, self.settings.snapshots)
-        return Shelved(book_id, at, replace(orders, own=own, on_record=lines))
+        return Shelved(book_id, at, replace(orders, own=own, on_record=lines), since)
 
     def _forget_other(self, book_id: int, at: Stamped) -> None:
         self._books.forget_other(book_id, at)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import unittest
+from itertools import pairwise
 from unittest import mock
 
 import numpy as np
@@ -52,22 +53,26 @@ class OrderOfOrders(unittest.TestCase):
     def test_nine_comes_before_ten(self) -> None:
         self.assertEqual(sorted(["A-10", "A-9", "B-1", "A-09"], key=natural_key), ["A-09", "A-9", "A-10", "B-1"])
 
-    def test_keys_too_wide_to_pack_are_sorted_all_the_same(self) -> None:
+    def test_rows_are_sorted_by_ranges_of_customers_to_the_same_end(self) -> None:
+        """Whether a key has room for a few customers alone, the book is large, or both."""
         draw = np.random.default_rng(3)
         customer, day = draw.integers(0, 50, 400, np.int32), draw.integers(-9, 900, 400, np.int32)
-        packed = sorted_rows(customer, day, 50)
-        with mock.patch.object(ordering, "_KEY_BITS", 8):
-            wide = sorted_rows(customer, day, 50)
-        for name in ("rows", "day", "counts"):
-            with self.subTest(column=name):
-                self.assertEqual(getattr(wide, name).tolist(), getattr(packed, name).tolist())
-
-    def test_large_books_are_sorted_in_two_threads_to_the_same_end(self) -> None:
-        draw = np.random.default_rng(4)
-        customer, day = draw.integers(0, 50, 400, np.int32), draw.integers(0, 900, 400, np.int32)
-        with mock.patch.object(ordering, "_THREADED_FROM", 1):
-            threaded = sorted_rows(customer, day, 50)
-        self.assertEqual(threaded.rows.tolist(), sorted_rows(customer, day, 50).rows.tolist())
+        customer[:200] = 7
+        expected = np.lexsort((day, customer))
+        for bits, threaded_from, at_once in ((63, 1_000, 1_000), (21, 1_000, 1_000), (63, 1, 1_000), (22, 1, 30)):
+            with (
+                self.subTest(bits=bits, at_once=at_once),
+                mock.patch.object(ordering, "_KEY_BITS", bits),
+                mock.patch.object(ordering, "_THREADED_FROM", threaded_from),
+                mock.patch.object(ordering, "_ROWS_AT_ONCE", at_once),
+            ):
+                found = sorted_rows(customer, day, 50)
+                self.assertEqual(found.rows.tolist(), expected.tolist())
+                self.assertEqual(found.day.tolist(), day.take(expected).tolist())
+                self.assertEqual(found.counts.tolist(), np.bincount(customer, minlength=50).tolist())
+                pairs = list(zip(customer.take(expected).tolist(), day.take(expected).tolist(), strict=True))
+                together = [one == other for one, other in pairwise(pairs)]
+                self.assertEqual([one == other for one, other in pairwise(found.key.tolist())], together)
 
 
 class Building(unittest.TestCase):

@@ -1,121 +1,199 @@
-"""A book brought forward by what was put in by hand is the book that is read anew."""
+"""A book brought forward by what changed is the book that is read anew."""
 
 from __future__ import annotations
 
-import datetime as dt
 import random
 import threading
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 from unittest import mock
 
+import numpy as np
+
 from goldthread import workspace as shelves
-from goldthread.actions.by_hand import CustomerByHand, OrderByHand, cancel_order, put_customer, put_order
+from goldthread.actions.attributes import describe_attribute
+from goldthread.actions.by_hand import (
+    CustomerByHand,
+    OrderByHand,
+    cancel_order,
+    match_customers,
+    put_customer,
+    put_order,
+)
 from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.records import OrderStatus
-from goldthread.errors import Outdated, Unavailable
+from goldthread.core.records import FileKind, OrderStatus, Verdict
+from goldthread.errors import Conflict, InvalidInput, NotFound, Outdated, Unavailable
 from goldthread.store.read import lines_out, orders_out
 from goldthread.store.read.orders_out import load_book
-from goldthread.store.read.orders_since import book_since
-from tests.support.sharing import RAW_TINY, deliver
+from goldthread.store.snapshot import revisions_on_disk, whole_of
+from goldthread.workspace import Shelved, Workspace
+from tests.support.planning import HEADERS, planned
+from tests.support.sharing import RAW_TINY, deliver, new_book, write_csv
 from tests.support.store import StoreCase
 from tests.support.tiny import FOLDER
+
+NOT_CALLED = AssertionError("read whole")
+FURTHER = ("Packing", "Weight")
 
 
 def told(attribute: Attribute) -> list[str]:
     return [attribute.labels[code] for code in attribute.codes.tolist()]
 
 
+def everything_of(book: OrderBook) -> dict[str, Any]:
+    """All that a book says, comparable; what only orders customers' own orders, as their sequence."""
+    about = book.customers
+    lines = book.order_lines()
+    sequence = [
+        book.number_key[slice(*edges)].argsort(kind="stable").tolist()
+        for edges in zip(book.starts[:-1].tolist(), book.starts[1:].tolist(), strict=True)
+    ]
+    payments = zip(
+        book.payments.customer.tolist(), book.payments.day.tolist(), book.payments.amount_minor.tolist(), strict=True
+    )
+    labelled: Mapping[str, Attribute] = {
+        **book.attributes,
+        **{f"customers {name}": each for name, each in about.attributes.items()},
+        **{f"own {name}": book.own_attribute(name) for name in book.own.columns},
+        "product": lines.product,
+        "line category": lines.category,
+    }
+    return {
+        **{name: getattr(book, name).tolist() for name in ("starts", "day", "amount_minor", "order_id", "customer_id")},
+        **{f"labels of {name}": each.labels for name, each in labelled.items()},
+        **{name: told(each) for name, each in labelled.items()},
+        **{f"text {name}": each.some(np.arange(each.count)) for name, each in about.texts.items()},
+        "found by": about.found_by.some(np.arange(about.found_by.count)),
+        "numbers": sorted(about.numbers),
+        "sequence": sequence,
+        "payments": sorted(payments),
+        "lines": (lines.order.tolist(), lines.amount_minor.tolist()),
+        "own": dict(book.own.columns),
+    }
+
+
 class BroughtForward(StoreCase):
-    def setUp(self) -> None:
-        super().setUp()
-        for source, name in RAW_TINY:
-            deliver(self.workspace, self.book, FOLDER / name, source)
+    def anew(self) -> OrderBook:
+        """The book as a process reads it that has neither memory nor snapshots."""
+        settings = self.workspace.settings.model_copy(update={"var": self.folder / "elsewhere"})
+        with mock.patch.object(shelves, "open_snapshot", return_value=None):
+            return Workspace(settings, self.workspace.record).orders(self.book.id).orders
 
-    def assert_same(self, one: OrderBook, other: OrderBook) -> None:
-        for name in ("starts", "day", "amount_minor", "order_id", "customer_id"):
-            self.assertEqual(getattr(one, name).tolist(), getattr(other, name).tolist(), name)
-        for name in one.attributes:
-            self.assertEqual(told(one.attributes[name]), told(other.attributes[name]), name)
-        for customer in range(one.customer_count):
-            mine = slice(int(one.starts[customer]), int(one.starts[customer + 1]))
-            order = [
-                sorted(range(mine.stop - mine.start), key=b.number_key[mine].tolist().__getitem__) for b in (one, other)
-            ]
-            self.assertEqual(order[0], order[1])
+    def bring(self, draw: random.Random) -> int | None:
+        plan = planned(draw)
+        rows, header = list(plan.rows), HEADERS[plan.kind]
+        if plan.kind in (FileKind.ORDERS, FileKind.LINES):
+            weight = draw.choice((("1", "2.5", ""), ("1", "heavy"), ("",)))
+            header = (*header, *FURTHER)
+            rows = [(*row, draw.choice(("box", "crate", "")), draw.choice(weight)) for row in rows]
+        path = write_csv(self.folder / "planned.csv", [header, *rows])
+        return deliver(self.workspace, self.book, path, plan.source, plan.kind).delivery_id
 
-    def change(self, draw: random.Random) -> None:
-        numbers = ("K0001", "K0006", "W-9", "704", "N-1", "N-12", "N-3")
-        source, number = draw.choice(("counter", "web", "phone")), draw.choice(numbers)
-        if draw.random() < 0.2 and number.startswith("K"):
-            cancel_order(self.workspace, self.book, "counter", number)
-            return
-        date = dt.date(2024, 1, 1) + dt.timedelta(draw.choice((14, 14, draw.randrange(600))))
-        time = draw.choice(("", " 09:30:00", " 18:00:00"))
+    def by_hand(self, draw: random.Random) -> None:
+        number, date = f"A-{draw.randrange(7)}", f"2024-0{draw.randrange(1, 9)}-14{draw.choice(('', ' 09:30:00'))}"
         order = OrderByHand(
-            source,
+            draw.choice(("counter", "desk")),
             number,
-            draw.choice(("C01", "C02", "C05", "C13")),
-            f"{date}{time}",
-            draw.choice(("10", "-3.25", "99.99")),
+            f"C{draw.randrange(8)}",
+            date,
+            draw.choice(("10", "-3.25")),
             draw.choice(tuple(OrderStatus)),
             draw.choice(("", "Mo", f"rep {draw.randrange(9)}")),
-            draw.choice(("", "search")),
         )
         put_order(self.workspace, self.book, order)
 
-    def test_whatever_is_put_in_by_hand(self) -> None:
-        draw = random.Random(7)
-        known = self.workspace.orders(self.book.id)
-        for _ in range(14):
-            for _ in range(draw.randrange(1, 4)):
-                self.change(draw)
-            revision, fresh = load_book(self.workspace.record, self.book.id)
-            brought = book_since(self.workspace.record, self.book.id, known.orders, known.at, revision)
-            assert brought is not None
-            self.assert_same(brought, fresh)
-            known = shelves.Shelved(self.book.id, revision, brought)
-
-    def test_the_shelf_brings_a_book_forward_without_reading_it_whole(self) -> None:
-        before = self.workspace.orders(self.book.id).orders
-        put_order(self.workspace, self.book, OrderByHand("counter", "K900", "C04", "2025-08-30", "5"))
-        with mock.patch.object(shelves, "load_book", side_effect=AssertionError("read whole")):
-            after = self.workspace.orders(self.book.id).orders
-        self.assertEqual(after.order_count, before.order_count + 1)
-
-    def test_any_other_change_is_read_anew(self) -> None:
-        def put() -> int | None:
-            number = f"K{random.randrange(10**9)}"
-            return put_order(
-                self.workspace, self.book, OrderByHand("counter", number, "C01", "2025-08-30", "5")
-            ).delivery_id
+    def change(self, draw: random.Random, came: list[int]) -> None:
+        """Something that somebody does to a book; what cannot be done now is left."""
+        customer, other = f"C{draw.randrange(7)}", f"C{draw.randrange(7)}"
+        ids = self.workspace.orders(self.book.id).orders.customer_id.tolist()
+        verdict = draw.choice(tuple(Verdict))
 
         def withdraw() -> None:
-            delivery = put()
-            assert delivery is not None
-            withdraw_delivery(self.workspace, self.book, delivery)
+            if came:
+                withdraw_delivery(self.workspace, self.book, came.pop(draw.randrange(len(came))))
 
-        changes: dict[str, Callable[[], object]] = {
-            "a new customer": lambda: put_order(
-                self.workspace, self.book, OrderByHand("counter", "K902", "C77", "2025-08-30", "5")
-            ),
-            "what is known of a customer": lambda: put_customer(
-                self.workspace, self.book, CustomerByHand(number="C01", town="Elsewhere")
-            ),
-            "a withdrawal": withdraw,
-            "a file": lambda: deliver(self.workspace, self.book, FOLDER / "payments.csv", "office"),
-        }
-        for name, change in changes.items():
-            known = self.workspace.orders(self.book.id)
-            change()
-            revision, _ = load_book(self.workspace.record, self.book.id)
-            with self.subTest(name=name):
-                brought = book_since(self.workspace.record, self.book.id, known.orders, known.at, revision)
-                self.assertIsNone(brought)
-                self.assertEqual(self.workspace.orders(self.book.id).at, revision)
+        changes: list[Callable[[], object]] = [
+            lambda: self.bring(draw),
+            lambda: self.bring(draw),
+            lambda: self.by_hand(draw),
+            withdraw,
+            lambda: cancel_order(self.workspace, self.book, "counter", f"A-{draw.randrange(7)}"),
+            lambda: put_customer(self.workspace, self.book, CustomerByHand(number=customer, name=f"Name {other}")),
+            lambda: match_customers(self.workspace, self.book, draw.sample(ids, 2), verdict),
+            lambda: describe_attribute(self.workspace, self.book, FURTHER[0], title=f"Packing {draw.randrange(9)}"),
+        ]
+        try:
+            delivery = draw.choice(changes)()
+        except (Conflict, NotFound, InvalidInput, ValueError):
+            return
+        if isinstance(delivery, int):
+            came.append(delivery)
+
+    def test_whatever_is_brought_in_withdrawn_matched_and_named(self) -> None:
+        """Spliced equals read anew, column by column: in memory, and out of the snapshots that are left of it."""
+        anew = 0
+        for seed in range(6):
+            draw, came = random.Random(seed), list[int]()
+            self.book = new_book(self.workspace)
+            self.bring(draw)
+            for step in range(14):
+                read_whole = mock.Mock(wraps=load_book)
+                everything_of(self.workspace.orders(self.book.id).orders)
+                for _ in range(draw.randrange(1, 3)):
+                    self.change(draw, came)
+                with mock.patch.object(shelves, "load_book", read_whole):
+                    brought = self.workspace.orders(self.book.id)
+                anew += read_whole.call_count
+                with self.subTest(seed=seed, step=step):
+                    expected = everything_of(self.anew())
+                    self.assertEqual(everything_of(brought.orders), expected)
+                    with mock.patch.object(shelves, "load_book", side_effect=NOT_CALLED):
+                        reopened = Workspace(self.workspace.settings, self.workspace.record).orders(self.book.id)
+                    self.assertEqual(everything_of(reopened.orders), expected)
+        self.assertLess(anew, 12)
+
+    def tiny(self) -> Shelved:
+        for source, name in RAW_TINY:
+            deliver(self.workspace, self.book, FOLDER / name, source)
+        return self.workspace.orders(self.book.id)
+
+    def test_a_process_that_begins_reads_what_changed_since_the_last_snapshot(self) -> None:
+        before = self.tiny()
+        put_order(self.workspace, self.book, OrderByHand("counter", "K900", "C04", "2025-08-30", "5"))
+        put_customer(self.workspace, self.book, CustomerByHand(number="C99", name="Somebody New"))
+        with mock.patch.object(shelves, "load_book", side_effect=NOT_CALLED):
+            after = Workspace(self.workspace.settings, self.workspace.record).orders(self.book.id)
+        self.assertEqual(after.orders.order_count, before.orders.order_count + 1)
+        self.assertEqual(after.orders.customer_count, before.orders.customer_count + 1)
+
+    def test_what_changed_is_written_alone_and_from_time_to_time_the_whole(self) -> None:
+        folder, before = self.workspace.settings.snapshots, self.tiny()
+        for place in range(3):
+            put_order(self.workspace, self.book, OrderByHand("counter", f"K90{place}", "C04", "2025-08-30", "5"))
+            at = self.workspace.orders(self.book.id).at
+            whole = whole_of(folder, self.book.id, at)
+            assert whole is not None
+            self.assertEqual((whole.at, whole.touched.size), (before.at, 1))
+            self.assertEqual(revisions_on_disk(folder, self.book.id), [at, before.at])
+        with mock.patch.object(shelves, "is_worth_it", side_effect=[True, False]):
+            put_order(self.workspace, self.book, OrderByHand("counter", "K909", "C05", "2025-08-30", "5"))
+            after = self.workspace.orders(self.book.id)
+        self.assertEqual(revisions_on_disk(folder, self.book.id), [after.at])
+        self.assertEqual(everything_of(after.orders), everything_of(self.anew()))
+
+    def test_a_change_of_most_of_a_book_is_read_anew(self) -> None:
+        self.tiny()
+        put_order(self.workspace, self.book, OrderByHand("counter", "K900", "C04", "2025-08-30", "5"))
+        read_whole = mock.Mock(wraps=load_book)
+        with (
+            mock.patch.object(shelves, "is_worth_it", return_value=False),
+            mock.patch.object(shelves, "load_book", read_whole),
+        ):
+            self.workspace.orders(self.book.id)
+        self.assertEqual(read_whole.call_count, 1)
 
 
 class SteadyEntry(StoreCase):
@@ -173,8 +251,8 @@ class SteadyEntry(StoreCase):
             withdraw_delivery(self.workspace, self.book, delivery.delivery_id or 0)
 
         def meanwhile(change: Callable[[], None]) -> Callable[..., Any]:
-            def reading(*arguments: Any) -> Any:
-                found = read(*arguments)
+            def reading(*arguments: Any, **named: Any) -> Any:
+                found = read(*arguments, **named)
                 change()
                 return found
 
@@ -182,8 +260,9 @@ class SteadyEntry(StoreCase):
 
         with mock.patch.object(lines_out, "_read", meanwhile(put)):
             self.assertEqual(self.workspace.orders(self.book.id).orders.order_lines().order.size, 6_000)
+        other = Workspace(self.workspace.settings, self.workspace.record).orders(self.book.id)
         with mock.patch.object(lines_out, "_read", meanwhile(take_back)), self.assertRaises(Outdated):
-            self.workspace.orders(self.book.id).orders.order_lines()
+            other.orders.order_lines()
 
 
 if __name__ == "__main__":

@@ -11,12 +11,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, and_, bindparam, insert, select, update
 
 from goldthread.errors import NotFound, Outdated
 from goldthread.store.schema.models import Book, Revision
 
 T = TypeVar("T")
+FOLLOWED_MOST = 200
+"""So many revisions back it is known whom each touched."""
 
 
 @dataclass(frozen=True)
@@ -63,7 +67,24 @@ def lock_book(connection: Connection, book_id: int) -> None:
     connection.execute(select(Book.id).where(Book.id == book_id).with_for_update())
 
 
-def step_to(connection: Connection, book_id: int, number: int) -> None:
-    """Bring a book to a revision, in a transaction of the caller's."""
+def step_to(connection: Connection, book_id: int, number: int, touched: bytes | None = None) -> None:
+    """Bring a book to a revision, in a transaction of the caller's. ``touched``: `Revision.touched`."""
     connection.execute(update(Book).where(Book.id == book_id).values(revision=number))
-    connection.execute(insert(Revision).values(book_id=book_id, number=number, stamp=secrets.token_hex(16)))
+    connection.execute(
+        insert(Revision).values(book_id=book_id, number=number, stamp=secrets.token_hex(16), touched=touched)
+    )
+    left_behind = (Revision.book_id == book_id, Revision.number == number - FOLLOWED_MOST)
+    connection.execute(update(Revision).where(*left_behind).values(touched=None))
+
+
+def touched_since(connection: Connection, book_id: int, since: Stamped, until: Stamped) -> NDArray[np.int64] | None:
+    """The ids of the customers whom any change between two revisions touched, ascending; None where that is not known,
+    or the record was never at the first of them, because a copy was put back since."""
+    if stamp_of(connection, book_id, since.number) != since.stamp:
+        return None
+    between = (Revision.book_id == book_id, Revision.number > since.number, Revision.number <= until.number)
+    found = connection.execute(select(Revision.touched).where(*between).limit(FOLLOWED_MOST + 1)).scalars().all()
+    known = [np.frombuffer(each, "<i8") for each in found if each is not None]
+    if len(known) != until.number - since.number:
+        return None
+    return np.unique(np.concatenate([np.zeros(0, np.int64), *known]))

@@ -3,6 +3,9 @@
 A snapshot is a folder of ``.npy`` files and a ``book.json`` that names the revision's stamp, the labels, and each
 file's size and check figure of its first and last bytes. One that is stale, incomplete or damaged is not read, nor is
 one of another record whose books and revisions have the same numbers.
+
+After a change that touched few customers, what they are now is written alone, beside the last whole snapshot: a book is
+made of the two when it is opened.
 """
 
 from __future__ import annotations
@@ -23,31 +26,55 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
+from goldthread.core.book.splicing import spliced, taken
 from goldthread.core.book.texts import TextColumn
 from goldthread.errors import Outdated
 from goldthread.processes import mark, remove_left_behind
 from goldthread.store.revisions import Stamped
 
-FORMAT = 5
+FORMAT = 6
 _UNFINISHED = ".new"
 _DESCRIBED = "columns.json"
+Int64s = NDArray[np.int64]
 _log = logging.getLogger(__name__)
 _COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
 _PAYMENTS = ("customer", "day", "amount_minor")
 _FOUND_BY = "found by"
+_TOUCHED, _PLACES = "touched", "places"
 _HEADER_BYTES = 128
 """A file without entries is no longer than this, and cannot be mapped."""
 _SAMPLE_BYTES = 1 << 16
 
 
+@dataclass(frozen=True, eq=False)
+class Whole:
+    """The last whole snapshot of a book, and the ids of the customers touched since, ascending; int64."""
+
+    at: Stamped
+    touched: Int64s
+
+    @classmethod
+    def itself(cls, at: Stamped) -> Whole:
+        return cls(at, np.zeros(0, np.int64))
+
+
 def snapshots_of(folder: Path, book_id: int) -> list[Path]:
-    """The whole snapshots of a book."""
+    """The snapshots of a book that are finished."""
     return [each for each in folder.glob(f"{book_id}-*") if not each.name.endswith(_UNFINISHED)]
 
 
-def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook, older: Iterable[Path] = ()) -> bool:
-    """Write a snapshot beside the others, then move it to its name. ``older`` are removed: those that were there before
-    the book was read, since a later one may have been written meanwhile.
+def revisions_on_disk(folder: Path, book_id: int) -> list[Stamped]:
+    """The revisions of which there are snapshots, the newest first."""
+    names = [each.name.split("-") for each in snapshots_of(folder, book_id)]
+    return sorted((Stamped(int(number), stamp) for _, number, stamp in names), key=lambda at: -at.number)
+
+
+def save_snapshot(
+    folder: Path, book_id: int, at: Stamped, book: OrderBook, older: Iterable[Path] = (), since: Whole | None = None
+) -> bool:
+    """Write a snapshot beside the others, then move it to its name: a whole one, or what changed ``since`` a whole one.
+    ``older`` are removed, but for that one: those that were there before the book was read, since a later one may have
+    been written meanwhile.
 
     False, with nothing left behind, where that cannot be done: a full disk must not keep a book from being read.
     """
@@ -56,10 +83,10 @@ def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook, olde
         folder.mkdir(parents=True, exist_ok=True)
         final = _place(folder, book_id, at)
         # whoever wrote one already, it holds the same
-        if open_snapshot(folder, book_id, at) is None:
+        if _described(folder, book_id, at) is None:
             unfinished = Path(tempfile.mkdtemp(prefix=f"{book_id}-{at.stamp}-", suffix=_unfinished(), dir=folder))
-            _write(unfinished, at, book)
-            if open_snapshot(folder, book_id, at) is not None:
+            _write(unfinished, at, book, since)
+            if _described(folder, book_id, at) is not None:
                 shutil.rmtree(unfinished)
             else:
                 shutil.rmtree(final, ignore_errors=True)
@@ -69,8 +96,9 @@ def save_snapshot(folder: Path, book_id: int, at: Stamped, book: OrderBook, olde
         if unfinished is not None:
             shutil.rmtree(unfinished, ignore_errors=True)
         return False
+    needed = {final} if since is None else {final, _place(folder, book_id, since.at)}
     for other in older:
-        if other != final:
+        if other not in needed:
             shutil.rmtree(other, ignore_errors=True)
     return True
 
@@ -86,11 +114,16 @@ def _unfinished() -> str:
     return f"{mark()}{_UNFINISHED}"
 
 
-def _write(unfinished: Path, at: Stamped, book: OrderBook) -> None:
+def _write(unfinished: Path, at: Stamped, book: OrderBook, since: Whole | None) -> None:
+    places: dict[str, Int64s] = {}
+    if since is not None:
+        places = {_TOUCHED: since.touched, _PLACES: np.flatnonzero(np.isin(book.customer_id, since.touched))}
+        book = taken(book, places[_PLACES])
     about = book.customers
     texts = {**about.texts, _FOUND_BY: about.found_by}
     labels = [*book.attributes.values(), *about.attributes.values()]
     columns = {
+        **places,
         **{name: getattr(book, name) for name in _COLUMNS},
         **{f"payments-{name}": getattr(book.payments, name) for name in _PAYMENTS},
         **{f"label-{place}": attribute.codes for place, attribute in enumerate(labels)},
@@ -103,6 +136,7 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook) -> None:
         "format": FORMAT,
         "revision": at.number,
         "stamp": at.stamp,
+        "since": since and [since.at.number, since.at.stamp],
         "of_orders": {name: attribute.labels for name, attribute in book.attributes.items()},
         "of_customers": {name: attribute.labels for name, attribute in about.attributes.items()},
         "texts": list(texts),
@@ -113,7 +147,44 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook) -> None:
 
 
 def open_snapshot(folder: Path, book_id: int, at: Stamped) -> OrderBook | None:
-    """The book of a snapshot, memory-mapped; None when there is none of this revision that is whole."""
+    """The book of a snapshot, memory-mapped where it is a whole one; None when there is none of this revision that can
+    be read."""
+    description = _described(folder, book_id, at)
+    if description is None:
+        return None
+    try:
+        book = _opened(_place(folder, book_id, at), description)
+        whole = _whole(folder, book_id, at, description)
+        if whole.at == at:
+            return book
+        before = open_snapshot(folder, book_id, whole.at)
+        places = _mapped(_place(folder, book_id, at) / f"{_PLACES}.npy")
+    except (OSError, ValueError, KeyError):
+        return None
+    if before is None:
+        return None
+    gone = np.flatnonzero(np.isin(before.customer_id, whole.touched))
+    return spliced(before, gone, book, places, book.attributes["source"].labels)
+
+
+def whole_of(folder: Path, book_id: int, at: Stamped) -> Whole | None:
+    """What a snapshot is made of: itself, or a whole one and what changed since; None when there is none."""
+    try:
+        description = _described(folder, book_id, at)
+        return None if description is None else _whole(folder, book_id, at, description)
+    except (OSError, ValueError, KeyError):
+        return None
+
+
+def _whole(folder: Path, book_id: int, at: Stamped, description: Mapping[str, Any]) -> Whole:
+    if description["since"] is None:
+        return Whole.itself(at)
+    number, stamp = description["since"]
+    return Whole(Stamped(int(number), str(stamp)), np.load(_place(folder, book_id, at) / f"{_TOUCHED}.npy"))
+
+
+def _described(folder: Path, book_id: int, at: Stamped) -> dict[str, Any] | None:
+    """What a snapshot says of itself; None when there is none that is whole, or that it builds on."""
     place = _place(folder, book_id, at)
     try:
         description: dict[str, Any] = json.loads((place / "book.json").read_text(encoding="utf-8"))
@@ -121,8 +192,10 @@ def open_snapshot(folder: Path, book_id: int, at: Stamped) -> OrderBook | None:
             return None
         if any(_fingerprint(place / name) != known for name, known in description["files"].items()):
             return None
-        return _opened(place, description)
-    except (OSError, ValueError, KeyError):
+        since = description["since"]
+        is_there = since is None or _described(folder, book_id, Stamped(*since)) is not None
+        return description if is_there else None
+    except (OSError, ValueError, KeyError, TypeError):
         return None
 
 

@@ -40,6 +40,22 @@ class Attribute:
         return np.isin(self.codes, [code for code, each in enumerate(self.labels) if each == label])
 
 
+def without_unused(attribute: Attribute, keeps: str | None = None) -> Attribute:
+    """The same with no label that nothing has, but for ``keeps``; the empty label alone where nothing is left."""
+    codes, labels = attribute.codes, attribute.labels
+    used = np.array([label == keeps for label in labels], np.bool_)
+    for block in blocks(codes.size):
+        if used.all():
+            return attribute
+        used |= np.bincount(codes[block], minlength=len(labels)) > 0
+    if used.all():
+        return attribute
+    if not used.any():
+        return Attribute(codes, ("",))
+    left = tuple(label for label, is_used in zip(labels, used.tolist(), strict=True) if is_used)
+    return Attribute((np.cumsum(used) - 1).astype(codes.dtype).take(codes), left)
+
+
 def most_frequent(counts: Int64s, labels: Sequence[str], most: int) -> tuple[Int64s, Int64s]:
     """Codes that occur, the most frequent first: those that stand alone, and those beyond ``most`` groups, which stand
     together in the last of them. Equally frequent ones stand in the sequence of their codes, the blank one last."""

@@ -67,6 +67,11 @@ class LinesOnRecord:
     _found: list[OrderLines] = field(default_factory=list, repr=False)
     _lock: Lock = field(default_factory=Lock, repr=False)
 
+    @property
+    def found(self) -> OrderLines | None:
+        """The lines where they were read already."""
+        return next(iter(self._found), None)
+
     def of(self, order_id: Int64s) -> OrderLines:
         """The lines of the book's orders; kept once they were read."""
         with self._lock:

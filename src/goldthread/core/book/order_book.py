@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,6 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import (
     BLOCK_ORDERS,
     Attribute,
-    Codes,
     CustomerColumns,
     Int32s,
     Int64s,
@@ -195,52 +194,6 @@ class OrderBook:
         """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing."""
         for block in blocks(self.order_count, size):
             yield block, self.amount_minor[block]
-
-    def with_threads(self, places: Int64s, threads: OrderBook) -> OrderBook:
-        """The same book with all orders of some customers replaced by those of a book of these customers alone.
-
-        ``places``: ascending; customer ``places[i]`` here is customer i there. Linear; nothing is sorted again.
-        """
-        counts = self.counts.copy()
-        counts[places] = threads.counts
-        starts = np.zeros_like(self.starts)
-        np.cumsum(counts, out=starts[1:])
-
-        def spliced(old: NDArray[Any], new: NDArray[Any]) -> NDArray[Any]:
-            pieces, after = [], 0
-            for mine, place in enumerate(places.tolist()):
-                pieces += [old[after : self.starts[place]], new[threads.starts[mine] : threads.starts[mine + 1]]]
-                after = int(self.starts[place + 1])
-            return np.concatenate([*pieces, old[after:]])
-
-        return OrderBook(
-            starts,
-            spliced(self.day, threads.day),
-            spliced(self.amount_minor, threads.amount_minor),
-            spliced(self.order_id, threads.order_id),
-            self.customer_id,
-            {name: _merged(mine, threads.attributes[name], spliced) for name, mine in self.attributes.items()},
-            spliced(self.number_key, threads.number_key),
-            self.customers,
-            self.payments,
-        )
-
-
-def _merged(old: Attribute, new: Attribute, spliced: Callable[[NDArray[Any], NDArray[Any]], NDArray[Any]]) -> Attribute:
-    """Labels of replaced orders: those that were not there before take their places, so that labels ascend as they do
-    in a book that is read anew; the blank one is where it was."""
-    fresh, blank_last = set(new.labels) - set(old.labels), old.labels[-1:] == ("",)
-    labels = old.labels
-    if fresh:
-        labels = tuple(sorted((*old.labels, *fresh), key=lambda label: (label == "" and blank_last, label)))
-    place = {label: code for code, label in enumerate(labels)}
-    wide: type[np.uint16] | type[np.uint32] = np.uint16 if len(labels) <= 1 << 16 else np.uint32
-
-    def placed(attribute: Attribute) -> Codes:
-        codes = np.array([place[label] for label in attribute.labels], np.uint32).take(attribute.codes)
-        return codes.astype(wide, copy=False)
-
-    return Attribute(spliced(placed(old) if fresh else old.codes.astype(wide, copy=False), placed(new)), labels)
 
 
 def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:

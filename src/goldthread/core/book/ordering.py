@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any, Protocol
 
 import numpy as np
@@ -18,6 +19,8 @@ Int64s = NDArray[np.int64]
 _DIGITS = re.compile(r"(\d+)")
 _PLAIN_NUMBER = re.compile(r"(\D*)(0|[1-9][0-9]{0,17})").fullmatch
 _THREADED_FROM = 500_000
+_ROWS_AT_ONCE = 1 << 23
+"""Rows of one range of customers: so many are sorted as fast, row by row, as a few."""
 _KEY_BITS = 63
 _PAIR = 2
 
@@ -66,45 +69,70 @@ def natural_key(number: str) -> tuple[tuple[str | int, ...], str]:
 def sorted_rows(customer: NDArray[np.int32], day: NDArray[np.int32], customers: int) -> SortedRows:
     """Sort rows by (customer, day); ``customer`` is in 0 … customers − 1, both int32 of shape (n,).
 
-    Customer, day and row number are packed into one integer and sorted as *values*: no argsort and no
-    gather of keys is needed. When they do not fit 63 bits, a lexicographic sort does it.
+    Customer, day and row number are packed into one integer and sorted as *values*: no argsort and no gather of keys is
+    needed. Rows are sorted range of customers by range, so that these integers always fit, and two ranges at once:
+    NumPy's sort releases the interpreter lock.
     """
     n = customer.size
     low = int(day.min()) if n else 0
-    span = int(day.max()) - low + 1 if n else 1
-    row_bits, day_bits = max(n - 1, 1).bit_length(), max(span - 1, 1).bit_length()
-    if max(customers - 1, 1).bit_length() + day_bits + row_bits > _KEY_BITS:
-        rows = np.lexsort((day, customer)).astype(np.int64)
-        key = customer.take(rows).astype(np.int64) << day_bits
-        key |= day.take(rows) - np.int32(low)
+    day_bits, row_bits = _bits(int(day.max()) - low + 1 if n else 1), _bits(n)
+    counts = np.bincount(customer, minlength=customers)
+    before = np.concatenate(([0], np.cumsum(counts)))
+    rows, key = np.empty(n, np.int64), np.empty(n, np.int64)
+
+    def sort(first: int, after: int) -> None:
+        place = slice(int(before[first]), int(before[after]))
+        is_whole = place.stop - place.start == n
+        mine = np.arange(n) if is_whole else np.flatnonzero((customer >= first) & (customer < after))
+        packed = (customer if is_whole else customer.take(mine)).astype(np.int64)
+        packed -= first
+        packed <<= day_bits
+        packed |= (day if is_whole else day.take(mine)) - np.int32(low)
+        packed <<= row_bits
+        packed |= mine
+        del mine
+        packed.sort()
+        np.bitwise_and(packed, (1 << row_bits) - 1, out=rows[place])
+        packed >>= row_bits
+        np.add(packed, first << day_bits, out=key[place])
+
+    ranges = _ranges(before, day_bits + row_bits)
+    if len(ranges) > 1:
+        # worth its time only for books that are sorted
+        from concurrent.futures import ThreadPoolExecutor
+
+        with ThreadPoolExecutor(2) as pool:
+            list(pool.map(lambda each: sort(*each), ranges))
     else:
-        key = customer.astype(np.int64)
-        key <<= day_bits
-        key |= day - np.int32(low)
-        key <<= row_bits
-        key |= np.arange(n, dtype=np.int64)
-        key = _sort_values(key, customers // 2 << (day_bits + row_bits))
-        rows = key & ((1 << row_bits) - 1)
-        key >>= row_bits
-    counts = np.bincount(key >> day_bits, minlength=customers)
+        sort(0, customers)
     days = (key & ((1 << day_bits) - 1)).astype(np.int32)
     days += np.int32(low)
     return SortedRows(rows, key, counts, days)
 
 
-def _sort_values(values: Int64s, middle: int) -> Int64s:
-    """Sort in two threads, split at the value ``middle``; NumPy's sort releases the interpreter lock."""
-    if values.size < _THREADED_FROM:
-        values.sort()
-        return values
-    # worth its time only for books that are sorted
-    from concurrent.futures import ThreadPoolExecutor
+def _ranges(before: Int64s, further_bits: int) -> list[tuple[int, int]]:
+    """Ranges of customers with about as many rows each, few enough customers to fit one integer with ``further_bits``;
+    ``before`` is how many rows the customers before each one have."""
+    customers, n = before.size - 1, int(before[-1])
+    if n < _THREADED_FROM and _bits(customers) + further_bits <= _KEY_BITS:
+        return [(0, customers)]
+    count = max(2, -(-n // _ROWS_AT_ONCE))
+    edges = np.searchsorted(before, np.linspace(0, n, count + 1).astype(np.int64), side="left")
+    edges[0], edges[-1] = 0, customers
+    found, waiting = [], list(pairwise(np.unique(edges).tolist()))[::-1]
+    while waiting:
+        first, after = waiting.pop()
+        middle = (first + after) // 2
+        if after - first == 1 or _bits(after - first) + further_bits <= _KEY_BITS:
+            found.append((first, after))
+        else:
+            waiting += [(middle, after), (first, middle)]
+    return found
 
-    below = values < middle
-    halves = [values.take(np.flatnonzero(below)), values.take(np.flatnonzero(~below))]
-    with ThreadPoolExecutor(2) as pool:
-        list(pool.map(lambda half: half.sort(), halves))
-    return np.concatenate(halves, out=values)
+
+def _bits(count: int) -> int:
+    """How many bits tell so many things apart."""
+    return max(count - 1, 1).bit_length()
 
 
 def settle_ties(

@@ -52,6 +52,11 @@ class OwnAttributes:
     _found: dict[str, Attribute] = field(default_factory=dict, repr=False)
     _lock: Lock = field(default_factory=Lock, repr=False)
 
+    @property
+    def found(self) -> Mapping[str, Attribute]:
+        """The attributes that were read already."""
+        return dict(self._found)
+
     def of(self, name: str, order_id: Int64s) -> Attribute:
         """An attribute of the book's orders, in their sequence; kept once it was read."""
         known = self._found.get(name)

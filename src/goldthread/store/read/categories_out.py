@@ -10,39 +10,33 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
+from goldthread.core.book.columns import Attribute, without_unused
 from goldthread.core.book.summing import distinct
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.read.lined import lined_query
-from goldthread.store.server.bulk import Record, labelled, numbers, read
+from goldthread.store.read.lined import lined_orders
+from goldthread.store.server.bulk import Record, labelled, listed, numbers, read
 
 Int64s = NDArray[np.int64]
 _LINES = f"""
-SELECT {{id}} AS id, l.category AS category, CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM {{orders}} order_lines l WHERE l.book_id = {{book}} AND l.category <> ''
+SELECT l.order_id AS id, l.category AS category, CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
+FROM order_lines l WHERE l.book_id = {{book}} AND l.category <> ''
 """
 
 
 def lines_query(book_id: int) -> str:
     """SQL of id, category and amount of every line with a category, those of earlier versions of orders too."""
-    return _LINES.format(id="l.order_id", orders="", book=int(book_id))
+    return _LINES.format(book=int(book_id))
 
 
-def lines_of_some(record: Record, book_id: int, theirs: str) -> pa.Table:
-    """The same of the orders that a condition names, such as ``AND o.id = 7``."""
-    book = int(book_id)
-    own = f"(SELECT id FROM orders o WHERE o.book_id = {book} AND o.current {theirs}) x JOIN"
-    found = [read(record, _LINES.format(id="x.id", orders=own, book=book) + " AND l.order_id = x.id")]
-    lined = lined_query(record, book_id)
-    if lined is not None:
-        others = f"({lined.replace('GROUP BY', f'{theirs} GROUP BY')}) x JOIN"
-        found.append(read(record, _LINES.format(id="x.id", orders=others, book=book) + " AND l.order_id = x.lined"))
-    return pa.concat_tables(found, promote_options="permissive")
+def lines_of_some(record: Record, book_id: int, order_id: Int64s) -> pa.Table:
+    """The same of some orders, with those that another file has of them."""
+    headers, versions = lined_orders(record, book_id, order_id)
+    ids = listed(np.concatenate([order_id, versions]))
+    return with_lined(read(record, f"{lines_query(book_id)} AND l.order_id IN ({ids})"), headers, versions)
 
 
-def with_lined(lines: pa.Table, lined: pa.Table) -> pa.Table:
+def with_lined(lines: pa.Table, headers: Int64s, versions: Int64s) -> pa.Table:
     """All lines, those of a version that stands for an order of another file under the id of this order."""
-    headers, versions = numbers(lined, "id"), numbers(lined, "lined")
     if headers.size == 0 or lines.num_rows == 0:
         return lines
     by_version = np.argsort(versions)
@@ -79,4 +73,5 @@ def categories(lines: pa.Table, order_id: Int64s) -> Attribute:
     best = best[np.diff(owner.take(best), prepend=-1) != 0]
     codes = np.full(order_id.size, count, np.uint32)
     codes[by_id.take(owner.take(best))] = of_pair.take(best) % count
-    return Attribute(codes.astype(np.uint16) if count < 1 << 16 else codes, (*labels.labels, ""))
+    found = Attribute(codes.astype(np.uint16) if count < 1 << 16 else codes, (*labels.labels, ""))
+    return without_unused(found, keeps="")

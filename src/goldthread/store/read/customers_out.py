@@ -16,31 +16,42 @@ from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.fields import own_field_name
 from goldthread.core.money import MINOR_PER_UNIT, decimal_minor, number_text
 from goldthread.store.read.folding import fold
-from goldthread.store.server.bulk import labelled, numbers
+from goldthread.store.server.bulk import labelled, listed, numbers
 
 _CUSTOMERS = """
 SELECT id, name, town, CAST(closed AS SIGNED) AS closed, CAST(do_not_contact AS SIGNED) AS do_not_contact,
   CAST(attributes AS CHAR) AS attributes
-FROM customers WHERE book_id = {book} ORDER BY name, id
+FROM customers WHERE book_id = {book} {customers} ORDER BY name, id
 """
 _KEYS = """
-SELECT id, customer_id, CAST(kind + 0 AS SIGNED) AS kind, value FROM customer_keys WHERE book_id = {book}
+SELECT id, customer_id, CAST(kind + 0 AS SIGNED) AS kind, value FROM customer_keys WHERE book_id = {book} {keys}
 ORDER BY kind, value
 """
 _PAYMENTS = f"""
-SELECT customer_key_id AS customer_key, DATEDIFF(paid_on, '1970-01-01') AS day,
-  CAST(amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM payments WHERE book_id = {{book}} AND current
+SELECT p.customer_key_id AS customer_key, DATEDIFF(p.paid_on, '1970-01-01') AS day,
+  CAST(p.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
+FROM {{by_key}} payments p WHERE p.book_id = {{book}} AND p.current {{theirs}}
 """
 _NO_YES = ("no", "yes")
 _NUMBER, _EMAIL = 1, 2
 _TABLE_ROOM = 16
 
 
-def customer_queries(book_id: int) -> dict[str, str]:
-    """SQL of what is known of the customers of a book, by name."""
+def customer_queries(book_id: int, ids: NDArray[np.int64] | None = None) -> dict[str, str]:
+    """SQL of what is known of the customers of a book, or of some of them, by name."""
     queries = {"customers": _CUSTOMERS, "keys": _KEYS, "payments": _PAYMENTS}
-    return {name: query.format(book=int(book_id)) for name, query in queries.items()}
+    some = {"customers": "", "keys": "", "by_key": "", "theirs": ""}
+    if ids is not None:
+        theirs = of_customers("p", ids)
+        some = {"customers": f"AND id IN ({listed(ids)})", "keys": f"AND customer_id IN ({listed(ids)})", **theirs}
+    return {name: query.format(book=int(book_id), **some) for name, query in queries.items()}
+
+
+def of_customers(alias: str, ids: NDArray[np.int64]) -> dict[str, str]:
+    """The parts of a query by which it finds what belongs to some customers, by way of their keys. A condition alone
+    would be tried on every row of the book."""
+    by_key = "customer_keys k STRAIGHT_JOIN"
+    return {"by_key": by_key, "theirs": f"AND {alias}.customer_key_id = k.id AND k.customer_id IN ({listed(ids)})"}
 
 
 class CustomersOut:

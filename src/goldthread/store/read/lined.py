@@ -1,6 +1,7 @@
 """Orders that stand in two files of one source: as a whole in one, line by line in another.
 
 The whole one is read (``docs/definitions.md``, 1.2); what its lines alone say, categories and attributes, is theirs.
+Whether lines and attributes that are read now still say what they said at a revision is settled here as well.
 """
 
 from __future__ import annotations
@@ -9,9 +10,12 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, bindparam, text
+from sqlalchemy import Connection, and_, bindparam, case, func, select, text
 
-from goldthread.store.server.bulk import Record, numbers, read
+from goldthread.core.records import FileKind
+from goldthread.store.revisions import Stamped, present_revision, stamp_of
+from goldthread.store.schema.models import Delivery
+from goldthread.store.server.bulk import Record, listed, numbers, read
 
 _SOURCES = """
 SELECT source_id FROM deliveries WHERE book_id = :book AND withdrawn_at IS NULL AND kind IN ('orders', 'lines')
@@ -22,6 +26,7 @@ SELECT o.id AS id, CAST(MAX(v.id) AS SIGNED) AS lined FROM orders o
 JOIN orders v ON v.source_id = o.source_id AND v.order_number = o.order_number AND v.from_lines
 WHERE o.book_id = {book} AND o.source_id IN ({sources}) AND o.current AND NOT o.from_lines GROUP BY o.id ORDER BY o.id
 """
+_BY_HAND = case((and_(Delivery.kind == FileKind.ORDERS, Delivery.by_hand, Delivery.withdrawn_at.is_(None)), 1), else_=0)
 _LINED_OF_SOME = """
 SELECT o.id, MAX(v.id) AS lined FROM orders o
 JOIN orders v ON v.source_id = o.source_id AND v.order_number = o.order_number AND v.from_lines
@@ -37,11 +42,15 @@ def lined_query(record: Record, book_id: int) -> str | None:
     return _LINED.format(book=int(book_id), sources=", ".join(str(int(each)) for each in sources)) if sources else None
 
 
-def lined_orders(record: Record, book_id: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Ids of such orders, and of the versions that have their lines; int64, one entry each."""
+def lined_orders(
+    record: Record, book_id: int, some: NDArray[np.int64] | None = None
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Ids of such orders, of all or of ``some``, and of the versions that have their lines; int64, one entry each."""
     query = lined_query(record, book_id)
     if query is None:
         return np.zeros(0, np.int64), np.zeros(0, np.int64)
+    if some is not None:
+        query = query.replace("GROUP BY", f"AND o.id IN ({listed(some)}) GROUP BY")
     table = read(record, query)
     return numbers(table, "id"), numbers(table, "lined")
 
@@ -53,3 +62,21 @@ def lined_of(connection: Connection, book_id: int, order_ids: Sequence[int]) -> 
     query = text(_LINED_OF_SOME).bindparams(bindparam("ids", expanding=True))
     rows = connection.execute(query, {"book": book_id, "ids": list(order_ids)})
     return {row.id: row.lined for row in rows}
+
+
+def holds_still(record: Record, book_id: int, at: Stamped) -> bool:
+    """Whether what the lines and attributes of orders say now, they said at a revision too: nothing but orders by hand
+    came since, which are versions of their own, and no order stands in two files of one source."""
+    present = present_revision(record.engine, book_id)
+    if present == at:
+        return True
+    with record.engine.connect() as connection:
+        if stamp_of(connection, book_id, at.number) != at.stamp:
+            return False
+        since = connection.execute(
+            select(func.count(), func.coalesce(func.sum(_BY_HAND), 0)).where(
+                Delivery.book_id == book_id, Delivery.book_revision > at.number
+            )
+        ).one()
+    by_hand = tuple(map(int, since)) == (present.number - at.number,) * 2
+    return by_hand and lined_query(record, book_id) is None

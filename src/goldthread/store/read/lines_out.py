@@ -12,19 +12,19 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.columns import Attribute, without_unused
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.read.lined import lined_orders
-from goldthread.store.read.orders_since import holds_still
+from goldthread.store.read.lined import holds_still, lined_orders
 from goldthread.store.revisions import Stamped
-from goldthread.store.server.bulk import Record, labelled, numbers, read
+from goldthread.store.server.bulk import Record, labelled, listed, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside
 
 Int64s = NDArray[np.int64]
 LINES_QUERY = f"""
 SELECT l.order_id AS id, l.product AS product, l.category AS category,
   CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM order_lines l WHERE l.book_id = {{book}} ORDER BY l.order_id, l.sequence
+FROM order_lines l WHERE l.book_id = {{book}} {{some}} ORDER BY l.order_id, l.sequence
 """
 
 
@@ -33,18 +33,27 @@ def lines_on_record(record: Record, book_id: int, at: Stamped, snapshots: Path) 
 
     def lines(order_id: Int64s) -> OrderLines:
         holds = partial(holds_still, record, book_id, at)
-        kept = kept_beside(snapshots, book_id, at, "lines", lambda: _read(record, book_id, order_id), holds)
-        order, amount = kept.columns["order"], kept.columns["amount"]
-        return OrderLines(order, kept.attribute("product"), kept.attribute("category"), amount)
+        return _lines(kept_beside(snapshots, book_id, at, "lines", lambda: _read(record, book_id, order_id), holds))
 
     return LinesOnRecord(lines)
 
 
-def _read(record: Record, book_id: int, order_id: Int64s) -> Beside:
-    table = read(record, LINES_QUERY.format(book=int(book_id)))
+def lines_of_orders(record: Record, book_id: int, order_id: Int64s) -> OrderLines:
+    """The lines of some orders as they are now, read for these alone."""
+    return _lines(_read(record, book_id, order_id, of_these=True))
+
+
+def _lines(kept: Beside) -> OrderLines:
+    order, amount = kept.columns["order"], kept.columns["amount"]
+    return OrderLines(order, kept.attribute("product"), kept.attribute("category"), amount)
+
+
+def _read(record: Record, book_id: int, order_id: Int64s, *, of_these: bool = False) -> Beside:
+    headers, versions = lined_orders(record, book_id, order_id if of_these else None)
+    some = f"AND l.order_id IN ({listed(np.concatenate([order_id, versions]))})" if of_these else ""
+    table = read(record, LINES_QUERY.format(book=int(book_id), some=some))
     ids = numbers(table, "id")
     first, after = np.searchsorted(ids, order_id), np.searchsorted(ids, order_id, side="right")
-    headers, versions = lined_orders(record, book_id)
     if headers.size:
         # what an order has no lines of its own for, the version from the other file has
         at = np.minimum(np.searchsorted(headers, order_id), headers.size - 1)
@@ -54,11 +63,15 @@ def _read(record: Record, book_id: int, order_id: Int64s) -> Beside:
     counts = after - first
     order = np.repeat(np.arange(order_id.size), counts)
     places = np.arange(order.size) + np.repeat(first - (np.cumsum(counts) - counts), counts)
-    product, category = labelled(table.column("product")), labelled(table.column("category"))
+    codes = {name: _of_places(labelled(table.column(name)), places) for name in ("product", "category")}
     columns = {
         "order": order,
-        "product": product.codes.take(places),
-        "category": category.codes.take(places),
         "amount": numbers(table, "amount").take(places),
+        **{name: attribute.codes for name, attribute in codes.items()},
     }
-    return Beside(columns, {"product": product.labels, "category": category.labels})
+    return Beside(columns, {name: attribute.labels for name, attribute in codes.items()})
+
+
+def _of_places(attribute: Attribute, places: Int64s) -> Attribute:
+    """What some lines say; what only lines of earlier versions say is no label."""
+    return without_unused(Attribute(attribute.codes.take(places), attribute.labels))

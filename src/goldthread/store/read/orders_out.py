@@ -6,6 +6,7 @@ import string
 from bisect import bisect_left
 from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -23,7 +24,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated, Unavailable
 from goldthread.store.read.categories_out import categories, lines_of_some, lines_query, with_lined
-from goldthread.store.read.customers_out import CustomersOut, customer_queries, texts
+from goldthread.store.read.customers_out import CustomersOut, customer_queries, of_customers, texts
 from goldthread.store.read.lined import lined_query
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.schema.models import Book, Source
@@ -31,16 +32,17 @@ from goldthread.store.server.bulk import Record, at_one_moment, labelled, number
 
 _BEGUN_AGAIN, _MADE_AT_ONCE = 50, 4
 """A reading is begun again when the book changes in the few milliseconds that it takes to begin."""
-_MAX_ID = 2**62
 _MOST_DIGITS, _ZERO = 18, ord("0")
+_BEYOND = 10**_MOST_DIGITS
+"""Above every number of so many digits."""
 
-ORDERS_QUERY = f"""
+_ORDERS = f"""
 SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '1970-01-01') AS day,
   CAST(IFNULL(TIME_TO_SEC(o.ordered_at), -1) AS SIGNED) AS second,
   CAST(o.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount,
   CAST(o.source_id AS SIGNED) AS source, CAST(o.status + 0 AS SIGNED) AS status, o.order_number AS number,
   o.rep AS rep, o.channel AS channel
-FROM orders o WHERE o.book_id = {{book}} AND o.current AND o.id BETWEEN {{low}} AND {{high}}
+FROM {{by_key}} orders o WHERE o.book_id = {{book}} AND o.current {{theirs}}
 """
 _NUMBERS = """
 SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id {which}
@@ -79,13 +81,18 @@ def _is_at(record: Record, book_id: int, at: Stamped) -> bool:
     return present_revision(record.engine, book_id) == at
 
 
+def orders_query(book_id: int, by_key: str = "", theirs: str = "") -> str:
+    """SQL of the orders of a book, or of some of them (`of_customers`)."""
+    return _ORDERS.format(book=int(book_id), by_key=by_key, theirs=theirs)
+
+
 def _queries(record: Record, book_id: int) -> dict[str, str]:
     """What a book is read by, by name. Orders are read in two halves by their ids, each with a processor of its own."""
     with record.engine.connect() as connection:
         after: int = connection.execute(select(Book.next_order_id).where(Book.id == book_id)).scalar_one()
     middle = after // 2
-    halves = {"lower": (0, middle), "upper": (middle + 1, _MAX_ID)}
-    orders = {name: ORDERS_QUERY.format(book=int(book_id), low=low, high=high) for name, (low, high) in halves.items()}
+    halves = {"lower": f"<= {middle}", "upper": f"> {middle}"}
+    orders = {name: orders_query(book_id, theirs=f"AND o.id {half}") for name, half in halves.items()}
     lined = lined_query(record, book_id)
     return {
         **orders,
@@ -104,7 +111,8 @@ def _book(record: Record, book_id: int, found: dict[str, Future[pa.Table]], pool
     places = pool.submit(customers.places, numbers(orders, "customer_key"))
     lines = found["lines"].result()
     if "lined" in found:
-        lines = with_lined(lines, found["lined"].result())
+        lined = found["lined"].result()
+        lines = with_lined(lines, numbers(lined, "id"), numbers(lined, "lined"))
     columns = _columns(record, book_id, orders, lines, places, pool)
     return OrderBook.build(columns, customers.ids, about.result(), payments.result())
 
@@ -134,21 +142,16 @@ def _number_queries(book_id: int, ids: NDArray[np.int64]) -> list[str]:
     return [_NUMBERS.format(book=book, which=f"IN ({', '.join(map(str, piece))})") for piece in pieces]
 
 
-def read_threads(record: Record, book_id: int, customer_id: NDArray[np.int64]) -> OrderBook:
-    """The orders of some customers, as a book of these customers in the sequence given."""
-    book, ids = int(book_id), ", ".join(map(str, customer_id.tolist()))
-    keys = read(record, f"SELECT id, customer_id FROM customer_keys WHERE customer_id IN ({ids})")
-    key_ids = ", ".join(map(str, numbers(keys, "id").tolist()))
-    theirs = f" AND o.customer_key_id IN ({key_ids})"
-    orders = read(record, ORDERS_QUERY.format(book=book, low=0, high=_MAX_ID) + theirs)
-    lines = lines_of_some(record, book, theirs)
-    place_of = {customer: place for place, customer in enumerate(customer_id.tolist())}
-    owner_of = dict(zip(numbers(keys, "id").tolist(), numbers(keys, "customer_id").tolist(), strict=True))
-    places = [place_of[owner_of[key]] for key in numbers(orders, "customer_key").tolist()]
-    with ThreadPoolExecutor(1) as pool:
-        found = pool.submit(lambda: np.array(places, np.int32))
-        columns = _columns(record, book_id, orders, lines, found, pool)
-    return OrderBook.build(columns, customer_id)
+def load_customers(record: Record, book_id: int, customer_id: NDArray[np.int64]) -> OrderBook:
+    """Read those of some customers who are on record, as a book of these alone."""
+    halves = zip(("lower", "upper"), np.array_split(customer_id, 2), strict=True)
+    orders = {name: orders_query(book_id, **of_customers("o", half)) for name, half in halves}
+    queries = {**orders, **customer_queries(book_id, customer_id)}
+    with ThreadPoolExecutor(len(queries) + _MADE_AT_ONCE) as pool:
+        found = {name: pool.submit(read, record, query) for name, query in queries.items()}
+        ids = pool.submit(lambda: np.concatenate([numbers(found[name].result(), "id") for name in orders]))
+        found["lines"] = pool.submit(lambda: lines_of_some(record, book_id, ids.result()))
+        return _book(record, book_id, found, pool)
 
 
 def _columns(
@@ -189,8 +192,8 @@ def _columns(
 def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:
     """A whole number for each order number, ascending in natural order.
 
-    Numbers of the common form, some text and then digits, are ranked as columns. The few others are sorted by
-    themselves, and each finds its place among the common ones by halving.
+    Numbers of the common form, some text and then digits, are ranked as columns. The others are sorted by themselves,
+    and find their places among the common ones by their first text and digits.
     """
     if len(column) == 0:
         return np.zeros(0, np.int64)
@@ -208,10 +211,38 @@ def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:
     room = len(distinct) + 1
     keys = np.empty(len(column), np.int64)
     keys[plain] = (places + 1) * room
-    among = _Sorted(ArrowTexts(column), first_of)
-    key_of = {number: bisect_left(among, natural_key(number)) * room + 1 + rank for rank, number in enumerate(distinct)}
+    ranked = _Ranked(prefix.labels, prefix.codes.take(first_of), digits.take(first_of))
+    before = ranked.before([natural_key(number) for number in distinct])
+    key_of = {number: at * room + 1 + rank for rank, (number, at) in enumerate(zip(distinct, before, strict=True))}
     keys[other] = [key_of[number] for number in others]
     return keys
+
+
+@dataclass(frozen=True, eq=False)
+class _Ranked:
+    """Numbers of the common form in natural order: the text of each as a place among ``labels``, and its digits."""
+
+    labels: tuple[str, ...]
+    prefix: NDArray[np.unsignedinteger[Any]]
+    digits: NDArray[np.int64]
+
+    def before(self, keys: Sequence[Any]) -> list[int]:
+        """How many of them come before each natural key of another form."""
+        first = [key[0][0] for key in keys]
+        digits = np.array([min(key[0][1], _BEYOND) if len(key[0]) > 1 else -1 for key in keys], np.int64)
+        place = np.array([bisect_left(self.labels, text) for text in first], np.int64)
+        at = np.searchsorted(self.prefix, place)
+        known = np.array([self.labels[at : at + 1] == (text,) for at, text in zip(place, first, strict=True)], np.bool_)
+        for each in np.unique(place[known]).tolist():
+            mine = np.flatnonzero(known & (place == each))
+            low, high = np.searchsorted(self.prefix, (each, each + 1)).tolist()
+            at[mine] = low + np.searchsorted(self.digits[low:high], digits.take(mine))
+            for nth in mine.tolist():
+                tied = int(at[nth])
+                if tied < high and self.digits[tied] == digits[nth]:
+                    at[nth] += natural_key(f"{self.labels[each]}{self.digits[tied]}") < keys[nth]
+        found: list[int] = at.tolist()
+        return found
 
 
 def _last_digits(column: TextColumn) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
@@ -234,19 +265,6 @@ def _last_digits(column: TextColumn) -> tuple[NDArray[np.int64], NDArray[np.bool
         leading[running] = byte
     usual = (length > 0) & (length <= _MOST_DIGITS) & ((leading != _ZERO) | (length == 1))
     return value, usual
-
-
-class _Sorted(Sequence[Any]):
-    """The natural keys of numbers that stand in order, each made when it is looked at."""
-
-    def __init__(self, numbers: ArrowTexts, rows: NDArray[np.int64]) -> None:
-        self._numbers, self._rows = numbers, rows
-
-    def __getitem__(self, place: Any) -> Any:
-        return natural_key(self._numbers.at(self._rows[place : place + 1])[0])
-
-    def __len__(self) -> int:
-        return int(self._rows.size)
 
 
 def _flat(column: pa.ChunkedArray) -> pa.Array:

@@ -1,82 +1,109 @@
-"""A book brought from one revision to the next without reading it whole: for orders put in by hand.
+"""A book brought from one revision to a later one without reading it whole.
 
-Only the threads of customers whose orders changed are read, and take the place of the old ones. Every other change (a
-file, a withdrawal, a customer, a match of customers) means reading the book anew.
+Only the customers whom the changes between them touched are read (`goldthread.store.write.touched`), with their orders,
+keys and payments; they take the place of what the book had of them.
 """
 
 from __future__ import annotations
 
+from dataclasses import replace
+from pathlib import Path
+
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, bindparam, func, select, text
+from sqlalchemy import select, text
 
+from goldthread.core.book.lines import LinesOnRecord
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.records import FileKind
-from goldthread.store.read.lined import lined_query
-from goldthread.store.read.orders_out import read_threads
-from goldthread.store.revisions import Stamped, present_revision, stamp_of
-from goldthread.store.schema.models import Customer, Delivery
-from goldthread.store.server.bulk import Record
+from goldthread.core.book.splicing import spliced
+from goldthread.errors import Outdated
+from goldthread.store.read.lines_out import lines_of_orders, lines_on_record
+from goldthread.store.read.orders_out import load_customers
+from goldthread.store.read.own_out import own_attributes, own_of_orders
+from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.schema.models import Source
+from goldthread.store.server.bulk import Record, numbers, read
 
-MOST_DELIVERIES = 50
+Int64s = NDArray[np.int64]
+FEW_CUSTOMERS, SHARE_OF_CUSTOMERS = 1_000, 4
+"""More of them than these, and than one in so many, are not read one by one: reading the book anew is as quick."""
+MOST_MOVED = 1_000
+"""So many new or renamed customers find their places one by one."""
+_IDS_IN_ORDER = "SELECT id FROM customers WHERE book_id = {book} ORDER BY name, id"
+_BEFORE = text("""
+SELECT id FROM customers WHERE book_id = :book AND (name < :name OR (name = :name AND id < :id))
+ORDER BY name DESC, id DESC LIMIT 1
+""")
 
-_OWNERS = """
-SELECT DISTINCT k.customer_id FROM orders put
-JOIN orders o ON o.source_id = put.source_id AND o.order_number = put.order_number
-JOIN customer_keys k ON k.id = o.customer_key_id
-WHERE put.book_id = :book AND put.id IN :ids
-"""
+
+def is_worth_it(touched: Int64s, customers: int) -> bool:
+    """Whether a book is brought forward when so many customers were touched."""
+    return touched.size <= max(FEW_CUSTOMERS, customers // SHARE_OF_CUSTOMERS)
 
 
-def book_since(record: Record, book_id: int, known: OrderBook, known_at: Stamped, wanted: Stamped) -> OrderBook | None:
-    """The book at a revision, made of what it was at an earlier one; None when it must be read anew.
+def book_since(
+    record: Record, book_id: int, known: list[OrderBook], touched: Int64s, wanted: Stamped, snapshots: Path
+) -> OrderBook | None:
+    """The book at a revision, made of what it was at an earlier one, with its lines and own attributes; None when it
+    must be read anew.
 
-    A revision that the record was never at, because a copy was put back since, is no earlier one.
+    ``touched``: ids of all customers whom the changes touched, ascending. ``known`` holds the earlier book and is
+    emptied once everything is read, so that a book which nobody else holds is not in memory twice. Raises `Outdated`
+    when the book has moved on meanwhile.
     """
+    fresh = load_customers(record, book_id, touched)
+    before = known[0]
+    own = own_attributes(record, book_id, wanted, snapshots)
+    lines = lines_on_record(record, book_id, wanted, snapshots)
+    found = {
+        name: own_of_orders(record, book_id, own.columns[name], fresh.order_id)
+        for name in before.own.found
+        if name in own.columns
+    }
+    if before.on_record.found is not None:
+        lines = LinesOnRecord(lines.read, [lines_of_orders(record, book_id, fresh.order_id)])
+    fresh = replace(fresh, own=replace(own, _found=found), on_record=lines)
+    gone = np.flatnonzero(np.isin(before.customer_id, touched))
+    places = _places(record, book_id, before, gone, fresh)
     with record.engine.connect() as connection:
-        if stamp_of(connection, book_id, known_at.number) != known_at.stamp:
-            return None
-        put = _orders_put(connection, book_id, known_at.number, wanted.number)
-        if put is None:
-            return None
-        owners = connection.execute(
-            text(_OWNERS).bindparams(bindparam("ids", expanding=True)), {"book": book_id, "ids": put}
-        ).scalars()
-        places = _places(known, np.array(sorted(owners), np.int64))
-        customers = connection.execute(select(func.count()).where(Customer.book_id == book_id)).scalar_one()
-    if places is None or customers != known.customer_count:
+        sources = connection.execute(select(Source.name).where(Source.book_id == book_id).order_by(Source.id))
+        names = sources.scalars().all()
+    if present_revision(record.engine, book_id) != wanted:
+        raise Outdated("The book changed while it was read.", remedy="Ask again.")
+    if places is None:
         return None
-    threads = read_threads(record, book_id, known.customer_id.take(places))
-    return known.with_threads(places, threads) if present_revision(record.engine, book_id) == wanted else None
+    del before
+    return spliced(known.pop(), gone, fresh, places, names)
 
 
-def holds_still(record: Record, book_id: int, at: Stamped) -> bool:
-    """Whether what the lines and attributes of orders say now, they said at a revision too: nothing but orders by hand
-    came since, which are versions of their own, and no order stands in two files of one source."""
-    present = present_revision(record.engine, book_id)
-    if present == at:
-        return True
+def _places(record: Record, book_id: int, before: OrderBook, gone: Int64s, fresh: OrderBook) -> Int64s | None:
+    """Where fresh customers stand in the result, in the order of names, ascending; None when that is not the order of
+    the record.
+
+    Whoever was there under the same name stays between the same others.
+    """
+    was = before.customers.texts["name"].some(gone)
+    name_of = dict(zip(before.customer_id.take(gone).tolist(), was, strict=True))
+    ids, names = fresh.customer_id.tolist(), fresh.customers.texts["name"].some(np.arange(fresh.customer_count))
+    moved = [place for place, (each, name) in enumerate(zip(ids, names, strict=True)) if name_of.get(each) != name]
+    if len(moved) > MOST_MOVED:
+        in_order = numbers(read(record, _IDS_IN_ORDER.format(book=int(book_id))), "id")
+        places = np.flatnonzero(np.isin(in_order, fresh.customer_id))
+        return places if np.array_equal(in_order.take(places), fresh.customer_id) else None
+    stays = np.ones(before.customer_count, np.bool_)
+    stays[gone] = np.isin(before.customer_id.take(gone), np.delete(fresh.customer_id, moved))
+    staying = before.customer_id[stays]
     with record.engine.connect() as connection:
-        if stamp_of(connection, book_id, at.number) != at.stamp:
-            return False
-        put = _orders_put(connection, book_id, at.number, present.number)
-    return put is not None and lined_query(record, book_id) is None
-
-
-def _orders_put(connection: Connection, book_id: int, known_revision: int, revision: int) -> list[int] | None:
-    """Ids of the orders put in by hand since a revision; None when anything else happened."""
-    rows = connection.execute(
-        select(
-            Delivery.kind, Delivery.by_hand, Delivery.withdrawn_at, Delivery.first_order_id, Delivery.last_order_id
-        ).where(Delivery.book_id == book_id, Delivery.book_revision > known_revision)
-    ).all()
-    by_hand = all(row[0] is FileKind.ORDERS and row[1] and row[2] is None for row in rows)
-    if not by_hand or len(rows) != revision - known_revision or len(rows) > MOST_DELIVERIES:
-        return None
-    return [order for *_, first, last in rows for order in range(first, last + 1)]
-
-
-def _places(book: OrderBook, ids: NDArray[np.int64]) -> NDArray[np.int64] | None:
-    """Where customers stand in a book, ascending; None when one is not there yet."""
-    places = np.flatnonzero(np.isin(book.customer_id, ids))
-    return places if places.size == ids.size else None
+        queries = [{"book": book_id, "id": ids[place], "name": names[place]} for place in moved]
+        previous = [connection.execute(_BEFORE, values).scalar() for values in queries]
+    at = np.flatnonzero(np.isin(staying, [each for each in previous if each is not None]))
+    index = dict(zip(staying.take(at).tolist(), at.tolist(), strict=True))
+    for place, each in zip(moved, previous, strict=True):
+        index[ids[place]] = -1 if each is None else index[each]
+    after = np.array([index[ids[place]] for place in moved], np.int64)
+    out = np.empty(fresh.customer_count, np.int64)
+    out[moved] = after + 1 + np.arange(len(moved))
+    unmoved = np.delete(np.arange(fresh.customer_count), moved)
+    place = np.flatnonzero(np.isin(staying, fresh.customer_id))
+    out[unmoved] = place + np.searchsorted(after, place)
+    return out if bool((np.diff(out) > 0).all()) else None

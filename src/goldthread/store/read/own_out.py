@@ -20,10 +20,9 @@ from goldthread.core.book.columns import Attribute, Codes
 from goldthread.core.book.own import OwnAttributes, OwnColumn
 from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
-from goldthread.store.read.lined import lined_orders
-from goldthread.store.read.orders_since import holds_still
+from goldthread.store.read.lined import holds_still, lined_orders
 from goldthread.store.revisions import Stamped
-from goldthread.store.server.bulk import Record, numbers, read
+from goldthread.store.server.bulk import Record, listed, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside
 
 _COLUMNS = """
@@ -33,7 +32,7 @@ WHERE a.book_id = :book GROUP BY a.slot, a.name, a.title, a.hidden ORDER BY a.sl
 """
 _CODES = """
 SELECT order_id AS id, CAST(own_{slot} AS SIGNED) AS code FROM own_codes
-WHERE book_id = {book} AND own_{slot} IS NOT NULL ORDER BY order_id
+WHERE book_id = {book} AND own_{slot} IS NOT NULL {some} ORDER BY order_id
 """
 _VALUES = """
 SELECT CAST(v.delivery_id AS SIGNED) AS delivery, CAST(v.code AS SIGNED) AS code, v.value AS value,
@@ -72,14 +71,14 @@ def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -
     columns = {row.name: row.column for row in own_rows(record, book_id)}
 
     def attribute(name: str, order_id: NDArray[np.int64]) -> Attribute:
-        slot, kind = columns[name].slot, columns[name].type
+        column = columns[name]
 
         def codes() -> Beside:
-            found = _read(record, book_id, slot, kind, order_id)
+            found = _read(record, book_id, column, order_id)
             return Beside({"codes": found.codes}, {"codes": found.labels})
 
         holds = partial(holds_still, record, book_id, at)
-        return kept_beside(snapshots, book_id, at, f"own-{slot}", codes, holds).attribute("codes")
+        return kept_beside(snapshots, book_id, at, f"own-{column.slot}", codes, holds).attribute("codes")
 
     def labels(name: str, most: int) -> tuple[str, ...]:
         with record.engine.connect() as connection:
@@ -89,10 +88,19 @@ def own_attributes(record: Record, book_id: int, at: Stamped, snapshots: Path) -
     return OwnAttributes(columns, attribute, labels)
 
 
-def _read(record: Record, book_id: int, slot: int, kind: AttributeType, order_id: NDArray[np.int64]) -> Attribute:
-    known = read(record, _VALUES.format(book=int(book_id), slot=slot))
-    codes = read(record, _CODES.format(book=int(book_id), slot=slot))
-    labels, place = _labels(known.column("value"), kind)
+def own_of_orders(record: Record, book_id: int, column: OwnColumn, order_id: NDArray[np.int64]) -> Attribute:
+    """An own attribute of some orders as it is now, read for these alone."""
+    return _read(record, book_id, column, order_id, of_these=True)
+
+
+def _read(
+    record: Record, book_id: int, column: OwnColumn, order_id: NDArray[np.int64], *, of_these: bool = False
+) -> Attribute:
+    headers, lined = lined_orders(record, book_id, order_id if of_these else None)
+    some = f"AND order_id IN ({listed(np.concatenate([order_id, lined]))})" if of_these else ""
+    known = read(record, _VALUES.format(book=int(book_id), slot=column.slot))
+    codes = read(record, _CODES.format(book=int(book_id), slot=column.slot, some=some))
+    labels, place = _labels(known.column("value"), column.type)
     ids, code = numbers(codes, "id"), numbers(codes, "code")
     blank = len(labels)
     of_order: Codes = np.full(ids.size, blank, np.uint16 if blank < _NARROW else np.uint32)
@@ -106,7 +114,6 @@ def _read(record: Record, book_id: int, slot: int, kind: AttributeType, order_id
         of_code[of_value[start:end]] = place[start:end]
         of_order[own] = of_code.take(code[own])
     spread = _spread(ids, of_order, order_id, blank)
-    headers, lined = lined_orders(record, book_id)
     if headers.size:
         by_lines = _spread(headers, _spread(ids, of_order, lined, blank), order_id, blank)
         spread = np.where(spread == blank, by_lines, spread)

@@ -38,6 +38,9 @@ EXACT = "utf8mb4_bin"
 AS_PEOPLE_READ = "utf8mb4_unicode_ci"
 """Names that differ in case or accents are one."""
 
+TOUCHED_MOST = 1_000_000
+"""So many customers that a revision touched are kept with it."""
+
 
 def _enum(values: type[StrEnum], name: str) -> Enum:
     return Enum(values, name=name, values_callable=lambda members: [member.value for member in members])
@@ -67,13 +70,18 @@ class Book(Base):
 
 
 class Revision(Base):
-    """A revision that a book was at, with a stamp drawn at random: a number comes back when a copy is restored."""
+    """A revision that a book was at, with a stamp drawn at random: a number comes back when a copy is restored.
+
+    ``touched``: the ids of the customers whom the change to it touched, as they were before it or after it; 64-bit
+    whole numbers, least significant byte first. NULL where that is not known, or there are too many.
+    """
 
     __tablename__ = "revisions"
 
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
     number: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     stamp: Mapped[str] = mapped_column(String(32, collation=EXACT))
+    touched: Mapped[bytes | None] = mapped_column(LONGBLOB)
 
 
 class Source(Base):

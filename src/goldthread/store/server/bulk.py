@@ -104,6 +104,11 @@ def _begun(connection: Connection, locks: list[str], found: Collection[Future[pa
         time.sleep(POLL_SECONDS)
 
 
+def listed(ids: NDArray[np.int64]) -> str:
+    """Ids as SQL has them in a list; one that no row has where there are none."""
+    return ", ".join(map(str, ids.tolist())) or "NULL"
+
+
 def numbers(table: pa.Table, name: str) -> NDArray[np.int64]:
     """A column of whole numbers; int64."""
     column = table.column(name).combine_chunks() if table.num_rows else pa.array([], pa.int64())

@@ -34,5 +34,5 @@ def change_attribute(engine: Engine, book_id: int, name: str, title: str | None,
             .where(OwnAttribute.book_id == book_id, OwnAttribute.slot == found.slot)
             .values(**wanted)
         )
-        step_to(connection, book_id, revision + 1)
+        step_to(connection, book_id, revision + 1, b"")
         connection.commit()

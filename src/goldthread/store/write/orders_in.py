@@ -29,6 +29,7 @@ from goldthread.store.write import own_attributes, staged_customers, staged_entr
 from goldthread.store.write.customers_of_orders import CustomersOfOrders
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
 from goldthread.store.write.own_attributes import Coder
+from goldthread.store.write.touched import Touched
 
 _CELLS_PER_LOAD = 20_000
 
@@ -190,21 +191,32 @@ def _write(
     report.delivery_id = _record(connection, wanted, report, source_id)
     place = Place(wanted.book_id, source_id, report.delivery_id, next_order_id, wanted.customer_key, wanted.kind)
     last_order_id = next_order_id - 1
+    touched = Touched(connection, report.rows_in, next_order_id)
     if wanted.kind in (FileKind.ORDERS, FileKind.LINES):
         last_order_id = staged_orders.write(connection, place, wanted.attributes, progress)
         if wanted.by_hand and report.changed:
             own_attributes.carry_over(connection, place)
         staged_orders.retire(connection, place, report)
+        touched.named(place.values)
+        if report.changed or report.same:
+            touched.of_orders(place.values, staged_orders.table_of(place))
         if customers:
             customers.write(connection, place, progress)
+            touched.settled()
     elif wanted.kind is FileKind.CUSTOMERS:
         staged_customers.write(connection, place, progress)
+        touched.settled()
     elif wanted.kind is FileKind.MATCHES:
         staged_customers.write_matches(connection, place)
+        touched.settled()
     else:
         staged_entries.write(connection, place)
+        if wanted.kind is FileKind.PAYMENTS:
+            touched.named(place.values)
+            touched.of_payments(place.values, "staged")
     progress("committing", report.rows_in, report.rows_in)
     _finish(connection, wanted, report, next_order_id, last_order_id, bound)
+    step_to(connection, wanted.book_id, report.book_revision, touched.ids())
 
 
 _STAGED_AMOUNT = "SELECT COALESCE(SUM(ABS(amount)), 0) FROM staged"
@@ -376,4 +388,3 @@ def _finish(
     )
     values = {"next_order_id": last_order_id + 1, "amount_bound": amount_bound}
     connection.execute(update(Book).where(Book.id == wanted.book_id).values(values))
-    step_to(connection, wanted.book_id, report.book_revision)

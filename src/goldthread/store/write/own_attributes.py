@@ -120,7 +120,7 @@ JOIN own_values v ON v.book_id = :book AND v.slot = :slot AND v.value = n.value 
 """
 _FIND_DIFFERING = """
 INSERT IGNORE INTO own_differs SELECT s.file_row FROM {table} s
-JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
+STRAIGHT_JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
 LEFT JOIN own_codes x ON x.book_id = o.book_id AND x.order_id = o.id {joins} WHERE NOT ({same})
 """
 
@@ -231,11 +231,12 @@ def insert_statement(table: str, slots: Sequence[int]) -> str:
 
 _CARRY = """
 INSERT INTO own_codes SELECT :book, :base + s.file_row, {codes} FROM staged s
-JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current AND o.delivery_id <> :delivery
+STRAIGHT_JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
+  AND o.delivery_id <> :delivery
 JOIN own_codes x ON x.book_id = o.book_id AND x.order_id = o.id
 """
 _CARRIED = """
-FROM staged s JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
+FROM staged s STRAIGHT_JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
   AND o.delivery_id <> :delivery
 JOIN own_columns c ON c.book_id = o.book_id AND c.delivery_id = o.delivery_id
 """

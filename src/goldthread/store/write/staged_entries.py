@@ -94,7 +94,8 @@ def compare(connection: Connection, place: Place, report: DeliveryReport) -> Non
     if table.has_customer:
         keys = "JOIN customer_keys k ON k.id = o.customer_key_id"
         same += " AND k.kind = :key_kind AND k.value = s.customer"
-    known = f"FROM staged s JOIN {table.name} o ON o.{table.scope} AND o.identity = s.identity AND o.current {keys}"
+    on = f"o.{table.scope} AND o.identity = s.identity AND o.current"
+    known = f"FROM staged s STRAIGHT_JOIN {table.name} o ON {on} {keys}"
     new_amount, old_amount = amount.format("s"), amount.format("o")
     total, whole, first, last = connection.execute(
         text(f"SELECT COUNT(*), COALESCE(SUM({new_amount}), 0), MIN({table.day}), MAX({table.day}) FROM staged s")
@@ -133,8 +134,8 @@ def write(connection: Connection, place: Place) -> None:
         keys = "JOIN customer_keys k ON k.book_id = :book AND k.kind = :key_kind AND k.value = s.customer"
     connection.execute(
         text(
-            f"UPDATE {table.name} o JOIN staged s ON s.identity = o.identity SET o.current = FALSE "
-            f"WHERE o.{table.scope}"
+            f"UPDATE staged s STRAIGHT_JOIN {table.name} o ON o.{table.scope} AND o.identity = s.identity "
+            "SET o.current = FALSE"
         ),
         place.values,
     )

@@ -136,9 +136,11 @@ _TOTALS = """
 SELECT COUNT(*), COALESCE(SUM(amount), 0), MIN(ordered_on), MAX(ordered_on), COALESCE(SUM(amount < 0), 0),
   COALESCE(SUM(amount = 0), 0), COALESCE(SUM(LEAST(amount, 0)), 0) FROM {table}
 """
+# rows of the file find their orders (STRAIGHT_JOIN): the server, whose statistics of a book that just grew are old, may
+# try every order on every row
 _KNOWN = """
 FROM {table} s
-JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
+STRAIGHT_JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
 JOIN customer_keys k ON k.id = o.customer_key_id
 LEFT JOIN own_differs d ON d.file_row = s.file_row
 """
@@ -156,7 +158,7 @@ _SAME_AS_BOOK = """(k.kind = :key_kind AND k.value = s.customer AND o.ordered_on
   AND o.channel = s.channel AND d.file_row IS NULL)"""
 _HEADER_WINS = """
 SELECT s.file_row, s.order_number, s.amount, o.amount FROM staged_orders s
-JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current AND NOT o.from_lines
+STRAIGHT_JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current AND NOT o.from_lines
 WHERE o.amount <> s.amount
 """
 _NAMED = """
@@ -179,7 +181,7 @@ WHERE fresh.day < known.day
 
 def compare(connection: Connection, place: Place, report: DeliveryReport, attributes: Sequence[str]) -> None:
     """Count what is new, changed and the same, and what that does; lines never change an order that has a header."""
-    table, values = _table(place), place.values
+    table, values = table_of(place), place.values
     own_attributes.compare(connection, place, table, attributes)
     same = f"((NOT o.from_lines) OR {_SAME_AS_BOOK})" if place.kind is FileKind.LINES else _SAME_AS_BOOK
     total, amount, first, last, negative, zero, below = connection.execute(text(_TOTALS.format(table=table))).one()
@@ -210,7 +212,7 @@ def _change(number: str, was: tuple[object, ...], becomes: tuple[object, ...]) -
 
 def count_customers(connection: Connection, place: Place, report: DeliveryReport) -> None:
     """Count the customers that the rows name, new and known, and keep them in the table ``named``."""
-    named = connection.execute(text(_NAMED.format(table=_table(place)))).rowcount
+    named = connection.execute(text(_NAMED.format(table=table_of(place)))).rowcount
     report.customers_added = int(connection.execute(text(_NEW), place.values).scalar_one())
     report.customers_known = named - report.customers_added
 
@@ -236,11 +238,11 @@ def write(
     add_keys(connection, place)
     slots = own_attributes.take_slots(connection, place, attributes)
     own_attributes.describe(connection, place, attributes, slots)
-    own = text(own_attributes.insert_statement(_table(place), slots)) if slots else None
+    own = text(own_attributes.insert_statement(table_of(place), slots)) if slots else None
     last_row = connection.execute(text("SELECT MAX(file_row) FROM staged")).scalar_one()
     for start in range(0, last_row + 1, ROWS_PER_WRITE):
         values = place.values | {"low": start, "high": start + ROWS_PER_WRITE - 1}
-        connection.execute(text(_INSERT.format(table=_table(place))), values)
+        connection.execute(text(_INSERT.format(table=table_of(place))), values)
         if place.kind is FileKind.LINES:
             connection.execute(text(_INSERT_LINES), values)
         if own is not None:
@@ -252,10 +254,11 @@ def write(
 def retire(connection: Connection, place: Place, report: DeliveryReport) -> None:
     """Let the newest version of each order be the one that is read."""
     if report.changed or report.same:
-        connection.execute(text(_RETIRE.format(table=_table(place))), place.values)
+        connection.execute(text(_RETIRE.format(table=table_of(place))), place.values)
 
 
-def _table(place: Place) -> str:
+def table_of(place: Place) -> str:
+    """The staging table that has an order a row."""
     return "staged_orders" if place.kind is FileKind.LINES else "staged"
 
 
@@ -274,11 +277,11 @@ FROM staged s JOIN staged_orders o ON o.order_number = s.order_number
 WHERE s.file_row BETWEEN :low AND :high
 """
 _RETIRE = """
-UPDATE orders o JOIN {table} s ON s.order_number = o.order_number
-LEFT JOIN (SELECT order_number, MAX(id) AS header_id FROM orders
-  WHERE source_id = :source AND NOT from_lines GROUP BY order_number) h ON h.order_number = o.order_number
+UPDATE {table} s STRAIGHT_JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number
+LEFT JOIN (SELECT v.order_number, MAX(v.id) AS header_id
+  FROM {table} t STRAIGHT_JOIN orders v ON v.source_id = :source AND v.order_number = t.order_number
+  WHERE NOT v.from_lines GROUP BY v.order_number) h ON h.order_number = o.order_number
 SET o.current = (CASE WHEN h.header_id IS NULL THEN o.delivery_id = :delivery ELSE o.id = h.header_id END)
-WHERE o.source_id = :source
 """
 _ADD_KEYS = """
 INSERT INTO customer_keys (book_id, kind, value, customer_id)

@@ -19,6 +19,7 @@ from goldthread.store.schema.models import Book, Delivery
 from goldthread.store.write import identity, own_attributes
 from goldthread.store.write.orders_in import keep_others_out, now, transaction
 from goldthread.store.write.staged_entries import ENTRIES
+from goldthread.store.write.touched import Touched
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,8 @@ def withdraw(engine: Engine, book_id: int, delivery_id: int, progress: Progress)
     """
     with transaction(engine) as connection:
         keep_others_out(connection, book_id)
-        revision = connection.execute(select(Book.revision).where(Book.id == book_id)).scalar_one()
+        book = select(Book.revision, Book.next_order_id).where(Book.id == book_id)
+        revision, next_order_id = connection.execute(book).one()
         found = connection.execute(
             select(Delivery).where(Delivery.id == delivery_id, Delivery.book_id == book_id)
         ).first()
@@ -80,16 +82,20 @@ def withdraw(engine: Engine, book_id: int, delivery_id: int, progress: Progress)
                 f"{found.file_name} is withdrawn already.",
                 remedy="Import the file again if it belongs into the book.",
             )
-        undone = _undo(connection, found, revision + 1, progress)
+        rows = max(found.last_order_id - found.first_order_id + 1, int(found.counts.get("rows_in", 0)))
+        touched = Touched(connection, rows, next_order_id)
+        undone = _undo(connection, found, revision + 1, touched, progress)
         connection.execute(
             update(Delivery).where(Delivery.id == delivery_id).values(withdrawn_at=now(), fingerprint=None)
         )
-        step_to(connection, book_id, revision + 1)
+        step_to(connection, book_id, revision + 1, touched.ids())
         connection.commit()
         return undone
 
 
-def _undo(connection: Connection, delivery: Row[Any], revision: int, progress: Progress) -> Withdrawal:
+def _undo(
+    connection: Connection, delivery: Row[Any], revision: int, touched: Touched, progress: Progress
+) -> Withdrawal:
     values = {
         "book": delivery.book_id,
         "source": delivery.source_id,
@@ -106,11 +112,14 @@ def _undo(connection: Connection, delivery: Row[Any], revision: int, progress: P
         identity.gather(connection, "SELECT key_id FROM loose", {})
     progress("removing", 1, _STEPS)
     if delivery.kind in (FileKind.ORDERS, FileKind.LINES):
+        touched.of_orders(values)
         gone, back = _undo_orders(connection, values, progress)
         own_attributes.remove(connection, delivery.book_id, delivery.id)
         connection.execute(text(_DROP_RECORDS.format(table="customer_records")), values)
     elif delivery.kind in ENTRIES:
         gone, back = _undo_entries(connection, delivery.kind, values)
+        if delivery.kind is FileKind.PAYMENTS:
+            touched.of_payments(values, "freed")
     else:
         table = "customer_records" if delivery.kind is FileKind.CUSTOMERS else "matches"
         gone, back = connection.execute(text(_DROP_RECORDS.format(table=table)), values).rowcount, 0
@@ -118,6 +127,7 @@ def _undo(connection: Connection, delivery: Row[Any], revision: int, progress: P
     if keys:
         connection.execute(text(_DROP_KEYS))
         identity.settle(connection, progress)
+        touched.settled()
     fewer = customers_before - _customer_count(connection, delivery.book_id)
     return Withdrawal(delivery.id, delivery.file_name, gone, back, fewer, revision)
 
@@ -133,7 +143,7 @@ SELECT DISTINCT order_number FROM orders WHERE book_id = :book AND id BETWEEN :l
 """
 _READ_AGAIN = """
 UPDATE orders o JOIN (SELECT v.order_number, COALESCE(MAX(IF(v.from_lines, NULL, v.id)), MAX(v.id)) AS id
-  FROM freed f JOIN orders v ON v.source_id = :source AND v.order_number = f.order_number
+  FROM freed f STRAIGHT_JOIN orders v ON v.source_id = :source AND v.order_number = f.order_number
   GROUP BY v.order_number) newest ON newest.order_number = o.order_number AND o.id = newest.id
 SET o.current = TRUE WHERE o.source_id = :source AND o.book_id = :book
 """
@@ -165,7 +175,7 @@ def _undo_entries(connection: Connection, kind: FileKind, values: dict[str, Any]
     gone = connection.execute(text(f"DELETE FROM {table.name} WHERE delivery_id = :delivery"), values).rowcount
     back = connection.execute(
         text(
-            f"UPDATE {table.name} o JOIN (SELECT MAX(v.id) AS id FROM freed f JOIN {table.name} v "
+            f"UPDATE {table.name} o JOIN (SELECT MAX(v.id) AS id FROM freed f STRAIGHT_JOIN {table.name} v "
             f"ON v.identity = f.identity AND v.{table.scope} GROUP BY v.identity) newest ON newest.id = o.id "
             "SET o.current = TRUE"
         ),
