@@ -19,7 +19,9 @@ from goldthread.errors import Busy, Conflict, GoldThreadError, Stopped, Unreadab
 from goldthread.intake.apart import APART_FROM_ROWS
 from goldthread.stops.reading import read_book
 from goldthread.stops.reading_line import ReadingLine
+from goldthread.store import revisions
 from goldthread.store.saved_views import add_version
+from goldthread.store.server import engine
 from goldthread.store.write import orders_in, staged_orders, staging
 from goldthread.store.write.delivery import RejectedRow
 from tests.support.asking import keep
@@ -159,11 +161,11 @@ class Meanwhile(StoreCase):
         """The second one waits, and is told when it has waited long enough."""
         errand = errand_for(self.write(("A-1", "C1", "2024-01-05", "1", "paid")))
         with (
-            orders_in.transaction(self.workspace.record.engine) as connection,
-            mock.patch.object(orders_in, "_PATIENT_SECONDS", 0),
+            engine.transaction(self.workspace.record.engine) as connection,
+            mock.patch.object(revisions, "_PATIENT_SECONDS", 0),
             mock.patch("goldthread.store.server.faults._WAIT_SECONDS", 0),
         ):
-            orders_in.keep_others_out(connection, self.book.id)
+            revisions.keep_others_out(connection, self.book.id)
             with self.assertRaisesRegex(Busy, "changing this book"):
                 deliver_file(self.workspace, self.book, errand, unreported)
         self.assertEqual(deliver_file(self.workspace, self.book, errand, unreported).added, 1)

@@ -16,8 +16,9 @@ from playwright.sync_api import Browser, Locator, Page, expect
 from sqlalchemy import select
 
 from goldthread.store.books import BookRow
+from goldthread.store.revisions import keep_others_out
 from goldthread.store.schema.models import Customer
-from goldthread.store.write.orders_in import keep_others_out, transaction
+from goldthread.store.server.engine import transaction
 from goldthread.workspace import Workspace
 from tests.support.running import ROOT, Place, browser, server
 from tests.support.sharing import shared_place, shared_workspace, tiny_book

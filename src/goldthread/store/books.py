@@ -26,8 +26,9 @@ from goldthread.store.schema.models import (
     Source,
     Spend,
 )
+from goldthread.store.server.engine import now
 from goldthread.store.write.delivery import RejectedRow
-from goldthread.store.write.orders_in import now, rejected_rows
+from goldthread.store.write.orders_in import rejected_rows
 
 
 @dataclass(frozen=True)

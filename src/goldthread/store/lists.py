@@ -18,10 +18,10 @@ from goldthread.store.read.details import owners_of_keys
 from goldthread.store.revisions import lock_book
 from goldthread.store.saved_views import renamed_list
 from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList
+from goldthread.store.server.engine import now
 from goldthread.store.server.faults import tried_again
 from goldthread.store.undoing import bring_back, set_aside
 from goldthread.store.working import list_is_gone, locked_list, put_changes
-from goldthread.store.write.orders_in import now
 
 NAME_LENGTH, WORDS_LENGTH, READING_LENGTH, QUERY_LENGTH = 120, 500, 1000, 16_000
 LISTS_MOST = 500

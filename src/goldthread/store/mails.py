@@ -13,8 +13,8 @@ from sqlalchemy.exc import IntegrityError
 
 from goldthread.core.choices import MailState
 from goldthread.store.schema.models import ListMail
+from goldthread.store.server.engine import now
 from goldthread.store.working import locked_list
-from goldthread.store.write.orders_in import now
 
 PROBLEM_LENGTH = 500
 

@@ -13,9 +13,9 @@ from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, and_, bindparam, insert, select, update
+from sqlalchemy import Connection, Engine, and_, bindparam, insert, select, text, update
 
-from goldthread.errors import NotFound, Outdated
+from goldthread.errors import Busy, NotFound, Outdated
 from goldthread.store.schema.models import Book, Revision
 
 T = TypeVar("T")
@@ -60,6 +60,18 @@ def stamp_of(connection: Connection, book_id: int, number: int) -> str | None:
     """The stamp that a book had at a revision; None where it never was at it."""
     stamp = select(Revision.stamp).where(Revision.book_id == book_id, Revision.number == number)
     return connection.execute(stamp).scalar()
+
+
+_PATIENT_SECONDS, _BY_HAND_SECONDS = 50, 5
+"""How long a change of a book waits for another one each time: that of a whole file, and one that somebody looks at."""
+
+
+def keep_others_out(connection: Connection, book_id: int, *, by_hand: bool = False) -> None:
+    """Let nobody else change the orders and customers of a book until this connection ends. Raises `Busy`."""
+    seconds = _BY_HAND_SECONDS if by_hand else _PATIENT_SECONDS
+    lock = text("SELECT GET_LOCK(CONCAT(DATABASE(), '.book.', :book), :seconds)")
+    if not connection.execute(lock, {"book": book_id, "seconds": seconds}).scalar():
+        raise Busy("Somebody else is changing this book.", remedy="Nothing was changed. Try again.")
 
 
 def lock_book(connection: Connection, book_id: int) -> None:

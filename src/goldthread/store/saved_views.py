@@ -12,9 +12,9 @@ from sqlalchemy import Connection, Engine, bindparam, collate, func, insert, or_
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.revisions import lock_book
 from goldthread.store.schema.models import AS_PEOPLE_READ, SavedView
+from goldthread.store.server.engine import now
 from goldthread.store.server.faults import tried_again
 from goldthread.store.undoing import bring_back, set_aside
-from goldthread.store.write.orders_in import now
 
 NAME_LENGTH, QUERY_LENGTH, WORDS_LENGTH = 120, 16_000, 1000
 VERSIONS_MOST = 5_000

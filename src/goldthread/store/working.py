@@ -12,8 +12,8 @@ from sqlalchemy import Connection, Engine, func, insert, select, text, update
 from goldthread.core.choices import MemberState, WorkField
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.schema.models import CustomerKey, CustomerList, ListChange
+from goldthread.store.server.engine import now
 from goldthread.store.server.faults import tried_again
-from goldthread.store.write.orders_in import now
 
 NOTE_LENGTH, CHANNEL_LENGTH, BY_LENGTH = 2_000, 60, 120
 CHANGES_MOST = 500_000

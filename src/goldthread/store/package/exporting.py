@@ -23,8 +23,8 @@ from goldthread.store.books import BookRow
 from goldthread.store.lists import STORED as MEMBERS_STORED
 from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.schema.models import CustomerList
+from goldthread.store.server.engine import transaction
 from goldthread.store.write.loading import load, load_statement
-from goldthread.store.write.orders_in import transaction
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"

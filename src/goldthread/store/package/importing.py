@@ -28,9 +28,10 @@ from goldthread.store.package.exporting import DESCRIPTOR, PROFILE, VERSION
 from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.revisions import step_to
 from goldthread.store.schema.models import CustomerList, ListChange
+from goldthread.store.server.engine import transaction
 from goldthread.store.write import identity
 from goldthread.store.write.loading import load
-from goldthread.store.write.orders_in import absolute_amounts, transaction
+from goldthread.store.write.orders_in import absolute_amounts
 from goldthread.store.write.staged_orders import found_customers
 
 _ROWS_AT_ONCE = 50_000

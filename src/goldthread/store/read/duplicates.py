@@ -12,7 +12,7 @@ from sqlalchemy import BindParameter, Connection, Engine, bindparam, text
 from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.records import KeyKind, Verdict
 from goldthread.errors import NotFound
-from goldthread.store.write.orders_in import transaction
+from goldthread.store.server.engine import transaction
 
 
 class Likeness(StrEnum):

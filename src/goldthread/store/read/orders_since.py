@@ -104,6 +104,6 @@ def _places(record: Record, book_id: int, before: OrderBook, gone: Int64s, fresh
     out = np.empty(fresh.customer_count, np.int64)
     out[moved] = after + 1 + np.arange(len(moved))
     unmoved = np.delete(np.arange(fresh.customer_count), moved)
-    place = np.flatnonzero(np.isin(staying, fresh.customer_id))
-    out[unmoved] = place + np.searchsorted(after, place)
+    stay_at = np.flatnonzero(np.isin(staying, fresh.customer_id))
+    out[unmoved] = stay_at + np.searchsorted(after, stay_at)
     return out if bool((np.diff(out) > 0).all()) else None

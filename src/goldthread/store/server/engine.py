@@ -1,14 +1,18 @@
-"""Engines, and the schema brought up to date."""
+"""Engines, transactions, and the schema brought up to date."""
 
 from __future__ import annotations
 
+import datetime as dt
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, event, text
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy import Connection, Engine, create_engine, event, text
+from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 
 from goldthread.errors import Unavailable
+from goldthread.store.server.faults import in_our_words
 from goldthread.store.server.instance import Address
 
 _LOCK = "CONCAT(DATABASE(), '.schema')"
@@ -35,6 +39,30 @@ def open_engine(address: Address) -> Engine:
         parameters["port"] = address.port
 
     return engine
+
+
+@contextmanager
+def transaction(engine: Engine) -> Iterator[Connection]:
+    """A connection of one piece of work, ended whatever state it is in: what was not committed never was.
+
+    Ending it drops its temporary tables and what was set for its session. Raises `Unavailable` when the database goes
+    away, `Busy` where somebody else is in the way, `DiskFull`.
+    """
+    with engine.connect() as connection:
+        try:
+            yield connection
+        except (DBAPIError, OSError) as error:
+            known = in_our_words(error)
+            if known is not None:
+                raise known from error
+            raise
+        finally:
+            connection.invalidate()
+
+
+def now() -> dt.datetime:
+    """This moment in UTC, as the record keeps it."""
+    return dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
 
 
 def migrate(engine: Engine) -> None:

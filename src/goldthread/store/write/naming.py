@@ -5,9 +5,9 @@ from __future__ import annotations
 from sqlalchemy import Engine, select, update
 
 from goldthread.errors import Conflict, NotFound
-from goldthread.store.revisions import step_to
+from goldthread.store.revisions import keep_others_out, step_to
 from goldthread.store.schema.models import Book, OwnAttribute
-from goldthread.store.write.orders_in import keep_others_out, transaction
+from goldthread.store.server.engine import transaction
 
 
 def change_attribute(engine: Engine, book_id: int, name: str, title: str | None, *, hidden: bool | None) -> None:

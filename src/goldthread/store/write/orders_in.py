@@ -10,21 +10,19 @@ from __future__ import annotations
 import datetime as dt
 import json
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, insert, select, text, update
-from sqlalchemy.exc import DBAPIError
 
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.records import FileKind, Piece, Progress
-from goldthread.errors import Busy, Conflict, TooLarge
-from goldthread.store.revisions import step_to
+from goldthread.errors import Conflict, TooLarge
+from goldthread.store.revisions import keep_others_out, step_to
 from goldthread.store.schema.models import Book, Delivery, Source
-from goldthread.store.server.faults import in_our_words
+from goldthread.store.server.engine import now, transaction
 from goldthread.store.write import own_attributes, staged_customers, staged_entries, staged_orders, staging
 from goldthread.store.write.customers_of_orders import CustomersOfOrders
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
@@ -58,37 +56,6 @@ def deliver(
         if report.delivery_id is not None:
             connection.commit()
         return report
-
-
-@contextmanager
-def transaction(engine: Engine) -> Iterator[Connection]:
-    """A connection of one piece of work, ended whatever state it is in: what was not committed never was.
-
-    Ending it drops its temporary tables and what was set for its session. Raises `Unavailable` when the database goes
-    away, `Busy` where somebody else is in the way, `DiskFull`.
-    """
-    with engine.connect() as connection:
-        try:
-            yield connection
-        except (DBAPIError, OSError) as error:
-            known = in_our_words(error)
-            if known is not None:
-                raise known from error
-            raise
-        finally:
-            connection.invalidate()
-
-
-_PATIENT_SECONDS, _BY_HAND_SECONDS = 50, 5
-"""How long a change of a book waits for another one each time: that of a whole file, and one that somebody looks at."""
-
-
-def keep_others_out(connection: Connection, book_id: int, *, by_hand: bool = False) -> None:
-    """Let nobody else change the orders and customers of a book until this connection ends. Raises `Busy`."""
-    seconds = _BY_HAND_SECONDS if by_hand else _PATIENT_SECONDS
-    lock = text("SELECT GET_LOCK(CONCAT(DATABASE(), '.book.', :book), :seconds)")
-    if not connection.execute(lock, {"book": book_id, "seconds": seconds}).scalar():
-        raise Busy("Somebody else is changing this book.", remedy="Nothing was changed. Try again.")
 
 
 def _earlier(connection: Connection, wanted: DeliveryOrder) -> tuple[int, dt.datetime, int] | None:
@@ -314,11 +281,6 @@ def _record(connection: Connection, wanted: DeliveryOrder, report: DeliveryRepor
 
 def _made_id(key: Any) -> int:
     return int(key[0])
-
-
-def now() -> dt.datetime:
-    """This moment in UTC, as the record keeps it."""
-    return dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
 
 
 def _find_cells(connection: Connection, rows_at: RowsAt | None, report: DeliveryReport) -> None:

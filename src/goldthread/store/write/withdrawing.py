@@ -14,10 +14,10 @@ from sqlalchemy import Connection, Engine, Row, select, text, update
 
 from goldthread.core.records import FileKind, Progress
 from goldthread.errors import Conflict, NotFound
-from goldthread.store.revisions import step_to
+from goldthread.store.revisions import keep_others_out, step_to
 from goldthread.store.schema.models import Book, Delivery
+from goldthread.store.server.engine import now, transaction
 from goldthread.store.write import identity, own_attributes
-from goldthread.store.write.orders_in import keep_others_out, now, transaction
 from goldthread.store.write.staged_entries import ENTRIES
 from goldthread.store.write.touched import Touched
 
