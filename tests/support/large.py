@@ -47,21 +47,28 @@ class Held:
     columns: int
 
 
-def filed(workspace: Workspace, orders: int) -> int:
-    """The id of a new book whose snapshot holds so many orders; nothing of them is in the database."""
+def large_book(orders: int) -> OrderBook:
+    """A synthetic book with everything that a book on record has."""
     columns, customers = synthetic.orders(orders)
     none = Attribute(np.zeros(orders, np.uint16), ("",))
     columns = replace(columns, attributes={**columns.attributes, "rep": none, "channel": none, "category": none})
-    names = TextColumn.of([f"Customer {place:07}" for place in range(customers)])
+    names, numbers, found_by = (
+        TextColumn.of([form.format(place) for place in range(customers)])
+        for form in ("Customer {:07}", "{:07}", "\tcustomer {0:07}\t{0:07}\t\n\t")
+    )
     nobody = Attribute(np.zeros(customers, np.uint16), ("no", "yes"))
     about = CustomerColumns(
         {"town": Attribute(np.zeros(customers, np.uint16), ("",)), "closed": nobody, "do_not_contact": nobody},
-        {"name": names, "number": names, "email": TextColumn.of([""] * customers)},
-        names,
+        {"name": names, "number": numbers, "email": TextColumn.of([""] * customers)},
+        found_by,
     )
-    book = OrderBook.build(columns, np.arange(customers, dtype=np.int64), about)
-    row = new_book(workspace)
-    save_snapshot(workspace.settings.snapshots, row.id, present_revision(workspace.record.engine, row.id), book)
+    return OrderBook.build(columns, np.arange(customers, dtype=np.int64), about)
+
+
+def filed(workspace: Workspace, orders: int) -> int:
+    """The id of a new book whose snapshot holds so many orders; nothing of them is in the database."""
+    row, at = new_book(workspace), present_revision
+    save_snapshot(workspace.settings.snapshots, row.id, at(workspace.record.engine, row.id), large_book(orders))
     return row.id
 
 

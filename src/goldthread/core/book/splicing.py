@@ -26,6 +26,7 @@ _NARROW = 1 << 16
 _LONG_PIECE = 128
 """Pieces of more entries on average are copied each by itself, shorter ones gathered entry by entry."""
 _OF_ORDERS = ("day", "amount_minor", "order_id", "number_key")
+_FOUND_BY = "found by"
 _KEEPS = {"category": ""}
 
 
@@ -74,6 +75,11 @@ class Pieces:
 
         return Pieces(self.is_fresh, edge(self.start), edge(self.stop), int(kept_starts[-1]))
 
+    @property
+    def fresh_count(self) -> int:
+        """Entries of the fresh one."""
+        return int((self.stop - self.start)[self.is_fresh].sum())
+
     @cached_property
     def _places(self) -> Int64s:
         """Where each entry of the third array stands in the other two, the fresh one after the kept one."""
@@ -116,37 +122,45 @@ def spliced(
     The columns of the known book are let go one after another, so that a book nobody else holds is never in memory
     twice.
     """
-    pieces = Pieces.of_customers(known.customer_count, gone, places)
-    customers = _customers(known.customers, fresh.customers, pieces, gone)
-    if customers is None:
+    numbers = _numbers(known.customers, fresh.customers, gone)
+    if numbers is None:
         return None
+    pieces = Pieces.of_customers(known.customer_count, gone, places)
     of_orders = pieces.within(known.starts, fresh.starts)
     own, lines = _own(known, fresh, of_orders), _lines(known, fresh, of_orders)
     starts = pieces.starts(known.starts, fresh.starts)
     payments = _payments(known, fresh, pieces)
-    held: dict[str, Any] = {name: getattr(known, name) for name in _OF_ORDERS}
-    held |= dict(known.attributes)
     customer_id = pieces.of(known.customer_id, fresh.customer_id)
+    of_book: dict[str, Any] = {name: getattr(known, name) for name in _OF_ORDERS}
+    labelled, about = dict(known.attributes), dict(known.customers.attributes)
+    texts = {**known.customers.texts, _FOUND_BY: known.customers.found_by}
     del known
-    columns: dict[str, Any] = {name: of_orders.of(held.pop(name), getattr(fresh, name)) for name in _OF_ORDERS}
+    columns: dict[str, Any] = {name: of_orders.of(of_book.pop(name), getattr(fresh, name)) for name in _OF_ORDERS}
     rank = {name: place for place, name in enumerate(sources)}
     sequences: dict[str, Callable[[str], Any]] = {
         "source": lambda label: rank.get(label, len(rank)),
         "category": lambda label: (label == "", label),
     }
     attributes = {
-        name: _fixed(held.pop(name), attribute, of_orders)
+        name: _fixed(labelled.pop(name), attribute, of_orders)
         if name == "status"
-        else _attribute(held.pop(name), attribute, of_orders, sequences.get(name, str), _KEEPS.get(name))
+        else _attribute(labelled.pop(name), attribute, of_orders, sequences.get(name, str), _KEEPS.get(name))
         for name, attribute in fresh.attributes.items()
     }
     if columns["day"].size == 0:
         attributes["source"] = Attribute(attributes["source"].codes, ())
+    of_customers = {name: _of_customers(name, about, fresh.customers.attributes, pieces) for name in _CUSTOMERS_OWN}
+    for name in sorted((about.keys() | fresh.customers.attributes.keys()) - of_customers.keys()):
+        together = _of_customers(name, about, fresh.customers.attributes, pieces)
+        if together.labels != ("",):
+            of_customers[name] = together
+    found_by = _texts(texts.pop(_FOUND_BY), fresh.customers.found_by, pieces)
+    spoken = {name: _texts(texts.pop(name), fresh.customers.texts[name], pieces) for name in fresh.customers.texts}
     return OrderBook(
         starts=starts,
         customer_id=customer_id,
         attributes=attributes,
-        customers=customers,
+        customers=CustomerColumns(of_customers, spoken, found_by, numbers & of_customers.keys()),
         payments=payments,
         own=own,
         on_record=lines,
@@ -210,41 +224,27 @@ _CUSTOMERS_FIXED = ("closed", "do_not_contact")
 _CUSTOMERS_OWN = ("town", *_CUSTOMERS_FIXED)
 
 
-def _customers(kept: CustomerColumns, fresh: CustomerColumns, pieces: Pieces, gone: Int64s) -> CustomerColumns | None:
-    count, fresh_count = kept.found_by.count, fresh.found_by.count
-    attributes, numbers = {}, set[str]()
-    for name in [*kept.attributes, *(name for name in fresh.attributes if name not in kept.attributes)]:
-        old = kept.attributes.get(name) or _blank(count)
-        new = fresh.attributes.get(name) or _blank(fresh_count)
-        together = (_fixed if name in _CUSTOMERS_FIXED else _attribute)(old, new, pieces)
-        if name not in _CUSTOMERS_OWN:
-            if together.labels == ("",):
-                continue
-            are_numbers = _are_numbers(name, kept, fresh, gone)
-            if are_numbers is None:
+def _of_customers(name: str, kept: dict[str, Attribute], fresh: Mapping[str, Attribute], pieces: Pieces) -> Attribute:
+    """An attribute of customers, taken out of ``kept``; blank on the side that does not have it."""
+    old, new = kept.pop(name, None) or _blank(pieces.kept_count), fresh.get(name) or _blank(pieces.fresh_count)
+    return (_fixed if name in _CUSTOMERS_FIXED else _attribute)(old, new, pieces)
+
+
+def _numbers(kept: CustomerColumns, fresh: CustomerColumns, gone: Int64s) -> frozenset[str] | None:
+    """Which own attributes of customers hold numbers alone, as both say who have one; None where those who left may
+    have been the only ones with a text, or the two are written unlike each other."""
+    numbers = set()
+    for name in (kept.attributes.keys() | fresh.attributes.keys()) - set(_CUSTOMERS_OWN):
+        left, came = kept.attributes.get(name), fresh.attributes.get(name)
+        sides = {name in each.numbers for each in (kept, fresh) if _says(each.attributes.get(name))}
+        if len(sides) > 1:
+            return None
+        if sides == {False} and not _says(came) and left is not None:
+            if _says(Attribute(left.codes.take(gone), left.labels)):
                 return None
-            if are_numbers:
-                numbers.add(name)
-        attributes[name] = together
-    own = sorted(name for name in attributes if name not in _CUSTOMERS_OWN)
-    return CustomerColumns(
-        {name: attributes[name] for name in (*_CUSTOMERS_OWN, *own) if name in attributes},
-        {name: _texts(column, fresh.texts[name], pieces) for name, column in kept.texts.items()},
-        _texts(kept.found_by, fresh.found_by, pieces),
-        frozenset(numbers),
-    )
-
-
-def _are_numbers(name: str, kept: CustomerColumns, fresh: CustomerColumns, gone: Int64s) -> bool | None:
-    """Whether an own attribute of customers holds numbers alone, as both say who have one; None where those who left
-    may have been the only ones with a text, or the two are written unlike each other."""
-    sides = [name in each.numbers for each in (kept, fresh) if _says(each.attributes.get(name))]
-    if len(set(sides)) > 1:
-        return None
-    left = kept.attributes.get(name)
-    if not sides[0] and not _says(fresh.attributes.get(name)) and left is not None:
-        return None if _says(Attribute(left.codes.take(gone), left.labels)) else False
-    return sides[0]
+        elif sides == {True}:
+            numbers.add(name)
+    return frozenset(numbers)
 
 
 def _says(attribute: Attribute | None) -> bool:
