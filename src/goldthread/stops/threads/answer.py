@@ -32,6 +32,7 @@ from goldthread.stops.threads.question import (
     CustomersQuestion,
     Extreme,
     FiguresQuestion,
+    ListedQuestion,
     NthQuestion,
     OrdersQuestion,
     PairsQuestion,
@@ -43,7 +44,6 @@ from goldthread.workspace import Workspace
 Int64s = NDArray[np.int64]
 
 
-ListedQuestion = CustomersQuestion | NthQuestion | OrdersQuestion | BackdatedQuestion
 _SHOWN_OF_BACKDATED = ("orders", "first_date", "latest_date")
 _SHOWN_OF_EVERY_ORDER = ("date", "source", "amount", "rank", "gap", "revenue_to_date")
 

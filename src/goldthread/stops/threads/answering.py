@@ -9,7 +9,6 @@ from goldthread.stops.reading import Read
 from goldthread.stops.stop import Answering, Evidence, Kept
 from goldthread.stops.threads.answer import (
     FiguresAnswer,
-    ListedQuestion,
     Listing,
     PairsAnswer,
     ask_figures,
@@ -24,7 +23,13 @@ from goldthread.stops.threads.group_shape import FiguresShape, PairsShape
 from goldthread.stops.threads.loom import LoomAnswer, ask_loom, loom_counted, loom_words, open_loom
 from goldthread.stops.threads.loom_recount import recount_loom
 from goldthread.stops.threads.loom_shape import LoomShape, loom_sheet
-from goldthread.stops.threads.question import FiguresQuestion, LoomFigureName, LoomQuestion, PairsQuestion
+from goldthread.stops.threads.question import (
+    FiguresQuestion,
+    ListedQuestion,
+    LoomFigureName,
+    LoomQuestion,
+    PairsQuestion,
+)
 from goldthread.stops.threads.shape import ListShape
 from goldthread.stops.threads.sheet import figures_sheet, list_sheet, pairs_sheet
 from goldthread.stops.threads.words import member_words
@@ -40,7 +45,7 @@ def _list(
         shape=ListShape,
         sheet=list_sheet,
         file_name=file_name,
-        kept=lambda listing: Kept(listing.customers(listing.rows), member_words(listing)),
+        kept=lambda listing: Kept(listing.customers(listing.rows), member_words(listing.read, listing.question)),
     )
 
 

@@ -118,6 +118,8 @@ class BackdatedQuestion(ReadingLine):
     """Customers for whom, within one source, number order and date order disagree."""
 
 
+ListedQuestion = CustomersQuestion | NthQuestion | OrdersQuestion | BackdatedQuestion
+"""Whatever is answered by a list."""
 CUSTOMERS = QuestionKind("customers", CustomersQuestion, "All customers by a field.", windowed=True)
 NTH = QuestionKind(
     "nth",

@@ -109,11 +109,12 @@ class ListShape(ThreadsShape):
             FieldShape(name=field.name, title=field.title, kind=field.kind) for field in (listing.by, *listing.columns)
         )
         rows = listed(workspace, listing, window.offset, window.limit)
+        count, backdated = int(listing.rows.size), 0 if listing.marked is None else int(listing.marked.size)
         return cls(
             **threads_header(listing.read, listing.words),
-            words=list_words(listing),
-            list_name=proposed_name(member_words(listing)),
-            count=int(listing.rows.size),
+            words=list_words(listing.read, listing.question, count, backdated),
+            list_name=proposed_name(member_words(listing.read, listing.question)),
+            count=count,
             offset=window.offset,
             by=by,
             columns=columns,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING
 
 from goldthread.core.choices import CUSTOMER, Kind
 from goldthread.core.history.conditions import Level
@@ -37,15 +36,13 @@ from goldthread.stops.threads.question import (
     CustomersQuestion,
     Extreme,
     FiguresQuestion,
+    ListedQuestion,
     ListQuestion,
     LoomQuestion,
     NthQuestion,
     OrdersQuestion,
     PairsQuestion,
 )
-
-if TYPE_CHECKING:
-    from goldthread.stops.threads.answer import Listing
 
 Question = (
     CustomersQuestion
@@ -81,9 +78,8 @@ def thread_words(read: Read, question: Question) -> Words:
     return Words(sentence, [*term(_VIEWS[name][1], 3), *by], controls)
 
 
-def list_words(listing: Listing) -> str:
+def list_words(read: Read, question: ListedQuestion, count: int, backdated: int) -> str:
     """What a row of a list is, and how many there are: for one order of each, the customers who have that order."""
-    count, question, read = int(listing.rows.size), listing.question, listing.read
     customers = count_words(count, "customer")
     match question:
         case NthQuestion():
@@ -96,15 +92,14 @@ def list_words(listing: Listing) -> str:
         case OrdersQuestion():
             return f"{count_words(count, 'order')}, one a row."
         case BackdatedQuestion():
-            backdated = 0 if listing.marked is None else int(listing.marked.size)
             return f"{customers} with {count_words(backdated, 'backdated order')}, ringed on the threads."
     return f"{customers}, one a row."
 
 
-def member_words(listing: Listing) -> str:
+def member_words(read: Read, question: ListedQuestion) -> str:
     """Who the customers of a list are."""
-    where = condition_words(listing.read)
-    match listing.question:
+    where = condition_words(read)
+    match question:
         case NthQuestion(rank=rank):
             who = f"Customers with a {rank_words(rank)} order"
         case BackdatedQuestion():
