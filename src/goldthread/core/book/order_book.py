@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
-from typing import TypeVar
+from functools import cached_property, wraps
+from typing import Concatenate, ParamSpec, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,6 +36,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.errors import BookInvalid
 
 T = TypeVar("T")
+Asked = ParamSpec("Asked")
 Number = TypeVar("Number", bound=np.generic)
 
 
@@ -194,6 +195,17 @@ class OrderBook:
         """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing."""
         for block in blocks(self.order_count, size):
             yield block, self.amount_minor[block]
+
+
+def kept(work: Callable[Concatenate[OrderBook, Asked], T]) -> Callable[Concatenate[OrderBook, Asked], T]:
+    """A function of a book, and of values that tell its results apart, each of which is kept with the book
+    (`OrderBook.derived`)."""
+
+    @wraps(work)
+    def known(book: OrderBook, /, *asked: Asked.args, **named: Asked.kwargs) -> T:
+        return book.derived((work, asked, tuple(named.items())), lambda: work(book, *asked, **named))
+
+    return known
 
 
 def _gathered(attributes: Mapping[str, Attribute], rows: Int64s) -> dict[str, Attribute]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import ELAPSED_DAYS, CellState, period_end, period_of_day, period_start
 from goldthread.core.book.summing import following
 from goldthread.core.choices import AgeKind, Period
@@ -16,12 +16,9 @@ Int64s = NDArray[np.int64]
 Cells = NDArray[np.uint16] | NDArray[np.int32]
 
 
+@kept
 def first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
     """Cohort of each ordering customer, as a period index."""
-    return book.derived(("first periods", period), lambda: _make_first_periods(book, period))
-
-
-def _make_first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
     first, codes = book.period(period)
     return codes.take(first_orders(book)).astype(np.int32) + np.int32(first)
 
@@ -33,14 +30,9 @@ def age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: 
     return (as_of_day - earliest) // ELAPSED_DAYS[period] + 1
 
 
+@kept
 def cells_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
     """Cell number of each order, cohort · ages + age."""
-    return book.derived(
-        ("cells", period, age_kind, ages), lambda: _make_cells(book, period, age_kind, first_cohort, ages)
-    )
-
-
-def _make_cells(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
     if book.order_count == 0:
         return np.zeros(0, np.uint16)
     origin, codes = book.period(period)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.summing import distinct
 from goldthread.core.threads.gaps import (
@@ -30,14 +30,16 @@ OWN_MEDIAN_FROM_ORDERS = 4
 """From so many orders on, the next one is expected by the customer's own median gap, before that by the group's."""
 
 
+@kept
 def first_day(book: OrderBook) -> Int32s:
     """Day of the first order."""
-    return book.derived("first day", lambda: _days_at(book, first_orders(book)))
+    return _days_at(book, first_orders(book))
 
 
+@kept
 def latest_day(book: OrderBook) -> Int32s:
     """Day of the latest order."""
-    return book.derived("latest day", lambda: _days_at(book, latest_orders(book)))
+    return _days_at(book, latest_orders(book))
 
 
 def _days_at(book: OrderBook, positions: Int64s) -> Int32s:
@@ -53,19 +55,22 @@ def first_amount_minor(book: OrderBook) -> Int64s:
     return amounts
 
 
+@kept
 def first_label(book: OrderBook, name: str) -> Attribute:
     """A label of the first order, carried by the customer; the empty label for one without an order."""
-    return book.derived(("first label", name), lambda: _label_at(book, book.attributes[name], first_orders(book)))
+    return _label_at(book, book.attributes[name], first_orders(book))
 
 
+@kept
 def first_own_label(book: OrderBook, name: str) -> Attribute:
     """The same of an own attribute."""
-    return book.derived(("first own", name), lambda: _label_at(book, book.own_attribute(name), first_orders(book)))
+    return _label_at(book, book.own_attribute(name), first_orders(book))
 
 
+@kept
 def latest_label(book: OrderBook, name: str) -> Attribute:
     """A label of the latest order, carried by the customer; the empty label for one without an order."""
-    return book.derived(("latest label", name), lambda: _label_at(book, book.attributes[name], latest_orders(book)))
+    return _label_at(book, book.attributes[name], latest_orders(book))
 
 
 def _label_at(book: OrderBook, attribute: Attribute, positions: Int64s) -> Attribute:
@@ -75,12 +80,9 @@ def _label_at(book: OrderBook, attribute: Attribute, positions: Int64s) -> Attri
     return Attribute(codes, labels)
 
 
+@kept
 def revenue_minor(book: OrderBook) -> Int64s:
     """Sum of the amounts of all orders, exact."""
-    return book.derived("revenue", lambda: _revenue_minor(book))
-
-
-def _revenue_minor(book: OrderBook) -> Int64s:
     revenue = np.zeros(book.customer_count, np.int64)
     if book.order_count:
         revenue[book.ordering] = np.add.reduceat(book.amount_minor, first_orders(book))
@@ -102,15 +104,12 @@ def average_order_value_minor(book: OrderBook) -> Int64s:
     return value
 
 
+@kept
 def median_gap_days(book: OrderBook) -> Floats:
     """Median of the customer's gaps; NaN below two orders.
 
     Method: each customer's gaps stand in order, so that the median is one or two look-ups.
     """
-    return book.derived("median gap", lambda: _median_gap_days(book))
-
-
-def _median_gap_days(book: OrderBook) -> Floats:
     result = np.full(book.customer_count, np.nan)
     several = np.flatnonzero(book.counts > 1)
     if several.size:
@@ -126,12 +125,9 @@ def widest_gap_days(book: OrderBook) -> Floats:
     return result
 
 
+@kept
 def sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
     """Gaps sorted within each customer of two and more orders; where each such customer's begin; how many there are."""
-    return book.derived("sorted gaps", lambda: _sort_gaps(book))
-
-
-def _sort_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
     gaps = gap_days(book)
     places = np.flatnonzero(gaps != NO_GAP)
     ordered = sorted_within(book.customer.take(places), gaps.take(places))
@@ -154,25 +150,19 @@ def _step_median_days(book: OrderBook, orders: int) -> float:
     return float(np.median(book.day.take(positions) - book.day.take(positions - 1)))
 
 
+@kept
 def expected_gap_days(book: OrderBook) -> Floats:
     """The gap after which the next order is expected: own median from four orders on, else the median of all
     customers' gaps at that step; NaN without an order, and where nobody made the step."""
-    return book.derived("expected gap", lambda: _expected_gap_days(book))
-
-
-def _expected_gap_days(book: OrderBook) -> Floats:
     expected = np.where(book.counts >= OWN_MEDIAN_FROM_ORDERS, median_gap_days(book), np.nan)
     for orders in range(1, OWN_MEDIAN_FROM_ORDERS):
         expected[book.counts == orders] = step_median_days(book, orders)
     return expected
 
 
+@kept
 def next_due_day(book: OrderBook) -> Int32s:
     """Day on which the next order is expected; half days count up. `NO_DAY` where none is expected."""
-    return book.derived("next due day", lambda: _next_due_day(book))
-
-
-def _next_due_day(book: OrderBook) -> Int32s:
     expected = expected_gap_days(book)
     due = np.full(book.customer_count, NO_DAY, np.int32)
     known = np.flatnonzero(~np.isnan(expected))
@@ -186,19 +176,17 @@ def open_gap_days(book: OrderBook, as_of_day: int) -> Floats:
     return np.where(latest == NO_DAY, np.nan, as_of_day - latest.astype(np.int64))
 
 
+@kept
 def overdue_ratio(book: OrderBook, as_of_day: int) -> Floats:
     """Open gap / expected gap; NaN where none is expected or the expected gap is 0 days."""
-    return book.derived(("overdue ratio", as_of_day), lambda: _overdue_ratio(book, as_of_day))
-
-
-def _overdue_ratio(book: OrderBook, as_of_day: int) -> Floats:
     expected = expected_gap_days(book)
     return open_gap_days(book, as_of_day) / np.where(expected > 0, expected, np.nan)
 
 
 def last_activity_day(book: OrderBook, payments: Payments) -> Int32s:
     """The later of latest order and latest payment; `NO_DAY` where both are missing."""
-    return np.maximum(latest_day(book), payments.latest_day(book.customer_count))
+    latest: Int32s = np.maximum(latest_day(book), payments.latest_day(book.customer_count))
+    return latest
 
 
 def balance_minor(book: OrderBook, payments: Payments) -> Int64s:

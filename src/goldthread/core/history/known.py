@@ -13,7 +13,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
 from goldthread.core.threads.gaps import NO_GAP, gap_days, rank
 
@@ -21,13 +21,10 @@ Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
 
+@kept
 def expected_before_days(book: OrderBook) -> Floats:
     """The gap after which each order was expected; float64, shape (orders,), NaN for first orders and where nobody had
     made the step. Of the second order of one date it is not that of the day before, which no gap of 0 days needs."""
-    return book.derived("expected before", lambda: _expected_before(book))
-
-
-def _expected_before(book: OrderBook) -> Floats:
     expected = np.full(book.order_count, np.nan)
     ranks = rank(book)
     for step in range(1, OWN_MEDIAN_FROM_ORDERS):
@@ -42,13 +39,10 @@ def _expected_before(book: OrderBook) -> Floats:
     return expected
 
 
+@kept
 def _step_medians(book: OrderBook, step: int) -> tuple[int, Floats]:
     """The median gap from the order of rank ``step`` to the next, as known at the end of every day from the first on
     that somebody made the step; float64, shape (days,)."""
-    return book.derived(("step medians", step), lambda: _make_step_medians(book, step))
-
-
-def _make_step_medians(book: OrderBook, step: int) -> tuple[int, Floats]:
     ended = book.starts.take(np.flatnonzero(book.counts > step)) + step
     if ended.size == 0:
         return 0, np.zeros(0)

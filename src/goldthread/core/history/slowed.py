@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from goldthread.core.book.columns import Attribute
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.history.facts import latest_day
 from goldthread.core.threads.gaps import quantile_of_each, sorted_within
 
@@ -13,16 +13,13 @@ SLOWED_FROM_ORDERS = 5
 _LABELS = ("", "no", "yes")
 
 
+@kept
 def slowed_down(book: OrderBook, as_of_day: int) -> Attribute:
     """Whose last two gaps are both longer than the upper quartile of the earlier ones; yes or no of each customer.
 
     The open gap stands in for the latest closed one where it is longer. Blank for fewer than five orders, which leave
     less than two earlier gaps. The quartile is that of `goldthread.core.rhythm.gaps`.
     """
-    return book.derived(("slowed down", as_of_day), lambda: _slowed_down(book, as_of_day))
-
-
-def _slowed_down(book: OrderBook, as_of_day: int) -> Attribute:
     codes = np.zeros(book.customer_count, np.uint16)
     who = np.flatnonzero(book.counts >= SLOWED_FROM_ORDERS)
     if who.size == 0:

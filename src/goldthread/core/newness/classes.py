@@ -8,7 +8,7 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import months_before
 from goldthread.core.history.known import expected_before_days
 from goldthread.core.history.lapse import LapseRule
@@ -57,15 +57,12 @@ class OrderClass(IntEnum):
     NEW = 2
 
 
+@kept
 def classes_of(book: OrderBook, lapse: LapseRule) -> NDArray[np.uint8]:
-    """The class of each order; uint8, kept with the book."""
-
-    def classes() -> NDArray[np.uint8]:
-        found = won_back(book, lapse).astype(np.uint8)
-        found[first_orders(book)] = OrderClass.NEW
-        return found
-
-    return book.derived(("classes", lapse), classes)
+    """The class of each order; uint8, shape (orders,)."""
+    found = won_back(book, lapse).astype(np.uint8)
+    found[first_orders(book)] = OrderClass.NEW
+    return found
 
 
 def by_class(counts: Int64s) -> Int64s:
@@ -78,15 +75,12 @@ def parts_of(counted: Int64s) -> Parts:
     return Parts(counted[:, OrderClass.NEW], counted[:, OrderClass.OTHERWISE] + back, back)
 
 
+@kept
 def won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     """Orders whose gap reaches the lapse rule: the customer had lapsed when they came; bool, shape (orders,).
 
     Where the rule goes by usual gaps, the expected gap is that of the day, from what was known then.
     """
-    return book.derived(("won back", lapse), lambda: _won_back(book, lapse))
-
-
-def _won_back(book: OrderBook, lapse: LapseRule) -> Mask:
     gaps = gap_days(book)
     if lapse.usual_gaps is not None:
         longer: Mask = gaps > lapse.usual_gaps * expected_before_days(book)

@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.summing import blocks_of, count_and_sum
 from goldthread.core.book.thinned import starts_of_kept
@@ -176,11 +176,8 @@ class _ByDay:
         return before
 
 
+@kept
 def _by_day(book: OrderBook) -> _ByDay:
-    return book.derived("orders by day", lambda: _put_by_day(book))
-
-
-def _put_by_day(book: OrderBook) -> _ByDay:
     first, last = book.day_span
     after_first = (book.day - np.int32(first)).astype(np.uint16 if last - first < 1 << 16 else np.int32)
     customer = book.customer.take(np.argsort(after_first, kind="stable"))

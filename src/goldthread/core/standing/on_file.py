@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_day
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.history.facts import first_day
 
@@ -30,13 +30,10 @@ def joined_name(book: OrderBook) -> str | None:
     return next((known[name] for name in JOINED_NAMES if name in known), None)
 
 
+@kept
 def on_file_day(whole: OrderBook, as_of_day: int) -> NDArray[np.int32]:
     """The day from which each customer is on file; int32, shape (customers,), `NO_DAY` where nothing up to the as-of
     date says so: they count as on file throughout."""
-    return whole.derived(("on file", as_of_day), lambda: _on_file_day(whole, as_of_day))
-
-
-def _on_file_day(whole: OrderBook, as_of_day: int) -> NDArray[np.int32]:
     days = first_day(whole)
     days = np.where(days == NO_DAY, _LATEST, days)
     name = joined_name(whole)

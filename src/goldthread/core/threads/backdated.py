@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.history.history import History
 from goldthread.core.threads.groups import positions_shown
 
@@ -22,11 +22,12 @@ _BITS = 62
 def backdated_orders(history: History) -> Int64s:
     """Positions of the shown orders that are backdated, ascending; of purchase days, those whose first order is."""
     whole, as_of = history.whole, history.rule.as_of_day
-    found = whole.derived(("backdated", as_of), lambda: _backdated(whole, as_of))
+    found = _backdated(whole, as_of)
     positions = positions_shown(history)
     return positions[np.isin(history.book.order_id.take(positions), found)]
 
 
+@kept
 def _backdated(whole: OrderBook, as_of_day: int) -> Int64s:
     """The ids of the backdated ones of all orders up to the as-of date."""
     positions = np.flatnonzero(whole.day <= np.int32(as_of_day))

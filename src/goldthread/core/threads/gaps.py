@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 
 Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
@@ -17,9 +17,10 @@ NO_GAP = -1
 """In `gap_days`: a first order has no gap. Gaps themselves are never negative."""
 
 
+@kept
 def first_orders(book: OrderBook) -> Int64s:
     """Position of the first order of each customer in ``book.ordering``; int64."""
-    return book.derived("first orders", lambda: book.starts.take(book.ordering))
+    return book.starts.take(book.ordering)
 
 
 def latest_orders(book: OrderBook) -> Int64s:
@@ -27,22 +28,16 @@ def latest_orders(book: OrderBook) -> Int64s:
     return book.starts.take(book.ordering + 1) - 1
 
 
+@kept
 def rank(book: OrderBook) -> Int32s:
     """Rank of each order within its customer's thread, from 1; int32, shape (orders,)."""
-    return book.derived("rank", lambda: _rank(book))
-
-
-def _rank(book: OrderBook) -> Int32s:
     before = np.repeat(book.starts[:-1].astype(np.int32), book.counts)
     return np.arange(1, book.order_count + 1, dtype=np.int32) - before
 
 
+@kept
 def gap_days(book: OrderBook) -> Int32s:
     """Whole days since the order before; int32, shape (orders,), `NO_GAP` at each first order."""
-    return book.derived("gap days", lambda: _gap_days(book))
-
-
-def _gap_days(book: OrderBook) -> Int32s:
     gaps = np.empty(book.order_count, np.int32)
     np.subtract(book.day[1:], book.day[:-1], out=gaps[1:])
     gaps[first_orders(book)] = NO_GAP
