@@ -10,10 +10,10 @@ import numpy as np
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.days import to_day
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.ordering import ListedTexts
 from goldthread.core.book.periods import period_label
 from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage, coverage, shared_customers
+from tests.support.columns import number_keys
 
 
 def of(*counts: int) -> Coverage:
@@ -52,7 +52,7 @@ class Months(unittest.TestCase):
                     "source": Attribute(np.array([0, 1, 1, 0], np.uint16), ("a", "b")),
                     "status": Attribute(np.zeros(4, np.uint16), ("paid",)),
                 },
-                numbers=ListedTexts(list("wxyz")),
+                number_key=number_keys(list("wxyz")),
             ),
             np.arange(3, dtype=np.int64),
         )
@@ -68,7 +68,7 @@ class Months(unittest.TestCase):
             amount_minor=np.array([], np.int64),
             order_id=np.array([], np.int64),
             attributes={name: Attribute(np.array([], np.uint16), ()) for name in ("source", "status")},
-            numbers=ListedTexts([]),
+            number_key=number_keys([]),
         )
         book = OrderBook.build(none, np.arange(2, dtype=np.int64))
         self.assertEqual((coverage(book).orders.shape, shared_customers(book).shape), ((0, 0), (0, 0)))

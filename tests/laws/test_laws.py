@@ -11,7 +11,6 @@ import numpy as np
 
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.ordering import ListedTexts
 from goldthread.core.checks import check_all
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
 from goldthread.core.cohorts.figures import Costs, FigureAverages, figure_table
@@ -19,6 +18,7 @@ from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.records import OrderStatus
+from tests.support.columns import number_keys
 from tests.support.histories import AS_OF, CUSTOMERS, STATUSES, history_columns, table_of, taken
 
 QUESTIONS = [(period, ages) for period in Period for ages in AgeKind]
@@ -221,7 +221,7 @@ class Laws(unittest.TestCase):
                 "source": Attribute(np.zeros(len(rows), np.uint16), ("web",)),
                 "status": Attribute(np.zeros(len(rows), np.uint16), ("paid",)),
             },
-            numbers=ListedTexts([str(at) for at in range(len(rows))]),
+            number_key=number_keys([str(at) for at in range(len(rows))]),
         )
         table = table_of(columns, Period.MONTH, AgeKind.ELAPSED, customers=600)
         for average in Average:

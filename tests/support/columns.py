@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, OrderColumns
-from goldthread.core.book.ordering import ListedTexts
+from goldthread.core.book.ordering import natural_key
+
+
+def number_keys(numbers: Sequence[str]) -> NDArray[np.int64]:
+    """A whole number for each order number, ascending in natural order."""
+    rank = {number: place for place, number in enumerate(sorted(set(numbers), key=natural_key))}
+    return np.array([rank[number] for number in numbers], np.int64)
 
 
 def columns(
@@ -21,6 +30,6 @@ def columns(
             "source": Attribute(np.array([row[3] for row in rows], np.uint16), sources),
             "status": Attribute(np.zeros(len(rows), np.uint16), ("paid",)),
         },
-        numbers=ListedTexts([row[2] for row in rows]),
+        number_key=number_keys([row[2] for row in rows]),
         seconds=np.array([row[4] for row in rows], np.int32),
     )

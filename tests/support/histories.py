@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.ordering import ListedTexts
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import OrderStatus
+from tests.support.columns import number_keys
 
 CUSTOMERS = 40
 
@@ -37,7 +37,7 @@ def history_columns(seed: int, orders: int = 400) -> OrderColumns:
             "source": Attribute(draw.integers(0, 3, orders).astype(np.uint16), SOURCES),
             "status": Attribute(draw.integers(0, 4, orders).astype(np.uint16), STATUSES),
         },
-        numbers=ListedTexts([f"{numbers.choice('AB')}-{numbers.randrange(500)}" for _ in range(orders)]),
+        number_key=number_keys([f"{numbers.choice('AB')}-{numbers.randrange(500)}" for _ in range(orders)]),
     )
 
 
@@ -50,7 +50,6 @@ def table_of(
 
 def taken(columns: OrderColumns, rows: NDArray[np.int64], customer: NDArray[np.int32] | None = None) -> OrderColumns:
     """The same orders in another sequence, or some of them, or of renamed customers."""
-    texts = columns.numbers.at(rows)
     return OrderColumns(
         customer=columns.customer.take(rows) if customer is None else customer,
         day=columns.day.take(rows),
@@ -60,5 +59,5 @@ def taken(columns: OrderColumns, rows: NDArray[np.int64], customer: NDArray[np.i
             name: Attribute(attribute.codes.take(rows), attribute.labels)
             for name, attribute in columns.attributes.items()
         },
-        numbers=ListedTexts(texts),
+        number_key=columns.number_key.take(rows),
     )

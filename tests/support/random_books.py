@@ -9,9 +9,9 @@ import numpy as np
 
 from goldthread.core.book.columns import Attribute, CustomerColumns, OrderColumns
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.ordering import ListedTexts
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
+from tests.support.columns import number_keys
 
 FIRST_DAY = 19_000
 SPAN_DAYS = 600
@@ -78,7 +78,7 @@ def book_of(rows: list[Row], customers: int = 9, payments: Payments | None = Non
             "channel": attribute([""] * len(rows), ("",)),
             "category": attribute([CATEGORIES[row.number % 2] for row in rows], CATEGORIES),
         },
-        numbers=ListedTexts([f"N-{row.number}" for row in rows]),
+        number_key=number_keys([f"N-{row.number}" for row in rows]),
     )
     return OrderBook.build(columns, np.arange(customers, dtype=np.int64), about, payments)
 

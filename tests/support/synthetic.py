@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.records import OrderStatus
@@ -14,13 +13,6 @@ FIRST_DAY = 17_897  # 2019-01-01
 SPAN_DAYS = 2_191
 SEED = 20_190_101
 SOURCES = ("counter", "phone", "web")
-
-
-class RowNumbers:
-    """Order numbers made when asked for, so that ten million texts need no memory."""
-
-    def at(self, rows: NDArray[np.int64], /) -> list[str]:
-        return [f"A-{row}" for row in rows.tolist()]
 
 
 def orders(count: int) -> tuple[OrderColumns, int]:
@@ -40,7 +32,7 @@ def orders(count: int) -> tuple[OrderColumns, int]:
         ),
     }
     ids = np.arange(count, dtype=np.int64)
-    return OrderColumns(customer, day, amount, ids, attributes, RowNumbers(), number_key=ids), customers
+    return OrderColumns(customer, day, amount, ids, attributes, ids), customers
 
 
 def with_ties(columns: OrderColumns) -> OrderColumns:

@@ -17,7 +17,7 @@ import numpy as np
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.days import to_day
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.ordering import ListedTexts
+from tests.support.columns import number_keys
 
 FOLDER = Path(__file__).parent.parent / "golden" / "tiny"
 ZONE = ZoneInfo("Europe/Lisbon")
@@ -97,7 +97,7 @@ def columns(listed: list[Order], customers: list[str]) -> OrderColumns:
             "source": _attribute([order.source for order in listed]),
             "status": _attribute([order.status for order in listed]),
         },
-        numbers=ListedTexts([order.number for order in listed]),
+        number_key=number_keys([order.number for order in listed]),
         seconds=np.array([order.second for order in listed], np.int32),
     )
 

@@ -12,7 +12,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.ordering import Texts
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.choices import BLANK
 from goldthread.core.records import AttributeType
@@ -134,8 +133,7 @@ class OrderColumns:
     amount_minor : int64, shape (n,), ten-thousandths of the currency unit
     order_id : int64, shape (n,), the record's own key
     attributes : codes per order; ``source`` and ``status`` are needed by the history rule
-    numbers : order numbers; read where customer and day tie, and for their natural order
-    number_key : int64, shape (n,), ascending as the numbers do in natural order; None to work it out
+    number_key : int64, shape (n,), ascending as order numbers do in natural order (`natural_key`)
     seconds : int32, shape (n,), time of day or −1; None when no order has a time
     """
 
@@ -144,9 +142,8 @@ class OrderColumns:
     amount_minor: Int64s
     order_id: Int64s
     attributes: Mapping[str, Attribute]
-    numbers: Texts
+    number_key: Int64s
     seconds: Int32s | None = None
-    number_key: Int64s | None = None
 
 
 def blocks(count: int, size: int = BLOCK_ORDERS) -> list[slice]:

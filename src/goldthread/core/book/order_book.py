@@ -26,7 +26,7 @@ from goldthread.core.book.columns import (
 )
 from goldthread.core.book.derived import DERIVED_BYTES, DERIVED_BYTES_PER_ORDER, Derived
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
-from goldthread.core.book.ordering import number_keys, settle_ties, sorted_rows
+from goldthread.core.book.ordering import settle_ties, sorted_rows
 from goldthread.core.book.own import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_table
@@ -88,10 +88,7 @@ class OrderBook:
         _validate(columns, customer_id.size)
         ordered = sorted_rows(columns.customer, columns.day, customer_id.size)
         source = columns.attributes["source"]
-        number_key = (
-            number_keys(columns.numbers, ordered.rows.size) if columns.number_key is None else columns.number_key
-        )
-        settle_ties(ordered, number_key, source.codes, source.labels, columns.seconds)
+        settle_ties(ordered, columns.number_key, source.codes, source.labels, columns.seconds)
         starts = np.zeros(customer_id.size + 1, np.int64)
         np.cumsum(ordered.counts, out=starts[1:])
         return cls(
@@ -101,7 +98,7 @@ class OrderBook:
             columns.order_id.take(ordered.rows),
             customer_id,
             _gathered(columns.attributes, ordered.rows),
-            number_key.take(ordered.rows),
+            columns.number_key.take(ordered.rows),
             customers or CustomerColumns(),
             payments or Payments.none(),
         )

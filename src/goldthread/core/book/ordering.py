@@ -10,36 +10,18 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 Int64s = NDArray[np.int64]
 _DIGITS = re.compile(r"(\d+)")
-_PLAIN_NUMBER = re.compile(r"(\D*)(0|[1-9][0-9]{0,17})").fullmatch
 _THREADED_FROM = 500_000
 _ROWS_AT_ONCE = 1 << 23
 """Rows of one range of customers: so many are sorted as fast, row by row, as a few."""
 _KEY_BITS = 63
 _PAIR = 2
-
-
-class Texts(Protocol):
-    """A column of texts of which only a few are ever read: a list, or a lazily decoded column."""
-
-    def at(self, rows: Int64s, /) -> list[str]:
-        """The texts of these rows."""
-
-
-class ListedTexts:
-    """Texts that are in memory already."""
-
-    def __init__(self, texts: Sequence[str]) -> None:
-        self._texts = texts
-
-    def at(self, rows: Int64s, /) -> list[str]:
-        return [self._texts[row] for row in rows.tolist()]
 
 
 @dataclass(frozen=True, eq=False)
@@ -183,12 +165,6 @@ def _settle_pairs(rows: Int64s, begins: Int64s, keys_of: Callable[[Int64s], list
     rows[wrong], rows[wrong + 1] = other[later], one[later]
 
 
-def number_keys(numbers: Texts, count: int) -> Int64s:
-    """A whole number for each order number, ascending in natural order; int64, shape (count,)."""
-    keys = _number_keys(numbers.at(np.arange(count, dtype=np.int64)))
-    return dense_ranks(keys) if len(keys) > 1 else keys[0]
-
-
 def dense_ranks(keys: Sequence[Int64s]) -> Int64s:
     """Rank of each entry by several keys, the least significant first; equal entries have equal ranks."""
     order = np.lexsort(tuple(keys))
@@ -199,20 +175,6 @@ def dense_ranks(keys: Sequence[Int64s]) -> Int64s:
     ranks = np.empty(order.size, np.int64)
     ranks[order] = np.cumsum(differs)
     return ranks
-
-
-def _number_keys(numbers: list[str]) -> tuple[Int64s, ...]:
-    """Integer keys, least significant first, that sort as `natural_key` does.
-
-    Numbers of the common form "some text, then digits, no leading zero" are split without a tuple for each.
-    """
-    if not numbers:
-        return (np.zeros(0, np.int64),)
-    matches = list(map(_PLAIN_NUMBER, numbers))
-    if None in matches:
-        return (_ranks([natural_key(number) for number in numbers]),)
-    prefixes, digits = zip(*(match.groups() for match in matches if match), strict=True)
-    return np.array(list(map(int, digits)), np.int64), _ranks(prefixes)
 
 
 def _ranks(values: Sequence[Any]) -> Int64s:

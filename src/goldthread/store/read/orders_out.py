@@ -50,17 +50,6 @@ SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id {whi
 _SPARSE, _IDS_AT_ONCE = 20, 10_000
 
 
-class ArrowTexts:
-    """Order numbers as the bulk reader gave them; decoded when asked for."""
-
-    def __init__(self, column: pa.ChunkedArray) -> None:
-        self._column = column
-
-    def at(self, rows: NDArray[np.int64], /) -> list[str]:
-        texts: list[str] = self._column.take(pa.array(rows)).to_pylist()
-        return texts
-
-
 def load_book(record: Record, book_id: int) -> tuple[Stamped, OrderBook]:
     """Read a whole book and its revision, as of one moment: others may change it meanwhile. Raises `Unavailable`.
 
@@ -183,7 +172,6 @@ def _columns(
             "channel": labelled(orders.column("channel")),
             "category": categories(lines, order_id),
         },
-        numbers=ArrowTexts(orders.column("number")),
         seconds=_seconds(numbers(orders, "second")),
         number_key=keys.result(),
     )
@@ -206,7 +194,7 @@ def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:
     places = dense_ranks((digits.take(plain), prefix.codes.take(plain).astype(np.int64)))
     first_of = np.zeros(int(places.max(initial=-1)) + 1, np.int64)
     first_of[places] = plain
-    others = ArrowTexts(column).at(other)
+    others: list[str] = column.take(pa.array(other)).to_pylist()
     distinct = sorted(set(others), key=natural_key)
     room = len(distinct) + 1
     keys = np.empty(len(column), np.int64)
