@@ -121,8 +121,8 @@ class Workspace:
         folder = self.settings.snapshots
         older = snapshots_of(folder, book_id)
         read_at, orders = load_book(self.record, book_id)
-        is_saved = save_snapshot(folder, book_id, read_at, orders, older)
-        return self._shelved(book_id, read_at, orders, Whole.itself(read_at) if is_saved else None)
+        save_snapshot(folder, book_id, read_at, orders, older)
+        return self._shelved(book_id, read_at, orders)
 
     def _from_disk(self, book_id: int, at: Stamped) -> Shelved | None:
         """The book from its snapshot, else from the newest earlier one."""
@@ -131,7 +131,7 @@ class Workspace:
         for each in [at, *earlier]:
             found = open_snapshot(folder, book_id, each)
             if found is not None:
-                return self._shelved(book_id, each, found, whole_of(folder, book_id, each))
+                return self._shelved(book_id, each, found)
         return None
 
     def _brought_forward(self, held: list[Shelved], at: Stamped) -> Shelved | None:
@@ -163,13 +163,14 @@ class Workspace:
             since = Whole(since.at, np.union1d(since.touched, touched))
             is_near = is_worth_it(since.touched, orders.customer_count)
             since = since if is_near and whole_of(folder, book_id, since.at) is not None else None
-        is_saved = save_snapshot(folder, book_id, at, orders, older, since)
-        return Shelved(book_id, at, orders, Whole.itself(at) if since is None and is_saved else since)
+        save_snapshot(folder, book_id, at, orders, older, since)
+        return Shelved(book_id, at, orders, whole_of(folder, book_id, at))
 
-    def _shelved(self, book_id: int, at: Stamped, orders: OrderBook, since: Whole | None) -> Shelved:
-        own = own_attributes(self.record, book_id, at, self.settings.snapshots)
-        lines = lines_on_record(self.record, book_id, at, self.settings.snapshots)
-        return Shelved(book_id, at, replace(orders, own=own, on_record=lines), since)
+    def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:
+        folder = self.settings.snapshots
+        own = own_attributes(self.record, book_id, at, folder)
+        lines = lines_on_record(self.record, book_id, at, folder)
+        return Shelved(book_id, at, replace(orders, own=own, on_record=lines), whole_of(folder, book_id, at))
 
     def _forget_other(self, book_id: int, at: Stamped) -> None:
         self._books.forget_other(book_id, at)
