@@ -26,7 +26,7 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import FileKind, OrderStatus, Verdict
 from goldthread.errors import Conflict, InvalidInput, NotFound, Outdated, Unavailable
-from goldthread.store.read import lines_out, orders_out
+from goldthread.store.read import lines_out, orders_out, orders_since
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.snapshot import revisions_on_disk, whole_of
 from goldthread.workspace import Shelved, Workspace
@@ -182,6 +182,27 @@ class BroughtForward(StoreCase):
             put_order(self.workspace, self.book, OrderByHand("counter", "K909", "C05", "2025-08-30", "5"))
             after = self.workspace.orders(self.book.id)
         self.assertEqual(revisions_on_disk(folder, self.book.id), [after.at])
+        self.assertEqual(everything_of(after.orders), everything_of(self.anew()))
+
+    def test_a_book_that_moves_on_while_it_is_brought_forward_is_brought_to_where_it_went(self) -> None:
+        self.tiny()
+        numbers = iter(("K901", "K902"))
+
+        def put() -> None:
+            put_order(self.workspace, self.book, OrderByHand("counter", next(numbers), "C04", "2025-08-30", "5"))
+
+        def torn(*_arguments: object) -> OrderBook:
+            put()
+            raise IndexError
+
+        put()
+        read = mock.Mock(side_effect=[torn, orders_out.load_customers])
+        with (
+            mock.patch.object(orders_since, "load_customers", lambda *given: read()(*given)),
+            mock.patch.object(shelves, "load_book", side_effect=NOT_CALLED),
+        ):
+            after = self.workspace.orders(self.book.id)
+        self.assertEqual((after.revision, read.call_count), (self.revision(), 2))
         self.assertEqual(everything_of(after.orders), everything_of(self.anew()))
 
     def test_a_change_of_most_of_a_book_is_read_anew(self) -> None:

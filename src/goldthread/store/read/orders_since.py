@@ -51,7 +51,12 @@ def book_since(
     emptied once everything is read, so that a book which nobody else holds is not in memory twice. Raises `Outdated`
     when the book has moved on meanwhile.
     """
-    fresh = load_customers(record, book_id, touched)
+    try:
+        fresh = load_customers(record, book_id, touched)
+    except LookupError:
+        # what was read before a change and after it need not fit together
+        _must_be_at(record, book_id, wanted)
+        raise
     before = known[0]
     own = own_attributes(record, book_id, wanted, snapshots)
     lines = lines_on_record(record, book_id, wanted, snapshots)
@@ -68,12 +73,16 @@ def book_since(
     with record.engine.connect() as connection:
         sources = connection.execute(select(Source.name).where(Source.book_id == book_id).order_by(Source.id))
         names = sources.scalars().all()
-    if present_revision(record.engine, book_id) != wanted:
-        raise Outdated("The book changed while it was read.", remedy="Ask again.")
+    _must_be_at(record, book_id, wanted)
     if places is None:
         return None
     del before
     return spliced(known.pop(), gone, fresh, places, names)
+
+
+def _must_be_at(record: Record, book_id: int, wanted: Stamped) -> None:
+    if present_revision(record.engine, book_id) != wanted:
+        raise Outdated("The book changed while it was read.", remedy="Ask again.")
 
 
 def _places(record: Record, book_id: int, before: OrderBook, gone: Int64s, fresh: OrderBook) -> Int64s | None:
