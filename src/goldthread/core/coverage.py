@@ -58,7 +58,8 @@ class Coverage:
 
     @cached_property
     def season(self) -> NDArray[np.int64]:
-        """The most orders in the same month of the year before or after; −1 where the source has neither year."""
+        """The most orders in the same month of the year before or after; −1 where the source has neither year; int64,
+        shape (sources, months)."""
         season = np.full(self.orders.shape, -1, np.int64)
         known = ~np.isnan(self.usual)
         orders = np.where(known, self.orders, -1)
@@ -69,13 +70,15 @@ class Coverage:
 
     @property
     def missing(self) -> NDArray[np.bool_]:
-        """Months without an order in a source that usually has some around that time, and in that month of the year."""
+        """Months without an order in a source that usually has some around that time, and in that month of the year;
+        bool, shape (sources, months)."""
         empty: NDArray[np.bool_] = (self.orders == 0) & (np.nan_to_num(self.usual) > 0) & (self.season != 0)
         return empty
 
     @property
     def doubled(self) -> NDArray[np.bool_]:
-        """Months with at least twice the usual number of orders, at least `FEW`, that are no season of every year."""
+        """Months with at least twice the usual number of orders, at least `FEW`, that are no season of every year;
+        bool, shape (sources, months)."""
         usual = np.nan_to_num(self.usual)
         out_of_season = self.orders >= OUT_OF_SEASON * np.maximum(self.season, 0)
         many: NDArray[np.bool_] = (self.orders >= FEW) & (usual > 0) & (self.orders >= 2 * usual) & out_of_season

@@ -41,7 +41,7 @@ class TimesToEvent:
 
     @property
     def of_group(self) -> Int64s:
-        """How many each group holds."""
+        """How many each group holds; int64, shape (groups,)."""
         return self.at_risk[:, 0]
 
 

@@ -189,7 +189,7 @@ class OrderBook:
         return self._derived
 
     def amount_blocks(self, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice, Int64s]]:
-        """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing."""
+        """The amounts in blocks of about a size, with the place of each block: a pass that keeps nothing; int64."""
         for block in blocks(self.order_count, size):
             yield block, self.amount_minor[block]
 

@@ -166,7 +166,8 @@ def _settle_pairs(rows: Int64s, begins: Int64s, keys_of: Callable[[Int64s], list
 
 
 def dense_ranks(keys: Sequence[Int64s]) -> Int64s:
-    """Rank of each entry by several keys, the least significant first; equal entries have equal ranks."""
+    """Rank of each entry by several keys, the least significant first; equal entries have equal ranks; int64, shape of
+    the keys."""
     order = np.lexsort(tuple(keys))
     differs = np.zeros(order.size, np.bool_)
     for key in keys:

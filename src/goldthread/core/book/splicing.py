@@ -90,7 +90,7 @@ class Pieces:
         return places
 
     def of(self, kept: NDArray[Any], fresh: NDArray[Any]) -> NDArray[Any]:
-        """The third array; the kept one itself where nothing is put in or left out."""
+        """The third array; the kept one itself where nothing is put in or left out; dtype of the kept one."""
         if self.start.size == 1 and not self.is_fresh[0] and int(self.stop[0] - self.start[0]) == kept.size:
             return kept
         fresh = fresh.astype(kept.dtype, copy=False)
@@ -103,7 +103,8 @@ class Pieces:
         return np.concatenate([kept[:0], *(sources[which][start:stop] for which, start, stop in ranges)])
 
     def starts(self, kept: Int64s, fresh: Int64s) -> Int64s:
-        """Where each entry of the result begins; from and to arrays like ``starts`` of a book."""
+        """Where each entry of the result begins; from and to arrays like ``starts`` of a book; int64, shape (entries +
+        1,)."""
         counts = self.of(np.diff(kept), np.diff(fresh))
         out = np.zeros(counts.size + 1, np.int64)
         np.cumsum(counts, out=out[1:])

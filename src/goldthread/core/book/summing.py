@@ -63,7 +63,7 @@ def following(codes: Codes, first: Int64s) -> Int64s:
 
 
 def distinct(ascending: NDArray[Whole]) -> NDArray[Whole]:
-    """Each of some ascending numbers once."""
+    """Each of some ascending numbers once; dtype of the numbers."""
     fresh = np.ones(ascending.size, np.bool_)
     np.not_equal(ascending[1:], ascending[:-1], out=fresh[1:])
     return ascending[fresh]

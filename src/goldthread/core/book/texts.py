@@ -52,12 +52,12 @@ class TextColumn:
         return [self.at(row) for row in rows.tolist()]
 
     def empty(self) -> Mask:
-        """Which texts have no letter."""
+        """Which texts have no letter; bool, shape (texts,)."""
         none: Mask = self.offsets[1:] == self.offsets[:-1]
         return none
 
     def equal(self, text: str) -> Mask:
-        """Which texts are exactly this one."""
+        """Which texts are exactly this one; bool, shape (texts,)."""
         return self._at_edge(text.encode(), whole=True)
 
     def like(self, pattern: str) -> Mask:

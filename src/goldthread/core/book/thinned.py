@@ -150,7 +150,8 @@ class _LazyAttributes(Mapping[str, Attribute]):
 
 
 def starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
-    """``starts`` of the kept orders: how many are kept before each of the parent's starts, counted by packed bits."""
+    """``starts`` of the kept orders: how many are kept before each of the parent's starts, counted by packed bits;
+    int64, shape (customers + 1,)."""
     packed = np.append(np.packbits(mask, bitorder="little"), np.uint8(0))
     before = np.zeros(packed.size, np.int64)
     np.cumsum(np.bitwise_count(packed[:-1]), out=before[1:])

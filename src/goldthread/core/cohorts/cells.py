@@ -18,7 +18,7 @@ Cells = NDArray[np.uint16] | NDArray[np.int32]
 
 @kept
 def first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
-    """Cohort of each ordering customer, as a period index."""
+    """Cohort of each ordering customer, as a period index; int32, shape (ordering customers,)."""
     first, codes = book.period(period)
     return codes.take(first_orders(book)).astype(np.int32) + np.int32(first)
 
@@ -32,7 +32,7 @@ def age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: 
 
 @kept
 def cells_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Cells:
-    """Cell number of each order, cohort · ages + age."""
+    """Cell number of each order, cohort · ages + age; uint16, or int32 where there are many; shape (orders,)."""
     if book.order_count == 0:
         return np.zeros(0, np.uint16)
     origin, codes = book.period(period)
@@ -55,7 +55,7 @@ def cells_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: i
 
 
 def again_at(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Int64s:
-    """Positions of the orders that follow an order of the same customer in the same cell: a short list, kept."""
+    """Positions of the orders that follow an order of the same customer in the same cell: a short list, kept; int64."""
 
     return book.derived(("again at", period, age_kind), lambda: following(cells, first_orders(book)))
 

@@ -54,7 +54,7 @@ class Costs:
         return cls(1.0, np.zeros(counts.cohort_count))
 
     def gross(self, counts: CohortCounts) -> Floats:
-        """Revenue less the cost of goods by cell, ten-thousandths."""
+        """Revenue less the cost of goods by cell, ten-thousandths; float64, shape (cohorts, ages)."""
         return (
             counts.revenue_minor.astype(np.float64) * self.margin_share
             if self.gross_minor is None

@@ -71,13 +71,13 @@ class CohortCounts:
 
     @cached_property
     def observed(self) -> NDArray[np.bool_]:
-        """Cells whose period has at least begun, in cohorts that have customers."""
+        """Cells whose period has at least begun, in cohorts that have customers; bool, shape (cohorts, ages)."""
         begun: NDArray[np.bool_] = self.state != CellState.NOT_YET
         return begun & (self.size > 0)[:, None]
 
     @cached_property
     def complete(self) -> NDArray[np.bool_]:
-        """Cells whose period is over, in cohorts that have customers."""
+        """Cells whose period is over, in cohorts that have customers; bool, shape (cohorts, ages)."""
         over: NDArray[np.bool_] = self.state == CellState.COMPLETE
         return over & (self.size > 0)[:, None]
 
@@ -88,13 +88,14 @@ class CohortCounts:
 
     @cached_property
     def still_buying(self) -> Int64s:
-        """Customers with at least one order at this age or any later one that has begun."""
+        """Customers with at least one order at this age or any later one that has begun; int64, shape (cohorts,
+        ages)."""
         later: Int64s = self._reached.latest[:, ::-1].cumsum(axis=1)[:, ::-1]
         return later
 
     @cached_property
     def came_back_by(self) -> Int64s:
-        """Customers with at least one order at an age from 1 to this one."""
+        """Customers with at least one order at an age from 1 to this one; int64, shape (cohorts, ages)."""
         by: Int64s = self._reached.returned.cumsum(axis=1)
         return by
 
@@ -150,7 +151,7 @@ class CohortTable(CohortCounts):
         return first_periods(self.history.book, self.period) - np.int32(self.first_cohort)
 
     def cells(self) -> Cells:
-        """Cell number of each order of the history's book, cohort · ages + age."""
+        """Cell number of each order of the history's book, cohort · ages + age; uint16 or int32, shape (orders,)."""
         return cells_of(self.history.book, self.period, self.age_kind, self.first_cohort, self.age_count)
 
     def _behind(self, inside: NDArray[np.bool_]) -> Behind:

@@ -126,7 +126,7 @@ class Fields(Protocol):
         """A field's values."""
 
     def to_orders(self, of_customers: Mask, /) -> Mask:
-        """A mask of customers as one of orders."""
+        """A mask of customers as one of orders; bool, shape (orders,)."""
 
 
 def evaluate(condition: Condition, fields: Fields) -> Truth:

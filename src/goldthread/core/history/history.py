@@ -124,7 +124,8 @@ class History:
         return np.flatnonzero(mask if self.chosen is None else mask & self.chosen)
 
     def of_looked_at(self, values: NDArray[T]) -> NDArray[T]:
-        """The values of the customers that are looked at, of those of all customers."""
+        """The values of the customers that are looked at, of those of all customers; dtype of the values, shape
+        (customers looked at,)."""
         return values if self.chosen is None else values[self.chosen]
 
     def derived(self, key: object, make: Callable[[], Made]) -> Made:
@@ -133,7 +134,7 @@ class History:
 
     @cached_property
     def shown_orders(self) -> NDArray[np.int64] | None:
-        """Positions of the shown orders in ``book``, ascending; None for all."""
+        """Positions of the shown orders in ``book``, ascending; None for all; int64."""
         return None if self.shown is None else np.flatnonzero(self.shown)
 
     @property

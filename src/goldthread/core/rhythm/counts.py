@@ -124,7 +124,8 @@ def order_counts(history: History, first_day: int, last_day: int, groups: int) -
 
 
 def monthly_orders(history: History) -> tuple[int, Int64s]:
-    """Index of the first month with an order, and the shown orders of each month up to that of the as-of date."""
+    """Index of the first month with an order, and the shown orders of each month up to that of the as-of date; int64,
+    shape (months,)."""
     if history.book.order_count == 0:
         return period_of_day(history.rule.as_of_day, Period.MONTH), np.zeros(1, np.int64)
     first, codes = history.book.period(Period.MONTH)

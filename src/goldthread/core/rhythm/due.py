@@ -43,18 +43,18 @@ class Due:
         return next_due_day(self.history.book)
 
     def expected(self, first_day: int, last_day: int) -> Int64s:
-        """The coming customers who are expected in a stretch of days, ascending."""
+        """The coming customers who are expected in a stretch of days, ascending; int64."""
         days = self.due_day.take(self.coming)
         return np.sort(self.coming[(days >= first_day) & (days <= last_day)])
 
     def of_lateness(self, group: int | None) -> Int64s:
-        """The late ones of a group, None for all, ascending."""
+        """The late ones of a group, None for all, ascending; int64."""
         if group is None:
             return np.sort(self.late)
         return np.sort(self.late[_lateness(_ratio(self.history, self.late)) == group])
 
     def days_late(self, customers: Int64s) -> Int64s:
-        """How many days ago the next order of some customers was expected; 0 for who is not late."""
+        """How many days ago the next order of some customers was expected; 0 for who is not late; int64."""
         return np.maximum(self.history.rule.as_of_day - self.due_day.take(customers).astype(np.int64), 0)
 
     def behind(self, customers: Int64s) -> Behind:

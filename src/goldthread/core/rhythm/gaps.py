@@ -51,17 +51,17 @@ class GapTable:
 
     @property
     def counts(self) -> Int64s:
-        """Gaps of each group."""
+        """Gaps of each group; int64, shape (groups,)."""
         counts: Int64s = self.histogram.sum(axis=1)
         return counts
 
     @property
     def mean_days(self) -> Floats:
-        """Mean over gaps."""
+        """Mean over gaps; float64 days, shape (groups,)."""
         return self.histogram @ np.arange(self.histogram.shape[1]) / self.counts
 
     def quantile_days(self, share: float) -> Floats:
-        """The length below which a share of each group's gaps lies."""
+        """The length below which a share of each group's gaps lies; float64 days, shape (groups,)."""
         up_to = np.cumsum(self.histogram, axis=1)
         place = share * (up_to[:, -1] - 1)
         below = np.floor(place)
@@ -237,7 +237,8 @@ def gaps_by_customer(history: History) -> CustomerGaps:
 
 
 def bin_edges(longest: int, bins: int = 48) -> Int64s:
-    """Where about so many bins of gaps begin, from 0 days on: every day by itself at first, then ever wider."""
+    """Where about so many bins of gaps begin, from 0 days on: every day by itself at first, then ever wider; int64,
+    days."""
     wide = np.geomspace(1, max(longest, 1) + 1, bins)
     edges: Int64s = np.unique(np.append(0, np.round(wide).astype(np.int64)))
     return edges[edges <= longest]

@@ -44,7 +44,7 @@ class Outcomes:
 
     @property
     def ordered(self) -> Mask:
-        """Who ordered again in these days, over or not."""
+        """Who ordered again in these days, over or not; bool."""
         ordered: Mask = self.ordered_day != NO_DAY
         return ordered
 
@@ -141,7 +141,7 @@ def difference_of(one: Share, other: Share) -> tuple[float, float, float]:
 
 
 def drawn(customers: Int64s, share: float, seed: int) -> Int64s:
-    """A share of some customers, drawn at random: the same for the same seed; ascending."""
+    """A share of some customers, drawn at random: the same for the same seed; ascending; int64."""
     ordered = np.sort(customers)
     wanted = round(share * ordered.size)
     return np.sort(np.random.default_rng(seed).permutation(ordered)[:wanted])

@@ -109,7 +109,7 @@ class StandingsOverTime:
         return standings_on(self.history, int(self.end_day[place]) if place >= 0 else self.before_day)
 
     def members(self, place: int, stands: Standing | None, flow: Flow | None) -> Int64s:
-        """The customers who stood somewhere at the end of a period, or whom a flow moved in it; ascending."""
+        """The customers who stood somewhere at the end of a period, or whom a flow moved in it; ascending; int64."""
         after = self.standings_on(place)
         if flow is not None:
             before = self.standings_on(place - 1)
@@ -184,7 +184,8 @@ class _Periods:
         return self.place.take(days - np.int32(self.low))
 
     def lapsed(self, history: History) -> Int32s:
-        """For each day: the place of the first period at whose end an order of that day is lapsed."""
+        """For each day: the place of the first period at whose end an order of that day is lapsed; int32, shape
+        (days,)."""
         rule = history.rule.lapse
         limits = np.array([rule.last_lapsed_day(int(end)) for end in self.ends], np.int64)
         return np.searchsorted(limits, self.low + np.arange(self.place.size)).astype(np.int32)

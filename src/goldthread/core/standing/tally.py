@@ -50,7 +50,7 @@ class StandingTable:
         return size
 
     def members(self, group: int | None, stands: Standing | None) -> Int64s:
-        """The customers of a group and a standing, None for all; ascending."""
+        """The customers of a group and a standing, None for all; ascending; int64."""
         kept = np.ones(self.of_customer.size, np.bool_) if stands is None else self.of_customer == stands
         if group is not None:
             kept &= self.group == group

@@ -20,7 +20,8 @@ _BITS = 62
 
 
 def backdated_orders(history: History) -> Int64s:
-    """Positions of the shown orders that are backdated, ascending; of purchase days, those whose first order is."""
+    """Positions of the shown orders that are backdated, ascending; of purchase days, those whose first order is;
+    int64."""
     whole, as_of = history.whole, history.rule.as_of_day
     found = _backdated(whole, as_of)
     positions = positions_shown(history)

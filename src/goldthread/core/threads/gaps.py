@@ -24,7 +24,8 @@ def first_orders(book: OrderBook) -> Int64s:
 
 
 def latest_orders(book: OrderBook) -> Int64s:
-    """Position of the latest order (greatest date, never the last entered) of each customer in ``book.ordering``."""
+    """Position of the latest order (greatest date, never the last entered) of each customer in ``book.ordering``;
+    int64, shape (ordering customers,)."""
     return book.starts.take(book.ordering + 1) - 1
 
 

@@ -59,7 +59,7 @@ class Pairs:
 
 
 def positions_shown(history: History) -> Int64s:
-    """Positions of all orders that are counted, ascending."""
+    """Positions of all orders that are counted, ascending; int64."""
     shown = history.shown_orders
     return np.arange(history.book.order_count) if shown is None else shown
 

@@ -42,7 +42,7 @@ def places_in_sequence(key: NDArray[Any], absent: NDArray[np.bool_], *, descendi
 
 
 def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
-    """Numbers that ascend as the values do, and where there is none."""
+    """Numbers that ascend as the values do, and where there is none; the numbers of any dtype, and bool."""
     match values:
         case Attribute():
             order = np.argsort(np.array(values.labels, object), kind="stable")
@@ -83,7 +83,8 @@ def _sorted_places(key: NDArray[Any], descending: bool) -> Int64s:
 
 
 def nth_orders(history: History, nth: int) -> Int64s:
-    """Position of the order with this rank, or the latest (`LATEST`), of each customer who has one and is looked at.
+    """Position of the order with this rank, or the latest (`LATEST`), of each customer who has one and is looked at;
+    int64.
 
     Where a condition chooses orders and firsts are those of all orders, the order must be among the chosen.
     """

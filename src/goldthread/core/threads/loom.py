@@ -52,7 +52,8 @@ def warp(book: OrderBook, sequence: Int64s) -> Warp:
 
 
 def even_sample(count: int, most: int) -> Int64s:
-    """Places of an even sample of a sequence, the first and the last among them; all of them while there are few."""
+    """Places of an even sample of a sequence, the first and the last among them; all of them while there are few;
+    int64."""
     if count <= most:
         return np.arange(count)
     return np.arange(most) * (count - 1) // (most - 1)

@@ -44,7 +44,7 @@ class Payback:
 
     @property
     def profit_minor(self) -> Floats:
-        """Profit per customer, over the complete cohorts whose CAC is known."""
+        """Profit per customer, over the complete cohorts whose CAC is known; float64, ten-thousandths."""
         return self.profit.averages.values
 
     @property
