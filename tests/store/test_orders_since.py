@@ -28,6 +28,7 @@ from goldthread.core.records import FileKind, OrderStatus, Verdict
 from goldthread.errors import Conflict, InvalidInput, NotFound, Outdated, Unavailable
 from goldthread.store.read import lines_out, orders_out, orders_since
 from goldthread.store.read.orders_out import load_book
+from goldthread.store.revisions import Stamped
 from goldthread.store.snapshot import revisions_on_disk, whole_of
 from goldthread.workspace import Shelved, Workspace
 from tests.support.planning import HEADERS, planned
@@ -239,7 +240,9 @@ class SteadyEntry(StoreCase):
         entering = threading.Thread(target=enter)
         entering.start()
         try:
-            found = [load_book(self.workspace.record, self.book.id) for _ in range(5)]
+            found: list[tuple[Stamped, OrderBook]] = []
+            while entering.is_alive() and (len(found) < 5 or len(put) <= 5):
+                found.append(load_book(self.workspace.record, self.book.id))
         finally:
             ended.set()
             entering.join()
