@@ -41,7 +41,7 @@ class SetUp(unittest.TestCase):
         self.assertEqual(told.returncode, 1)
         self.assertIn("neither root nor have sudo", told.stderr)
         self.assertIn("apt-get install -y --no-install-recommends", told.stderr)
-        self.assertIn("[1/4] Debian packages", told.stdout)
+        self.assertIn("[1/5] Debian packages", told.stdout)
 
     def test_a_machine_that_is_not_debian_is_told(self) -> None:
         told = self.prepared(self.NEEDED, {"id": "echo 0", "python3": "exit 1"})
