@@ -9,7 +9,6 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -18,8 +17,6 @@ from numpy.typing import NDArray
 Int64s = NDArray[np.int64]
 _DIGITS = re.compile(r"(\d+)")
 _THREADED_FROM = 500_000
-_ROWS_AT_ONCE = 1 << 23
-"""Rows of one range of customers: so many are sorted as fast, row by row, as a few."""
 _KEY_BITS = 63
 _PAIR = 2
 
@@ -93,15 +90,13 @@ def sorted_rows(customer: NDArray[np.int32], day: NDArray[np.int32], customers: 
 
 
 def _ranges(before: Int64s, further_bits: int) -> list[tuple[int, int]]:
-    """Ranges of customers with about as many rows each, few enough customers to fit one integer with ``further_bits``;
-    ``before`` is how many rows the customers before each one have."""
+    """Ranges of customers, each of which fits one integer with ``further_bits``: two halves of the rows where there are
+    many, more where they do not fit. ``before`` is how many rows the customers before each one have."""
     customers, n = before.size - 1, int(before[-1])
     if n < _THREADED_FROM and _bits(customers) + further_bits <= _KEY_BITS:
         return [(0, customers)]
-    count = max(2, -(-n // _ROWS_AT_ONCE))
-    edges = np.searchsorted(before, np.linspace(0, n, count + 1).astype(np.int64), side="left")
-    edges[0], edges[-1] = 0, customers
-    found, waiting = [], list(pairwise(np.unique(edges).tolist()))[::-1]
+    half = int(np.searchsorted(before, n // 2))
+    found, waiting = [], [each for each in ((half, customers), (0, half)) if each[0] < each[1]]
     while waiting:
         first, after = waiting.pop()
         middle = (first + after) // 2
