@@ -51,9 +51,14 @@ def read_at(engine: Engine, book_id: int, at: Stamped, read: Callable[[], T]) ->
     """What is read of the record for a book at a revision. Raises `Outdated` when the book moved on meanwhile, so that
     what was read may be of a later one."""
     found = read()
+    must_be_at(engine, book_id, at)
+    return found
+
+
+def must_be_at(engine: Engine, book_id: int, at: Stamped) -> None:
+    """Raises `Outdated` when a book is at another revision."""
     if present_revision(engine, book_id) != at:
         raise Outdated("The book changed while it was read.", remedy="Ask again.")
-    return found
 
 
 def stamp_of(connection: Connection, book_id: int, number: int) -> str | None:

@@ -16,11 +16,10 @@ from sqlalchemy import select, text
 from goldthread.core.book.lines import LinesOnRecord
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.splicing import spliced
-from goldthread.errors import Outdated
 from goldthread.store.read.lines_out import lines_of_orders, lines_on_record
 from goldthread.store.read.orders_out import load_customers
 from goldthread.store.read.own_out import own_attributes, own_of_orders
-from goldthread.store.revisions import Stamped, present_revision
+from goldthread.store.revisions import Stamped, must_be_at
 from goldthread.store.schema.models import Source
 from goldthread.store.server.bulk import Record, numbers, read
 
@@ -55,7 +54,7 @@ def book_since(
         fresh = load_customers(record, book_id, touched)
     except LookupError:
         # what was read before a change and after it need not fit together
-        _must_be_at(record, book_id, wanted)
+        must_be_at(record.engine, book_id, wanted)
         raise
     before = known[0]
     own = own_attributes(record, book_id, wanted, snapshots)
@@ -73,16 +72,11 @@ def book_since(
     with record.engine.connect() as connection:
         sources = connection.execute(select(Source.name).where(Source.book_id == book_id).order_by(Source.id))
         names = sources.scalars().all()
-    _must_be_at(record, book_id, wanted)
+    must_be_at(record.engine, book_id, wanted)
     if places is None:
         return None
     del before
     return spliced(known.pop(), gone, fresh, places, names)
-
-
-def _must_be_at(record: Record, book_id: int, wanted: Stamped) -> None:
-    if present_revision(record.engine, book_id) != wanted:
-        raise Outdated("The book changed while it was read.", remedy="Ask again.")
 
 
 def _places(record: Record, book_id: int, before: OrderBook, gone: Int64s, fresh: OrderBook) -> Int64s | None:
