@@ -111,7 +111,7 @@ def _lines(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     delivered = _delivered(workspace, file)
     book = books.find_book(workspace, "bench")
     orders_alone = timed(lambda: read(workspace.record, orders_query(book.id)), 3)
-    alone = timed(lambda: read(workspace.record, LINES_QUERY.format(book=book.id, some="")), 3)
+    alone = timed(lambda: read(workspace.record, LINES_QUERY.format(book=book.id, each="", some="")), 3)
     both = orders_alone + alone
     columns = timed(lambda: load_book(workspace.record, book.id), 3)
     shelved = workspace.orders(book.id).orders

@@ -14,25 +14,26 @@ from goldthread.core.book.columns import Attribute, without_unused
 from goldthread.core.book.summing import distinct
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.store.read.lined import lined_orders
-from goldthread.store.server.bulk import Record, labelled, listed, numbers, read
+from goldthread.store.server.bulk import Record, each_of, labelled, numbers, read
 
 Int64s = NDArray[np.int64]
 _LINES = f"""
 SELECT l.order_id AS id, l.category AS category, CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM order_lines l WHERE l.book_id = {{book}} AND l.category <> ''
+FROM {{each}} order_lines l WHERE l.book_id = {{book}} AND l.category <> '' {{some}}
 """
 
 
 def lines_query(book_id: int) -> str:
     """SQL of id, category and amount of every line with a category, those of earlier versions of orders too."""
-    return _LINES.format(book=int(book_id))
+    return _LINES.format(book=int(book_id), each="", some="")
 
 
 def lines_of_some(record: Record, book_id: int, order_id: Int64s) -> pa.Table:
     """The same of some orders, with those that another file has of them."""
     headers, versions = lined_orders(record, book_id, order_id)
-    ids = listed(np.concatenate([order_id, versions]))
-    return with_lined(read(record, f"{lines_query(book_id)} AND l.order_id IN ({ids})"), headers, versions)
+    each = each_of(np.concatenate([order_id, versions]))
+    query = _LINES.format(book=int(book_id), each=each, some="AND l.order_id = some.id")
+    return with_lined(read(record, query), headers, versions)
 
 
 def with_lined(lines: pa.Table, headers: Int64s, versions: Int64s) -> pa.Table:

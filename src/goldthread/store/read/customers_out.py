@@ -16,16 +16,16 @@ from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.fields import own_field_name
 from goldthread.core.money import MINOR_PER_UNIT, decimal_minor, number_text
 from goldthread.store.read.folding import fold
-from goldthread.store.server.bulk import labelled, listed, numbers
+from goldthread.store.server.bulk import each_of, labelled, numbers
 
 _CUSTOMERS = """
-SELECT id, name, town, CAST(closed AS SIGNED) AS closed, CAST(do_not_contact AS SIGNED) AS do_not_contact,
-  CAST(attributes AS CHAR) AS attributes
-FROM customers WHERE book_id = {book} {customers} ORDER BY name, id
+SELECT c.id AS id, c.name AS name, c.town AS town, CAST(c.closed AS SIGNED) AS closed,
+  CAST(c.do_not_contact AS SIGNED) AS do_not_contact, CAST(c.attributes AS CHAR) AS attributes
+FROM {each} customers c WHERE c.book_id = {book} {customers} ORDER BY c.name, c.id
 """
 _KEYS = """
-SELECT id, customer_id, CAST(kind + 0 AS SIGNED) AS kind, value FROM customer_keys WHERE book_id = {book} {keys}
-ORDER BY kind, value
+SELECT k.id AS id, k.customer_id AS customer_id, CAST(k.kind + 0 AS SIGNED) AS kind, k.value AS value
+FROM {each} customer_keys k WHERE k.book_id = {book} {keys} ORDER BY k.kind, k.value
 """
 _PAYMENTS = f"""
 SELECT p.customer_key_id AS customer_key, DATEDIFF(p.paid_on, '1970-01-01') AS day,
@@ -40,18 +40,17 @@ _TABLE_ROOM = 16
 def customer_queries(book_id: int, ids: NDArray[np.int64] | None = None) -> dict[str, str]:
     """SQL of what is known of the customers of a book, or of some of them, by name."""
     queries = {"customers": _CUSTOMERS, "keys": _KEYS, "payments": _PAYMENTS}
-    some = {"customers": "", "keys": "", "by_key": "", "theirs": ""}
+    some = {"each": "", "customers": "", "keys": "", "by_key": "", "theirs": ""}
     if ids is not None:
-        theirs = of_customers("p", ids)
-        some = {"customers": f"AND id IN ({listed(ids)})", "keys": f"AND customer_id IN ({listed(ids)})", **theirs}
+        own = {"each": each_of(ids), "customers": "AND c.id = some.id", "keys": "AND k.customer_id = some.id"}
+        some = own | of_customers("p", ids)
     return {name: query.format(book=int(book_id), **some) for name, query in queries.items()}
 
 
 def of_customers(alias: str, ids: NDArray[np.int64]) -> dict[str, str]:
-    """The parts of a query by which it finds what belongs to some customers, by way of their keys. A condition alone
-    would be tried on every row of the book."""
-    by_key = "customer_keys k STRAIGHT_JOIN"
-    return {"by_key": by_key, "theirs": f"AND {alias}.customer_key_id = k.id AND k.customer_id IN ({listed(ids)})"}
+    """The parts of a query by which it finds what belongs to some customers, by way of their keys."""
+    by_key = f"{each_of(ids)} customer_keys k STRAIGHT_JOIN"
+    return {"by_key": by_key, "theirs": f"AND {alias}.customer_key_id = k.id AND k.customer_id = some.id"}
 
 
 class CustomersOut:

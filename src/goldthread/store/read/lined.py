@@ -15,16 +15,17 @@ from sqlalchemy import Connection, and_, bindparam, case, func, select, text
 from goldthread.core.records import FileKind
 from goldthread.store.revisions import Stamped, present_revision, stamp_of
 from goldthread.store.schema.models import Delivery
-from goldthread.store.server.bulk import Record, listed, numbers, read
+from goldthread.store.server.bulk import Record, each_of, numbers, read
 
 _SOURCES = """
 SELECT source_id FROM deliveries WHERE book_id = :book AND withdrawn_at IS NULL AND kind IN ('orders', 'lines')
 GROUP BY source_id HAVING COUNT(DISTINCT kind) > 1
 """
 _LINED = """
-SELECT o.id AS id, CAST(MAX(v.id) AS SIGNED) AS lined FROM orders o
+SELECT o.id AS id, CAST(MAX(v.id) AS SIGNED) AS lined FROM {each} orders o
 JOIN orders v ON v.source_id = o.source_id AND v.order_number = o.order_number AND v.from_lines
-WHERE o.book_id = {book} AND o.source_id IN ({sources}) AND o.current AND NOT o.from_lines GROUP BY o.id ORDER BY o.id
+WHERE o.book_id = {book} AND o.source_id IN ({sources}) AND o.current AND NOT o.from_lines {some}
+GROUP BY o.id ORDER BY o.id
 """
 _BY_HAND = case((and_(Delivery.kind == FileKind.ORDERS, Delivery.by_hand, Delivery.withdrawn_at.is_(None)), 1), else_=0)
 _LINED_OF_SOME = """
@@ -34,23 +35,24 @@ WHERE o.book_id = :book AND o.id IN :ids AND NOT o.from_lines GROUP BY o.id
 """
 
 
-def lined_query(record: Record, book_id: int) -> str | None:
+def lined_query(record: Record, book_id: int, some: NDArray[np.int64] | None = None) -> str | None:
     """SQL of the orders that are read whole and have lines in another file, each with the version that has them; None
     where no source sends both, as is usual."""
     with record.engine.connect() as connection:
         sources = connection.execute(text(_SOURCES), {"book": book_id}).scalars().all()
-    return _LINED.format(book=int(book_id), sources=", ".join(str(int(each)) for each in sources)) if sources else None
+    if not sources:
+        return None
+    parts = {"each": "", "some": ""} if some is None else {"each": each_of(some), "some": "AND o.id = some.id"}
+    return _LINED.format(book=int(book_id), sources=", ".join(str(int(each)) for each in sources), **parts)
 
 
 def lined_orders(
     record: Record, book_id: int, some: NDArray[np.int64] | None = None
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Ids of such orders, of all or of ``some``, and of the versions that have their lines; int64, one entry each."""
-    query = lined_query(record, book_id)
+    query = lined_query(record, book_id, some)
     if query is None:
         return np.zeros(0, np.int64), np.zeros(0, np.int64)
-    if some is not None:
-        query = query.replace("GROUP BY", f"AND o.id IN ({listed(some)}) GROUP BY")
     table = read(record, query)
     return numbers(table, "id"), numbers(table, "lined")
 

@@ -17,14 +17,14 @@ from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.store.read.lined import holds_still, lined_orders
 from goldthread.store.revisions import Stamped
-from goldthread.store.server.bulk import Record, labelled, listed, numbers, read
+from goldthread.store.server.bulk import Record, each_of, labelled, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside
 
 Int64s = NDArray[np.int64]
 LINES_QUERY = f"""
 SELECT l.order_id AS id, l.product AS product, l.category AS category,
   CAST(l.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM order_lines l WHERE l.book_id = {{book}} {{some}} ORDER BY l.order_id, l.sequence
+FROM {{each}} order_lines l WHERE l.book_id = {{book}} {{some}} ORDER BY l.order_id, l.sequence
 """
 
 
@@ -50,8 +50,8 @@ def _lines(kept: Beside) -> OrderLines:
 
 def _read(record: Record, book_id: int, order_id: Int64s, *, of_these: bool = False) -> Beside:
     headers, versions = lined_orders(record, book_id, order_id if of_these else None)
-    some = f"AND l.order_id IN ({listed(np.concatenate([order_id, versions]))})" if of_these else ""
-    table = read(record, LINES_QUERY.format(book=int(book_id), some=some))
+    each, some = (each_of(np.concatenate([order_id, versions])), "AND l.order_id = some.id") if of_these else ("", "")
+    table = read(record, LINES_QUERY.format(book=int(book_id), each=each, some=some))
     ids = numbers(table, "id")
     first, after = np.searchsorted(ids, order_id), np.searchsorted(ids, order_id, side="right")
     if headers.size:

@@ -22,7 +22,7 @@ from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
 from goldthread.store.read.lined import holds_still, lined_orders
 from goldthread.store.revisions import Stamped
-from goldthread.store.server.bulk import Record, listed, numbers, read
+from goldthread.store.server.bulk import Record, each_of, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside
 
 _COLUMNS = """
@@ -31,7 +31,7 @@ FROM own_attributes a JOIN own_columns c ON c.book_id = a.book_id AND c.slot = a
 WHERE a.book_id = :book GROUP BY a.slot, a.name, a.title, a.hidden ORDER BY a.slot
 """
 _CODES = """
-SELECT order_id AS id, CAST(own_{slot} AS SIGNED) AS code FROM own_codes
+SELECT order_id AS id, CAST(own_{slot} AS SIGNED) AS code FROM {each} own_codes
 WHERE book_id = {book} AND own_{slot} IS NOT NULL {some} ORDER BY order_id
 """
 _VALUES = """
@@ -97,9 +97,9 @@ def _read(
     record: Record, book_id: int, column: OwnColumn, order_id: NDArray[np.int64], *, of_these: bool = False
 ) -> Attribute:
     headers, lined = lined_orders(record, book_id, order_id if of_these else None)
-    some = f"AND order_id IN ({listed(np.concatenate([order_id, lined]))})" if of_these else ""
+    each, some = (each_of(np.concatenate([order_id, lined])), "AND order_id = some.id") if of_these else ("", "")
     known = read(record, _VALUES.format(book=int(book_id), slot=column.slot))
-    codes = read(record, _CODES.format(book=int(book_id), slot=column.slot, some=some))
+    codes = read(record, _CODES.format(book=int(book_id), slot=column.slot, each=each, some=some))
     labels, place = _labels(known.column("value"), column.type)
     ids, code = numbers(codes, "id"), numbers(codes, "code")
     blank = len(labels)

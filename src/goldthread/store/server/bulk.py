@@ -104,9 +104,11 @@ def _begun(connection: Connection, locks: list[str], found: Collection[Future[pa
         time.sleep(POLL_SECONDS)
 
 
-def listed(ids: NDArray[np.int64]) -> str:
-    """Ids as SQL has them in a list; one that no row has where there are none."""
-    return ", ".join(map(str, ids.tolist())) or "NULL"
+def each_of(ids: NDArray[np.int64]) -> str:
+    """SQL before a table in a FROM, which is then looked up for each ``some.id``: of a long list of ids in a condition
+    the server may try the whole table."""
+    rows = ", ".join(f"({each})" for each in ids.tolist()) or "(NULL)"
+    return f"(WITH these (id) AS (VALUES {rows}) SELECT id FROM these) some STRAIGHT_JOIN"
 
 
 def numbers(table: pa.Table, name: str) -> NDArray[np.int64]:
