@@ -7,7 +7,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from goldthread.store.books import BookRow
 from tests.support import worth
@@ -110,8 +110,20 @@ class Worth(WorthCase):
         self.page.get_by_role("button", name="top 50 %: 64.0 %").click()
         expect(self.panel).to_contain_text("of revenue, brought by 2 customers")
         self.page.keyboard.press("Escape")
-        self.choose("Show", "the fewest who brought half")
-        self.keep("half of it")
+        held: list[Route] = []
+        self.page.route("**/ask/top-customers?*top=half*", lambda route: held.append(route))
+        with self.page.expect_request("**/ask/top-customers?*top=half*"):
+            self.choose("Show", "the fewest who brought half")
+        self.word("Keep as a list").click()
+        dialog = self.page.get_by_role("dialog", name="Keep as a list")
+        named = dialog.get_by_label("Name of the list")
+        named.fill("half of it")
+        for route in held:
+            route.continue_()
+        self.page.unroute("**/ask/top-customers?*top=half*")
+        expect(dialog.get_by_role("button", name="Keep these 2 customers")).to_be_visible()
+        expect(named, "what is typed stays when another name is proposed").to_have_value("half of it")
+        dialog.get_by_role("button", name="as a list").click()
         expect(self.page.get_by_test_id("reading")).to_contain_text("half of it (2 customers)")
 
     def test_what_is_bought_leads_to_customers_and_on_to_other_things(self) -> None:

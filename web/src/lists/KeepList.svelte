@@ -23,18 +23,21 @@
   }
   let { customers, name, keep, instead = {}, keyed = true, further }: Props = $props();
   const whom = $derived(customers === 1 ? 'this customer' : `these ${counted(customers, 'customer')}`);
-  let typed = $derived(name);
+  /** The name somebody typed: it stays when another one is proposed meanwhile. */
+  let typed = $state<string>();
   let panel = $state<WordPanel>();
 
   // the proposed name gets a number where it is taken; a name that somebody chose does not
   const keeping = useChange(
-    () => keep(typed.trim() === name ? '' : typed),
+    () => keep(typed?.trim() === name ? '' : (typed ?? '')),
     (list) => address.change({ ...instead, list: list.name, list_as: null }),
   );
 
   async function save(event: SubmitEvent, close: () => void): Promise<void> {
     event.preventDefault();
-    if (await keeping.run(undefined)) close();
+    if (!(await keeping.run(undefined))) return;
+    typed = undefined;
+    close();
   }
 
   onMount(() =>
@@ -50,7 +53,12 @@
   <form class="grid w-[26rem] max-w-full gap-2" onsubmit={(event) => save(event, close)}>
     <label class="grid gap-1 text-sm">
       Name of the list
-      <input class="input input-sm w-full" bind:value={typed} maxlength="120" required />
+      <input
+        class="input input-sm w-full"
+        maxlength="120"
+        required
+        bind:value={() => typed ?? name, (text) => (typed = text)}
+      />
     </label>
     {@render further?.()}
     {#if keeping.problem}<ProblemNote problem={keeping.problem} />{/if}

@@ -24,14 +24,20 @@
     date: /^\d{4}-\d{2}-\d{2}$/,
     text: /^$/,
   };
-  let value = $derived(FORMS[typed.kind].test(chosen) ? chosen : '');
+  const usual = $derived(FORMS[typed.kind].test(chosen) ? chosen : '');
+  /** What is being typed: it stays when an answer comes meanwhile. */
+  let draft = $state<string>();
+
+  function choose(value: string, close: () => void): void {
+    close();
+    draft = undefined;
+    onchoose(value);
+  }
 
   function used(event: SubmitEvent, close: () => void): void {
     event.preventDefault();
-    const given = value.trim();
-    if (!given) return;
-    close();
-    onchoose(given);
+    const given = (draft ?? usual).trim();
+    if (given) choose(given, close);
   }
 </script>
 
@@ -46,10 +52,7 @@
           role="radio"
           aria-checked={on}
           class={['choice w-full', on && 'font-semibold']}
-          onclick={() => {
-            close();
-            onchoose(option.value);
-          }}><ChoiceWords {option} {on} /></button
+          onclick={() => choose(option.value, close)}><ChoiceWords {option} {on} /></button
         >
       {/each}
     </div>
@@ -62,21 +65,21 @@
     {#if typed.kind === 'number'}
       <NumberInput
         id={field}
-        bind:value
+        bind:value={() => draft ?? usual, (text) => (draft = text)}
         required
         least={typed.least}
         most={typed.most}
         placeholder={typed.example}
       />
     {:else if typed.kind === 'date'}
-      <DateInput id={field} bind:value required />
+      <DateInput id={field} bind:value={() => draft ?? usual, (text) => (draft = text)} required />
     {:else}
       <input
         id={field}
         type="text"
         class="input input-sm w-40"
         maxlength="120"
-        bind:value
+        bind:value={() => draft ?? usual, (text) => (draft = text)}
         placeholder={typed.example}
       />
     {/if}
