@@ -5,7 +5,8 @@
   into the same tables with the same indexes and keys, each in a fresh database;
 * the same with six further columns, all kept, beside LOAD DATA LOCAL of the same columns;
 * an attribute of all orders, and the memory of ten, beside the bulk reader alone;
-* the same orders line by line: delivered, read as a book, and their lines, beside the bulk reader alone;
+* the same orders line by line: delivered, beside LOAD DATA LOCAL; read as a book, and their lines, beside the bulk
+  reader alone;
 * the columns of a book from MariaDB to the core, beside the bulk reader alone;
 * the book brought forward after a further file of a hundredth of its orders, beside reading it anew;
 * the cohort table of the core, beside the same table by SQL window functions.
@@ -76,7 +77,11 @@ def store_rates(orders: int) -> list[Row]:
             rows_of_attributes = _attributes(workspace, wide, orders)
         lined = _write_lines(Path(folder) / "lines.csv", file)
         with _fresh_workspace() as workspace:
-            return [*rows_of_orders, row, *rows_of_attributes, *_lines(workspace, lined, orders)]
+            keys, rows = _plain_files(Path(folder), file)
+            plain_lines = _plain_lines(Path(folder), file, lined)
+            plain = timed(lambda: _load(workspace, keys, rows, lines=plain_lines), 1)
+        with _fresh_workspace() as workspace:
+            return [*rows_of_orders, row, *rows_of_attributes, *_lines(workspace, lined, orders, plain)]
 
 
 def _delivered(workspace: Workspace, file: Path) -> float:
@@ -106,8 +111,8 @@ def _attributes(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     return [Row(f"one attribute of {orders:,} orders", one, alone, "the bulk reader alone")]
 
 
-def _lines(workspace: Workspace, file: Path, orders: int) -> list[Row]:
-    """Deliver orders line by line, and read them back as a book and as lines."""
+def _lines(workspace: Workspace, file: Path, orders: int, plain: float) -> list[Row]:
+    """Deliver orders line by line, and read them back as a book and as lines. ``plain``: seconds to load them."""
     delivered = _delivered(workspace, file)
     book = books.find_book(workspace, "bench")
     orders_alone = timed(lambda: read(workspace.record, orders_query(book.id)), 3)
@@ -118,7 +123,7 @@ def _lines(workspace: Workspace, file: Path, orders: int) -> list[Row]:
     first = timed(shelved.order_lines, 1)
     whole = f"{LINES_PER_ORDER} lines each"
     return [
-        Row(f"delivery of {orders:,} orders, {whole}", delivered, both + alone, "reading them back"),
+        Row(f"delivery of {orders:,} orders, {whole}", delivered, plain, "LOAD DATA LOCAL alone"),
         Row(f"columns of {orders:,} orders, {whole}, as a book", columns, both + alone, "the bulk reader alone"),
         Row(f"lines of {orders:,} orders, {whole}, first asked for", first, alone, "the bulk reader alone"),
     ]
@@ -258,7 +263,20 @@ def _plain_files(folder: Path, file: Path) -> tuple[Path, Path]:
     return keys, rows
 
 
-def _load(workspace: Workspace, keys: Path, rows: Path, flat: Path | None = None) -> None:
+def _plain_lines(folder: Path, orders: Path, lined: Path) -> Path:
+    """The lines as LOAD DATA takes them, the ids of their orders given."""
+    path = folder / "plain-lines.csv"
+    with orders.open(encoding="utf-8", newline="") as source:
+        ids = {row[0]: place for place, row in enumerate(csv.reader(source))}
+    with lined.open(encoding="utf-8", newline="") as source, path.open("w", encoding="utf-8", newline="") as out:
+        rows = csv.reader(source)
+        next(rows)
+        for place, (number, _customer, _date, amount, _status, product, category) in enumerate(rows):
+            csv.writer(out).writerow((1, ids[number], place, product, category, amount))
+    return path
+
+
+def _load(workspace: Workspace, keys: Path, rows: Path, flat: Path | None = None, lines: Path | None = None) -> None:
     book = books.add_book(workspace, "plain", "EUR", "UTC")
     options = "FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' LINES TERMINATED BY '\\r\\n'"
     loads = [
@@ -283,6 +301,9 @@ def _load(workspace: Workspace, keys: Path, rows: Path, flat: Path | None = None
         skipped = ", ".join(f"@skip{place}" for place in range(5))
         into = f"plain {options} IGNORE 1 LINES ({skipped}, {', '.join(names)}) SET id = (@place := @place + 1)"
         loads.append((flat, into))
+    if lines is not None:
+        into = f"order_lines {options} (book_id, order_id, sequence, product, category, amount) SET line_number = ''"
+        loads.append((lines, into))
     with workspace.record.engine.begin() as connection:
         connection.execute(text("SET @place = 0"))
         connection.execute(text("INSERT INTO sources (id, book_id, name) VALUES (1, :book, 'shop')"), {"book": book.id})

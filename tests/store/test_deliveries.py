@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import random
 import unittest
+from unittest import mock
 
 from sqlalchemy import text
 
@@ -10,11 +12,12 @@ from goldthread.actions import books
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
-from goldthread.core.records import KeyKind, OrderStatus
+from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.errors import Conflict, InvalidInput, NotFound
 from goldthread.intake.meanings import Meaning
 from goldthread.store.recount.cohorts import recount_cohorts
-from goldthread.store.write import orders_in
+from goldthread.store.write import first_rows
+from goldthread.store.write.first_rows import FirstRows
 from tests.support import tiny
 from tests.support.sharing import RAW_TINY, deliver, new_book, tiny_book
 from tests.support.store import StoreCase
@@ -159,6 +162,30 @@ class Lines(StoreCase):
         self.assertEqual([problem.rejected for problem in report.problems], [False, True, True])
         self.assertEqual(self.scalar("SELECT COUNT(*) FROM order_lines WHERE book_id = :book"), 3)
         self.assertEqual(self.scalar("SELECT COUNT(*) FROM customers WHERE book_id = :book"), 2)
+
+    def test_an_order_takes_the_earliest_moment_and_what_its_first_line_says_wherever_its_lines_stand(self) -> None:
+        path = self.write(
+            ("W-1", "C1", "2024-01-05T18:00:00", "2", "open", "ANN", "shop"),
+            ("W-2", "C2", "2024-01-05T09:30:00", "2", "paid", "Bo", "shop"),
+            ("W-3", "C3", "2024-01-05", "2", "paid", "Bo", "shop"),
+            ("W-1", "C1", "2024-01-05T08:15:00", "3", "paid", "Ann", "web"),
+            ("W-2", "C2", "2024-01-05", "3", "paid", "Bo", "shop"),
+            ("W-3", "C3", "2024-01-05", "-1", "paid", "Bo", "shop"),
+            header=("order", "customer_no", "date", "amount", "status", "rep", "channel"),
+        )
+        deliver(self.workspace, self.book, path, "web", kind=FileKind.LINES)
+        query = text(
+            "SELECT order_number, CAST(ordered_on AS CHAR), CAST(ordered_at AS CHAR), amount, status, rep, channel "
+            "FROM orders WHERE book_id = :book ORDER BY order_number"
+        )
+        with self.workspace.record.engine.connect() as connection:
+            found = [tuple(map(str, row)) for row in connection.execute(query, {"book": self.book.id})]
+        expected = [
+            ("W-1", "2024-01-05", "08:15:00", "5.0000", "open", "ANN", "shop"),
+            ("W-2", "2024-01-05", "None", "5.0000", "paid", "Bo", "shop"),
+            ("W-3", "2024-01-05", "None", "1.0000", "paid", "Bo", "shop"),
+        ]
+        self.assertEqual(found, expected)
 
     def test_the_header_wins_over_its_lines_whichever_comes_first(self) -> None:
         lines = [("W-1", 1, "C1", "2024-01-05", "Clay", 1, "9"), ("W-2", 1, "C1", "2024-01-05", "Clay", 1, "4")]
@@ -334,13 +361,29 @@ class Books(StoreCase):
         self.assertEqual(recount_cohorts(self.workspace.record.engine, book.id, table).differing_count, 1)
 
 
-class Hashes(unittest.TestCase):
-    def test_repeats_inside_a_file_are_suspected_by_hash(self) -> None:
-        import numpy as np
+class FirstOfEach(unittest.TestCase):
+    def test_the_first_row_of_each_number_is_found_over_pieces_of_a_file(self) -> None:
+        draw = random.Random(5)
+        numbers = [f"N{draw.randrange(30_000)}" for _ in range(60_000)]
+        rows = sorted(draw.sample(range(2, 200_000), len(numbers)))
+        known: dict[str, int] = {}
+        expected = [known.setdefault(number, row) for number, row in zip(numbers, rows, strict=True)]
+        firsts, found = FirstRows(), []
+        for start in range(0, len(numbers), 7_000):
+            found += firsts.of(numbers[start : start + 7_000], rows[start : start + 7_000])
+        self.assertEqual(found, expected)
+        self.assertTrue(firsts.repeats)
 
-        self.assertFalse(orders_in._has_repeats([]))
-        self.assertFalse(orders_in._has_repeats([np.array([1, 2]), np.array([3])]))
-        self.assertTrue(orders_in._has_repeats([np.array([1, 2]), np.array([2])]))
+    def test_numbers_of_one_hash_are_told_apart(self) -> None:
+        def alike(number: str) -> int:
+            return hash(number) if number.endswith(" ") else 7
+
+        with mock.patch.object(first_rows, "hash", alike, create=True):
+            firsts = FirstRows()
+            self.assertEqual(firsts.of(["a", "b"], [2, 3]), [2, 3])
+            self.assertFalse(firsts.repeats)
+            self.assertEqual(firsts.of(["c", "b"], [4, 5]), [4, 3])
+            self.assertTrue(firsts.repeats)
 
 
 if __name__ == "__main__":

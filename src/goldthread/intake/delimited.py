@@ -5,9 +5,9 @@ from __future__ import annotations
 import csv
 import hashlib
 import itertools
-import operator
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from goldthread.core.records import HIDDEN, Problem
@@ -15,6 +15,7 @@ from goldthread.errors import UnreadableFile
 from goldthread.intake.dates import is_date
 from goldthread.intake.encodings import UTF_8, encoding_of, not_utf8
 from goldthread.intake.layout import (
+    LETTERS_OF_SUMS,
     RULES,
     above_in_names,
     file_value,
@@ -92,6 +93,14 @@ class RawRows:
     numbers: list[int]
     cells: list[list[str]]
     problems: list[Problem]
+
+    @cached_property
+    def _columns(self) -> list[tuple[str, ...]]:
+        return list(zip(*self.cells, strict=True))
+
+    def column(self, place: int) -> Sequence[str]:
+        """The cells of one column."""
+        return self._columns[place] if self.cells else ()
 
 
 def look(path: Path, typed: bool = False, encoding: str = "") -> DelimitedFile:
@@ -244,13 +253,16 @@ def _sifted(
     header = file.header
     width, blanks = len(header), _MANY_BLANKS * len(header)
     if set(map(len, rows)) == {width} and not is_first:
-        firsts = set(map(operator.itemgetter(0), rows))
+        columns = list(zip(*rows, strict=True))
+        firsts = set(columns[0])
         is_odd = (
             header[0] in firsts
+            or not all(map(str.strip, firsts))
             or any(is_rule((first,)) for first in firsts if first[:1] in RULES)
-            or any(map(speaks_of_sums, firsts))
+            or (LETTERS_OF_SUMS.search("\n".join(firsts)) is not None and any(map(speaks_of_sums, firsts)))
+            or (any("" in column for column in columns) and any(row.count("") >= blanks for row in rows))
         )
-        if not is_odd and not any(row.count("") >= blanks or not row[0].strip() for row in rows):
+        if not is_odd:
             return RawRows(list(range(number, number + len(rows))), rows, problems)
     sifted = RawRows([], [], problems)
     for place, row in enumerate(rows, number):

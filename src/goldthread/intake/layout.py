@@ -21,6 +21,8 @@ _SUMS = (
 )
 _SUM_WORDS = frozenset(_SUMS.split())
 _MAY_BE_SUM = re.compile("|".join(sorted({word[:3] for word in _SUM_WORDS} | {"łąc", "łac"})), re.IGNORECASE)
+LETTERS_OF_SUMS = re.compile(r"[^\W\d_]{3}")
+"""What every word for a total has; quickly looked for in many cells at once."""
 RULES = "-=_+*~|#.\u2013\u2014\u2500 "
 """What lines are drawn of in a text."""
 _RULE = re.compile(f"[{re.escape(RULES)}]*")

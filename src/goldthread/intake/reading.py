@@ -200,22 +200,22 @@ class _Plan:
         """Which rows are returns: by the column that says so, else by quantities below 0; none where nobody asked."""
         if Choice.RETURNS in self.reading.choices and Meaning.RETURN in self.place:
             place = self.place[Meaning.RETURN]
-            return returns_of([row[place] for row in raw.cells], self.reading.columns[Meaning.RETURN])
+            return returns_of(raw.column(place), self.reading.columns[Meaning.RETURN])
         if Choice.RETURNS in self.reading.choices and Meaning.QUANTITY in self.place:
             place = self.place[Meaning.QUANTITY]
-            return returns_by_quantity([row[place] for row in raw.cells])
+            return returns_by_quantity(raw.column(place))
         return [False] * len(raw.cells)
 
     def texts(self, meaning: Meaning, raw: RawRows, read: Mapping[Meaning, Sequence[str]]) -> Sequence[str]:
         """What is read as a meaning, row by row, before it is checked."""
         if meaning is Meaning.DATE:
-            parts = [[row[place] for row in raw.cells] for place in self.dated or [self.columns[meaning].place]]
+            parts = [raw.column(place) for place in self.dated or [self.columns[meaning].place]]
             return dates_of(parts, Meaning.TIME in self.reading.columns and len(self.dated) > 1)
-        texts = [row[self.columns[meaning].place] for row in raw.cells]
+        texts = raw.column(self.columns[meaning].place)
         if meaning is not Meaning.ORDER_NUMBER or self.reading.kind not in OF_ORDERS:
             return texts
         beside = self.place.get(Meaning.NUMBER_WITH)
-        others = None if beside is None else [row[beside] for row in raw.cells]
+        others = None if beside is None else raw.column(beside)
         per = self.reading.choices.get(Choice.NUMBERS, NumbersPer.ALONE)
         return numbers_of(texts, others, read.get(Meaning.DATE, ()), per)
 
@@ -315,10 +315,7 @@ def _piece(raw: RawRows, plan: _Plan) -> Piece:
     read: dict[Meaning, Sequence[str]] = {}
     for meaning, column in plan.columns.items():
         read[meaning] = column.read(plan.texts(meaning, raw, read), raw.numbers, problems)
-    more = {
-        name: column.read([row[column.place] for row in raw.cells], raw.numbers, problems)
-        for name, column in plan.own.items()
-    }
+    more = {name: column.read(raw.column(column.place), raw.numbers, problems) for name, column in plan.own.items()}
     amounts = _amounts(kind, read, reading)
     if amounts is not None:
         read[Meaning.AMOUNT] = negated(amounts, returns, reading.choices)

@@ -14,11 +14,10 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, insert, select, text, update
 
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
-from goldthread.core.records import FileKind, Piece, Progress
+from goldthread.core.records import OF_ORDERS, FileKind, Piece, Progress
 from goldthread.errors import Conflict, TooLarge
 from goldthread.store.revisions import keep_others_out, step_to
 from goldthread.store.schema.models import Book, Delivery, Source
@@ -26,6 +25,7 @@ from goldthread.store.server.engine import now, transaction
 from goldthread.store.write import own_attributes, staged_customers, staged_entries, staged_orders, staging
 from goldthread.store.write.customers_of_orders import CustomersOfOrders
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
+from goldthread.store.write.first_rows import FirstRows
 from goldthread.store.write.own_attributes import Coder
 from goldthread.store.write.touched import Touched
 
@@ -49,8 +49,8 @@ def deliver(
             Coder(wanted.attributes),
             CustomersOfOrders(wanted.about_customer, wanted.customer_attributes),
         )
-        hashes = _stage(connection, wanted.kind, pieces, report, coder, customers, rows_expected, progress)
-        _write(connection, wanted, report, customers, _has_repeats(hashes), progress)
+        may_repeat = _stage(connection, wanted.kind, pieces, report, coder, customers, rows_expected, progress)
+        _write(connection, wanted, report, customers, may_repeat, progress)
         if (wanted.dry_run or report.held_back) and wanted.on_rejected is not None and report.rows_rejected:
             wanted.on_rejected(rejected_rows(connection))
         if report.delivery_id is not None:
@@ -81,12 +81,12 @@ def _stage(
     customers: CustomersOfOrders,
     rows_expected: int,
     progress: Progress,
-) -> list[NDArray[np.int64]]:
-    """Load all checked rows; gives the hashes of the order numbers, by which repeats inside the file are suspected."""
+) -> bool:
+    """Load all checked rows; gives whether an order has more than one."""
     staging.create(connection, kind, own_attributes.staged_columns(len(coder)))
     if customers:
         customers.create(connection)
-    hashes = []
+    firsts = FirstRows()
     for piece in pieces:
         report.rows_read += piece.read
         report.rows_rejected += len({problem.row for problem in piece.problems if problem.rejected})
@@ -94,24 +94,16 @@ def _stage(
         for problem in piece.problems:
             report.note(problem)
         staging.load_problems(connection, report)
-        staging.load_rows(connection, kind, piece.rows, coder.code(piece.rows.attributes))
+        first_rows = firsts.of(piece.rows.columns["order_number"], piece.rows.row) if kind in OF_ORDERS else []
+        codes = coder.code(piece.rows.attributes)
+        staging.load_rows(connection, kind, piece.rows, first_rows, codes)
         if customers:
             customers.take(connection, piece.rows)
-        if kind is FileKind.ORDERS:
-            numbers = piece.rows.columns["order_number"]
-            hashes.append(np.fromiter(map(hash, numbers), np.int64, len(numbers)))
         progress("reading", report.rows_read, max(rows_expected, report.rows_read))
     coder.load_values(connection)
     if customers:
         customers.load(connection)
-    return hashes
-
-
-def _has_repeats(hashes: list[NDArray[np.int64]]) -> bool:
-    if not hashes:
-        return False
-    together = np.sort(np.concatenate(hashes))
-    return bool((together[1:] == together[:-1]).any())
+    return firsts.repeats
 
 
 def _write(
@@ -159,7 +151,7 @@ def _write(
     place = Place(wanted.book_id, source_id, report.delivery_id, next_order_id, wanted.customer_key, wanted.kind)
     last_order_id = next_order_id - 1
     touched = Touched(connection, report.rows_in, next_order_id)
-    if wanted.kind in (FileKind.ORDERS, FileKind.LINES):
+    if wanted.kind in OF_ORDERS:
         last_order_id = staged_orders.write(connection, place, wanted.attributes, progress)
         if wanted.by_hand and report.changed:
             own_attributes.carry_over(connection, place)
@@ -222,7 +214,7 @@ def absolute_amounts(connection: Connection, book_id: int) -> Decimal:
 
 def _settle(connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, may_repeat: bool) -> None:
     kind = wanted.kind
-    if kind in (FileKind.ORDERS, FileKind.LINES):
+    if kind in OF_ORDERS:
         staged_orders.settle(connection, kind, report, may_repeat, len(wanted.attributes))
     elif kind is FileKind.CUSTOMERS:
         staged_customers.settle(connection, report)
@@ -233,7 +225,7 @@ def _settle(connection: Connection, wanted: DeliveryOrder, report: DeliveryRepor
 
 
 def _compare(connection: Connection, wanted: DeliveryOrder, place: Place, report: DeliveryReport) -> None:
-    if place.kind in (FileKind.ORDERS, FileKind.LINES):
+    if place.kind in OF_ORDERS:
         staged_orders.compare(connection, place, report, list(wanted.attributes))
     elif place.kind is FileKind.CUSTOMERS:
         staged_customers.compare(connection, place, report)

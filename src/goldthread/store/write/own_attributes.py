@@ -70,7 +70,7 @@ CREATE TEMPORARY TABLE best (file_row INT NOT NULL PRIMARY KEY, code INT NOT NUL
 SELECT file_row, code FROM (
   SELECT d.file_row, s.own_{place} AS code,
     ROW_NUMBER() OVER (PARTITION BY d.file_row ORDER BY SUM(s.amount) DESC, v.value) AS nth
-  FROM staged_orders d JOIN staged s ON s.order_number = d.order_number
+  FROM staged s STRAIGHT_JOIN staged_orders d ON d.file_row = s.first_row
   JOIN staged_values v ON v.place = {place} AND v.code = s.own_{place}
   WHERE d.several_{place} GROUP BY d.file_row, s.own_{place}, v.value) ranked WHERE nth = 1
 """

@@ -17,28 +17,44 @@ _SAME_HEADER = """s.customer = f.customer AND s.ordered_on = f.ordered_on AND s.
   AND s.amount = f.amount AND s.status = f.status AND s.rep = f.rep AND s.channel = f.channel"""
 _SAME_LINE = f"{_SAME_HEADER} AND s.product = f.product AND s.category = f.category AND s.quantity <=> f.quantity"
 
-_FIRST_HEADERS = """
-CREATE TEMPORARY TABLE firsts (file_row INT PRIMARY KEY)
-SELECT MIN(file_row) AS file_row, order_number FROM staged GROUP BY order_number HAVING COUNT(*) > 1
+_REPEATED_HEADERS = """
+SELECT s.file_row, s.order_number, f.file_row, {same} FROM staged s JOIN staged f ON f.file_row = s.first_row
+WHERE s.first_row <> s.file_row ORDER BY s.file_row
 """
 _FIRST_LINES = """
-CREATE TEMPORARY TABLE firsts (file_row INT PRIMARY KEY)
-SELECT MIN(file_row) AS file_row, order_number, line_number FROM staged WHERE line_number <> ''
-GROUP BY order_number, line_number HAVING COUNT(*) > 1
+CREATE TEMPORARY TABLE first_lines (first_row INT NOT NULL, line_number VARCHAR(32) NOT NULL, file_row INT NOT NULL,
+  PRIMARY KEY (first_row, line_number))
+SELECT SQL_BIG_RESULT first_row, line_number, MIN(file_row) AS file_row FROM staged WHERE line_number <> ''
+GROUP BY first_row, line_number HAVING COUNT(*) > 1
+"""
+_REPEATED_LINES = """
+SELECT s.file_row, s.order_number, f.file_row, {same} FROM staged s
+STRAIGHT_JOIN first_lines l ON l.first_row = s.first_row AND l.line_number = s.line_number AND l.file_row < s.file_row
+JOIN staged f ON f.file_row = l.file_row ORDER BY s.file_row
 """
 
-_ROLL_UP = """
+_EXACTLY = "COLLATE utf8mb4_bin"
+# the least and the greatest of each are found while the server sorts; what the first line says is looked up for the few
+# orders whose lines differ
+_ROLL_UP = f"""
 CREATE TEMPORARY TABLE staged_orders (file_row INT NOT NULL PRIMARY KEY,
-  order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL, KEY (order_number)) ENGINE=InnoDB
-SELECT MIN(file_row) AS file_row, order_number, MIN(customer) AS customer,
-  CAST(LEFT(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 10) AS DATE) AS ordered_on,
-  CAST(NULLIF(SUBSTRING(MIN(CONCAT(ordered_on, ' ', IFNULL(ordered_at, ''))), 12), '') AS TIME) AS ordered_at,
-  SUM(amount) AS amount,
-  SUBSTRING_INDEX(GROUP_CONCAT(status ORDER BY file_row), ',', 1) AS status,
-  SUBSTRING_INDEX(GROUP_CONCAT(rep ORDER BY file_row SEPARATOR '\t'), '\t', 1) AS rep,
-  SUBSTRING_INDEX(GROUP_CONCAT(channel ORDER BY file_row SEPARATOR '\t'), '\t', 1) AS channel,
-  COUNT(DISTINCT ordered_on) AS dates, COUNT(DISTINCT status) AS statuses{own}
-FROM staged GROUP BY order_number
+  order_number VARCHAR(64) COLLATE utf8mb4_bin NOT NULL) ENGINE=InnoDB
+SELECT SQL_BIG_RESULT first_row AS file_row, MIN(order_number) AS order_number, MIN(customer) AS customer,
+  MIN(ordered_on) AS ordered_on, MIN(ordered_at) AS ordered_at, SUM(amount) AS amount, MIN(status) AS status,
+  MIN(rep {_EXACTLY}) AS rep, MIN(channel {_EXACTLY}) AS channel, MIN(customer) <> MAX(customer) AS has_customers,
+  MIN(ordered_on) <> MAX(ordered_on) AS has_dates, MIN(status) <> MAX(status) AS has_statuses,
+  NOT (MIN(ordered_at) <=> MAX(ordered_at)) OR COUNT(ordered_at) NOT IN (0, COUNT(*)) AS has_times,
+  MIN(rep {_EXACTLY}) <> MAX(rep {_EXACTLY}) OR MIN(channel {_EXACTLY}) <> MAX(channel {_EXACTLY}) AS has_words{{own}}
+FROM staged GROUP BY first_row
+"""
+_DIFFERING = "(o.has_dates OR o.has_statuses OR o.has_times OR o.has_words)"
+_TAKE_FIRST = f"""
+UPDATE staged_orders o JOIN staged f ON f.file_row = o.file_row
+JOIN (SELECT o.file_row, MIN(CONCAT(s.ordered_on, ' ', IFNULL(s.ordered_at, ''))) AS moment
+  FROM staged s STRAIGHT_JOIN staged_orders o ON o.file_row = s.first_row
+  WHERE {_DIFFERING} GROUP BY o.file_row) e ON e.file_row = o.file_row
+SET o.status = f.status, o.rep = f.rep, o.channel = f.channel, o.ordered_on = CAST(LEFT(e.moment, 10) AS DATE),
+  o.ordered_at = CAST(NULLIF(SUBSTRING(e.moment, 12), '') AS TIME)
 """
 
 
@@ -48,54 +64,56 @@ def settle(connection: Connection, kind: FileKind, report: DeliveryReport, may_r
     ``attributes`` is how many own attributes the rows have.
     """
     own = own_attributes.same_as("f", attributes)
-    if kind is FileKind.LINES:
-        _take_out_repeats(connection, report, _FIRST_LINES, _SAME_LINE + own, "AND s.line_number = f.line_number")
-        _take_out_other_customers(connection, report)
+    if may_repeat and kind is FileKind.LINES:
+        connection.execute(text(_FIRST_LINES))
+        _take_out_repeats(connection, report, _REPEATED_LINES.format(same=_SAME_LINE + own), "line of the order")
+        connection.execute(text("DROP TEMPORARY TABLE first_lines"))
     elif may_repeat:
-        _take_out_repeats(connection, report, _FIRST_HEADERS, _SAME_HEADER + own, "")
+        _take_out_repeats(connection, report, _REPEATED_HEADERS.format(same=_SAME_HEADER + own), "order")
+    if kind is FileKind.LINES:
+        _roll_up(connection, report, attributes)
     report.rows_in = report.rows_read - report.rows_repeated - report.rows_rejected
     if kind is FileKind.LINES and report.rows_in:
-        connection.execute(text(_ROLL_UP.format(own=own_attributes.rolled_up(attributes))))
         own_attributes.settle_lines(connection, attributes)
         _tell_differing_lines(connection, report)
 
 
-def _take_out_repeats(connection: Connection, report: DeliveryReport, firsts: str, same: str, also: str) -> None:
-    connection.execute(text(firsts))
-    found = connection.execute(
-        text(
-            f"SELECT s.file_row, s.order_number, f.file_row, {same} FROM firsts "
-            "JOIN staged f ON f.file_row = firsts.file_row "
-            f"JOIN staged s ON s.order_number = f.order_number {also} AND s.file_row > f.file_row"
-        )
-    ).all()
+def _roll_up(connection: Connection, report: DeliveryReport, attributes: int) -> None:
+    """Make ``staged_orders`` of the lines: the earliest date and time, the sum, and what else the first line says."""
+    roll_up = text(_ROLL_UP.format(own=own_attributes.rolled_up(attributes)))
+    connection.execute(roll_up)
+    if _is_any(connection, "o.has_customers"):
+        _take_out_other_customers(connection, report)
+        connection.execute(text("DROP TEMPORARY TABLE staged_orders"))
+        connection.execute(roll_up)
+    if _is_any(connection, _DIFFERING):
+        connection.execute(text(_TAKE_FIRST))
+
+
+def _is_any(connection: Connection, which: str) -> bool:
+    """Whether any staged order is one of these."""
+    return connection.execute(text(f"SELECT 1 FROM staged_orders o WHERE {which} LIMIT 1")).first() is not None
+
+
+def _take_out_repeats(connection: Connection, report: DeliveryReport, repeated: str, what: str) -> None:
+    found = connection.execute(text(repeated)).all()
     report.amount_rejected += amount_of(connection, [row[0] for row in found if not row[3]])
     take_out_repeats(
         connection,
         report,
         found,
         "order number",
-        f"An earlier row says otherwise about this {'line of the order' if also else 'order'}.",
+        f"An earlier row says otherwise about this {what}.",
         "Compare it with row {row}, keep the one that is right, and import the file again.",
     )
-    connection.execute(text("DROP TEMPORARY TABLE firsts"))
 
 
 def _take_out_other_customers(connection: Connection, report: DeliveryReport) -> None:
     """One order has one customer: its first line's. Lines that name another are reported."""
-    connection.execute(
-        text(
-            "CREATE TEMPORARY TABLE owners (order_number VARCHAR(64) COLLATE utf8mb4_bin PRIMARY KEY, "
-            "file_row INT, customer VARCHAR(191) COLLATE utf8mb4_bin) "
-            "SELECT order_number, MIN(file_row) AS file_row, '' AS customer FROM staged "
-            "GROUP BY order_number HAVING COUNT(DISTINCT customer) > 1"
-        )
-    )
-    connection.execute(text("UPDATE owners o JOIN staged s ON s.file_row = o.file_row SET o.customer = s.customer"))
     found = connection.execute(
         text(
-            "SELECT s.file_row, s.customer, o.file_row FROM staged s JOIN owners o USING (order_number) "
-            "WHERE s.customer <> o.customer"
+            "SELECT s.file_row, s.customer, f.file_row FROM staged s JOIN staged f ON f.file_row = s.first_row "
+            "WHERE s.customer <> f.customer ORDER BY s.file_row"
         )
     ).all()
     for file_row, customer, first_row in found:
@@ -111,15 +129,14 @@ def _take_out_other_customers(connection: Connection, report: DeliveryReport) ->
     rows = [row[0] for row in found]
     report.amount_rejected += amount_of(connection, rows)
     remove(connection, rows)
-    connection.execute(text("DROP TEMPORARY TABLE owners"))
 
 
 def _tell_differing_lines(connection: Connection, report: DeliveryReport) -> None:
     found = connection.execute(
-        text("SELECT file_row, order_number, dates, statuses FROM staged_orders WHERE dates > 1 OR statuses > 1")
+        text("SELECT file_row, order_number, has_dates FROM staged_orders WHERE has_dates OR has_statuses")
     )
-    for file_row, number, dates, _statuses in found:
-        what, rule = ("dates", "the earliest") if dates > 1 else ("statuses", "the first line's")
+    for file_row, number, has_dates in found:
+        what, rule = ("dates", "the earliest") if has_dates else ("statuses", "the first line's")
         report.note(
             Problem(
                 file_row,
@@ -272,8 +289,7 @@ WHERE s.file_row BETWEEN :low AND :high
 """
 _INSERT_LINES = """
 INSERT INTO order_lines (book_id, order_id, sequence, line_number, product, category, quantity, amount)
-SELECT :book, :base + o.file_row, s.file_row, s.line_number, s.product, s.category, s.quantity, s.amount
-FROM staged s JOIN staged_orders o ON o.order_number = s.order_number
+SELECT :book, :base + s.first_row, s.file_row, s.line_number, s.product, s.category, s.quantity, s.amount FROM staged s
 WHERE s.file_row BETWEEN :low AND :high
 """
 _RETIRE = """

@@ -8,7 +8,7 @@ from typing import Any
 
 from sqlalchemy import Connection, text
 
-from goldthread.core.records import COLUMNS, FileKind, Problem, Rows
+from goldthread.core.records import COLUMNS, OF_ORDERS, FileKind, Problem, Rows
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.store.write.loading import load, load_statement
 
@@ -56,10 +56,11 @@ _MATCHES = (
     f"other VARCHAR(191) {_EXACT}",
     "verdict ENUM('one','apart') NOT NULL",
 )
+_FIRST_ROW = ("first_row INT NOT NULL",)
 _IDENTITY = ("identity VARCHAR(400) COLLATE utf8mb4_bin NULL", "KEY (identity)")
 _TABLES: dict[FileKind, tuple[tuple[str, ...], tuple[str, ...]]] = {
-    FileKind.ORDERS: (_HEADERS, ()),
-    FileKind.LINES: (_HEADERS + _LINES, ()),
+    FileKind.ORDERS: (_HEADERS, _FIRST_ROW),
+    FileKind.LINES: (_HEADERS + _LINES, _FIRST_ROW),
     FileKind.CUSTOMERS: (
         _CUSTOMERS,
         ("key_id BIGINT NULL", "email_key_id BIGINT NULL"),
@@ -90,8 +91,10 @@ def create(connection: Connection, kind: FileKind, own: Sequence[str] = ()) -> N
     connection.execute(text(_CELLS))
 
 
-def load_rows(connection: Connection, kind: FileKind, rows: Rows, codes: Sequence[Sequence[str]] = ()) -> None:
-    """Load checked rows, and the codes of their own attributes, one column each."""
+def load_rows(
+    connection: Connection, kind: FileKind, rows: Rows, firsts: Sequence[int], codes: Sequence[Sequence[str]] = ()
+) -> None:
+    """Load checked rows, the first rows of their orders, and the codes of their own attributes, one column each."""
     names, values = ["file_row"], []
     for column in _TABLES[kind][0]:
         name, form = column.split(" ", 1)
@@ -100,8 +103,10 @@ def load_rows(connection: Connection, kind: FileKind, rows: Rows, codes: Sequenc
         if nullable:
             values.append(f"{name} = NULLIF(@{name}, '')")
     names += [f"own_{place}" for place in range(1, len(codes) + 1)]
+    names += ["first_row"] if kind in OF_ORDERS else []
     statement = load_statement("staged", ", ".join(names), "SET " + ", ".join(values) if values else "")
     columns = [*(rows.columns[name] for name in COLUMNS[kind]), *codes]
+    columns += [list(map(str, firsts))] if kind in OF_ORDERS else []
     load(connection, statement, zip(map(str, rows.row), *columns, strict=True), len(rows.row))
 
 
