@@ -10,6 +10,7 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
+from sqlalchemy import text
 
 from goldthread import workspace as shelves
 from goldthread.actions.attributes import describe_attribute
@@ -27,6 +28,7 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.records import FileKind, OrderStatus, Verdict
 from goldthread.errors import Conflict, InvalidInput, NotFound, Outdated, Unavailable
 from goldthread.store.read import lines_out, orders_out, orders_since
+from goldthread.store.read.customers_out import customer_queries, of_customers
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.revisions import Stamped
 from goldthread.store.snapshot import revisions_on_disk, whole_of
@@ -205,6 +207,23 @@ class BroughtForward(StoreCase):
             after = self.workspace.orders(self.book.id)
         self.assertEqual((after.revision, read.call_count), (self.revision(), 2))
         self.assertEqual(everything_of(after.orders), everything_of(self.anew()))
+
+    def test_what_belongs_to_some_customers_is_found_by_its_own_index(self) -> None:
+        some = np.arange(1, 4)
+        queries = {"orders": orders_out.orders_query(self.book.id, **of_customers("orders", some))}
+        queries |= customer_queries(self.book.id, some)
+        plans = {}
+        with self.workspace.record.engine.connect() as connection:
+            for name, query in queries.items():
+                plan = connection.execute(text(f"EXPLAIN {query}".replace(":", r"\:"))).mappings().all()
+                plans[name] = [row["key"] for row in plan if row["table"] in ("c", "k", "o", "p")]
+        expected = {
+            "orders": ["ix_customer_keys_customer", "ix_orders_customer_key"],
+            "customers": ["PRIMARY"],
+            "keys": ["ix_customer_keys_customer"],
+            "payments": ["ix_customer_keys_customer", "ix_payments_customer_key"],
+        }
+        self.assertEqual(plans, expected)
 
     def test_a_change_of_most_of_a_book_is_read_anew(self) -> None:
         self.tiny()

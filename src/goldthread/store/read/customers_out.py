@@ -25,13 +25,14 @@ FROM {each} customers c WHERE c.book_id = {book} {customers} ORDER BY c.name, c.
 """
 _KEYS = """
 SELECT k.id AS id, k.customer_id AS customer_id, CAST(k.kind + 0 AS SIGNED) AS kind, k.value AS value
-FROM {each} customer_keys k WHERE k.book_id = {book} {keys} ORDER BY k.kind, k.value
+FROM {each} customer_keys k {keyed} WHERE k.book_id = {book} {keys} ORDER BY k.kind, k.value
 """
 _PAYMENTS = f"""
 SELECT p.customer_key_id AS customer_key, DATEDIFF(p.paid_on, '1970-01-01') AS day,
   CAST(p.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount
-FROM {{by_key}} payments p WHERE p.book_id = {{book}} AND p.current {{theirs}}
+FROM {{by_key}} payments p {{indexed}} WHERE p.book_id = {{book}} AND p.current {{theirs}}
 """
+_KEYED = "FORCE INDEX (ix_customer_keys_customer)"
 _NO_YES = ("no", "yes")
 _NUMBER, _EMAIL = 1, 2
 _TABLE_ROOM = 16
@@ -40,17 +41,23 @@ _TABLE_ROOM = 16
 def customer_queries(book_id: int, ids: NDArray[np.int64] | None = None) -> dict[str, str]:
     """SQL of what is known of the customers of a book, or of some of them, by name."""
     queries = {"customers": _CUSTOMERS, "keys": _KEYS, "payments": _PAYMENTS}
-    some = {"each": "", "customers": "", "keys": "", "by_key": "", "theirs": ""}
+    some = dict.fromkeys(("each", "customers", "keys", "keyed", "by_key", "indexed", "theirs"), "")
     if ids is not None:
         own = {"each": each_of(ids), "customers": "AND c.id = some.id", "keys": "AND k.customer_id = some.id"}
-        some = own | of_customers("p", ids)
+        some = own | {"keyed": _KEYED} | of_customers("payments", ids)
     return {name: query.format(book=int(book_id), **some) for name, query in queries.items()}
 
 
-def of_customers(alias: str, ids: NDArray[np.int64]) -> dict[str, str]:
-    """The parts of a query by which it finds what belongs to some customers, by way of their keys."""
-    by_key = f"{each_of(ids)} customer_keys k STRAIGHT_JOIN"
-    return {"by_key": by_key, "theirs": f"AND {alias}.customer_key_id = k.id AND k.customer_id = some.id"}
+def of_customers(table: str, ids: NDArray[np.int64]) -> dict[str, str]:
+    """The parts of a query by which it finds what belongs to some customers, by way of their keys.
+
+    Indices are named: of a book that has just grown the server may rather look through all its rows for each customer.
+    """
+    return {
+        "by_key": f"{each_of(ids)} customer_keys k {_KEYED} STRAIGHT_JOIN",
+        "indexed": f"FORCE INDEX (ix_{table}_customer_key)",
+        "theirs": f"AND {table[0]}.customer_key_id = k.id AND k.customer_id = some.id",
+    }
 
 
 class CustomersOut:

@@ -42,7 +42,7 @@ SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '19
   CAST(o.amount * {MINOR_PER_UNIT} AS SIGNED) AS amount,
   CAST(o.source_id AS SIGNED) AS source, CAST(o.status + 0 AS SIGNED) AS status, o.order_number AS number,
   o.rep AS rep, o.channel AS channel
-FROM {{by_key}} orders o WHERE o.book_id = {{book}} AND o.current {{theirs}}
+FROM {{by_key}} orders o {{indexed}} WHERE o.book_id = {{book}} AND o.current {{theirs}}
 """
 _NUMBERS = """
 SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id {which}
@@ -70,9 +70,9 @@ def _is_at(record: Record, book_id: int, at: Stamped) -> bool:
     return present_revision(record.engine, book_id) == at
 
 
-def orders_query(book_id: int, by_key: str = "", theirs: str = "") -> str:
+def orders_query(book_id: int, by_key: str = "", indexed: str = "", theirs: str = "") -> str:
     """SQL of the orders of a book, or of some of them (`of_customers`)."""
-    return _ORDERS.format(book=int(book_id), by_key=by_key, theirs=theirs)
+    return _ORDERS.format(book=int(book_id), by_key=by_key, indexed=indexed, theirs=theirs)
 
 
 def _queries(record: Record, book_id: int) -> dict[str, str]:
@@ -134,7 +134,7 @@ def _number_queries(book_id: int, ids: NDArray[np.int64]) -> list[str]:
 def load_customers(record: Record, book_id: int, customer_id: NDArray[np.int64]) -> OrderBook:
     """Read those of some customers who are on record, as a book of these alone."""
     halves = zip(("lower", "upper"), np.array_split(customer_id, 2), strict=True)
-    orders = {name: orders_query(book_id, **of_customers("o", half)) for name, half in halves}
+    orders = {name: orders_query(book_id, **of_customers("orders", half)) for name, half in halves}
     queries = {**orders, **customer_queries(book_id, customer_id)}
     with ThreadPoolExecutor(len(queries) + _MADE_AT_ONCE) as pool:
         found = {name: pool.submit(read, record, query) for name, query in queries.items()}
