@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from dataclasses import replace
+from inspect import unwrap
 from pathlib import Path
 
 import numpy as np
@@ -13,8 +14,8 @@ from bench.timing import Row, timed
 from goldthread.core.book.derived import Derived
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import AgeKind, Period
-from goldthread.core.cohorts.table import cohort_table
-from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.cohorts.table import CohortTable, cohort_table, counted
+from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.records import OrderStatus
 from goldthread.core.threads.gaps import gap_days, latest_orders, rank
 from goldthread.core.threads.listing import in_sequence
@@ -23,6 +24,7 @@ from goldthread.store.snapshot import open_snapshot, save_snapshot
 
 BESIDE = "one pass over the bytes read"
 RUNS = 5
+MOVED_DAYS = 30
 
 
 def core_times(orders: int) -> list[Row]:
@@ -48,14 +50,17 @@ def core_times(orders: int) -> list[Row]:
     narrow = timed(lambda: (book.amount_minor.sum(), book.period(Period.MONTH)[1].sum()), RUNS)
     for ages in AgeKind:
         for period in Period:
-            cohort_table(history, period, ages)
-            asked = timed(lambda p=period, a=ages: cohort_table(history, p, a), RUNS)  # type: ignore[misc]
+            asked = count_again(cohort_table(history, period, ages))
             rows.append(Row(f"cohort table, {ages} {period}s", asked, narrow, BESIDE))
     with_status = narrow + timed(lambda: book.attributes["status"].codes.sum(), RUNS)
     narrowed = HistoryRule(as_of, frozenset({OrderStatus.PAID}), frozenset(synthetic.SOURCES[:2]))
     for name, rule in (("a changed history rule", HistoryRule(as_of)), ("a rule of one status, two sources", narrowed)):
         changed = timed(lambda r=rule: cohort_table(read_history(book, r), Period.MONTH), RUNS)  # type: ignore[misc]
         rows.append(Row(f"cohort table after {name}", changed, with_status, BESIDE))
+    again = count_again(cohort_table(history, Period.MONTH))
+    earlier_days = iter(range(as_of - MOVED_DAYS, 0, -1))
+    moved = timed(lambda: cohort_table(_as_of(book, next(earlier_days)), Period.MONTH), RUNS)
+    rows.append(Row("cohort table as of a month earlier", moved, again, "counted again as of the last day"))
     earlier = HistoryRule(as_of - 400, frozenset(OrderStatus))
     rows.append(
         Row("silence as of an earlier date, sorted", timed(lambda: _silence(book, earlier), RUNS), narrow, BESIDE)
@@ -67,6 +72,16 @@ def core_times(orders: int) -> list[Row]:
     latest = timed(lambda: book.amount_minor.take(latest_orders(book)), RUNS)
     rows.append(Row("latest order of every customer", latest, days, BESIDE))
     return [*rows, *_snapshot(book, wide)]
+
+
+def count_again(table: CohortTable) -> float:
+    """Median seconds of counting a table anew, of columns that are kept with its book."""
+    way, shape = (table.period, table.age_kind, table.first_cohort), table.customers.shape
+    return timed(lambda: unwrap(counted)(table.history.book, *way, shape), RUNS)
+
+
+def _as_of(book: OrderBook, as_of_day: int) -> History:
+    return read_history(book, HistoryRule(as_of_day, frozenset(OrderStatus)), counted=book)
 
 
 def _silence(book: OrderBook, rule: HistoryRule) -> None:

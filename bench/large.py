@@ -8,6 +8,7 @@ import numpy as np
 import psutil
 from tests.support import synthetic
 
+from bench.core import count_again
 from bench.timing import Row, show, timed
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Period
@@ -28,7 +29,7 @@ def _times(orders: int) -> dict[str, float]:
     as_of = synthetic.FIRST_DAY + synthetic.SPAN_DAYS - 1
     history = read_history(book, HistoryRule(as_of, frozenset(OrderStatus)))
     first = timed(lambda: cohort_table(history, Period.MONTH), 1)
-    kept = timed(lambda: cohort_table(history, Period.MONTH), 3)
+    kept = count_again(cohort_table(history, Period.MONTH))
     held = psutil.Process().memory_info()
     print(f"{orders:,} orders: {held.rss / _GIB:.1f} GiB are held with the columns that the book was made of")
     tasks = {"build": build, "cohort table, asked first": first, "cohort table, asked again": kept}

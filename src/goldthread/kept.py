@@ -224,7 +224,7 @@ class Account:
                 total += size
             if is_read:
                 read = True
-                worked_out.insert(0, value.book.worked_out)
+                worked_out[:0] = [value.book.worked_out, (value.book.beginning_of or value.book).worked_out]
         return total, gone
 
 

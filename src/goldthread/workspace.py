@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.history import History, HistoryRule, counting, read_history
 from goldthread.core.search import SearchIndex
 from goldthread.errors import Outdated, Unavailable
 from goldthread.kept import Account, Shelf
@@ -81,8 +81,16 @@ class Workspace:
     ) -> History:
         """The book as a rule reads it, kept for the next question. ``selection`` names the customers of ``among``."""
         key = (shelved.book_id, shelved.at, rule, selection)
-        history: History = self.account.get(key, lambda: read_history(shelved.orders, rule, among))
+        history: History = self.account.get(
+            key, lambda: read_history(shelved.orders, rule, among, self._counting(shelved, rule))
+        )
         return history
+
+    def _counting(self, shelved: Shelved, rule: HistoryRule) -> OrderBook:
+        """The orders that count of whatever date, kept for rules of other as-of dates."""
+        key = (shelved.book_id, shelved.at, "counting", rule.statuses, rule.sources)
+        book: OrderBook = self.account.get(key, lambda: counting(shelved.orders, rule))
+        return book
 
     def search_index(self, shelved: Shelved) -> SearchIndex:
         """What customers are found by. A change that leaves that as it is leaves the index as it is."""

@@ -15,9 +15,11 @@ from goldthread.core.checks import check_all
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
 from goldthread.core.cohorts.figures import Costs, FigureAverages, figure_table
 from goldthread.core.cohorts.table import CohortTable, cohort_table
-from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.facts import first_day, latest_day
+from goldthread.core.history.history import HistoryRule, counting, read_history
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.records import OrderStatus
+from goldthread.core.threads.gaps import average_gap_days, first_days, gap_days, rank
 from tests.support.columns import number_keys
 from tests.support.histories import AS_OF, CUSTOMERS, STATUSES, history_columns, table_of, taken
 
@@ -176,6 +178,28 @@ class Laws(unittest.TestCase):
                 with self.subTest(seed=seed, period=period, ages=ages, later=later):
                     for name in ("customers", "orders", "still_buying", "came_back_by"):
                         np.testing.assert_array_equal(getattr(found, name), getattr(fresh, name), name)
+
+    def test_threads_that_end_at_a_day_are_counted_like_threads_that_were_never_longer(self) -> None:
+        """The longer threads are asked first, so that what they remember is cut and not what is counted."""
+        tables = ("size", "customers", "orders", "revenue_minor", "state", "still_buying", "came_back_by")
+        for seed, period, ages in self.each():
+            columns = history_columns(seed, 400 if seed else 30)
+            shared = OrderBook.build(columns, np.arange(CUSTOMERS, dtype=np.int64))
+            longest = HistoryRule(AS_OF + 40)
+            counted = counting(shared, longest)
+            cohort_table(read_history(shared, longest, counted=counted), period, ages)
+            for earlier in (0, 3, 90, 300, 600, 699, 720):
+                rule = HistoryRule(AS_OF - earlier)
+                short = read_history(shared, rule, counted=counted)
+                known = taken(columns, np.flatnonzero(columns.day <= rule.as_of_day))
+                never = read_history(OrderBook.build(known, np.arange(CUSTOMERS, dtype=np.int64)), rule)
+                one, other = (cohort_table(each, period, ages) for each in (short, never))
+                with self.subTest(seed=seed, period=period, ages=ages, earlier=earlier):
+                    self.assertEqual(short.book.day_span, never.book.day_span)
+                    for name in tables:
+                        np.testing.assert_array_equal(getattr(one, name), getattr(other, name), name)
+                    for made in (first_days, rank, gap_days, average_gap_days, first_day, latest_day):
+                        np.testing.assert_array_equal(made(short.book), made(never.book), made.__name__)
 
     def test_averages_rest_on_complete_cells_alone(self) -> None:
         for seed, period, ages in self.each():

@@ -123,6 +123,17 @@ class OrderBook:
         return self
 
     @property
+    def beginning_of(self) -> OrderBook | None:
+        """The book whose threads go on where those of this one end; None where this one ends with no earlier day."""
+        return None
+
+    def of_ordering(self, longer: NDArray[Number]) -> NDArray[Number]:
+        """Of values of the customers who order in `beginning_of`, those of the ones who do in this book, in their
+        sequence; dtype of the values."""
+        whole = self.beginning_of or self
+        return longer[self.counts.take(whole.ordering) > 0]
+
+    @property
     def joined(self) -> Int64s | None:
         """How many orders each entry stands for; int64, shape (orders,). None where each is one order."""
         return None

@@ -1,11 +1,12 @@
-"""A book with only some of its orders, whose columns are gathered when they are first read."""
+"""A book with only some of its orders, whose columns are gathered when they are first read; and one whose threads end
+at a day, of which much is known without gathering anything."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,9 +30,15 @@ class Thinned(OrderBook):
     _everybody: OrderBook | None
 
     @classmethod
-    def of(cls, parent: OrderBook, mask: NDArray[np.bool_], everybody: OrderBook | None = None) -> Thinned:
-        """A parent's orders in a mask."""
-        starts = starts_of_kept(parent, mask)
+    def of(
+        cls,
+        parent: OrderBook,
+        mask: NDArray[np.bool_],
+        everybody: OrderBook | None = None,
+        starts: Int64s | None = None,
+    ) -> Self:
+        """A parent's orders in a mask; ``starts`` where they are known."""
+        starts = starts_of_kept(parent, mask) if starts is None else starts
         thinned = cls.__new__(cls)
         thinned.__dict__.update(
             starts=starts,
@@ -147,6 +154,43 @@ class _LazyAttributes(Mapping[str, Attribute]):
 
     def __len__(self) -> int:
         return len(self._of_parent)
+
+
+class Beginning(Thinned):
+    """A book up to a day: a customer's orders ascend by day, so every thread is the beginning of a longer one.
+
+    ``ended`` : positions, in the longer book, of the orders behind that day; int64, ascending. None where they are more
+    than those up to it.
+    """
+
+    ended: Int64s | None
+
+    @classmethod
+    def until(cls, longer: OrderBook, last_day: int) -> Beginning:
+        """The orders of a longer book up to a day, that day included."""
+        mask = longer.day <= np.int32(last_day)
+        ended = np.flatnonzero(~mask)
+        starts = longer.starts.copy()
+        starts[1:] -= np.cumsum(np.bincount(longer.customer.take(ended), minlength=longer.customer_count))
+        book = cls.of(longer, mask, starts=starts)
+        book.__dict__["ended"] = ended if 2 * ended.size < mask.size else None
+        return book
+
+    @property
+    def beginning_of(self) -> OrderBook:
+        return self._parent
+
+    @cached_property
+    def day_span(self) -> tuple[int, int]:
+        if self.order_count == 0:
+            return 0, -1
+        latest = self._parent.starts.take(self.ordering) + self.counts.take(self.ordering) - 1
+        return self._parent.day_span[0], int(self._parent.day.take(latest).max())
+
+
+def beginning(book: OrderBook, last_day: int) -> OrderBook:
+    """The orders of a book up to a day; the book itself where there are no later ones."""
+    return book if book.day_span[1] <= last_day else Beginning.until(book, last_day)
 
 
 def starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:

@@ -9,7 +9,7 @@ from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import ELAPSED_DAYS, CellState, period_end, period_of_day, period_start
 from goldthread.core.book.summing import following
 from goldthread.core.choices import AgeKind, Period
-from goldthread.core.threads.gaps import first_orders
+from goldthread.core.threads.gaps import first_days, first_orders
 
 Int64s = NDArray[np.int64]
 
@@ -19,6 +19,9 @@ Cells = NDArray[np.uint16] | NDArray[np.int32]
 @kept
 def first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
     """Cohort of each ordering customer, as a period index; int32, shape (ordering customers,)."""
+    longer = book.beginning_of
+    if longer is not None:
+        return book.of_ordering(first_periods(longer, period))
     first, codes = book.period(period)
     return codes.take(first_orders(book)).astype(np.int32) + np.int32(first)
 
@@ -26,8 +29,7 @@ def first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
 def age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, as_of_day: int) -> int:
     if age_kind is AgeKind.CALENDAR:
         return period_of_day(as_of_day, period) - first_cohort + 1
-    earliest = int(book.day.take(first_orders(book)).min())
-    return (as_of_day - earliest) // ELAPSED_DAYS[period] + 1
+    return (as_of_day - book.day_span[0]) // ELAPSED_DAYS[period] + 1
 
 
 @kept
@@ -48,7 +50,7 @@ def cells_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: i
         return cells
     length = np.int32(ELAPSED_DAYS[period])
     cells = np.repeat((cohort * np.int32(ages)).astype(dtype), counts)
-    since = book.day - np.repeat(book.day.take(first_orders(book)), counts)
+    since = book.day - np.repeat(first_days(book), counts)
     since //= length
     cells += since.astype(dtype)
     return cells
@@ -102,7 +104,7 @@ def _first_day_range(
 ) -> tuple[Int64s, Int64s]:
     """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
     row = first_periods(book, period) - np.int32(first_cohort)
-    day = book.day.take(first_orders(book)).astype(np.int64)
+    day = first_days(book).astype(np.int64)
     if among is not None:
         row, day = row[among], day[among]
     beyond = np.iinfo(np.int64)

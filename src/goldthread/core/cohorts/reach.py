@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.choices import AgeKind, Period
-from goldthread.core.cohorts.cells import Cells, again_at, cells_of, first_periods
+from goldthread.core.cohorts.cells import Cells, again_at, age_count, cells_of, first_periods
 from goldthread.core.history.history import History
 from goldthread.core.threads.gaps import first_orders
 
@@ -50,10 +50,9 @@ def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> 
     first later one.
     """
     book, shown = history.book, history.shown_orders
-    cells = cells_of(book, period, age_kind, int(first_periods(book, period).min()), ages)
     if shown is None:
-        key = ("reaching", period, age_kind, ages)
-        return book.derived(key, lambda: _reaching_all(book, period, age_kind, cells))
+        return _reaching_all(book, period, age_kind, ages)
+    cells = cells_of(book, period, age_kind, int(first_periods(book, period).min()), ages)
     who = book.customer.take(shown)
     if who.size == 0:
         none = np.zeros(0, np.int64)
@@ -66,14 +65,34 @@ def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> 
     return _reached(customer, inside, starts, counts, at_home)
 
 
-def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -> Reaching:
+@kept
+def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, ages: int) -> Reaching:
     """As `reaching` where every order is shown: what stands at age 0 beyond the first follows an order in its cell."""
+    first_cohort, longer = int(first_periods(book, period).min()), book.beginning_of
+    if longer is not None:
+        return _reaching_so_far(book, longer, (period, age_kind, first_cohort), ages)
+    cells = cells_of(book, period, age_kind, first_cohort, ages)
     customer, starts = book.ordering, first_orders(book)
     again = again_at(book, period, age_kind, cells)
     who = book.customer.take(again)
     at_first = cells.take(again) == cells.take(book.starts.take(who))
     at_home = np.bincount(who[at_first], minlength=book.customer_count).take(customer) + 1
     return _reached(customer, cells, starts, book.counts.take(customer), at_home)
+
+
+def _reaching_so_far(book: OrderBook, longer: OrderBook, way: tuple[Period, AgeKind, int], ages: int) -> Reaching:
+    """Of threads that are the beginnings of longer ones: whoever had come back by the end of the longer one has by the
+    end of this one, unless that ends at age 0."""
+    wide = age_count(longer, *way, longer.day_span[1])
+    whole = _reaching_all(longer, *way[:2], wide)
+    customer = book.ordering
+    latest = cells_of(longer, *way, wide).take(longer.starts.take(customer) + book.counts.take(customer) - 1)
+    returned = np.where(latest % wide > 0, book.of_ordering(whole.returned), -1)
+
+    def narrowed(cells: Int64s) -> Int64s:
+        return cells // wide * ages + cells % wide
+
+    return Reaching(customer, narrowed(latest.astype(np.int64)), np.where(returned < 0, -1, narrowed(returned)))
 
 
 def _reached(customer: Int64s, inside: Cells, starts: Int64s, counts: Int64s, at_home: Int64s) -> Reaching:

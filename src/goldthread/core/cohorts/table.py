@@ -16,14 +16,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import CellState, period_label
 from goldthread.core.book.summing import AmountBlocks, blocks_of, count_and_sum
+from goldthread.core.book.thinned import Beginning
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.cells import Cells, again_at, age_count, cell_states, cells_of, first_periods, shown_again
 from goldthread.core.cohorts.reach import Reach, reach_of, reaching
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
-from goldthread.core.limits import limit_cells
+from goldthread.core.limits import CELLS_MOST, limit_cells
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
@@ -177,14 +179,13 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     cohorts = last_cohort - first_cohort + 1
     ages = age_count(book, period, age_kind, first_cohort, as_of_day)
     limit_cells(cohorts * ages, remedy="Choose a longer period, or an earlier as-of date.", field="period")
-    cells = cells_of(book, period, age_kind, first_cohort, ages)
     shape = (cohorts, ages)
-
-    def again() -> Cells:
-        key = ("cells again", period, age_kind, ages)
-        return book.derived(key, lambda: cells.take(again_at(book, period, age_kind, cells)))
-
-    customers, orders, revenue = _counted(history, cells, again, cohorts * ages)
+    shown = history.shown_orders
+    if shown is None:
+        customers, orders, revenue = counted(book, period, age_kind, first_cohort, shape)
+    else:
+        cells = cells_of(book, period, age_kind, first_cohort, ages)
+        customers, orders, revenue = _counted_shown(history, cells, shown, cohorts * ages)
     return CohortTable(
         period,
         age_kind,
@@ -199,19 +200,64 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     )
 
 
-def _counted(history: History, cells: Cells, again: Callable[[], Cells], length: int) -> tuple[Int64s, Int64s, Int64s]:
-    """Distinct customers, orders and revenue of the shown orders by cell; int64, shape (length,).
+@kept
+def counted(
+    book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, shape: tuple[int, int]
+) -> tuple[Int64s, Int64s, Int64s]:
+    """Distinct customers, orders and revenue of a book by cell; int64, shape (cohorts, ages).
 
-    ``again`` gives the cells of the orders that follow one of the same customer in the same cell, where all are shown.
+    Of a book whose threads end at a day: what the longer threads count, less the orders behind the day, where these are
+    fewer than those before it.
     """
-    book, shown = history.book, history.shown_orders
-    if shown is None:
-        repeated = again()
-        amounts: AmountBlocks = book.amount_blocks
-    else:
-        cells = cells.take(shown)
-        repeated = shown_again(cells, book.customer.take(shown))
-        amounts = blocks_of(book.amount_minor.take(shown))
+    length = shape[0] * shape[1]
+    if isinstance(book, Beginning) and book.ended is not None:
+        longer, ended = book.beginning_of, book.ended
+        wide = _shape_of(longer, period, age_kind, first_cohort)
+        if wide[0] * wide[1] <= CELLS_MOST:
+            whole = counted(longer, period, age_kind, first_cohort, wide)
+            behind = _of_orders(longer, ended, (period, age_kind, first_cohort), wide)
+            customers, orders, revenue = (
+                (all_of - later)[: shape[0], : shape[1]] for all_of, later in zip(whole, behind, strict=True)
+            )
+            return customers, orders, revenue
+    cells = cells_of(book, period, age_kind, first_cohort, shape[1])
+    repeated = cells.take(again_at(book, period, age_kind, cells))
+    customers, orders, revenue = _totals(book.amount_blocks, cells, repeated, length, book)
+    return customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
+
+
+def _shape_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int) -> tuple[int, int]:
+    """Cohorts and ages up to the latest order of a book."""
+    cohorts = int(first_periods(book, period).max()) - first_cohort + 1
+    return cohorts, age_count(book, period, age_kind, first_cohort, book.day_span[1])
+
+
+def _of_orders(
+    longer: OrderBook, ended: Int64s, way: tuple[Period, AgeKind, int], shape: tuple[int, int]
+) -> tuple[Int64s, Int64s, Int64s]:
+    """What some orders of a book, the last ones of their threads, add to its cells: customers, orders, revenue;
+    int64."""
+    length, of_longer = shape[0] * shape[1], cells_of(longer, *way, shape[1])
+    cells = of_longer.take(ended)
+    is_new = of_longer.take(ended - 1) != cells
+    is_new |= longer.customer.take(ended - 1) != longer.customer.take(ended)
+    amounts = blocks_of(longer.amount_minor.take(ended))
+    orders, revenue = count_and_sum(amounts, cells, length, longer.largest_amount_minor)
+    customers = np.bincount(cells[is_new], minlength=length)
+    return customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
+
+
+def _counted_shown(history: History, cells: Cells, shown: Int64s, length: int) -> tuple[Int64s, Int64s, Int64s]:
+    """Distinct customers, orders and revenue of the shown orders by cell; int64, shape (length,)."""
+    book, inside = history.book, cells.take(shown)
+    repeated = shown_again(inside, book.customer.take(shown))
+    return _totals(blocks_of(book.amount_minor.take(shown)), inside, repeated, length, book)
+
+
+def _totals(
+    amounts: AmountBlocks, cells: Cells, repeated: Cells, length: int, book: OrderBook
+) -> tuple[Int64s, Int64s, Int64s]:
+    """``repeated`` : the cells of the orders that follow one of the same customer in the same cell."""
     orders, revenue = count_and_sum(amounts, cells, length, book.largest_amount_minor)
     return orders - np.bincount(repeated, minlength=length), orders, revenue
 
@@ -238,10 +284,12 @@ def split_table(
     placed: Cells = np.repeat((own * np.int32(length)).astype(dtype), book.counts.take(book.ordering))
     placed += cells.astype(dtype, copy=False)
 
-    def again() -> Cells:
-        return placed.take(again_at(book, table.period, table.age_kind, cells))
-
-    customers, orders, revenue = _counted(history, placed, again, groups * length)
+    shown = history.shown_orders
+    if shown is None:
+        repeated = placed.take(again_at(book, table.period, table.age_kind, cells))
+        customers, orders, revenue = _totals(book.amount_blocks, placed, repeated, groups * length, book)
+    else:
+        customers, orders, revenue = _counted_shown(history, placed, shown, groups * length)
     row = first_periods(book, table.period) - np.int32(table.first_cohort)
     sizes = np.bincount(own * np.int32(cohorts) + row, minlength=groups * cohorts).reshape(groups, cohorts)
     shape = (groups, cohorts, ages)

@@ -15,6 +15,7 @@ from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.summing import distinct
 from goldthread.core.threads.gaps import (
     NO_GAP,
+    first_days,
     first_orders,
     gap_days,
     latest_orders,
@@ -33,18 +34,18 @@ OWN_MEDIAN_FROM_ORDERS = 4
 @kept
 def first_day(book: OrderBook) -> Int32s:
     """Day of the first order."""
-    return _days_at(book, first_orders(book))
+    return _of_everybody(book, first_days(book))
 
 
 @kept
 def latest_day(book: OrderBook) -> Int32s:
     """Day of the latest order."""
-    return _days_at(book, latest_orders(book))
+    return _of_everybody(book, book.day.take(latest_orders(book)))
 
 
-def _days_at(book: OrderBook, positions: Int64s) -> Int32s:
+def _of_everybody(book: OrderBook, of_ordering: Int32s) -> Int32s:
     days = np.full(book.customer_count, NO_DAY, np.int32)
-    days[book.ordering] = book.day.take(positions)
+    days[book.ordering] = of_ordering
     return days
 
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.purchase_days import purchase_days
-from goldthread.core.book.thinned import thinned
+from goldthread.core.book.thinned import beginning, thinned
 from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
 from goldthread.core.history.conditions import Condition, Mask, evaluate, split
 from goldthread.core.history.fields import FieldValues, Reading
@@ -143,25 +143,31 @@ class History:
         return self.book.order_count if self.shown_orders is None else int(self.shown_orders.size)
 
 
-def read_history(book: OrderBook, rule: HistoryRule, among: Mask | None = None) -> History:
-    """Apply a rule: one mask, one linear compaction of the sorted book, no sort.
-
-    ``among``: bool, shape (customers,), further narrows the customers that are looked at. Fields of the condition are
-    those of the threads before the condition. Raises `InvalidInput` for a condition that does not fit the book.
-    """
+def counting(book: OrderBook, rule: HistoryRule) -> OrderBook:
+    """The orders whose status and source count, of whatever date: what rules that differ in the as-of date share."""
     counted = _labelled(book.attributes["status"], {str(status) for status in rule.statuses})
     if rule.sources is not None:
         counted &= _labelled(book.attributes["source"], rule.sources)
-    passing, dated_count = int(np.count_nonzero(counted)), book.order_count
+    return book if counted.all() else thinned(book, counted)
+
+
+def read_history(
+    book: OrderBook, rule: HistoryRule, among: Mask | None = None, counted: OrderBook | None = None
+) -> History:
+    """Apply a rule: one mask, one linear compaction of the sorted book, no sort.
+
+    ``among``: bool, shape (customers,), further narrows the customers that are looked at. ``counted``: what `counting`
+    gives, where that is known. Fields of the condition are those of the threads before the condition. Raises
+    `InvalidInput` for a condition that does not fit the book.
+    """
+    counted = counting(book, rule) if counted is None else counted
+    read, dated_count = beginning(counted, rule.as_of_day), book.order_count
     if book.day_span[1] > rule.as_of_day:
-        dated = book.day <= np.int32(rule.as_of_day)
-        dated_count = int(np.count_nonzero(dated))
-        counted &= dated
-    kept = int(np.count_nonzero(counted))
-    read = book if kept == book.order_count else thinned(book, counted)
+        dated_count = int(np.count_nonzero(book.day <= np.int32(rule.as_of_day)))
+    left_out = dated_count - read.order_count, counted.order_count - read.order_count
     if rule.unit is OrderUnit.PURCHASE_DAY:
         read = purchase_days(read)
-    history = History(rule, book, read, dated_count - kept, passing - kept)
+    history = History(rule, book, read, *left_out)
     return history if rule.where is None and among is None else _under_condition(history, among)
 
 

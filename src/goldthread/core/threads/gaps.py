@@ -23,6 +23,13 @@ def first_orders(book: OrderBook) -> Int64s:
     return book.starts.take(book.ordering)
 
 
+@kept
+def first_days(book: OrderBook) -> Int32s:
+    """Day of the first order of each customer in ``book.ordering``; int32, days since 1970-01-01."""
+    longer = book.beginning_of
+    return book.day.take(first_orders(book)) if longer is None else book.of_ordering(first_days(longer))
+
+
 def latest_orders(book: OrderBook) -> Int64s:
     """Position of the latest order (greatest date, never the last entered) of each customer in ``book.ordering``;
     int64, shape (ordering customers,)."""
@@ -72,7 +79,7 @@ def gap_count(book: OrderBook) -> int:
 def average_gap_days(book: OrderBook) -> Floats:
     """(latest − first) / (orders − 1) of each customer; float64, shape (customers,), NaN below two orders."""
     result = np.full(book.customer_count, np.nan)
-    apart = book.day.take(latest_orders(book)) - book.day.take(first_orders(book))
+    apart = book.day.take(latest_orders(book)) - first_days(book)
     counts = book.counts.take(book.ordering)
     several = counts > 1
     result[book.ordering[several]] = apart[several] / (counts[several] - 1)
