@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import os
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import psutil
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
@@ -42,6 +42,17 @@ def _memory_mib() -> int:
     return int(psutil.virtual_memory().total // _MEMORY_SHARE) >> 20
 
 
+def _disk_mib(share: int, least: int) -> Callable[[dict[str, Any]], int]:
+    """A share of the disk that ``var`` is on, and so much at least."""
+
+    def of(known: dict[str, Any]) -> int:
+        folder = known["var"]
+        there = next(each for each in (folder, *folder.parents) if each.exists())
+        return max(int(psutil.disk_usage(str(there)).total // share) >> 20, least)
+
+    return of
+
+
 Folder = Annotated[Path, AfterValidator(Path.absolute)]
 Port = Annotated[int, Field(ge=0, le=65_535)]
 Mib = Annotated[int, Field(ge=1, le=1 << 24)]
@@ -59,10 +70,18 @@ class Settings(BaseModel):
     web: Folder = Field(default_factory=lambda: _home() / "web" / "dist", description="Folder of the built page.")
     host: str = Field("127.0.0.1", min_length=1, description="Where the server listens; loopback unless set otherwise.")
     port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
-    upload_limit_mib: Mib = Field(512, description="The largest file that the page takes, in MiB.")
-    uploads_limit_mib: Mib = Field(4096, description="All files together that wait to be imported, in MiB.")
-    unpacked_limit_mib: Mib = Field(8192, description="What a packed file or a workbook may unpack to, in MiB.")
-    database_memory_mib: Mib = Field(1024, ge=16, description="The private database's page cache, in MiB.")
+    upload_limit_mib: Mib = Field(
+        default_factory=_disk_mib(32, 512), description="The largest file that the page takes, in MiB."
+    )
+    uploads_limit_mib: Mib = Field(
+        default_factory=_disk_mib(8, 4096), description="All files together that wait to be imported, in MiB."
+    )
+    unpacked_limit_mib: Mib = Field(
+        default_factory=_disk_mib(8, 8192), description="What a packed file or a workbook may unpack to, in MiB."
+    )
+    database_memory_mib: Mib = Field(
+        default_factory=_memory_mib, ge=16, description="The private database's page cache, in MiB."
+    )
     kept_memory_mib: Mib = Field(
         default_factory=_memory_mib,
         ge=32,

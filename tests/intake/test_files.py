@@ -313,7 +313,7 @@ class Kinds(FileCase):
         titles = "".join(f"Report of the yard {at},,,\n" for at in range(25))
         rows = "1,C1,2024-01-05,5\nOrder No,Client,Date,Total\n2,C2,2024-01-06,6\n"
         [piece] = self.read(f"{titles}Order No,Client,Date,Total\n{rows}")
-        self.assertEqual((piece.rows.columns["order_number"], piece.rows.row), (["1", "2"], [27, 29]))
+        self.assertEqual((list(piece.rows.columns["order_number"]), piece.rows.row), (["1", "2"], [27, 29]))
         self.assertEqual(piece.problems, [])
 
     def test_events_end_when_they_begin_unless_told_and_never_before(self) -> None:

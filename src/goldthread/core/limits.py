@@ -17,6 +17,8 @@ AMOUNT_BELOW = Decimal(10) ** 11
 """Units of the currency that one amount stays below, whatever its sign."""
 BOOK_AMOUNT_BELOW = 4 * Decimal(10) ** 14
 """Units of the currency that the absolute amounts of a book's orders add up to less than; its payments likewise."""
+ROWS_MOST = (1 << 31) - 2
+"""Rows of one file: the record numbers them in 31 bits."""
 ATTRIBUTES_MOST = 64
 """Own attributes that the orders of a book can have."""
 ATTRIBUTE_NAME_LENGTH = 120

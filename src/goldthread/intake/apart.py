@@ -42,7 +42,7 @@ def read_pieces_apart(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
 ) -> Generator[Piece]:
     """As `read_pieces`, by another process. It ends with the iteration, however that ends."""
-    with closing(_asked(advance, _read_pieces, file, reading, currency, zone.key)) as answers:
+    with closing(_asked(advance, _read_pieces, file.path, file, reading, currency, zone.key)) as answers:
         yield from answers
 
 
@@ -63,8 +63,8 @@ def _answer(advance: Callable[[int], None], task: Callable[..., Any], *arguments
         return next(answers)
 
 
-def _asked(advance: Callable[[int], None], task: Callable[..., Any], *arguments: Any) -> Generator[Any]:
-    """What a task gives, one by one. ``advance`` is called with the rows done, also while nothing comes."""
+def _asked(advance: Callable[[int], None], task: Callable[..., Any], path: Path, *arguments: Any) -> Generator[Any]:
+    """What a task gives of a file, one by one. ``advance`` is called with the rows done, also while nothing comes."""
     with subprocess.Popen(
         [sys.executable, "-m", "goldthread.intake.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     ) as reader:
@@ -76,7 +76,7 @@ def _asked(advance: Callable[[int], None], task: Callable[..., Any], *arguments:
 
         try:
             with question:
-                pickle.dump((task.__name__, arguments), question)
+                pickle.dump((task.__name__, path, arguments), question)
             for what, sent in _frames(answers.fileno(), wait):
                 if what == _PROGRESS:
                     behind = sent
@@ -112,10 +112,10 @@ def _frames(stream: int, wait: Callable[[], None]) -> Iterator[tuple[str, Any]]:
 
 def main(question: IO[bytes], answers: IO[bytes]) -> None:
     """Do what is asked for, and give it piece by piece; then that it ended, and by what error."""
-    bound_this_process()
+    name, path, arguments = pickle.load(question)  # noqa: S301 - written by our own process
+    bound_this_process(content_bytes=path.stat().st_size)
     # rows are lists by the ten thousand, none of them in a circle: looking through them all takes a fifth of the time
     gc.set_threshold(_COLLECT_AFTER)
-    name, arguments = pickle.load(question)  # noqa: S301 - written by our own process
 
     def send(what: str, sent: Any) -> None:
         frame = pickle.dumps((what, sent), pickle.HIGHEST_PROTOCOL)
@@ -124,7 +124,7 @@ def main(question: IO[bytes], answers: IO[bytes]) -> None:
 
     ending: GoldThreadError | None = None
     try:
-        for answer in _TASKS[name](lambda rows: send(_PROGRESS, rows), *arguments):
+        for answer in _TASKS[name](lambda rows: send(_PROGRESS, rows), path, *arguments):
             send(_ANSWER, answer)
     except GoldThreadError as error:
         ending = error
@@ -137,7 +137,7 @@ def main(question: IO[bytes], answers: IO[bytes]) -> None:
 
 
 def _read_pieces(
-    advance: Callable[[int], None], file: DelimitedFile, reading: Reading, currency: str, zone: str
+    advance: Callable[[int], None], _path: Path, file: DelimitedFile, reading: Reading, currency: str, zone: str
 ) -> Iterator[Piece]:
     return read_pieces(file, reading, currency, ZoneInfo(zone), advance)
 

@@ -14,18 +14,23 @@ from contextlib import contextmanager
 
 from goldthread.core.records import Progress
 
-CPU_SECONDS = 900
+CPU_SECONDS, CPU_SECONDS_PER_MIB = 900, 3
+"""What a file may take of a processor: a text is looked at in about half a second a MiB."""
 _MEMORY_SHARE, _LEAST_BYTES, _MOST_BYTES = 4, 2 << 30, 6 << 30
 _TURNS = threading.BoundedSemaphore(2)
 _LOOK_EVERY_SECONDS = 0.2
 
 
-def bound_this_process(output_bytes: int | None = None) -> None:
-    """Bound the memory and the processor time of this process, and the size of each file that it writes."""
+def bound_this_process(output_bytes: int | None = None, content_bytes: int = 0) -> None:
+    """Bound the memory and the processor time of this process, and the size of each file that it writes.
+
+    ``content_bytes`` : of the file that it reads.
+    """
+    seconds = CPU_SECONDS + CPU_SECONDS_PER_MIB * (content_bytes >> 20)
     memory = os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // _MEMORY_SHARE
     memory = min(max(memory, _LEAST_BYTES), _MOST_BYTES)
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
-    resource.setrlimit(resource.RLIMIT_CPU, (CPU_SECONDS, CPU_SECONDS))
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     if output_bytes is not None:
         signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
         resource.setrlimit(resource.RLIMIT_FSIZE, (output_bytes, output_bytes))

@@ -32,14 +32,13 @@ from goldthread.intake.zeros import widths_of_zeros
 
 _ROWS_PER_BATCH = 10_000
 _COLUMNS_MOST = 2_000
-_ROWS_MOST, _CELLS_MOST = 20_000_000, 200_000_000
 _PAGE_BYTES_MOST = 64 << 20
 
 
 def main(arguments: Sequence[str]) -> None:
     """Convert, and report on standard output."""
     form, path, folder, limit = arguments[0], Path(arguments[1]), Path(arguments[2]), int(arguments[3])
-    bound_this_process(limit)
+    bound_this_process(limit, path.stat().st_size)
     convert = {"workbook": _workbook, "json": _json, "parquet": _parquet, "page": _page}[form]
     try:
         event: dict[str, Any] = {"tables": convert(path, folder, limit)}
@@ -54,21 +53,21 @@ def main(arguments: Sequence[str]) -> None:
 
 def _write(path: Path, rows: Iterable[Sequence[str]]) -> int:
     """Write rows, blank ones included so that their numbers stay; how many were filled."""
-    filled = cells = 0
+    filled = 0
     with path.open("w", encoding="utf-8", newline="") as out:
         write = csv.writer(out)
-        for count, row in enumerate(rows, 1):
+        for row in rows:
             filled += any(row)
-            cells += len(row)
-            _hold(count, cells)
             write.writerow(row)
     return filled
 
 
-def _hold(rows: int, cells: int) -> None:
-    if rows > _ROWS_MOST or cells > _CELLS_MOST:
+def _hold(rows: int, columns: int, limit: int) -> None:
+    """Raises `Unconvertible` for what cannot fit: a cell takes a byte at least, and a row one more."""
+    if rows * (columns + 1) > limit:
         raise Unconvertible(
-            f"It has more than {_ROWS_MOST} rows or {_CELLS_MOST} cells.", "Export it in parts, or leave columns out."
+            f"Its {rows} rows take more than {limit >> 20} MiB.",
+            "Export it in parts, leave columns out, or raise unpacked_limit_mib in the settings.",
         )
 
 
@@ -136,10 +135,10 @@ def _json(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
     return [("", "0.csv")]
 
 
-def _parquet(path: Path, folder: Path, _limit: int) -> list[tuple[str, str]]:
+def _parquet(path: Path, folder: Path, limit: int) -> list[tuple[str, str]]:
     try:
         file = parquet.ParquetFile(path)
-        _hold(file.metadata.num_rows, file.metadata.num_rows * len(file.schema_arrow.names))
+        _hold(file.metadata.num_rows, len(file.schema_arrow.names), limit)
         if any(pyarrow.types.is_nested(kind) for kind in file.schema_arrow.types):
             batches = partial(file.iter_batches, _ROWS_PER_BATCH)
             rows = Flattening(lambda: itertools.chain.from_iterable(batch.to_pylist() for batch in batches())).rows()
@@ -164,7 +163,6 @@ class _Tables(HTMLParser):
         super().__init__()
         self.tables: list[list[list[str]]] = []
         self._cell: list[str] | None = None
-        self._cells = 0
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         if tag == "table":
@@ -178,8 +176,6 @@ class _Tables(HTMLParser):
             self.tables[-1][-1].extend([""] * more)
             self._cell = []
             self._place = len(self.tables[-1][-1]) - 1 - more
-            self._cells += 1 + more
-            _hold(len(self.tables[-1]), self._cells)
         elif tag == "br" and self._cell is not None:
             self._cell.append(" ")
 

@@ -17,12 +17,12 @@ from sqlalchemy import URL, Connection, Engine, create_engine, make_url
 from sqlalchemy.exc import ArgumentError, DBAPIError, NoSuchModuleError, SQLAlchemyError
 from sqlalchemy.pool import NullPool
 
+from goldthread.core.limits import ROWS_MOST
 from goldthread.core.records import Progress
 from goldthread.errors import InvalidInput, Stopped, TooLarge, Unavailable, UnreadableFile
 from goldthread.intake.typed import typed_text
 
 QUERY_LENGTH = 100_000
-ROWS_MOST = 20_000_000
 _SECONDS_MOST, _CONNECT_SECONDS = 900, 10
 _ROWS_AT_ONCE = 5_000
 _STEPS_BETWEEN_LOOKS = 1_000_000
