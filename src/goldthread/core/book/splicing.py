@@ -89,6 +89,11 @@ class Pieces:
         places += np.arange(places.size)
         return places
 
+    @cached_property
+    def _slices(self) -> list[tuple[bool, slice]]:
+        """Each stretch, and whether it stands in the fresh one."""
+        return list(zip(self.is_fresh.tolist(), map(slice, self.start.tolist(), self.stop.tolist()), strict=True))
+
     def of(self, kept: NDArray[Any], fresh: NDArray[Any]) -> NDArray[Any]:
         """The third array; the kept one itself where nothing is put in or left out; dtype of the kept one."""
         if self.start.size == 1 and not self.is_fresh[0] and int(self.stop[0] - self.start[0]) == kept.size:
@@ -99,8 +104,7 @@ class Pieces:
             return both.take(self._places)
         # slices of a mapped file are slow to make, those of its plain view are not
         sources = (kept.view(np.ndarray), fresh.view(np.ndarray))
-        ranges = zip(self.is_fresh.tolist(), self.start.tolist(), self.stop.tolist(), strict=True)
-        return np.concatenate([kept[:0], *(sources[which][start:stop] for which, start, stop in ranges)])
+        return np.concatenate([kept[:0], *[sources[which][here] for which, here in self._slices]])
 
     def starts(self, kept: Int64s, fresh: Int64s) -> Int64s:
         """Where each entry of the result begins; from and to arrays like ``starts`` of a book; int64, shape (entries +

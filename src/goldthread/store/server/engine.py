@@ -32,6 +32,8 @@ def open_engine(address: Address) -> Engine:
         pool_size=8,
         max_overflow=24,
         hide_parameters=True,
+        # on loopback; to make ready for it takes longer than a connection
+        connect_args={"ssl_disabled": True},
     )
 
     @event.listens_for(engine, "do_connect")

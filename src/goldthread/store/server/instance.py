@@ -243,7 +243,12 @@ def _progress_of(pid: int) -> tuple[float, ...]:
 def _answers(address: Address) -> bool:
     try:
         connection = pymysql.connect(
-            host="127.0.0.1", port=address.port, user=USER, password=address.password, database=SCHEMA
+            host="127.0.0.1",
+            port=address.port,
+            user=USER,
+            password=address.password,
+            database=SCHEMA,
+            ssl_disabled=True,
         )
     except pymysql.err.MySQLError:
         return False
