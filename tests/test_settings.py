@@ -33,6 +33,21 @@ class TheSettings(unittest.TestCase):
         self.assertEqual(found.var, self.folder)
         self.assertGreaterEqual(found.kept_memory_mib, 32)
 
+    def test_files_may_be_as_large_as_the_disk_allows_and_the_cache_as_the_memory(self) -> None:
+        disk, memory = mock.Mock(total=256 << 40), mock.Mock(total=64 << 30)
+        with (
+            mock.patch("goldthread.settings.psutil.disk_usage", return_value=disk) as asked,
+            mock.patch("goldthread.settings.psutil.virtual_memory", return_value=memory),
+        ):
+            found = Settings(var=self.folder / "not" / "yet")
+            disk.total = 1 << 30
+            small = Settings(var=self.folder)
+        self.assertEqual(asked.call_args_list[0].args, (str(self.folder),))
+        self.assertEqual((found.upload_limit_mib, found.uploads_limit_mib), (8 << 20, 32 << 20))
+        self.assertEqual((found.unpacked_limit_mib, found.database_memory_mib), (32 << 20, 16 << 10))
+        limits = (small.upload_limit_mib, small.uploads_limit_mib, small.unpacked_limit_mib)
+        self.assertEqual(limits, (512, 4096, 8192), "so much may be tried on any disk")
+
     def test_every_setting_with_a_number_has_bounds_and_is_named_when_it_is_beyond_them(self) -> None:
         numbers = [name for name, field in Settings.model_fields.items() if field.annotation is int]
         self.assertGreater(len(numbers), 6)

@@ -15,13 +15,13 @@ from goldthread.core import limits
 from goldthread.core.book import ordering
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.ordering import natural_key, sorted_rows
-from goldthread.core.book.thinned import thinned
+from goldthread.core.book.thinned import beginning, thinned
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.intervals import plain_mean_interval, wilson_interval
 from goldthread.errors import BookInvalid, InvalidInput, TooLarge
-from tests.support import tiny
+from tests.support import synthetic, tiny
 from tests.support.columns import columns
 
 row_lists = st.lists(
@@ -99,6 +99,20 @@ class Building(unittest.TestCase):
             self.assertEqual(np.diff(fewer.starts).sum(), mask.sum())
             self.assertEqual(fewer.order_id.tolist(), whole.order_id[mask].tolist())
             self.assertEqual(fewer.customer.tolist(), whole.customer[mask].tolist())
+
+
+    def test_the_ids_of_a_few_orders_are_those_of_the_kept_rows(self) -> None:
+        """Over several blocks of a book, and of a book that was thinned twice."""
+        made, customers = synthetic.orders(200_000)
+        draw = np.random.default_rng(11)
+        book = OrderBook.build(made, np.arange(customers, dtype=np.int64))
+        once = thinned(book, draw.random(book.order_count) < 0.7)
+        twice = beginning(once, int(np.median(once.day)))
+        for each in (book, once, twice):
+            for count in (0, 1, 500, each.order_count):
+                positions = draw.choice(each.order_count, count, replace=False)
+                np.testing.assert_array_equal(each.ids_of(positions), each.order_id.take(positions))
+                each.__dict__.pop("order_id" if each is not book else "customer", None)
 
 
 class ExactSums(unittest.TestCase):

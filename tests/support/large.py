@@ -17,6 +17,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.texts import TextColumn
 from goldthread.settings import load_settings
+from goldthread.stops.registry import questions
 from goldthread.store.revisions import present_revision
 from goldthread.store.snapshot import save_snapshot
 from goldthread.workspace import Workspace, open_workspace
@@ -73,7 +74,8 @@ def filed(workspace: Workspace, orders: int) -> int:
 
 
 def held_after(place: Place, book_id: int, readings: int) -> Held:
-    """What a fresh process holds after so many questions, each as of another day."""
+    """What a fresh process holds after so many questions, each as of another day; for none, after everything that can
+    be asked was asked once."""
     command = [sys.executable, "-W", "error", "-m", "tests.support.large", str(book_id), str(readings)]
     done = subprocess.run(command, env=place.environment, cwd=ROOT, capture_output=True, text=True, check=False)
     if done.returncode:
@@ -86,6 +88,11 @@ def _ask(book_id: int, readings: int) -> Held:
     settings = load_settings()
     client = create_app(open_workspace(settings)).test_client()
     latest = synthetic.FIRST_DAY + synthetic.SPAN_DAYS
+    for _stop, kind in questions() if readings == 0 else ():
+        # the database has none of the orders, and nobody was named
+        reply = client.get(f"/api/books/{book_id}/ask/{kind.name}")
+        if reply.status_code not in (200, 404, 422, 503):
+            raise RuntimeError(f"{kind.name}: {reply.text}")
     for ago, question in enumerate(islice(cycle(QUESTIONS), readings)):
         as_of: dt.date = to_date(latest - ago)
         reply = client.get(f"/api/books/{book_id}/ask/{question}&as_of={as_of}")

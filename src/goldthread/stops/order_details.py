@@ -23,7 +23,7 @@ def details_of(
     order, with how many more there are, and the amounts of the day together."""
     if positions.size == 0:
         return {}
-    ids = book.order_id.take(positions).tolist()
+    ids = book.ids_of(positions).tolist()
     found = details.order_details(workspace.record.engine, read.book.id, ids)
     joined = book.joined
     if joined is None:

@@ -89,7 +89,7 @@ def field_column(read: Read, name: str, rows: Int64s) -> pa.Array:
 
 def order_number_column(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Array:
     """Order numbers, from the record, in bulk; of a purchase day that of its first order, and how many more it has."""
-    numbers = order_numbers(workspace.record, book_id, book.order_id.take(positions))
+    numbers = order_numbers(workspace.record, book_id, book.ids_of(positions))
     if book.joined is None:
         return numbers
     more = pa.array(book.joined.take(positions) - 1)

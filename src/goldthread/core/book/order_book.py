@@ -167,6 +167,10 @@ class OrderBook:
             return 0
         return max(int(self.amount_minor.max()), -int(self.amount_minor.min()))
 
+    def ids_of(self, positions: Int64s) -> Int64s:
+        """The ids of some orders by position; int64, shape (positions,)."""
+        return self.order_id.take(positions)
+
     def own_attribute(self, name: str) -> Attribute:
         """A label per order of an own attribute, which may be called as one of `attributes` is. Raises `KeyError`."""
         return self.own.of(name, self.order_id)

@@ -17,6 +17,8 @@ from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import Number, OrderBook
 from goldthread.core.choices import Period
 
+_FEW_OF = 16
+"""Ids of fewer orders than one in so many are looked up in the whole book."""
 _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 
@@ -79,6 +81,12 @@ class Thinned(OrderBook):
         of_parent = self._parent.joined
         return None if of_parent is None else self._gather(of_parent)
 
+    def ids_of(self, positions: Int64s) -> Int64s:
+        if positions.size * _FEW_OF > self.order_count:
+            # not kept: few questions ask for so many
+            return self._gather(self._parent.order_id).take(positions)
+        return self._parent.ids_of(self._gatherer.places(positions))
+
     def own_attribute(self, name: str) -> Attribute:
         return self.derived(("own", name), lambda: self._gathered_attribute(self._parent.own_attribute(name)))
 
@@ -130,7 +138,26 @@ class _Gatherer:
             np.take(whole[block], places, out=out[start:end], mode="clip")
         return out
 
+    @cached_property
+    def _ends(self) -> Int64s:
+        """How many entries are kept up to the end of each block."""
+        return np.cumsum([np.count_nonzero(self.mask[block]) for block in blocks(self.mask.size)])
+
+    def places(self, kept: Int64s) -> Int64s:
+        """Where some of the kept entries stand in the whole, by their positions; int64."""
+        out = np.empty(kept.size, np.int64)
+        of_block, all_blocks = np.searchsorted(self._ends, kept, side="right"), blocks(self.mask.size)
+        order = np.argsort(of_block, kind="stable")
+        begins = np.flatnonzero(np.diff(of_block.take(order), prepend=-1))
+        for here in np.split(order, begins[1:]) if kept.size else ():
+            block = all_blocks[of_block[here[0]]]
+            inside = np.flatnonzero(self.mask[block])
+            out[here] = block.start + inside.take(kept.take(here) - self._ends[of_block[here[0]]] + inside.size)
+        return out
+
     def attribute(self, whole: Attribute) -> Attribute:
+        if len(whole.labels) == 1:
+            return Attribute(np.broadcast_to(np.zeros(1, whole.codes.dtype), self.kept_count), whole.labels)
         return Attribute(self.column(whole.codes), whole.labels)
 
 

@@ -25,7 +25,7 @@ def backdated_orders(history: History) -> Int64s:
     whole, as_of = history.whole, history.rule.as_of_day
     found = _backdated(whole, as_of)
     positions = positions_shown(history)
-    return positions[np.isin(history.book.order_id.take(positions), found)]
+    return positions[np.isin(history.book.ids_of(positions), found)]
 
 
 @kept

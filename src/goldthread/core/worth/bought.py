@@ -64,7 +64,7 @@ def bought(history: History, of: str) -> Bought:
     if history.shown is not None:
         shown = np.flatnonzero(history.shown.take(order))
         order, codes, amount = order.take(shown), codes.take(shown), amount.take(shown)
-        orders_again, bare = orders_again[history.shown.take(in_order)], bare[history.shown.take(bare)]
+        orders_again, bare = orders_again[history.shown.take(in_order)], bare & history.shown
     _, customers_again = history.derived(
         ("lines again of customer", of), lambda: repeated(book.customer.take(order), codes, count)
     )
@@ -82,15 +82,15 @@ def bought(history: History, of: str) -> Bought:
         of_lines.take(ranked),
         revenue.take(ranked),
         int(revenue.sum()),
-        int(book.amount_minor.take(bare).sum()),
+        int(book.amount_minor.sum(where=bare)),
     )
 
 
-def _without(order: Int64s, book: OrderBook) -> Int64s:
-    """Positions of orders that have no line; ``order`` : that of each line."""
+def _without(order: Int64s, book: OrderBook) -> NDArray[np.bool_]:
+    """Orders that have no line; ``order`` : that of each line; bool, shape (orders,)."""
     bare = np.ones(book.order_count, np.bool_)
     bare[order] = False
-    return np.flatnonzero(bare)
+    return bare
 
 
 @dataclass(frozen=True, eq=False)

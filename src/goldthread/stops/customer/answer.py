@@ -223,7 +223,7 @@ def latest_orders(workspace: Workspace, answer: CustomerAnswer, offset: int, lim
     first, after = int(book.starts[answer.place]), int(book.starts[answer.place + 1])
     end = max(first, after - offset)
     places = range(end - 1, max(first, end - limit) - 1, -1)
-    ids = [int(book.order_id[place]) for place in places]
+    ids = book.ids_of(np.array(places, np.int64)).tolist()
     found = details_of(workspace, read, book, np.array(places, np.int64))
     own = _own_of(workspace, read, ids)
     gaps, shown, category = gap_days(book), read.history.shown, book.attributes["category"]

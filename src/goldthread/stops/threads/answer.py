@@ -194,7 +194,7 @@ def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> l
         ListedRow(
             thread=thread_of(read.orders, customer, standing_out[place]),
             cells=[column[place] for column in columns],
-            orders=[found[order_id] for order_id in read.orders.order_id.take(standing_out[place]).tolist()],
+            orders=[found[order_id] for order_id in read.orders.ids_of(standing_out[place]).tolist()],
         )
         for place, customer in enumerate(customers.tolist())
     ]

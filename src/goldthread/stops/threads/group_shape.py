@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import datetime as dt
 
+import numpy as np
+
 from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY
@@ -75,9 +77,12 @@ def _group_shapes(
 ) -> list[GroupShape]:
     """Groups with their extreme orders, whose details are given by id."""
 
+    extremes = np.concatenate((groups.smallest, groups.largest))
+    ids = dict(zip(extremes.tolist(), book.ids_of(extremes).tolist(), strict=True))
+
     def extreme(position: int) -> ExtremeShape:
         customer = int(book.customer[position])
-        detail = orders[int(book.order_id[position])]
+        detail = orders[ids[position]]
         return ExtremeShape(
             customer=int(book.customer_id[customer]),
             name=book.customers.name(customer),
