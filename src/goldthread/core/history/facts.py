@@ -139,10 +139,10 @@ def sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
 def step_median_days(book: OrderBook, orders: int) -> float:
     """Median gap between the order of this rank and the next, over all customers of the history, whoever is looked at;
     NaN when nobody made that step."""
-    everybody = book.everybody
-    return everybody.derived(("step median", orders), lambda: _step_median_days(everybody, orders))
+    return _step_median_days(book.everybody, orders)
 
 
+@kept
 def _step_median_days(book: OrderBook, orders: int) -> float:
     made = np.flatnonzero(book.counts > orders)
     if made.size == 0:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import CellState, period_end, period_label, period_of_day, period_start
 from goldthread.core.book.summing import Codes, blocks_of, count_and_sum, following
 from goldthread.core.choices import Measure, Period, Span
@@ -184,8 +184,13 @@ def _codes(book: OrderBook, span: Span) -> tuple[int, Codes]:
     if span is not Span.DAY:
         return book.period(Period(span.value))
     low, high = book.day_span
-    narrow = np.uint16 if high - low < 1 << 16 else np.int32
-    return low, book.derived("day codes", lambda: (book.day - np.int32(low)).astype(narrow))
+    return low, _day_codes(book, low, high)
+
+
+@kept
+def _day_codes(book: OrderBook, low: int, high: int) -> Codes:
+    codes: Codes = (book.day - np.int32(low)).astype(np.uint16 if high - low < 1 << 16 else np.int32)
+    return codes
 
 
 def _last(history: History, span: Span, origin: int) -> int:

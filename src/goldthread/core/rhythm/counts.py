@@ -119,8 +119,7 @@ def order_counts(history: History, first_day: int, last_day: int, groups: int) -
     )
     orders = customers * np.arange(groups + 1)
     orders[groups] = int(mine.sum()) - int(orders[:groups].sum())
-    reached, went_on = book.derived(("ladder", groups), lambda: _ladder(book, groups))
-    return OrderCounts(history, first_day, last_day, mine, customers, orders, money, reached, went_on)
+    return OrderCounts(history, first_day, last_day, mine, customers, orders, money, *_ladder(book, groups))
 
 
 def monthly_orders(history: History) -> tuple[int, Int64s]:
@@ -134,6 +133,7 @@ def monthly_orders(history: History) -> tuple[int, Int64s]:
     return first, np.bincount(shown, minlength=length)
 
 
+@kept
 def _ladder(book: OrderBook, groups: int) -> tuple[Int64s, Int64s]:
     """Customers with at least i orders, and with at least i + 1, for i from 1; int64, shape (groups,)."""
     exactly = np.bincount(np.minimum(book.counts.take(book.ordering), groups + 1), minlength=groups + 2)

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import sorted_gaps
 from goldthread.core.history.history import History
@@ -102,18 +102,18 @@ class _Ended:
 
 def _ended(history: History) -> _Ended:
     """Those of the shown orders."""
-    book = history.book
-
-    def found() -> _Ended:
-        positions = np.flatnonzero(gap_days(book) != NO_GAP)
-        gaps, customer = (column.take(positions).astype(np.int64) for column in (gap_days(book), book.customer))
-        return _Ended.of(positions, gaps, customer)
-
-    every = book.derived("ended gaps", found)
+    every = _ended_of(history.book)
     if history.shown is None:
         return every
     at = np.flatnonzero(history.shown.take(every.positions))
     return _Ended.of(every.positions.take(at), every.gap_days.take(at), every.customer.take(at))
+
+
+@kept
+def _ended_of(book: OrderBook) -> _Ended:
+    positions = np.flatnonzero(gap_days(book) != NO_GAP)
+    gaps, customer = (column.take(positions).astype(np.int64) for column in (gap_days(book), book.customer))
+    return _Ended.of(positions, gaps, customer)
 
 
 def step_labels(book: OrderBook) -> Attribute:

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, blocks
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.history.facts import revenue_minor
 from goldthread.core.limits import CELLS_MOST
@@ -106,7 +107,7 @@ def _bundled(table: CohortTable, ends_at: Int64s, groups: Groups | None, count: 
     size = np.bincount(group, minlength=count + 1).tolist()
     of_each = [1, *(min(each, most) for each in size[1:])]
     first = np.cumsum([0, *of_each[:-1]]).astype(np.int32)
-    drawn = book.derived(("bundle", most), lambda: np.random.default_rng(SEED).integers(0, most, group.size, np.uint16))
+    drawn = _drawn_bundles(book, most)
     bundle = first.take(group)
     bundle += drawn * np.array([False, *(each > most for each in size[1:])]).take(group)
     for code in range(1, count + 1):
@@ -126,6 +127,12 @@ def _bundled(table: CohortTable, ends_at: Int64s, groups: Groups | None, count: 
         begins.take(book.customer[block], out=places[block], mode="clip")
         places[block] += cells[block]
     return _Bundled(places, bundle * np.int32(cohort_count) + row, of_each)
+
+
+@kept
+def _drawn_bundles(book: OrderBook, most: int) -> NDArray[np.uint16]:
+    """The bundle of each ordering customer, at random; uint16."""
+    return np.random.default_rng(SEED).integers(0, most, book.ordering.size, np.uint16)
 
 
 def _added(table: CohortTable, margins: Margins, places: Int32s, length: int) -> tuple[Floats, Floats]:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import blocks
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.summing import blocks_of, count_and_sum, distinct, distinct_pairs, repeated
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import first_label
@@ -56,10 +56,8 @@ def bought(history: History, of: str) -> Bought:
     """
     book, lines = history.book, history.book.order_lines()
     labels = lines.labels(of)
-    count, bare = len(labels.labels), book.derived("orders without lines", lambda: _without(lines.order, book))
-    in_order, orders_again = book.derived(
-        ("lines again in order", of), lambda: repeated(lines.order, labels.codes, count)
-    )
+    count, bare = len(labels.labels), _without_lines(book)
+    in_order, orders_again = _again_in_order(book, of)
     order, codes, amount = lines.order, labels.codes, lines.amount_minor
     if history.shown is not None:
         shown = np.flatnonzero(history.shown.take(order))
@@ -86,11 +84,20 @@ def bought(history: History, of: str) -> Bought:
     )
 
 
-def _without(order: Int64s, book: OrderBook) -> NDArray[np.bool_]:
-    """Orders that have no line; ``order`` : that of each line; bool, shape (orders,)."""
+@kept
+def _without_lines(book: OrderBook) -> NDArray[np.bool_]:
+    """Orders that have no line; bool, shape (orders,)."""
     bare = np.ones(book.order_count, np.bool_)
-    bare[order] = False
+    bare[book.order_lines().order] = False
     return bare
+
+
+@kept
+def _again_in_order(book: OrderBook, of: str) -> tuple[Int32s, Int32s]:
+    """The orders, and the label, of the lines that repeat a label of their order; int32."""
+    lines = book.order_lines()
+    labels = lines.labels(of)
+    return repeated(lines.order, labels.codes, len(labels.labels))
 
 
 @dataclass(frozen=True, eq=False)
