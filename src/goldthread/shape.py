@@ -2,23 +2,41 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+import datetime as dt
+from collections.abc import Iterable
+from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from goldthread.core.limits import REPLY_BYTES_MOST
+from goldthread.core.money import amount_text
 from goldthread.errors import TooLarge
 
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 """The number of something on record."""
 Place = Annotated[int, Field(ge=0, lt=2**31)]
 """A place in a list."""
+AmountText = Annotated[str, BeforeValidator(amount_text)]
+"""An amount as plain text."""
+Moment = Annotated[dt.datetime, BeforeValidator(lambda moment: moment.replace(tzinfo=dt.UTC))]
+"""A moment of the record, which are all in UTC."""
 
 
 class Shape(BaseModel):
     """Base of all shapes: no field that is not named."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", from_attributes=True)
+
+    @classmethod
+    def like(cls, record: object, **otherwise: Any) -> Self:
+        """The fields of a record that has them under the same names, and those given."""
+        names = [name for name in cls.model_fields if name not in otherwise and hasattr(record, name)]
+        return cls.model_validate({name: getattr(record, name) for name in names} | otherwise)
+
+    @classmethod
+    def each_of(cls, records: Iterable[object]) -> list[Self]:
+        """A shape of every record, as `like`."""
+        return [cls.like(record) for record in records]
 
 
 def encoded(shape: BaseModel) -> str:

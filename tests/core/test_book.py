@@ -100,7 +100,6 @@ class Building(unittest.TestCase):
             self.assertEqual(fewer.order_id.tolist(), whole.order_id[mask].tolist())
             self.assertEqual(fewer.customer.tolist(), whole.customer[mask].tolist())
 
-
     def test_the_ids_of_a_few_orders_are_those_of_the_kept_rows(self) -> None:
         """Over several blocks of a book, and of a book that was thinned twice."""
         made, customers = synthetic.orders(200_000)

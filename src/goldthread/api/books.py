@@ -36,13 +36,13 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     @api.get("", responses={200: BooksShape})
     def list_books() -> Response:
         """All books, by name."""
-        return reply(BooksShape(books=[BookShape.of(book) for book in actions.list_books(workspace)]))
+        return reply(BooksShape(books=[BookShape.like(book) for book in actions.list_books(workspace)]))
 
     @api.post("", responses={201: BookShape})
     def add_book(body: BookIn) -> Response:
         """Begin a book."""
         book = actions.add_book(workspace, body.name, body.currency, body.time_zone)
-        return reply(BookShape.of(book), 201)
+        return reply(BookShape.like(book), 201)
 
     @api.get("/<int:book>", responses={200: BookSummaryShape})
     def show_book(path: BookPath) -> Response:

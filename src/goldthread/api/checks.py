@@ -40,7 +40,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlue
             book = books.find_book(workspace, path.book)
             read = read_book(workspace, book, query, books.today_of(book))
             controls = ControlShape.list_of(history_controls(read), ReadingLine)
-            return reply(ReadingShape(reading=PartShape.list_of(reading_line(read)), controls=controls))
+            return reply(ReadingShape(reading=PartShape.each_of(reading_line(read)), controls=controls))
 
         return answers.reply(path.book, found)
 

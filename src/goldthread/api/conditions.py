@@ -41,14 +41,7 @@ class FieldChoiceShape(Shape):
     @classmethod
     def of(cls, choice: FieldChoice) -> FieldChoiceShape:
         field = choice.field
-        return cls(
-            name=field.name,
-            title=field.title,
-            kind=field.kind,
-            level=field.level,
-            written=written_name(field.name),
-            values=choice.values,
-        )
+        return cls.like(field, written=written_name(field.name), values=choice.values)
 
 
 class FieldsShape(Shape):
@@ -69,7 +62,7 @@ class ConditionPartShape(AlternativeShape):
 
     @classmethod
     def of(cls, part: ConditionPart) -> ConditionPartShape:
-        alternatives = [AlternativeShape(text=each.text, words=each.words) for each in part.alternatives]
+        alternatives = AlternativeShape.each_of(part.alternatives)
         return cls(text=part.text, words=part.words, alternatives=alternatives)
 
 
@@ -101,9 +94,7 @@ class ConditionShape(Shape):
             of_orders=checked.of_orders,
             hints=checked.hints,
             error=None if checked.error is None else describe(checked.error),
-            completions=[
-                CompletionShape(start=each.start, text=each.text, title=each.title) for each in checked.completions
-            ],
+            completions=CompletionShape.each_of(checked.completions),
         )
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime as dt
 
 from goldthread.shape import Shape
-from goldthread.store.read.details import EventRow
 
 
 class EventShape(Shape):
@@ -14,7 +13,3 @@ class EventShape(Shape):
     begins: dt.date
     ends: dt.date
     label: str
-
-    @classmethod
-    def list_of(cls, events: list[EventRow]) -> list[EventShape]:
-        return [cls(begins=each.begins, ends=each.ends, label=each.label) for each in events]

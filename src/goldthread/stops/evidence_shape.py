@@ -41,18 +41,7 @@ class KnotShape(Shape):
 
     @classmethod
     def list_of(cls, knots: list[ThreadKnot]) -> list[KnotShape]:
-        return [
-            cls(
-                date=knot.date,
-                until=knot.until,
-                orders=knot.orders,
-                amount=money_text(knot.amount_minor),
-                inside=knot.inside,
-                rank=knot.rank,
-                gap=knot.gap_days,
-            )
-            for knot in knots
-        ]
+        return [cls.like(knot, amount=money_text(knot.amount_minor), gap=knot.gap_days) for knot in knots]
 
 
 class ThreadShape(Shape):
@@ -67,14 +56,7 @@ class ThreadShape(Shape):
 
     @classmethod
     def of(cls, thread: Thread) -> ThreadShape:
-        return cls(
-            customer=thread.customer_id,
-            name=thread.name,
-            key=thread.key,
-            orders=thread.orders,
-            inside=thread.inside,
-            knots=KnotShape.list_of(thread.knots),
-        )
+        return cls.like(thread, customer=thread.customer_id, knots=KnotShape.list_of(thread.knots))
 
 
 class OpenedShape(Shape):
@@ -107,18 +89,12 @@ class OpenedShape(Shape):
     @classmethod
     def of(cls, opened: Opened, offset: int, who: str, read: Read) -> OpenedShape:
         figure = opened.figure
-        return cls(
+        return cls.like(
+            figure,
             revision=read.shelved.revision,
             large_amount=money_text(read.shelved.orders.large_amount_minor),
-            unit=figure.unit,
             value=_value(figure),
-            beside=figure.beside,
-            words=figure.words,
-            note=figure.note,
-            low=figure.low,
-            high=figure.high,
             unusual=list(figure.unusual),
-            averaged=figure.averaged,
             customers=opened.customers,
             orders=opened.orders,
             revenue=money_text(opened.revenue_minor),

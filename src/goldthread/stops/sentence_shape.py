@@ -15,7 +15,7 @@ from goldthread.core.money import money_text
 from goldthread.shape import Shape
 from goldthread.stops.reading import Read
 from goldthread.stops.reading_line import Typed
-from goldthread.stops.sentence import Control, Part, Words, history_controls, reading_line
+from goldthread.stops.sentence import Control, Words, history_controls, reading_line
 
 
 class PartShape(Shape):
@@ -26,10 +26,6 @@ class PartShape(Shape):
     control: str | None
     opens: str | None
     term: int | None
-
-    @classmethod
-    def list_of(cls, parts: list[Part]) -> list[PartShape]:
-        return [cls(text=part.text, control=part.control, opens=part.opens, term=part.term) for part in parts]
 
 
 class OptionShape(Shape):
@@ -73,9 +69,7 @@ class ControlShape(Shape):
             name=control.name,
             title=control.title,
             chosen=list(control.chosen),
-            options=[
-                OptionShape(value=option.value, label=option.label, term=option.term) for option in control.options
-            ],
+            options=OptionShape.each_of(control.options),
             several=control.several,
             typed=None if field is None else _typed(field),
             unsaid=field is not None and field.get_default() in ("", None, ()),
@@ -121,8 +115,8 @@ def header(read: Read, words: Words) -> dict[str, Any]:
         "orders_on_record": read.shelved.orders.order_count,
         "orders_read": sum(each.shown_order_count for each in (read.history, read.rest) if each is not None),
         "large_amount": money_text(read.shelved.orders.large_amount_minor),
-        "reading": PartShape.list_of(reading_line(read)),
-        "sentence": PartShape.list_of(words.sentence),
-        "manner": PartShape.list_of(words.manner),
+        "reading": PartShape.each_of(reading_line(read)),
+        "sentence": PartShape.each_of(words.sentence),
+        "manner": PartShape.each_of(words.manner),
         "controls": ControlShape.list_of((*words.controls, *history_controls(read)), type(read.line)),
     }

@@ -6,7 +6,7 @@ import datetime as dt
 
 from pydantic import BaseModel
 
-from goldthread.actions.books import BookRow, BookSummary
+from goldthread.actions.books import BookSummary
 from goldthread.shape import Id, Shape
 
 
@@ -54,10 +54,6 @@ class BookShape(Shape):
     currency: str
     time_zone: str
     revision: int
-
-    @classmethod
-    def of(cls, row: BookRow) -> BookShape:
-        return cls(id=row.id, name=row.name, currency=row.currency, time_zone=row.time_zone, revision=row.revision)
 
 
 class BooksShape(Shape):

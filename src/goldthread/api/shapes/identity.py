@@ -14,9 +14,8 @@ from goldthread.core.book.periods import period_label
 from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage
 from goldthread.core.limits import SAID_OF_MOST
-from goldthread.core.money import amount_text
 from goldthread.core.records import OrderStatus, Verdict
-from goldthread.shape import Id, Shape
+from goldthread.shape import AmountText, Id, Shape
 
 
 class SourceMonthsShape(Shape):
@@ -62,14 +61,7 @@ class KnownShape(Shape):
 
     @classmethod
     def of(cls, known: Known) -> KnownShape:
-        return cls(
-            id=known.id,
-            name=known.name,
-            town=known.town,
-            keys=known.keys,
-            orders=known.orders,
-            latest=dt.date.fromisoformat(known.latest) if known.latest else None,
-        )
+        return cls.like(known, latest=dt.date.fromisoformat(known.latest) if known.latest else None)
 
 
 class DuplicateShape(Shape):
@@ -137,27 +129,11 @@ class OrderShape(Shape):
     customer: str
     date: dt.date
     time: str
-    amount: str
+    amount: AmountText
     status: OrderStatus
     rep: str
     channel: str
     file_name: str
-
-    @classmethod
-    def of(cls, row: OrderRow) -> OrderShape:
-        return cls(
-            version=row.version,
-            source=row.source,
-            number=row.number,
-            customer=row.customer,
-            date=row.date,
-            time=row.time,
-            amount=amount_text(row.amount),
-            status=row.status,
-            rep=row.rep,
-            channel=row.channel,
-            file_name=row.file_name,
-        )
 
 
 class FoundOrderShape(Shape):
@@ -165,7 +141,7 @@ class FoundOrderShape(Shape):
 
     @classmethod
     def of(cls, row: OrderRow | None) -> FoundOrderShape:
-        return cls(order=OrderShape.of(row) if row else None)
+        return cls(order=OrderShape.like(row) if row else None)
 
 
 class CustomerIn(Shape):

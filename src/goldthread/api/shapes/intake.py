@@ -58,17 +58,7 @@ class OpenedDeliveryShape(Shape):
 
     @classmethod
     def of(cls, opened: OpenedDelivery) -> OpenedDeliveryShape:
-        groups = [
-            ProblemGroupShape(
-                column=group.column,
-                reason=group.reason,
-                remedy=group.remedy,
-                rejected=group.rejected,
-                count=group.count,
-                examples=[group.example],
-            )
-            for group in opened.groups
-        ]
+        groups = [ProblemGroupShape.like(group, examples=[group.example]) for group in opened.groups]
         return cls(
             delivery=DeliveryShape.of(opened.row),
             header=opened.header,
@@ -250,9 +240,7 @@ class FileShape(Shape):
             sheets=[table.name for table in sent.tables if table.name],
             sheet=sheet,
             other_sheets=[
-                SheetShape(name=table.name, kind=table.kind)
-                for table in sent.tables
-                if table.kind is not None and table.name != sheet
+                SheetShape.like(table) for table in sent.tables if table.kind is not None and table.name != sheet
             ],
             source=view.source,
             remembered=last is not None,
@@ -284,16 +272,11 @@ class FileShape(Shape):
                 for word, count in counted.counts.most_common()
             ],
             further=[
-                FurtherShape(
-                    name=column.name,
+                FurtherShape.like(
+                    column,
                     at=kept_at(column, NOTHING_GIVEN, last),
                     proposed=column.proposed.at,
                     type=column.proposed.type,
-                    why=column.why,
-                    values=column.values,
-                    customers_several=column.customers_several,
-                    orders_several=column.orders_several,
-                    about=column.about,
                 )
                 for column in evidence.further
             ],
@@ -363,18 +346,6 @@ class CheckShape(Shape):
     found: int
     holds: bool
 
-    @classmethod
-    def of(cls, check: Check) -> CheckShape:
-        return cls(
-            number=check.number,
-            identity=check.identity,
-            claim=check.claim,
-            where=check.where,
-            expected=check.expected,
-            found=check.found,
-            holds=check.holds,
-        )
-
 
 class MailedShape(Shape):
     """What became of the messages of a list in all; ``unknown``: everything ended while they were handed over."""
@@ -382,10 +353,6 @@ class MailedShape(Shape):
     sent: int
     refused: int
     unknown: int
-
-    @classmethod
-    def of(cls, mailed: Mailed) -> MailedShape:
-        return cls(sent=mailed.sent, refused=mailed.refused, unknown=mailed.unknown)
 
 
 class JobShape(Shape):
@@ -410,20 +377,15 @@ class JobShape(Shape):
     @classmethod
     def of(cls, job: Job) -> JobShape:
         result = job.result
-        return cls(
-            id=job.id,
-            state=job.state,
-            phase=job.phase,
-            done=job.done,
-            total=job.total,
-            seconds_left=job.seconds_left,
+        return cls.like(
+            job,
             report=ReportShape.of(result) if isinstance(result, DeliveryReport) else None,
             files=_listed(result, LookedAt, lambda each: FileShape.of(each.sent, each.sheet, each.view)),
             withdrawal=WithdrawalShape.of(result) if isinstance(result, Withdrawal) else None,
             book=result.id if isinstance(result, BookRow) else None,
-            checks=_listed(result, Check, CheckShape.of),
+            checks=_listed(result, Check, CheckShape.like),
             file=result.name if isinstance(result, Made) else None,
-            mailed=MailedShape.of(result) if isinstance(result, Mailed) else None,
+            mailed=MailedShape.like(result) if isinstance(result, Mailed) else None,
             error=describe(job.error) if job.error else None,
         )
 

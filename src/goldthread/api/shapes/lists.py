@@ -6,7 +6,7 @@ import datetime as dt
 
 from goldthread.actions.lists import ListRow
 from goldthread.api.shapes.books import BookPath
-from goldthread.shape import Id, Shape
+from goldthread.shape import Id, Moment, Shape
 
 
 class CustomerListShape(Shape):
@@ -19,19 +19,11 @@ class CustomerListShape(Shape):
     rule: str
     reading: str
     as_of: dt.date
-    made_at: dt.datetime
+    made_at: Moment
 
     @classmethod
     def of(cls, row: ListRow) -> CustomerListShape:
-        return cls(
-            id=row.id,
-            name=row.name,
-            customers=row.customer_count,
-            rule=row.rule,
-            reading=row.reading,
-            as_of=row.as_of,
-            made_at=row.made_at.replace(tzinfo=dt.UTC),
-        )
+        return cls.like(row, customers=row.customer_count)
 
 
 class CustomerListsShape(Shape):

@@ -40,14 +40,7 @@ class MessageShape(Shape):
 
     @classmethod
     def of(cls, message: Message) -> MessageShape:
-        return cls(
-            customer=message.customer_id,
-            name=message.name,
-            email=message.email,
-            subject=message.subject,
-            text=message.text,
-            blank=list(message.blank),
-        )
+        return cls.like(message, customer=message.customer_id, blank=list(message.blank))
 
 
 class LeftOutShape(Shape):

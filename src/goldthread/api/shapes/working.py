@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from goldthread.actions.working import ChangeRow, Done
 from goldthread.api.shapes.lists import ListPath
 from goldthread.core.choices import MemberState, WorkField
-from goldthread.shape import Id, Place, Shape
+from goldthread.shape import Id, Moment, Place, Shape
 from goldthread.stops.followup.worked_shape import EntryShape
 
 
@@ -70,22 +70,11 @@ class ListChangeShape(Shape):
     field: WorkField
     value: str
     by: str
-    made_at: dt.datetime
+    made_at: Moment
 
     @classmethod
     def of(cls, row: ChangeRow, name: str) -> ListChangeShape:
-        return cls(
-            number=row.number,
-            action=row.action,
-            undoes=row.undoes,
-            undone=row.undone,
-            customer=row.customer_id,
-            name=name,
-            field=row.field,
-            value=row.value,
-            by=row.made_by,
-            made_at=row.made_at.replace(tzinfo=dt.UTC),
-        )
+        return cls.like(row, customer=row.customer_id, name=name, by=row.made_by)
 
 
 class HistoryShape(Shape):

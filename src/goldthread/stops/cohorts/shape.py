@@ -178,7 +178,7 @@ class CohortsShape(AnswerShape):
             all=_columns(table, answer.figure),
             rest=None if rest is None or answer.rest_table is None else _columns(answer.rest_table, rest),
             split=None if answer.split is None else _split(answer, answer.split),
-            events=EventShape.list_of(answer.events),
+            events=EventShape.each_of(answer.events),
         )
 
 

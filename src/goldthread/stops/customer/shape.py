@@ -8,8 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from goldthread.core.choices import Kind
-from goldthread.core.money import amount_text
-from goldthread.shape import Shape
+from goldthread.shape import AmountText, Shape
 from goldthread.stops.customer.answer import CustomerAnswer, latest_orders
 from goldthread.stops.customer.finding import Found
 from goldthread.stops.events_shape import EventShape
@@ -43,14 +42,10 @@ class FoundShape(Shape):
 
     @classmethod
     def of(cls, found: Found) -> FoundShape:
-        return cls(
+        return cls.like(
+            found,
             customer=found.customer_id,
-            name=found.name,
-            key=found.key,
-            email=found.email,
-            town=found.town,
             latest_date=None if found.latest is None else dt.date.fromisoformat(found.latest),
-            days_since=found.days_since,
         )
 
 
@@ -81,7 +76,7 @@ class ThreadOrderShape(Shape):
 
 class PaymentShape(Shape):
     date: dt.date
-    amount: str
+    amount: AmountText
     reference: str
     order_number: str
 
@@ -128,56 +123,26 @@ class CustomerShape(AnswerShape):
     @classmethod
     def of(cls, workspace: Workspace, answer: CustomerAnswer, window: Window) -> CustomerShape:
         read, page = answer.read, answer.page
-        return cls(
+        return cls.like(
+            page,
             **header(read, answer.words),
             customer=page.id,
-            name=page.name,
-            keys=page.keys,
-            about=page.about,
-            facts=page.facts,
             expected_gap=page.expected_gap_days,
-            own_rhythm=page.own_rhythm,
-            paid_last=page.paid_last,
             lapse=read.line.lapse,
-            not_counted=page.not_counted,
-            filled=page.filled,
-            order_count=page.order_count,
             offset=window.offset,
             knots=KnotShape.list_of(page.knots),
-            payment_count=page.payment_count,
-            paid_to=page.paid_to,
             orders=[
-                ThreadOrderShape(
-                    id=order.id,
-                    rank=order.rank,
+                ThreadOrderShape.like(
+                    order,
                     gap=order.gap_days,
-                    category=order.category,
-                    shown=order.shown,
-                    order=OrderShownShape.of(order.detail),
-                    own=[OwnCellShape(title=each.title, kind=each.kind, value=each.value) for each in order.own],
+                    order=OrderShownShape.like(order.detail),
+                    own=OwnCellShape.each_of(order.own),
                 )
                 for order in latest_orders(workspace, answer, window.offset, window.limit)
             ],
-            payments=[
-                PaymentShape(
-                    date=payment.date,
-                    amount=amount_text(payment.amount),
-                    reference=payment.reference,
-                    order_number=payment.order_number,
-                )
-                for payment in page.payments
-            ],
-            events=EventShape.list_of(page.events),
-            contacts=[
-                ContactMadeShape(
-                    list_name=contact.list_name,
-                    date=contact.on,
-                    channel=contact.channel,
-                    by=contact.by,
-                    note=contact.note,
-                )
-                for contact in page.contacts
-            ],
+            payments=PaymentShape.each_of(page.payments),
+            events=EventShape.each_of(page.events),
+            contacts=[ContactMadeShape.like(contact, date=contact.on) for contact in page.contacts],
         )
 
 
@@ -186,7 +151,7 @@ class LineShape(Shape):
     product: str
     category: str
     quantity: str | None
-    amount: str
+    amount: AmountText
 
 
 class LinesShape(Shape):
@@ -196,13 +161,7 @@ class LinesShape(Shape):
     def of(cls, lines: list[LineRow]) -> LinesShape:
         return cls(
             lines=[
-                LineShape(
-                    number=line.number,
-                    product=line.product,
-                    category=line.category,
-                    quantity=None if line.quantity is None else f"{line.quantity.normalize():f}",
-                    amount=amount_text(line.amount),
-                )
+                LineShape.like(line, quantity=None if line.quantity is None else f"{line.quantity.normalize():f}")
                 for line in lines
             ]
         )

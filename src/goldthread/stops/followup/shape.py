@@ -137,7 +137,7 @@ class StandingShape(AnswerShape):
             groups=[_group(label, table, place) for label, table, place in groups],
             compared=compared_words(answer.chance, CHI_SQUARE),
             over=None if answer.over is None else StandingsOverShape.of(answer.over.period, answer.over),
-            events=EventShape.list_of(answer.events),
+            events=EventShape.each_of(answer.events),
         )
 
 

@@ -12,7 +12,7 @@ from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Kind, MemberState
 from goldthread.core.money import money_text
 from goldthread.core.standing.outcome import Share
-from goldthread.shape import Shape
+from goldthread.shape import Moment, Shape
 from goldthread.stops.chance import number
 from goldthread.stops.followup.list_shape import FollowUpRowShape, rows_of
 from goldthread.stops.followup.question import MembersShown
@@ -38,17 +38,7 @@ class EntryShape(Shape):
 
     @classmethod
     def of(cls, entry: Entry) -> EntryShape:
-        return cls(
-            state=entry.state,
-            contacted_on=entry.contacted_on,
-            channel=entry.channel,
-            contacted_by=entry.contacted_by,
-            call_on=entry.call_on,
-            note=entry.note,
-            held_back=entry.held_back,
-            changed_by=entry.changed_by,
-            changed_at=None if entry.changed_at is None else entry.changed_at.replace(tzinfo=dt.UTC),
-        )
+        return cls.like(entry, changed_at=None if entry.changed_at is None else entry.changed_at.replace(tzinfo=dt.UTC))
 
 
 class MemberShape(Shape):
@@ -80,12 +70,8 @@ class ShareShape(Shape):
 
     @classmethod
     def of(cls, share: Share) -> ShareShape:
-        return cls(
-            customers=share.customers,
-            over=share.over,
-            ordered=share.ordered,
-            still_open=share.still_open,
-            open_ordered=share.open_ordered,
+        return cls.like(
+            share,
             share=number(share.ratio),
             low=number(share.low),
             high=number(share.high),
@@ -161,7 +147,7 @@ class WorkedListShape(AnswerShape):
     rule: str
     list_reading: str
     made_as_of: dt.date
-    made_at: dt.datetime
+    made_at: Moment
     customers: int
     groups: list[MembersShape]
     compared: ComparedShape
@@ -185,7 +171,7 @@ class WorkedListShape(AnswerShape):
             rule=row.rule,
             list_reading=row.reading,
             made_as_of=row.as_of,
-            made_at=row.made_at.replace(tzinfo=dt.UTC),
+            made_at=row.made_at,
             customers=int(worked.members.size),
             groups=[MembersShape(members=which, outcome=ShareShape.of(worked.share(which))) for which in MembersShown],
             compared=ComparedShape.of(answer.compared),

@@ -127,7 +127,7 @@ class NewnessShape(AnswerShape):
             cohorts_agree=answer.cohorts_agree,
             split_title=read.fields.field(question.split).title if question.split else "",
             groups=[_group(answer, label, group) for label, group in answer.groups or []],
-            events=EventShape.list_of(answer.events),
+            events=EventShape.each_of(answer.events),
         )
 
 

@@ -89,7 +89,7 @@ class OrderCountsShape(AnswerShape):
             months=[
                 MonthOrdersShape(month=month, first_date=first, orders=orders) for month, first, orders in answer.months
             ],
-            events=EventShape.list_of(answer.events),
+            events=EventShape.each_of(answer.events),
         )
 
 

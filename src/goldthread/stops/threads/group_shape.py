@@ -86,7 +86,7 @@ def _group_shapes(
         return ExtremeShape(
             customer=int(book.customer_id[customer]),
             name=book.customers.name(customer),
-            order=OrderShownShape.of(detail),
+            order=OrderShownShape.like(detail),
         )
 
     return [

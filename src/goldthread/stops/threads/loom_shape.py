@@ -84,7 +84,7 @@ class LoomShape(ThreadsShape):
 
 def _field(name: str, answer: LoomAnswer) -> FieldShape:
     field = answer.read.fields.field(name)
-    return FieldShape(name=field.name, title=field.title, kind=field.kind)
+    return FieldShape.like(field)
 
 
 def _toned(answer: LoomAnswer, field: Field) -> tuple[list[int], list[ToneShape]]:

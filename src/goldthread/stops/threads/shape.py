@@ -43,13 +43,7 @@ class TallyShape(Shape):
 
     @classmethod
     def of(cls, counted: Tally) -> TallyShape:
-        return cls(
-            customers=counted.customers,
-            with_orders=counted.with_orders,
-            orders=counted.orders,
-            revenue=money_text(counted.revenue_minor),
-            median_days_since=counted.median_days_since,
-        )
+        return cls.like(counted, revenue=money_text(counted.revenue_minor))
 
 
 class ThreadsShape(AnswerShape):
@@ -81,7 +75,7 @@ class ListedRowShape(Shape):
         return cls(
             thread=ThreadShape.of(row.thread),
             cells=row.cells,
-            orders=[OrderShownShape.of(order) for order in row.orders],
+            orders=[OrderShownShape.like(order) for order in row.orders],
         )
 
 
@@ -105,9 +99,7 @@ class ListShape(ThreadsShape):
     @classmethod
     def of(cls, workspace: Workspace, listing: Listing, window: Window) -> ListShape:
         first, last = listing.read.date_span
-        by, *columns = (
-            FieldShape(name=field.name, title=field.title, kind=field.kind) for field in (listing.by, *listing.columns)
-        )
+        by, *columns = (FieldShape.like(field) for field in (listing.by, *listing.columns))
         rows = listed(workspace, listing, window.offset, window.limit)
         count, backdated = int(listing.rows.size), 0 if listing.marked is None else int(listing.marked.size)
         return cls(
