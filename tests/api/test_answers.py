@@ -33,7 +33,7 @@ from goldthread.core import limits
 from goldthread.errors import Busy, DiskFull, Stopped, Unavailable
 from goldthread.settings import Settings
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import Answering
 from goldthread.store.server.faults import TRIES, in_our_words, tried_again
 from tests.support.api import ApiCase

@@ -18,7 +18,7 @@ from goldthread.actions.books import today_of
 from goldthread.api.app import describe_api
 from goldthread.intake.meanings import KeptAt
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from goldthread.store.schema.models import CustomerList
 from tests.support.api import ApiCase

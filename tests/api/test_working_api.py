@@ -14,7 +14,7 @@ from urllib.parse import urlencode
 from goldthread.actions.package import export_book, import_book
 from goldthread.core.records import unreported
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store import lists, undoing, working
 from goldthread.store.lists import find_list
 from tests.support import tiny

@@ -26,7 +26,7 @@ from goldthread.api.app import create_app
 from goldthread.cli.main import COMMANDS, main
 from goldthread.processes import mark, remove_left_behind
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from tests.support.asking import keep
 from tests.support.cli import CliCase
 from tests.support.running import ROOT, Place, server

@@ -10,7 +10,7 @@ import unittest
 from goldthread.cli.asking import NOTHING_NEW
 from goldthread.core.book.days import to_date
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from tests.support import tiny
 from tests.support.asking import keep
 from tests.support.cli import CliCase

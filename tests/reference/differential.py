@@ -31,8 +31,8 @@ from goldthread.core.records import Verdict
 from goldthread.core.worth import bands
 from goldthread.errors import GoldThreadError
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.registry import questions
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
 from tests.reference.answered import THERE

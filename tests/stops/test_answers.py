@@ -16,9 +16,9 @@ import python_calamine
 from goldthread.core.book.days import to_date
 from goldthread.errors import TooLarge
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.stops.registry import questions
-from goldthread.stops.sentence import Words, plain, reading_line, sentences
+from goldthread.stops.sentences.reading_line import ListAs, ReadingLine
+from goldthread.stops.sentences.sentence import Words, plain, reading_line, sentences
 from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, limit_size, takes_a_while, write_sheet
 from goldthread.stops.stop import Answering, QuestionKind, Window
 from tests.support import tiny

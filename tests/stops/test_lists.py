@@ -15,7 +15,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.records import Verdict
 from goldthread.errors import Conflict, InvalidInput, NotFound, TooLarge
 from goldthread.stops.reading import Read, read_book
-from goldthread.stops.reading_line import ListAs, ReadingLine
+from goldthread.stops.sentences.reading_line import ListAs, ReadingLine
 from goldthread.store import lists as records
 from goldthread.store import mails
 from goldthread.store.revisions import lock_book

@@ -14,10 +14,10 @@ from goldthread.core.choices import CohortFigure, OrderUnit, Period
 from goldthread.core.records import OrderStatus
 from goldthread.errors import InvalidInput
 from goldthread.stops.cohorts.question import CohortQuestion
-from goldthread.stops.reading_line import ListAs, ReadingLine
 from goldthread.stops.registry import STOPS, questions
 from goldthread.stops.rhythm.question import CountsQuestion
 from goldthread.stops.saved import question_of
+from goldthread.stops.sentences.reading_line import ListAs, ReadingLine
 from goldthread.stops.stop import Window
 from goldthread.stops.threads.question import CustomersQuestion, NthQuestion
 

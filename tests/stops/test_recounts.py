@@ -26,6 +26,7 @@ from goldthread.core.choices import (
 )
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Stopped
+from goldthread.stops.behind.recount import Recounted
 from goldthread.stops.checking import check_book
 from goldthread.stops.cohorts.answer import CohortAnswer, ask_cohorts
 from goldthread.stops.cohorts.question import ALL, CellChoice, CohortQuestion
@@ -43,8 +44,6 @@ from goldthread.stops.newness.answer import NewnessAnswer, ask_newness
 from goldthread.stops.newness.question import EVERYTHING, THIS_YEAR, NewnessFigureName, NewnessQuestion
 from goldthread.stops.newness.recount import recount_newness_figure
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
-from goldthread.stops.recount import Recounted
 from goldthread.stops.rhythm.answer import ask_counts, ask_due, ask_gaps, ask_next_order
 from goldthread.stops.rhythm.question import (
     CountsFigureName,
@@ -57,6 +56,7 @@ from goldthread.stops.rhythm.question import (
     NextOrderQuestion,
 )
 from goldthread.stops.rhythm.recount import recount_counts, recount_due, recount_gaps, recount_next_order
+from goldthread.stops.sentences.reading_line import ReadingLine
 from tests.support.sharing import deliver, write_csv
 from tests.support.store import StoreCase
 

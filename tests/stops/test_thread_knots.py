@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from goldthread.core.book.days import to_date
-from goldthread.stops.thread import MOST_KNOTS, MOST_KNOTS_LARGE, knots_of
+from goldthread.stops.behind.thread import MOST_KNOTS, MOST_KNOTS_LARGE, knots_of
 from tests.support.random_books import book_of, random_rows
 
 

@@ -25,8 +25,8 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.cohorts.question import CellChoice, CohortQuestion, Columns, FirstColumn
 from goldthread.stops.cohorts.words import age_phrase, cohort_words
 from goldthread.stops.reading import Read, history_rule
-from goldthread.stops.reading_line import ReadingLine
-from goldthread.stops.sentence import count_words, plain, reading_line
+from goldthread.stops.sentences.reading_line import ReadingLine
+from goldthread.stops.sentences.sentence import count_words, plain, reading_line
 from goldthread.stops.sheet import exact_money, money_texts
 from goldthread.store.books import BookRow
 from goldthread.store.revisions import Stamped

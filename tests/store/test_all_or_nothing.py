@@ -18,7 +18,7 @@ from goldthread.core.records import FileKind, unreported
 from goldthread.errors import Busy, Conflict, GoldThreadError, Stopped, UnreadableFile
 from goldthread.intake.apart import APART_FROM_ROWS
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store import revisions
 from goldthread.store.saved_views import add_version
 from goldthread.store.server import engine

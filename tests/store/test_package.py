@@ -17,7 +17,7 @@ from goldthread.actions.saved_views import list_saved, save_view
 from goldthread.core.records import Verdict
 from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from tests.support import tiny
 from tests.support.asking import keep

@@ -19,7 +19,7 @@ from goldthread.stops.customer.answer import ask_thread
 from goldthread.stops.customer.question import ThreadQuestion
 from goldthread.stops.events import events_of
 from goldthread.stops.reading import Read, read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.revisions import present_revision
 from goldthread.workspace import asked_anew, open_workspace
 from tests.support.asking import sheet_of

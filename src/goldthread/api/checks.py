@@ -15,9 +15,9 @@ from goldthread.api.shapes.intake import JobShape
 from goldthread.shape import Shape
 from goldthread.stops.checking import check_book
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
-from goldthread.stops.sentence import history_controls, reading_line
-from goldthread.stops.sentence_shape import ControlShape, PartShape
+from goldthread.stops.sentences.reading_line import ReadingLine
+from goldthread.stops.sentences.sentence import history_controls, reading_line
+from goldthread.stops.sentences.sentence_shape import ControlShape, PartShape
 from goldthread.workspace import Workspace
 
 

@@ -15,9 +15,9 @@ from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import written_name
 from goldthread.shape import Place, Shape
-from goldthread.stops.conditions import Checked, ConditionPart, FieldChoice, check_condition, list_fields
 from goldthread.stops.reading import Read, read_book
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.conditions import Checked, ConditionPart, FieldChoice, check_condition, list_fields
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.workspace import Workspace
 
 

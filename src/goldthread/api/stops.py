@@ -21,11 +21,11 @@ from goldthread.api.shapes.intake import JobShape
 from goldthread.api.shapes.lists import CustomerListShape, NewListBody
 from goldthread.core.book.days import to_date
 from goldthread.csv_writer import csv_lines
-from goldthread.stops.evidence_shape import OpenedShape, PageQuery, RecountedShape
-from goldthread.stops.order_table import orders_behind
+from goldthread.stops.behind.evidence_shape import OpenedShape, PageQuery, RecountedShape
+from goldthread.stops.behind.order_table import orders_behind
 from goldthread.stops.reading import Read
 from goldthread.stops.registry import questions
-from goldthread.stops.sentence import plain, reading_line
+from goldthread.stops.sentences.sentence import plain, reading_line
 from goldthread.stops.sheet import FormQuery, sheet_csv
 from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, One, QuestionKind, Window
 from goldthread.workspace import Workspace

@@ -16,8 +16,8 @@ import click
 
 from goldthread.cli.flags import flags_of, model_of
 from goldthread.cli.words import Words
-from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.registry import questions
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import Answering, QuestionKind, Stop, Window
 
 if TYPE_CHECKING:

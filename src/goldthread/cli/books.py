@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from goldthread.cli.asking import reading_options
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 
 
 @click.group("book")

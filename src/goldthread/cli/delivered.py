@@ -23,7 +23,7 @@ from goldthread.cli.progress import progress_bar
 from goldthread.core.money import amount_text
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.errors import InvalidInput
-from goldthread.stops.sentence import count_words
+from goldthread.stops.sentences.sentence import count_words
 from goldthread.workspace import Workspace
 
 _ORDERS_BY = {looking.OrdersBy.TIME: "at one time", looking.OrdersBy.DAY: "on one day"}

@@ -10,8 +10,8 @@ import datetime as dt
 from goldthread.core.checks import Check
 from goldthread.core.records import Progress
 from goldthread.stops.reading import read_book
-from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.registry import STOPS
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
 

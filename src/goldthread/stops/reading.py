@@ -20,7 +20,7 @@ from goldthread.cql2.meaning import choosing_orders, meaning_of
 from goldthread.cql2.nodes import as_text
 from goldthread.cql2.reading import read_condition
 from goldthread.errors import InvalidInput, NotFound
-from goldthread.stops.reading_line import LATEST, TODAY, ListAs, ReadingLine
+from goldthread.stops.sentences.reading_line import LATEST, TODAY, ListAs, ReadingLine
 from goldthread.store import lists
 from goldthread.store.books import BookRow
 from goldthread.store.lists import ListRow

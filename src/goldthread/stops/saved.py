@@ -7,8 +7,8 @@ from urllib.parse import parse_qs
 from pydantic import ValidationError
 
 from goldthread.errors import InvalidInput
-from goldthread.stops.reading_line import ReadingLine
 from goldthread.stops.registry import STOPS
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 VIEW = "view"

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Generic, Protocol, TypeVar
 from pydantic import BaseModel, Field
 
 from goldthread.shape import Place
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 
 if TYPE_CHECKING:
     import datetime as dt
@@ -24,9 +24,9 @@ if TYPE_CHECKING:
 
     from goldthread.core.evidence import Behind
     from goldthread.core.history.history import History
-    from goldthread.stops.evidence import Opened
+    from goldthread.stops.behind.evidence import Opened
+    from goldthread.stops.behind.recount import Recounted
     from goldthread.stops.reading import Read
-    from goldthread.stops.recount import Recounted
     from goldthread.stops.sheet import Sheet
     from goldthread.stops.step import Step
     from goldthread.store.books import BookRow

@@ -13,10 +13,10 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.cohorts.question import CohortQuestion
 from goldthread.stops.cohorts.words import cohort_words
+from goldthread.stops.costs.spent import costs_of, costs_of_groups
 from goldthread.stops.events import events_of
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
-from goldthread.stops.spent import costs_of, costs_of_groups
+from goldthread.stops.sentences.sentence import Words
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 

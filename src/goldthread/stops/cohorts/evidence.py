@@ -18,11 +18,11 @@ from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.evidence import Behind
 from goldthread.core.intervals import wilson_interval
 from goldthread.errors import InvalidInput
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened
 from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.question import ALL, CellChoice
 from goldthread.stops.cohorts.words import age_phrase, cell_words
-from goldthread.stops.evidence import Figure, Opened, Unit, opened
-from goldthread.stops.sentence import count_words
+from goldthread.stops.sentences.sentence import count_words
 from goldthread.stops.stop import Counted
 
 Mask = NDArray[np.bool_]

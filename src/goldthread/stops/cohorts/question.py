@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
 from goldthread.errors import InvalidInput
-from goldthread.stops.costs import Costed
+from goldthread.stops.costs.given import Costed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"

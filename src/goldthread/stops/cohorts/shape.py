@@ -19,12 +19,12 @@ from goldthread.core.cohorts.outliers import Apart
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.money import MINOR_PER_UNIT, money_text
 from goldthread.shape import Shape
+from goldthread.stops.behind.evidence import Unit
 from goldthread.stops.cohorts.answer import CohortAnswer, Split
 from goldthread.stops.cohorts.question import CohortView
 from goldthread.stops.cohorts.sheet import unit_of
 from goldthread.stops.events_shape import EventShape
-from goldthread.stops.evidence import Unit
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.sheet import money_texts
 
 

@@ -11,11 +11,11 @@ from goldthread.core.choices import CohortFigure
 from goldthread.core.cohorts.figures import COUNTS, FigureTable
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.intervals import wilson_interval
+from goldthread.stops.behind.evidence import Unit
 from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.evidence import UNITS
 from goldthread.stops.cohorts.question import Layout
-from goldthread.stops.evidence import Unit
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
 from goldthread.workspace import Workspace
 

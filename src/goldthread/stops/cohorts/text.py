@@ -8,10 +8,10 @@ from goldthread.core.book.periods import CellState
 from goldthread.core.cohorts.figures import FigureTable
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.money import money_text, whole_cents
+from goldthread.stops.behind.evidence import Unit
 from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.sheet import unit_of
-from goldthread.stops.evidence import Unit
-from goldthread.stops.sentence import count_words, sentences
+from goldthread.stops.sentences.sentence import count_words, sentences
 
 
 def cohort_text(answer: CohortAnswer) -> str:

@@ -16,10 +16,10 @@ from goldthread.stops.cohorts.question import (
     Columns,
     FirstColumn,
 )
-from goldthread.stops.cost_controls import cost_controls
-from goldthread.stops.costs import cac_words, margin_words
+from goldthread.stops.costs.controls import cost_controls
+from goldthread.stops.costs.given import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import (
+from goldthread.stops.sentences.sentence import (
     Control,
     Option,
     Part,

@@ -14,14 +14,14 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
 from goldthread.core.threads.gaps import NO_GAP, gap_days
 from goldthread.errors import NotFound
+from goldthread.stops.behind.order_details import details_of
+from goldthread.stops.behind.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_of
 from goldthread.stops.customer.finding import find_customers
 from goldthread.stops.customer.question import ThreadQuestion
 from goldthread.stops.events import events_of
 from goldthread.stops.field_values import Cell, cells
-from goldthread.stops.order_details import details_of
 from goldthread.stops.reading import Read, place_of
-from goldthread.stops.sentence import Part, Words, lapse_control
-from goldthread.stops.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_of
+from goldthread.stops.sentences.sentence import Part, Words, lapse_control
 from goldthread.store.books import BookRow
 from goldthread.store.read import details
 from goldthread.store.read.details import EventRow, LineRow, OrderDetail, PaymentRow

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 

@@ -9,14 +9,14 @@ from pydantic import Field
 
 from goldthread.core.choices import Kind
 from goldthread.shape import AmountText, Shape
+from goldthread.stops.behind.evidence_shape import KnotShape
+from goldthread.stops.behind.order_shape import OrderShownShape
 from goldthread.stops.customer.answer import CustomerAnswer, latest_orders
 from goldthread.stops.customer.finding import Found
 from goldthread.stops.events_shape import EventShape
-from goldthread.stops.evidence_shape import KnotShape
 from goldthread.stops.field_values import Cell
-from goldthread.stops.order_shape import OrderShownShape
-from goldthread.stops.reading_line import ReadingLine
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.reading_line import ReadingLine
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 from goldthread.store.read.details import LineRow
 from goldthread.workspace import Workspace

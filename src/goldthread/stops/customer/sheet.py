@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from goldthread.core.threads.groups import positions_shown
+from goldthread.stops.behind.order_table import orders_with_threads
 from goldthread.stops.customer.answer import CustomerAnswer
-from goldthread.stops.order_table import orders_with_threads
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet
 from goldthread.workspace import Workspace
 

@@ -28,9 +28,9 @@ from goldthread.stops.followup.question import (
 )
 from goldthread.stops.followup.words import followup_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED, Words
-from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
-from goldthread.stops.spans import days_given
+from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED, Words
+from goldthread.stops.sentences.sequence import chosen_direction, customer_field, sequenced
+from goldthread.stops.sentences.spans import days_given
 from goldthread.store import lists, working
 from goldthread.store.lists import ListRow
 from goldthread.store.read.details import EventRow

@@ -36,7 +36,7 @@ from goldthread.stops.followup.sheet import follow_up_sheet, lapse_curve_sheet, 
 from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer, ask_outcomes, ask_worked, read_worked
 from goldthread.stops.followup.worked_shape import OneMemberShape, OutcomesShape, WorkedListShape
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.stop import AnswerFile, Answering, Evidence, One
 from goldthread.workspace import Workspace
 

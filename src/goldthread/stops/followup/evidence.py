@@ -11,7 +11,7 @@ from goldthread.core.history.standing import Standing
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable, with_orders
 from goldthread.errors import InvalidInput
-from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
     LapseCurveAnswer,
@@ -21,7 +21,7 @@ from goldthread.stops.followup.answer import (
 )
 from goldthread.stops.followup.question import FollowUpFigureName, LapseCurveFigureName, Part, StandingFigureName
 from goldthread.stops.followup.words import WHO, boundary_words, sign_words
-from goldthread.stops.sentence import count_words, number_words, percent_words
+from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
 from goldthread.stops.stop import Counted
 
 Int64s = NDArray[np.int64]

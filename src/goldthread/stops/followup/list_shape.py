@@ -14,18 +14,18 @@ from goldthread.core.history import facts
 from goldthread.core.history.fields import Field
 from goldthread.core.money import money_text
 from goldthread.shape import Shape
-from goldthread.stops.chance import number
-from goldthread.stops.evidence_shape import ThreadShape
+from goldthread.stops.behind.evidence_shape import ThreadShape
+from goldthread.stops.behind.order_table import phone_name
+from goldthread.stops.behind.thread import thread_of
 from goldthread.stops.field_values import Cell, cells
 from goldthread.stops.followup.answer import FollowUpAnswer
 from goldthread.stops.followup.evidence import STANDING_OF, follow_up_customers, follow_up_words
 from goldthread.stops.followup.question import FollowUpFigureName, Part
 from goldthread.stops.followup.shape import BoundaryShape, StandsShape
-from goldthread.stops.order_table import phone_name
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.chance import number
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.stops.thread import thread_of
 from goldthread.store.lists import proposed_name
 
 _STANDS = {int(code): stands for stands, code in STANDING_OF.items()}

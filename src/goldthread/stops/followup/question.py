@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field, field_validator
 
 from goldthread.core.choices import Became, Direction, Flow, Period, Stands, Who
-from goldthread.stops.reading_line import ReadingLine, Typed
+from goldthread.stops.sentences.reading_line import ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 LIMIT_DAYS_MOST = 120_000

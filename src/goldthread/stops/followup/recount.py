@@ -6,6 +6,7 @@ import numpy as np
 
 from goldthread.core.history.standing import Standing
 from goldthread.core.standing.over_time import MOVES, OFF_FILE
+from goldthread.stops.behind.recount import NO_USUAL_GAPS, Recounted, asked_of, tallied
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
     LapseCurveAnswer,
@@ -27,7 +28,6 @@ from goldthread.stops.followup.question import (
     Part,
     StandingFigureName,
 )
-from goldthread.stops.recount import NO_USUAL_GAPS, Recounted, asked_of, tallied
 from goldthread.store.recount import standing
 from goldthread.workspace import Workspace
 

@@ -17,14 +17,14 @@ from goldthread.core.standing.limits import WATCHED_LEAST, LapseCurve
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable
 from goldthread.shape import Shape
-from goldthread.stops.chance import CHI_SQUARE, compared_words, number
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.followup.answer import LapseCurveAnswer, StandingAnswer
 from goldthread.stops.followup.evidence import STANDING_OF
 from goldthread.stops.followup.words import boundary_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import count_words
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.chance import CHI_SQUARE, compared_words, number
+from goldthread.stops.sentences.sentence import count_words
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 
 LIMITS_DRAWN = 1_000
 

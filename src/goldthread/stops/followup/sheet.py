@@ -12,10 +12,10 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.intervals import wilson_interval
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable
+from goldthread.stops.behind.order_table import field_column, who
 from goldthread.stops.followup.answer import FollowUpAnswer, LapseCurveAnswer, StandingAnswer
-from goldthread.stops.order_table import field_column, who
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column
 from goldthread.workspace import Workspace
 

@@ -23,8 +23,8 @@ from goldthread.stops.followup.question import (
     WorkedQuestion,
 )
 from goldthread.stops.reading import Read
-from goldthread.stops.reading_line import LAPSE_BY_WORDS
-from goldthread.stops.sentence import (
+from goldthread.stops.sentences.reading_line import LAPSE_BY_WORDS
+from goldthread.stops.sentences.sentence import (
     Control,
     Option,
     Part,
@@ -37,7 +37,7 @@ from goldthread.stops.sentence import (
     view_control,
     words_control,
 )
-from goldthread.stops.sequence import direction_words, sequence_controls
+from goldthread.stops.sentences.sequence import direction_words, sequence_controls
 
 Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion | WorkedQuestion | OutcomesQuestion
 

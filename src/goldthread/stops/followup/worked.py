@@ -24,10 +24,10 @@ from goldthread.stops.followup.question import (
 )
 from goldthread.stops.followup.words import followup_words
 from goldthread.stops.reading import Read, place_of, read_book
-from goldthread.stops.reading_line import ListAs, ReadingLine
-from goldthread.stops.sentence import Words
-from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
-from goldthread.stops.spans import days_given
+from goldthread.stops.sentences.reading_line import ListAs, ReadingLine
+from goldthread.stops.sentences.sentence import Words
+from goldthread.stops.sentences.sequence import chosen_direction, customer_field, sequenced
+from goldthread.stops.sentences.spans import days_given
 from goldthread.store import working
 from goldthread.store.books import BookRow
 from goldthread.store.lists import ListRow

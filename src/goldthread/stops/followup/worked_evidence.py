@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from goldthread.core.choices import Became
-from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.behind.recount import Recounted, asked_of, tallied
 from goldthread.stops.followup.question import MembersShown, WorkedFigureName
 from goldthread.stops.followup.worked import WorkedAnswer, figure_mask, within_days, worked_behind
-from goldthread.stops.recount import Recounted, asked_of, tallied
-from goldthread.stops.sentence import count_words, number_words, percent_words
+from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
 from goldthread.stops.stop import Counted
 from goldthread.store.recount import standing
 from goldthread.workspace import Workspace

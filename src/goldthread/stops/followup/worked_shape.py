@@ -13,11 +13,11 @@ from goldthread.core.choices import Kind, MemberState
 from goldthread.core.money import money_text
 from goldthread.core.standing.outcome import Share
 from goldthread.shape import Moment, Shape
-from goldthread.stops.chance import number
 from goldthread.stops.followup.list_shape import FollowUpRowShape, rows_of
 from goldthread.stops.followup.question import MembersShown
 from goldthread.stops.followup.worked import Compared, OutcomesAnswer, WorkedAnswer
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.chance import number
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 from goldthread.store.working import Entry
 from goldthread.workspace import Workspace

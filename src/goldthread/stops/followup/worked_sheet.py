@@ -8,7 +8,7 @@ import pyarrow as pa
 from goldthread.core.book.payments import NO_DAY
 from goldthread.stops.followup.sheet import contact_columns
 from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers
 from goldthread.workspace import Workspace
 

@@ -23,7 +23,7 @@ from goldthread.stops.events import events_of
 from goldthread.stops.newness.question import NewnessQuestion
 from goldthread.stops.newness.words import newness_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
+from goldthread.stops.sentences.sentence import Words
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 

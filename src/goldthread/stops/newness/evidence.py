@@ -14,10 +14,10 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.newness.stretches import stretch_behind
 from goldthread.errors import InvalidInput
-from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened
 from goldthread.stops.newness.answer import NewnessAnswer, groups_of
 from goldthread.stops.newness.question import EVERYTHING, THIS_YEAR, NewnessFigureName
-from goldthread.stops.sentence import count_words
+from goldthread.stops.sentences.sentence import count_words
 from goldthread.stops.stop import Counted
 
 

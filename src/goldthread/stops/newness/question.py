@@ -7,7 +7,7 @@ from enum import StrEnum
 from pydantic import BaseModel, Field
 
 from goldthread.core.choices import Measure, Side, Span
-from goldthread.stops.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 EVERYTHING = "all"

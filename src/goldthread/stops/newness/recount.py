@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from goldthread.askers import asker_is_gone
 from goldthread.core.choices import Side
+from goldthread.stops.behind.recount import NO_USUAL_GAPS, Recounted, looked_at, tallied
 from goldthread.stops.newness.answer import NewnessAnswer
 from goldthread.stops.newness.evidence import stretch_of
 from goldthread.stops.newness.question import NewnessFigureName
-from goldthread.stops.recount import NO_USUAL_GAPS, Recounted, looked_at, tallied
 from goldthread.store.recount.figure import recount_stretch
 from goldthread.workspace import Workspace
 

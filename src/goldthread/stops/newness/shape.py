@@ -14,7 +14,7 @@ from goldthread.shape import Shape
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.newness.answer import NewnessAnswer
 from goldthread.stops.newness.question import NewnessView
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 
 
 class CountPartsShape(Shape):

@@ -7,7 +7,7 @@ import pyarrow as pa
 from goldthread.core.book.periods import CellState
 from goldthread.core.newness.table import NewnessTable
 from goldthread.stops.newness.answer import NewnessAnswer
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
 from goldthread.workspace import Workspace
 

@@ -7,7 +7,16 @@ from goldthread.core.cohorts.split import BANDED
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.newness.question import NewnessQuestion, NewnessView
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, lapse_control, lapse_words, term, words_control
+from goldthread.stops.sentences.sentence import (
+    Control,
+    Option,
+    Part,
+    Words,
+    lapse_control,
+    lapse_words,
+    term,
+    words_control,
+)
 
 _MEASURES = {
     Measure.ORDERS: "How many orders",

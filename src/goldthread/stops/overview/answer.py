@@ -38,11 +38,11 @@ from goldthread.core.threads.backdated import backdated_orders
 from goldthread.core.worth.arithmetic import Arithmetic, arithmetic
 from goldthread.core.worth.revenue_shares import revenue_shares
 from goldthread.stops.cohort_tables import cohort_table_of
+from goldthread.stops.costs.spent import cost_of_all, costs_of, spend_by_month
 from goldthread.stops.overview.question import SummaryQuestion
 from goldthread.stops.overview.words import summary_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
-from goldthread.stops.spent import cost_of_all, costs_of, spend_by_month
+from goldthread.stops.sentences.sentence import Words
 from goldthread.store.read.noticed import Noticed, noticed_of
 from goldthread.workspace import Workspace
 

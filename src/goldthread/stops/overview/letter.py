@@ -13,9 +13,9 @@ from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import Flow, Period
 from goldthread.core.history.standing import Standing
 from goldthread.core.money import minor_of
-from goldthread.stops.amounts import amount_words
 from goldthread.stops.overview.answer import BACK_BY_MONTH, CameBack, SummaryAnswer
-from goldthread.stops.sentence import count_words, lapse_words, number_words, percent_words
+from goldthread.stops.sentences.amounts import amount_words
+from goldthread.stops.sentences.sentence import count_words, lapse_words, number_words, percent_words
 
 YEAR = 12
 SILENT_LEAST_DAYS = 7

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.stops.costs import Costed
+from goldthread.stops.costs.given import Costed
 from goldthread.stops.stop import QuestionKind, Stop
 
 

@@ -11,7 +11,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.shape import Shape
 from goldthread.stops.overview.answer import SummaryAnswer
 from goldthread.stops.overview.letter import Goes, Look, Paragraph, Said, Topic, identity_words, looks, paragraphs
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 
 LISTS_NAMED = 4
 COHORTS_DRAWN, AGES_DRAWN = 6, 7

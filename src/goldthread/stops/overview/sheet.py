@@ -8,7 +8,7 @@ from jinja2 import Environment
 from goldthread.core.calendar_words import date_words
 from goldthread.stops.overview.answer import SummaryAnswer
 from goldthread.stops.overview.letter import identity_words, looks, paragraphs, plain
-from goldthread.stops.sentence import count_words, sentences
+from goldthread.stops.sentences.sentence import count_words, sentences
 from goldthread.stops.sheet import Sheet
 from goldthread.workspace import Workspace
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from goldthread.core.calendar_words import date_words
-from goldthread.stops.amounts import amount_words
-from goldthread.stops.cost_controls import cost_controls
-from goldthread.stops.costs import cac_words, margin_words
+from goldthread.stops.costs.controls import cost_controls
+from goldthread.stops.costs.given import cac_words, margin_words
 from goldthread.stops.overview.question import SummaryQuestion
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import (
+from goldthread.stops.sentences.amounts import amount_words
+from goldthread.stops.sentences.sentence import (
     Part,
     Words,
     count_words,

@@ -40,9 +40,9 @@ from goldthread.stops.rhythm.question import (
 )
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.rhythm.words import rhythm_words
-from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED, Words
-from goldthread.stops.sequence import Columns, by_column, of_customers
-from goldthread.stops.spans import days_given
+from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED, Words
+from goldthread.stops.sentences.sequence import Columns, by_column, of_customers
+from goldthread.stops.sentences.spans import days_given
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 

@@ -8,7 +8,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.history import facts
 from goldthread.stops.calendars import all_day, limit_entries, new_calendar
 from goldthread.stops.rhythm.answer import DueAnswer
-from goldthread.stops.sentence import plain, reading_line
+from goldthread.stops.sentences.sentence import plain, reading_line
 from goldthread.workspace import Workspace
 
 

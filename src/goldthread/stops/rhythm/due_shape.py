@@ -11,14 +11,14 @@ from goldthread.core.book.days import to_date
 from goldthread.core.history import facts
 from goldthread.core.money import money_text
 from goldthread.shape import Shape
-from goldthread.stops.chance import number
-from goldthread.stops.evidence_shape import ThreadShape
+from goldthread.stops.behind.evidence_shape import ThreadShape
+from goldthread.stops.behind.thread import thread_of
 from goldthread.stops.rhythm.answer import DueAnswer
 from goldthread.stops.rhythm.evidence import LATENESS_WORDS
 from goldthread.stops.rhythm.question import Shown
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.chance import number
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.stops.thread import thread_of
 
 
 class DueDayShape(Shape):

@@ -14,7 +14,7 @@ from goldthread.core.choices import BLANK, Waiting
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
 from goldthread.errors import InvalidInput
-from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.question import (
     LATE,
@@ -26,7 +26,7 @@ from goldthread.stops.rhythm.question import (
     GapsFigureName,
     NextOrderFigureName,
 )
-from goldthread.stops.sentence import count_words, number_words, numbered, ordinal, percent_words
+from goldthread.stops.sentences.sentence import count_words, number_words, numbered, ordinal, percent_words
 from goldthread.stops.stop import Counted
 
 Int64s = NDArray[np.int64]

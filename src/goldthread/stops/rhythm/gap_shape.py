@@ -14,13 +14,13 @@ from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.rhythm.gaps import GapTable, bin_edges, binned
 from goldthread.core.threads.gaps import gap_days
 from goldthread.shape import Shape
-from goldthread.stops.evidence_shape import ThreadShape
+from goldthread.stops.behind.evidence_shape import ThreadShape
+from goldthread.stops.behind.thread import orders_among, thread_of
 from goldthread.stops.rhythm.answer import GapsAnswer
 from goldthread.stops.rhythm.evidence import step_words
 from goldthread.stops.rhythm.question import PERIODS, STEP
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.stops.thread import orders_among, thread_of
 
 GAPS_LISTED = 60
 """Gaps of one customer that are listed in sequence: the latest ones."""

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from goldthread.core.choices import Period, Waiting
 from goldthread.core.limits import ORDER_COUNTS_MOST
-from goldthread.stops.reading_line import A_DATE, InColumns, ReadingLine, Typed
+from goldthread.stops.sentences.reading_line import A_DATE, InColumns, ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 COUNTS_APART = 10

@@ -13,8 +13,8 @@ from goldthread.core.choices import Period
 from goldthread.core.history.conditions import Level
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
+from goldthread.stops.behind.recount import Recounted, asked_of, tallied
 from goldthread.stops.reading import Read
-from goldthread.stops.recount import Recounted, asked_of, tallied
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import (
     counts_counted,

@@ -13,12 +13,12 @@ from goldthread.core.money import money_text
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.survival import TimesToEvent, age_of_share
 from goldthread.shape import Shape
-from goldthread.stops.chance import compared_words, number
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.rhythm.answer import CountsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import Shown
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.chance import compared_words, number
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 
 Floats = NDArray[np.float64]
 AGES_DRAWN = 240

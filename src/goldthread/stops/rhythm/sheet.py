@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from goldthread.core.history import facts
 from goldthread.core.rhythm.gaps import CustomerGaps, GapTable
 from goldthread.core.threads.gaps import gap_days
-from goldthread.stops.order_table import field_column, order_number_column, who
+from goldthread.stops.behind.order_table import field_column, order_number_column, who
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column, one_under_the_other
 from goldthread.workspace import Workspace
 

@@ -7,7 +7,6 @@ from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.reading import Read
-from goldthread.stops.reading_line import InColumns
 from goldthread.stops.rhythm.question import (
     COUNTS,
     DUE,
@@ -25,7 +24,8 @@ from goldthread.stops.rhythm.question import (
     Shown,
 )
 from goldthread.stops.rhythm.window import window
-from goldthread.stops.sentence import (
+from goldthread.stops.sentences.reading_line import InColumns
+from goldthread.stops.sentences.sentence import (
     Control,
     Option,
     Part,
@@ -36,7 +36,7 @@ from goldthread.stops.sentence import (
     view_control,
     words_control,
 )
-from goldthread.stops.sequence import column_words
+from goldthread.stops.sentences.sequence import column_words
 
 Question = CountsQuestion | GapsQuestion | NextOrderQuestion | DueQuestion
 

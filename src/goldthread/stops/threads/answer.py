@@ -20,12 +20,12 @@ from goldthread.core.threads.backdated import backdated_orders
 from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
 from goldthread.core.threads.listing import nth_orders, owner
 from goldthread.errors import InvalidInput
+from goldthread.stops.behind.order_details import details_of
+from goldthread.stops.behind.thread import Thread, orders_among, thread_of
 from goldthread.stops.field_values import Cell, cells
-from goldthread.stops.order_details import details_of
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
-from goldthread.stops.sequence import Columns, Key, by_column, chosen_direction, of_customers, sequenced
-from goldthread.stops.thread import Thread, orders_among, thread_of
+from goldthread.stops.sentences.sentence import Words
+from goldthread.stops.sentences.sequence import Columns, Key, by_column, chosen_direction, of_customers, sequenced
 from goldthread.stops.threads.question import (
     COLUMNS_LIMIT,
     BackdatedQuestion,

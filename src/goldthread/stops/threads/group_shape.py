@@ -14,9 +14,9 @@ from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.money import money_text, whole_cents
 from goldthread.core.threads.groups import Groups, Pairs
 from goldthread.shape import Shape
-from goldthread.stops.conditions import label_condition
-from goldthread.stops.order_shape import OrderShownShape
+from goldthread.stops.behind.order_shape import OrderShownShape
 from goldthread.stops.reading import Read
+from goldthread.stops.sentences.conditions import label_condition
 from goldthread.stops.stop import Window
 from goldthread.stops.threads.answer import FiguresAnswer, PairsAnswer, groups_with_orders
 from goldthread.stops.threads.question import Extreme, PairsQuestion

@@ -12,10 +12,10 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.fields import Field
 from goldthread.core.threads.loom import Warp, warp
 from goldthread.errors import InvalidInput
-from goldthread.stops.evidence import Figure, Opened, Unit, opened
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words, number_words
-from goldthread.stops.sequence import chosen_direction, customer_field, sequenced
+from goldthread.stops.sentences.sentence import Words, number_words
+from goldthread.stops.sentences.sequence import chosen_direction, customer_field, sequenced
 from goldthread.stops.stop import Counted
 from goldthread.stops.threads.question import LoomFigureName, LoomQuestion
 from goldthread.stops.threads.words import thread_words

@@ -6,7 +6,7 @@ import numpy as np
 
 from goldthread.askers import asker_is_gone
 from goldthread.core.choices import Measure, Side
-from goldthread.stops.recount import Recounted, looked_at, tallied
+from goldthread.stops.behind.recount import Recounted, looked_at, tallied
 from goldthread.stops.threads.loom import LoomAnswer, loom_counted
 from goldthread.stops.threads.question import LoomFigureName
 from goldthread.store.recount.figure import recount_stretch

@@ -12,9 +12,9 @@ from goldthread.core.history.conditions import Numbers
 from goldthread.core.history.fields import Field
 from goldthread.core.threads.loom import THREADS_MOST, toned
 from goldthread.shape import Shape
+from goldthread.stops.behind.order_table import field_column, who
 from goldthread.stops.field_values import cells
-from goldthread.stops.order_table import field_column, who
-from goldthread.stops.sentence import sentences
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet
 from goldthread.stops.threads.loom import LoomAnswer
 from goldthread.stops.threads.question import Align

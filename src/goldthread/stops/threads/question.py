@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, field_validator
 
 from goldthread.core.choices import CUSTOMER, LATEST, Direction
 from goldthread.errors import InvalidInput
-from goldthread.stops.reading_line import InColumns, ReadingLine
+from goldthread.stops.sentences.reading_line import InColumns, ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
 COLUMNS_LIMIT = 12

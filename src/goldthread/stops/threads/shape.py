@@ -11,12 +11,12 @@ from typing import Any
 from goldthread.core.choices import Kind
 from goldthread.core.money import money_text
 from goldthread.shape import Shape
-from goldthread.stops.evidence_shape import ThreadShape
+from goldthread.stops.behind.evidence_shape import ThreadShape
+from goldthread.stops.behind.order_shape import OrderShownShape
 from goldthread.stops.field_values import Cell
-from goldthread.stops.order_shape import OrderShownShape
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.sentence import Words
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 from goldthread.stops.threads.answer import ListedRow, Listing, Tally, listed, tally
 from goldthread.stops.threads.words import list_words, member_words

@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field
-from goldthread.stops.order_table import field_column, order_number_column, orders_with_threads, who
-from goldthread.stops.sentence import sentences
+from goldthread.stops.behind.order_table import field_column, order_number_column, orders_with_threads, who
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, label_column
 from goldthread.stops.threads.answer import FiguresAnswer, Listing, PairsAnswer
 from goldthread.stops.threads.question import BackdatedQuestion, Extreme, OrdersQuestion

@@ -8,7 +8,7 @@ from goldthread.core.choices import CUSTOMER, Kind
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import (
+from goldthread.stops.sentences.sentence import (
     Control,
     Option,
     Part,
@@ -21,7 +21,7 @@ from goldthread.stops.sentence import (
     view_control,
     words_control,
 )
-from goldthread.stops.sequence import column_words, direction_words, sequence_controls
+from goldthread.stops.sentences.sequence import column_words, direction_words, sequence_controls
 from goldthread.stops.threads.question import (
     BACKDATED,
     CUSTOMERS,

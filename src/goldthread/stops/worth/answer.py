@@ -16,10 +16,10 @@ from goldthread.core.worth.compared import Compared, compared
 from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
+from goldthread.stops.costs.spent import BY_CHANNEL, margins_of, recorded_spend, spend_by_month
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Words
-from goldthread.stops.sequence import Columns, by_column, of_customers
-from goldthread.stops.spent import BY_CHANNEL, margins_of, recorded_spend, spend_by_month
+from goldthread.stops.sentences.sentence import Words
+from goldthread.stops.sentences.sequence import Columns, by_column, of_customers
 from goldthread.stops.worth.groups import Group, Groups, groups_of
 from goldthread.stops.worth.question import (
     CompareQuestion,

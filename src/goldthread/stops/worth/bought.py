@@ -11,12 +11,12 @@ from goldthread.core.choices import BLANK, OrderUnit
 from goldthread.core.intervals import wilson_interval
 from goldthread.core.worth.bought import Bought, LeadsTo, bought, leads_to
 from goldthread.errors import InvalidInput
-from goldthread.stops.amounts import amount_words
-from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.behind.recount import Recounted, asked_of, tallied
 from goldthread.stops.reading import Read
-from goldthread.stops.recount import Recounted, asked_of, tallied
-from goldthread.stops.sentence import Words, count_words
-from goldthread.stops.sequence import Columns, by_column
+from goldthread.stops.sentences.amounts import amount_words
+from goldthread.stops.sentences.sentence import Words, count_words
+from goldthread.stops.sentences.sequence import Columns, by_column
 from goldthread.stops.stop import Counted
 from goldthread.stops.worth.question import (
     BoughtFigureName,

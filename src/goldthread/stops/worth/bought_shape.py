@@ -10,8 +10,8 @@ from goldthread.core.limits import limit_cells
 from goldthread.core.money import money_text
 from goldthread.core.worth.bought import Bought
 from goldthread.shape import Shape
-from goldthread.stops.sentence import sentences
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.sentence import sentences
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column
 from goldthread.stops.stop import Window
 from goldthread.stops.worth.bought import BoughtAnswer, LeadsToAnswer, named, revenue_words

@@ -14,9 +14,9 @@ from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.evidence import Behind
 from goldthread.core.worth.acquisition import first_channel_is
 from goldthread.errors import InvalidInput
-from goldthread.stops.amounts import amount_words
-from goldthread.stops.evidence import Figure, Opened, Unit, opened_of
-from goldthread.stops.sentence import count_words, number_words, percent_words
+from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.sentences.amounts import amount_words
+from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
 from goldthread.stops.stop import Counted
 from goldthread.stops.worth.answer import (
     CompareAnswer,

@@ -15,9 +15,9 @@ from goldthread.core.worth.acquisition import Cost
 from goldthread.core.worth.arithmetic import Arithmetic, arithmetic, purchase_frequency
 from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
+from goldthread.stops.costs.spent import cost_of_all, costs_by_group, costs_of, costs_of_groups
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import EVERYBODY_ELSE, LISTED
-from goldthread.stops.spent import cost_of_all, costs_by_group, costs_of, costs_of_groups
+from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED
 from goldthread.stops.worth.question import PaybackQuestion, WorthQuestion
 from goldthread.workspace import Workspace
 

@@ -10,11 +10,11 @@ from goldthread.core.choices import Period
 from goldthread.core.money import money_text, whole_cents
 from goldthread.core.worth.acquisition import SpendProblem, SpendRow
 from goldthread.shape import Shape
-from goldthread.stops.chance import number
-from goldthread.stops.evidence_shape import ThreadShape
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.behind.evidence_shape import ThreadShape
+from goldthread.stops.behind.thread import thread_of
+from goldthread.stops.sentences.chance import number
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.stops.thread import thread_of
 from goldthread.stops.worth.answer import SpendAnswer, TopCustomersAnswer, count_of
 from goldthread.stops.worth.question import Top
 from goldthread.stops.worth.words import top_words

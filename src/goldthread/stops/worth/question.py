@@ -9,8 +9,8 @@ from pydantic import BaseModel, Field
 
 from goldthread.core.choices import AgeKind, Period
 from goldthread.errors import InvalidInput
-from goldthread.stops.costs import Costed, Margined, decimal_given
-from goldthread.stops.reading_line import InColumns, ReadingLine, Typed
+from goldthread.stops.costs.given import Costed, Margined, decimal_given
+from goldthread.stops.sentences.reading_line import InColumns, ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"

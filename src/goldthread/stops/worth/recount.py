@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from goldthread.askers import asker_is_gone
+from goldthread.stops.behind.recount import Recounted, asked_of, looked_at, tallied
 from goldthread.stops.reading import Read
-from goldthread.stops.recount import Recounted, asked_of, looked_at, tallied
 from goldthread.stops.worth.answer import (
     CompareAnswer,
     PaybackAnswer,

@@ -13,10 +13,10 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.worth.arithmetic import Arithmetic
 from goldthread.core.worth.payback import Payback
 from goldthread.shape import Shape
-from goldthread.stops.amounts import amount_words
-from goldthread.stops.chance import number
-from goldthread.stops.sentence import number_words
-from goldthread.stops.sentence_shape import AnswerShape, header
+from goldthread.stops.sentences.amounts import amount_words
+from goldthread.stops.sentences.chance import number
+from goldthread.stops.sentences.sentence import number_words
+from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
 from goldthread.stops.worth.groups import Group
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of

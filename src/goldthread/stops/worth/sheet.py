@@ -10,8 +10,8 @@ from goldthread.core.book.periods import CellState, period_label
 from goldthread.core.choices import Period
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.worth.arithmetic import Arithmetic, Changed
-from goldthread.stops.order_table import who
-from goldthread.stops.sentence import sentences
+from goldthread.stops.behind.order_table import who
+from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers, one_under_the_other
 from goldthread.stops.worth.answer import CompareAnswer, PaybackAnswer, SpendAnswer, TopCustomersAnswer, WorthAnswer
 from goldthread.stops.worth.groups import Group

@@ -18,9 +18,9 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.core.worth.acquisition import new_customers
 from goldthread.errors import InvalidInput
-from goldthread.stops.conditions import labels_of
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Option
+from goldthread.stops.sentences.conditions import labels_of
+from goldthread.stops.sentences.sentence import Option
 from goldthread.store.lists import list_called
 from goldthread.workspace import Workspace
 

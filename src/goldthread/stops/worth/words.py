@@ -9,12 +9,21 @@ from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.split import split_fields
 from goldthread.core.history.fields import FieldValues
 from goldthread.core.worth.arithmetic import Arithmetic, Changed
-from goldthread.stops.amounts import NONE, amount_words
-from goldthread.stops.cost_controls import cost_controls, margin_control
-from goldthread.stops.costs import cac_words, margin_words
+from goldthread.stops.costs.controls import cost_controls, margin_control
+from goldthread.stops.costs.given import cac_words, margin_words
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, Words, term, view_control, whoever_matches, words_control
-from goldthread.stops.sequence import column_words
+from goldthread.stops.sentences.amounts import NONE, amount_words
+from goldthread.stops.sentences.sentence import (
+    Control,
+    Option,
+    Part,
+    Words,
+    term,
+    view_control,
+    whoever_matches,
+    words_control,
+)
+from goldthread.stops.sentences.sequence import column_words
 from goldthread.stops.worth.groups import Groups
 from goldthread.stops.worth.question import (
     BOUGHT,

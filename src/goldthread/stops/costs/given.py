@@ -12,7 +12,7 @@ from pydantic import Field
 from goldthread.core.book.days import to_month
 from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
-from goldthread.stops.reading_line import ReadingLine, Typed
+from goldthread.stops.sentences.reading_line import ReadingLine, Typed
 
 SPEND = "spend"
 MARGIN_LENGTH = 4_000

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from goldthread.stops.sentence import number_words
+from goldthread.stops.sentences.sentence import number_words
 
 LOG_RANK, CHI_SQUARE = "log-rank test", "chi-square test"
 CHANCE_SURE, CHANCE_LEAST = 0.05, 1e-6

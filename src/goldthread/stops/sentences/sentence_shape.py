@@ -14,8 +14,8 @@ from goldthread.core.book.days import to_date
 from goldthread.core.money import money_text
 from goldthread.shape import Shape
 from goldthread.stops.reading import Read
-from goldthread.stops.reading_line import Typed
-from goldthread.stops.sentence import Control, Words, history_controls, reading_line
+from goldthread.stops.sentences.reading_line import Typed
+from goldthread.stops.sentences.sentence import Control, Words, history_controls, reading_line
 
 
 class PartShape(Shape):

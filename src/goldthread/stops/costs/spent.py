@@ -23,7 +23,7 @@ from goldthread.core.worth.acquisition import (
     spend_rows,
 )
 from goldthread.core.worth.margins import Margins
-from goldthread.stops.costs import Costed, Margined
+from goldthread.stops.costs.given import Costed, Margined
 from goldthread.stops.events import spend_of
 from goldthread.stops.reading import Read
 from goldthread.workspace import Workspace

@@ -9,10 +9,10 @@ from pydantic import BaseModel, Field
 
 from goldthread.core.money import money_text, whole_cents
 from goldthread.shape import Place, Shape
-from goldthread.stops.evidence import Figure, Opened, Unit
+from goldthread.stops.behind.evidence import Figure, Opened, Unit
+from goldthread.stops.behind.recount import Recounted
+from goldthread.stops.behind.thread import Thread, ThreadKnot
 from goldthread.stops.reading import Read
-from goldthread.stops.recount import Recounted
-from goldthread.stops.thread import Thread, ThreadKnot
 from goldthread.store.lists import proposed_name
 from goldthread.store.recount.asking import Tallied
 

@@ -9,8 +9,8 @@ from enum import StrEnum
 from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.evidence import Behind
+from goldthread.stops.behind.thread import Thread, thread_of
 from goldthread.stops.reading import Read
-from goldthread.stops.thread import Thread, thread_of
 
 
 class Unit(StrEnum):

@@ -17,7 +17,7 @@ from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import chooses_orders, in_words
 from goldthread.cql2.reading import read_condition
 from goldthread.stops.reading import Read
-from goldthread.stops.reading_line import LAPSE_WORDS, LATEST, TODAY, ListAs, ReadingLine
+from goldthread.stops.sentences.reading_line import LAPSE_WORDS, LATEST, TODAY, ListAs, ReadingLine
 from goldthread.store.lists import ListRow
 
 

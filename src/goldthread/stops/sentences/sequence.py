@@ -14,7 +14,7 @@ from goldthread.core.history.fields import Field
 from goldthread.core.threads.listing import in_sequence, places_in_sequence, sort_key
 from goldthread.errors import InvalidInput
 from goldthread.stops.reading import Read
-from goldthread.stops.sentence import Control, Option, Part, words_control
+from goldthread.stops.sentences.sentence import Control, Option, Part, words_control
 
 _SEQUENCES = {
     Kind.TEXT: ("A to Z", "Z to A"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from goldthread.core.money import MINOR_PER_UNIT, money_text, whole_cents
-from goldthread.stops.sentence import number_words
+from goldthread.stops.sentences.sentence import number_words
 
 NONE = "—"
 _DIGITS_WITH_CENTS = 2

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from goldthread.stops.costs import SPEND, Costed, Margined, cac_words
-from goldthread.stops.sentence import Control, Option
+from goldthread.stops.costs.given import SPEND, Costed, Margined, cac_words
+from goldthread.stops.sentences.sentence import Control, Option
 
 _MARGINS = ("100", "75", "60", "50", "40", "30", "20")
 

@@ -1,0 +1,1 @@
+"""What stands behind a figure: customers, their orders and threads, and the figure counted again."""
