@@ -40,7 +40,7 @@ class Coverage:
     def usual(self) -> NDArray[np.float64]:
         """Median of the months around each month, itself left out and within its source's first and last month only.
 
-        NaN outside that span and where it has no neighbour.
+        float64, shape (sources, months); NaN outside that span and where it has no neighbour.
         """
         usual = np.full(self.orders.shape, np.nan)
         for row, counts in enumerate(self.orders):

@@ -18,7 +18,7 @@ _FACTOR = 31
 
 
 def hashes_of(texts: Sequence[str]) -> Int64s:
-    """A hash of each text."""
+    """A hash of each text; int64, shape (texts,)."""
     return np.fromiter(map(hash, texts), np.int64, len(texts))
 
 

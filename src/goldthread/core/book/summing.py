@@ -28,7 +28,8 @@ def blocks_of(amounts: Int64s) -> AmountBlocks:
 def count_and_sum(
     amount_blocks: AmountBlocks, cells: Codes, length: int, largest: int | None = None
 ) -> tuple[Int64s, Int64s]:
-    """Orders and exact revenue by cell; duplicates are used only while every partial sum is an exact integer.
+    """Orders and exact revenue by cell; int64, shape (length,). Doubles are used only while every partial sum is an
+    exact integer.
 
     ``largest`` : no amount is larger, whatever its sign, where that is known.
     """

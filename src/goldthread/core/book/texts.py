@@ -61,7 +61,8 @@ class TextColumn:
         return self._at_edge(text.encode(), whole=True)
 
     def like(self, pattern: str) -> Mask:
-        """Which texts fit a pattern: ``%`` is any text, ``_`` one character, a backslash takes the next as it is."""
+        """Which texts fit a pattern: ``%`` is any text, ``_`` one character, a backslash takes the next as it is; bool,
+        shape (texts,)."""
         expression = like_expression(pattern)
         longest = max(_literal_pieces(pattern), key=lambda piece: len(piece.encode()), default="")
         candidates = np.flatnonzero(self._containing(longest.encode())) if longest else np.arange(self.count)

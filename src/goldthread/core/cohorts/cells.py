@@ -63,7 +63,8 @@ def again_at(book: OrderBook, period: Period, age_kind: AgeKind, cells: Cells) -
 
 
 def shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
-    """As `_cells_again`, where only some orders of each customer are looked at."""
+    """The cells of the orders that follow one of the same customer in the same cell, where only some orders of each are
+    looked at; uint16 or int32, as ``cells``."""
     follows = (cells[1:] == cells[:-1]) & (customer[1:] == customer[:-1])
     again: Cells = cells[1:][follows]
     return again

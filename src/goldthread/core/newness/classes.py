@@ -28,6 +28,7 @@ class Parts:
 
     @property
     def total(self) -> Int64s:
+        """New and returning together; int64, shape (periods,)."""
         return self.new + self.returning
 
 
@@ -66,7 +67,7 @@ def classes_of(book: OrderBook, lapse: LapseRule) -> NDArray[np.uint8]:
 
 
 def by_class(counts: Int64s) -> Int64s:
-    """Counts by period and class; shape (periods, classes)."""
+    """Counts by period and class; int64, shape (periods, classes)."""
     return counts.reshape(-1, len(OrderClass))
 
 

@@ -39,6 +39,7 @@ class Groups:
 
     @property
     def average_minor(self) -> NDArray[np.float64]:
+        """Revenue by order of each group, ten-thousandths; float64, shape (groups,)."""
         return self.revenue_minor / self.orders
 
 

@@ -60,7 +60,8 @@ def even_sample(count: int, most: int) -> Int64s:
 
 
 def toned(values: Values, rows: Int64s) -> tuple[NDArray[np.int64], list[Any]]:
-    """A tone from 0 to `TONES` − 1 for some rows, `NO_TONE` where nothing applies, and what the tones stand for.
+    """A tone from 0 to `TONES` − 1 for some rows, `NO_TONE` where nothing applies; int64, shape (rows,). And what the
+    tones stand for.
 
     The most frequent labels have a tone each, all others the last one together: the label of each tone, None for that
     of the others. Numbers are divided into as many parts of about as many rows: the values between them.

@@ -50,7 +50,7 @@ class Thread:
 
 
 def orders_among(book: OrderBook, customer: int, positions: Int64s | None) -> Int64s:
-    """Those of some ascending positions that are a customer's orders."""
+    """Those of some ascending positions that are a customer's orders; int64."""
     if positions is None:
         return np.zeros(0, np.int64)
     first, after = int(book.starts[customer]), int(book.starts[customer + 1])

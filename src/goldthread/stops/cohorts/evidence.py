@@ -64,7 +64,8 @@ def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limi
 
 
 def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
-    """What a figure covers. Raises `InvalidInput` for a cell that is not in the table."""
+    """What a figure covers; its mask is bool, shape (cohorts, ages). Raises `InvalidInput` for a cell that is not in the
+    table."""
     counts, figure, among = _part(answer, cell)
     wanted = _wanted(answer, cell, counts)
     rows = np.flatnonzero(wanted.any(axis=1))
@@ -140,7 +141,8 @@ def _diagonal(answer: CohortAnswer, counts: CohortCounts, period: str) -> Mask:
 
 
 def spread_cells(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts, wanted: Mask) -> Mask:
-    """Figures that look beyond their own age count the orders of further cells of the same cohorts."""
+    """Figures that look beyond their own age count the orders of further cells of the same cohorts; bool,
+    shape (cohorts, ages)."""
     if cell.age is None:
         return wanted
     rows = wanted.any(axis=1, keepdims=True)

@@ -83,7 +83,7 @@ def _over(table: StandingsOverTime) -> pa.Table:
     everybody = table.customers.sum(axis=0)
 
     def flat(values: Int64s) -> Int64s:
-        """By period, then by standing."""
+        """By period, then by standing; int64, shape (periods · standings,)."""
         return values.T.ravel()
 
     return pa.table(

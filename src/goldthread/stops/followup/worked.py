@@ -63,7 +63,10 @@ class Worked:
     entries: tuple[Entry, ...]
 
     def shown(self, which: MembersShown) -> Mask:
-        """Which members are so: each is in exactly one. Held back are those who were drawn and are left out still."""
+        """Which members are so: each is in exactly one; bool, shape (members,).
+
+        Held back are those who were drawn and are left out still.
+        """
         if which is MembersShown.ALL:
             return np.ones(self.members.size, np.bool_)
         if which in (MembersShown.LEFT_OUT, MembersShown.HELD_BACK):
@@ -290,7 +293,7 @@ def worked_behind(answer: WorkedAnswer, figure: WorkedFigureName) -> Behind:
 
 
 def figure_mask(worked: Worked, figure: WorkedFigureName) -> Mask:
-    """Which members a figure counts."""
+    """Which members a figure counts; bool, shape (members,)."""
     among, found = worked.shown(figure.members), worked.found
     match figure.became:
         case None:

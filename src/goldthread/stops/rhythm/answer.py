@@ -95,7 +95,7 @@ class GapsAnswer:
         return rhythm_words(self.read, self.question)
 
     def customers(self, rows: Int64s) -> Int64s:
-        """The customer of each of some rows, where rows are customers or orders."""
+        """The customer of each of some rows, where rows are customers or orders; int64."""
         if self.by_customer is not None:
             return self.by_customer.customers.take(rows)
         return self.read.orders.customer.take(rows).astype(np.int64)

@@ -35,7 +35,7 @@ def chosen_direction(field: Field, direction: Direction | None) -> Direction:
 
 
 def sequenced(read: Read, field: Field, direction: Direction | None, rows: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Rows in the sequence of a field; who has no value comes last."""
+    """Rows in the sequence of a field; who has no value comes last; int64."""
     descending = chosen_direction(field, direction) is Direction.DOWN
     return in_sequence(read.fields.values(field.name), rows, descending=descending)
 
@@ -53,7 +53,7 @@ Columns = Mapping[str, Callable[[], Key]]
 
 
 def by_column(sort: str, rows: NDArray[np.int64], columns: Columns) -> NDArray[np.int64]:
-    """The rows of an answer in the sequence of one of its columns.
+    """The rows of an answer in the sequence of one of its columns; int64.
 
     ``sort`` : a column, then ``~down`` for the largest first; empty for the answer's own sequence. Raises
     `InvalidInput` for another column.
@@ -86,7 +86,8 @@ def column_words(sort: str) -> list[Part]:
 
 
 def of_customers(read: Read, name: str, rows: NDArray[np.int64]) -> NDArray[Any]:
-    """A field of some customers as numbers that ascend as it does; NaN where there is none."""
+    """A field of some customers as numbers that ascend as it does; NaN where there is none; shape
+    (customers,)."""
     key, absent = (each.take(rows) for each in sort_key(read.fields.values(name)))
     return np.where(absent, np.nan, key) if absent.any() else key
 

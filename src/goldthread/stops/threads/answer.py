@@ -70,7 +70,7 @@ class Listing:
         return thread_words(self.read, self.question)
 
     def customers(self, rows: Int64s) -> Int64s:
-        """The customer of each of some rows."""
+        """The customer of each of some rows; int64."""
         return owner(self.read.orders, rows) if self.of_orders else rows
 
     def cells(self, field: Field, rows: Int64s) -> list[Cell]:

@@ -71,7 +71,7 @@ class CustomersOut:
         self._key_places = _Places(self._key_ids)
 
     def places(self, keys: NDArray[np.int64]) -> NDArray[np.int32]:
-        """Place in ``ids`` of the customer that each key stands for."""
+        """Place in ``ids`` of the customer that each key stands for; int32, shape (keys,)."""
         if self._key_ids.size == 0:
             return keys.astype(np.int32)
         return self._place.take(self._key_places.of(keys)).astype(np.int32)

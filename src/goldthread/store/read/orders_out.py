@@ -178,7 +178,7 @@ def _columns(
 
 
 def number_key(column: pa.ChunkedArray) -> NDArray[np.int64]:
-    """A whole number for each order number, ascending in natural order.
+    """A whole number for each order number, ascending in natural order; int64, shape (orders,).
 
     Numbers of the common form, some text and then digits, are ranked as columns. The others are sorted by themselves,
     and find their places among the common ones by their first text and digits.
