@@ -64,7 +64,7 @@ def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limi
 
 
 def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
-    """What a figure covers; its mask is bool, shape (cohorts, ages). Raises `InvalidInput` for a cell that is not in the
+    """What a figure covers; its mask is bool, shape (cohorts, ages). Raises `InvalidInput` for a cell not in the
     table."""
     counts, figure, among = _part(answer, cell)
     wanted = _wanted(answer, cell, counts)
