@@ -132,7 +132,7 @@ class Answers(StoreCase):
             sheet = answering.sheet(self.workspace, answer)
             with self.subTest(question=kind.name):
                 self.assertEqual(sheet.sentences, sentences(answer.read, answer.words))
-                self.assertRegex(answering.file_name(answer.question), r"^[a-z0-9-]+$")
+                self.assertRegex(answering.called(answer.question), r"^[a-z0-9-]+$")
                 names, count = sheet.table.column_names, sheet.table.num_rows
                 rows = list(csv.reader(io.StringIO(self.written(sheet, Form.CSV).decode(), newline="")))
                 if sheet.headed:

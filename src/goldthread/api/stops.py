@@ -110,7 +110,7 @@ class _Question:
         def found() -> Response:
             answer = self._asked(book_id, query)
             if wants_csv():
-                name = f"{self._answering.file_name(answer.question)}.csv"
+                name = f"{self._answering.called(answer.question)}.csv"
                 return csv_reply(sheet_csv(self._answering.sheet(self._workspace, answer)), name)
             window = query if isinstance(query, Window) else Window()
             return reply(self._answering.as_json(self._workspace, answer, window))
@@ -127,7 +127,7 @@ class _Question:
 
     def file(self, book_id: int, query: Any) -> Response:
         """The whole answer as CSV, XLSX or Parquet."""
-        name = self._answering.file_name(_part(query, self._kind.fields))
+        name = self._answering.called(_part(query, self._kind.fields))
 
         def made() -> Response:
             sheet = self._answering.sheet(self._workspace, self._asked(book_id, query))
@@ -137,7 +137,7 @@ class _Question:
 
     def further_file(self, kind: AnswerFile, book_id: int, query: Any) -> Response:
         """The answer as calendar entries (RFC 5545), as address cards (RFC 6350), or as a sheet to print."""
-        name = self._answering.file_name(_part(query, self._kind.fields))
+        name = self._answering.called(_part(query, self._kind.fields))
         made = self._answers.in_turn(book_id, lambda: kind.make(self._workspace, self._asked(book_id, query)))
         return file_reply(made, kind.content_type, f"{name}.{kind.ending}")
 

@@ -153,6 +153,16 @@ class One(Generic[A]):
     shape: type[BaseModel]
 
 
+def whole(shape: Callable[[A], BaseModel]) -> Callable[[Workspace, A, Window], BaseModel]:
+    """``as_json`` of an answer that is always shown whole."""
+    return lambda _workspace, answer, _window: shape(answer)
+
+
+def windowed(shape: Callable[[A, Window], BaseModel]) -> Callable[[Workspace, A, Window], BaseModel]:
+    """``as_json`` of an answer of which a window of rows is shown."""
+    return lambda _workspace, answer, window: shape(answer, window)
+
+
 @dataclass(frozen=True)
 class Answering(Generic[Q, A]):
     """How a question is answered.
@@ -163,7 +173,7 @@ class Answering(Generic[Q, A]):
     as_json : the answer as it leaves as JSON, for a window of its rows
     shape : what ``as_json`` gives
     sheet : the whole answer as a table
-    file_name : what a file of the answer is called, without its ending
+    file_name : what a file of the answer is called, without its ending, or what says so of the question
     text : the answer for a terminal; None for its sheet
     kept : the customers that the answer shows; None where it shows none
     evidence : what stands behind its figures; None where it has none that can be opened
@@ -179,7 +189,7 @@ class Answering(Generic[Q, A]):
     as_json: Callable[[Workspace, A, Window], BaseModel]
     shape: type[BaseModel]
     sheet: Callable[[Workspace, A], Sheet]
-    file_name: Callable[[Q], str]
+    file_name: str | Callable[[Q], str]
     text: Callable[[A], str] | None = None
     kept: Callable[[A], Kept] | None = None
     evidence: Evidence[Any, Any] | None = None
@@ -187,6 +197,10 @@ class Answering(Generic[Q, A]):
     files: Mapping[str, AnswerFile] = field(default_factory=dict)
     one: One[A] | None = None
     read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
+
+    def called(self, question: Q) -> str:
+        """What a file of the answer is called, without its ending."""
+        return self.file_name if isinstance(self.file_name, str) else self.file_name(question)
 
     def asked(self, workspace: Workspace, book: BookRow, question: Q, today: dt.date) -> A:
         """The answer to a question of a book."""

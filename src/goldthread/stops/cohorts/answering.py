@@ -13,12 +13,12 @@ from goldthread.stops.cohorts.recount import recount_cohort_figure
 from goldthread.stops.cohorts.shape import CohortsShape
 from goldthread.stops.cohorts.sheet import cohort_sheet
 from goldthread.stops.cohorts.text import cohort_text
-from goldthread.stops.stop import Answering, Evidence
+from goldthread.stops.stop import Answering, Evidence, whole
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "cohorts": Answering[CohortQuestion, CohortAnswer](
         ask=ask_cohorts,
-        as_json=lambda _workspace, answer, _window: CohortsShape.of(answer),
+        as_json=whole(CohortsShape.of),
         shape=CohortsShape,
         sheet=cohort_sheet,
         file_name=lambda question: f"cohorts-by-{question.period}",

@@ -21,7 +21,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         as_json=CustomerShape.of,
         shape=CustomerShape,
         sheet=customer_sheet,
-        file_name=lambda _question: "thread",
+        file_name="thread",
         kept=lambda answer: Kept(np.array([answer.place]), answer.page.name or answer.page.keys[0]),
         read=read_for_one,
     )

@@ -37,7 +37,7 @@ from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer, ask_o
 from goldthread.stops.followup.worked_shape import OneMemberShape, OutcomesShape, WorkedListShape
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
 from goldthread.stops.sentences.sentence import sentences
-from goldthread.stops.stop import AnswerFile, Answering, Evidence, One
+from goldthread.stops.stop import AnswerFile, Answering, Evidence, One, whole, windowed
 from goldthread.workspace import Workspace
 
 
@@ -55,10 +55,10 @@ def _worked_phone_sheet(_workspace: Workspace, answer: WorkedAnswer) -> bytes:
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "follow-up": Answering[FollowUpQuestion, FollowUpAnswer](
         ask=ask_follow_up,
-        as_json=lambda _workspace, answer, window: FollowUpShape.of(answer, window),
+        as_json=windowed(FollowUpShape.of),
         shape=FollowUpShape,
         sheet=follow_up_sheet,
-        file_name=lambda _question: "follow-up",
+        file_name="follow-up",
         evidence=Evidence(
             FollowUpFigureName,
             evidence.follow_up_counted,
@@ -74,7 +74,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "standing": Answering[StandingQuestion, StandingAnswer](
         ask=ask_standing,
-        as_json=lambda _workspace, answer, _window: StandingShape.of(answer),
+        as_json=whole(StandingShape.of),
         shape=StandingShape,
         sheet=standing_sheet,
         file_name=lambda question: f"standings-by-{question.over}" if question.over else "standings",
@@ -88,10 +88,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "lapse-curve": Answering[LapseCurveQuestion, LapseCurveAnswer](
         ask=ask_lapse_curve,
-        as_json=lambda _workspace, answer, _window: LapseCurveShape.of(answer),
+        as_json=whole(LapseCurveShape.of),
         shape=LapseCurveShape,
         sheet=lapse_curve_sheet,
-        file_name=lambda _question: "lapse-curve",
+        file_name="lapse-curve",
         evidence=Evidence(
             LapseCurveFigureName,
             evidence.lapse_curve_counted,
@@ -102,10 +102,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "worked": Answering[WorkedQuestion, WorkedAnswer](
         ask=ask_worked,
-        as_json=lambda _workspace, answer, window: WorkedListShape.of(answer, window),
+        as_json=windowed(WorkedListShape.of),
         shape=WorkedListShape,
         sheet=worked_sheet,
-        file_name=lambda _question: "worked-list",
+        file_name="worked-list",
         evidence=Evidence(
             WorkedFigureName,
             worked_evidence.worked_counted,
@@ -127,10 +127,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "outcomes": Answering[OutcomesQuestion, OutcomesAnswer](
         ask=ask_outcomes,
-        as_json=lambda _workspace, answer, _window: OutcomesShape.of(answer),
+        as_json=whole(OutcomesShape.of),
         shape=OutcomesShape,
         sheet=outcomes_sheet,
-        file_name=lambda _question: "list-outcomes",
+        file_name="list-outcomes",
     ),
 }
 STEPS = followup_steps

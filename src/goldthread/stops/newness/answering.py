@@ -12,12 +12,12 @@ from goldthread.stops.newness.question import NewnessFigureName, NewnessQuestion
 from goldthread.stops.newness.recount import recount_newness_figure
 from goldthread.stops.newness.shape import NewnessShape
 from goldthread.stops.newness.sheet import newness_sheet
-from goldthread.stops.stop import Answering, Evidence
+from goldthread.stops.stop import Answering, Evidence, whole
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "newness": Answering[NewnessQuestion, NewnessAnswer](
         ask=ask_newness,
-        as_json=lambda _workspace, answer, _window: NewnessShape.of(answer),
+        as_json=whole(NewnessShape.of),
         shape=NewnessShape,
         sheet=newness_sheet,
         file_name=lambda question: f"new-and-returning-by-{question.period}",

@@ -10,15 +10,15 @@ from goldthread.stops.overview.question import SummaryQuestion
 from goldthread.stops.overview.shape import SummaryShape
 from goldthread.stops.overview.sheet import HTML_TYPE, summary_html, summary_sheet, summary_text
 from goldthread.stops.step import no_steps
-from goldthread.stops.stop import AnswerFile, Answering
+from goldthread.stops.stop import AnswerFile, Answering, whole
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "summary": Answering[SummaryQuestion, SummaryAnswer](
         ask=ask_summary,
-        as_json=lambda _workspace, answer, _window: SummaryShape.of(answer),
+        as_json=whole(SummaryShape.of),
         shape=SummaryShape,
         sheet=summary_sheet,
-        file_name=lambda _question: "how-the-book-stands",
+        file_name="how-the-book-stands",
         text=summary_text,
         files={"letter": AnswerFile("html", HTML_TYPE, summary_html)},
     )

@@ -34,15 +34,15 @@ from goldthread.stops.rhythm.question import (
 from goldthread.stops.rhythm.shape import NextOrderShape, OrderCountsShape
 from goldthread.stops.rhythm.sheet import counts_sheet, due_sheet, gaps_sheet, next_order_sheet
 from goldthread.stops.rhythm.words import BY
-from goldthread.stops.stop import AnswerFile, Answering, Evidence
+from goldthread.stops.stop import AnswerFile, Answering, Evidence, whole, windowed
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "counts": Answering[CountsQuestion, CountsAnswer](
         ask=ask_counts,
-        as_json=lambda _workspace, answer, _window: OrderCountsShape.of(answer),
+        as_json=whole(OrderCountsShape.of),
         shape=OrderCountsShape,
         sheet=counts_sheet,
-        file_name=lambda _question: "order-counts",
+        file_name="order-counts",
         evidence=Evidence(
             CountsFigureName,
             evidence.counts_counted,
@@ -53,7 +53,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "gaps": Answering[GapsQuestion, GapsAnswer](
         ask=ask_gaps,
-        as_json=lambda _workspace, answer, window: GapsShape.of(answer, window),
+        as_json=windowed(GapsShape.of),
         shape=GapsShape,
         sheet=gaps_sheet,
         file_name=lambda question: f"gaps-by-{question.by if question.by in BY else 'label'}",
@@ -63,7 +63,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "next-order": Answering[NextOrderQuestion, NextOrderAnswer](
         ask=ask_next_order,
-        as_json=lambda _workspace, answer, _window: NextOrderShape.of(answer),
+        as_json=whole(NextOrderShape.of),
         shape=NextOrderShape,
         sheet=next_order_sheet,
         file_name=lambda question: f"time-to-next-after-order-{question.step}",
@@ -77,10 +77,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "due": Answering[DueQuestion, DueAnswer](
         ask=ask_due,
-        as_json=lambda _workspace, answer, window: DueShape.of(answer, window),
+        as_json=windowed(DueShape.of),
         shape=DueShape,
         sheet=due_sheet,
-        file_name=lambda _question: "who-is-due",
+        file_name="who-is-due",
         evidence=Evidence(
             DueFigureName, evidence.due_counted, evidence.open_due, evidence.due_words, recount.recount_due
         ),

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from goldthread.stops.reading import Read
-from goldthread.stops.stop import Answering, Evidence, Kept
+from goldthread.stops.stop import Answering, Evidence, Kept, whole, windowed
 from goldthread.stops.threads.answer import (
     FiguresAnswer,
     Listing,
@@ -37,7 +37,7 @@ from goldthread.workspace import Workspace
 
 
 def _list(
-    ask: Callable[[Workspace, Read, Any], Listing], file_name: Callable[[Any], str]
+    ask: Callable[[Workspace, Read, Any], Listing], file_name: str | Callable[[Any], str]
 ) -> Answering[ListedQuestion, Listing]:
     return Answering(
         ask=ask,
@@ -50,31 +50,31 @@ def _list(
 
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
-    "customers": _list(list_customers, lambda _question: "customers"),
+    "customers": _list(list_customers, "customers"),
     "loom": Answering[LoomQuestion, LoomAnswer](
         ask=ask_loom,
-        as_json=lambda _workspace, answer, _window: LoomShape.of(answer),
+        as_json=whole(LoomShape.of),
         shape=LoomShape,
         sheet=loom_sheet,
-        file_name=lambda _question: "threads",
+        file_name="threads",
         evidence=Evidence(LoomFigureName, loom_counted, open_loom, loom_words, recount_loom),
     ),
     "nth": _list(list_nth, lambda question: f"{question.rank}-orders"),
-    "orders": _list(list_every_order, lambda _question: "orders-with-their-threads"),
-    "backdated": _list(list_backdated, lambda _question: "backdated"),
+    "orders": _list(list_every_order, "orders-with-their-threads"),
+    "backdated": _list(list_backdated, "backdated"),
     "figures": Answering[FiguresQuestion, FiguresAnswer](
         ask=ask_figures,
         as_json=lambda workspace, answer, _window: FiguresShape.of(workspace, answer),
         shape=FiguresShape,
         sheet=figures_sheet,
-        file_name=lambda _question: "figures",
+        file_name="figures",
     ),
     "pairs": Answering[PairsQuestion, PairsAnswer](
         ask=ask_pairs,
-        as_json=lambda _workspace, answer, window: PairsShape.of(answer, window),
+        as_json=windowed(PairsShape.of),
         shape=PairsShape,
         sheet=pairs_sheet,
-        file_name=lambda _question: "pairs",
+        file_name="pairs",
     ),
 }
 STEPS = thread_steps

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from goldthread.stops.stop import Answering, Evidence
+from goldthread.stops.stop import Answering, Evidence, whole, windowed
 from goldthread.stops.worth import bought, evidence, recount
 from goldthread.stops.worth.answer import (
     CompareAnswer,
@@ -50,7 +50,7 @@ def _if_or_not(question: WorthQuestion) -> str:
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "worth": Answering[WorthQuestion, WorthAnswer](
         ask=ask_worth,
-        as_json=lambda _workspace, answer, _window: WorthShape.of(answer),
+        as_json=whole(WorthShape.of),
         shape=WorthShape,
         sheet=worth_sheet,
         file_name=_if_or_not,
@@ -64,7 +64,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "payback": Answering[PaybackQuestion, PaybackAnswer](
         ask=ask_payback,
-        as_json=lambda _workspace, answer, _window: PaybackShape.of(answer),
+        as_json=whole(PaybackShape.of),
         shape=PaybackShape,
         sheet=payback_sheet,
         file_name=lambda question: f"payback-by-{question.period}",
@@ -78,10 +78,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "spend": Answering[SpendQuestion, SpendAnswer](
         ask=ask_spend,
-        as_json=lambda _workspace, answer, window: SpendShape.of(answer, window),
+        as_json=windowed(SpendShape.of),
         shape=SpendShape,
         sheet=spend_sheet,
-        file_name=lambda _question: "spend-and-new-customers",
+        file_name="spend-and-new-customers",
         evidence=Evidence(
             SpendFigureName,
             evidence.spend_counted,
@@ -92,10 +92,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "compare": Answering[CompareQuestion, CompareAnswer](
         ask=ask_compare,
-        as_json=lambda _workspace, answer, _window: CompareShape.of(answer),
+        as_json=whole(CompareShape.of),
         shape=CompareShape,
         sheet=compare_sheet,
-        file_name=lambda _question: "compared-by-age",
+        file_name="compared-by-age",
         evidence=Evidence(
             CompareFigureName,
             evidence.compare_counted,
@@ -106,7 +106,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "bought": Answering[BoughtQuestion, bought.BoughtAnswer](
         ask=bought.ask_bought,
-        as_json=lambda _workspace, answer, window: BoughtShape.of(answer, window),
+        as_json=windowed(BoughtShape.of),
         shape=BoughtShape,
         sheet=bought_sheet,
         file_name=lambda question: f"revenue-by-{question.by}",
@@ -120,10 +120,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "leads-to": Answering[LeadsToQuestion, bought.LeadsToAnswer](
         ask=bought.ask_leads_to,
-        as_json=lambda _workspace, answer, _window: LeadsToShape.of(answer),
+        as_json=whole(LeadsToShape.of),
         shape=LeadsToShape,
         sheet=leads_to_sheet,
-        file_name=lambda _question: "what-first-purchases-lead-to",
+        file_name="what-first-purchases-lead-to",
         evidence=Evidence(
             LeadsToFigureName,
             bought.leads_to_counted,
@@ -134,10 +134,10 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
     ),
     "top-customers": Answering[TopCustomersQuestion, TopCustomersAnswer](
         ask=ask_top_customers,
-        as_json=lambda _workspace, answer, window: TopCustomersShape.of(answer, window),
+        as_json=windowed(TopCustomersShape.of),
         shape=TopCustomersShape,
         sheet=top_customers_sheet,
-        file_name=lambda _question: "customers-by-revenue",
+        file_name="customers-by-revenue",
         evidence=Evidence(
             TopCustomersFigureName,
             evidence.top_counted,
