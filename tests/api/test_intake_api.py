@@ -7,10 +7,12 @@ import json
 import time
 import unittest
 from typing import Any
+from unittest import mock
 
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import TestResponse, encode_multipart
 
+from goldthread.api import security
 from tests.support.api import ApiCase
 from tests.support.sharing import new_book
 
@@ -262,6 +264,13 @@ class Intake(ApiCase):
 
     def test_a_file_beyond_the_limit_is_refused(self) -> None:
         self.problem(self.send("x" * 9 * 1024 * 1024), 413)
+
+    def test_what_is_no_file_is_never_large(self) -> None:
+        with mock.patch.object(security, "BODY_BYTES_MOST", 1_000):
+            long = {"upload": "x" * 2_000, "source": "web", "kind": "orders"}
+            told = self.problem(self.changed("POST", f"{self.into}/deliveries", json=long), 413)
+            self.assertEqual(told["remedy"], "Send less at once.")
+            self.sent("no;customer;on;sum\nA-1;C-1;2024-01-05;10\n" * 100)
 
     def test_a_reading_that_lacks_a_column_is_told_before_any_work(self) -> None:
         sent = self.sent("no;on;sum\nA-1;2024-01-05;10\n")

@@ -5,13 +5,14 @@ from __future__ import annotations
 import logging
 from http import HTTPStatus
 
-from flask import Flask, Response
+from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFError
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from goldthread.actions.faults import in_our_words
+from goldthread.api.security import FILES_TYPE
 from goldthread.api.shapes.books import ProblemDetails
 from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
 from goldthread.settings import Settings
@@ -75,6 +76,8 @@ def tell_problems(app: Flask, settings: Settings) -> None:
 
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(_: RequestEntityTooLarge) -> Response:
+        if request.mimetype != FILES_TYPE:
+            return ours(TooLarge("So much is taken as a file only.", remedy="Send less at once."))
         limit = settings.upload_limit_mib
         return ours(TooLarge(f"The file is larger than {limit} MiB.", remedy="Import it with goldthread deliver."))
 

@@ -6,10 +6,11 @@ import secrets
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, request
+from flask import Flask, Response, current_app, request
 from flask_wtf.csrf import CSRFProtect
 from werkzeug.exceptions import Forbidden
 
+from goldthread.core.limits import BODY_BYTES_MOST
 from goldthread.settings import Settings, private_folder
 
 CONTENT_POLICY = "; ".join(
@@ -25,6 +26,8 @@ CONTENT_POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
+FILES_TYPE = "multipart/form-data"
+"""The type of requests that send files."""
 _OF_OURSELVES = ("same-origin", "none")
 """What a browser says of a request of our own page, and of one that somebody typed."""
 
@@ -42,6 +45,7 @@ def secure(app: Flask, settings: Settings) -> None:
         MAX_CONTENT_LENGTH=settings.upload_limit_mib * 1024 * 1024,
         TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", settings.host],
     )
+    app.before_request(_bound_body)
     app.before_request(_refuse_other_sites)
     CSRFProtect(app)
     app.after_request(_headers)
@@ -62,6 +66,12 @@ def kept_secret(file: Path) -> str:
         finally:
             unfinished.unlink()
     return file.read_text(encoding="ascii")
+
+
+def _bound_body() -> None:
+    """Files alone may be large: they go to disk as they arrive, everything else into memory."""
+    if request.mimetype != FILES_TYPE:
+        request.max_content_length = min(BODY_BYTES_MOST, current_app.config["MAX_CONTENT_LENGTH"])
 
 
 def _refuse_other_sites() -> None:

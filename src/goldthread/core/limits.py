@@ -41,6 +41,8 @@ ORDER_COUNTS_MOST = 100
 """Numbers of orders, and steps from one order to the next, that a question distinguishes."""
 CALENDAR_ENTRIES_MOST = 5_000
 """Entries of one calendar: more are no help to anybody, and calendars are slow to take them."""
+BODY_BYTES_MOST = 16 << 20
+"""Bytes of one request that is not a file."""
 LARGEST_REPLY_BYTES = 8 << 20
 """A reply that is larger goes out piece by piece where it can, and is not kept."""
 SAID_OF_MOST = 20
