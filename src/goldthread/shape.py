@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable
+from decimal import Decimal
 from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
@@ -16,9 +17,19 @@ Id = Annotated[int, Field(ge=0, lt=2**63)]
 """The number of something on record."""
 Place = Annotated[int, Field(ge=0, lt=2**31)]
 """A place in a list."""
-AmountText = Annotated[str, BeforeValidator(amount_text)]
-"""An amount as plain text."""
-Moment = Annotated[dt.datetime, BeforeValidator(lambda moment: moment.replace(tzinfo=dt.UTC))]
+
+
+def _plain(amount: object) -> object:
+    return amount_text(amount) if isinstance(amount, Decimal) else amount
+
+
+def _in_utc(moment: object) -> object:
+    return moment.replace(tzinfo=dt.UTC) if isinstance(moment, dt.datetime) else moment
+
+
+AmountText = Annotated[str, BeforeValidator(_plain)]
+"""An amount of the record as plain text."""
+Moment = Annotated[dt.datetime, BeforeValidator(_in_utc)]
 """A moment of the record, which are all in UTC."""
 
 
