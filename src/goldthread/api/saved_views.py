@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from itertools import groupby
 
 from flask import Response
@@ -10,11 +9,10 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from goldthread.actions import books, saved_views
-from goldthread.actions.saved_views import SavedRow
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, seen_version
 from goldthread.api.shapes.books import BookPath
-from goldthread.shape import Id, Shape
+from goldthread.shape import Id, Moment, Shape
 from goldthread.stops.registry import STOPS
 from goldthread.stops.saved import question_of
 from goldthread.workspace import Workspace
@@ -41,18 +39,7 @@ class VersionShape(Shape):
     stop: str
     query: str
     words: str
-    saved_at: dt.datetime
-
-    @classmethod
-    def of(cls, row: SavedRow) -> VersionShape:
-        return cls(
-            id=row.id,
-            version=row.version,
-            stop=row.stop,
-            query=row.query,
-            words=row.words,
-            saved_at=row.saved_at.replace(tzinfo=dt.UTC),
-        )
+    saved_at: Moment
 
 
 class SavedViewShape(Shape):
@@ -73,7 +60,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     def listed(book_id: int, status: int = 200) -> Response:
         rows = saved_views.list_saved(workspace, books.find_book(workspace, book_id))
         views = [
-            SavedViewShape(name=name, versions=[VersionShape.of(row) for row in versions])
+            SavedViewShape(name=name, versions=VersionShape.each_of(versions))
             for name, versions in groupby(rows, key=lambda row: row.name)
         ]
         return reply(SavedViewsShape(views=views), status)

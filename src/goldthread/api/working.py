@@ -32,7 +32,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         """Put down what was done about a member. Of every field the last word stands; nothing is lost."""
         book = books.find_book(workspace, path.book)
         action, entry = working.work_member(workspace, book, path.list, path.customer, body.done, body.by)
-        return reply(WorkedShape(action=action, entry=EntryShape.of(entry)))
+        return reply(WorkedShape(action=action, entry=EntryShape.like(entry)))
 
     @api.post("/undo", responses={200: UndoneShape})
     def undo_work(path: ListPath, body: UndoBody) -> Response:

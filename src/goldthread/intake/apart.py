@@ -42,7 +42,7 @@ def read_pieces_apart(
     file: DelimitedFile, reading: Reading, currency: str, zone: ZoneInfo, advance: Callable[[int], None]
 ) -> Generator[Piece]:
     """As `read_pieces`, by another process. It ends with the iteration, however that ends."""
-    with closing(_asked(advance, _read_pieces, file.path, file, reading, currency, zone.key)) as answers:
+    with closing(_asked(advance, file.path, _read_pieces, file, reading, currency, zone.key)) as answers:
         yield from answers
 
 
@@ -51,20 +51,21 @@ def survey_apart(path: Path, typed: bool, progress: Progress) -> Surveyed:
     with turn(progress):
         with path.open("rb") as file:
             expected = line_estimate(file.read(_CHUNK), path.stat().st_size)
-        return cast("Surveyed", _answer(_telling(progress, expected), _survey, path, typed))
+        return cast("Surveyed", _answer(_telling(progress, expected), path, _survey, path, typed))
 
 
 def _telling(progress: Progress, expected: int) -> Callable[[int], None]:
     return lambda rows: progress("looking", rows, max(rows, expected))
 
 
-def _answer(advance: Callable[[int], None], task: Callable[..., Any], *arguments: Any) -> Any:
-    with closing(_asked(advance, task, *arguments)) as answers:
+def _answer(advance: Callable[[int], None], path: Path, task: Callable[..., Any], *arguments: Any) -> Any:
+    with closing(_asked(advance, path, task, *arguments)) as answers:
         return next(answers)
 
 
-def _asked(advance: Callable[[int], None], task: Callable[..., Any], path: Path, *arguments: Any) -> Generator[Any]:
-    """What a task gives of a file, one by one. ``advance`` is called with the rows done, also while nothing comes."""
+def _asked(advance: Callable[[int], None], path: Path, task: Callable[..., Any], *arguments: Any) -> Generator[Any]:
+    """What a task gives of a file, one by one; how large that is bounds the task. ``advance`` is called with the rows
+    done, also while nothing comes."""
     with subprocess.Popen(
         [sys.executable, "-m", "goldthread.intake.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     ) as reader:
@@ -76,7 +77,7 @@ def _asked(advance: Callable[[int], None], task: Callable[..., Any], path: Path,
 
         try:
             with question:
-                pickle.dump((task.__name__, path, arguments), question)
+                pickle.dump((task.__name__, path.stat().st_size, arguments), question)
             for what, sent in _frames(answers.fileno(), wait):
                 if what == _PROGRESS:
                     behind = sent
@@ -112,8 +113,8 @@ def _frames(stream: int, wait: Callable[[], None]) -> Iterator[tuple[str, Any]]:
 
 def main(question: IO[bytes], answers: IO[bytes]) -> None:
     """Do what is asked for, and give it piece by piece; then that it ended, and by what error."""
-    name, path, arguments = pickle.load(question)  # noqa: S301 - written by our own process
-    bound_this_process(content_bytes=path.stat().st_size)
+    name, content_bytes, arguments = pickle.load(question)  # noqa: S301 - written by our own process
+    bound_this_process(content_bytes=content_bytes)
     # rows are lists by the ten thousand, none of them in a circle: looking through them all takes a fifth of the time
     gc.set_threshold(_COLLECT_AFTER)
 
@@ -124,7 +125,7 @@ def main(question: IO[bytes], answers: IO[bytes]) -> None:
 
     ending: GoldThreadError | None = None
     try:
-        for answer in _TASKS[name](lambda rows: send(_PROGRESS, rows), path, *arguments):
+        for answer in _TASKS[name](lambda rows: send(_PROGRESS, rows), *arguments):
             send(_ANSWER, answer)
     except GoldThreadError as error:
         ending = error
@@ -137,7 +138,7 @@ def main(question: IO[bytes], answers: IO[bytes]) -> None:
 
 
 def _read_pieces(
-    advance: Callable[[int], None], _path: Path, file: DelimitedFile, reading: Reading, currency: str, zone: str
+    advance: Callable[[int], None], file: DelimitedFile, reading: Reading, currency: str, zone: str
 ) -> Iterator[Piece]:
     return read_pieces(file, reading, currency, ZoneInfo(zone), advance)
 

@@ -40,7 +40,7 @@ class MessageShape(Shape):
 
     @classmethod
     def of(cls, message: Message) -> MessageShape:
-        return cls.like(message, customer=message.customer_id, blank=list(message.blank))
+        return cls.like(message, customer=message.customer_id)
 
 
 class LeftOutShape(Shape):

@@ -132,16 +132,9 @@ class CustomerShape(AnswerShape):
             offset=window.offset,
             knots=KnotShape.list_of(page.knots),
             orders=[
-                ThreadOrderShape.like(
-                    order,
-                    gap=order.gap_days,
-                    order=OrderShownShape.like(order.detail),
-                    own=OwnCellShape.each_of(order.own),
-                )
+                ThreadOrderShape.like(order, gap=order.gap_days, order=order.detail)
                 for order in latest_orders(workspace, answer, window.offset, window.limit)
             ],
-            payments=PaymentShape.each_of(page.payments),
-            events=EventShape.each_of(page.events),
             contacts=[ContactMadeShape.like(contact, date=contact.on) for contact in page.contacts],
         )
 

@@ -19,7 +19,6 @@ from goldthread.stops.followup.worked import Compared, OutcomesAnswer, WorkedAns
 from goldthread.stops.sentences.chance import number
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.store.working import Entry
 from goldthread.workspace import Workspace
 
 
@@ -34,11 +33,7 @@ class EntryShape(Shape):
     note: str
     held_back: bool
     changed_by: str
-    changed_at: dt.datetime | None
-
-    @classmethod
-    def of(cls, entry: Entry) -> EntryShape:
-        return cls.like(entry, changed_at=None if entry.changed_at is None else entry.changed_at.replace(tzinfo=dt.UTC))
+    changed_at: Moment | None
 
 
 class MemberShape(Shape):
@@ -215,7 +210,7 @@ def _members(answer: WorkedAnswer, places: NDArray[np.int64]) -> list[MemberShap
     return [
         MemberShape(
             row=row,
-            entry=EntryShape.of(worked.entries[place]),
+            entry=EntryShape.like(worked.entries[place]),
             ordered_on=None if found.ordered_day[place] == NO_DAY else to_date(int(found.ordered_day[place])),
             after_days=None
             if found.ordered_day[place] == NO_DAY
