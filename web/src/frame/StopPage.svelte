@@ -51,13 +51,22 @@
   /** The view whose answer is here: the one before, while the next one's is under way. */
   const view = $derived(loaded[asked.name ?? '']);
   const answer = $derived(view?.meanwhile?.() ?? asked.answer);
-  const given = $derived({
-    book,
-    name: asked.name ?? '',
-    answer: answer as Answered,
+  /** Each on its own: an answer that pales is not drawn anew. */
+  const given = {
+    get book() {
+      return book;
+    },
+    get name() {
+      return asked.name ?? '';
+    },
+    get answer() {
+      return answer as Answered;
+    },
     rows: asked,
-    stale: asked.stale,
-  });
+    get stale() {
+      return asked.stale;
+    },
+  };
   const problem = $derived(isUnloaded ? UNLOADED : asked.problem);
   const opened = $derived(
     question.figure &&
