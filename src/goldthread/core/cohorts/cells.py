@@ -14,6 +14,10 @@ from goldthread.core.threads.gaps import first_days, first_orders
 Int64s = NDArray[np.int64]
 
 Cells = NDArray[np.uint16] | NDArray[np.int32]
+FirstDays = tuple[Int64s, Int64s]
+"""The earliest and the latest day of the first orders of each cohort; int64, shape (cohorts,)."""
+NO_FIRST = np.iinfo(np.int64).max, np.iinfo(np.int64).min
+"""In `FirstDays`: of a cohort that has nobody."""
 
 
 @kept
@@ -71,47 +75,55 @@ def shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
 
 
 def cell_states(
-    book: OrderBook,
     period: Period,
     age_kind: AgeKind,
     first_cohort: int,
     shape: tuple[int, int],
     as_of_day: int,
-    among: NDArray[np.bool_] | None = None,
+    first_days_between: FirstDays | None,
 ) -> NDArray[np.uint8]:
-    """`CellState` of each cell; uint8. ``among`` : bool, shape (ordering customers,); by whose first orders elapsed
-    ages are over, all without."""
+    """`CellState` of each cell; uint8. ``first_days_between`` : by which elapsed ages are over."""
     rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
-    if age_kind is AgeKind.CALENDAR:
+    if first_days_between is None:
         begins = period_start(first_cohort + rows + ages, period)
         ends = period_end(first_cohort + rows + ages, period)
     else:
-        length = ELAPSED_DAYS[period]
-        if among is None:
-            key = ("first days", period)
-            earliest, latest = book.derived(key, lambda: _first_day_range(book, period, first_cohort, shape[0]))
-        else:
-            earliest, latest = _first_day_range(book, period, first_cohort, shape[0], among)
-        begins = earliest[:, None] + ages * length
-        ends = latest[:, None] + (ages + 1) * length - 1
+        length, (earliest, latest) = ELAPSED_DAYS[period], first_days_between
+        own = period_start(first_cohort + np.arange(shape[0]), period)
+        nobody = latest < earliest
+        begins = np.where(nobody, own, earliest)[:, None] + ages * length
+        ends = np.where(nobody, own, latest)[:, None] + (ages + 1) * length - 1
     state = np.full(shape, CellState.PARTIAL, np.uint8)
     state[ends <= as_of_day] = CellState.COMPLETE
     state[begins > as_of_day] = CellState.NOT_YET
     return state
 
 
-def _first_day_range(
+def first_days_of(
+    book: OrderBook,
+    period: Period,
+    age_kind: AgeKind,
+    first_cohort: int,
+    cohorts: int,
+    among: NDArray[np.bool_] | None = None,
+) -> FirstDays | None:
+    """Between which days the first orders of each cohort lie, `NO_FIRST` where it has nobody; None for calendar ages,
+    which do not ask. ``among`` : bool, shape (ordering customers,); all without."""
+    if age_kind is AgeKind.CALENDAR:
+        return None
+    if among is None:
+        return book.derived(("first days", period), lambda: _first_days_of(book, period, first_cohort, cohorts))
+    return _first_days_of(book, period, first_cohort, cohorts, among)
+
+
+def _first_days_of(
     book: OrderBook, period: Period, first_cohort: int, cohorts: int, among: NDArray[np.bool_] | None = None
-) -> tuple[Int64s, Int64s]:
-    """Earliest and latest first-order day of each cohort; of an empty cohort, its own first day."""
+) -> FirstDays:
     row = first_periods(book, period) - np.int32(first_cohort)
     day = first_days(book).astype(np.int64)
     if among is not None:
         row, day = row[among], day[among]
-    beyond = np.iinfo(np.int64)
-    earliest, latest = np.full(cohorts, beyond.max), np.full(cohorts, beyond.min)
+    earliest, latest = (np.full(cohorts, nobody) for nobody in NO_FIRST)
     np.minimum.at(earliest, row, day)
     np.maximum.at(latest, row, day)
-    nobody = latest < earliest
-    own = period_start(first_cohort + np.arange(cohorts), period)
-    return np.where(nobody, own, earliest), np.where(nobody, own, latest)
+    return earliest, latest

@@ -21,11 +21,23 @@ from goldthread.core.book.periods import CellState, period_label
 from goldthread.core.book.summing import AmountBlocks, blocks_of, count_and_sum
 from goldthread.core.book.thinned import Beginning
 from goldthread.core.choices import AgeKind, Period
-from goldthread.core.cohorts.cells import Cells, again_at, age_count, cell_states, cells_of, first_periods, shown_again
+from goldthread.core.cohorts.cells import (
+    NO_FIRST,
+    Cells,
+    FirstDays,
+    again_at,
+    age_count,
+    cell_states,
+    cells_of,
+    first_days_of,
+    first_periods,
+    shown_again,
+)
 from goldthread.core.cohorts.reach import Reach, reach_of, reaching
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.limits import CELLS_MOST, limit_cells
+from goldthread.core.parts import Together
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
@@ -43,9 +55,10 @@ class CohortCounts:
     customers : distinct customers with at least one order in the cell
     orders : orders in the cell
     revenue_minor : sum of their amounts, ten-thousandths of the currency unit
-    state : `CellState` of each cell
+    as_of_day : days since 1970-01-01
     reach : gives, when it is first needed, the customers by the age of their latest order, and by the age of the first
         one they placed at age 1 or later
+    first_days : between which days the first orders of each cohort lie, where ages are elapsed
     """
 
     period: Period
@@ -55,8 +68,40 @@ class CohortCounts:
     customers: Int64s
     orders: Int64s
     revenue_minor: Int64s
-    state: NDArray[np.uint8]
+    as_of_day: int
     reach: Callable[[], Reach]
+    first_days: FirstDays | None
+
+    def __add__(self, other: CohortCounts) -> CohortCounts:
+        """The same question of two parts of a book."""
+        if not (self.cohort_count and other.cohort_count):
+            return self if self.cohort_count else other
+        on = Together.by_period((self.first_cohort, self.cohort_count), (other.first_cohort, other.cohort_count))
+        between = None
+        if self.first_days and other.first_days:
+            merging = zip(self.first_days, other.first_days, (np.minimum, np.maximum), NO_FIRST, strict=True)
+            earliest, latest = (on.of(one, another, how, nobody) for one, another, how, nobody in merging)
+            between = earliest, latest
+        return CohortCounts(
+            self.period,
+            self.age_kind,
+            int(on.keys[0]),
+            on.of(self.size, other.size),
+            on.of(self.customers, other.customers),
+            on.of(self.orders, other.orders),
+            on.of(self.revenue_minor, other.revenue_minor),
+            self.as_of_day,
+            lambda: Reach(
+                on.of(self.reached.latest, other.reached.latest), on.of(self.reached.returned, other.reached.returned)
+            ),
+            between,
+        )
+
+    @cached_property
+    def state(self) -> NDArray[np.uint8]:
+        """`CellState` of each cell; uint8, shape (cohorts, ages)."""
+        shape = (self.cohort_count, self.age_count)
+        return cell_states(self.period, self.age_kind, self.first_cohort, shape, self.as_of_day, self.first_days)
 
     @property
     def cohort_count(self) -> int:
@@ -92,23 +137,24 @@ class CohortCounts:
     def still_buying(self) -> Int64s:
         """Customers with at least one order at this age or any later one that has begun; int64, shape (cohorts,
         ages)."""
-        later: Int64s = self._reached.latest[:, ::-1].cumsum(axis=1)[:, ::-1]
+        later: Int64s = self.reached.latest[:, ::-1].cumsum(axis=1)[:, ::-1]
         return later
 
     @cached_property
     def came_back_by(self) -> Int64s:
         """Customers with at least one order at an age from 1 to this one; int64, shape (cohorts, ages)."""
-        by: Int64s = self._reached.returned.cumsum(axis=1)
+        by: Int64s = self.reached.returned.cumsum(axis=1)
         return by
 
     @property
     def came_back(self) -> Int64s:
         """Customers with an order at any age from 1 on, counted afresh and never summed; int64, shape (cohorts,)."""
-        ever: Int64s = self._reached.returned.sum(axis=1)
+        ever: Int64s = self.reached.returned.sum(axis=1)
         return ever
 
     @cached_property
-    def _reached(self) -> Reach:
+    def reached(self) -> Reach:
+        """What `reach` gives."""
         return self.reach()
 
 
@@ -170,9 +216,9 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
     book, as_of_day = history.book, history.rule.as_of_day
     if book.order_count == 0:
         empty = np.zeros((0, 0), np.int64)
-        nobody, nothing = np.zeros(0, np.int64), empty.astype(np.uint8)
+        nobody = np.zeros(0, np.int64)
         return CohortTable(
-            period, age_kind, 0, nobody, empty, empty, empty, nothing, lambda: Reach(empty, empty), history
+            period, age_kind, 0, nobody, empty, empty, empty, as_of_day, lambda: Reach(empty, empty), None, history
         )
     first_period = first_periods(book, period)
     first_cohort, last_cohort = int(first_period.min()), int(first_period.max())
@@ -194,8 +240,9 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         customers.reshape(shape),
         orders.reshape(shape),
         revenue.reshape(shape),
-        cell_states(book, period, age_kind, first_cohort, shape, as_of_day),
+        as_of_day,
         lambda: reach_of(reaching(history, period, age_kind, ages), shape),
+        first_days_of(book, period, age_kind, first_cohort, cohorts),
         history,
     )
 
@@ -296,11 +343,10 @@ def split_table(
     customers, orders, revenue = customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
     reached = reaching(history, table.period, table.age_kind, ages)
 
-    def state(group: int) -> NDArray[np.uint8]:
-        if not each_by_itself or table.age_kind is AgeKind.CALENDAR:
-            return table.state
-        as_of, place = history.rule.as_of_day, (table.period, table.age_kind, table.first_cohort)
-        return cell_states(book, *place, (cohorts, ages), as_of, own == group)
+    def first_days(group: int) -> FirstDays | None:
+        if not each_by_itself:
+            return table.first_days
+        return first_days_of(book, table.period, table.age_kind, table.first_cohort, cohorts, own == group)
 
     def counts(group: int) -> CohortCounts:
         return CohortCounts(
@@ -311,8 +357,9 @@ def split_table(
             customers[group],
             orders[group],
             revenue[group],
-            state(group),
+            table.as_of_day,
             lambda: reach_of(reached.among(codes == group), (cohorts, ages)),
+            first_days(group),
         )
 
     return [counts(group) for group in range(groups)]

@@ -12,6 +12,7 @@ from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import months_before
 from goldthread.core.history.known import expected_before_days
 from goldthread.core.history.lapse import LapseRule
+from goldthread.core.parts import Together
 from goldthread.core.threads.gaps import NO_GAP, first_orders, gap_days
 
 Int64s = NDArray[np.int64]
@@ -25,6 +26,14 @@ class Parts:
     new: Int64s
     returning: Int64s
     won_back: Int64s
+
+    def beside(self, other: Parts, on: Together) -> Parts:
+        """The sum of two parts of a book, whose periods lie on one axis."""
+        return Parts(
+            on.of(self.new, other.new),
+            on.of(self.returning, other.returning),
+            on.of(self.won_back, other.won_back),
+        )
 
     @property
     def total(self) -> Int64s:

@@ -20,6 +20,7 @@ from goldthread.core.history.history import History
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.limits import limit_periods
 from goldthread.core.newness.classes import OrderClass, Parts, Tally, by_class, classes_of, parts_at, parts_of, won_back
+from goldthread.core.parts import Together
 from goldthread.core.threads.gaps import first_orders
 from goldthread.errors import InvalidInput
 
@@ -31,35 +32,60 @@ _LONGEST_DAYS = {Span.DAY: 1, Span.WEEK: 7, Span.MONTH: 31, Span.QUARTER: 92, Sp
 
 
 @dataclass(frozen=True, eq=False)
-class NewnessTable:
+class NewnessCounts:
     """New and returning by period.
 
     Attributes
     ----------
     first : index of the first period (days since 1970-01-01 for days); the others follow without a gap
-    state : `CellState` of each period; the last may be partial
+    as_of_day : days since 1970-01-01
     customers_in_all : distinct customers over all periods, counted afresh; never the sum of the periods
     """
 
-    history: History
     span: Span
+    as_of_day: int
     first: int
-    state: NDArray[np.uint8]
     orders: Parts
     customers: Parts
     revenue_minor: Parts
     customers_in_all: int
 
+    def __add__(self, other: NewnessCounts) -> NewnessCounts:
+        """The same question of two parts of a book."""
+        if not (self.period_count and other.period_count):
+            return self if self.period_count else other
+        on = Together.by_period((self.first, self.period_count), (other.first, other.period_count))
+        return NewnessCounts(
+            self.span,
+            self.as_of_day,
+            int(on.keys[0]),
+            self.orders.beside(other.orders, on),
+            self.customers.beside(other.customers, on),
+            self.revenue_minor.beside(other.revenue_minor, on),
+            self.customers_in_all + other.customers_in_all,
+        )
+
+    @property
+    def period_count(self) -> int:
+        return int(self.orders.new.size)
+
+    @property
+    def state(self) -> NDArray[np.uint8]:
+        """`CellState` of each period; the last may be partial; uint8."""
+        index = self.first + np.arange(self.period_count)
+        ends = index if self.span is Span.DAY else period_end(index, Period(self.span.value))
+        return np.where(ends <= self.as_of_day, CellState.COMPLETE, CellState.PARTIAL).astype(np.uint8)
+
     @property
     def begins(self) -> Int64s:
         """First day of each period; int64."""
-        index = self.first + np.arange(self.state.size)
+        index = self.first + np.arange(self.period_count)
         return index if self.span is Span.DAY else period_start(index, Period(self.span.value))
 
     @property
     def labels(self) -> list[str]:
         """ISO names of the periods."""
-        return [_label(self.first + place, self.span) for place in range(self.state.size)]
+        return [_label(self.first + place, self.span) for place in range(self.period_count)]
 
     def parts(self, measure: Measure) -> Parts:
         match measure:
@@ -72,9 +98,9 @@ class NewnessTable:
 
     def days_of(self, place: int) -> tuple[int, int]:
         """First and last day of a period, cut off at the as-of date. Raises `InvalidInput` for a period not here."""
-        if not 0 <= place < self.state.size:
+        if not 0 <= place < self.period_count:
             raise InvalidInput("That period is not in the table.", remedy="Name a period of the table.", field="at")
-        return self._begin(place), min(self._begin(place + 1) - 1, self.history.rule.as_of_day)
+        return self._begin(place), min(self._begin(place + 1) - 1, self.as_of_day)
 
     def tally(self, place: int) -> Tally:
         """One period as a stretch of days."""
@@ -90,11 +116,18 @@ class NewnessTable:
             (int(parts.new.sum()), int(parts.returning.sum()), int(parts.won_back.sum()))
             for parts in (self.orders, self.revenue_minor)
         )
-        return Tally(first_day, self.history.rule.as_of_day, orders, (self.customers_in_all, 0, 0), revenue)
+        return Tally(first_day, self.as_of_day, orders, (self.customers_in_all, 0, 0), revenue)
 
     def _begin(self, place: int) -> int:
         index = self.first + place
         return index if self.span is Span.DAY else int(period_start(index, Period(self.span.value)))
+
+
+@dataclass(frozen=True, eq=False)
+class NewnessTable(NewnessCounts):
+    """New and returning by period, and the history they were counted in."""
+
+    history: History
 
 
 def newness_table(history: History, span: Span) -> NewnessTable:
@@ -108,7 +141,7 @@ def newness_table(history: History, span: Span) -> NewnessTable:
     if history.shown_order_count == 0:
         none = np.zeros(0, np.int64)
         parts = Parts(none, none, none)
-        return NewnessTable(history, span, 0, none.astype(np.uint8), parts, parts, parts, 0)
+        return NewnessTable(span, history.rule.as_of_day, 0, parts, parts, parts, 0, history)
     origin, codes = _codes(book, span)
     length, lapse = _last(history, span, origin) + 1, history.rule.lapse
     limit_periods(length)
@@ -137,14 +170,14 @@ def newness_table(history: History, span: Span) -> NewnessTable:
     if not _once_in(span, lapse):
         won_back_customers = _won_back_customers(history, codes, length)
     return NewnessTable(
-        history,
         span,
+        history.rule.as_of_day,
         origin + low,
-        _states(origin + low, length - low, span, history.rule.as_of_day),
         orders=parts_of(counted[low:]),
         customers=Parts(new_customers[low:], (total - new_customers)[low:], won_back_customers[low:]),
         revenue_minor=parts_of(summed[low:]),
         customers_in_all=in_all,
+        history=history,
     )
 
 
@@ -199,12 +232,6 @@ def _last(history: History, span: Span, origin: int) -> int:
     if span is Span.DAY:
         return day - origin
     return period_of_day(day, Period(span.value)) - origin
-
-
-def _states(first: int, length: int, span: Span, as_of_day: int) -> NDArray[np.uint8]:
-    index = first + np.arange(length)
-    ends = index if span is Span.DAY else period_end(index, Period(span.value))
-    return np.where(ends <= as_of_day, CellState.COMPLETE, CellState.PARTIAL).astype(np.uint8)
 
 
 def _label(index: int, span: Span) -> str:

@@ -1,0 +1,76 @@
+"""A part of a book: a range of its customers, in their sequence, with all that belongs to them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+
+from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.lines import OrderLines
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.payments import Payments
+from goldthread.core.book.texts import TextColumn
+
+
+class Part(OrderBook):
+    """A range of the customers of a book. Columns are views of the whole's, labels are shared."""
+
+    _whole: OrderBook
+    _orders: slice
+    first_order: int
+    """The place of its first order in the whole book."""
+
+    @classmethod
+    def of(cls, whole: OrderBook, first: int, end: int) -> Part:
+        """The customers from ``first`` to before ``end``, by their places. Raises `ValueError` outside the book."""
+        if not 0 <= first <= end <= whole.customer_count:
+            raise ValueError(f"customers {first} to {end} of {whole.customer_count}")
+        orders = slice(int(whole.starts[first]), int(whole.starts[end]))
+        mine = slice(first, end)
+        part = cls(
+            whole.starts[first : end + 1] - whole.starts[first],
+            whole.day[orders],
+            whole.amount_minor[orders],
+            whole.order_id[orders],
+            whole.customer_id[mine],
+            _sliced(whole.attributes, orders),
+            whole.number_key[orders],
+            _customers(whole.customers, mine),
+            _payments(whole.payments, first, end),
+            whole.own,
+            whole.on_record,
+        )
+        part.__dict__.update(_whole=whole, _orders=orders, first_order=orders.start)
+        return part
+
+    def own_attribute(self, name: str) -> Attribute:
+        attribute = self._whole.own_attribute(name)
+        return Attribute(attribute.codes[self._orders], attribute.labels)
+
+    def order_lines(self) -> OrderLines:
+        lines = self._whole.order_lines()
+        mine = slice(*np.searchsorted(lines.order, (self._orders.start, self._orders.stop)).tolist())
+        product, category = (Attribute(each.codes[mine], each.labels) for each in (lines.product, lines.category))
+        return OrderLines(lines.order[mine] - self.first_order, product, category, lines.amount_minor[mine])
+
+
+def _sliced(attributes: Mapping[str, Attribute], here: slice) -> dict[str, Attribute]:
+    return {name: Attribute(each.codes[here], each.labels) for name, each in attributes.items()}
+
+
+def _customers(whole: CustomerColumns, mine: slice) -> CustomerColumns:
+    texts = {name: _texts(column, mine) for name, column in whole.texts.items()}
+    found_by = _texts(whole.found_by, mine) if whole.found_by.count else whole.found_by
+    return replace(whole, attributes=_sliced(whole.attributes, mine), texts=texts, found_by=found_by)
+
+
+def _texts(column: TextColumn, mine: slice) -> TextColumn:
+    offsets = column.offsets[mine.start : mine.stop + 1]
+    return TextColumn(column.data[offsets[0] : offsets[-1]], offsets - offsets[0])
+
+
+def _payments(whole: Payments, first: int, end: int) -> Payments:
+    theirs = slice(*np.searchsorted(whole.customer, (first, end)).tolist())
+    return Payments(whole.customer[theirs] - np.int32(first), whole.day[theirs], whole.amount_minor[theirs])

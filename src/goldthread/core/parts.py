@@ -1,0 +1,64 @@
+"""How the results of parts of a book add up: a part holds a range of its customers, with all their orders.
+
+Customers of different parts are different people, so whatever counts customers, orders or amounts of a part adds up to
+that of the whole. A result that does is a dataclass with ``+``; the arrays of both are laid on one axis first, since a
+part may begin later, or lack a label. What a part cannot know by itself is found in a first round, of results that add
+up as well, and given to the second one: `goldthread.core.book.steps.StepGaps`, `goldthread.core.rhythm.waits.Labels`
+and `goldthread.core.worth.bands.GroupSizes`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Int64s = NDArray[np.int64]
+Integers = NDArray[Any]
+Run = tuple[int, int]
+"""The first of some whole numbers, and how many follow each other from there."""
+
+
+@dataclass(frozen=True, eq=False)
+class Together:
+    """One axis for the arrays of two results. ``one``, ``other``, ``keys`` : what the entries of these arrays, and of
+    both together, stand for, such as periods or codes of labels; int64, ascending."""
+
+    one: Int64s
+    other: Int64s
+    keys: Int64s
+
+    @classmethod
+    def by_code(cls, one: Int64s, other: Int64s) -> Together:
+        """Entries that stand for codes, of which either may lack some."""
+        return cls(one, other, np.union1d(one, other))
+
+    @classmethod
+    def by_period(cls, one: Run, other: Run) -> Together:
+        """Entries that stand for periods which follow each other without a gap, from the first on."""
+        first, end = min(one[0], other[0]), max(sum(one), sum(other))
+        return cls(*(np.arange(start, start + count) for start, count in (one, other, (first, end - first))))
+
+    def of(
+        self, one: Integers, other: Integers, how: Callable[..., Integers] = np.add, absent: int = 0, axis: int = 0
+    ) -> Integers:
+        """Two arrays as one on the axis of both; further axes begin alike, and the shorter one is filled up. ``absent``
+        : what stands where there is no entry."""
+        shape = [max(lengths) for lengths in zip(one.shape, other.shape, strict=True)]
+        shape[axis] = self.keys.size
+        laid = []
+        for values, keys in ((one, self.one), (other, self.other)):
+            whole = np.full(shape, absent, values.dtype)
+            places = [np.arange(length) for length in values.shape]
+            places[axis] = np.searchsorted(self.keys, keys)
+            whole[np.ix_(*places)] = values
+            laid.append(whole)
+        return how(*laid)
+
+
+def added(one: Integers, other: Integers) -> Integers:
+    """The sum of two arrays that begin alike; the shorter one is filled up with zeros."""
+    return Together.by_period((0, one.shape[0]), (0, other.shape[0])).of(one, other)
