@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Period
+from goldthread.core.parts import Together
 
 NEIGHBOURS = 6
 """Months on either side that say what is usual for a month."""
@@ -35,6 +36,14 @@ class Coverage:
     sources: tuple[str, ...]
     first_month: int
     orders: NDArray[np.int64]
+
+    def __add__(self, other: Coverage) -> Coverage:
+        """That of two parts of a book."""
+        if not (self.orders.size and other.orders.size):
+            return self if self.orders.size else other
+        runs = ((each.first_month, int(each.orders.shape[1])) for each in (self, other))
+        on = Together.by_period(*runs)
+        return Coverage(self.sources, int(on.keys[0]), on.of(self.orders, other.orders, axis=1))
 
     @cached_property
     def usual(self) -> NDArray[np.float64]:

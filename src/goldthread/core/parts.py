@@ -9,7 +9,7 @@ and `goldthread.core.worth.bands.GroupSizes`.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -42,21 +42,32 @@ class Together:
         first, end = min(one[0], other[0]), max(sum(one), sum(other))
         return cls(*(np.arange(start, start + count) for start, count in (one, other, (first, end - first))))
 
+    def labels(self, one: Sequence[str], other: Sequence[str]) -> tuple[str, ...]:
+        """The labels of the codes of both."""
+        named = dict(zip(self.one.tolist(), one, strict=True)) | dict(zip(self.other.tolist(), other, strict=True))
+        return tuple(named[code] for code in self.keys.tolist())
+
+    def both(self, one: Integers, other: Integers, absent: int = 0, axis: int = 0) -> tuple[Integers, Integers]:
+        """Two arrays on the axis of both. ``absent`` : what stands where there is no entry."""
+        laid = []
+        for values, keys in ((one, self.one), (other, self.other)):
+            shape = list(values.shape)
+            shape[axis] = self.keys.size
+            whole = np.full(shape, absent, values.dtype)
+            here: list[Any] = [slice(None)] * values.ndim
+            here[axis] = np.searchsorted(self.keys, keys)
+            whole[tuple(here)] = values
+            laid.append(whole)
+        return laid[0], laid[1]
+
     def of(
         self, one: Integers, other: Integers, how: Callable[..., Integers] = np.add, absent: int = 0, axis: int = 0
     ) -> Integers:
-        """Two arrays as one on the axis of both; further axes begin alike, and the shorter one is filled up. ``absent``
-        : what stands where there is no entry."""
-        shape = [max(lengths) for lengths in zip(one.shape, other.shape, strict=True)]
-        shape[axis] = self.keys.size
-        laid = []
-        for values, keys in ((one, self.one), (other, self.other)):
-            whole = np.full(shape, absent, values.dtype)
-            places = [np.arange(length) for length in values.shape]
-            places[axis] = np.searchsorted(self.keys, keys)
-            whole[np.ix_(*places)] = values
-            laid.append(whole)
-        return how(*laid)
+        """Two arrays as one. Further axes begin alike, and the shorter one is filled up."""
+        laid = self.both(one, other, absent, axis)
+        longest = [max(lengths) for lengths in zip(*(each.shape for each in laid), strict=True)]
+        missing = ([(0, end - length) for end, length in zip(longest, each.shape, strict=True)] for each in laid)
+        return how(*(np.pad(each, ends, constant_values=absent) for each, ends in zip(laid, missing, strict=True)))
 
 
 def added(one: Integers, other: Integers) -> Integers:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from scipy.special import gammaincc
 
 from goldthread.core.intervals import Z_95
+from goldthread.core.parts import added
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -31,6 +32,10 @@ class TimesToEvent:
 
     events: Int64s
     censored: Int64s
+
+    def __add__(self, other: TimesToEvent) -> TimesToEvent:
+        """The same groups of two parts of a book."""
+        return TimesToEvent(added(self.events, other.events), added(self.censored, other.censored))
 
     @property
     def at_risk(self) -> Int64s:

@@ -123,6 +123,11 @@ class OrderBook:
         return self
 
     @property
+    def first_customer(self) -> int:
+        """The place of its first customer, in the whole book where this is a part."""
+        return 0
+
+    @property
     def beginning_of(self) -> OrderBook | None:
         """The book whose threads go on where those of this one end; None where this one ends with no earlier day."""
         return None

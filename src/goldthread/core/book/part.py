@@ -19,8 +19,7 @@ class Part(OrderBook):
 
     _whole: OrderBook
     _orders: slice
-    first_order: int
-    """The place of its first order in the whole book."""
+    _first: int
 
     @classmethod
     def of(cls, whole: OrderBook, first: int, end: int) -> Part:
@@ -42,8 +41,12 @@ class Part(OrderBook):
             whole.own,
             whole.on_record,
         )
-        part.__dict__.update(_whole=whole, _orders=orders, first_order=orders.start)
+        part.__dict__.update(_whole=whole, _orders=orders, _first=first)
         return part
+
+    @property
+    def first_customer(self) -> int:
+        return self._first
 
     def own_attribute(self, name: str) -> Attribute:
         attribute = self._whole.own_attribute(name)
@@ -53,7 +56,7 @@ class Part(OrderBook):
         lines = self._whole.order_lines()
         mine = slice(*np.searchsorted(lines.order, (self._orders.start, self._orders.stop)).tolist())
         product, category = (Attribute(each.codes[mine], each.labels) for each in (lines.product, lines.category))
-        return OrderLines(lines.order[mine] - self.first_order, product, category, lines.amount_minor[mine])
+        return OrderLines(lines.order[mine] - self._orders.start, product, category, lines.amount_minor[mine])
 
 
 def _sliced(attributes: Mapping[str, Attribute], here: slice) -> dict[str, Attribute]:

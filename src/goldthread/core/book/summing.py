@@ -46,6 +46,11 @@ def count_and_sum(
     return count, total
 
 
+def sums_by_code(codes: Codes, values: Int64s, length: int) -> Int64s:
+    """Exact sums of whole numbers by code; int64, shape (length,)."""
+    return count_and_sum(blocks_of(values), codes, length)[1]
+
+
 def _sums_exactly(amount: Int64s) -> bool:
     largest = max(int(amount.max()), -int(amount.min())) if amount.size else 0
     return largest * amount.size < _EXACT_FLOAT

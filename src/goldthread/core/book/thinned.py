@@ -73,6 +73,10 @@ class Thinned(OrderBook):
         return self._everybody or self
 
     @property
+    def first_customer(self) -> int:
+        return self._parent.first_customer
+
+    @property
     def order_count(self) -> int:
         return self._kept_count
 

@@ -76,13 +76,12 @@ def shown_again(cells: Cells, customer: NDArray[np.int32]) -> Cells:
 
 def cell_states(
     period: Period,
-    age_kind: AgeKind,
     first_cohort: int,
     shape: tuple[int, int],
     as_of_day: int,
     first_days_between: FirstDays | None,
 ) -> NDArray[np.uint8]:
-    """`CellState` of each cell; uint8. ``first_days_between`` : by which elapsed ages are over."""
+    """`CellState` of each cell; uint8. ``first_days_between`` : by which elapsed ages are over; None for others."""
     rows, ages = np.arange(shape[0])[:, None], np.arange(shape[1])[None, :]
     if first_days_between is None:
         begins = period_start(first_cohort + rows + ages, period)

@@ -101,7 +101,7 @@ class CohortCounts:
     def state(self) -> NDArray[np.uint8]:
         """`CellState` of each cell; uint8, shape (cohorts, ages)."""
         shape = (self.cohort_count, self.age_count)
-        return cell_states(self.period, self.age_kind, self.first_cohort, shape, self.as_of_day, self.first_days)
+        return cell_states(self.period, self.first_cohort, shape, self.as_of_day, self.first_days)
 
     @property
     def cohort_count(self) -> int:

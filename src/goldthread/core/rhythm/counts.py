@@ -7,7 +7,6 @@ each customer had ordered before some of its places is kept too, so that little 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
@@ -22,6 +21,7 @@ from goldthread.core.choices import Period
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.limits import ORDER_COUNTS_MOST
+from goldthread.core.parts import added
 
 Int64s = NDArray[np.int64]
 _PLACES = 16
@@ -29,27 +29,35 @@ _PLACES = 16
 
 
 @dataclass(frozen=True, eq=False)
-class OrderCounts:
-    """Customers by how many orders they placed from ``first_day`` to ``last_day``, both included.
+class OrderCountTable:
+    """Customers by how many orders they placed in a stretch of days.
 
     Attributes
     ----------
-    of_customer : int64, shape (customers looked at,); orders inside the window, by ``history.customers``
+    exactly : int64; entry k: who placed exactly k orders
     customers, orders, revenue_minor : int64, shape (groups + 1,); entry k for those with exactly k orders, the last one
         for those with so many or more; entry 0 is the zero group
     ladder_reached, ladder_went_on : int64, shape (groups,); of all dates, not of the window: customers with at least
         i + 1 orders, and those of them with one more
     """
 
-    history: History
-    first_day: int
-    last_day: int
-    of_customer: Int64s
+    exactly: Int64s
     customers: Int64s
     orders: Int64s
     revenue_minor: Int64s
     ladder_reached: Int64s
     ladder_went_on: Int64s
+
+    def __add__(self, other: OrderCountTable) -> OrderCountTable:
+        """The same question of two parts of a book."""
+        return OrderCountTable(
+            added(self.exactly, other.exactly),
+            self.customers + other.customers,
+            self.orders + other.orders,
+            self.revenue_minor + other.revenue_minor,
+            self.ladder_reached + other.ladder_reached,
+            self.ladder_went_on + other.ladder_went_on,
+        )
 
     @property
     def groups(self) -> int:
@@ -61,10 +69,6 @@ class OrderCounts:
         """Customers with an order inside the window."""
         return int(self.customers[1:].sum())
 
-    @cached_property
-    def _distribution(self) -> Int64s:
-        return np.bincount(self.of_customer)
-
     @property
     def mean(self) -> float:
         """Orders per customer with an order in the window; NaN where there is none."""
@@ -75,14 +79,27 @@ class OrderCounts:
         """Median of the same; NaN where there is none."""
         if not self.with_orders:
             return float("nan")
-        up_to = np.cumsum(self._distribution[1:])
+        up_to = np.cumsum(self.exactly[1:])
         low, high = (self.with_orders - 1) // 2, self.with_orders // 2
         return float(np.searchsorted(up_to, low, side="right") + np.searchsorted(up_to, high, side="right") + 2) / 2
 
     @property
     def mode(self) -> int:
         """The number of orders that most customers placed; the smallest of several; 0 where there is none."""
-        return 1 + int(np.argmax(self._distribution[1:])) if self.with_orders else 0
+        return 1 + int(np.argmax(self.exactly[1:])) if self.with_orders else 0
+
+
+@dataclass(frozen=True, eq=False)
+class OrderCounts(OrderCountTable):
+    """The same from ``first_day`` to ``last_day``, both included, and whose they are.
+
+    ``of_customer`` : int64, shape (customers looked at,); orders inside the window, by ``history.customers``.
+    """
+
+    history: History
+    first_day: int
+    last_day: int
+    of_customer: Int64s
 
     def behind(self, groups: NDArray[np.int64]) -> Behind:
         """The customers of some groups, and their orders inside the window; of the zero group there are none."""
@@ -114,12 +131,14 @@ def order_counts(history: History, first_day: int, last_day: int, groups: int) -
     every_customer = looked_at.size == book.customer_count
     mine = counts if every_customer else counts.take(looked_at)
     group = np.minimum(mine, groups)
+    exactly = np.bincount(mine)
     customers, money = count_and_sum(
         blocks_of(revenue if every_customer else revenue.take(looked_at)), group, groups + 1
     )
     orders = customers * np.arange(groups + 1)
     orders[groups] = int(mine.sum()) - int(orders[:groups].sum())
-    return OrderCounts(history, first_day, last_day, mine, customers, orders, money, *_ladder(book, groups))
+    found = exactly, customers, orders, money, *_ladder(book, groups)
+    return OrderCounts(*found, history, first_day, last_day, mine)
 
 
 def monthly_orders(history: History) -> tuple[int, Int64s]:

@@ -8,17 +8,20 @@ American Statistician 50 (1996), 361–365, definition 7).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook, kept
+from goldthread.core.book.summing import blocks_of, count_and_sum, sums_by_code
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import sorted_gaps
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
+from goldthread.core.parts import Together
 from goldthread.core.threads.gaps import NO_GAP, gap_days, quantile_of_each, rank, sorted_within
 
 Int64s = NDArray[np.int64]
@@ -29,25 +32,37 @@ STEPS_APART = 10
 
 
 @dataclass(frozen=True, eq=False)
-class GapTable:
+class GapCounts:
     """Gaps by group; arrays have the shape (groups,), and every group has a gap.
 
     Attributes
     ----------
-    positions : int64, shape (gaps,); the orders that ended a gap, ascending
-    group : int64, shape (gaps,); the group of each
+    codes : what the groups are called by in the label of orders; int64, ascending
     histogram : int64, shape (groups, longest gap + 1); gaps of each length in days
-    customers : distinct customers of each group
-    mean_over_customers_days : mean of the means of each customer's gaps in the group
+    each : the gaps of each customer in each group
     """
 
-    history: History
     labels: tuple[str, ...]
-    positions: Int64s
-    group: Int64s
+    codes: Int64s
     histogram: Int64s
-    customers: Int64s
-    mean_over_customers_days: Floats
+    each: GapsOfEach
+
+    def __add__(self, other: GapCounts) -> GapCounts:
+        """The same question of two parts of a book."""
+        on = Together.by_code(self.codes, other.codes)
+        labels, histogram = on.labels(self.labels, other.labels), on.of(self.histogram, other.histogram)
+        return GapCounts(labels, on.keys, histogram, self.each.beside(other.each, on))
+
+    @cached_property
+    def customers(self) -> Int64s:
+        """Distinct customers of each group; int64, shape (groups,)."""
+        return sums_by_code(self.each.group, self.each.customers, len(self.labels))
+
+    @cached_property
+    def mean_over_customers_days(self) -> Floats:
+        """Mean of the means of each customer's gaps in a group; float64 days, shape (groups,)."""
+        sums = np.bincount(self.each.group, self.each.days / self.each.gaps, len(self.labels))
+        return sums / self.customers
 
     @property
     def counts(self) -> Int64s:
@@ -69,6 +84,54 @@ class GapTable:
         days: Floats = low + (high - low) * (place - below)
         return days
 
+
+@dataclass(frozen=True, eq=False)
+class GapsOfEach:
+    """How many customers have how many gaps in each group; int64, one entry for each group and number of gaps, by both.
+
+    ``days`` : of all these gaps together, from which a mean over customers follows exactly.
+    """
+
+    group: Int64s
+    gaps: Int64s
+    customers: Int64s
+    days: Int64s
+
+    @classmethod
+    def of(cls, group: Int64s, gaps: Int64s, days: Int64s, customers: Int64s | None = None) -> GapsOfEach:
+        """From one entry for each customer and group; or for so many ``customers``, who are told apart no more."""
+        width = int(gaps.max(initial=0)) + 1
+        place = group * width + gaps
+        cells = np.arange(int(place.max(initial=-1)) + 1)
+        if cells.size > _TABLE_CELLS:
+            cells, place = np.unique(place, return_inverse=True)
+        counts, of_days = count_and_sum(blocks_of(days), place, cells.size)
+        if customers is not None:
+            counts = sums_by_code(place, customers, cells.size)
+        having = np.flatnonzero(counts)
+        cells = cells.take(having)
+        return cls(cells // width, cells % width, counts.take(having), of_days.take(having))
+
+    def beside(self, other: GapsOfEach, on: Together) -> GapsOfEach:
+        """Those of two parts of a book, whose groups lie on one axis."""
+        groups = (
+            np.searchsorted(on.keys, codes).take(each.group) for codes, each in ((on.one, self), (on.other, other))
+        )
+        columns = ((self.gaps, other.gaps), (self.days, other.days), (self.customers, other.customers))
+        return GapsOfEach.of(np.concatenate([*groups]), *(np.concatenate(each) for each in columns))
+
+
+@dataclass(frozen=True, eq=False)
+class GapTable(GapCounts):
+    """The same, and which orders ended the gaps.
+
+    ``positions`` : int64, shape (gaps,); these orders, ascending. ``group`` : int64, shape (gaps,); the group of each.
+    """
+
+    history: History
+    positions: Int64s
+    group: Int64s
+
     def behind(self, group: int | None, days: tuple[int, int] | None = None) -> Behind:
         """The orders that ended the gaps of a group, None for all; ``days`` : of such lengths only, both included."""
         wanted = np.ones(self.positions.size, np.bool_) if group is None else self.group == group
@@ -82,22 +145,29 @@ class GapTable:
 class _Ended:
     """The orders that ended a gap, the gaps, and whose they are; one entry per gap, ascending by position.
 
-    ``begins`` : where the gaps of each customer begin. ``mean_days`` : the mean gap of each of them.
+    ``begins`` : where the gaps of each customer begin. ``counts``, ``days`` : how many gaps each of them has, and how
+    long these are together.
     """
 
     positions: Int64s
     gap_days: Int64s
     customer: Int64s
     begins: Int64s
-    mean_days: Floats
+    counts: Int64s
+    days: Int64s
+
+    @property
+    def mean_days(self) -> Floats:
+        """The mean gap of each customer who has one; float64, shape (customers with a gap,)."""
+        return self.days / self.counts
 
     @classmethod
     def of(cls, positions: Int64s, gaps: Int64s, customer: Int64s) -> _Ended:
         if positions.size == 0:
-            return cls(positions, gaps, customer, positions, np.zeros(0))
+            return cls(positions, gaps, customer, positions, positions, positions)
         begins = np.flatnonzero(np.append(True, customer[1:] != customer[:-1]))
         sizes = np.diff(np.append(begins, positions.size))
-        return cls(positions, gaps, customer, begins, np.add.reduceat(gaps, begins) / sizes)
+        return cls(positions, gaps, customer, begins, sizes, np.add.reduceat(gaps, begins))
 
 
 def _ended(history: History) -> _Ended:
@@ -137,16 +207,19 @@ def gap_table(history: History, labels: Attribute | None = None, once_below: int
     length = int(gaps.max(initial=0)) + 1
     if positions.size == 0:
         none = np.zeros(0, np.int64)
-        return GapTable(history, (), positions, none, np.zeros((0, 1), np.int64), none, none.astype(np.float64))
-    codes, names, below = _coded(labels, positions, once_below)
-    count = len(names)
+        return GapTable((), none, np.zeros((0, 1), np.int64), GapsOfEach(*[none] * 4), history, positions, none)
+    codes, having, names = _coded(labels, positions)
+    count, below = len(names), int(np.count_nonzero(having < once_below))
     limit_cells(count * length, remedy="Choose a field with fewer values.", field="by")
     histogram = np.bincount(codes * length + gaps, minlength=count * length).reshape(count, length)
-    customers = histogram.sum(axis=1)
-    mean = histogram @ np.arange(length) / customers
+    once = histogram[:below].sum(axis=1), histogram[:below] @ np.arange(length)
+    of_each = GapsOfEach(np.arange(below), np.ones(below, np.int64), *once)
     if below < count:
-        customers[below:], mean[below:] = _over_customers(ended, codes, count, below, history.book.customer_count)
-    return GapTable(history, names, positions, codes, histogram, customers, mean)
+        further = _of_each(ended, codes, count, below, history.book.customer_count)
+        of_each = GapsOfEach(
+            *(np.concatenate([getattr(each, part.name) for each in (of_each, further)]) for part in fields(of_each))
+        )
+    return GapTable(names, having, histogram, of_each, history, positions, codes)
 
 
 def gaps_by_step(history: History) -> GapTable:
@@ -154,25 +227,23 @@ def gaps_by_step(history: History) -> GapTable:
     return gap_table(history, step_labels(history.book), STEPS_APART)
 
 
-def _coded(labels: Attribute | None, positions: Int64s, limit: int) -> tuple[Int64s, tuple[str, ...], int]:
-    """The labels that some orders have, in their sequence, the place of each order's among them, and how many of these
-    labels have a code below a limit."""
+def _coded(labels: Attribute | None, positions: Int64s) -> tuple[Int64s, Int64s, tuple[str, ...]]:
+    """The place of each order's label among those that some orders have, the codes of these, and they themselves."""
     if labels is None:
-        return np.zeros(positions.size, np.int64), ("all gaps",), 0
+        return np.zeros(positions.size, np.int64), np.zeros(1, np.int64), ("all gaps",)
     codes = labels.codes.take(positions).astype(np.int64)
     having = np.flatnonzero(np.bincount(codes, minlength=len(labels.labels)))
     names, lowest = tuple(labels.labels[code] for code in having.tolist()), int(having[0])
-    below = int(np.count_nonzero(having < limit))
     if having[-1] - lowest == having.size - 1:
         codes -= lowest
-        return codes, names, below
+        return codes, having, names
     place = np.zeros(len(labels.labels), np.int64)
     place[having] = np.arange(having.size)
-    return place.take(codes), names, below
+    return place.take(codes), having, names
 
 
-def _over_customers(ended: _Ended, codes: Int64s, count: int, above: int, customers: int) -> tuple[Int64s, Floats]:
-    """Distinct customers of each code from ``above`` on, and the mean of their mean gaps.
+def _of_each(ended: _Ended, codes: Int64s, count: int, above: int, customers: int) -> GapsOfEach:
+    """The gaps of each customer in the groups from ``above`` on.
 
     A label of customers needs one look at each of them; any other a table of who has what, or sorting where that would
     be large.
@@ -180,25 +251,22 @@ def _over_customers(ended: _Ended, codes: Int64s, count: int, above: int, custom
     changes = np.flatnonzero(codes[1:] != codes[:-1]) + 1
     if changes.size < ended.begins.size and np.isin(changes, ended.begins, assume_unique=True).all():
         group = codes.take(ended.begins)
-        having = np.bincount(group, minlength=count)
-        return having[above:], (np.bincount(group, ended.mean_days, count) / np.maximum(having, 1))[above:]
+        theirs = np.flatnonzero(group >= above) if above else slice(None)
+        return GapsOfEach.of(group[theirs], ended.counts[theirs], ended.days[theirs])
     at = np.flatnonzero(codes >= above) if above else slice(None)
     cells, gaps = ended.customer[at] + (codes[at] - above) * customers, ended.gap_days[at]
     rows = count - above
     if rows * customers <= _TABLE_CELLS:
-        sizes = np.bincount(cells, minlength=rows * customers)
-        of_each = np.bincount(cells, gaps, rows * customers) / np.maximum(sizes, 1)
-        having = np.count_nonzero(sizes.reshape(rows, customers), axis=1)
-        return having, of_each.reshape(rows, customers).sum(axis=1) / having
+        sizes, days = count_and_sum(blocks_of(gaps), cells, rows * customers)
+        having = np.flatnonzero(sizes)
+        return GapsOfEach.of(having // customers + above, sizes.take(having), days.take(having))
     bits = int(gaps.max()).bit_length()
     packed = cells << bits | gaps
     packed.sort()
     cells = packed >> bits
     begins = np.flatnonzero(np.append(True, cells[1:] != cells[:-1]))
-    means = np.add.reduceat(packed & ((1 << bits) - 1), begins) / np.diff(np.append(begins, cells.size))
-    group = cells.take(begins) // customers
-    having = np.bincount(group, minlength=rows)
-    return having, np.bincount(group, means, rows) / having
+    days = np.add.reduceat(packed & ((1 << bits) - 1), begins)
+    return GapsOfEach.of(cells.take(begins) // customers + above, np.diff(np.append(begins, cells.size)), days)
 
 
 @dataclass(frozen=True, eq=False)
@@ -229,8 +297,7 @@ class CustomerGaps:
 def gaps_by_customer(history: History) -> CustomerGaps:
     """The same statistics for each customer, from gaps sorted within each."""
     ended = _ended(history)
-    begins = ended.begins
-    sizes = np.diff(np.append(begins, ended.positions.size)) if begins.size else begins
+    begins, sizes = ended.begins, ended.counts
     ordered = sorted_gaps(history.book)[0] if history.shown is None else sorted_within(ended.customer, ended.gap_days)
     quartiles = (quantile_of_each(ordered, begins, sizes, share) for share in (0.25, 0.5, 0.75))
     return CustomerGaps(ended.customer.take(begins), sizes, ended.mean_days, *quartiles)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from operator import sub
 
 import numpy as np
@@ -15,6 +16,7 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import latest_day
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import last_sign_day
+from goldthread.core.parts import added
 from goldthread.core.standing.tally import with_orders
 from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import NO_GAP, gap_days
@@ -30,33 +32,50 @@ _ROUNDING = 1e-9
 
 
 @dataclass(frozen=True, eq=False)
-class LapseCurve:
+class LapseCounts:
     """How many customers have been silent for how long.
+
+    ``lapsed`` : int64, shape (longest silence + 1,); entry d: who would be lapsed at a limit of d days. ``gaps`` :
+    closed ones as events, those still open censored.
+    """
+
+    lapsed: Int64s
+    gaps: TimesToEvent
+
+    def __add__(self, other: LapseCounts) -> LapseCounts:
+        """Those of two parts of a book."""
+        return LapseCounts(added(self.lapsed, other.lapsed), self.gaps + other.gaps)
+
+    def lapsed_at(self, days: int) -> int:
+        """Who would be lapsed at a limit."""
+        return int(self.lapsed[days]) if days < self.lapsed.size else 0
+
+    @cached_property
+    def suggested_days(self) -> int | None:
+        """The limit that the book's own gaps suggest; None where they say nothing."""
+        return _suggested(self.gaps)
+
+
+@dataclass(frozen=True, eq=False)
+class LapseCurve(LapseCounts):
+    """The same, and who they are.
 
     Attributes
     ----------
     silence_days : int64, shape (customers looked at with a counted order,); days since the latest order, or since the
         latest payment where those count
     customers : the same customers; int64, ascending
-    lapsed : int64, shape (longest silence + 1,); entry d: who would be lapsed at a limit of d days
-    suggested_days : the limit that the book's own gaps suggest; None where they say nothing
     """
 
     history: History
     silence_days: Int64s
     customers: Int64s
-    lapsed: Int64s
-    suggested_days: int | None
 
     @property
     def chosen_days(self) -> int | None:
         """The limit of the lapse rule in days, as it falls on the as-of date; None where every customer has another."""
         rule, as_of = self.history.rule.lapse, self.history.rule.as_of_day
         return as_of - rule.last_lapsed_day(as_of) if rule.is_span else None
-
-    def lapsed_at(self, days: int) -> int:
-        """Who would be lapsed at a limit."""
-        return int(self.lapsed[days]) if days < self.lapsed.size else 0
 
     def behind(self, days: int) -> Behind:
         """The same customers with all their orders."""
@@ -70,23 +89,27 @@ def lapse_curve(history: History) -> LapseCurve:
     silence = rule.as_of_day - last_sign_day(book, rule.as_of_day, rule.lapse).take(among).astype(np.int64)
     exactly = np.bincount(silence, minlength=1)
     lapsed = np.cumsum(exactly[::-1])[::-1]
-    return LapseCurve(history, silence, among, lapsed, _suggested(history))
+    return LapseCurve(lapsed, _gaps(history), history, silence, among)
 
 
-def _suggested(history: History) -> int | None:
+def _gaps(history: History) -> TimesToEvent:
+    """The gaps of the threads that are looked at, in whole days."""
+    book, as_of = history.threads, history.rule.as_of_day
+    closed = np.bincount(gap_days(book) - NO_GAP)[1:]
+    still_open = np.bincount(as_of - latest_day(book).take(book.ordering))
+    length = max(closed.size, still_open.size)
+    return TimesToEvent(*(np.pad(each, (0, length - each.size))[None, :] for each in (closed, still_open)))
+
+
+def _suggested(times: TimesToEvent) -> int | None:
     """The age by which 90 % of those who ever order again have, rounded up to a week.
 
     By the product-limit estimate over all orders, those that nothing followed so far censored; who "ever" orders again
     is read off at the last age at which so many are watched that the estimate is not moved by a few. None where fewer
     are watched from the first.
     """
-    book, as_of = history.threads, history.rule.as_of_day
-    closed = np.bincount(gap_days(book) - NO_GAP)[1:]
-    if not closed.any():
+    if not times.events.any():
         return None
-    still_open = np.bincount(as_of - latest_day(book).take(book.ordering))
-    length = max(closed.size, still_open.size)
-    times = TimesToEvent(*(np.pad(each, (0, length - each.size))[None, :] for each in (closed, still_open)))
     length = int(np.count_nonzero(times.at_risk[0] >= WATCHED_LEAST))
     share = product_limit(times).share[0, :length]
     if not length or not share[-1] > 0:

@@ -8,6 +8,7 @@ however many periods there are.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,7 @@ from goldthread.core.history.facts import first_day
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.limits import limit_cells, limit_periods
+from goldthread.core.parts import Together
 from goldthread.core.standing.on_file import on_file_day
 from goldthread.core.standing.tally import with_orders
 from goldthread.core.threads.gaps import first_orders, latest_orders
@@ -48,28 +50,70 @@ _ORDERS_TIMES_PERIODS = 400_000_000
 
 
 @dataclass(frozen=True, eq=False)
-class StandingsOverTime:
+class StandingFlows:
     """Standings at the ends of periods.
 
     Attributes
     ----------
+    as_of_day : days since 1970-01-01
     first : index of the first period
-    end_day : int64, shape (periods,); the last day of each, that of the last one the as-of date
-    opening : int64, shape (standings,); before the first period
-    customers : int64, shape (standings, periods)
-    moves : int64, shape (standings + 1, standings + 1, periods); from a standing at the end before to one at this end,
-        `OFF_FILE` among them; those who stayed included
-    undated : customers who count as on file throughout, because nothing says since when they are
+    opening_all : int64, shape (standings + 1,); before the first period, `OFF_FILE` among them
+    moved : int64, shape (standings + 1, standings + 1, periods); from a standing at the end before to another one at
+        this end
     """
 
-    history: History
     period: Period
+    as_of_day: int
     first: int
-    end_day: Int64s
-    opening: Int64s
-    customers: Int64s
-    moves: Int64s
-    undated: int
+    opening_all: Int64s
+    moved: Int64s
+
+    def __add__(self, other: StandingFlows) -> StandingFlows:
+        """The same question of two parts of a book."""
+        runs = ((each.first, int(each.moved.shape[2])) for each in (self, other))
+        on = Together.by_period(*runs)
+        return StandingFlows(
+            self.period,
+            self.as_of_day,
+            int(on.keys[0]),
+            self.opening_all + other.opening_all,
+            on.of(self.moved, other.moved, axis=2),
+        )
+
+    @cached_property
+    def end_day(self) -> Int64s:
+        """The last day of each period, that of the last one the as-of date; int64, shape (periods,)."""
+        index = self.first + np.arange(self.moved.shape[2])
+        return np.minimum(period_end(index, self.period), self.as_of_day)
+
+    @cached_property
+    def _after(self) -> Int64s:
+        left, came = self.moved.sum(axis=1), self.moved.sum(axis=0)
+        after: Int64s = self.opening_all[:, None] + np.cumsum(came - left, axis=1)
+        return after
+
+    @property
+    def customers(self) -> Int64s:
+        """The customers at the end of each period; int64, shape (standings, periods)."""
+        return self._after[:OFF_FILE]
+
+    @property
+    def opening(self) -> Int64s:
+        """Before the first period; int64, shape (standings,)."""
+        return self.opening_all[:OFF_FILE]
+
+    @property
+    def undated(self) -> int:
+        """Customers who count as on file throughout, because nothing says since when they are."""
+        return int(self.opening_all[Standing.NEVER_ORDERED])
+
+    @cached_property
+    def moves(self) -> Int64s:
+        """As `moved`, those who stayed included; int64, the same shape."""
+        moves = self.moved.copy()
+        before = np.concatenate((self.opening_all[:, None], self._after[:, :-1]), axis=1)
+        moves[np.arange(_STATES), np.arange(_STATES)] = before - self.moved.sum(axis=1)
+        return moves
 
     @property
     def labels(self) -> list[str]:
@@ -78,7 +122,7 @@ class StandingsOverTime:
     @property
     def is_partial(self) -> bool:
         """Whether the last period has not ended on the as-of date."""
-        return int(period_end(self.first + self.end_day.size - 1, self.period)) > self.history.rule.as_of_day
+        return int(period_end(self.first + self.end_day.size - 1, self.period)) > self.as_of_day
 
     @property
     def openings(self) -> Int64s:
@@ -102,6 +146,13 @@ class StandingsOverTime:
             change[before] -= self.moves[before, after]
             change[after] += self.moves[before, after]
         return change[:OFF_FILE]
+
+
+@dataclass(frozen=True, eq=False)
+class StandingsOverTime(StandingFlows):
+    """The same, and the history they were counted in."""
+
+    history: History
 
     def standings_on(self, place: int) -> NDArray[np.uint8]:
         """The standing of every customer of the book at the end of a period, `OFF_FILE` included; uint8. Place −1 is
@@ -156,13 +207,7 @@ def standings_over_time(history: History, period: Period) -> StandingsOverTime:
         moves = _moves(history, _Periods(period, first, low, period_table(low, as_of, period) - np.int32(first), ends))
     else:
         moves = _moves_by_reading_anew(history, ends, int(period_end(first - 1, period)))
-    left, came = moves.sum(axis=1), moves.sum(axis=0)
-    after = opening[:, None] + np.cumsum(came - left, axis=1)
-    before = np.concatenate((opening[:, None], after[:, :-1]), axis=1)
-    moves[np.arange(_STATES), np.arange(_STATES)] = before - left
-    return StandingsOverTime(
-        history, period, first, ends, opening[:OFF_FILE], after[:OFF_FILE], moves, customers - dated.size
-    )
+    return StandingsOverTime(period, as_of, first, opening, moves, history)
 
 
 @dataclass(frozen=True, eq=False)

@@ -7,6 +7,7 @@ deviations …", Philosophical Magazine 50 (1900), 157–175.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,37 +18,70 @@ from goldthread.core.history.facts import revenue_minor
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.intervals import chi_square_of_shares
+from goldthread.core.parts import Together
 
 Int64s = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
-class StandingTable:
+class StandingCounts:
     """The customers that are looked at, by group and standing.
 
     Attributes
     ----------
     labels : the groups; one, with the empty label, for all together
-    of_customer : `Standing` of each customer of the book, looked at or not; uint8
-    group : the group of each customer of the book; int64
+    codes : what the groups are called by in the label of customers; int64, ascending
     customers, revenue_minor : int64, shape (groups, standings); revenue is that of all counted orders
-    chi_square, chance : of the share of lapsed among those with counted orders, over the groups; NaN for one group
     """
 
-    history: History
     labels: tuple[str, ...]
-    of_customer: NDArray[np.uint8]
-    group: Int64s
+    codes: Int64s
     customers: Int64s
     revenue_minor: Int64s
-    chi_square: float
-    chance: float
+
+    def __add__(self, other: StandingCounts) -> StandingCounts:
+        """The same question of two parts of a book."""
+        on = Together.by_code(self.codes, other.codes)
+        return StandingCounts(
+            on.labels(self.labels, other.labels),
+            on.keys,
+            on.of(self.customers, other.customers),
+            on.of(self.revenue_minor, other.revenue_minor),
+        )
 
     @property
     def sizes(self) -> Int64s:
         """Customers of each group; int64, shape (groups,)."""
         size: Int64s = self.customers.sum(axis=1)
         return size
+
+    @cached_property
+    def _compared(self) -> tuple[float, float]:
+        with_orders = self.customers[:, Standing.ACTIVE] + self.customers[:, Standing.LAPSED]
+        return chi_square_of_shares(self.customers[:, Standing.LAPSED], with_orders)
+
+    @property
+    def chi_square(self) -> float:
+        """Of the share of lapsed among those with counted orders, over the groups; NaN for one group."""
+        return self._compared[0]
+
+    @property
+    def chance(self) -> float:
+        """The chance of a chi-square as large; NaN for one group."""
+        return self._compared[1]
+
+
+@dataclass(frozen=True, eq=False)
+class StandingTable(StandingCounts):
+    """The same, and who they are.
+
+    ``of_customer`` : `Standing` of each customer of the book, looked at or not; uint8. ``group`` : the group of each;
+    int64.
+    """
+
+    history: History
+    of_customer: NDArray[np.uint8]
+    group: Int64s
 
     def members(self, group: int | None, stands: Standing | None) -> Int64s:
         """The customers of a group and a standing, None for all; ascending; int64."""
@@ -75,16 +109,14 @@ def standing_table(history: History, groups: Attribute | None = None) -> Standin
     kept = np.flatnonzero(customers.sum(axis=1)) if groups is not None else np.zeros(1, np.int64)
     place = np.full(len(labels), -1, np.int64)
     place[kept] = np.arange(kept.size)
-    customers = customers[kept]
-    with_orders = customers[:, Standing.ACTIVE] + customers[:, Standing.LAPSED]
     return StandingTable(
-        history,
         tuple(labels[each] for each in kept.tolist()),
+        kept,
+        customers[kept],
+        revenue.reshape(shape)[kept],
+        history,
         of_customer,
         place.take(group),
-        customers,
-        revenue.reshape(shape)[kept],
-        *chi_square_of_shares(customers[:, Standing.LAPSED], with_orders),
     )
 
 

@@ -2,40 +2,84 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, fields
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import Codes, distinct_pairs
 from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
+from goldthread.core.parts import Together
 
 Int64s = NDArray[np.int64]
+Mask = NDArray[np.bool_]
 _SEEN_MOST = 24_000_000
 """Bytes of a table of who has what; beyond, pairs are sorted."""
 
 
 @dataclass(frozen=True, eq=False)
-class Groups:
-    """The shown orders by group; all but ``labels`` have the shape (groups,), and every group has an order.
+class Extremes:
+    """The orders with the smallest, or the largest, amount of each group, the earlier one where several have it; int64,
+    shape (groups,). ``amount_minor`` : ten-thousandths of the currency unit. ``order_id`` : the record's own key."""
 
-    ``smallest`` and ``largest``: positions of the orders with these amounts, the earlier one where several have it.
-    ``average_minor``: revenue / orders, float64, ten-thousandths.
+    amount_minor: Int64s
+    day: Int64s
+    order_id: Int64s
+
+    @classmethod
+    def of(cls, book: OrderBook, positions: Int64s) -> Extremes:
+        """The orders at some positions of a book."""
+        day = book.day.take(positions).astype(np.int64)
+        return cls(book.amount_minor.take(positions), day, book.ids_of(positions))
+
+    def beside(self, other: Extremes, on: Together, beats: Callable[[Int64s, Int64s], Mask]) -> Extremes:
+        """Those of two parts of a book, whose groups lie on one axis. ``beats`` : whether an amount is further out."""
+        columns = [on.both(getattr(self, each.name), getattr(other, each.name)) for each in fields(self)]
+        (amount, others_amount), (day, others_day), _ = columns
+        further = beats(others_amount, amount) | (others_amount == amount) & (others_day < day)
+        second = ~np.isin(on.keys, on.one) | np.isin(on.keys, on.other) & further
+        return Extremes(*(np.where(second, theirs, mine) for mine, theirs in columns))
+
+
+@dataclass(frozen=True, eq=False)
+class GroupFigures:
+    """The shown orders by group; arrays have the shape (groups,), and every group has an order.
+
+    ``codes`` : what the groups are called by in the label of orders; int64, ascending.
     """
 
-    labels: list[str]
+    labels: tuple[str, ...]
+    codes: Int64s
     customers: Int64s
     orders: Int64s
     revenue_minor: Int64s
-    smallest: Int64s
-    largest: Int64s
+    smallest: Extremes
+    largest: Extremes
     first_day: Int64s
     latest_day: Int64s
+
+    def __add__(self, other: GroupFigures) -> GroupFigures:
+        """The same question of two parts of a book."""
+        on, days = Together.by_code(self.codes, other.codes), np.iinfo(np.int64)
+        return GroupFigures(
+            on.labels(self.labels, other.labels),
+            on.keys,
+            on.of(self.customers, other.customers),
+            on.of(self.orders, other.orders),
+            on.of(self.revenue_minor, other.revenue_minor),
+            self.smallest.beside(other.smallest, on, np.less),
+            self.largest.beside(other.largest, on, np.greater),
+            on.of(self.first_day, other.first_day, np.minimum, days.max),
+            on.of(self.latest_day, other.latest_day, np.maximum, days.min),
+        )
 
     @property
     def average_minor(self) -> NDArray[np.float64]:
@@ -44,19 +88,48 @@ class Groups:
 
 
 @dataclass(frozen=True, eq=False)
+class Groups(GroupFigures):
+    """The same, and where the orders with the smallest and the largest amounts stand in the history's book; int64,
+    shape (groups,)."""
+
+    smallest_at: Int64s
+    largest_at: Int64s
+
+
+@dataclass(frozen=True, eq=False)
 class Pairs:
     """Earliest and latest day for pairs of labels; int32, shape (rows, columns), `NO_DAY` where there is no order.
 
-    ``rows``: codes of the row labels that have an order, ascending; for customers, places of customers in the book.
-    ``orders``: int64, same shape as the days.
+    ``rows``, ``columns`` : codes of the labels that have an order, int64, ascending; for customers, their places in the
+    book, which is the whole one where a part is asked. ``orders``: int64, same shape as the days.
     """
 
     rows: Int64s
+    columns: Int64s
     row_labels: tuple[str, ...] | None
     column_labels: tuple[str, ...]
     earliest: NDArray[np.int32]
     latest: NDArray[np.int32]
     orders: Int64s
+
+    def __add__(self, other: Pairs) -> Pairs:
+        """The same question of two parts of a book."""
+        rows, columns = Together.by_code(self.rows, other.rows), Together.by_code(self.columns, other.columns)
+
+        def both(one: NDArray[Any], another: NDArray[Any], absent: int = 0) -> tuple[NDArray[Any], NDArray[Any]]:
+            return columns.both(*rows.both(one, another, absent), absent, axis=1)
+
+        earliest = both(self.earliest, other.earliest, NO_DAY)
+        return Pairs(
+            rows.keys,
+            columns.keys,
+            self.row_labels,
+            columns.labels(self.column_labels, other.column_labels),
+            # without an order the earlier day is the other one
+            np.where(np.minimum(*earliest) == NO_DAY, np.maximum(*earliest), np.minimum(*earliest)),
+            np.maximum(*both(self.latest, other.latest, NO_DAY)),
+            np.add(*both(self.orders, other.orders)),
+        )
 
 
 def positions_shown(history: History) -> Int64s:
@@ -79,7 +152,8 @@ def grouped(history: History, name: str | None) -> Groups:
     book, positions = history.book, positions_shown(history)
     if positions.size == 0:
         none = np.zeros(0, np.int64)
-        return Groups([], none, none, none, none, none, none, none)
+        nothing = Extremes(none, none, none)
+        return Groups((), none, none, none, none, nothing, nothing, none, none, none, none)
     together = Attribute(np.zeros(book.order_count, np.uint16), ("all",))
     labels = together if name is None else order_labels(history, name)
     codes, count = labels.codes.take(positions).astype(np.intp), len(labels.labels)
@@ -95,15 +169,19 @@ def grouped(history: History, name: str | None) -> Groups:
     np.maximum.at(latest, codes, day)
     revenue = np.zeros(count, np.int64)
     np.add.at(revenue, codes, amount)
+    smallest, largest = (positions.take(_earliest(codes, day, amount == each.take(codes))) for each in (small, large))
     return Groups(
-        labels=[labels.labels[code] for code in present.tolist()],
+        labels=tuple(labels.labels[code] for code in present.tolist()),
+        codes=present,
         customers=distinct_by_code(codes, book.customer.take(positions), count, book.customer_count).take(present),
         orders=orders.take(present),
         revenue_minor=revenue.take(present),
-        smallest=positions.take(_earliest(codes, day, amount == small.take(codes))),
-        largest=positions.take(_earliest(codes, day, amount == large.take(codes))),
+        smallest=Extremes.of(book, smallest),
+        largest=Extremes.of(book, largest),
         first_day=first.take(present).astype(np.int64),
         latest_day=latest.take(present).astype(np.int64),
+        smallest_at=smallest,
+        largest_at=largest,
     )
 
 
@@ -152,7 +230,8 @@ def pairs(history: History, row_name: str, column_name: str) -> Pairs:
     having_row, having_column = np.flatnonzero(orders.any(axis=1)), np.flatnonzero(orders.any(axis=0))
     kept = np.ix_(having_row, having_column)
     return Pairs(
-        rows=having_row,
+        rows=having_row if labels else having_row + book.first_customer,
+        columns=having_column,
         row_labels=None if labels is None else labels.labels,
         column_labels=tuple(columns.labels[code] for code in having_column.tolist()),
         earliest=earliest.reshape(rows, width)[kept],

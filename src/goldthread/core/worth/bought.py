@@ -21,23 +21,49 @@ Int64s = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
-class Bought:
-    """Products or categories, the one with the most revenue first; int64, shape (labels,). Labels that no shown line
-    has are left out.
+class BoughtCounts:
+    """What is counted by product or category; int64, shape (labels,).
 
     ``customers``, ``orders`` : distinct ones with such a line. ``revenue_minor`` : of these lines alone.
-    ``lines_minor`` : of all shown lines; ``without_lines_minor`` : revenue of shown orders that have none.
+    ``without_lines_minor`` : revenue of shown orders that have none.
     """
 
-    history: History
-    of: str
     labels: tuple[str, ...]
     customers: Int64s
     orders: Int64s
     lines: Int64s
     revenue_minor: Int64s
-    lines_minor: int
     without_lines_minor: int
+
+    def __add__(self, other: BoughtCounts) -> BoughtCounts:
+        """The same question of two parts of a book, which share their labels."""
+        return BoughtCounts(
+            self.labels,
+            self.customers + other.customers,
+            self.orders + other.orders,
+            self.lines + other.lines,
+            self.revenue_minor + other.revenue_minor,
+            self.without_lines_minor + other.without_lines_minor,
+        )
+
+    @property
+    def lines_minor(self) -> int:
+        """What all shown lines come to, ten-thousandths of the currency unit."""
+        return int(self.revenue_minor.sum())
+
+    @property
+    def ranked(self) -> Int64s:
+        """Places of the labels that a shown line has, the one with the most revenue first; int64."""
+        there = np.flatnonzero(self.lines)
+        return there.take(np.argsort(-self.revenue_minor.take(there), kind="stable"))
+
+
+@dataclass(frozen=True, eq=False)
+class Bought(BoughtCounts):
+    """Products or categories that some shown line has, the one with the most revenue first."""
+
+    history: History
+    of: str
 
     def behind(self, label: str) -> Behind:
         """The customers and shown orders with such a line."""
@@ -48,7 +74,23 @@ class Bought:
 
 
 def bought(history: History, of: str) -> Bought:
-    """Customers, orders and revenue by ``product`` or ``category``.
+    """Customers, orders and revenue by ``product`` or ``category``."""
+    found = bought_counts(history, of)
+    ranked = found.ranked
+    return Bought(
+        tuple(found.labels[place] for place in ranked.tolist()),
+        found.customers.take(ranked),
+        found.orders.take(ranked),
+        found.lines.take(ranked),
+        found.revenue_minor.take(ranked),
+        found.without_lines_minor,
+        history,
+        of,
+    )
+
+
+def bought_counts(history: History, of: str) -> BoughtCounts:
+    """The same of every label, in their sequence.
 
     One pass over the shown lines. Distinct orders and customers are the lines less those that repeat a label of the
     same order or customer, which are found by a sort: once for all lines, which the book keeps, and the customers' anew
@@ -67,19 +109,12 @@ def bought(history: History, of: str) -> Bought:
         ("lines again of customer", of), lambda: repeated(book.customer.take(order), codes, count)
     )
     of_lines, revenue = count_and_sum(blocks_of(amount), codes, count)
-    orders = of_lines - np.bincount(orders_again, minlength=count)
-    customers = of_lines - np.bincount(customers_again, minlength=count)
-    there = np.flatnonzero(of_lines)
-    ranked = there.take(np.argsort(-revenue.take(there), kind="stable"))
-    return Bought(
-        history,
-        of,
-        tuple(labels.labels[code] for code in ranked.tolist()),
-        customers.take(ranked),
-        orders.take(ranked),
-        of_lines.take(ranked),
-        revenue.take(ranked),
-        int(revenue.sum()),
+    return BoughtCounts(
+        labels.labels,
+        of_lines - np.bincount(customers_again, minlength=count),
+        of_lines - np.bincount(orders_again, minlength=count),
+        of_lines,
+        revenue,
         int(book.amount_minor.sum(where=bare)),
     )
 
@@ -101,20 +136,44 @@ def _again_in_order(book: OrderBook, of: str) -> tuple[Int32s, Int32s]:
 
 
 @dataclass(frozen=True, eq=False)
-class LeadsTo:
-    """What a first purchase leads to. Rows are the categories of first orders, the most frequent first; columns those
-    of the lines of later orders, likewise.
+class LeadsToCounts:
+    """What a first purchase leads to. Rows are the categories of first orders, columns those of the lines of later
+    orders.
 
     ``customers`` : int64, shape (rows,), whose first order was of the category. ``later`` : int64, shape (rows,), of
     them with a later order. ``came_to`` : int64, shape (rows, columns), of them with such a line in a later order.
     """
 
-    history: History
     rows: tuple[str, ...]
     columns: tuple[str, ...]
     customers: Int64s
     later: Int64s
     came_to: Int64s
+
+    def __add__(self, other: LeadsToCounts) -> LeadsToCounts:
+        """The same question of two parts of a book, which share their categories."""
+        sums = self.customers + other.customers, self.later + other.later, self.came_to + other.came_to
+        return LeadsToCounts(self.rows, self.columns, *sums)
+
+    @property
+    def by_size(self) -> Int64s:
+        """Places of the rows that have customers, the most frequent first; int64."""
+        ranked = np.argsort(-self.customers, kind="stable")
+        return ranked[self.customers.take(ranked) > 0]
+
+    @property
+    def by_reach(self) -> Int64s:
+        """Places of the columns that somebody came to, the most frequent first; int64."""
+        reached: Int64s = self.came_to.sum(axis=0)
+        ranked = np.argsort(-reached, kind="stable")
+        return ranked[reached.take(ranked) > 0]
+
+
+@dataclass(frozen=True, eq=False)
+class LeadsTo(LeadsToCounts):
+    """The same with the most frequent row, and column, first; those without anybody are left out."""
+
+    history: History
 
     def behind(self, row: str, column: str | None) -> Behind:
         """The customers of a row with the later orders that have a line of a column; with any later one for None."""
@@ -139,6 +198,20 @@ def _later(history: History) -> NDArray[np.bool_]:
 
 def leads_to(history: History) -> LeadsTo:
     """First category by later category. Raises `TooLarge` for more pairs than a table may have."""
+    found = leads_to_counts(history)
+    rows, columns = found.by_size, found.by_reach
+    return LeadsTo(
+        tuple(found.rows[place] for place in rows.tolist()),
+        tuple(found.columns[place] for place in columns.tolist()),
+        found.customers.take(rows),
+        found.later.take(rows),
+        found.came_to[np.ix_(rows, columns)],
+        history,
+    )
+
+
+def leads_to_counts(history: History) -> LeadsToCounts:
+    """The same of every category, in their sequence."""
     book = history.book
     first, lines = first_label(book, "category"), book.order_lines()
     rows, columns = len(first.labels), len(lines.category.labels)
@@ -150,20 +223,8 @@ def leads_to(history: History) -> LeadsTo:
     cells = np.zeros(rows * columns, np.int64)
     for block in blocks(who.size):
         cells += np.bincount(own.take(who[block]) * columns + came_to[block], minlength=cells.size)
-    table = cells.reshape(rows, columns)
-    by_size = np.argsort(-customers, kind="stable")
-    by_size = by_size[customers.take(by_size) > 0]
-    reached = table.sum(axis=0)
-    by_reach = np.argsort(-reached, kind="stable")
-    by_reach = by_reach[reached.take(by_reach) > 0]
-    return LeadsTo(
-        history,
-        tuple(first.labels[code] for code in by_size.tolist()),
-        tuple(lines.category.labels[code] for code in by_reach.tolist()),
-        customers.take(by_size),
-        np.bincount(own.take(again), minlength=rows).take(by_size),
-        table[np.ix_(by_size, by_reach)],
-    )
+    later = np.bincount(own.take(again), minlength=rows)
+    return LeadsToCounts(first.labels, lines.category.labels, customers, later, cells.reshape(rows, columns))
 
 
 def _came_to(history: History) -> tuple[Int32s, Int32s]:

@@ -234,7 +234,7 @@ def groups_with_orders(
     groups than are shown."""
     groups = _groups(workspace, read, history, group)
     limit_groups(len(groups.labels), GROUPS_SHOWN_MOST, "group")
-    extremes = np.concatenate((groups.smallest, groups.largest))
+    extremes = np.concatenate((groups.smallest_at, groups.largest_at))
     return groups, details_of(workspace, read, history.book, extremes)
 
 

@@ -77,7 +77,7 @@ def _group_shapes(
 ) -> list[GroupShape]:
     """Groups with their extreme orders, whose details are given by id."""
 
-    extremes = np.concatenate((groups.smallest, groups.largest))
+    extremes = np.concatenate((groups.smallest_at, groups.largest_at))
     ids = dict(zip(extremes.tolist(), book.ids_of(extremes).tolist(), strict=True))
 
     def extreme(position: int) -> ExtremeShape:
@@ -96,8 +96,8 @@ def _group_shapes(
             orders=int(groups.orders[place]),
             revenue=money_text(int(groups.revenue_minor[place])),
             average=money_text(whole_cents(float(groups.average_minor[place]))),
-            smallest=extreme(int(groups.smallest[place])),
-            largest=extreme(int(groups.largest[place])),
+            smallest=extreme(int(groups.smallest_at[place])),
+            largest=extreme(int(groups.largest_at[place])),
             first_date=to_date(int(groups.first_day[place])),
             latest_date=to_date(int(groups.latest_day[place])),
             open=label_condition(read, group, label) if group else None,

@@ -1,0 +1,173 @@
+"""What parts of a book say adds up to what the whole says, to the last bit."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from collections.abc import Callable, Iterator
+from dataclasses import fields, is_dataclass
+from fractions import Fraction
+from functools import reduce
+from operator import add
+from typing import Any
+
+import numpy as np
+
+from goldthread.core.book.lines import LinesOnRecord, OrderLines
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.part import Part
+from goldthread.core.book.payments import Payments
+from goldthread.core.choices import CUSTOMER, AgeKind, Firsts, OrderUnit, Period, Span
+from goldthread.core.cohorts.table import cohort_table, split_table
+from goldthread.core.coverage import coverage, shared_customers
+from goldthread.core.history.conditions import Compare, Comparison
+from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.lapse import LapseRule
+from goldthread.core.newness.table import newness_table
+from goldthread.core.rhythm.counts import order_counts
+from goldthread.core.rhythm.gaps import STEPS_APART, gap_table, step_labels
+from goldthread.core.standing.limits import lapse_curve
+from goldthread.core.standing.over_time import standings_over_time
+from goldthread.core.standing.tally import standing_table
+from goldthread.core.threads.groups import grouped, order_labels, pairs
+from goldthread.core.worth.bought import bought_counts, leads_to_counts
+from tests.support.random_books import AS_OF_DAY, CATEGORIES, FIRST_DAY, attribute, book_of, random_rows
+
+CUSTOMERS = 23
+CONDITIONS = (
+    None,
+    Comparison("rep", Compare.EQUAL, "Mo"),
+    Comparison("region", Compare.EQUAL, "Coast"),
+    Comparison("amount", Compare.MORE, Fraction(20)),
+)
+RULES = tuple(
+    HistoryRule(AS_OF_DAY, where=where, firsts=firsts, lapse=lapse, unit=unit)
+    for where in CONDITIONS
+    for firsts, lapse, unit in (
+        (Firsts.ALL, LapseRule(), OrderUnit.ORDER),
+        (Firsts.MATCHING, LapseRule(45), OrderUnit.PURCHASE_DAY),
+        (Firsts.ALL, LapseRule(months=2, by_activity=True), OrderUnit.ORDER),
+    )
+)
+
+
+def whole_book(seed: int) -> OrderBook:
+    """A random book with payments and order lines."""
+    draw = random.Random(seed)
+    paid = [(draw.randrange(CUSTOMERS), FIRST_DAY + draw.randrange(600), draw.randrange(90_000)) for _ in range(40)]
+    payments = Payments.sorted_from(
+        np.array([customer for customer, _, _ in paid], np.int32),
+        np.array([day for _, day, _ in paid], np.int32),
+        np.array([amount for _, _, amount in paid], np.int64),
+    )
+    book = book_of(random_rows(seed, CUSTOMERS - 3, 120), CUSTOMERS, payments)
+
+    def lines(order_id: np.ndarray[Any, Any]) -> OrderLines:
+        order = np.sort(np.array([draw.randrange(order_id.size) for _ in range(200)], np.int64))
+        product = attribute([f"P{draw.randrange(9)}" for _ in order], tuple(f"P{code}" for code in range(9)))
+        category = attribute([draw.choice(CATEGORIES) for _ in order], CATEGORIES)
+        return OrderLines(order, product, category, np.array([draw.randrange(-500, 90_000) for _ in order], np.int64))
+
+    book.__dict__["on_record"] = LinesOnRecord(lines)
+    return book
+
+
+def parts_of(book: OrderBook, seed: int) -> list[Part]:
+    """A book cut at random places, one part of nobody among them."""
+    draw = random.Random(seed)
+    at = sorted(draw.randrange(CUSTOMERS + 1) for _ in range(draw.randrange(1, 5)))
+    edges = [0, *at, at[-1], CUSTOMERS]
+    return [Part.of(book, first, end) for first, end in zip(edges, edges[1:], strict=False)]
+
+
+def alike(one: object, other: object, where: str = "") -> Iterator[str]:
+    """Where two results differ; a whole's may be of a class that knows more."""
+    if is_dataclass(one):
+        for each in fields(one):
+            yield from alike(getattr(one, each.name), getattr(other, each.name), f"{where}.{each.name}")
+        for name in vars(type(one)):
+            if isinstance(getattr(type(one), name), property) or hasattr(getattr(type(one), name), "func"):
+                yield from alike(getattr(one, name), getattr(other, name), f"{where}.{name}")
+    elif isinstance(one, np.ndarray):
+        assert isinstance(other, np.ndarray)
+        if one.shape != other.shape or not np.array_equal(one, other, equal_nan=one.dtype.kind == "f"):
+            yield f"{where}: {one} is not {other}"
+    elif isinstance(one, tuple | list):
+        assert isinstance(other, tuple | list)
+        if len(one) != len(other):
+            yield f"{where}: {one} is not {other}"
+        for place, (mine, theirs) in enumerate(zip(one, other, strict=False)):
+            yield from alike(mine, theirs, f"{where}[{place}]")
+    elif not callable(one) and one != other and not (one != one and other != other):
+        yield f"{where}: {one} is not {other}"
+
+
+def _split(history: History) -> list[Any]:
+    groups = order_labels(history, "region")
+    codes = history.whole.customers.attributes["region"].codes
+    table = cohort_table(history, Period.QUARTER, AgeKind.ELAPSED)
+    return split_table(table, codes, len(groups.labels), each_by_itself=True)
+
+
+QUESTIONS: dict[str, Callable[[History], Any]] = {
+    **{
+        f"cohorts by {period} and {kind} age": lambda history, period=period, kind=kind: cohort_table(
+            history, period, kind
+        )
+        for period in Period
+        for kind in AgeKind
+    },
+    "cohorts of groups": _split,
+    **{f"new and returning by {span}": lambda history, span=span: newness_table(history, span) for span in Span},
+    "standings": lambda history: standing_table(history),
+    "standings by region": lambda history: standing_table(history, history.whole.customers.attributes["region"]),
+    **{
+        f"standings over {period}s": lambda history, period=period: standings_over_time(history, period)
+        for period in Period
+    },
+    "order counts": lambda history: order_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, 5),
+    "all gaps": lambda history: gap_table(history),
+    "gaps by step": lambda history: gap_table(history, step_labels(history.book), STEPS_APART),
+    "gaps by rep": lambda history: gap_table(history, order_labels(history, "rep")),
+    "gaps by region": lambda history: gap_table(history, order_labels(history, "region")),
+    "lapse curve": lapse_curve,
+    "coverage": lambda history: coverage(history.whole),
+    "shared customers": lambda history: shared_customers(history.whole),
+    "figures": lambda history: grouped(history, None),
+    "figures by rep": lambda history: grouped(history, "rep"),
+    "pairs of labels": lambda history: pairs(history, "rep", "source"),
+    "pairs with customers": lambda history: pairs(history, CUSTOMER, "rep"),
+    "products": lambda history: bought_counts(history, "product"),
+    "what leads to what": leads_to_counts,
+}
+
+
+class Parts(unittest.TestCase):
+    def test_what_parts_say_adds_up_to_what_the_whole_says(self) -> None:
+        for seed in range(6):
+            book = whole_book(seed)
+            for rule in RULES:
+                whole = read_history(book, rule)
+                each = [read_history(part, rule) for part in parts_of(book, seed)]
+                for name, ask in QUESTIONS.items():
+                    with self.subTest(seed=seed, rule=rule, question=name):
+                        of_parts = [ask(history) for history in each]
+                        together: Any = (
+                            [reduce(add, group) for group in zip(*of_parts, strict=True)]
+                            if isinstance(of_parts[0], list)
+                            else reduce(add, of_parts)
+                        )
+                        self.assertEqual(list(alike(together, ask(whole))), [])
+
+    def test_a_part_is_a_view_of_its_customers(self) -> None:
+        book = whole_book(1)
+        parts = parts_of(book, 1)
+        for column in ("day", "amount_minor", "order_id", "number_key", "customer_id"):
+            of_parts = [getattr(part, column) for part in parts]
+            np.testing.assert_array_equal(np.concatenate(of_parts), getattr(book, column))
+            self.assertTrue(all(np.shares_memory(each, getattr(book, column)) for each in of_parts if each.size))
+        names = [part.customers.name(place) for part in parts for place in range(part.customer_count)]
+        self.assertEqual(names, [book.customers.name(place) for place in range(book.customer_count)])
+        for first, end in ((-1, 3), (4, 2), (0, CUSTOMERS + 1)):
+            with self.assertRaises(ValueError):
+                Part.of(book, first, end)
