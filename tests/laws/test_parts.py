@@ -8,8 +8,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
 from functools import reduce
+from itertools import accumulate, pairwise, product
 from operator import add
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 
@@ -17,20 +19,26 @@ from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.part import Part
 from goldthread.core.book.payments import Payments
+from goldthread.core.book.periods import period_of_day
 from goldthread.core.choices import CUSTOMER, AgeKind, Firsts, OrderUnit, Period, Span
-from goldthread.core.cohorts.table import cohort_table, split_table
+from goldthread.core.cohorts.figures import Costs
+from goldthread.core.cohorts.table import CohortCounts, cohort_table, split_table
 from goldthread.core.coverage import coverage, shared_customers
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.lapse import LapseRule
-from goldthread.core.newness.table import newness_table
+from goldthread.core.newness.table import NewnessCounts, newness_table
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.rhythm.gaps import STEPS_APART, gap_table, step_labels
 from goldthread.core.standing.limits import lapse_curve
-from goldthread.core.standing.over_time import standings_over_time
+from goldthread.core.standing.over_time import StandingFlows, standings_over_time
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.threads.groups import grouped, order_labels, pairs
+from goldthread.core.worth import bands
+from goldthread.core.worth.bands import Grouping, GroupSizes, bundles
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
+from goldthread.core.worth.margins import Margins
+from goldthread.core.worth.payback import payback
 from tests.support.random_books import AS_OF_DAY, CATEGORIES, FIRST_DAY, attribute, book_of, random_rows
 
 CUSTOMERS = 23
@@ -77,7 +85,7 @@ def parts_of(book: OrderBook, seed: int) -> list[Part]:
     draw = random.Random(seed)
     at = sorted(draw.randrange(CUSTOMERS + 1) for _ in range(draw.randrange(1, 5)))
     edges = [0, *at, at[-1], CUSTOMERS]
-    return [Part.of(book, first, end) for first, end in zip(edges, edges[1:], strict=False)]
+    return [Part.of(book, first, end) for first, end in pairwise(edges)]
 
 
 def alike(one: object, other: object, where: str = "") -> Iterator[str]:
@@ -109,22 +117,25 @@ def _split(history: History) -> list[Any]:
     return split_table(table, codes, len(groups.labels), each_by_itself=True)
 
 
+def _cohorts(period: Period, kind: AgeKind) -> Callable[[History], CohortCounts]:
+    return lambda history: cohort_table(history, period, kind)
+
+
+def _newness(span: Span) -> Callable[[History], NewnessCounts]:
+    return lambda history: newness_table(history, span)
+
+
+def _over_time(period: Period) -> Callable[[History], StandingFlows]:
+    return lambda history: standings_over_time(history, period)
+
+
 QUESTIONS: dict[str, Callable[[History], Any]] = {
-    **{
-        f"cohorts by {period} and {kind} age": lambda history, period=period, kind=kind: cohort_table(
-            history, period, kind
-        )
-        for period in Period
-        for kind in AgeKind
-    },
+    **{f"cohorts by {period} and {kind} age": _cohorts(period, kind) for period in Period for kind in AgeKind},
     "cohorts of groups": _split,
-    **{f"new and returning by {span}": lambda history, span=span: newness_table(history, span) for span in Span},
+    **{f"new and returning by {span}": _newness(span) for span in Span},
     "standings": lambda history: standing_table(history),
     "standings by region": lambda history: standing_table(history, history.whole.customers.attributes["region"]),
-    **{
-        f"standings over {period}s": lambda history, period=period: standings_over_time(history, period)
-        for period in Period
-    },
+    **{f"standings over {period}s": _over_time(period) for period in Period},
     "order counts": lambda history: order_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, 5),
     "all gaps": lambda history: gap_table(history),
     "gaps by step": lambda history: gap_table(history, step_labels(history.book), STEPS_APART),
@@ -158,6 +169,39 @@ class Parts(unittest.TestCase):
                             else reduce(add, of_parts)
                         )
                         self.assertEqual(list(alike(together, ask(whole))), [])
+
+    def test_bundles_of_parts_are_bundled_with_those_of_all(self) -> None:
+        margins = Margins(0.4), Margins(0.4, ((period_of_day(AS_OF_DAY - 200, Period.MONTH), 0.7),))
+        choices = product(range(4), RULES[:4], AgeKind, margins, (400, 3))
+        for seed, rule, kind, margin, most in choices:
+            book = whole_book(seed)
+            whole = cohort_table(read_history(book, rule), Period.MONTH, kind)
+            parts = parts_of(book, seed)
+            tables = [cohort_table(read_history(part, rule), Period.MONTH, kind) for part in parts]
+            together = reduce(add, tables)
+            tables = [table.among(together) for table in tables]
+            groups = (np.arange(CUSTOMERS) % 3).astype(np.uint8)
+            cohorts = np.arange(whole.cohort_count) % 4 > 0
+            of_parts = [Grouping(cohorts, groups[part.first_customer :][: part.customer_count], 2) for part in parts]
+            sizes = [grouping.sizes(table) for grouping, table in zip(of_parts, tables, strict=True)]
+            before = accumulate(sizes, initial=GroupSizes(np.zeros(3, np.int64)))
+            asked = zip(tables, of_parts, before, strict=False)
+            of_all = reduce(add, sizes)
+            with (
+                patch.multiple(bands, BUNDLES_MOST=most, BUNDLES_LEAST=1),
+                self.subTest(seed=seed, rule=rule, kind=kind, most=most),
+            ):
+                found = [bundles(table, margin, grouping, of_all, earlier) for table, grouping, earlier in asked]
+                summed = [reduce(add, group) for group in zip(*found, strict=True)]
+                self.assertEqual(list(alike(summed, bundles(whole, margin, Grouping(cohorts, groups, 2)))), [])
+                self.assertEqual(
+                    list(alike(payback(together, Costs.none(together)), payback(whole, Costs.none(whole)))), []
+                )
+                length = whole.customers.size
+                of_cells = (margin.revenue(table.history, table.cells().__getitem__, length) for table in tables)
+                np.testing.assert_array_equal(
+                    reduce(add, of_cells), margin.revenue(whole.history, whole.cells().__getitem__, length)
+                )
 
     def test_a_part_is_a_view_of_its_customers(self) -> None:
         book = whole_book(1)

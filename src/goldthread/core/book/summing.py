@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any, TypeVar
 
 import numpy as np
@@ -39,16 +39,29 @@ def count_and_sum(
     for place, amount in amount_blocks(size):
         cell = cells[place].astype(np.intp)
         count += np.bincount(cell, minlength=length)
-        if exact or _sums_exactly(amount):
-            total += np.bincount(cell, amount, minlength=length).astype(np.int64)
-        else:
-            np.add.at(total, cell, amount)
+        _add(total, cell, amount, exact or _sums_exactly(amount))
     return count, total
+
+
+def exact_sums(cells_and_amounts: Iterable[tuple[Codes, Int64s]], length: int) -> Int64s:
+    """Exact sums by cell of what comes block by block; int64, shape (length,)."""
+    total = np.zeros(length, np.int64)
+    for cells, amount in cells_and_amounts:
+        _add(total, cells.astype(np.intp), amount, _sums_exactly(amount))
+    return total
 
 
 def sums_by_code(codes: Codes, values: Int64s, length: int) -> Int64s:
     """Exact sums of whole numbers by code; int64, shape (length,)."""
-    return count_and_sum(blocks_of(values), codes, length)[1]
+    size = max(BLOCK_ORDERS, 4 * length)
+    return exact_sums(((codes[block], values[block]) for block in blocks(values.size, size)), length)
+
+
+def _add(total: Int64s, cell: NDArray[np.intp], amount: Int64s, in_doubles: bool) -> None:
+    if in_doubles:
+        total += np.bincount(cell, amount, minlength=total.size).astype(np.int64)
+    else:
+        np.add.at(total, cell, amount)
 
 
 def _sums_exactly(amount: Int64s) -> bool:

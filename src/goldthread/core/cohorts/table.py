@@ -9,7 +9,7 @@ order of the same customer in the same cell (they stand together, because each c
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from typing import Any
 
@@ -163,6 +163,14 @@ class CohortTable(CohortCounts):
     """Cohorts by age, and the history they were counted in."""
 
     history: History
+
+    def among(self, every: CohortCounts) -> CohortTable:
+        """The table of a part with the cohorts, the ages and the states of all parts together."""
+        nobody, nothing = np.zeros_like(every.size), np.zeros_like(every.customers)
+        others = replace(every, size=nobody, customers=nothing, orders=nothing, revenue_minor=nothing)
+        mine = self + others if self.cohort_count else others
+        counts = {each.name: getattr(mine, each.name) for each in fields(CohortCounts)}
+        return replace(self, **counts | {"reach": self.reach})
 
     def behind(self, cohort: int, age: int) -> Behind:
         """The customers and orders that cell (row ``cohort``, column ``age``) counts.

@@ -9,14 +9,15 @@ more it estimates the same spread from sums. Source: B. Efron and R. J. Tibshira
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import BLOCK_ORDERS, blocks
+from goldthread.core.book.columns import blocks
 from goldthread.core.book.order_book import OrderBook, kept
+from goldthread.core.book.summing import sums_by_code
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.history.facts import revenue_minor
 from goldthread.core.limits import CELLS_MOST
@@ -38,81 +39,139 @@ _AGES_AT_ONCE = 1_000
 
 @dataclass(frozen=True, eq=False)
 class Bundles:
-    """Bundles of customers; float64, shape (bundles, ages). At age k the customers of the cohorts complete at k count.
+    """Bundles of customers; int64. At age k the customers of the cohorts complete at k count.
 
-    ``customers`` : how many there are; ``gross_minor`` : what they had brought up to the age, less the cost of goods.
+    ``customers`` : how many there are; shape (bundles, ages). ``revenue_minor`` : what they had brought up to the age,
+    by margin; shape (shares, bundles, ages).
     """
 
-    customers: Floats
-    gross_minor: Floats
+    margins: Margins
+    customers: Int64s
+    revenue_minor: Int64s
+
+    def __add__(self, other: Bundles) -> Bundles:
+        """The same bundles of two parts of a book."""
+        return Bundles(self.margins, self.customers + other.customers, self.revenue_minor + other.revenue_minor)
+
+    @cached_property
+    def gross_minor(self) -> Floats:
+        """What they had brought up to the age, less the cost of goods; float64, shape (bundles, ages)."""
+        return self.margins.gross(self.revenue_minor)
 
     def beside(self, other: Bundles) -> Bundles:
         """The bundles of both, which have no customer in common."""
         return Bundles(
-            np.concatenate([self.customers, other.customers]), np.concatenate([self.gross_minor, other.gross_minor])
+            self.margins,
+            np.concatenate([self.customers, other.customers]),
+            np.concatenate([self.revenue_minor, other.revenue_minor], axis=1),
         )
 
 
-def bundles(
-    table: CohortTable, margins: Margins, cohorts: NDArray[np.bool_], groups: Groups | None = None, count: int = 1
-) -> list[Bundles]:
-    """Bundle the customers of some cohorts, group by group. Linear in the orders.
+@dataclass(frozen=True, eq=False)
+class GroupSizes:
+    """How many customers each group has, first those who do not count; int64. A customer of a small group has a bundle
+    alone, so parts of a book must know the sizes of all parts before they are bundled."""
 
-    ``cohorts`` : bool, shape (cohorts,). ``groups`` : uint8, shape (customers of the book,), the group of each,
-    1 … ``count``, or 0 for who does not count; None for all in one group.
+    customers: Int64s
+
+    def __add__(self, other: GroupSizes) -> GroupSizes:
+        """Those of two parts of a book."""
+        return GroupSizes(self.customers + other.customers)
+
+
+@dataclass(frozen=True, eq=False)
+class Grouping:
+    """Which customers are bundled with whom.
+
+    ``cohorts`` : bool, shape (cohorts,); those that count. ``groups`` : uint8, shape (customers of the book,), the
+    group of each, 1 … ``count``, or 0 for who does not count; None for all in one group.
+    """
+
+    cohorts: NDArray[np.bool_]
+    groups: Groups | None = None
+    count: int = 1
+
+    def of_ordering(self, table: CohortTable) -> Groups:
+        """The group of each ordering customer; uint8."""
+        counts = (self.ends_at(table) > 0).astype(np.uint8).take(table.cohort_of_customers())
+        return counts if self.groups is None else counts * self.groups.take(table.history.book.ordering)
+
+    def ends_at(self, table: CohortTable) -> Int64s:
+        """How many ages each cohort has completed, 0 where it does not count; int64, shape (cohorts,)."""
+        return np.where(self.cohorts, table.complete.sum(axis=1), 0)
+
+    def sizes(self, table: CohortTable) -> GroupSizes:
+        """Customers of each group."""
+        return GroupSizes(np.bincount(self.of_ordering(table), minlength=self.count + 1))
+
+
+def bundles(
+    table: CohortTable,
+    margins: Margins,
+    grouping: Grouping,
+    of_all: GroupSizes | None = None,
+    before: GroupSizes | None = None,
+) -> list[Bundles]:
+    """Bundle customers group by group. Linear in the orders.
+
+    ``of_all``, ``before`` : sizes over all parts of a book, and over those before this one, where it is a part.
 
     A customer of a cohort complete up to age K counts at the ages 0 … K. So orders are added at their age, those after
     K at K + 1, and all that the customer brought is taken away at K + 1.
     """
-    book, (cohort_count, ages) = table.history.book, table.customers.shape
-    ends_at = np.where(cohorts, table.complete.sum(axis=1), 0)
-    if groups is None:
-        key = ("bundled", table.period, table.age_kind, ages, ends_at.tobytes())
-        bundled = book.derived(key, lambda: _bundled(table, ends_at, None, 1))
+    history, book, ages = table.history, table.history.book, table.age_count
+    most = max(BUNDLES_LEAST, min(BUNDLES_MOST, CELLS_MOST // (ages + 1) // margins.shares.size))
+    if grouping.groups is None and of_all is None:
+        key = ("bundled", table.period, table.age_kind, ages, grouping.ends_at(table).tobytes(), most)
+        bundled = book.derived(key, lambda: _bundled(table, grouping, most, None, None))
     else:
-        bundled = _bundled(table, ends_at, groups, count)
-    rows = sum(bundled.of_each)
-    added, brought = _added(table, margins, bundled.places, rows * (ages + 1))
-    by_cohort = np.bincount(bundled.cohort_cells, brought, minlength=rows * cohort_count).reshape(rows, cohort_count)
-    until = np.zeros((cohort_count, ages + 1))
-    until[np.arange(cohort_count), ends_at] = 1
-    gross = (added.reshape(rows, ages + 1) - by_cohort @ until).cumsum(axis=1)[:, :ages]
-    size = np.bincount(bundled.cohort_cells, minlength=rows * cohort_count).reshape(rows, cohort_count)
-    customers = size.astype(np.float64) @ (table.complete & cohorts[:, None]).astype(np.float64)
+        bundled = _bundled(table, grouping, most, of_all, before)
+    rows, width = sum(bundled.of_each), ages + 1
+    added = margins.revenue(history, bundled.places.__getitem__, rows * width)
+    if history.shown is None and not margins.changes:
+        taken = sums_by_code(bundled.ends, revenue_minor(book).take(book.ordering), rows * width)[None]
+    else:
+        ends = np.zeros(book.customer_count, np.int32)
+        ends[book.ordering] = bundled.ends
+        taken = margins.revenue(history, lambda here: ends.take(book.customer[here]), rows * width)
+    brought = (added - taken).reshape(-1, rows, width).cumsum(axis=2)[:, :, :ages]
+    leaving = np.bincount(bundled.ends, minlength=rows * width).reshape(rows, width)
+    customers = leaving[:, :0:-1].cumsum(axis=1)[:, ::-1]
     edges = np.cumsum(bundled.of_each).tolist()
-    return [Bundles(customers[start:end], gross[start:end]) for start, end in pairwise(edges)]
+    return [Bundles(margins, customers[start:end], brought[:, start:end]) for start, end in pairwise(edges)]
 
 
 @dataclass(frozen=True, eq=False)
 class _Bundled:
     """Who and what is in which bundle; int32.
 
-    ``places`` : of each order, bundle · (ages + 1) + the age it counts at. ``cohort_cells`` : of each ordering
-    customer, bundle · cohorts + cohort. ``of_each`` : bundles of each group, one for the customers who do not count.
+    ``places`` : of each order, bundle · (ages + 1) + the age it counts at. ``ends`` : of each ordering customer,
+    bundle · (ages + 1) + the age at which they count no more. ``of_each`` : bundles of each group, one for the
+    customers who do not count.
     """
 
     places: Int32s
-    cohort_cells: Int32s
+    ends: Int32s
     of_each: list[int]
 
 
-def _bundled(table: CohortTable, ends_at: Int64s, groups: Groups | None, count: int) -> _Bundled:
+def _bundled(
+    table: CohortTable, grouping: Grouping, most: int, of_all: GroupSizes | None, before: GroupSizes | None
+) -> _Bundled:
     """Customers of a group have a bundle each while they are few, else they are put into bundles at random."""
     book, (cohort_count, ages) = table.history.book, table.customers.shape
-    row = table.cohort_of_customers()
-    group = (ends_at > 0).astype(np.uint8).take(row)
-    if groups is not None:
-        group *= groups.take(book.ordering)
-    most = max(BUNDLES_LEAST, min(BUNDLES_MOST, CELLS_MOST // (ages + 1)))
-    size = np.bincount(group, minlength=count + 1).tolist()
+    row, ends_at, group = table.cohort_of_customers(), grouping.ends_at(table), grouping.of_ordering(table)
+    width = np.int32(ages + 1)
+    size = (of_all or GroupSizes(np.bincount(group, minlength=grouping.count + 1))).customers.tolist()
     of_each = [1, *(min(each, most) for each in size[1:])]
     first = np.cumsum([0, *of_each[:-1]]).astype(np.int32)
-    drawn = _drawn_bundles(book, most)
     bundle = first.take(group)
-    bundle += drawn * np.array([False, *(each > most for each in size[1:])]).take(group)
-    for code in range(1, count + 1):
+    bundle += _drawn_bundles(book, most) * np.array([False, *(each > most for each in size[1:])]).take(group)
+    for code in range(1, grouping.count + 1):
         if 0 < size[code] <= most:
-            bundle[group == code] += np.arange(size[code], dtype=np.int32)
+            theirs = np.flatnonzero(group == code)
+            bundle[theirs] += np.arange(theirs.size, dtype=np.int32)
+            bundle[theirs] += np.int32(0 if before is None else before.customers[code])
 
     cells = table.cells()
     late = (np.arange(ages) > ends_at[:, None]) & (ends_at > 0)[:, None]
@@ -120,35 +179,27 @@ def _bundled(table: CohortTable, ends_at: Int64s, groups: Groups | None, count: 
         ends = np.arange(cohort_count) * ages + ends_at
         cells = np.where(late, ends[:, None], np.arange(late.size).reshape(late.shape)).astype(np.int32).take(cells)
     begins = np.zeros(book.customer_count, np.int32)
-    begins[book.ordering] = bundle * np.int32(ages + 1) - row * np.int32(ages)
+    begins[book.ordering] = bundle * width - row * np.int32(ages)
     places = np.empty(book.order_count, np.int32)
     for block in blocks(book.order_count):
         # filled in place, and not checked for customers out of range: half of the time
         begins.take(book.customer[block], out=places[block], mode="clip")
         places[block] += cells[block]
-    return _Bundled(places, bundle * np.int32(cohort_count) + row, of_each)
+    return _Bundled(places, bundle * width + ends_at.astype(np.int32).take(row), of_each)
 
 
 @kept
 def _drawn_bundles(book: OrderBook, most: int) -> NDArray[np.uint16]:
-    """The bundle of each ordering customer, at random; uint16."""
-    return np.random.default_rng(SEED).integers(0, most, book.ordering.size, np.uint16)
-
-
-def _added(table: CohortTable, margins: Margins, places: Int32s, length: int) -> tuple[Floats, Floats]:
-    """What the shown orders brought, less the cost of goods: by place, shape (length,), and by ordering customer."""
-    history, book = table.history, table.history.book
-    added, known = np.zeros(length), history.shown is None and not margins.changes
-    brought: Floats = np.zeros(book.customer_count)
-    if known:
-        brought += revenue_minor(book) * margins.base
-    for here, gross in margins.gross_blocks(history, max(BLOCK_ORDERS, length)):
-        added += np.bincount(places[here], gross, minlength=length)
-        if not known:
-            customer = book.customer[here]
-            low = customer[0]
-            brought[low : customer[-1] + 1] += np.bincount(customer - low, gross)
-    return added, brought.take(book.ordering)
+    """The bundle of each ordering customer, by a hash of who it is, so that it is the same in every part and every
+    state of a book; uint16. Source: G. L. Steele, D. Lea and C. H. Flood, "Fast splittable pseudorandom number
+    generators", OOPSLA (2014), whose mixing function it is."""
+    mixed = book.customer_id.take(book.ordering).astype(np.uint64) + np.uint64(SEED)
+    mixed *= np.uint64(0x9E3779B97F4A7C15)
+    for shift, factor in ((30, 0xBF58476D1CE4E5B9), (27, 0x94D049BB133111EB)):
+        mixed ^= mixed >> np.uint64(shift)
+        mixed *= np.uint64(factor)
+    mixed ^= mixed >> np.uint64(31)
+    return (mixed % np.uint64(most)).astype(np.uint16)
 
 
 def intervals(*sides: Bundles) -> list[Interval]:

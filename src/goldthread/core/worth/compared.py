@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.worth.bands import Bundles, bundles, intervals
+from goldthread.core.worth.bands import Bundles, Grouping, bundles, intervals
 from goldthread.core.worth.margins import Margins
 
 Int64s = NDArray[np.int64]
@@ -55,7 +55,7 @@ def compared(table: CohortTable, margins: Margins, one: Mask, other: Mask) -> Co
     The groups are drawn independently of each other, so customers who are in both make the interval wider than it is.
     """
     every, groups = np.ones(table.cohort_count, np.bool_), one.astype(np.uint8) + np.uint8(2) * other
-    alone, elsewhere, common = bundles(table, margins, every, groups, 3)
+    alone, elsewhere, common = bundles(table, margins, Grouping(every, groups, 3))
     found = alone.beside(common), elsewhere.beside(common)
     mine, theirs, apart = intervals(*found)
     first, second = _side(found[0], *mine), _side(found[1], *theirs)

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, blocks
+from goldthread.core.book.summing import Codes, exact_sums
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.cells import Cells
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.history.history import History
+from goldthread.core.limits import limit_cells
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
+Block = slice | Int64s
+_CELLS_MOST = 32_000_000
+"""Cells of the revenue by margin."""
 
 
 @dataclass(frozen=True)
@@ -35,29 +40,50 @@ class Margins:
             shares[max(0, month - first) :] = share
         return shares
 
-    def gross_blocks(self, history: History, size: int = BLOCK_ORDERS) -> Iterator[tuple[slice | Int64s, Floats]]:
-        """The shown orders block by block: where they stand in the history's book, and what each brought less the cost
-        of goods; float64, ten-thousandths."""
-        book, shown = history.book, history.shown_orders
+    @property
+    def shares(self) -> Floats:
+        """Each margin once, ascending; float64."""
+        return np.unique([self.base, *(share for _, share in self.changes)])
+
+    def revenue(self, history: History, cells: Callable[[Block], Codes], length: int) -> Int64s:
+        """Exact revenue of the shown orders by margin and cell, ten-thousandths; int64, shape (shares, length). That of
+        parts of a book adds up.
+
+        ``cells`` : gives the cells of some orders of the history's book, by their positions.
+        """
+        book, shown, shares = history.book, history.shown_orders, self.shares
+        size = max(BLOCK_ORDERS, 4 * length)
         if self.changes:
             first, months = book.period(Period.MONTH)
-            shares = self.of_months(first, int(months.max(initial=0)) + 1)
-        for block in blocks(book.order_count if shown is None else shown.size, size):
-            here = block if shown is None else shown[block]
-            gross = book.amount_minor[here].astype(np.float64)
-            gross *= shares.take(months[here]) if self.changes else self.base
-            yield here, gross
+            of_months = self.of_months(first, int(months.max(initial=0)) + 1)
+            begins = np.searchsorted(shares, of_months) * length
 
-    def of_cells(self, history: History, cells: Cells | NDArray[np.int64], counts: list[CohortCounts]) -> list[Floats]:
+        def each() -> Iterator[tuple[Codes, Int64s]]:
+            for block in blocks(book.order_count if shown is None else shown.size, size):
+                here = block if shown is None else shown[block]
+                inside = cells(here)
+                yield (inside + begins.take(months[here]) if self.changes else inside), book.amount_minor[here]
+
+        return exact_sums(each(), shares.size * length).reshape(shares.size, length)
+
+    def gross(self, revenue: Int64s) -> Floats:
+        """Revenue by margin, first axis, less the cost of goods; float64, the other axes."""
+        less: Floats = np.tensordot(self.shares, revenue.astype(np.float64), 1)
+        return less
+
+    def of_cells(self, history: History, cells: Cells | Int64s, counts: list[CohortCounts]) -> list[Floats]:
         """Revenue less the cost of goods in the cells of each group, ten-thousandths; float64, shape (cohorts, ages).
 
-        ``cells`` : group · cells of a table + cell of each order of the history's book. Sums of doubles: exact to some
-        fifteen digits where margins differ, and margin · exact revenue where they do not.
+        ``cells`` : group · cells of a table + cell of each order of the history's book.
         """
         if not self.changes:
             return [each.revenue_minor.astype(np.float64) * self.base for each in counts]
         shape = (len(counts), *counts[0].customers.shape)
-        sums = np.zeros(int(np.prod(shape)))
-        for here, gross in self.gross_blocks(history, max(BLOCK_ORDERS, sums.size)):
-            sums += np.bincount(cells[here], gross, minlength=sums.size)
-        return [*sums.reshape(shape)]
+        limit_cells(
+            int(np.prod(shape)) * self.shares.size,
+            most=_CELLS_MOST,
+            remedy="Choose a longer period, or fewer margins.",
+            field="margin",
+        )
+        gross = self.gross(self.revenue(history, cells.__getitem__, int(np.prod(shape))))
+        return [*gross.reshape(shape)]
