@@ -20,20 +20,26 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.part import Part
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_of_day
+from goldthread.core.book.steps import StepGaps
 from goldthread.core.choices import CUSTOMER, AgeKind, Firsts, OrderUnit, Period, Span
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.table import CohortCounts, cohort_table, split_table
 from goldthread.core.coverage import coverage, shared_customers
 from goldthread.core.history.conditions import Compare, Comparison
-from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.facts import step_gaps
+from goldthread.core.history.history import History, HistoryRule, read_history, step_rounds
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.newness.table import NewnessCounts, newness_table
+from goldthread.core.rhythm import waits as waits_module
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.rhythm.gaps import STEPS_APART, gap_table, step_labels
+from goldthread.core.rhythm.waits import WaitLabels, waits
 from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.over_time import StandingFlows, standings_over_time
 from goldthread.core.standing.tally import standing_table
+from goldthread.core.survival import log_rank
 from goldthread.core.threads.groups import grouped, order_labels, pairs
+from goldthread.core.threads.listing import Listing, in_sequence
 from goldthread.core.worth import bands
 from goldthread.core.worth.bands import Grouping, GroupSizes, bundles
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
@@ -47,6 +53,13 @@ CONDITIONS = (
     Comparison("rep", Compare.EQUAL, "Mo"),
     Comparison("region", Compare.EQUAL, "Coast"),
     Comparison("amount", Compare.MORE, Fraction(20)),
+)
+USUAL = LapseRule(usual_gaps=1.5)
+LATE = Comparison("overdue", Compare.MORE, Fraction(1))
+BY_USUAL_GAPS = tuple(
+    HistoryRule(AS_OF_DAY, where=where, firsts=firsts, lapse=USUAL)
+    for where in (None, LATE, Comparison("rep", Compare.EQUAL, "Mo"))
+    for firsts in Firsts
 )
 RULES = tuple(
     HistoryRule(AS_OF_DAY, where=where, firsts=firsts, lapse=lapse, unit=unit)
@@ -86,6 +99,15 @@ def parts_of(book: OrderBook, seed: int) -> list[Part]:
     at = sorted(draw.randrange(CUSTOMERS + 1) for _ in range(draw.randrange(1, 5)))
     edges = [0, *at, at[-1], CUSTOMERS]
     return [Part.of(book, first, end) for first, end in pairwise(edges)]
+
+
+def read_together(parts: list[Part], rule: HistoryRule) -> list[History]:
+    """Parts as a rule reads them that goes by usual gaps: round by round."""
+    steps: list[StepGaps] = []
+    for each in step_rounds(rule):
+        read = [read_history(part, each, steps=steps) for part in parts]
+        steps.append(reduce(add, (step_gaps(history.book.everybody) for history in read)))
+    return [read_history(part, rule, steps=steps) for part in parts]
 
 
 def alike(one: object, other: object, where: str = "") -> Iterator[str]:
@@ -169,6 +191,53 @@ class Parts(unittest.TestCase):
                             else reduce(add, of_parts)
                         )
                         self.assertEqual(list(alike(together, ask(whole))), [])
+
+    def test_rules_by_usual_gaps_need_the_steps_of_all_parts_first(self) -> None:
+        told_apart = 0
+        for seed, rule in product(range(6), BY_USUAL_GAPS):
+            book = whole_book(seed)
+            parts = parts_of(book, seed)
+            of_parts, whole = read_together(parts, rule), read_history(book, rule)
+            for name in ("standings", "new and returning by month", "standings over quarters", "figures by rep"):
+                with self.subTest(seed=seed, rule=rule, question=name):
+                    ask = QUESTIONS[name]
+                    self.assertEqual(list(alike(reduce(add, map(ask, of_parts)), ask(whole))), [])
+            alone = [standing_table(read_history(part, rule)) for part in parts]
+            told_apart += any(True for _ in alike(reduce(add, alone), standing_table(whole)))
+        self.assertGreater(told_apart, 0, "a part by itself would say the same")
+
+    def test_the_most_frequent_labels_are_those_of_all_parts(self) -> None:
+        for seed, rule, step in product(range(6), RULES, (1, 2)):
+            book = whole_book(seed)
+            whole = read_history(book, rule)
+            of_parts = [read_history(part, rule) for part in parts_of(book, seed)]
+            labels = [order_labels(history, "rep") for history in of_parts]
+            counted = [WaitLabels.of(each, step, its) for each, its in zip(of_parts, labels, strict=True)]
+            with self.subTest(seed=seed, rule=rule, step=step), patch.object(waits_module, "GROUPS_MOST", 2):
+                of_all = reduce(add, counted)
+                found = [waits(each, step, its, of_all=of_all) for each, its in zip(of_parts, labels, strict=True)]
+                together, wanted = reduce(add, found), waits(whole, step, order_labels(whole, "rep"))
+                self.assertEqual(list(alike(together, wanted)), [])
+                np.testing.assert_array_equal(log_rank(together.times), log_rank(wanted.times))
+                alone = reduce(add, (waits(history, step) for history in of_parts))
+                self.assertEqual(list(alike(alone, waits(whole, step))), [])
+
+    def test_lists_merge_by_what_they_are_sorted_by(self) -> None:
+        names = "name", "region", "first_date", "days_since", "usual_gap", "orders", "revenue", "overdue"
+        for seed, rule, name, down in product(range(4), RULES[:6], names, (False, True)):
+            book = whole_book(seed)
+            whole, parts = read_history(book, rule), parts_of(book, seed)
+            with self.subTest(seed=seed, rule=rule, field=name, down=down):
+                lists = [
+                    Listing.of(
+                        each.fields.values(name), each.customers, descending=down, before=each.book.first_customer
+                    )
+                    for each in read_together(parts, rule)
+                ]
+                wanted = in_sequence(whole.fields.values(name), whole.customers, descending=down)
+                np.testing.assert_array_equal(reduce(add, lists).rows, wanted)
+                few = reduce(add, (each.first(5) for each in lists)).first(5)
+                np.testing.assert_array_equal(few.rows, wanted[:5])
 
     def test_bundles_of_parts_are_bundled_with_those_of_all(self) -> None:
         margins = Margins(0.4), Margins(0.4, ((period_of_day(AS_OF_DAY - 200, Period.MONTH), 0.7),))

@@ -39,11 +39,9 @@ class Coverage:
 
     def __add__(self, other: Coverage) -> Coverage:
         """That of two parts of a book."""
-        if not (self.orders.size and other.orders.size):
-            return self if self.orders.size else other
         runs = ((each.first_month, int(each.orders.shape[1])) for each in (self, other))
         on = Together.by_period(*runs)
-        return Coverage(self.sources, int(on.keys[0]), on.of(self.orders, other.orders, axis=1))
+        return Coverage(self.sources, on.first, on.of(self.orders, other.orders, axis=1))
 
     @cached_property
     def usual(self) -> NDArray[np.float64]:

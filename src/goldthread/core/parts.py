@@ -39,8 +39,14 @@ class Together:
     @classmethod
     def by_period(cls, one: Run, other: Run) -> Together:
         """Entries that stand for periods which follow each other without a gap, from the first on."""
-        first, end = min(one[0], other[0]), max(sum(one), sum(other))
+        runs = [each for each in (one, other) if each[1]] or [one]
+        first, end = min(each[0] for each in runs), max(map(sum, runs))
         return cls(*(np.arange(start, start + count) for start, count in (one, other, (first, end - first))))
+
+    @property
+    def first(self) -> int:
+        """The first entry of both; 0 where there is none."""
+        return int(self.keys[0]) if self.keys.size else 0
 
     def labels(self, one: Sequence[str], other: Sequence[str]) -> tuple[str, ...]:
         """The labels of the codes of both."""

@@ -8,9 +8,10 @@ the latest its last, the rank a position and the gap a difference: nothing is jo
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property, wraps
-from typing import Concatenate, ParamSpec, TypeVar
+from typing import Concatenate, ParamSpec, Self, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,7 @@ from goldthread.core.book.ordering import settle_ties, sorted_rows
 from goldthread.core.book.own import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_table
+from goldthread.core.book.steps import StepGaps
 from goldthread.core.choices import Period
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.money import MINOR_PER_UNIT
@@ -57,6 +59,7 @@ class OrderBook:
     payments : theirs, of any date
     own : further attributes of the orders, read when asked for
     on_record : their lines, read when asked for
+    steps : the gaps of everybody's first steps, where this is a part of a book; None where they are its own
     """
 
     starts: Int64s
@@ -70,6 +73,7 @@ class OrderBook:
     payments: Payments = field(default_factory=Payments.none)
     own: OwnAttributes = field(default_factory=OwnAttributes)
     on_record: LinesOnRecord = field(default_factory=LinesOnRecord)
+    steps: StepGaps | None = None
     _derived: Derived = field(default_factory=lambda: Derived(), repr=False)
 
     @classmethod
@@ -102,6 +106,12 @@ class OrderBook:
             customers or CustomerColumns(),
             payments or Payments.none(),
         )
+
+    def knowing(self, steps: StepGaps) -> Self:
+        """The same orders, of a part of a book whose parts together have these gaps."""
+        known = copy(self)
+        known.__dict__.update(steps=steps, _derived=Derived())
+        return known
 
     @property
     def order_count(self) -> int:

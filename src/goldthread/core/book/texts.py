@@ -74,16 +74,20 @@ class TextColumn:
 
     def ranks(self) -> Int64s:
         """Place of each text in the order of their bytes; int64. Texts that begin with the same 48 bytes tie."""
+        order = np.argsort(self.beginnings(), kind="stable")
+        ranks = np.empty(self.count, np.int64)
+        ranks[order] = np.arange(self.count)
+        return ranks
+
+    def beginnings(self) -> NDArray[np.bytes_]:
+        """The first 48 bytes of each text; bytes."""
         lengths = np.minimum(np.diff(self.offsets), _SORTED_BYTES)
         width = max(int(lengths.max(initial=1)), 1)
         square = np.zeros((self.count, width), np.uint8)
         for place in range(width):
             inside = np.flatnonzero(lengths > place)
             square[inside, place] = self.data.take(self.offsets.take(inside) + place)
-        order = np.argsort(square.view(f"S{width}").ravel(), kind="stable")
-        ranks = np.empty(self.count, np.int64)
-        ranks[order] = np.arange(self.count)
-        return ranks
+        return square.view(f"S{width}").ravel()
 
     def _mask(self, rows: Int64s) -> Mask:
         mask = np.zeros(self.count, np.bool_)

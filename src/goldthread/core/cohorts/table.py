@@ -74,8 +74,6 @@ class CohortCounts:
 
     def __add__(self, other: CohortCounts) -> CohortCounts:
         """The same question of two parts of a book."""
-        if not (self.cohort_count and other.cohort_count):
-            return self if self.cohort_count else other
         on = Together.by_period((self.first_cohort, self.cohort_count), (other.first_cohort, other.cohort_count))
         between = None
         if self.first_days and other.first_days:
@@ -85,7 +83,7 @@ class CohortCounts:
         return CohortCounts(
             self.period,
             self.age_kind,
-            int(on.keys[0]),
+            on.first,
             on.of(self.size, other.size),
             on.of(self.customers, other.customers),
             on.of(self.orders, other.orders),
@@ -168,8 +166,7 @@ class CohortTable(CohortCounts):
         """The table of a part with the cohorts, the ages and the states of all parts together."""
         nobody, nothing = np.zeros_like(every.size), np.zeros_like(every.customers)
         others = replace(every, size=nobody, customers=nothing, orders=nothing, revenue_minor=nothing)
-        mine = self + others if self.cohort_count else others
-        counts = {each.name: getattr(mine, each.name) for each in fields(CohortCounts)}
+        counts = {each.name: getattr(self + others, each.name) for each in fields(CohortCounts)}
         return replace(self, **counts | {"reach": self.reach})
 
     def behind(self, cohort: int, age: int) -> Behind:
@@ -226,7 +223,17 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         empty = np.zeros((0, 0), np.int64)
         nobody = np.zeros(0, np.int64)
         return CohortTable(
-            period, age_kind, 0, nobody, empty, empty, empty, as_of_day, lambda: Reach(empty, empty), None, history
+            period,
+            age_kind,
+            0,
+            nobody,
+            empty,
+            empty,
+            empty,
+            as_of_day,
+            lambda: Reach(empty, empty),
+            None if age_kind is AgeKind.CALENDAR else (nobody, nobody),
+            history,
         )
     first_period = first_periods(book, period)
     first_cohort, last_cohort = int(first_period.min()), int(first_period.max())

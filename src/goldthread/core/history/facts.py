@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.payments import NO_DAY, Payments
+from goldthread.core.book.steps import StepGaps
 from goldthread.core.book.summing import distinct
 from goldthread.core.threads.gaps import (
     NO_GAP,
@@ -139,7 +140,24 @@ def sorted_gaps(book: OrderBook) -> tuple[Int64s, Int64s, Int64s]:
 def step_median_days(book: OrderBook, orders: int) -> float:
     """Median gap between the order of this rank and the next, over all customers of the history, whoever is looked at;
     NaN when nobody made that step."""
-    return _step_median_days(book.everybody, orders)
+    known = book.everybody.steps
+    return _step_median_days(book.everybody, orders) if known is None else known.median_days(orders)
+
+
+def step_gaps(book: OrderBook) -> StepGaps:
+    """The gaps of the steps that an expected gap can go by, of all customers of a book."""
+    found = []
+    for step in range(1, OWN_MEDIAN_FROM_ORDERS):
+        day, gap = gaps_at_step(book, step)
+        pairs, count = np.unique(np.stack((day, gap), axis=1), axis=0, return_counts=True)
+        found.append((pairs[:, 0], pairs[:, 1], count.astype(np.int64)))
+    return StepGaps(tuple(found))
+
+
+def gaps_at_step(book: OrderBook, step: int) -> tuple[Int64s, Int64s]:
+    """Of the customers who made a step, the day on which they did, and the gap; int64."""
+    ended = book.starts.take(np.flatnonzero(book.counts > step)) + step
+    return book.day.take(ended).astype(np.int64), gap_days(book).take(ended).astype(np.int64)
 
 
 @kept

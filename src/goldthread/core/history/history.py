@@ -6,7 +6,7 @@ them.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeVar
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.purchase_days import purchase_days
+from goldthread.core.book.steps import StepGaps
 from goldthread.core.book.thinned import beginning, thinned
 from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
 from goldthread.core.history.conditions import Condition, Mask, evaluate, split
@@ -152,13 +153,18 @@ def counting(book: OrderBook, rule: HistoryRule) -> OrderBook:
 
 
 def read_history(
-    book: OrderBook, rule: HistoryRule, among: Mask | None = None, counted: OrderBook | None = None
+    book: OrderBook,
+    rule: HistoryRule,
+    among: Mask | None = None,
+    counted: OrderBook | None = None,
+    steps: Sequence[StepGaps] = (),
 ) -> History:
     """Apply a rule: one mask, one linear compaction of the sorted book, no sort.
 
     ``among``: bool, shape (customers,), further narrows the customers that are looked at. ``counted``: what `counting`
-    gives, where that is known. Fields of the condition are those of the threads before the condition. Raises
-    `InvalidInput` for a condition that does not fit the book.
+    gives, where that is known. ``steps``: of a part of a book, the gaps of all parts, as `step_rounds` asks. Fields of
+    the condition are those of the threads before the condition. Raises `InvalidInput` for a condition that does not
+    fit the book.
     """
     counted = counting(book, rule) if counted is None else counted
     read, dated_count = beginning(counted, rule.as_of_day), book.order_count
@@ -167,11 +173,19 @@ def read_history(
     left_out = dated_count - read.order_count, counted.order_count - read.order_count
     if rule.unit is OrderUnit.PURCHASE_DAY:
         read = purchase_days(read)
-    history = History(rule, book, read, *left_out)
-    return history if rule.where is None and among is None else _under_condition(history, among)
+    history = History(rule, book, read.knowing(steps[0]) if steps else read, *left_out)
+    return history if rule.where is None and among is None else _under_condition(history, among, steps[1:])
 
 
-def _under_condition(history: History, among: Mask | None) -> History:
+def step_rounds(rule: HistoryRule) -> list[HistoryRule]:
+    """The rules by which parts of a book must be read, one round after the other, each with the `step_gaps` of all
+    parts in the rounds before, until all are known that a rule by usual gaps needs."""
+    before = replace(rule, where=None)
+    matching = rule.where is not None and rule.firsts is Firsts.MATCHING
+    return [before, rule] if matching else [before]
+
+
+def _under_condition(history: History, among: Mask | None, steps: Sequence[StepGaps]) -> History:
     rule, book = history.rule, history.book
     fields = history.fields
     of_customers, of_orders = (None, None) if rule.where is None else split(rule.where, fields)
@@ -183,6 +197,7 @@ def _under_condition(history: History, among: Mask | None) -> History:
         matching = evaluate(of_orders, fields).true
         if rule.firsts is Firsts.MATCHING:
             everybody = thinned(book, matching)
+            everybody = everybody.knowing(steps[0]) if steps else everybody
             theirs = np.repeat(population, everybody.counts)
         else:
             shown = matching[theirs]

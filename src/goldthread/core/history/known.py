@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook, kept
-from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
+from goldthread.core.book.steps import median_of
+from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, gaps_at_step
 from goldthread.core.threads.gaps import NO_GAP, gap_days, rank
 
 Int64s = NDArray[np.int64]
@@ -29,7 +30,10 @@ def expected_before_days(book: OrderBook) -> Floats:
     ranks = rank(book)
     for step in range(1, OWN_MEDIAN_FROM_ORDERS):
         places = np.flatnonzero(ranks == step + 1)
-        first, medians = _step_medians(book.everybody, step)
+        everybody = book.everybody
+        first, medians = (
+            _step_medians(everybody, step) if everybody.steps is None else _medians(*everybody.steps.steps[step - 1])
+        )
         if places.size and medians.size:
             # the day before the order, and nothing before the first day on which somebody made the step
             day = np.minimum(book.day.take(places).astype(np.int64) - 1 - first, medians.size - 1)
@@ -43,20 +47,22 @@ def expected_before_days(book: OrderBook) -> Floats:
 def _step_medians(book: OrderBook, step: int) -> tuple[int, Floats]:
     """The median gap from the order of rank ``step`` to the next, as known at the end of every day from the first on
     that somebody made the step; float64, shape (days,)."""
-    ended = book.starts.take(np.flatnonzero(book.counts > step)) + step
-    if ended.size == 0:
+    day, gap = gaps_at_step(book, step)
+    return _medians(day, gap, np.ones(day.size, np.int64))
+
+
+def _medians(day: Int64s, gap: Int64s, count: Int64s) -> tuple[int, Floats]:
+    """The same of gaps of which each comes so many times."""
+    if day.size == 0:
         return 0, np.zeros(0)
-    day, gap = book.day.take(ended).astype(np.int64), gap_days(book).take(ended)
     lengths, length = np.unique(gap, return_inverse=True)
     in_sequence = np.argsort(day, kind="stable")
     days, begins = np.unique(day.take(in_sequence), return_index=True)
     known = np.zeros(lengths.size, np.int64)
     medians = np.empty(days.size)
     for place, places in enumerate(np.split(in_sequence, begins[1:])):
-        np.add.at(known, length.take(places), 1)
-        up_to = known.cumsum()
-        middle = [(int(up_to[-1]) - 1) // 2, int(up_to[-1]) // 2]
-        medians[place] = lengths.take(np.searchsorted(up_to, middle, side="right")).mean()
+        np.add.at(known, length.take(places), count.take(places))
+        medians[place] = median_of(lengths, known)
     first = int(days[0])
     return first, np.repeat(medians, np.diff(days, append=days[-1] + 1))
 

@@ -52,13 +52,11 @@ class NewnessCounts:
 
     def __add__(self, other: NewnessCounts) -> NewnessCounts:
         """The same question of two parts of a book."""
-        if not (self.period_count and other.period_count):
-            return self if self.period_count else other
         on = Together.by_period((self.first, self.period_count), (other.first, other.period_count))
         return NewnessCounts(
             self.span,
             self.as_of_day,
-            int(on.keys[0]),
+            on.first,
             self.orders.beside(other.orders, on),
             self.customers.beside(other.customers, on),
             self.revenue_minor.beside(other.revenue_minor, on),

@@ -6,6 +6,7 @@ The event is the next order; a gap that is still open is censored at the as-of d
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,8 +22,43 @@ GROUPS_MOST = 8
 
 
 @dataclass(frozen=True, eq=False)
-class Waits:
-    """How long it took from the order of a rank to the next, or takes so far.
+class WaitCounts:
+    """How many waited how long from the order of a rank to the next, or wait so far, by group."""
+
+    labels: tuple[str, ...]
+    times: TimesToEvent
+
+    def __add__(self, other: WaitCounts) -> WaitCounts:
+        """The same groups of two parts of a book."""
+        return WaitCounts(self.labels, self.times + other.times)
+
+    @cached_property
+    def curve(self) -> Curve:
+        """The share who ordered again by the end of each age."""
+        return product_limit(self.times)
+
+
+@dataclass(frozen=True, eq=False)
+class WaitLabels:
+    """How many waits begin with an order of each label; int64, shape (labels,). Parts of a book must know those of all
+    parts before the most frequent labels stand apart."""
+
+    waits: Int64s
+
+    def __add__(self, other: WaitLabels) -> WaitLabels:
+        """Those of two parts of a book, which share their labels."""
+        return WaitLabels(self.waits + other.waits)
+
+    @classmethod
+    def of(cls, history: History, step: int, labels: Attribute) -> WaitLabels:
+        """Those of the waits after each customer's order of a rank."""
+        codes = labels.codes.take(_positions(history, step))
+        return cls(np.bincount(codes, minlength=len(labels.labels)))
+
+
+@dataclass(frozen=True, eq=False)
+class Waits(WaitCounts):
+    """The same, and whose they are.
 
     Attributes
     ----------
@@ -38,9 +74,6 @@ class Waits:
     days: NDArray[np.int32]
     ordered: NDArray[np.bool_]
     group: Int64s
-    labels: tuple[str, ...]
-    times: TimesToEvent
-    curve: Curve
 
     def behind(self, group: int | None, day: int, where: Waiting) -> Behind:
         """The customers of a group, None for all, who are so ``day`` days after the order; of those who ordered again
@@ -56,31 +89,44 @@ class Waits:
         return Behind.of(self.history.book, self.positions[wanted] + (where is Waiting.ORDERED))
 
 
-def waits(history: History, step: int, labels: Attribute | None = None, alone: str = "everybody") -> Waits:
+def waits(
+    history: History,
+    step: int,
+    labels: Attribute | None = None,
+    alone: str = "everybody",
+    of_all: WaitLabels | None = None,
+) -> Waits:
     """The waits after each customer's order of rank ``step``, by a label of that order; None for all together,
-    called ``alone``.
+    called ``alone``. ``of_all`` : over all parts of a book, where this is one.
 
     The groups with the most waits first, those beyond `GROUPS_MOST` together last. Where a condition chooses orders and
     firsts are those of all orders, the wait begins with an order that is among the chosen.
     """
     book = history.book
-    positions = book.starts.take(np.flatnonzero(book.counts >= step)) + (step - 1)
-    if history.shown is not None:
-        positions = positions[history.shown.take(positions)]
+    positions = _positions(history, step)
     rank_is_last = positions + 1 == book.starts.take(book.customer.take(positions) + 1)
     following = np.minimum(positions + 1, max(book.order_count - 1, 0))
     until = np.where(rank_is_last, np.int32(history.rule.as_of_day), book.day.take(following))
     days = (until - book.day.take(positions)).astype(np.int32)
-    group, names = _grouped(labels, positions, alone)
+    group = np.zeros_like(positions)
+    names: tuple[str, ...] = (alone,)
+    if labels is not None:
+        counted = of_all or WaitLabels.of(history, step, labels)
+        if counted.waits.any():
+            group, names = _grouped(labels, positions, counted.waits)
     times = times_to_event(days, ~rank_is_last, group, len(names))
-    return Waits(history, step, positions, days, ~rank_is_last, group, names, times, product_limit(times))
+    return Waits(names, times, history, step, positions, days, ~rank_is_last, group)
 
 
-def _grouped(labels: Attribute | None, positions: Int64s, alone: str) -> tuple[Int64s, tuple[str, ...]]:
-    if labels is None or positions.size == 0:
-        return np.zeros(positions.size, np.int64), (alone,)
+def _positions(history: History, step: int) -> Int64s:
+    """The orders that the waits begin with; int64, ascending."""
+    book = history.book
+    positions = book.starts.take(np.flatnonzero(book.counts >= step)) + (step - 1)
+    return positions if history.shown is None else positions[history.shown.take(positions)]
+
+
+def _grouped(labels: Attribute, positions: Int64s, counts: Int64s) -> tuple[Int64s, tuple[str, ...]]:
     codes = labels.codes.take(positions)
-    counts = np.bincount(codes, minlength=len(labels.labels))
     apart, others = most_frequent(counts, labels.labels, GROUPS_MOST)
     place = np.full(len(labels.labels), apart.size, np.int64)
     place[apart] = np.arange(apart.size)

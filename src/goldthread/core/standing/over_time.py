@@ -75,7 +75,7 @@ class StandingFlows:
         return StandingFlows(
             self.period,
             self.as_of_day,
-            int(on.keys[0]),
+            on.first,
             self.opening_all + other.opening_all,
             on.of(self.moved, other.moved, axis=2),
         )
@@ -182,8 +182,10 @@ def standings_on(history: History, day: int) -> NDArray[np.uint8]:
     book, rule = history.book, history.rule
     everybody = book.everybody
     # nothing else than usual gaps goes by everybody's threads
-    is_own = everybody is book or rule.lapse.is_span
+    is_own = rule.lapse.is_span or (everybody is book and book.steps is None)
     then_all = None if is_own else thinned(everybody, everybody.day <= np.int32(day))
+    if then_all is not None and everybody.steps is not None:
+        then_all = then_all.knowing(everybody.steps.up_to(day))
     then = thinned(book, book.day <= np.int32(day), then_all)
     found = standing(history.whole, then, day, rule.lapse)
     found[on_file_day(history.whole, rule.as_of_day) > day] = OFF_FILE

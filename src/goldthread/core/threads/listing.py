@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -41,6 +42,57 @@ def places_in_sequence(key: NDArray[Any], absent: NDArray[np.bool_], *, descendi
     return np.concatenate((ordered, np.flatnonzero(absent)))
 
 
+@dataclass(frozen=True, eq=False)
+class Listing:
+    """Rows in the sequence of their values, and what they were sorted by. Lists of parts of a book merge by it, as do
+    the first so many rows of each.
+
+    ``rows`` : places in the whole book; int64. ``key`` : what ascends as the values do; any dtype. ``absent`` : bool,
+    the same shape.
+    """
+
+    rows: Int64s
+    key: NDArray[Any]
+    absent: NDArray[np.bool_]
+    descending: bool
+
+    @classmethod
+    def of(cls, values: Values, rows: Int64s, *, descending: bool, before: int = 0) -> Listing:
+        """Some rows of a part, ascending. ``before`` : rows of the parts before it."""
+        key, absent = _merge_key(values)
+        return cls(rows + before, key.take(rows), absent.take(rows), descending)._in_sequence()
+
+    def __add__(self, other: Listing) -> Listing:
+        """The lists of two parts of a book, the earlier one first."""
+        both = Listing(
+            np.concatenate((self.rows, other.rows)),
+            np.concatenate((self.key, other.key)),
+            np.concatenate((self.absent, other.absent)),
+            self.descending,
+        )
+        return both._in_sequence()
+
+    def first(self, count: int) -> Listing:
+        """The first so many rows."""
+        return Listing(self.rows[:count], self.key[:count], self.absent[:count], self.descending)
+
+    def _in_sequence(self) -> Listing:
+        at = places_in_sequence(self.key, self.absent, descending=self.descending)
+        return Listing(self.rows.take(at), self.key.take(at), self.absent.take(at), self.descending)
+
+
+def _merge_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+    """As `sort_key`, but the same for equal values of every part of a book."""
+    match values:
+        case TextColumn():
+            return values.beginnings(), values.empty()
+        case Attribute():
+            return sort_key(values)
+        case _:
+            missing = values.missing
+            return values.values, np.zeros(values.values.size, np.bool_) if missing is None else missing
+
+
 def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
     """Numbers that ascend as the values do, and where there is none; the numbers of any dtype, and bool."""
     match values:
@@ -69,7 +121,7 @@ def _whole(values: NDArray[Any], absent: NDArray[np.bool_]) -> NDArray[Any]:
 def _sorted_places(key: NDArray[Any], descending: bool) -> Int64s:
     if key.size == 0:
         return np.zeros(0, np.int64)
-    if key.dtype.kind != "f":
+    if key.dtype.kind in "iu":
         low, high = int(key.min()), int(key.max())
         bits = max(key.size - 1, 1).bit_length()
         if (high - low).bit_length() + bits <= _BITS:
@@ -78,6 +130,9 @@ def _sorted_places(key: NDArray[Any], descending: bool) -> Int64s:
             packed |= np.arange(key.size)
             packed.sort()
             return packed & ((1 << bits) - 1)
+    if descending and key.dtype.kind == "S":
+        # from the last to the first and turned round, so that ties stay in order
+        return key.size - 1 - np.argsort(key[::-1], kind="stable")[::-1]
     order: Int64s = np.argsort(-key if descending else key, kind="stable")
     return order
 

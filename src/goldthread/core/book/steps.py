@@ -1,0 +1,60 @@
+"""The gaps of everybody's first steps: what is usual at a step is known from all customers, never from some."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Int64s = NDArray[np.int64]
+Floats = NDArray[np.float64]
+Ended = tuple[Int64s, Int64s, Int64s]
+"""Days on which gaps ended, how long these were, and how many of each; int64."""
+
+
+@dataclass(frozen=True, eq=False)
+class StepGaps:
+    """How many gaps of each length ended on each day, step by step from the first on.
+
+    Parts of a book must know those of all parts before a rule that goes by usual gaps can be read.
+    """
+
+    steps: tuple[Ended, ...]
+
+    def __add__(self, other: StepGaps) -> StepGaps:
+        """Those of two parts of a book."""
+        return StepGaps(tuple(map(_together, self.steps, other.steps)))
+
+    def up_to(self, last_day: int) -> StepGaps:
+        """The gaps that had ended by a day."""
+        return StepGaps(tuple(_kept(ended, ended[0] <= last_day) for ended in self.steps))
+
+    def median_days(self, step: int) -> float:
+        """The median gap from the order of this rank to the next; NaN where nobody made the step."""
+        _, gap, count = self.steps[step - 1]
+        if gap.size == 0:
+            return float("nan")
+        order = np.argsort(gap)
+        return median_of(gap.take(order), count.take(order))
+
+
+def median_of(ascending: Int64s, count: Int64s) -> float:
+    """The median of values of which each comes so many times."""
+    up_to = count.cumsum()
+    middle = [(int(up_to[-1]) - 1) // 2, int(up_to[-1]) // 2]
+    return float(ascending.take(np.searchsorted(up_to, middle, side="right")).mean())
+
+
+def _kept(ended: Ended, mask: NDArray[np.bool_]) -> Ended:
+    day, gap, count = (column[mask] for column in ended)
+    return day, gap, count
+
+
+def _together(one: Ended, other: Ended) -> Ended:
+    day, gap, count = (np.concatenate(columns) for columns in zip(one, other, strict=True))
+    order = np.lexsort((gap, day))
+    day, gap, count = day.take(order), gap.take(order), count.take(order)
+    begins = np.flatnonzero((np.diff(day, prepend=-1) != 0) | (np.diff(gap, prepend=-1) != 0))
+    counts = np.add.reduceat(count, begins) if begins.size else count
+    return day.take(begins), gap.take(begins), counts
