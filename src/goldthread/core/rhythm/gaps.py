@@ -27,6 +27,9 @@ from goldthread.core.threads.gaps import NO_GAP, gap_days, quantile_of_each, ran
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 _TABLE_CELLS = 4_000_000
+_COUNT_FROM = 32
+_ONE, _COUNTED_BELOW = 1 << _COUNT_FROM, 1 << (53 - _COUNT_FROM)
+"""More days than any customer's gaps come to, and gaps that a double still counts beside them."""
 STEPS_APART = 10
 """Steps that have a group each: the last of them holds every later one too."""
 
@@ -256,10 +259,13 @@ def _of_each(ended: _Ended, codes: Int64s, count: int, above: int, customers: in
     at = np.flatnonzero(codes >= above) if above else slice(None)
     cells, gaps = ended.customer[at] + (codes[at] - above) * customers, ended.gap_days[at]
     rows = count - above
-    if rows * customers <= _TABLE_CELLS:
-        sizes, days = count_and_sum(blocks_of(gaps), cells, rows * customers)
-        having = np.flatnonzero(sizes)
-        return GapsOfEach.of(having // customers + above, sizes.take(having), days.take(having))
+    if rows * customers <= _TABLE_CELLS and int(ended.counts.max()) < _COUNTED_BELOW:
+        # both at once: how many in the upper half of a number, which doubles hold exactly, how long in the lower one
+        together = np.bincount(cells, gaps + _ONE)
+        having = np.flatnonzero(together)
+        counted = together.take(having).astype(np.int64)
+        of_rows = np.diff(np.searchsorted(having, np.arange(rows + 1) * customers))
+        return GapsOfEach.of(np.repeat(np.arange(above, count), of_rows), counted >> _COUNT_FROM, counted & (_ONE - 1))
     bits = int(gaps.max()).bit_length()
     packed = cells << bits | gaps
     packed.sort()
