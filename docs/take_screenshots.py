@@ -12,11 +12,12 @@ from tests.support.sharing import write_csv
 
 from goldthread.actions import books
 from goldthread.actions.demo import import_demo
-from goldthread.actions.lists import Made, keep_as_list
+from goldthread.actions.lists import keep_as_list
 from goldthread.actions.working import Done, work_member
 from goldthread.core.choices import MemberState
 from goldthread.settings import Settings
 from goldthread.stops.registry import questions
+from goldthread.store.lists import Made
 from goldthread.store.working import entries
 from goldthread.workspace import Workspace
 

@@ -8,6 +8,9 @@ import subprocess
 import sys
 import unittest
 from collections.abc import Iterator
+from dataclasses import is_dataclass
+from enum import Enum
+from importlib import import_module
 from pathlib import Path
 
 from goldthread.stops.registry import STOPS, questions
@@ -46,12 +49,28 @@ ALLOWED = {
         "processes",
         "settings",
     },
-    "api": {"api", "stops", "actions", "core", "csv_writer", "shape", "askers", "workspace", "errors", "settings"},
+    "api": {
+        "api",
+        "stops",
+        "actions",
+        "intake",
+        "store",
+        "core",
+        "csv_writer",
+        "shape",
+        "askers",
+        "workspace",
+        "errors",
+        "settings",
+    },
     "cli": {
         "cli",
+        "api",
         "server",
         "stops",
         "actions",
+        "intake",
+        "store",
         "core",
         "shape",
         "workspace",
@@ -61,7 +80,11 @@ ALLOWED = {
         "scratch",
     },
 }
-"""Which parts each part may import. Of `core`, doors use result types and words; nothing but `store` knows SQL."""
+"""Which parts each part may import. Of `core`, `intake` and `store`, doors use result types and words; nothing but
+`store` knows SQL."""
+DOORS = {"api", "cli"}
+FAULTS = "goldthread.store.server.faults"
+"""What a fault of the database or of the disk means: for whoever reports it."""
 
 PAGE = ROOT / "web" / "src"
 PAGE_ALLOWED = {
@@ -130,6 +153,23 @@ class Arrows(unittest.TestCase):
             ours.discard("__version__")
             with self.subTest(file=file.name):
                 self.assertLessEqual(ours, ALLOWED[part])
+
+    def test_doors_take_values_alone_from_files_and_the_record(self) -> None:
+        for file in (file for door in sorted(DOORS) for file in (SOURCE / door).rglob("*.py")):
+            for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+                if not isinstance(node, ast.ImportFrom) or node.module is None or node.module == FAULTS:
+                    continue
+                module = node.module
+                for alias in node.names if module.startswith(("goldthread.intake", "goldthread.store")) else ():
+                    with self.subTest(file=file.name, name=alias.name):
+                        value = getattr(import_module(module), alias.name)
+                        is_record = isinstance(value, type) and (is_dataclass(value) or issubclass(value, Enum))
+                        self.assertTrue(is_record or not callable(value))
+
+    def test_nothing_is_imported_to_be_imported_from_there(self) -> None:
+        for file in SOURCE.rglob("*.py"):
+            with self.subTest(file=file.name):
+                self.assertIsNone(re.search(r"import (\w+) as \1\b", file.read_text(encoding="utf-8")))
 
     def test_the_core_knows_neither_the_web_nor_a_database(self) -> None:
         modules = [

@@ -12,7 +12,6 @@ import waitress
 from goldthread.actions.upkeep import clean_up, remove_deleted
 from goldthread.actions.watching import MOST_STREAMS
 from goldthread.api.app import create_app
-from goldthread.api.app import describe_api as describe_api
 from goldthread.settings import Settings
 from goldthread.workspace import open_workspace
 

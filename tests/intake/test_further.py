@@ -10,10 +10,11 @@ from unittest import mock
 from zoneinfo import ZoneInfo
 
 from goldthread.actions.deciding import reading_of
-from goldthread.actions.looking import FileView, Given, KeptAt, Meaning, look_at_table
+from goldthread.actions.looking import FileView, Given, look_at_table
 from goldthread.core.records import AttributeType, FileKind
 from goldthread.errors import InvalidInput, UnreadableFile
 from goldthread.intake import profiles
+from goldthread.intake.meanings import KeptAt, Meaning
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import read_pieces
 

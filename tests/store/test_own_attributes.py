@@ -8,10 +8,10 @@ import numpy as np
 
 from goldthread.actions import books, by_hand
 from goldthread.actions.deliveries import withdraw_delivery
-from goldthread.actions.looking import KeptAt, Meaning
 from goldthread.core.limits import ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType
 from goldthread.errors import InvalidInput, TooLarge
+from goldthread.intake.meanings import KeptAt, Meaning
 from goldthread.store.write.delivery import DeliveryReport
 from tests.support.sharing import deliver, write_csv
 from tests.support.store import StoreCase

@@ -6,11 +6,12 @@ from typing import Any
 
 import numpy as np
 
-from goldthread.actions.lists import ListRow, Made, keep_as_list
+from goldthread.actions.lists import keep_as_list
 from goldthread.core.book.days import to_date
 from goldthread.stops.reading import Read
 from goldthread.stops.registry import questions
 from goldthread.stops.sheet import Sheet
+from goldthread.store.lists import ListRow, Made
 from goldthread.workspace import Workspace
 
 

@@ -11,11 +11,12 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from goldthread.actions.deciding import reading_of
-from goldthread.actions.looking import Choice, Given, look_at_table
+from goldthread.actions.looking import Given, look_at_table
 from goldthread.actions.uploads import SentFile
 from goldthread.core.records import OF_ORDERS, FileKind, Piece
 from goldthread.errors import GoldThreadError, UnreadableFile
 from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.meanings import Choice
 from goldthread.intake.packing import Packed, tables_of, unpack
 from goldthread.intake.reading import read_pieces
 from tests.support.files import LIMIT, unreported

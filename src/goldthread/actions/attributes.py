@@ -5,8 +5,7 @@ from __future__ import annotations
 from goldthread.actions.books import short_name
 from goldthread.core.limits import ATTRIBUTE_NAME_LENGTH
 from goldthread.store.books import BookRow
-from goldthread.store.read.own_out import OwnRow as OwnRow
-from goldthread.store.read.own_out import own_rows
+from goldthread.store.read.own_out import OwnRow, own_rows
 from goldthread.store.write.naming import change_attribute
 from goldthread.workspace import Workspace
 

@@ -13,12 +13,7 @@ from goldthread.core.records import HIDDEN
 from goldthread.errors import InvalidInput, TooLarge
 from goldthread.intake.meanings import KeptAt
 from goldthread.store import books as records
-from goldthread.store.books import BookRow as BookRow
-from goldthread.store.books import BookState as BookState
-from goldthread.store.books import DeliveryRow as DeliveryRow
-from goldthread.store.books import Holdings as Holdings
-from goldthread.store.books import ProblemGroupRow as ProblemGroupRow
-from goldthread.store.books import ProblemRow as ProblemRow
+from goldthread.store.books import BookRow, BookState, DeliveryRow, Holdings, ProblemGroupRow, ProblemRow
 from goldthread.workspace import Workspace
 
 _CURRENCY = re.compile(r"[A-Z]{3}")

@@ -15,8 +15,7 @@ from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
 from goldthread.intake.values import BadValue, Parser
 from goldthread.store.books import BookRow
-from goldthread.store.read.details import OrderRow as OrderRow
-from goldthread.store.read.details import order_on_record
+from goldthread.store.read.details import OrderRow, order_on_record
 from goldthread.store.read.duplicates import keys_of
 from goldthread.store.server.faults import tried_again
 from goldthread.store.write.conflicts import order_changed, something_said

@@ -22,12 +22,9 @@ from goldthread.intake.meanings import REASON_COLUMN, KeptAt
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
 from goldthread.store.server.faults import tried_again
-from goldthread.store.write.delivery import DeliveryOrder, RejectedRow
-from goldthread.store.write.delivery import DeliveryReport as DeliveryReport
-from goldthread.store.write.delivery import ProblemGroup as ProblemGroup
+from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, RejectedRow
 from goldthread.store.write.orders_in import deliver
-from goldthread.store.write.withdrawing import Withdrawal as Withdrawal
-from goldthread.store.write.withdrawing import withdraw
+from goldthread.store.write.withdrawing import Withdrawal, withdraw
 from goldthread.workspace import Workspace, asked_anew
 
 _log = logging.getLogger(__name__)

@@ -10,9 +10,7 @@ from numpy.typing import NDArray
 from goldthread.core.coverage import Coverage, coverage, shared_customers
 from goldthread.store.books import BookRow
 from goldthread.store.read import duplicates as records
-from goldthread.store.read.duplicates import Duplicate as Duplicate
-from goldthread.store.read.duplicates import Known as Known
-from goldthread.store.read.duplicates import Likeness as Likeness
+from goldthread.store.read.duplicates import Duplicate
 from goldthread.workspace import Workspace
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from goldthread.actions import deciding, deliveries, looking, uploads
-from goldthread.actions.books import BookRow
-from goldthread.actions.deliveries import DeliveryReport, Errand
+from goldthread.actions.deliveries import Errand
 from goldthread.actions.jobs import LookedAt
 from goldthread.actions.looking import NOTHING_GIVEN, Given
 from goldthread.actions.uploads import Arrival, SentFile
 from goldthread.core.records import FileKind, Progress
+from goldthread.store.books import BookRow
+from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
 
 

@@ -13,9 +13,7 @@ from goldthread.core.standing.outcome import drawn
 from goldthread.errors import InvalidInput, TooLarge
 from goldthread.store import lists
 from goldthread.store.books import BookRow
-from goldthread.store.lists import HeldBack
-from goldthread.store.lists import ListRow as ListRow
-from goldthread.store.lists import Made as Made
+from goldthread.store.lists import HeldBack, ListRow, Made
 from goldthread.workspace import Workspace
 
 

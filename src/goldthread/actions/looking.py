@@ -13,23 +13,14 @@ from goldthread.core.records import OF_ORDERS, AttributeType, FileKind, KeyKind,
 from goldthread.errors import InvalidInput
 from goldthread.intake.apart import survey_apart
 from goldthread.intake.delimited import DelimitedFile
-from goldthread.intake.formats import DateForm as DateForm
-from goldthread.intake.formats import DecimalMark as DecimalMark
-from goldthread.intake.formats import TwoDigitYears as TwoDigitYears
-from goldthread.intake.further import Further as Further
+from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.further import Further
 from goldthread.intake.guessing import Guess, guess
 from goldthread.intake.layout import filled_down
-from goldthread.intake.meanings import KINDS as KINDS
-from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN
-from goldthread.intake.meanings import Choice as Choice
-from goldthread.intake.meanings import KeptAt as KeptAt
-from goldthread.intake.meanings import Meaning as Meaning
-from goldthread.intake.meanings import OrdersBy as OrdersBy
+from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN, Choice, KeptAt, Meaning, OrdersBy
 from goldthread.intake.packing import Table
-from goldthread.intake.questions import ANSWERS as ANSWERS
-from goldthread.intake.questions import STRIPPED, Wide
-from goldthread.intake.questions import Question as Question
-from goldthread.intake.reading import Reading as Reading
+from goldthread.intake.questions import STRIPPED, Question, Wide
+from goldthread.intake.reading import Reading
 from goldthread.intake.surveying import Evidence, Surveyed, evidence_of, survey
 from goldthread.intake.wide import SideBySide, side_by_side, write_rows
 from goldthread.store.books import BookRow, Remembered, keys_on_record, remembered_readings

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 
-from goldthread.actions.books import DeliveryRow, ProblemRow
-from goldthread.actions.deliveries import DeliveryReport, Withdrawal
 from goldthread.core.money import amount_text
 from goldthread.core.records import FileKind
 from goldthread.shape import Shape
+from goldthread.store.books import DeliveryRow, ProblemRow
+from goldthread.store.write.delivery import DeliveryReport
+from goldthread.store.write.withdrawing import Withdrawal
 
 
 class CountsShape(Shape):

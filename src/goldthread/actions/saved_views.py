@@ -6,7 +6,7 @@ from goldthread.actions.books import short_name
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.store import saved_views as saved
 from goldthread.store.books import BookRow
-from goldthread.store.saved_views import SavedRow as SavedRow
+from goldthread.store.saved_views import SavedRow
 from goldthread.workspace import Workspace
 
 

@@ -14,8 +14,7 @@ from goldthread.core.records import HIDDEN
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.store import lists, working
 from goldthread.store.books import BookRow
-from goldthread.store.working import ChangeRow as ChangeRow
-from goldthread.store.working import Entry as Entry
+from goldthread.store.working import ChangeRow, Entry
 from goldthread.workspace import Workspace
 
 _LIMITS = {

@@ -18,10 +18,10 @@ from flask import Response, request
 
 from goldthread import __version__
 from goldthread.actions import books
-from goldthread.actions.books import BookState
 from goldthread.api.replies import wants_csv
 from goldthread.askers import Turns
 from goldthread.core.limits import LARGEST_REPLY_BYTES
+from goldthread.store.books import BookState
 from goldthread.workspace import Workspace, asked_anew
 
 T = TypeVar("T")

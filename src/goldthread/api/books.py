@@ -12,13 +12,13 @@ from pydantic import BaseModel
 
 from goldthread.actions import books as actions
 from goldthread.actions import package
-from goldthread.actions.books import BookRow
 from goldthread.actions.jobs import JobBoard, Made, make_file
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, sent_file
 from goldthread.api.shapes.books import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
 from goldthread.api.shapes.intake import JobShape
 from goldthread.core.records import Progress
+from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace, asked_anew
 
 

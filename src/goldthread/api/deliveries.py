@@ -6,7 +6,6 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books, deliveries, importing, uploads
-from goldthread.actions.deliveries import Withdrawal
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.reports import DeliveryShape, RowProblemShape
 from goldthread.api.blueprints import part
@@ -22,6 +21,7 @@ from goldthread.api.shapes.intake import (
     RowProblemsShape,
 )
 from goldthread.core.records import Progress
+from goldthread.store.write.withdrawing import Withdrawal
 from goldthread.workspace import Workspace
 
 

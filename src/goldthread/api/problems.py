@@ -11,11 +11,11 @@ from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from goldthread.actions.faults import in_our_words
 from goldthread.api.security import FILES_TYPE
 from goldthread.api.shapes.books import ProblemDetails
 from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
 from goldthread.settings import Settings
+from goldthread.store.server.faults import in_our_words
 
 ASK_AGAIN_SECONDS = 5
 _log = logging.getLogger(__name__)

@@ -28,6 +28,7 @@ from goldthread.stops.registry import questions
 from goldthread.stops.sentences.sentence import plain, reading_line
 from goldthread.stops.sheet import FormQuery, sheet_csv
 from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, One, QuestionKind, Window
+from goldthread.store.lists import Made
 from goldthread.workspace import Workspace
 
 View = Callable[..., Response]
@@ -173,7 +174,7 @@ class _Question:
             return kept_of(answer, query), answer.read
 
         kept, read = self._answers.in_turn(book_id, found)
-        made = lists.Made(
+        made = Made(
             rule=kept.words,
             reading=plain(reading_line(read)),
             question=self._kind.name,

@@ -21,7 +21,7 @@ from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import Answering, QuestionKind, Stop, Window
 
 if TYPE_CHECKING:
-    from goldthread.actions.books import BookRow
+    from goldthread.store.books import BookRow
     from goldthread.workspace import Workspace
 
 

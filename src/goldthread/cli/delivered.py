@@ -13,9 +13,8 @@ import click
 
 from goldthread.actions import books, deciding, looking
 from goldthread.actions import deliveries as deliver
-from goldthread.actions.books import BookRow
-from goldthread.actions.deliveries import DeliveryReport, Errand, ProblemGroup
-from goldthread.actions.looking import FileView, Given, Reading
+from goldthread.actions.deliveries import Errand
+from goldthread.actions.looking import FileView, Given
 from goldthread.actions.reports import DeliveryShape, ReportShape, WithdrawalShape, held_back_words
 from goldthread.actions.uploads import SentFile, open_file, query_database
 from goldthread.cli.own import own_workspace
@@ -23,15 +22,21 @@ from goldthread.cli.progress import progress_bar
 from goldthread.core.money import amount_text
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.errors import InvalidInput
+from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.meanings import Choice, KeptAt, Meaning, OrdersBy
+from goldthread.intake.questions import ANSWERS
+from goldthread.intake.reading import Reading
 from goldthread.stops.sentences.sentence import count_words
+from goldthread.store.books import BookRow, DeliveryRow
+from goldthread.store.write.delivery import DeliveryReport, ProblemGroup
 from goldthread.workspace import Workspace
 
-_ORDERS_BY = {looking.OrdersBy.TIME: "at one time", looking.OrdersBy.DAY: "on one day"}
+_ORDERS_BY = {OrdersBy.TIME: "at one time", OrdersBy.DAY: "on one day"}
 _KEPT = {
-    looking.KeptAt.CUSTOMER: "Of the customer",
-    looking.KeptAt.ORDER: "Of the order",
-    looking.KeptAt.LINE: "Of the line",
-    looking.KeptAt.NOWHERE: "Not kept",
+    KeptAt.CUSTOMER: "Of the customer",
+    KeptAt.ORDER: "Of the order",
+    KeptAt.LINE: "Of the line",
+    KeptAt.NOWHERE: "Not kept",
 }
 EXIT_PROBLEMS, EXIT_HELD_BACK = 3, 5
 """Exit codes of a delivery that was imported with rejected rows, and of one that stopped before importing because too
@@ -52,10 +57,10 @@ class Flags:
     columns: tuple[str, ...]
     statuses: tuple[str, ...]
     key: KeyKind | None
-    dates: looking.DateForm | None
-    decimal: looking.DecimalMark | None
-    years: looking.TwoDigitYears | None
-    orders_by: looking.OrdersBy | None
+    dates: DateForm | None
+    decimal: DecimalMark | None
+    years: TwoDigitYears | None
+    orders_by: OrdersBy | None
     kept: tuple[str, ...]
     fill_down: bool | None
     said: tuple[str, ...]
@@ -123,23 +128,23 @@ def _status_given(report: str) -> tuple[str, OrderStatus]:
     return word, OrderStatus(status)
 
 
-def _choice_given(said: str) -> tuple[looking.Choice, str]:
+def _choice_given(said: str) -> tuple[Choice, str]:
     name, _, answer = said.partition("=")
-    choices = list(looking.Choice)
-    if name not in choices or not deciding.is_answer(looking.Choice(name), answer):
-        known = ", ".join(f"{each}={'|'.join(looking.ANSWERS[each])}" for each in choices)
+    choices = list(Choice)
+    if name not in choices or not deciding.is_answer(Choice(name), answer):
+        known = ", ".join(f"{each}={'|'.join(ANSWERS[each])}" for each in choices)
         raise InvalidInput(f"{said} answers no question about a file.", remedy=f"Give one of: {known}.")
-    return looking.Choice(name), answer
+    return Choice(name), answer
 
 
-def _kept_given(said: str) -> tuple[str, looking.KeptAt]:
+def _kept_given(said: str) -> tuple[str, KeptAt]:
     column, _, where = said.rpartition("=")
-    if not column or where not in list(looking.KeptAt):
+    if not column or where not in list(KeptAt):
         raise InvalidInput(
             f"{said} does not say where a column is kept.",
-            remedy=f"Give COLUMN=WHERE, WHERE being one of {', '.join(looking.KeptAt)}.",
+            remedy=f"Give COLUMN=WHERE, WHERE being one of {', '.join(KeptAt)}.",
         )
-    return column, looking.KeptAt(where)
+    return column, KeptAt(where)
 
 
 def _deliver(
@@ -210,7 +215,7 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         rest += f" No column has an order number: an order is what a customer bought {_ORDERS_BY[reading.orders_by]}."
     if reading.fill_down:
         rest += f" Blank cells repeat the one above in: {', '.join(reading.fill_down)}."
-    if reading.kind is FileKind.LINES and looking.Meaning.AMOUNT not in reading.columns:
+    if reading.kind is FileKind.LINES and Meaning.AMOUNT not in reading.columns:
         rest += " Amounts are quantity times unit price."
     place = f", sheet “{sheet}”" if sheet else ""
     written = f" in {encoding}" if (encoding := deciding.encoding_words(view.file)) else ""
@@ -224,15 +229,15 @@ def _tell_reading(file: SentFile, sheet: str, view: FileView, reading: Reading) 
         if reading.columns.get(meaning) == view.guess.columns.get(meaning):
             note = f"“{reading.columns[meaning]}” is taken for the {meaning} by what stands in it, not by its name."
             click.echo(f"  {note}", err=True)
-    if view.guess.names_only and reading.columns.get(looking.Meaning.CUSTOMER) == view.guess.names_only:
+    if view.guess.names_only and reading.columns.get(Meaning.CUSTOMER) == view.guess.names_only:
         click.echo("  Customers are known by name alone: two people of one name would be one customer.", err=True)
 
 
 def _further_words(reading: Reading, unread: list[str]) -> str:
     """Where further columns are kept, and which are not."""
-    kept: dict[looking.KeptAt, list[str]] = {}
+    kept: dict[KeptAt, list[str]] = {}
     for name in unread:
-        at = reading.further[name].at if name in reading.further else looking.KeptAt.NOWHERE
+        at = reading.further[name].at if name in reading.further else KeptAt.NOWHERE
         kept.setdefault(at, []).append(name)
     return "".join(f" {title}: {', '.join(kept[at])}." for at, title in _KEPT.items() if at in kept)
 
@@ -323,7 +328,7 @@ def tell_log(book_name: str, report: str) -> None:
         click.echo("\t".join(_log_line(row)))
 
 
-def _log_line(row: books.DeliveryRow) -> Sequence[str]:
+def _log_line(row: DeliveryRow) -> Sequence[str]:
     counts = row.counts
     return (
         str(row.id),

@@ -7,9 +7,10 @@ from typing import Any
 
 import click
 
-from goldthread.actions.file_words import KINDS, DateForm, DecimalMark, KeptAt, OrdersBy, TwoDigitYears
 from goldthread.cli.words import Words
 from goldthread.core.records import FileKind, KeyKind
+from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.meanings import KINDS, KeptAt, OrdersBy
 
 _FORMS = click.Choice(["text", "json"], case_sensitive=False)
 

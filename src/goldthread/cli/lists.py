@@ -11,8 +11,8 @@ from goldthread.cli.words import Words
 from goldthread.core.choices import MemberState
 
 if TYPE_CHECKING:
-    from goldthread.actions.books import BookRow
-    from goldthread.actions.lists import ListRow
+    from goldthread.store.books import BookRow
+    from goldthread.store.lists import ListRow
     from goldthread.workspace import Workspace
 
 _BOOK = click.option("--book", "book_name", required=True, help="The book that the list belongs to.")

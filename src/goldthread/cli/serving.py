@@ -137,7 +137,7 @@ def database_down() -> None:
 @click.command("openapi")
 def openapi_command() -> None:
     """Print the description of the HTTP interface (OpenAPI 3.1)."""
-    from goldthread.server import describe_api
+    from goldthread.api.app import describe_api
 
     click.echo(json.dumps(describe_api(), indent=1, sort_keys=True))
 

@@ -8,14 +8,16 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, Field
 
-from goldthread.actions.by_hand import CustomerByHand, OrderByHand, OrderRow
-from goldthread.actions.identity import Duplicate, Known, Likeness, Shared
+from goldthread.actions.by_hand import CustomerByHand, OrderByHand
+from goldthread.actions.identity import Shared
 from goldthread.core.book.periods import period_label
 from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage
 from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.records import OrderStatus, Verdict
 from goldthread.shape import AmountText, Id, Shape
+from goldthread.store.read.details import OrderRow
+from goldthread.store.read.duplicates import Duplicate, Known, Likeness
 
 
 class SourceMonthsShape(Shape):

@@ -7,25 +7,10 @@ from typing import Annotated, TypeVar
 
 from pydantic import BaseModel, Field
 
-from goldthread.actions.books import BookRow, OpenedDelivery
+from goldthread.actions.books import OpenedDelivery
 from goldthread.actions.deciding import answer_of, encoding_words, kept_at, read_both_ways, status_meanings
-from goldthread.actions.deliveries import DeliveryReport, Withdrawal
 from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
-from goldthread.actions.looking import (
-    KINDS,
-    NOTHING_GIVEN,
-    Choice,
-    DateForm,
-    DecimalMark,
-    FileView,
-    Given,
-    KeptAt,
-    Meaning,
-    OrdersBy,
-    Question,
-    Reading,
-    TwoDigitYears,
-)
+from goldthread.actions.looking import NOTHING_GIVEN, FileView, Given
 from goldthread.actions.reports import DeliveryShape, ProblemGroupShape, ReportShape, RowProblemShape, WithdrawalShape
 from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile
@@ -33,7 +18,14 @@ from goldthread.api.problems import describe
 from goldthread.api.shapes.books import BookPath, ProblemDetails
 from goldthread.core.checks import Check
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus
+from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
+from goldthread.intake.meanings import KINDS, Choice, KeptAt, Meaning, OrdersBy
+from goldthread.intake.questions import Question
+from goldthread.intake.reading import Reading
 from goldthread.shape import Id, Place, Shape
+from goldthread.store.books import BookRow
+from goldthread.store.write.delivery import DeliveryReport
+from goldthread.store.write.withdrawing import Withdrawal
 
 Listed = TypeVar("Listed")
 Shaped = TypeVar("Shaped")

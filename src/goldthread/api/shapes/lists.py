@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 
-from goldthread.actions.lists import ListRow
 from goldthread.api.shapes.books import BookPath
 from goldthread.shape import Id, Moment, Shape
+from goldthread.store.lists import ListRow
 
 
 class CustomerListShape(Shape):

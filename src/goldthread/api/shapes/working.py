@@ -7,11 +7,12 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from goldthread.actions.working import ChangeRow, Done
+from goldthread.actions.working import Done
 from goldthread.api.shapes.lists import ListPath
 from goldthread.core.choices import MemberState, WorkField
 from goldthread.shape import Id, Moment, Place, Shape
 from goldthread.stops.followup.worked_shape import EntryShape
+from goldthread.store.working import ChangeRow
 
 
 class MemberPath(ListPath):

@@ -15,8 +15,7 @@ from goldthread.core.history.history import History
 from goldthread.cql2.meaning import chooses_orders
 from goldthread.cql2.reading import read_condition
 from goldthread.stops.reading import Read
-from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked
-from goldthread.store.recount.asking import Tallied as Tallied
+from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked, Tallied
 from goldthread.workspace import Workspace
 
 NO_USUAL_GAPS = "The database's recount knows no lapse rule by usual gaps here."

@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from goldthread.askers import asker_is_gone
-from goldthread.stops.behind.recount import Recounted, Tallied, looked_at, tallied
+from goldthread.stops.behind.recount import Recounted, looked_at, tallied
 from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.evidence import counts_those_away, covered_cells, spread_cells
 from goldthread.stops.cohorts.question import CellChoice
+from goldthread.store.recount.asking import Tallied
 from goldthread.store.recount.figure import recount_cells
 from goldthread.workspace import Workspace
 
