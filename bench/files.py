@@ -15,7 +15,7 @@ from bench.rates import FURTHER, KEPT, write_flat, write_orders
 from bench.timing import Row, timed
 from goldthread.actions import books
 from goldthread.actions.deciding import reading_of
-from goldthread.actions.looking import look_at_table
+from goldthread.actions.inspecting import look_at_table
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import read_pieces
 from goldthread.settings import Settings

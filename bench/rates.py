@@ -30,7 +30,7 @@ from bench.timing import Row, timed
 from goldthread.actions import books
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import look_at_table
+from goldthread.actions.inspecting import look_at_table
 from goldthread.core.book.days import to_day
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table

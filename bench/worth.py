@@ -16,7 +16,7 @@ from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import OrderStatus
 from goldthread.core.worth.acquisition import Cost
 from goldthread.core.worth.arithmetic import arithmetic, purchase_frequency
-from goldthread.core.worth.bands import Grouping, bundles, intervals
+from goldthread.core.worth.bands import Bundling, bundles, intervals
 from goldthread.core.worth.bought import bought, leads_to
 from goldthread.core.worth.compared import compared
 from goldthread.core.worth.margins import Margins
@@ -47,7 +47,7 @@ def worth_times(orders: int) -> list[Row]:
 
     asked = (
         ("the arithmetic and payback, of a table at hand", the_arithmetic, beside, BESIDE),
-        ("the band, a bootstrap", lambda: intervals(*bundles(table, margins, Grouping(every))), beside, BESIDE),
+        ("the band, a bootstrap", lambda: intervals(*bundles(table, margins, Bundling(every))), beside, BESIDE),
         ("two groups compared", lambda: compared(table, margins, odd, ~odd), beside, BESIDE),
         ("customers by revenue", lambda: revenue_shares(history), narrow, PASS),
         ("revenue by product, from the lines", lambda: bought(history, "product"), narrow, PASS),

@@ -11,7 +11,7 @@ from unittest import mock
 from sqlalchemy import create_engine, text
 
 from goldthread.actions import books, importing
-from goldthread.actions.looking import NOTHING_GIVEN
+from goldthread.actions.inspecting import NOTHING_GIVEN
 from goldthread.actions.uploads import keep_query
 from goldthread.core.records import unreported
 from goldthread.errors import GoldThreadError, InvalidInput, NotFound, Stopped, TooLarge, Unavailable, UnreadableFile

@@ -10,11 +10,11 @@ from dataclasses import replace
 import numpy as np
 
 from goldthread.core.book.days import to_day
-from goldthread.core.book.own import OwnAttributes, OwnColumn
-from goldthread.core.book.thinned import thinned
+from goldthread.core.book.filtered import filtered
+from goldthread.core.book.own_attributes import OwnAttributes, OwnColumn
 from goldthread.core.history.bands import Grouping, months, number_bands
 from goldthread.core.history.conditions import Numbers
-from goldthread.core.history.fields import FieldValues, Reading
+from goldthread.core.history.fields import FieldSource, FieldValues
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.records import AttributeType
 from tests.support.random_books import attribute, book_of, random_rows
@@ -82,8 +82,8 @@ class Bands(unittest.TestCase):
             {"weight": column},
             lambda _name, ids: attribute([str(each % 3) for each in ids], ("0", "1", "2")),
         )
-        part = thinned(replace(whole, own=own), whole.day > np.median(whole.day))
-        fields = FieldValues(Reading(part, part, int(whole.day.max()), LapseRule(days=90)))
+        part = filtered(replace(whole, own=own), whole.day > np.median(whole.day))
+        fields = FieldValues(FieldSource(part, part, int(whole.day.max()), LapseRule(days=90)))
         first = labels(fields.grouping("weight"))
         self.assertEqual(labels(fields.grouping("weight")), first)
         self.assertEqual(first, [str(each % 3) for each in part.order_id])

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 
 from goldthread.core import limits
 from goldthread.core.book import ordering
+from goldthread.core.book.filtered import beginning, filtered
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.ordering import natural_key, sorted_rows
-from goldthread.core.book.thinned import beginning, thinned
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
@@ -89,23 +89,23 @@ class Building(unittest.TestCase):
         table = cohort_table(read_history(book, HistoryRule(0)), Period.MONTH)
         self.assertEqual(table.customers.shape, (0, 0))
 
-    def test_a_thinned_book_is_the_book_of_the_kept_rows(self) -> None:
+    def test_a_filtered_book_is_the_book_of_the_kept_rows(self) -> None:
         """Thinning and building anew agree, for any mask."""
         draw = random.Random(5)
         whole = tiny.book()
         for _ in range(30):
             mask = np.array([draw.random() < 0.6 for _ in range(whole.order_count)])
-            fewer = thinned(whole, mask)
+            fewer = filtered(whole, mask)
             self.assertEqual(np.diff(fewer.starts).sum(), mask.sum())
             self.assertEqual(fewer.order_id.tolist(), whole.order_id[mask].tolist())
             self.assertEqual(fewer.customer.tolist(), whole.customer[mask].tolist())
 
     def test_the_ids_of_a_few_orders_are_those_of_the_kept_rows(self) -> None:
-        """Over several blocks of a book, and of a book that was thinned twice."""
+        """Over several blocks of a book, and of a book that was filtered twice."""
         made, customers = synthetic.orders(200_000)
         draw = np.random.default_rng(11)
         book = OrderBook.build(made, np.arange(customers, dtype=np.int64))
-        once = thinned(book, draw.random(book.order_count) < 0.7)
+        once = filtered(book, draw.random(book.order_count) < 0.7)
         twice = beginning(once, int(np.median(once.day)))
         for each in (book, once, twice):
             for count in (0, 1, 500, each.order_count):

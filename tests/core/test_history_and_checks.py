@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_day
-from goldthread.core.book.thinned import thinned
+from goldthread.core.book.filtered import filtered
 from goldthread.core.checks import (
     Check,
     check_behind,
@@ -172,7 +172,7 @@ class ChecksNotice(unittest.TestCase):
         gaps = gap_days(history.book)
         gaps[np.flatnonzero(gaps >= 0)[0]] = -1
         self.assertEqual(len(self.failing(check_gaps(history))), 1)
-        fewer = replace(history, book=thinned(history.book, history.book.customer != history.book.ordering[0]))
+        fewer = replace(history, book=filtered(history.book, history.book.customer != history.book.ordering[0]))
         self.assertEqual(self.failing(check_standing(fewer, LapseRule())), [])
         self.assertEqual(fewer.book.ordering.size, history.book.ordering.size - 1)
 

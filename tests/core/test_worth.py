@@ -19,7 +19,7 @@ from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.worth import bands
 from goldthread.core.worth.acquisition import Cost, NewCustomers, Spend, cac_of_cohorts, cost_of, new_customers
 from goldthread.core.worth.arithmetic import Changes, arithmetic, purchase_frequency
-from goldthread.core.worth.bands import BUNDLES_MOST, Bundles, Grouping, bundles, intervals
+from goldthread.core.worth.bands import BUNDLES_MOST, Bundles, Bundling, bundles, intervals
 from goldthread.core.worth.compared import compared
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
@@ -115,10 +115,10 @@ class Bands(unittest.TestCase):
                 self.subTest(seed=seed, kind=kind, most=most),
             ):
                 for masked in (cohorts, every_cohort(table)):
-                    (found,) = bundles(table, margin, Grouping(masked))
+                    (found,) = bundles(table, margin, Bundling(masked))
                     self.check(found, table, masked, gross[0])
                     self.assertLessEqual(found.customers.shape[0], most)
-                grouped = bundles(table, Margins(0.4), Grouping(cohorts, groups, 2))
+                grouped = bundles(table, Margins(0.4), Bundling(cohorts, groups, 2))
                 for each, part in zip(grouped, parts[2:], strict=True):
                     self.check(each, part, cohorts, part.revenue_minor.astype(np.float64) * 0.4)
 
@@ -135,7 +135,7 @@ class Bands(unittest.TestCase):
         draw = np.random.default_rng(3)
         rows = [Row(place, 19_000, int(draw.normal(50_000, 10_000)), "web", "", place) for place in range(3_000)]
         table = cohort_table(read_history(book_of(rows, 3_000), HistoryRule(19_100)), Period.MONTH)
-        (found,) = bundles(table, Margins(1.0), Grouping(every_cohort(table)))
+        (found,) = bundles(table, Margins(1.0), Bundling(every_cohort(table)))
         self.assertEqual(found.customers.shape[0], BUNDLES_MOST, "more customers than bundles stand in bundles")
         ((low, high),) = intervals(found)
         amounts = np.array([row.amount for row in rows])

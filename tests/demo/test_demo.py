@@ -15,12 +15,22 @@ from pathlib import Path
 from statistics import mean, median
 
 from goldthread.demo.exports import DOUBLE_STUDIO, FILES, Export, write_exports
-from goldthread.demo.supplier import COUNTER, FAIR, PHONE, REP_LEFT_ON, REP_WHO_LEFT, WEB, Customer, Order, make_history
+from goldthread.demo.supplier import (
+    COUNTER,
+    FAIR,
+    PHONE,
+    REP_LEFT_ON,
+    REP_WHO_LEFT,
+    WEB,
+    DemoCustomer,
+    DemoOrder,
+    make_history,
+)
 
 
 class Supplier(unittest.TestCase):
-    customers: list[Customer]
-    orders: list[Order]
+    customers: list[DemoCustomer]
+    orders: list[DemoOrder]
 
     @classmethod
     def setUpClass(cls) -> None:

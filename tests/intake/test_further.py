@@ -10,7 +10,7 @@ from unittest import mock
 from zoneinfo import ZoneInfo
 
 from goldthread.actions.deciding import reading_of
-from goldthread.actions.looking import FileView, Given, look_at_table
+from goldthread.actions.inspecting import FileView, Given, look_at_table
 from goldthread.core.records import AttributeType, FileKind
 from goldthread.errors import InvalidInput, UnreadableFile
 from goldthread.intake import profiles

@@ -10,7 +10,7 @@ import unittest
 from pathlib import Path
 
 from goldthread.actions.deciding import reading_of
-from goldthread.actions.looking import FileView, Given, look_at_table
+from goldthread.actions.inspecting import FileView, Given, look_at_table
 from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import InvalidInput
 from goldthread.intake.meanings import KeptAt, Meaning

@@ -17,7 +17,7 @@ import numpy as np
 
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.part import Part
+from goldthread.core.book.part import BookPart
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.steps import StepGaps
@@ -39,9 +39,9 @@ from goldthread.core.standing.over_time import StandingFlows, standings_over_tim
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.survival import log_rank
 from goldthread.core.threads.groups import grouped, order_labels, pairs
-from goldthread.core.threads.listing import Listing, in_sequence
+from goldthread.core.threads.listing import SortedRows, in_sequence
 from goldthread.core.worth import bands
-from goldthread.core.worth.bands import Grouping, GroupSizes, bundles
+from goldthread.core.worth.bands import Bundling, GroupSizes, bundles
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
@@ -93,15 +93,15 @@ def whole_book(seed: int) -> OrderBook:
     return book
 
 
-def parts_of(book: OrderBook, seed: int) -> list[Part]:
+def parts_of(book: OrderBook, seed: int) -> list[BookPart]:
     """A book cut at random places, one part of nobody among them."""
     draw = random.Random(seed)
     at = sorted(draw.randrange(CUSTOMERS + 1) for _ in range(draw.randrange(1, 5)))
     edges = [0, *at, at[-1], CUSTOMERS]
-    return [Part.of(book, first, end) for first, end in pairwise(edges)]
+    return [BookPart.of(book, first, end) for first, end in pairwise(edges)]
 
 
-def read_together(parts: list[Part], rule: HistoryRule) -> list[History]:
+def read_together(parts: list[BookPart], rule: HistoryRule) -> list[History]:
     """Parts as a rule reads them that goes by usual gaps: round by round."""
     steps: list[StepGaps] = []
     for each in step_rounds(rule):
@@ -229,7 +229,7 @@ class Parts(unittest.TestCase):
             whole, parts = read_history(book, rule), parts_of(book, seed)
             with self.subTest(seed=seed, rule=rule, field=name, down=down):
                 lists = [
-                    Listing.of(
+                    SortedRows.of(
                         each.fields.values(name), each.customers, descending=down, before=each.book.first_customer
                     )
                     for each in read_together(parts, rule)
@@ -251,7 +251,7 @@ class Parts(unittest.TestCase):
             tables = [table.among(together) for table in tables]
             groups = (np.arange(CUSTOMERS) % 3).astype(np.uint8)
             cohorts = np.arange(whole.cohort_count) % 4 > 0
-            of_parts = [Grouping(cohorts, groups[part.first_customer :][: part.customer_count], 2) for part in parts]
+            of_parts = [Bundling(cohorts, groups[part.first_customer :][: part.customer_count], 2) for part in parts]
             sizes = [grouping.sizes(table) for grouping, table in zip(of_parts, tables, strict=True)]
             before = accumulate(sizes, initial=GroupSizes(np.zeros(3, np.int64)))
             asked = zip(tables, of_parts, before, strict=False)
@@ -262,7 +262,7 @@ class Parts(unittest.TestCase):
             ):
                 found = [bundles(table, margin, grouping, of_all, earlier) for table, grouping, earlier in asked]
                 summed = [reduce(add, group) for group in zip(*found, strict=True)]
-                self.assertEqual(list(alike(summed, bundles(whole, margin, Grouping(cohorts, groups, 2)))), [])
+                self.assertEqual(list(alike(summed, bundles(whole, margin, Bundling(cohorts, groups, 2)))), [])
                 self.assertEqual(
                     list(alike(payback(together, Costs.none(together)), payback(whole, Costs.none(whole)))), []
                 )
@@ -283,4 +283,4 @@ class Parts(unittest.TestCase):
         self.assertEqual(names, [book.customers.name(place) for place in range(book.customer_count)])
         for first, end in ((-1, 3), (4, 2), (0, CUSTOMERS + 1)):
             with self.assertRaises(ValueError):
-                Part.of(book, first, end)
+                BookPart.of(book, first, end)

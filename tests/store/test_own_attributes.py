@@ -172,8 +172,8 @@ class OwnAttributes(StoreCase):
         self.assertEqual(list(snapshots.glob(f"{self.book.id}-*/own-*")), [])
         self.labels("Delivery")
         self.assertEqual(len(list(snapshots.glob(f"{self.book.id}-*/own-*"))), 1)
-        thinned = self.workspace.orders(self.book.id).orders
-        self.assertEqual(thinned.own_attribute("Delivery").codes.dtype, np.uint16)
+        present = self.workspace.orders(self.book.id).orders
+        self.assertEqual(present.own_attribute("Delivery").codes.dtype, np.uint16)
 
     def test_a_column_that_is_not_there_cannot_be_kept(self) -> None:
         with self.assertRaisesRegex(InvalidInput, "Further columns are: Delivery, Parcels"):

@@ -11,7 +11,7 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from goldthread.actions.deciding import reading_of
-from goldthread.actions.looking import Given, look_at_table
+from goldthread.actions.inspecting import Given, look_at_table
 from goldthread.actions.uploads import SentFile
 from goldthread.core.records import OF_ORDERS, FileKind, Piece
 from goldthread.errors import GoldThreadError, UnreadableFile

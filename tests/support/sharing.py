@@ -13,7 +13,7 @@ from pathlib import Path
 from goldthread.actions import books
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import Given, known_readings, look_at_table
+from goldthread.actions.inspecting import Given, known_readings, look_at_table
 from goldthread.actions.uploads import open_file
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.intake.meanings import KeptAt, Meaning

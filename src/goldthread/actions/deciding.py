@@ -6,7 +6,7 @@ import datetime as dt
 from dataclasses import replace
 from zoneinfo import ZoneInfo
 
-from goldthread.actions.looking import DIGITS_MOST, NOTHING_GIVEN, FileView, Given, chosen_columns
+from goldthread.actions.inspecting import DIGITS_MOST, NOTHING_GIVEN, FileView, Given, chosen_columns
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus
@@ -19,7 +19,7 @@ from goldthread.intake.guessing import guess
 from goldthread.intake.meanings import Choice, KeptAt, Meaning, OrdersBy, missing_meanings
 from goldthread.intake.questions import ANSWERS, Question
 from goldthread.intake.reading import Reading
-from goldthread.intake.surveying import Evidence, evidence_of
+from goldthread.intake.surveying import Findings, evidence_of
 from goldthread.intake.values import BadValue, date_parser
 from goldthread.intake.words import usual_status
 
@@ -112,7 +112,7 @@ def _fills_down(view: FileView, given: Given, last: Reading | None) -> bool:
     return bool(last.fill_down)
 
 
-def _further(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, Further]:
+def _further(evidence: Findings, given: Given, last: Reading | None) -> dict[str, Further]:
     """How further columns are kept: as somebody says, as the last file of the source was, else as is best.
 
     What its values are is found in every file anew. Raises `InvalidInput` for a column that is none.
@@ -144,7 +144,7 @@ def kept_at(column: FurtherColumn, given: Given, last: Reading | None) -> KeptAt
     return column.proposed.at
 
 
-def _date_form(evidence: Evidence, last: Reading | None) -> DateForm:
+def _date_form(evidence: Findings, last: Reading | None) -> DateForm:
     form = evidence.dates.form or (last.dates if last else None)
     if form is None:
         raise InvalidInput(
@@ -155,7 +155,7 @@ def _date_form(evidence: Evidence, last: Reading | None) -> DateForm:
     return form
 
 
-def _decimal_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
+def _decimal_mark(evidence: Findings, last: Reading | None) -> DecimalMark:
     mark = evidence.amounts.mark or (last.decimal if last else None)
     if mark is None:
         raise InvalidInput(
@@ -166,7 +166,7 @@ def _decimal_mark(evidence: Evidence, last: Reading | None) -> DecimalMark:
     return mark
 
 
-def _two_digit_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigitYears | None:
+def _two_digit_years(evidence: Findings, years: TwoDigitYears | None) -> TwoDigitYears | None:
     if years is None and evidence.dates.years_open:
         raise InvalidInput(
             f"Years have two digits, as in {evidence.dates.short_year}.",
@@ -176,7 +176,7 @@ def _two_digit_years(evidence: Evidence, years: TwoDigitYears | None) -> TwoDigi
     return years
 
 
-def _status_meanings(evidence: Evidence, given: Given, last: Reading | None) -> dict[str, OrderStatus]:
+def _status_meanings(evidence: Findings, given: Given, last: Reading | None) -> dict[str, OrderStatus]:
     known = status_meanings(evidence, last) | {status_word(word): s for word, s in given.statuses.items()}
     statuses = {word: known[word] for word in sorted(evidence.statuses.counts) if word in known}
     unexplained = [evidence.statuses.words[word] for word in evidence.statuses.counts if word not in statuses]
@@ -190,7 +190,7 @@ def _status_meanings(evidence: Evidence, given: Given, last: Reading | None) -> 
     return statuses
 
 
-def status_meanings(evidence: Evidence, last: Reading | None) -> dict[str, OrderStatus]:
+def status_meanings(evidence: Findings, last: Reading | None) -> dict[str, OrderStatus]:
     """What the status words of a file come down to: as remembered for its source, else as they commonly do."""
     remembered = dict(last.statuses) if last else {}
     usual = {word: status for word in evidence.statuses.counts if (status := usual_status(word)) is not None}

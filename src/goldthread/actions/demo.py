@@ -8,7 +8,7 @@ from pathlib import Path
 from goldthread.actions import books
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
-from goldthread.actions.looking import known_readings, look_at_table
+from goldthread.actions.inspecting import known_readings, look_at_table
 from goldthread.actions.uploads import open_file
 from goldthread.core.records import Progress, unreported
 from goldthread.demo.exports import FILES, write_exports

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from goldthread.actions import deciding, deliveries, looking, uploads
+from goldthread.actions import deciding, deliveries, inspecting, uploads
 from goldthread.actions.deliveries import Errand
+from goldthread.actions.inspecting import NOTHING_GIVEN, Given
 from goldthread.actions.jobs import LookedAt
-from goldthread.actions.looking import NOTHING_GIVEN, Given
 from goldthread.actions.uploads import Arrival, SentFile
 from goldthread.core.records import FileKind, Progress
 from goldthread.store.books import BookRow
@@ -46,9 +46,9 @@ def look_at_sent(
 ) -> LookedAt:
     """Look at a file that was sent: a sheet of it, as a kind, for a source, with what somebody said of it."""
     table = sent.table(sheet)
-    known = looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, kind, given, known, source, progress, sent.folder)
-    view = looking.with_padding(workspace, book, view)
+    known = inspecting.known_readings(workspace, book)
+    view = inspecting.look_at_table(table, kind, given, known, source, progress, sent.folder)
+    view = inspecting.with_padding(workspace, book, view)
     return LookedAt(sent, table.name, view)
 
 
@@ -67,9 +67,9 @@ def import_sent(
 ) -> DeliveryReport:
     """Import a file that was sent, as somebody said that it is read. A dry run finds out what would come of it."""
     table = sent.table(sheet)
-    known = looking.known_readings(workspace, book)
-    view = looking.look_at_table(table, kind, given, known, source, progress, sent.folder)
-    view = looking.with_padding(workspace, book, view)
+    known = inspecting.known_readings(workspace, book)
+    view = inspecting.look_at_table(table, kind, given, known, source, progress, sent.folder)
+    view = inspecting.with_padding(workspace, book, view)
     reading = deciding.reading_of(view, given)
     name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
     errand = Errand(source, name, view.file, reading, dry_run, sent.rejected, accept_rejected)

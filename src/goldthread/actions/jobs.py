@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
 
-from goldthread.actions.looking import FileView
+from goldthread.actions.inspecting import FileView
 from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile
 from goldthread.core.checks import Check

@@ -11,10 +11,10 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions import books, deciding, looking
+from goldthread.actions import books, deciding, inspecting
 from goldthread.actions import deliveries as deliver
 from goldthread.actions.deliveries import Errand
-from goldthread.actions.looking import FileView, Given
+from goldthread.actions.inspecting import FileView, Given
 from goldthread.actions.reports import DeliveryShape, ReportShape, WithdrawalShape, held_back_words
 from goldthread.actions.uploads import SentFile, open_file, query_database
 from goldthread.cli.own import own_workspace
@@ -151,18 +151,18 @@ def _deliver(
     workspace: Workspace, book: BookRow, file: SentFile, sheet: str | None, asked: Flags, said: Given
 ) -> DeliveryReport:
     table = file.table(sheet)
-    known = [] if asked.guess_anew else looking.known_readings(workspace, book)
+    known = [] if asked.guess_anew else inspecting.known_readings(workspace, book)
     with progress_bar(file.name) as progress:
         # a small file is looked at sooner than a process for it begins
-        apart = progress if table.path.stat().st_size >= looking.APART_FROM_BYTES else None
-        view = looking.look_at_table(table, asked.kind, said, known, asked.source, apart, file.folder)
+        apart = progress if table.path.stat().st_size >= inspecting.APART_FROM_BYTES else None
+        view = inspecting.look_at_table(table, asked.kind, said, known, asked.source, apart, file.folder)
     unreported = [line for line in view.misfits if not said.columns]
     if unreported:
         raise InvalidInput(
             " ".join([f"{file.name} is not like the last file of {asked.source}.", *unreported]),
             remedy="Say it with --column, or give --guess-anew.",
         )
-    view = looking.with_padding(workspace, book, view)
+    view = inspecting.with_padding(workspace, book, view)
     reading = deciding.reading_of(view, said)
     if asked.report == "text":
         _tell_reading(file, table.name, view, reading)

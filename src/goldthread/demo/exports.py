@@ -15,7 +15,18 @@ from zoneinfo import ZoneInfo
 import xlsxwriter
 
 from goldthread.demo.names import RANGES
-from goldthread.demo.supplier import COUNTER, FAIR, FAIRS, PHONE, SALE_DAYS, SEED, WEB, Customer, Order, make_history
+from goldthread.demo.supplier import (
+    COUNTER,
+    FAIR,
+    FAIRS,
+    PHONE,
+    SALE_DAYS,
+    SEED,
+    WEB,
+    DemoCustomer,
+    DemoOrder,
+    make_history,
+)
 
 OVERLAP_FROM = dt.date(2026, 8, 1)
 OVERLAP_TO = dt.date(2026, 9, 30)
@@ -100,7 +111,7 @@ def write_exports(folder: Path) -> list[Export]:
     return exports
 
 
-def _studio_in_two_sources(customers: list[Customer]) -> Customer:
+def _studio_in_two_sources(customers: list[DemoCustomer]) -> DemoCustomer:
     """A studio that orders in the web shop, by e-mail, and at the counter, by number."""
     both = {WEB, COUNTER}
     return next(known for known in customers if known.segment == "studio" and both <= {o.source for o in known.orders})
@@ -126,7 +137,7 @@ def _packed(rows: Cells) -> Callable[[Path], None]:
     return write
 
 
-def _workbook(orders: list[Order]) -> Callable[[Path], None]:
+def _workbook(orders: list[DemoOrder]) -> Callable[[Path], None]:
     """Real dates and numbers, and a title above the table, as somebody keeps a list by hand."""
 
     def write(path: Path) -> None:
@@ -147,7 +158,7 @@ def _workbook(orders: list[Order]) -> Callable[[Path], None]:
     return write
 
 
-def _customer_rows(customers: list[Customer]) -> Cells:
+def _customer_rows(customers: list[DemoCustomer]) -> Cells:
     """The studio that stands twice has no e-mail here, so its web orders cannot be matched to its number. One person
     was written down a second time, under another number."""
     yield (
@@ -181,14 +192,14 @@ def _phone(place: int) -> str:
     return "" if place % 9 == 4 else f"0{300 + place // 100} 555 01{place % 100:02d}"
 
 
-def _account_rows(customers: list[Customer]) -> Cells:
+def _account_rows(customers: list[DemoCustomer]) -> Cells:
     yield ("E-mail address", "Full name", "Place")
     for known in customers:
         if any(order.source == WEB for order in known.orders):
             yield (known.email, known.name, known.town)
 
 
-def _line_rows(orders: list[Order]) -> Cells:
+def _line_rows(orders: list[DemoOrder]) -> Cells:
     """One flat table: what the shop knows of an order stands on each of its lines."""
     yield (
         *("order", "line", "email", "ordered_at", "product", "category", "qty", "amount", "status", "channel"),
@@ -215,13 +226,13 @@ def _line_rows(orders: list[Order]) -> Cells:
             )
 
 
-def _channel(customer: Customer) -> str:
+def _channel(customer: DemoCustomer) -> str:
     """What brought a customer to the web shop: their own for good."""
     draw = Random(f"{SEED} {customer.number}")  # noqa: S311 - invented data, nothing secret
     return draw.choices(_CHANNELS, (44, 27, 17, 12))[0]
 
 
-def _delivery(order: Order) -> str:
+def _delivery(order: DemoOrder) -> str:
     """How an order left the yard: who comes for it in person is close to the house, and comes more often."""
     draw = Random(f"{SEED} {order.number} delivery")  # noqa: S311 - invented data, nothing secret
     if draw.random() < (0.46 if len(order.customer.orders) >= _MANY_ORDERS else 0.1):
@@ -229,7 +240,7 @@ def _delivery(order: Order) -> str:
     return "freight" if order.amount_cents >= _FREIGHT_FROM_CENTS else "parcel"
 
 
-def _discount_code(order: Order) -> str:
+def _discount_code(order: DemoOrder) -> str:
     """Codes on first orders went above all to people who wanted the discount, and no more."""
     draw = Random(f"{SEED} {order.number} code")  # noqa: S311 - invented data, nothing secret
     known = order.customer.orders
@@ -240,7 +251,7 @@ def _discount_code(order: Order) -> str:
     return "TENOFF" if draw.random() < 0.04 else ""
 
 
-def _counter_rows(orders: list[Order]) -> Cells:
+def _counter_rows(orders: list[DemoOrder]) -> Cells:
     """The till writes as its maker's country does. A few rows were typed in a hurry."""
     yield ("beleg", "kd_nr", "datum", "summe", "wer", "stand")
     for place, order in enumerate(orders):
@@ -255,14 +266,14 @@ def _counter_rows(orders: list[Order]) -> Cells:
 _MISTYPED = {310: (1, ""), 977: (2, "31/02/2024"), 1505: (3, "1o,50"), 2222: (2, "30/02/2025")}
 
 
-def _phone_rows(orders: list[Order]) -> Cells:
+def _phone_rows(orders: list[DemoOrder]) -> Cells:
     yield ("order_date", "order_no", "client_no", "status", "amount", "rep")
     for order in orders:
         known, date = order.customer, f"{order.date.day} {order.date:%b %Y}"
         yield (date, order.number, known.number, order.status, f"EUR {_money(order.amount_cents)}", known.rep)
 
 
-def _payment_rows(orders: list[Order]) -> Cells:
+def _payment_rows(orders: list[DemoOrder]) -> Cells:
     """Phone orders on account are paid some weeks later; some payments name an order that is in no file."""
     draw = Random(SEED)  # noqa: S311 - invented data, nothing secret
     yield ("payment_no", "customer_no", "order", "paid_on", "amount")

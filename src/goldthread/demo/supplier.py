@@ -32,10 +32,10 @@ class Line:
 
 
 @dataclass
-class Order:
+class DemoOrder:
     """One order of the supplier's history. ``entered_on`` is later than ``date`` for a backdated order."""
 
-    customer: Customer
+    customer: DemoCustomer
     source: str
     date: dt.date
     minute: int
@@ -50,7 +50,7 @@ class Order:
 
 
 @dataclass
-class Customer:
+class DemoCustomer:
     """A person or firm that is on the supplier's books."""
 
     number: str
@@ -62,10 +62,10 @@ class Customer:
     joined_on: dt.date
     rep: str
     source: str
-    orders: list[Order] = field(default_factory=list)
+    orders: list[DemoOrder] = field(default_factory=list)
 
 
-def make_history() -> tuple[list[Customer], list[Order]]:
+def make_history() -> tuple[list[DemoCustomer], list[DemoOrder]]:
     """All customers by number, and all orders by source and number."""
     draw = Random(SEED)  # noqa: S311 - invented data, nothing secret
     joined = sorted(_joining_days(draw))
@@ -86,7 +86,7 @@ def _joining_days(draw: Random) -> list[tuple[dt.date, bool]]:
     return days + [(fair + dt.timedelta(draw.randrange(2)), True) for fair in FAIRS for _ in range(FAIR_VISITORS)]
 
 
-def _customer(draw: Random, place: int, joined_on: dt.date, at_fair: bool) -> Customer:
+def _customer(draw: Random, place: int, joined_on: dt.date, at_fair: bool) -> DemoCustomer:
     segment = "hobby" if at_fair else draw.choices(("hobby", "studio", "school"), (58, 31, 11))[0]
     region = draw.choices(tuple(names.TOWNS), (38, 27, 24, 11))[0]
     if segment == "hobby":
@@ -95,7 +95,7 @@ def _customer(draw: Random, place: int, joined_on: dt.date, at_fair: bool) -> Cu
         pattern = draw.choice(names.STUDIO if segment == "studio" else names.SCHOOL)
         name = pattern.format(f"{draw.choice(names.PLACE)}{draw.choice(('', '', ' ' + draw.choice(names.PLACE)))}")
     plain = "".join(letter for letter in name.lower() if letter.isascii() and letter.isalnum())
-    return Customer(
+    return DemoCustomer(
         number=f"C{place + 1001}",
         name=name,
         email=f"{plain}{place + 1001}@{draw.choice(('kilnmail', 'post', 'studio', 'home'))}.example",
@@ -113,7 +113,7 @@ def _usual_source(draw: Random, segment: str) -> str:
     return draw.choices((WEB, COUNTER, PHONE), weights)[0]
 
 
-def _order_days(draw: Random, customer: Customer) -> list[dt.date]:
+def _order_days(draw: Random, customer: DemoCustomer) -> list[dt.date]:
     first = customer.joined_on + dt.timedelta(0 if customer.source == FAIR else int(draw.expovariate(1 / 5)))
     days = [first]
     if customer.source == FAIR:
@@ -154,7 +154,7 @@ def _repeat_days(draw: Random, segment: str, first: dt.date) -> list[dt.date]:
     return days
 
 
-def _order(draw: Random, customer: Customer, day: dt.date) -> Order:
+def _order(draw: Random, customer: DemoCustomer, day: dt.date) -> DemoOrder:
     elsewhere = customer.source == FAIR or draw.random() < 0.09
     source = customer.source
     if elsewhere and day != customer.joined_on:
@@ -164,12 +164,12 @@ def _order(draw: Random, customer: Customer, day: dt.date) -> Order:
     recent = (LAST_DAY - day).days < 10
     status = draw.choices(("paid", "cancelled", "refunded", "open"), (95, 2.6, 1.1, 60 if recent else 0))[0]
     in_sale = SALE_DAYS[0] <= day <= SALE_DAYS[1] and bool(customer.orders)
-    return Order(
+    return DemoOrder(
         customer, source, day, draw.randrange(7 * 60, 21 * 60), entered_on, status, _lines(draw, customer, in_sale)
     )
 
 
-def _lines(draw: Random, customer: Customer, in_sale: bool) -> list[Line]:
+def _lines(draw: Random, customer: DemoCustomer, in_sale: bool) -> list[Line]:
     count = min(1 + int(draw.expovariate(0.52)), 9)
     weights = {"hobby": (34, 30, 32, 4), "studio": (42, 34, 14, 10), "school": (58, 22, 18, 2)}[customer.segment]
     most = {"hobby": 3, "studio": 8, "school": 24}[customer.segment]
@@ -182,7 +182,7 @@ def _lines(draw: Random, customer: Customer, in_sale: bool) -> list[Line]:
     return lines
 
 
-def _number(orders: list[Order]) -> None:
+def _number(orders: list[DemoOrder]) -> None:
     """Numbers run in the sequence of entry, per source: a backdated order has a late number and an early date."""
     prefixes = {WEB: "W-", COUNTER: "K", PHONE: "P-", FAIR: "F"}
     orders.sort(key=lambda order: (order.source, order.entered_on, order.minute, order.customer.number))

@@ -33,7 +33,7 @@ class Inside:
 
 
 @dataclass
-class Compared:
+class CellHashes:
     """``cells``: int64 (rows, columns), a hash of each cell. ``about``: only some of a very large file's rows."""
 
     cells: Int64s
@@ -92,7 +92,7 @@ class Compared:
         counts = np.diff(np.append(starts, rows.size))
         return int(((sums > 0) & (sums < counts)).sum())
 
-    def filled_down(self, places: Sequence[int]) -> Compared:
+    def filled_down(self, places: Sequence[int]) -> CellHashes:
         """The same rows, blank cells of some columns having what stands above them."""
         if not places:
             return self
@@ -100,7 +100,7 @@ class Compared:
         for place in places:
             at = np.maximum.accumulate(np.where(cells[:, place] != BLANK, np.arange(self.rows), 0))
             cells[:, place] = cells[at, place]
-        return Compared(cells, self.about)
+        return CellHashes(cells, self.about)
 
     def _key(self, places: tuple[int, ...]) -> Int64s:
         if len(places) == 1:

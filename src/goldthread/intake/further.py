@@ -17,7 +17,7 @@ from goldthread.core.history.fields import is_taken
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import MARKS, AttributeType, FileKind
 from goldthread.intake import values, words
-from goldthread.intake.compared import Bools, Compared, distinct_ascending
+from goldthread.intake.compared import Bools, CellHashes, distinct_ascending
 from goldthread.intake.formats import DateForm, DecimalMark
 from goldthread.intake.meanings import KeptAt
 from goldthread.intake.profiles import ColumnProfile
@@ -59,7 +59,7 @@ def further_columns(
     kind: FileKind,
     names: Sequence[str],
     columns: Sequence[ColumnProfile],
-    compared: Compared,
+    compared: CellHashes,
     places: Sequence[int],
     customer: int,
     order: Sequence[int],
@@ -85,7 +85,7 @@ def _column(
     kind: FileKind,
     name: str,
     profile: ColumnProfile,
-    compared: Compared,
+    compared: CellHashes,
     place: int,
     customer: int,
     order: Sequence[int],

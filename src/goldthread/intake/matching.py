@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goldthread.intake import words
-from goldthread.intake.compared import Compared, Inside
+from goldthread.intake.compared import CellHashes, Inside
 from goldthread.intake.dates import is_date, is_date_anyhow, is_month_alone
 from goldthread.intake.meanings import Meaning
 from goldthread.intake.names import senses_of
@@ -161,7 +161,7 @@ class Sample:
         return self.profile.columns[self.place(name)]
 
     @property
-    def compared(self) -> Compared:
+    def compared(self) -> CellHashes:
         return self.profile.compared
 
     @property

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from goldthread.intake.compared import Compared
+from goldthread.intake.compared import CellHashes
 from goldthread.intake.matching import FEW_MISTAKES, FEW_ROWS, Sample, share
 from goldthread.intake.meanings import Meaning, dated_by
 from goldthread.intake.names import senses_of
@@ -88,7 +88,7 @@ def _may_belong(table: Sample, columns: Mapping[Meaning, str], name: str) -> boo
     )
 
 
-def _contradicting(compared: Compared, keys: tuple[int, ...], held: tuple[int, ...]) -> int:
+def _contradicting(compared: CellHashes, keys: tuple[int, ...], held: tuple[int, ...]) -> int:
     """Rows whose key has several customers or dates."""
     return max(compared.inside(keys, place).rows for place in held)
 

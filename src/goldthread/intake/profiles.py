@@ -11,7 +11,7 @@ import numpy as np
 
 from goldthread.core.records import AttributeType
 from goldthread.intake import values, words
-from goldthread.intake.compared import Compared, Int64s, hashes_of
+from goldthread.intake.compared import CellHashes, Int64s, hashes_of
 from goldthread.intake.dates import is_date, is_date_anyhow, taken_apart
 from goldthread.intake.formats import AmountEvidence, DateEvidence, StatusEvidence
 from goldthread.intake.names import senses_of
@@ -125,7 +125,7 @@ class Profile:
     """
 
     columns: tuple[ColumnProfile, ...]
-    compared: Compared
+    compared: CellHashes
     dated: Mapping[int, tuple[int, int]]
 
 
@@ -190,7 +190,7 @@ class Profiling:
         width, dated = len(self._columns), self._dated or []
         cells = np.concatenate(self._rows) if self._rows else np.empty((0, width), np.int64)
         places = {place: (width + 2 * at, width + 2 * at + 1) for at, place in enumerate(dated)}
-        return Profile(self._columns, Compared(cells, self._mask != 0), places)
+        return Profile(self._columns, CellHashes(cells, self._mask != 0), places)
 
 
 def _share(column: Sequence[str], fits: Callable[[str], bool]) -> float:

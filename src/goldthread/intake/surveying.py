@@ -27,7 +27,7 @@ _OF_AMOUNTS = (Meaning.AMOUNT, Meaning.UNIT_PRICE, Meaning.DEBIT, Meaning.CREDIT
 
 
 @dataclass
-class Evidence:
+class Findings:
     """What the date, amount and status columns of a file speak for, what its further columns say something of, and what
     it leaves open."""
 
@@ -77,14 +77,14 @@ def evidence_of(
     kind: FileKind,
     columns: Mapping[Meaning, str],
     merged: Sequence[str] = (),
-) -> Evidence:
+) -> Findings:
     """What columns speak for when they carry these meanings; blank cells of ``merged`` ones repeat those above."""
     place = file.header.index
 
     def column(meaning: Meaning) -> ColumnProfile:
         return profile.columns[place(columns[meaning])]
 
-    evidence = Evidence(
+    evidence = Findings(
         sum((column(meaning).dates for meaning in _OF_DATES if meaning in columns), DateEvidence()),
         sum((column(meaning).amounts for meaning in _OF_AMOUNTS if meaning in columns), AmountEvidence()),
         column(Meaning.STATUS).statuses if Meaning.STATUS in columns else StatusEvidence(),

@@ -24,7 +24,7 @@ from goldthread.store.schema.models import (
     Payment,
     Revision,
     Source,
-    Spend,
+    SpendEntry,
 )
 from goldthread.store.server.engine import now
 from goldthread.store.write.delivery import RejectedRow
@@ -228,7 +228,7 @@ def holdings(engine: Engine, book_id: int) -> Holdings:
             connection.execute(
                 select(func.count()).select_from(entry).where(entry.book_id == book_id, entry.current)
             ).scalar_one()
-            for entry in (Payment, Spend, Event)
+            for entry in (Payment, SpendEntry, Event)
         ]
     return Holdings(*counts)
 

@@ -9,8 +9,8 @@ from pydantic import BaseModel, Field
 
 from goldthread.actions.books import OpenedDelivery
 from goldthread.actions.deciding import answer_of, encoding_words, kept_at, read_both_ways, status_meanings
+from goldthread.actions.inspecting import NOTHING_GIVEN, FileView, Given
 from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
-from goldthread.actions.looking import NOTHING_GIVEN, FileView, Given
 from goldthread.actions.reports import DeliveryShape, ProblemGroupShape, ReportShape, RowProblemShape, WithdrawalShape
 from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile

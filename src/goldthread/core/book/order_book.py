@@ -28,7 +28,7 @@ from goldthread.core.book.columns import (
 from goldthread.core.book.derived import DERIVED_BYTES, DERIVED_BYTES_PER_ORDER, Derived
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.ordering import settle_ties, sorted_rows
-from goldthread.core.book.own import OwnAttributes
+from goldthread.core.book.own_attributes import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_table
 from goldthread.core.book.steps import StepGaps

@@ -14,7 +14,7 @@ from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 
 
-class Part(OrderBook):
+class BookPart(OrderBook):
     """A range of the customers of a book. Columns are views of the whole's, labels are shared."""
 
     _whole: OrderBook
@@ -22,7 +22,7 @@ class Part(OrderBook):
     _first: int
 
     @classmethod
-    def of(cls, whole: OrderBook, first: int, end: int) -> Part:
+    def of(cls, whole: OrderBook, first: int, end: int) -> BookPart:
         """The customers from ``first`` to before ``end``, by their places. Raises `ValueError` outside the book."""
         if not 0 <= first <= end <= whole.customer_count:
             raise ValueError(f"customers {first} to {end} of {whole.customer_count}")

@@ -10,12 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, Int64s
+from goldthread.core.book.filtered import FilteredBook
 from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.thinned import Thinned
 
 
-class _PurchaseDays(Thinned):
+class _PurchaseDays(FilteredBook):
     """The first order of each date of each customer, with the amounts of that date together."""
 
     def __getattr__(self, name: str) -> Any:

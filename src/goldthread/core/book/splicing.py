@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute, Codes, CustomerColumns, Int64s, without_unused
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.own import OwnAttributes
+from goldthread.core.book.own_attributes import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 

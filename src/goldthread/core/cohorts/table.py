@@ -16,10 +16,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.filtered import Beginning
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import CellState, period_label
 from goldthread.core.book.summing import AmountBlocks, blocks_of, count_and_sum
-from goldthread.core.book.thinned import Beginning
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.cells import (
     NO_FIRST,

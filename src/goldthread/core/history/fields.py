@@ -54,7 +54,7 @@ class Field:
 
 
 @dataclass(frozen=True, eq=False)
-class Reading:
+class FieldSource:
     """What fields are read from: the counted orders, all that are on record, the as-of day and the lapse rule."""
 
     book: OrderBook
@@ -83,19 +83,19 @@ _OWN_KINDS = {
     AttributeType.NUMBER: Kind.NUMBER,
     AttributeType.DATE: Kind.DATE,
 }
-_Make = Callable[[Reading], Numbers]
+_Make = Callable[[FieldSource], Numbers]
 
 
-def _days(make: Callable[[Reading], NDArray[np.int32]]) -> _Make:
-    def read(reading: Reading) -> Numbers:
+def _days(make: Callable[[FieldSource], NDArray[np.int32]]) -> _Make:
+    def read(reading: FieldSource) -> Numbers:
         days = make(reading)
         return Numbers(days, days == NO_DAY)
 
     return read
 
 
-def _durations(make: Callable[[Reading], NDArray[np.float64]]) -> _Make:
-    def read(reading: Reading) -> Numbers:
+def _durations(make: Callable[[FieldSource], NDArray[np.float64]]) -> _Make:
+    def read(reading: FieldSource) -> Numbers:
         values = make(reading)
         return Numbers(values, np.isnan(values))
 
@@ -112,7 +112,7 @@ def _money_of_ordering(make: Callable[[OrderBook], NDArray[np.int64]]) -> _Make:
     return lambda reading: Numbers(make(reading.book), reading.book.counts == 0)
 
 
-def _gaps(reading: Reading) -> Numbers:
+def _gaps(reading: FieldSource) -> Numbers:
     gaps = gap_days(reading.book)
     return Numbers(gaps, gaps == NO_GAP)
 
@@ -157,7 +157,7 @@ _OF_CUSTOMERS: dict[str, tuple[str, Kind, _Make]] = {
     "next_due": ("next order due", Kind.DATE, _days(lambda r: facts.next_due_day(r.book))),
     "overdue": ("overdue ratio", Kind.RATIO, _durations(lambda r: facts.overdue_ratio(r.book, r.as_of_day))),
 }
-_LABELS_OF_CUSTOMERS: dict[str, tuple[str, Callable[[Reading], Attribute]]] = {
+_LABELS_OF_CUSTOMERS: dict[str, tuple[str, Callable[[FieldSource], Attribute]]] = {
     "standing": (
         "standing",
         lambda r: Attribute(standing(r.whole, r.book, r.as_of_day, r.lapse).astype(np.uint16), STANDING_LABELS),
@@ -169,7 +169,7 @@ _LABELS_OF_CUSTOMERS: dict[str, tuple[str, Callable[[Reading], Attribute]]] = {
 class FieldValues:
     """The fields of one reading; each is worked out when first asked for, and kept with the book."""
 
-    def __init__(self, reading: Reading) -> None:
+    def __init__(self, reading: FieldSource) -> None:
         self.reading = reading
         self.by_name = fields_by_name(reading.book)
 
@@ -336,7 +336,7 @@ def written_name(name: str) -> str:
     return name if _PLAIN_NAME.fullmatch(name) else '"' + name.replace('"', '""') + '"'
 
 
-def _values(field: Field, reading: Reading) -> Values:
+def _values(field: Field, reading: FieldSource) -> Values:
     book = reading.book
     if field.own:
         of_orders = field.level is Level.ORDER

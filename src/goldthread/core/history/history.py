@@ -15,13 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.filtered import beginning, filtered
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.purchase_days import purchase_days
 from goldthread.core.book.steps import StepGaps
-from goldthread.core.book.thinned import beginning, thinned
 from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
 from goldthread.core.history.conditions import Condition, Mask, evaluate, split
-from goldthread.core.history.fields import FieldValues, Reading
+from goldthread.core.history.fields import FieldSource, FieldValues
 from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.records import OrderStatus
 
@@ -118,7 +118,7 @@ class History:
         if self.chosen is None:
             return self.book
         theirs = np.repeat(self.chosen, self.book.counts)
-        return self.book if theirs.all() else thinned(self.book, theirs, self.book.everybody)
+        return self.book if theirs.all() else filtered(self.book, theirs, self.book.everybody)
 
     def looked_at(self, mask: Mask) -> NDArray[np.int64]:
         """The customers that are looked at and in a mask of all customers, ascending; int64."""
@@ -149,7 +149,7 @@ def counting(book: OrderBook, rule: HistoryRule) -> OrderBook:
     counted = _labelled(book.attributes["status"], {str(status) for status in rule.statuses})
     if rule.sources is not None:
         counted &= _labelled(book.attributes["source"], rule.sources)
-    return book if counted.all() else thinned(book, counted)
+    return book if counted.all() else filtered(book, counted)
 
 
 def read_history(
@@ -196,13 +196,13 @@ def _under_condition(history: History, among: Mask | None, steps: Sequence[StepG
     if of_orders is not None:
         matching = evaluate(of_orders, fields).true
         if rule.firsts is Firsts.MATCHING:
-            everybody = thinned(book, matching)
+            everybody = filtered(book, matching)
             everybody = everybody.knowing(steps[0]) if steps else everybody
             theirs = np.repeat(population, everybody.counts)
         else:
             shown = matching[theirs]
             chosen = population & (np.bincount(book.customer[matching], minlength=book.customer_count) > 0)
-    chosen_book = everybody if theirs.all() else thinned(everybody, theirs, everybody)
+    chosen_book = everybody if theirs.all() else filtered(everybody, theirs, everybody)
     counted = chosen_book.order_count if shown is None else int(np.count_nonzero(shown))
     return replace(
         history,
@@ -214,7 +214,7 @@ def _under_condition(history: History, among: Mask | None, steps: Sequence[StepG
 
 
 def _fields(book: OrderBook, whole: OrderBook, rule: HistoryRule) -> FieldValues:
-    return FieldValues(Reading(book, whole, rule.as_of_day, rule.lapse))
+    return FieldValues(FieldSource(book, whole, rule.as_of_day, rule.lapse))
 
 
 def _labelled(attribute: Attribute, wanted: set[str] | frozenset[str]) -> NDArray[np.bool_]:

@@ -27,7 +27,7 @@ class Parts:
     returning: Int64s
     won_back: Int64s
 
-    def beside(self, other: Parts, on: Together) -> Parts:
+    def plus(self, other: Parts, on: Together) -> Parts:
         """The sum of two parts of a book, whose periods lie on one axis."""
         return Parts(
             on.of(self.new, other.new),

@@ -57,9 +57,9 @@ class NewnessCounts:
             self.span,
             self.as_of_day,
             on.first,
-            self.orders.beside(other.orders, on),
-            self.customers.beside(other.customers, on),
-            self.revenue_minor.beside(other.revenue_minor, on),
+            self.orders.plus(other.orders, on),
+            self.customers.plus(other.customers, on),
+            self.revenue_minor.plus(other.revenue_minor, on),
             self.customers_in_all + other.customers_in_all,
         )
 

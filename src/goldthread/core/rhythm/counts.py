@@ -13,10 +13,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.filtered import starts_of_kept
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.summing import blocks_of, count_and_sum
-from goldthread.core.book.thinned import starts_of_kept
 from goldthread.core.choices import Period
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History

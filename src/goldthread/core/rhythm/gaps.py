@@ -54,7 +54,7 @@ class GapCounts:
         """The same question of two parts of a book."""
         on = Together.by_code(self.codes, other.codes)
         labels, histogram = on.labels(self.labels, other.labels), on.of(self.histogram, other.histogram)
-        return GapCounts(labels, on.keys, histogram, self.each.beside(other.each, on))
+        return GapCounts(labels, on.keys, histogram, self.each.plus(other.each, on))
 
     @cached_property
     def customers(self) -> Int64s:
@@ -115,7 +115,7 @@ class GapsOfEach:
         cells = cells.take(having)
         return cls(cells // width, cells % width, counts.take(having), of_days.take(having))
 
-    def beside(self, other: GapsOfEach, on: Together) -> GapsOfEach:
+    def plus(self, other: GapsOfEach, on: Together) -> GapsOfEach:
         """Those of two parts of a book, whose groups lie on one axis."""
         groups = (
             np.searchsorted(on.keys, codes).take(each.group) for codes, each in ((on.one, self), (on.other, other))

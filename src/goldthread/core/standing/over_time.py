@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import blocks
+from goldthread.core.book.filtered import filtered
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.periods import period_end, period_label, period_of_day, period_table
-from goldthread.core.book.thinned import thinned
 from goldthread.core.choices import Flow, Period
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import first_day
@@ -183,10 +183,10 @@ def standings_on(history: History, day: int) -> NDArray[np.uint8]:
     everybody = book.everybody
     # nothing else than usual gaps goes by everybody's threads
     is_own = rule.lapse.is_span or (everybody is book and book.steps is None)
-    then_all = None if is_own else thinned(everybody, everybody.day <= np.int32(day))
+    then_all = None if is_own else filtered(everybody, everybody.day <= np.int32(day))
     if then_all is not None and everybody.steps is not None:
         then_all = then_all.knowing(everybody.steps.up_to(day))
-    then = thinned(book, book.day <= np.int32(day), then_all)
+    then = filtered(book, book.day <= np.int32(day), then_all)
     found = standing(history.whole, then, day, rule.lapse)
     found[on_file_day(history.whole, rule.as_of_day) > day] = OFF_FILE
     return found

@@ -40,7 +40,7 @@ class Extremes:
         day = book.day.take(positions).astype(np.int64)
         return cls(book.amount_minor.take(positions), day, book.ids_of(positions))
 
-    def beside(self, other: Extremes, on: Together, beats: Callable[[Int64s, Int64s], Mask]) -> Extremes:
+    def plus(self, other: Extremes, on: Together, beats: Callable[[Int64s, Int64s], Mask]) -> Extremes:
         """Those of two parts of a book, whose groups lie on one axis. ``beats`` : whether an amount is further out."""
         columns = [on.both(getattr(self, each.name), getattr(other, each.name)) for each in fields(self)]
         (amount, others_amount), (day, others_day), _ = columns
@@ -75,8 +75,8 @@ class GroupFigures:
             on.of(self.customers, other.customers),
             on.of(self.orders, other.orders),
             on.of(self.revenue_minor, other.revenue_minor),
-            self.smallest.beside(other.smallest, on, np.less),
-            self.largest.beside(other.largest, on, np.greater),
+            self.smallest.plus(other.smallest, on, np.less),
+            self.largest.plus(other.largest, on, np.greater),
             on.of(self.first_day, other.first_day, np.minimum, days.max),
             on.of(self.latest_day, other.latest_day, np.maximum, days.min),
         )

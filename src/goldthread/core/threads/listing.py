@@ -43,7 +43,7 @@ def places_in_sequence(key: NDArray[Any], absent: NDArray[np.bool_], *, descendi
 
 
 @dataclass(frozen=True, eq=False)
-class Listing:
+class SortedRows:
     """Rows in the sequence of their values, and what they were sorted by. Lists of parts of a book merge by it, as do
     the first so many rows of each.
 
@@ -57,14 +57,14 @@ class Listing:
     descending: bool
 
     @classmethod
-    def of(cls, values: Values, rows: Int64s, *, descending: bool, before: int = 0) -> Listing:
+    def of(cls, values: Values, rows: Int64s, *, descending: bool, before: int = 0) -> SortedRows:
         """Some rows of a part, ascending. ``before`` : rows of the parts before it."""
         key, absent = _merge_key(values)
         return cls(rows + before, key.take(rows), absent.take(rows), descending)._in_sequence()
 
-    def __add__(self, other: Listing) -> Listing:
+    def __add__(self, other: SortedRows) -> SortedRows:
         """The lists of two parts of a book, the earlier one first."""
-        both = Listing(
+        both = SortedRows(
             np.concatenate((self.rows, other.rows)),
             np.concatenate((self.key, other.key)),
             np.concatenate((self.absent, other.absent)),
@@ -72,13 +72,13 @@ class Listing:
         )
         return both._in_sequence()
 
-    def first(self, count: int) -> Listing:
+    def first(self, count: int) -> SortedRows:
         """The first so many rows."""
-        return Listing(self.rows[:count], self.key[:count], self.absent[:count], self.descending)
+        return SortedRows(self.rows[:count], self.key[:count], self.absent[:count], self.descending)
 
-    def _in_sequence(self) -> Listing:
+    def _in_sequence(self) -> SortedRows:
         at = places_in_sequence(self.key, self.absent, descending=self.descending)
-        return Listing(self.rows.take(at), self.key.take(at), self.absent.take(at), self.descending)
+        return SortedRows(self.rows.take(at), self.key.take(at), self.absent.take(at), self.descending)
 
 
 def _merge_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:

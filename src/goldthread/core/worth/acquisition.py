@@ -152,7 +152,7 @@ class SpendProblem(StrEnum):
 
 
 @dataclass(frozen=True)
-class SpendRow:
+class MonthOfSpend:
     """Spend and new customers of a month, for one channel or, with an empty one, for all. ``spent_minor`` : None where
     nothing is recorded."""
 
@@ -168,7 +168,7 @@ class SpendRow:
         return Cost(self.spent_minor, self.customers).cac_minor
 
 
-def spend_rows(history: History, spend: Spend) -> list[SpendRow]:
+def spend_rows(history: History, spend: Spend) -> list[MonthOfSpend]:
     """Spend against new customers, month by month: all channels together, then each for which spend is recorded or by
     which somebody was won. The months are those from the first entry or first order to the as-of date.
 
@@ -195,7 +195,7 @@ def spend_rows(history: History, spend: Spend) -> list[SpendRow]:
     return rows
 
 
-def _row(month: int, label: str, spent: dict[int, int], won: NewCustomers, *, exists: bool) -> SpendRow:
+def _row(month: int, label: str, spent: dict[int, int], won: NewCustomers, *, exists: bool) -> MonthOfSpend:
     amount, customers = spent.get(month), won.of(month)
     problem = None
     if amount and not exists:
@@ -204,7 +204,7 @@ def _row(month: int, label: str, spent: dict[int, int], won: NewCustomers, *, ex
         problem = SpendProblem.NOBODY_NEW
     elif amount is None and customers and spent:
         problem = SpendProblem.NO_SPEND
-    return SpendRow(month, label, amount, customers, problem)
+    return MonthOfSpend(month, label, amount, customers, problem)
 
 
 def _channels_of_orders(history: History) -> set[str]:

@@ -80,7 +80,7 @@ class GroupSizes:
 
 
 @dataclass(frozen=True, eq=False)
-class Grouping:
+class Bundling:
     """Which customers are bundled with whom.
 
     ``cohorts`` : bool, shape (cohorts,); those that count. ``groups`` : uint8, shape (customers of the book,), the
@@ -108,7 +108,7 @@ class Grouping:
 def bundles(
     table: CohortTable,
     margins: Margins,
-    grouping: Grouping,
+    grouping: Bundling,
     of_all: GroupSizes | None = None,
     before: GroupSizes | None = None,
 ) -> list[Bundles]:
@@ -156,7 +156,7 @@ class _Bundled:
 
 
 def _bundled(
-    table: CohortTable, grouping: Grouping, most: int, of_all: GroupSizes | None, before: GroupSizes | None
+    table: CohortTable, grouping: Bundling, most: int, of_all: GroupSizes | None, before: GroupSizes | None
 ) -> _Bundled:
     """Customers of a group have a bundle each while they are few, else they are put into bundles at random."""
     book, (cohort_count, ages) = table.history.book, table.customers.shape

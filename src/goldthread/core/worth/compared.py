@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.worth.bands import Bundles, Grouping, bundles, intervals
+from goldthread.core.worth.bands import Bundles, Bundling, bundles, intervals
 from goldthread.core.worth.margins import Margins
 
 Int64s = NDArray[np.int64]
@@ -17,7 +17,7 @@ Mask = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False)
-class Side:
+class GroupValue:
     """One of two groups; arrays have the shape (ages,). ``customers`` : of the cohorts complete at the age, int64.
     ``gross_minor`` : revenue less the cost of goods per customer up to it, with its 95 % interval, float64; NaN without
     customers."""
@@ -29,12 +29,12 @@ class Side:
 
 
 @dataclass(frozen=True, eq=False)
-class Compared:
+class ValuesCompared:
     """Two groups. ``difference_minor`` : what a customer of one had brought more than one of the other, float64, shape
     (ages,), with its 95 % interval, NaN where either has nobody. ``both`` : customers who are in both."""
 
-    one: Side
-    other: Side
+    one: GroupValue
+    other: GroupValue
     difference_minor: Floats
     low_minor: Floats
     high_minor: Floats
@@ -49,21 +49,21 @@ class Compared:
         return int(known[-1]) if known.size else None
 
 
-def compared(table: CohortTable, margins: Margins, one: Mask, other: Mask) -> Compared:
+def compared(table: CohortTable, margins: Margins, one: Mask, other: Mask) -> ValuesCompared:
     """Compare two groups of customers. ``one``, ``other`` : bool, shape (customers of the book,).
 
     The groups are drawn independently of each other, so customers who are in both make the interval wider than it is.
     """
     every, groups = np.ones(table.cohort_count, np.bool_), one.astype(np.uint8) + np.uint8(2) * other
-    alone, elsewhere, common = bundles(table, margins, Grouping(every, groups, 3))
+    alone, elsewhere, common = bundles(table, margins, Bundling(every, groups, 3))
     found = alone.beside(common), elsewhere.beside(common)
     mine, theirs, apart = intervals(*found)
     first, second = _side(found[0], *mine), _side(found[1], *theirs)
     both = int(np.count_nonzero((groups == 3) & (table.history.book.counts > 0)))
-    return Compared(first, second, first.gross_minor - second.gross_minor, *apart, both)
+    return ValuesCompared(first, second, first.gross_minor - second.gross_minor, *apart, both)
 
 
-def _side(found: Bundles, low: Floats, high: Floats) -> Side:
+def _side(found: Bundles, low: Floats, high: Floats) -> GroupValue:
     customers = found.customers.sum(axis=0)
     mean = found.gross_minor.sum(axis=0) / np.where(customers > 0, customers, np.nan)
-    return Side(customers.astype(np.int64), mean, low, high)
+    return GroupValue(customers.astype(np.int64), mean, low, high)

@@ -13,9 +13,9 @@ from goldthread.core.cohorts.table import CohortCounts, CohortTable
 from goldthread.core.money import minor_of
 from goldthread.core.worth.acquisition import (
     Cost,
+    MonthOfSpend,
     NewCustomers,
     Spend,
-    SpendRow,
     cac_of_cohorts,
     cost_of,
     new_by_channel,
@@ -49,10 +49,10 @@ def margins_of(question: Margined) -> Margins:
     return Margins(base, changes)
 
 
-def spend_by_month(workspace: Workspace, read: Read) -> list[SpendRow]:
+def spend_by_month(workspace: Workspace, read: Read) -> list[MonthOfSpend]:
     """Spend beside new customers, month by month, whoever is looked at."""
     history = read.history.everybody
-    rows: list[SpendRow] = workspace.answer(
+    rows: list[MonthOfSpend] = workspace.answer(
         read.shelved, ("spend rows", history.rule), lambda: spend_rows(history, recorded_spend(workspace, read))
     )
     return rows

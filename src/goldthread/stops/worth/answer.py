@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.worth.acquisition import Spend, SpendRow
+from goldthread.core.worth.acquisition import MonthOfSpend, Spend
 from goldthread.core.worth.arithmetic import Changed, Changes
-from goldthread.core.worth.bands import Grouping, bundles, intervals
-from goldthread.core.worth.compared import Compared, compared
+from goldthread.core.worth.bands import Bundling, bundles, intervals
+from goldthread.core.worth.compared import ValuesCompared, compared
 from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
@@ -20,7 +20,7 @@ from goldthread.stops.costs.spent import BY_CHANNEL, margins_of, recorded_spend,
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
 from goldthread.stops.sentences.sequence import Columns, by_column, of_customers
-from goldthread.stops.worth.groups import Group, Groups, groups_of
+from goldthread.stops.worth.groups import ValueGroup, ValueGroups, groups_of
 from goldthread.stops.worth.question import (
     CompareQuestion,
     PaybackQuestion,
@@ -30,7 +30,7 @@ from goldthread.stops.worth.question import (
     TopCustomersQuestion,
     WorthQuestion,
 )
-from goldthread.stops.worth.sides import Side, side_of
+from goldthread.stops.worth.sides import ChosenGroup, side_of
 from goldthread.stops.worth.words import compare_words, payback_words, spend_words, top_words, worth_words
 from goldthread.workspace import Workspace
 
@@ -52,14 +52,14 @@ class WorthAnswer:
 
     read: Read
     question: WorthQuestion
-    groups: Groups
+    groups: ValueGroups
     band: Band
     changes: Changes
     changed: Changed | None
     spend: Spend
     everybody: CohortTable
 
-    def channel_of(self, group: Group) -> str | None:
+    def channel_of(self, group: ValueGroup) -> str | None:
         """The channel that a group came by, where each has its own spend; None where all share it."""
         return group.label if self.question.split == BY_CHANNEL and group.among is not None else None
 
@@ -75,7 +75,7 @@ class PaybackAnswer:
 
     read: Read
     question: PaybackQuestion
-    groups: Groups
+    groups: ValueGroups
     band: Band
 
     @property
@@ -91,7 +91,7 @@ class SpendAnswer:
 
     read: Read
     question: SpendQuestion
-    rows: list[SpendRow]
+    rows: list[MonthOfSpend]
     problems: int
     table: CohortTable
 
@@ -108,8 +108,8 @@ class CompareAnswer:
     read: Read
     question: CompareQuestion
     table: CohortTable
-    sides: tuple[Side, Side]
-    compared: Compared
+    sides: tuple[ChosenGroup, ChosenGroup]
+    compared: ValuesCompared
 
     @property
     def words(self) -> Words:
@@ -161,7 +161,7 @@ def ask_payback(workspace: Workspace, read: Read, question: PaybackQuestion) -> 
     return PaybackAnswer(read, question, groups, _band(workspace, read, question, groups))
 
 
-def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, groups: Groups) -> Band:
+def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, groups: ValueGroups) -> Band:
     """How sure the profit of all together is; what winning them cost is taken as known."""
     whole, margins = groups.whole, margins_of(question)
     if whole.table.history.book.order_count == 0:
@@ -169,7 +169,7 @@ def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQue
     known = ~np.isnan(whole.costs.cac_minor)
 
     def made() -> tuple[Floats, Floats]:
-        return intervals(*bundles(whole.table, margins, Grouping(known)))[0]
+        return intervals(*bundles(whole.table, margins, Bundling(known)))[0]
 
     key = ("worth band", *read.key, question.period, question.ages, margins, question.cac)
     low, high = workspace.answer(read.shelved, key, made)

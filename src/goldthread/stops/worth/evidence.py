@@ -26,7 +26,7 @@ from goldthread.stops.worth.answer import (
     WorthAnswer,
     count_of,
 )
-from goldthread.stops.worth.groups import Group
+from goldthread.stops.worth.groups import ValueGroup
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
 from goldthread.stops.worth.question import (
     ALL,
@@ -105,7 +105,7 @@ def worth_cells(answer: WorthAnswer, figure: WorthFigureName) -> Cells:
     return Cells(table, table.observed, group.among, per_customer=measure in _PER_CUSTOMER)
 
 
-def _up_to(group: Group, age: int | None, *, known_cac: bool) -> Mask:
+def _up_to(group: ValueGroup, age: int | None, *, known_cac: bool) -> Mask:
     """What the cohorts complete at an age have ordered up to it; ``known_cac`` : those alone whose CAC is known."""
     table = group.table
     if age is None:
@@ -117,7 +117,7 @@ def _up_to(group: Group, age: int | None, *, known_cac: bool) -> Mask:
     return wanted
 
 
-def _new_where_spent(answer: WorthAnswer, group: Group) -> Cells:
+def _new_where_spent(answer: WorthAnswer, group: ValueGroup) -> Cells:
     """Everybody who first ordered in a period for which spend is recorded, with the orders of that period."""
     everybody, channel = answer.everybody, answer.channel_of(group)
     wanted = np.zeros(everybody.customers.shape, np.bool_)

@@ -23,7 +23,7 @@ from goldthread.workspace import Workspace
 
 
 @dataclass(frozen=True, eq=False)
-class Group:
+class ValueGroup:
     """Some customers. ``table`` : the cohort table they stand in. ``among`` : bool, shape (customers of its book,),
     None where they are all of it. ``counts`` : their own part of the table."""
 
@@ -36,15 +36,15 @@ class Group:
 
 
 @dataclass(frozen=True, eq=False)
-class Groups:
+class ValueGroups:
     """All who are looked at, and the groups that they are in; ``split_title`` : the field that divides them, empty
     where none does."""
 
-    whole: Group
-    parts: list[Group]
+    whole: ValueGroup
+    parts: list[ValueGroup]
     split_title: str
 
-    def group(self, label: str) -> Group:
+    def group(self, label: str) -> ValueGroup:
         """A group by its name; all for an empty one. Raises `InvalidInput`."""
         if not label:
             return self.whole
@@ -54,16 +54,16 @@ class Groups:
         raise InvalidInput(f"There is no group {label[:80]}.", remedy="Name one that is shown.", field="group")
 
 
-def groups_of(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion) -> Groups:
+def groups_of(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion) -> ValueGroups:
     """The customers of a question. Raises `InvalidInput` for a choice that does not fit the book."""
     cost = cost_of_all(workspace, read, question.period)
     typed = question.cac_minor
 
-    def of_history(history: History, label: str) -> Group:
+    def of_history(history: History, label: str) -> ValueGroup:
         table = cohort_table_of(workspace, read, history, question.period, question.ages)
         costs = costs_of(workspace, read, question, table)
         frequency = float(purchase_frequency(history, question.period)[0])
-        return Group(label, table, table, None, costs, arithmetic(table, costs, cost, typed, frequency))
+        return ValueGroup(label, table, table, None, costs, arithmetic(table, costs, cost, typed, frequency))
 
     whole = of_history(read.history, "")
     parts = _split(workspace, read, question, whole) if question.split else []
@@ -71,10 +71,12 @@ def groups_of(workspace: Workspace, read: Read, question: WorthQuestion | Paybac
         listed = parts or [of_history(read.history, LISTED)]
         parts = [*listed, of_history(read.rest, EVERYBODY_ELSE)]
     title = read.fields.field(question.split, "split").title if question.split else ""
-    return Groups(whole, parts, title)
+    return ValueGroups(whole, parts, title)
 
 
-def _split(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, whole: Group) -> list[Group]:
+def _split(
+    workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, whole: ValueGroup
+) -> list[ValueGroup]:
     table, history = whole.table, read.history
     groups = customer_groups(history, question.split)
     counts = split_table(table, groups.codes, groups.count, each_by_itself=True)
@@ -83,7 +85,7 @@ def _split(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQu
     frequency = purchase_frequency(history, question.period, groups.codes, groups.count)
     typed = question.cac_minor
     return [
-        Group(
+        ValueGroup(
             label,
             table,
             counts[place],

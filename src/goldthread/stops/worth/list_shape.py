@@ -8,7 +8,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_label, period_start
 from goldthread.core.choices import Period
 from goldthread.core.money import money_text, whole_cents
-from goldthread.core.worth.acquisition import SpendProblem, SpendRow
+from goldthread.core.worth.acquisition import MonthOfSpend, SpendProblem
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.thread import thread_of
@@ -34,7 +34,7 @@ class SpendRowShape(Shape):
     problem: SpendProblem | None
 
     @classmethod
-    def of(cls, row: SpendRow) -> SpendRowShape:
+    def of(cls, row: MonthOfSpend) -> SpendRowShape:
         cac = number(row.cac_minor)
         return cls(
             month=period_label(row.month, Period.MONTH),

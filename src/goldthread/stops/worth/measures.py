@@ -22,7 +22,7 @@ class MeasureUnit(StrEnum):
 
 
 @dataclass(frozen=True)
-class Meaning:
+class MeasureWords:
     """A figure in words. ``observed`` : it says what was; a projection says what would be."""
 
     title: str
@@ -32,69 +32,71 @@ class Meaning:
 
 
 MEANINGS = {
-    WorthMeasure.ORDERS: Meaning("orders", MeasureUnit.COUNT, "Counted orders of the customers who are looked at."),
-    WorthMeasure.CUSTOMERS: Meaning("customers", MeasureUnit.COUNT, "Customers with at least one counted order."),
-    WorthMeasure.REVENUE: Meaning("revenue", MeasureUnit.MONEY, "The sum of their order amounts."),
-    WorthMeasure.ORDERS_PER_CUSTOMER: Meaning(
+    WorthMeasure.ORDERS: MeasureWords(
+        "orders", MeasureUnit.COUNT, "Counted orders of the customers who are looked at."
+    ),
+    WorthMeasure.CUSTOMERS: MeasureWords("customers", MeasureUnit.COUNT, "Customers with at least one counted order."),
+    WorthMeasure.REVENUE: MeasureWords("revenue", MeasureUnit.MONEY, "The sum of their order amounts."),
+    WorthMeasure.ORDERS_PER_CUSTOMER: MeasureWords(
         "orders per customer", MeasureUnit.RATIO, "Orders divided by customers, each over the whole history."
     ),
-    WorthMeasure.AVERAGE_ORDER_VALUE: Meaning(
+    WorthMeasure.AVERAGE_ORDER_VALUE: MeasureWords(
         "average order value (AOV)", MeasureUnit.MONEY, "Revenue divided by orders."
     ),
-    WorthMeasure.PURCHASE_FREQUENCY: Meaning(
+    WorthMeasure.PURCHASE_FREQUENCY: MeasureWords(
         "purchase frequency",
         MeasureUnit.RATIO,
         "Orders per customer who ordered in a {period}, averaged over complete {period}s.",
     ),
-    WorthMeasure.AVERAGE_RETENTION_RATE: Meaning(
+    WorthMeasure.AVERAGE_RETENTION_RATE: MeasureWords(
         "average retention rate",
         MeasureUnit.SHARE,
         "Of all chances to order again in a later {period} that is over, the share that was taken.",
     ),
-    WorthMeasure.AVERAGE_CHURN_RATE: Meaning(
+    WorthMeasure.AVERAGE_CHURN_RATE: MeasureWords(
         "average churn rate",
         MeasureUnit.SHARE,
         "1 − average retention rate: a {period} without an order is churn here.",
     ),
-    WorthMeasure.LIFESPAN: Meaning(
+    WorthMeasure.LIFESPAN: MeasureWords(
         "lifespan",
         MeasureUnit.PERIODS,
         "1 ÷ average churn rate, in {period}s. It assumes that every {period} keeps the average retention rate.",
         observed=False,
     ),
-    WorthMeasure.GROSS_MARGIN: Meaning(
+    WorthMeasure.GROSS_MARGIN: MeasureWords(
         "gross margin", MeasureUnit.SHARE, "What is left of revenue after the cost of goods, as it was given."
     ),
-    WorthMeasure.PROJECTED_CLV: Meaning(
+    WorthMeasure.PROJECTED_CLV: MeasureWords(
         "projected customer lifetime value (CLV)",
         MeasureUnit.MONEY,
         "Average order value × orders per customer × lifespan × gross margin: the shop-floor formula. It assumes that "
         "every {period} keeps the average retention rate.",
         observed=False,
     ),
-    WorthMeasure.SPEND: Meaning("spend", MeasureUnit.MONEY, "What is recorded as spent to win customers."),
-    WorthMeasure.NEW_CUSTOMERS: Meaning(
+    WorthMeasure.SPEND: MeasureWords("spend", MeasureUnit.MONEY, "What is recorded as spent to win customers."),
+    WorthMeasure.NEW_CUSTOMERS: MeasureWords(
         "new customers", MeasureUnit.COUNT, "Customers who first ordered in a {period} for which spend is recorded."
     ),
-    WorthMeasure.CAC: Meaning(
+    WorthMeasure.CAC: MeasureWords(
         "customer acquisition cost (CAC)", MeasureUnit.MONEY, "Spend divided by new customers, or the amount given."
     ),
-    WorthMeasure.OBSERVED_GROSS_PROFIT: Meaning(
+    WorthMeasure.OBSERVED_GROSS_PROFIT: MeasureWords(
         "observed gross profit per customer",
         MeasureUnit.MONEY,
         "Gross margin × revenue per customer up to the largest age that 30 customers have completed; before CAC.",
     ),
-    WorthMeasure.OBSERVED_PROFIT: Meaning(
+    WorthMeasure.OBSERVED_PROFIT: MeasureWords(
         "observed profit per customer",
         MeasureUnit.MONEY,
         "The same less CAC, over the cohorts whose CAC is known.",
     ),
-    WorthMeasure.OBSERVED_AGE: Meaning(
+    WorthMeasure.OBSERVED_AGE: MeasureWords(
         "observed up to age",
         MeasureUnit.AGE,
         "The largest age that 30 customers have completed, in {period}s; the largest at all where fewer have any.",
     ),
-    WorthMeasure.BREAK_EVEN_AGE: Meaning(
+    WorthMeasure.BREAK_EVEN_AGE: MeasureWords(
         "break-even age",
         MeasureUnit.AGE,
         "The smallest complete age at which profit per customer is 0 or more, in {period}s; none while it is not.",

@@ -18,7 +18,7 @@ from goldthread.stops.sentences.chance import number
 from goldthread.stops.sentences.sentence import number_words
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
-from goldthread.stops.worth.groups import Group
+from goldthread.stops.worth.groups import ValueGroup
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
 from goldthread.stops.worth.question import Brought, WorthMeasure
 from goldthread.stops.worth.words import if_words
@@ -184,7 +184,7 @@ def misleads(answer: WorthAnswer) -> str:
     )
 
 
-def curve_of(group: Group, band: Band | None, figure: Brought = Brought.PROFIT) -> BroughtCurveShape:
+def curve_of(group: ValueGroup, band: Band | None, figure: Brought = Brought.PROFIT) -> BroughtCurveShape:
     """The average of a group."""
     found = group.arithmetic.payback
     of_revenue = figure is Brought.REVENUE
@@ -244,7 +244,7 @@ class PaybackShape(AnswerShape):
         )
 
 
-def _cohorts(group: Group, figure: Brought) -> list[BroughtCurveShape]:
+def _cohorts(group: ValueGroup, figure: Brought) -> list[BroughtCurveShape]:
     counts, payback = group.counts, group.arithmetic.payback
     limit_cells(
         counts.cohort_count * counts.age_count,
@@ -255,7 +255,7 @@ def _cohorts(group: Group, figure: Brought) -> list[BroughtCurveShape]:
     return [_cohort(group, payback, row, figure) for row in np.flatnonzero(counts.size).tolist()]
 
 
-def _cohort(group: Group, payback: Payback, row: int, figure: Brought) -> BroughtCurveShape:
+def _cohort(group: ValueGroup, payback: Payback, row: int, figure: Brought) -> BroughtCurveShape:
     counts = group.counts
     begun = int(counts.observed[row].sum())
     of_revenue = figure is Brought.REVENUE
@@ -272,7 +272,7 @@ def _cohort(group: Group, payback: Payback, row: int, figure: Brought) -> Brough
     )
 
 
-def _affordable(group: Group) -> AffordableShape:
+def _affordable(group: ValueGroup) -> AffordableShape:
     found = group.arithmetic.payback
     return AffordableShape(
         label=group.label,

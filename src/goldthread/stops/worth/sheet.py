@@ -14,7 +14,7 @@ from goldthread.stops.behind.order_table import who
 from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers, one_under_the_other
 from goldthread.stops.worth.answer import CompareAnswer, PaybackAnswer, SpendAnswer, TopCustomersAnswer, WorthAnswer
-from goldthread.stops.worth.groups import Group
+from goldthread.stops.worth.groups import ValueGroup
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, value_of
 from goldthread.stops.worth.question import ALL, WorthMeasure
 from goldthread.workspace import Workspace
@@ -71,7 +71,7 @@ def payback_sheet(_workspace: Workspace, answer: PaybackAnswer) -> Sheet:
     return Sheet(sentences(answer.read, answer.words), one_under_the_other(tables))
 
 
-def _average(group: Group) -> pa.Table:
+def _average(group: ValueGroup) -> pa.Table:
     found = group.arithmetic.payback
     complete = int(np.count_nonzero(found.customers))
     return _ages(
@@ -84,7 +84,7 @@ def _average(group: Group) -> pa.Table:
     )
 
 
-def _cohort(group: Group, row: int) -> pa.Table:
+def _cohort(group: ValueGroup, row: int) -> pa.Table:
     counts, size = group.counts, int(group.counts.size[row])
     begun = int(counts.observed[row].sum())
     revenue = counts.revenue_minor[row, :begun].cumsum() / size

@@ -36,19 +36,19 @@ _REMEDY = "Give a period of first orders as 2026, 2026-Q1 or 2026-03, list:NAME,
 
 
 @dataclass(frozen=True, eq=False)
-class Side:
+class ChosenGroup:
     """One of two groups: who they are in words, and bool, shape (customers of the book,)."""
 
     words: str
     members: NDArray[np.bool_]
 
 
-def side_of(workspace: Workspace, read: Read, text: str, of: str, instead_of: Side | None = None) -> Side:
+def side_of(workspace: Workspace, read: Read, text: str, of: str, instead_of: ChosenGroup | None = None) -> ChosenGroup:
     """A group by what names it. An empty text is the year before that of the as-of date, if anybody was new then, or
     everybody else than ``instead_of``. Raises `InvalidInput` or `NotFound`, which name the choice ``of``."""
     ordering = read.orders.counts > 0
     if not text and instead_of is not None:
-        return Side("everybody else", ordering & ~instead_of.members)
+        return ChosenGroup("everybody else", ordering & ~instead_of.members)
     text = text or _year_before(read)
     for period, pattern in _PERIODS.items():
         if pattern.fullmatch(text):
@@ -56,13 +56,13 @@ def side_of(workspace: Workspace, read: Read, text: str, of: str, instead_of: Si
     name, between, label = text.partition(":")
     if between and name == LIST:
         row = list_called(read.lists, label, of)
-        return Side(f"those on {row.name}", ordering & workspace.list_members(read.shelved, row.id))
+        return ChosenGroup(f"those on {row.name}", ordering & workspace.list_members(read.shelved, row.id))
     if between:
         labels = _labels(read, name, of)
         codes = [code for code, each in enumerate(labels.labels) if (each or BLANK) == label]
         if codes:
             title = read.fields.field(name).title
-            return Side(f"those with {title} {label}", ordering & np.isin(labels.codes, codes))
+            return ChosenGroup(f"those with {title} {label}", ordering & np.isin(labels.codes, codes))
     raise InvalidInput(f"{text[:80]} names no customers.", remedy=_REMEDY, field=of)
 
 
@@ -96,13 +96,13 @@ def _labels(read: Read, name: str, of: str) -> Attribute:
     return read.fields.grouping(name).labels
 
 
-def _first_in(read: Read, label: str, period: Period) -> Side:
+def _first_in(read: Read, label: str, period: Period) -> ChosenGroup:
     members = np.zeros(read.orders.customer_count, np.bool_)
     new = new_customers(read.history, period)
     for index in range(new.first, new.first + new.counts.size):
         if period_label(index, period) == label:
             members[read.orders.ordering[first_periods(read.orders, period) == index]] = True
-    return Side(f"those new in {period_words(label)}", members)
+    return ChosenGroup(f"those new in {period_words(label)}", members)
 
 
 def _years(read: Read) -> list[str]:

@@ -24,7 +24,7 @@ from goldthread.stops.sentences.sentence import (
     words_control,
 )
 from goldthread.stops.sentences.sequence import column_words
-from goldthread.stops.worth.groups import Groups
+from goldthread.stops.worth.groups import ValueGroups
 from goldthread.stops.worth.question import (
     BOUGHT,
     COMPARE,
@@ -46,7 +46,7 @@ from goldthread.stops.worth.question import (
     WorthMeasure,
     WorthQuestion,
 )
-from goldthread.stops.worth.sides import Side, side_options
+from goldthread.stops.worth.sides import ChosenGroup, side_options
 
 _VIEWS = {
     WORTH.name: ("A customer brings", "customer lifetime value (CLV)"),
@@ -79,7 +79,7 @@ TOPS = {
 }
 
 
-def worth_words(read: Read, question: WorthQuestion, groups: Groups, changed: Changed | None) -> Words:
+def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, changed: Changed | None) -> Words:
     """The arithmetic read aloud, and every choice that it states."""
     found = groups.whole.arithmetic
     sentence = [
@@ -176,7 +176,7 @@ def spend_words(question: SpendQuestion) -> Words:
     return Words([*sentence, Part("?")], manner, controls)
 
 
-def compare_words(read: Read, question: CompareQuestion, sides: tuple[Side, Side]) -> Words:
+def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGroup, ChosenGroup]) -> Words:
     """The question in words."""
     one, other = sides
     sentence = [

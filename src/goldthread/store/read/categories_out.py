@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute, without_unused
 from goldthread.core.book.summing import distinct
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.read.lined import lined_orders
+from goldthread.store.read.orders_with_lines import lined_orders
 from goldthread.store.server.bulk import Record, each_of, labelled, numbers, read
 
 Int64s = NDArray[np.int64]

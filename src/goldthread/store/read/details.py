@@ -11,7 +11,7 @@ from sqlalchemy import Connection, Engine, func, select, tuple_
 
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated
-from goldthread.store.read.lined import lined_of
+from goldthread.store.read.orders_with_lines import lined_of
 from goldthread.store.schema.models import (
     CustomerKey,
     Delivery,
@@ -22,7 +22,7 @@ from goldthread.store.schema.models import (
     OwnValue,
     Payment,
     Source,
-    Spend,
+    SpendEntry,
 )
 
 _IDS_PER_STATEMENT = 5_000
@@ -239,9 +239,9 @@ def spend_of(engine: Engine, book_id: int) -> list[SpendRow]:
     """What was spent to win customers, by month and channel."""
     with engine.connect() as connection:
         rows = connection.execute(
-            select(Spend.month, Spend.channel, Spend.amount)
-            .where(Spend.book_id == book_id, Spend.current)
-            .order_by(Spend.month, Spend.channel)
+            select(SpendEntry.month, SpendEntry.channel, SpendEntry.amount)
+            .where(SpendEntry.book_id == book_id, SpendEntry.current)
+            .order_by(SpendEntry.month, SpendEntry.channel)
         ).all()
     return [SpendRow(*row) for row in rows]
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import Attribute, without_unused
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.read.lined import holds_still, lined_orders
+from goldthread.store.read.orders_with_lines import holds_still, lined_orders
 from goldthread.store.revisions import Stamped
 from goldthread.store.server.bulk import Record, each_of, labelled, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside

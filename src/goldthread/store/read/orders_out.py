@@ -25,7 +25,7 @@ from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated, Unavailable
 from goldthread.store.read.categories_out import categories, lines_of_some, lines_query, with_lined
 from goldthread.store.read.customers_out import CustomersOut, customer_queries, of_customers, texts
-from goldthread.store.read.lined import lined_query
+from goldthread.store.read.orders_with_lines import lined_query
 from goldthread.store.revisions import Stamped, present_revision
 from goldthread.store.schema.models import Book, Source
 from goldthread.store.server.bulk import Record, at_one_moment, labelled, numbers, read

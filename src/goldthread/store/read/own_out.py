@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from sqlalchemy import text
 
 from goldthread.core.book.columns import Attribute, Codes
-from goldthread.core.book.own import OwnAttributes, OwnColumn
+from goldthread.core.book.own_attributes import OwnAttributes, OwnColumn
 from goldthread.core.money import decimal_minor
 from goldthread.core.records import AttributeType
-from goldthread.store.read.lined import holds_still, lined_orders
+from goldthread.store.read.orders_with_lines import holds_still, lined_orders
 from goldthread.store.revisions import Stamped
 from goldthread.store.server.bulk import Record, each_of, numbers, read
 from goldthread.store.snapshot import Beside, kept_beside

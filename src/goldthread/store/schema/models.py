@@ -336,7 +336,7 @@ class Payment(_Entry, Base):
     amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
 
 
-class Spend(_Entry, Base):
+class SpendEntry(_Entry, Base):
     """What was spent in a month to win customers through a channel. ``month`` is its first day."""
 
     __tablename__ = "spend"

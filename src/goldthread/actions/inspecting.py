@@ -21,7 +21,7 @@ from goldthread.intake.meanings import NEEDED, OPTIONAL, REASON_COLUMN, Choice, 
 from goldthread.intake.packing import Table
 from goldthread.intake.questions import STRIPPED, Question, Wide
 from goldthread.intake.reading import Reading
-from goldthread.intake.surveying import Evidence, Surveyed, evidence_of, survey
+from goldthread.intake.surveying import Findings, Surveyed, evidence_of, survey
 from goldthread.intake.wide import SideBySide, side_by_side, write_rows
 from goldthread.store.books import BookRow, Remembered, keys_on_record, remembered_readings
 from goldthread.workspace import Workspace
@@ -46,7 +46,7 @@ class FileView:
     guess: Guess
     needed: tuple[Meaning, ...]
     optional: tuple[Meaning, ...]
-    evidence: Evidence
+    evidence: Findings
     source: str = ""
     remembered: Reading | None = None
     misfits: tuple[str, ...] = ()

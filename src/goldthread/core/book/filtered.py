@@ -22,7 +22,7 @@ _FEW_OF = 16
 _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 
-class Thinned(OrderBook):
+class FilteredBook(OrderBook):
     """A book whose order columns are gathered from its parent when they are first read."""
 
     _parent: OrderBook
@@ -41,8 +41,8 @@ class Thinned(OrderBook):
     ) -> Self:
         """A parent's orders in a mask; ``starts`` where they are known."""
         starts = starts_of_kept(parent, mask) if starts is None else starts
-        thinned = cls.__new__(cls)
-        thinned.__dict__.update(
+        filtered = cls.__new__(cls)
+        filtered.__dict__.update(
             starts=starts,
             customer_id=parent.customer_id,
             customers=parent.customers,
@@ -56,7 +56,7 @@ class Thinned(OrderBook):
             _kept_count=int(starts[-1]),
             _everybody=everybody,
         )
-        return thinned
+        return filtered
 
     def __getattr__(self, name: str) -> Any:
         if name in ("day", "amount_minor", "order_id", "number_key"):
@@ -166,7 +166,7 @@ class _Gatherer:
 
 
 class _LazyAttributes(Mapping[str, Attribute]):
-    """The attributes of a thinned book, each gathered when it is first read."""
+    """The attributes of a filtered book, each gathered when it is first read."""
 
     def __init__(self, of_parent: Mapping[str, Attribute], gatherer: _Gatherer) -> None:
         self._of_parent, self._gatherer = of_parent, gatherer
@@ -187,7 +187,7 @@ class _LazyAttributes(Mapping[str, Attribute]):
         return len(self._of_parent)
 
 
-class Beginning(Thinned):
+class Beginning(FilteredBook):
     """A book up to a day: a customer's orders ascend by day, so every thread is the beginning of a longer one.
 
     ``ended`` : positions, in the longer book, of the orders behind that day; int64, ascending. None where they are more
@@ -236,7 +236,7 @@ def starts_of_kept(parent: OrderBook, mask: NDArray[np.bool_]) -> Int64s:
     return kept
 
 
-def thinned(book: OrderBook, mask: NDArray[np.bool_], everybody: OrderBook | None = None) -> OrderBook:
+def filtered(book: OrderBook, mask: NDArray[np.bool_], everybody: OrderBook | None = None) -> OrderBook:
     """The same customers with only the orders in ``mask``: linear, no sort. ``everybody`` : the threads that those in
     the mask are some of; None where they are whole threads of their own."""
-    return Thinned.of(book, mask, everybody)
+    return FilteredBook.of(book, mask, everybody)
