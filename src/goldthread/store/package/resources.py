@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
+from decimal import Decimal
 
 from goldthread.core.limits import ATTRIBUTES_MOST
+from goldthread.store.schema.models import Base
 
 
 @dataclass(frozen=True)
@@ -34,9 +37,29 @@ class Resource:
         return f"{self.name}.csv"
 
 
-def _fields(*lines: str) -> tuple[Field, ...]:
-    """Fields from lines of ``name type expression``."""
-    return tuple(Field(*line.split(" ", 2)) for line in lines)
+_TYPES = {
+    bool: "boolean",
+    int: "integer",
+    Decimal: "number",
+    dt.datetime: "datetime",
+    dt.date: "date",
+    dt.time: "time",
+}
+
+
+def _fields(table: str, *lines: str) -> tuple[Field, ...]:
+    """Fields from lines of ``name type expression``, or of names of columns of a table of the record."""
+    fields: list[Field] = []
+    for line in lines:
+        words = line.split()
+        if "." in words[-1]:
+            fields.append(Field(*words))
+        else:
+            columns = (Base.metadata.tables[table].c[name] for name in words)
+            fields += (
+                Field(each.name, _TYPES.get(each.type.python_type, "string"), f"x.{each.name}") for each in columns
+            )
+    return tuple(fields)
 
 
 _DELIVERY = ("delivery", "deliveries", "delivery")
@@ -56,7 +79,7 @@ RESOURCES = (
         "sources",
         "sources",
         f"sources x JOIN numbered_sources s ON s.id = x.id {_ENTRY}",
-        _fields("source integer s.n", "name string x.name"),
+        _fields("sources", "source integer s.n", "name"),
         ("source",),
         "s.n",
     ),
@@ -66,19 +89,13 @@ RESOURCES = (
         "deliveries x JOIN numbered_deliveries d ON d.id = x.id JOIN numbered_sources s ON s.id = x.source_id "
         + _ENTRY,
         _fields(
+            "deliveries",
             "delivery integer d.n",
             "source integer s.n",
-            "kind string x.kind",
-            "file_name string x.file_name",
-            "fingerprint string x.fingerprint",
+            "kind file_name fingerprint",
             "header array x.header",
             "reading object x.reading",
-            "by_hand boolean x.by_hand",
-            "delivered_at datetime x.delivered_at",
-            "withdrawn_at datetime x.withdrawn_at",
-            "book_revision integer x.book_revision",
-            "first_order_id integer x.first_order_id",
-            "last_order_id integer x.last_order_id",
+            "by_hand delivered_at withdrawn_at book_revision first_order_id last_order_id",
             "counts object x.counts",
         ),
         ("delivery",),
@@ -89,7 +106,7 @@ RESOURCES = (
         "customer_keys",
         "customer_keys",
         f"customer_keys x JOIN numbered_keys k ON k.id = x.id {_ENTRY}",
-        _fields("customer_key integer k.n", "kind string x.kind", "value string x.value"),
+        _fields("customer_keys", "customer_key integer k.n", "kind value"),
         ("customer_key",),
         "k.n",
     ),
@@ -99,14 +116,12 @@ RESOURCES = (
         f"customer_records x {_OF_DELIVERY} {_OF_KEY.format('key_id')} "
         f"LEFT JOIN numbered_keys e ON e.id = x.email_key_id {_ENTRY}",
         _fields(
+            "customer_records",
             "delivery integer d.n",
-            "file_row integer x.file_row",
+            "file_row",
             "customer_key integer k.n",
             "claimed_email_key integer e.n",
-            "name string x.name",
-            "town string x.town",
-            "closed boolean x.closed",
-            "do_not_contact boolean x.do_not_contact",
+            "name town closed do_not_contact",
             "attributes object x.attributes",
         ),
         ("delivery", "file_row"),
@@ -118,11 +133,12 @@ RESOURCES = (
         "matches",
         f"matches x {_OF_DELIVERY} {_OF_KEY.format('key_id')} JOIN numbered_keys o ON o.id = x.other_key_id {_ENTRY}",
         _fields(
+            "matches",
             "delivery integer d.n",
-            "file_row integer x.file_row",
+            "file_row",
             "customer_key integer k.n",
             "other_key integer o.n",
-            "verdict string x.verdict",
+            "verdict",
         ),
         ("delivery", "file_row"),
         "d.n, x.file_row",
@@ -134,19 +150,13 @@ RESOURCES = (
         f"orders x {_OF_DELIVERY} JOIN numbered_sources s ON s.id = x.source_id "
         f"{_OF_KEY.format('customer_key_id')} {_ENTRY}",
         _fields(
+            "orders",
             "order integer x.id",
             "delivery integer d.n",
             "source integer s.n",
-            "order_number string x.order_number",
+            "order_number",
             "customer_key integer k.n",
-            "ordered_on date x.ordered_on",
-            "ordered_at time x.ordered_at",
-            "amount number x.amount",
-            "status string x.status",
-            "rep string x.rep",
-            "channel string x.channel",
-            "from_lines boolean x.from_lines",
-            "current boolean x.current",
+            "ordered_on ordered_at amount status rep channel from_lines current",
         ),
         ("order",),
         "x.id",
@@ -156,15 +166,7 @@ RESOURCES = (
         "order_lines",
         "order_lines",
         f"order_lines x {_ENTRY}",
-        _fields(
-            "order integer x.order_id",
-            "sequence integer x.sequence",
-            "line_number string x.line_number",
-            "product string x.product",
-            "category string x.category",
-            "quantity number x.quantity",
-            "amount number x.amount",
-        ),
+        _fields("order_lines", "order integer x.order_id", "sequence line_number product category quantity amount"),
         ("order", "sequence"),
         "x.order_id, x.sequence",
         (("order", "orders", "order"),),
@@ -173,7 +175,7 @@ RESOURCES = (
         "own_attributes",
         "own_attributes",
         f"own_attributes x {_ENTRY}",
-        _fields("slot integer x.slot", "name string x.name", "title string x.title", "hidden boolean x.hidden"),
+        _fields("own_attributes", "slot name title hidden"),
         ("slot",),
         "x.slot",
         since=3,
@@ -182,7 +184,7 @@ RESOURCES = (
         "own_columns",
         "own_columns",
         f"own_columns x {_OF_DELIVERY} {_ENTRY}",
-        _fields("delivery integer d.n", "slot integer x.slot", "type string x.type"),
+        _fields("own_columns", "delivery integer d.n", "slot type"),
         ("delivery", "slot"),
         "d.n, x.slot",
         (_DELIVERY, _SLOT),
@@ -192,7 +194,7 @@ RESOURCES = (
         "own_values",
         "own_values",
         f"own_values x {_OF_DELIVERY} {_ENTRY}",
-        _fields("delivery integer d.n", "slot integer x.slot", "code integer x.code", "value string x.value"),
+        _fields("own_values", "delivery integer d.n", "slot code value"),
         ("delivery", "slot", "code"),
         "d.n, x.slot, x.code",
         (_DELIVERY, _SLOT),
@@ -203,8 +205,9 @@ RESOURCES = (
         "own_codes",
         f"own_codes x {_ENTRY}",
         _fields(
+            "own_codes",
             "order integer x.order_id",
-            *(f"own_{slot} integer x.own_{slot}" for slot in range(1, ATTRIBUTES_MOST + 1)),
+            *(f"own_{slot}" for slot in range(1, ATTRIBUTES_MOST + 1)),
         ),
         ("order",),
         "x.order_id",
@@ -217,15 +220,12 @@ RESOURCES = (
         f"payments x {_OF_DELIVERY} JOIN numbered_sources s ON s.id = x.source_id "
         f"{_OF_KEY.format('customer_key_id')} {_ENTRY}",
         _fields(
+            "payments",
             "delivery integer d.n",
             "source integer s.n",
-            "identity string x.identity",
-            "current boolean x.current",
-            "reference string x.reference",
+            "identity current reference",
             "customer_key integer k.n",
-            "order_number string x.order_number",
-            "paid_on date x.paid_on",
-            "amount number x.amount",
+            "order_number paid_on amount",
         ),
         ("delivery", "identity"),
         "x.id",
@@ -237,10 +237,10 @@ RESOURCES = (
             name,
             f"{name} x {_OF_DELIVERY} JOIN numbered_sources s ON s.id = x.source_id {_ENTRY}",
             _fields(
+                name,
                 "delivery integer d.n",
                 "source integer s.n",
-                "identity string x.identity",
-                "current boolean x.current",
+                "identity current",
                 *own,
             ),
             ("delivery", "identity"),
@@ -248,8 +248,8 @@ RESOURCES = (
             (_DELIVERY, ("source", "sources", "source")),
         )
         for name, own in (
-            ("spend", ("month date x.month", "channel string x.channel", "amount number x.amount")),
-            ("events", ("begins_on date x.begins_on", "ends_on date x.ends_on", "label string x.label")),
+            ("spend", ("month channel amount",)),
+            ("events", ("begins_on ends_on label",)),
         )
     ),
     Resource(
@@ -257,14 +257,11 @@ RESOURCES = (
         "delivery_problems",
         f"delivery_problems x {_OF_DELIVERY}",
         _fields(
+            "delivery_problems",
             "delivery integer d.n",
-            "sequence integer x.sequence",
-            "file_row integer x.file_row",
-            "rejected boolean x.rejected",
+            "sequence file_row rejected",
             "column string x.column_name",
-            "value string x.value",
-            "reason string x.reason",
-            "remedy string x.remedy",
+            "value reason remedy",
         ),
         ("delivery", "sequence"),
         "d.n, x.sequence",
@@ -274,7 +271,7 @@ RESOURCES = (
         "rejected_rows",
         "rejected_cells",
         f"rejected_cells x {_OF_DELIVERY}",
-        _fields("delivery integer d.n", "file_row integer x.file_row", "cells array x.cells"),
+        _fields("rejected_cells", "delivery integer d.n", "file_row", "cells array x.cells"),
         ("delivery", "file_row"),
         "d.n, x.file_row",
         (_DELIVERY,),
@@ -283,14 +280,7 @@ RESOURCES = (
         "saved_views",
         "saved_views",
         f"saved_views x {_ENTRY}",
-        _fields(
-            "name string x.name",
-            "version integer x.version",
-            "stop string x.stop",
-            "query string x.query",
-            "words string x.words",
-            "saved_at datetime x.saved_at",
-        ),
+        _fields("saved_views", "name version stop query words saved_at"),
         ("name", "version"),
         "x.name, x.version",
         since=2,
@@ -299,17 +289,7 @@ RESOURCES = (
         "customer_lists",
         "customer_lists",
         f"customer_lists x JOIN numbered_lists l ON l.id = x.id {_ENTRY}",
-        _fields(
-            "list integer l.n",
-            "name string x.name",
-            "rule string x.rule",
-            "reading string x.reading",
-            "question string x.question",
-            "query string x.query",
-            "as_of date x.as_of",
-            "customer_count integer x.customer_count",
-            "made_at datetime x.made_at",
-        ),
+        _fields("customer_lists", "list integer l.n", "name rule reading question query as_of customer_count made_at"),
         ("list",),
         "l.n",
         since=2,
@@ -318,7 +298,7 @@ RESOURCES = (
         "list_members",
         "list_members",
         f"listed_members x JOIN numbered_lists l ON l.id = x.list_id {_OF_KEY.format('key_id')}",
-        _fields("list integer l.n", "customer_key integer k.n"),
+        _fields("list_members", "list integer l.n", "customer_key integer k.n"),
         ("list", "customer_key"),
         "l.n, k.n",
         (("list", "customer_lists", "list"), _KEY),
@@ -329,15 +309,11 @@ RESOURCES = (
         "list_changes",
         f"list_changes x JOIN numbered_lists l ON l.id = x.list_id {_OF_KEY.format('customer_id')}",
         _fields(
+            "list_changes",
             "list integer l.n",
-            "number integer x.number",
-            "action integer x.action",
-            "undoes integer x.undoes",
+            "number action undoes",
             "customer_key integer k.n",
-            "field string x.field",
-            "value string x.value",
-            "made_by string x.made_by",
-            "made_at datetime x.made_at",
+            "field value made_by made_at",
         ),
         ("list", "number"),
         "l.n, x.number",
@@ -349,14 +325,10 @@ RESOURCES = (
         "list_mails",
         f"list_mails x JOIN numbered_lists l ON l.id = x.list_id {_OF_KEY.format('customer_id')}",
         _fields(
+            "list_mails",
             "list integer l.n",
             "customer_key integer k.n",
-            "email string x.email",
-            "message_id string x.message_id",
-            "state string x.state",
-            "problem string x.problem",
-            "sent_by string x.sent_by",
-            "attempted_at datetime x.attempted_at",
+            "email message_id state problem sent_by attempted_at",
         ),
         ("list", "customer_key"),
         "l.n, k.n",
