@@ -6,7 +6,7 @@ GOLDTHREAD := .venv/bin/goldthread
 QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-.PHONY: help demo start stop test quick check differential bench bench-large screenshots format types clean
+.PHONY: help demo start stop test coverage quick check differential bench bench-large screenshots format types clean
 
 help: ## list the commands
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -25,8 +25,12 @@ stop: ## stop the server and its database
 test: ## set everything up, check the code and run every test
 	@setup/prepare.sh checks
 	@$(MAKE) --no-print-directory check-only
-	$(PYTHON) -m coverage erase
 	$(PYTHON) -m tests
+
+coverage: ## run every test, and say which lines none of them reaches; half as long again
+	@setup/prepare.sh checks
+	$(PYTHON) -m coverage erase
+	$(PYTHON) -m tests --coverage
 	$(PYTHON) -m coverage combine -q
 	$(PYTHON) -m coverage report
 

@@ -6,6 +6,7 @@ says is shown when it is over.
 
 from __future__ import annotations
 
+import argparse
 import os
 import subprocess
 import sys
@@ -42,10 +43,11 @@ def parts() -> list[Path]:
     return sorted(TESTS.rglob("test_*.py"), key=place)
 
 
-def run(part: Path) -> Ended:
-    """Run one part with warnings as errors, measuring what it covers."""
+def run(part: Path, measured: bool) -> Ended:
+    """Run one part with warnings as errors; ``measured``: also keep which lines it reaches."""
     discover = ["-m", "unittest", "discover", "-t", str(TESTS.parent), "-s", str(part.parent), "-p", part.name]
-    command = [sys.executable, "-W", "error", "-m", "coverage", "run", "--parallel-mode", *discover]
+    measuring = ("-m", "coverage", "run", "--parallel-mode") if measured else ()
+    command = [sys.executable, "-W", "error", *measuring, *discover]
     began = time.monotonic()
     try:
         ended = subprocess.run(command, cwd=TESTS.parent, capture_output=True, text=True, timeout=LIMIT_SECONDS)
@@ -63,9 +65,12 @@ def say(line: str) -> None:
 
 def main() -> int:
     """Run all parts; 1 when one failed."""
+    parser = argparse.ArgumentParser(prog="python -m tests", description=main.__doc__)
+    parser.add_argument("--coverage", action="store_true", help="keep which lines are reached, for coverage report")
+    measured = parser.parse_args().coverage
     began, failed, every = time.monotonic(), 0, parts()
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        for ended in as_completed([pool.submit(run, part) for part in every]):
+        for ended in as_completed([pool.submit(run, part, measured) for part in every]):
             one = ended.result()
             failed += not one.passed
             name = one.part.relative_to(TESTS)

@@ -177,7 +177,7 @@ QUESTIONS: dict[str, Callable[[History], Any]] = {
 
 class Parts(unittest.TestCase):
     def test_what_parts_say_adds_up_to_what_the_whole_says(self) -> None:
-        for seed in range(6):
+        for seed in range(3):
             book = whole_book(seed)
             for rule in RULES:
                 whole = read_history(book, rule)
@@ -194,7 +194,7 @@ class Parts(unittest.TestCase):
 
     def test_rules_by_usual_gaps_need_the_steps_of_all_parts_first(self) -> None:
         told_apart = 0
-        for seed, rule in product(range(6), BY_USUAL_GAPS):
+        for seed, rule in product(range(4), BY_USUAL_GAPS):
             book = whole_book(seed)
             parts = parts_of(book, seed)
             of_parts, whole = read_together(parts, rule), read_history(book, rule)
@@ -207,7 +207,7 @@ class Parts(unittest.TestCase):
         self.assertGreater(told_apart, 0, "a part by itself would say the same")
 
     def test_the_most_frequent_labels_are_those_of_all_parts(self) -> None:
-        for seed, rule, step in product(range(6), RULES, (1, 2)):
+        for seed, rule, step in product(range(3), RULES, (1, 2)):
             book = whole_book(seed)
             whole = read_history(book, rule)
             of_parts = [read_history(part, rule) for part in parts_of(book, seed)]
@@ -224,7 +224,7 @@ class Parts(unittest.TestCase):
 
     def test_lists_merge_by_what_they_are_sorted_by(self) -> None:
         names = "name", "region", "first_date", "days_since", "usual_gap", "orders", "revenue", "overdue"
-        for seed, rule, name, down in product(range(4), RULES[:6], names, (False, True)):
+        for seed, rule, name, down in product(range(2), RULES[:6], names, (False, True)):
             book = whole_book(seed)
             whole, parts = read_history(book, rule), parts_of(book, seed)
             with self.subTest(seed=seed, rule=rule, field=name, down=down):
@@ -241,7 +241,7 @@ class Parts(unittest.TestCase):
 
     def test_bundles_of_parts_are_bundled_with_those_of_all(self) -> None:
         margins = Margins(0.4), Margins(0.4, ((period_of_day(AS_OF_DAY - 200, Period.MONTH), 0.7),))
-        choices = product(range(4), RULES[:4], AgeKind, margins, (400, 3))
+        choices = product(range(2), RULES[:4], AgeKind, margins, (400, 3))
         for seed, rule, kind, margin, most in choices:
             book = whole_book(seed)
             whole = cohort_table(read_history(book, rule), Period.MONTH, kind)
