@@ -10,8 +10,8 @@ and `goldthread.core.worth.bands.GroupSizes`.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, fields
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,6 +74,27 @@ class Together:
         longest = [max(lengths) for lengths in zip(*(each.shape for each in laid), strict=True)]
         missing = ([(0, end - length) for end, length in zip(longest, each.shape, strict=True)] for each in laid)
         return how(*(np.pad(each, ends, constant_values=absent) for each, ends in zip(laid, missing, strict=True)))
+
+
+class Sums:
+    """A result whose fields add up one by one: arrays that begin alike, whole numbers, and results of this kind. What
+    else it holds, such as labels, both have in common. One that also knows a history gives the counts alone."""
+
+    def __add__(self, other: Self) -> Self:
+        """The same question of two parts of a book."""
+        counts = next(kind for kind in type(self).__mro__ if Sums in kind.__bases__)
+        found: Self = counts(**{name: _sum(getattr(self, name), getattr(other, name)) for name in _fields(counts)})
+        return found
+
+
+def _fields(kind: Any) -> list[str]:
+    return [each.name for each in fields(kind)]
+
+
+def _sum(one: Any, other: Any) -> Any:
+    if isinstance(one, np.ndarray):
+        return added(one, other)
+    return one + other if isinstance(one, int | Sums) else one
 
 
 def added(one: Integers, other: Integers) -> Integers:

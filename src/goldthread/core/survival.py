@@ -17,14 +17,14 @@ from numpy.typing import NDArray
 from scipy.special import gammaincc
 
 from goldthread.core.intervals import Z_95
-from goldthread.core.parts import added
+from goldthread.core.parts import Sums
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, eq=False)
-class TimesToEvent:
+class TimesToEvent(Sums):
     """How many had the event, and how many were last seen without it, at each age in whole days.
 
     ``events``, ``censored`` : int64, shape (groups, longest age + 1). Who is last seen at an age is at risk at it.
@@ -32,10 +32,6 @@ class TimesToEvent:
 
     events: Int64s
     censored: Int64s
-
-    def __add__(self, other: TimesToEvent) -> TimesToEvent:
-        """The same groups of two parts of a book."""
-        return TimesToEvent(added(self.events, other.events), added(self.censored, other.censored))
 
     @property
     def at_risk(self) -> Int64s:

@@ -21,7 +21,7 @@ from goldthread.core.choices import Period
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.limits import ORDER_COUNTS_MOST
-from goldthread.core.parts import added
+from goldthread.core.parts import Sums
 
 Int64s = NDArray[np.int64]
 _PLACES = 16
@@ -29,7 +29,7 @@ _PLACES = 16
 
 
 @dataclass(frozen=True, eq=False)
-class OrderCountTable:
+class OrderCountTable(Sums):
     """Customers by how many orders they placed in a stretch of days.
 
     Attributes
@@ -47,17 +47,6 @@ class OrderCountTable:
     revenue_minor: Int64s
     ladder_reached: Int64s
     ladder_went_on: Int64s
-
-    def __add__(self, other: OrderCountTable) -> OrderCountTable:
-        """The same question of two parts of a book."""
-        return OrderCountTable(
-            added(self.exactly, other.exactly),
-            self.customers + other.customers,
-            self.orders + other.orders,
-            self.revenue_minor + other.revenue_minor,
-            self.ladder_reached + other.ladder_reached,
-            self.ladder_went_on + other.ladder_went_on,
-        )
 
     @property
     def groups(self) -> int:

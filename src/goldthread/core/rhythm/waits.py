@@ -15,6 +15,7 @@ from goldthread.core.book.columns import Attribute, most_frequent
 from goldthread.core.choices import BLANK, Waiting
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
+from goldthread.core.parts import Sums
 from goldthread.core.survival import Curve, TimesToEvent, product_limit, times_to_event
 
 Int64s = NDArray[np.int64]
@@ -22,15 +23,11 @@ GROUPS_MOST = 8
 
 
 @dataclass(frozen=True, eq=False)
-class WaitCounts:
+class WaitCounts(Sums):
     """How many waited how long from the order of a rank to the next, or wait so far, by group."""
 
     labels: tuple[str, ...]
     times: TimesToEvent
-
-    def __add__(self, other: WaitCounts) -> WaitCounts:
-        """The same groups of two parts of a book."""
-        return WaitCounts(self.labels, self.times + other.times)
 
     @cached_property
     def curve(self) -> Curve:
@@ -39,15 +36,11 @@ class WaitCounts:
 
 
 @dataclass(frozen=True, eq=False)
-class WaitLabels:
+class WaitLabels(Sums):
     """How many waits begin with an order of each label; int64, shape (labels,). Parts of a book must know those of all
     parts before the most frequent labels stand apart."""
 
     waits: Int64s
-
-    def __add__(self, other: WaitLabels) -> WaitLabels:
-        """Those of two parts of a book, which share their labels."""
-        return WaitLabels(self.waits + other.waits)
 
     @classmethod
     def of(cls, history: History, step: int, labels: Attribute) -> WaitLabels:

@@ -16,7 +16,7 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import latest_day
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import last_sign_day
-from goldthread.core.parts import added
+from goldthread.core.parts import Sums
 from goldthread.core.standing.tally import with_orders
 from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import NO_GAP, gap_days
@@ -32,7 +32,7 @@ _ROUNDING = 1e-9
 
 
 @dataclass(frozen=True, eq=False)
-class LapseCounts:
+class LapseCounts(Sums):
     """How many customers have been silent for how long.
 
     ``lapsed`` : int64, shape (longest silence + 1,); entry d: who would be lapsed at a limit of d days. ``gaps`` :
@@ -41,10 +41,6 @@ class LapseCounts:
 
     lapsed: Int64s
     gaps: TimesToEvent
-
-    def __add__(self, other: LapseCounts) -> LapseCounts:
-        """Those of two parts of a book."""
-        return LapseCounts(added(self.lapsed, other.lapsed), self.gaps + other.gaps)
 
     def lapsed_at(self, days: int) -> int:
         """Who would be lapsed at a limit."""

@@ -21,6 +21,7 @@ from goldthread.core.book.summing import sums_by_code
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.history.facts import revenue_minor
 from goldthread.core.limits import CELLS_MOST
+from goldthread.core.parts import Sums
 from goldthread.core.worth.margins import Margins
 
 Int32s = NDArray[np.int32]
@@ -38,7 +39,7 @@ _AGES_AT_ONCE = 1_000
 
 
 @dataclass(frozen=True, eq=False)
-class Bundles:
+class Bundles(Sums):
     """Bundles of customers; int64. At age k the customers of the cohorts complete at k count.
 
     ``customers`` : how many there are; shape (bundles, ages). ``revenue_minor`` : what they had brought up to the age,
@@ -48,10 +49,6 @@ class Bundles:
     margins: Margins
     customers: Int64s
     revenue_minor: Int64s
-
-    def __add__(self, other: Bundles) -> Bundles:
-        """The same bundles of two parts of a book."""
-        return Bundles(self.margins, self.customers + other.customers, self.revenue_minor + other.revenue_minor)
 
     @cached_property
     def gross_minor(self) -> Floats:
@@ -68,15 +65,11 @@ class Bundles:
 
 
 @dataclass(frozen=True, eq=False)
-class GroupSizes:
+class GroupSizes(Sums):
     """How many customers each group has, first those who do not count; int64. A customer of a small group has a bundle
     alone, so parts of a book must know the sizes of all parts before they are bundled."""
 
     customers: Int64s
-
-    def __add__(self, other: GroupSizes) -> GroupSizes:
-        """Those of two parts of a book."""
-        return GroupSizes(self.customers + other.customers)
 
 
 @dataclass(frozen=True, eq=False)

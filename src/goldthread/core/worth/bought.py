@@ -14,6 +14,7 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import first_label
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
+from goldthread.core.parts import Sums
 from goldthread.core.threads.gaps import first_orders
 
 Int32s = NDArray[np.int32]
@@ -21,7 +22,7 @@ Int64s = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
-class BoughtCounts:
+class BoughtCounts(Sums):
     """What is counted by product or category; int64, shape (labels,).
 
     ``customers``, ``orders`` : distinct ones with such a line. ``revenue_minor`` : of these lines alone.
@@ -34,17 +35,6 @@ class BoughtCounts:
     lines: Int64s
     revenue_minor: Int64s
     without_lines_minor: int
-
-    def __add__(self, other: BoughtCounts) -> BoughtCounts:
-        """The same question of two parts of a book, which share their labels."""
-        return BoughtCounts(
-            self.labels,
-            self.customers + other.customers,
-            self.orders + other.orders,
-            self.lines + other.lines,
-            self.revenue_minor + other.revenue_minor,
-            self.without_lines_minor + other.without_lines_minor,
-        )
 
     @property
     def lines_minor(self) -> int:
@@ -136,7 +126,7 @@ def _again_in_order(book: OrderBook, of: str) -> tuple[Int32s, Int32s]:
 
 
 @dataclass(frozen=True, eq=False)
-class LeadsToCounts:
+class LeadsToCounts(Sums):
     """What a first purchase leads to. Rows are the categories of first orders, columns those of the lines of later
     orders.
 
@@ -149,11 +139,6 @@ class LeadsToCounts:
     customers: Int64s
     later: Int64s
     came_to: Int64s
-
-    def __add__(self, other: LeadsToCounts) -> LeadsToCounts:
-        """The same question of two parts of a book, which share their categories."""
-        sums = self.customers + other.customers, self.later + other.later, self.came_to + other.came_to
-        return LeadsToCounts(self.rows, self.columns, *sums)
 
     @property
     def by_size(self) -> Int64s:
