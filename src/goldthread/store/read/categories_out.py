@@ -9,11 +9,13 @@ from __future__ import annotations
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
+from sqlalchemy import select
 
 from goldthread.core.book.columns import Attribute, without_unused
 from goldthread.core.book.summing import distinct
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.store.read.orders_with_lines import lined_orders
+from goldthread.store.schema.models import OrderLine
 from goldthread.store.server.bulk import Record, each_of, labelled, numbers, read
 
 Int64s = NDArray[np.int64]
@@ -29,7 +31,10 @@ def lines_query(book_id: int) -> str:
 
 
 def lines_of_some(record: Record, book_id: int, order_id: Int64s) -> pa.Table:
-    """The same of some orders, with those that another file has of them."""
+    """The same of some orders, with those that another file has of them. Of a book without lines none is looked up."""
+    with record.engine.connect() as connection:
+        if connection.execute(select(OrderLine.order_id).where(OrderLine.book_id == book_id).limit(1)).first() is None:
+            return pa.table({"id": pa.array([], pa.int64()), "category": pa.array([], pa.large_string()), "amount": []})
     headers, versions = lined_orders(record, book_id, order_id)
     each = each_of(np.concatenate([order_id, versions]))
     query = _LINES.format(book=int(book_id), each=each, some="AND l.order_id = some.id")
