@@ -3,8 +3,8 @@
 Customers of different parts are different people, so whatever counts customers, orders or amounts of a part adds up to
 that of the whole. A result that does is a dataclass with ``+``; the arrays of both are laid on one axis first, since a
 part may begin later, or lack a label. What a part cannot know by itself is found in a first round, of results that add
-up as well, and given to the second one: `goldthread.core.book.steps.StepGaps`, `goldthread.core.rhythm.waits.WaitLabels`
-and `goldthread.core.worth.bands.GroupSizes`.
+up as well, and given to the second one: `StepGaps` (`core.book.steps`), `WaitLabels` (`core.rhythm.waits`) and
+`GroupSizes` (`core.worth.bands`).
 """
 
 from __future__ import annotations
