@@ -6,55 +6,51 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import Connection, text
+from sqlalchemy import Column, Connection, text
+from sqlalchemy.dialects import mysql
 
 from goldthread.core.records import COLUMNS, OF_ORDERS, FileKind, Problem, Rows
+from goldthread.store.schema.models import Base
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.store.write.loading import load, load_statement
 
-_EXACT = "COLLATE utf8mb4_bin NOT NULL"
-_AMOUNT = "DECIMAL(19,4) NOT NULL"
-_FLAG = "TINYINT NULL"
+_DIALECT = mysql.dialect()
+
+
+def _like(column: Column[Any], name: str = "") -> str:
+    """A column that is like one of the record, under another name where one is given."""
+    nullable = "NULL" if column.nullable else "NOT NULL"
+    return f"{name or column.name} {column.type.compile(dialect=_DIALECT)} {nullable}"
+
+
+def _of(table: str, names: str) -> tuple[str, ...]:
+    """Some columns of a table of the record."""
+    return tuple(_like(Base.metadata.tables[table].c[name]) for name in names.split())
+
+
+_KEYS = Base.metadata.tables["customer_keys"].c
+_CUSTOMER = _like(_KEYS.value, "customer")
 _HEADERS = (
-    f"order_number VARCHAR(64) {_EXACT}",
-    f"customer VARCHAR(191) {_EXACT}",
-    "ordered_on DATE NOT NULL",
-    "ordered_at TIME NULL",
-    f"amount {_AMOUNT}",
-    "status ENUM('open','paid','cancelled','refunded') NOT NULL",
-    "rep VARCHAR(120) NOT NULL",
-    "channel VARCHAR(120) NOT NULL",
+    *_of("orders", "order_number"),
+    _CUSTOMER,
+    *_of("orders", "ordered_on ordered_at amount status rep channel"),
 )
-_LINES = (
-    "line_number VARCHAR(32) NOT NULL",
-    "product VARCHAR(255) NOT NULL",
-    "category VARCHAR(120) NOT NULL",
-    "quantity DECIMAL(19,4) NULL",
-)
+_LINES = _of("order_lines", "line_number product category quantity")
 _CUSTOMERS = (
-    f"number VARCHAR(191) {_EXACT}",
-    f"email VARCHAR(191) {_EXACT}",
-    "name VARCHAR(255) NOT NULL",
-    "town VARCHAR(120) NOT NULL",
-    f"closed {_FLAG}",
-    f"do_not_contact {_FLAG}",
+    _like(_KEYS.value, "number"),
+    _like(_KEYS.value, "email"),
+    *_of("customer_records", "name town closed do_not_contact"),
     "attributes LONGTEXT NOT NULL",
 )
-_PAYMENTS = (
-    f"reference VARCHAR(64) {_EXACT}",
-    f"customer VARCHAR(191) {_EXACT}",
-    f"order_number VARCHAR(64) {_EXACT}",
-    "paid_on DATE NOT NULL",
-    f"amount {_AMOUNT}",
-)
-_SPEND = ("month DATE NOT NULL", "channel VARCHAR(120) NOT NULL", f"amount {_AMOUNT}")
-_EVENTS = ("begins_on DATE NOT NULL", "ends_on DATE NOT NULL", "label VARCHAR(255) NOT NULL")
+_PAYMENTS = (*_of("payments", "reference"), _CUSTOMER, *_of("payments", "order_number paid_on amount"))
+_SPEND = _of("spend", "month channel amount")
+_EVENTS = _of("events", "begins_on ends_on label")
 _MATCHES = (
-    "kind ENUM('number','email') NOT NULL",
-    f"customer VARCHAR(191) {_EXACT}",
-    "other_kind ENUM('number','email') NOT NULL",
-    f"other VARCHAR(191) {_EXACT}",
-    "verdict ENUM('one','apart') NOT NULL",
+    _like(_KEYS.kind),
+    _CUSTOMER,
+    _like(_KEYS.kind, "other_kind"),
+    _like(_KEYS.value, "other"),
+    *_of("matches", "verdict"),
 )
 _FIRST_ROW = ("first_row INT NOT NULL",)
 _IDENTITY = ("identity VARCHAR(400) COLLATE utf8mb4_bin NULL", "KEY (identity)")
