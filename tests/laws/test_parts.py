@@ -249,6 +249,7 @@ class Parts(unittest.TestCase):
             tables = [cohort_table(read_history(part, rule), Period.MONTH, kind) for part in parts]
             together = reduce(add, tables)
             tables = [table.among(together) for table in tables]
+            self.assertEqual(list(alike(reduce(add, tables), whole)), [])
             groups = (np.arange(CUSTOMERS) % 3).astype(np.uint8)
             cohorts = np.arange(whole.cohort_count) % 4 > 0
             of_parts = [Bundling(cohorts, groups[part.first_customer :][: part.customer_count], 2) for part in parts]

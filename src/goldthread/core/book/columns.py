@@ -34,6 +34,10 @@ class Attribute:
     codes: Codes
     labels: tuple[str, ...]
 
+    def sliced(self, here: slice) -> Attribute:
+        """Some orders or customers that follow each other; the codes are a view."""
+        return Attribute(self.codes[here], self.labels)
+
     def having(self, label: str) -> NDArray[np.bool_]:
         """Which orders or customers have a label; bool, one entry each."""
         return np.isin(self.codes, [code for code, each in enumerate(self.labels) if each == label])

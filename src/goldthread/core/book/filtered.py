@@ -41,8 +41,8 @@ class FilteredBook(OrderBook):
     ) -> Self:
         """A parent's orders in a mask; ``starts`` where they are known."""
         starts = starts_of_kept(parent, mask) if starts is None else starts
-        filtered = cls.__new__(cls)
-        filtered.__dict__.update(
+        book = cls.__new__(cls)
+        book.__dict__.update(
             starts=starts,
             customer_id=parent.customer_id,
             customers=parent.customers,
@@ -56,7 +56,7 @@ class FilteredBook(OrderBook):
             _kept_count=int(starts[-1]),
             _everybody=everybody,
         )
-        return filtered
+        return book
 
     def __getattr__(self, name: str) -> Any:
         if name in ("day", "amount_minor", "order_id", "number_key"):

@@ -49,18 +49,17 @@ class BookPart(OrderBook):
         return self._first
 
     def own_attribute(self, name: str) -> Attribute:
-        attribute = self._whole.own_attribute(name)
-        return Attribute(attribute.codes[self._orders], attribute.labels)
+        return self._whole.own_attribute(name).sliced(self._orders)
 
     def order_lines(self) -> OrderLines:
         lines = self._whole.order_lines()
         mine = slice(*np.searchsorted(lines.order, (self._orders.start, self._orders.stop)).tolist())
-        product, category = (Attribute(each.codes[mine], each.labels) for each in (lines.product, lines.category))
-        return OrderLines(lines.order[mine] - self._orders.start, product, category, lines.amount_minor[mine])
+        order, amount_minor = lines.order[mine] - self._orders.start, lines.amount_minor[mine]
+        return OrderLines(order, lines.product.sliced(mine), lines.category.sliced(mine), amount_minor)
 
 
 def _sliced(attributes: Mapping[str, Attribute], here: slice) -> dict[str, Attribute]:
-    return {name: Attribute(each.codes[here], each.labels) for name, each in attributes.items()}
+    return {name: each.sliced(here) for name, each in attributes.items()}
 
 
 def _customers(whole: CustomerColumns, mine: slice) -> CustomerColumns:
@@ -75,5 +74,5 @@ def _texts(column: TextColumn, mine: slice) -> TextColumn:
 
 
 def _payments(whole: Payments, first: int, end: int) -> Payments:
-    theirs = slice(*np.searchsorted(whole.customer, (first, end)).tolist())
+    theirs = whole.of_customers(first, end)
     return Payments(whole.customer[theirs] - np.int32(first), whole.day[theirs], whole.amount_minor[theirs])

@@ -44,8 +44,11 @@ class Payments:
 
     def of_customer(self, customer: int) -> slice:
         """Where one customer's payments stand."""
-        low, high = np.searchsorted(self.customer, (customer, customer + 1))
-        return slice(int(low), int(high))
+        return self.of_customers(customer, customer + 1)
+
+    def of_customers(self, first: int, end: int) -> slice:
+        """Where those of the customers from the first to before another stand."""
+        return slice(*np.searchsorted(self.customer, (first, end)).tolist())
 
     def latest_day(self, customers: int) -> NDArray[np.int32]:
         """Day of each customer's latest payment; int32, shape (customers,), `NO_DAY` where there is none."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,9 +23,15 @@ class StepGaps:
 
     steps: tuple[Ended, ...]
 
+    @classmethod
+    def of(cls, steps: Iterable[tuple[Int64s, Int64s]]) -> StepGaps:
+        """From the days on which gaps ended and how long these were, step by step."""
+        return cls(tuple(_collected(day, gap, np.ones(day.size, np.int64)) for day, gap in steps))
+
     def __add__(self, other: StepGaps) -> StepGaps:
         """Those of two parts of a book."""
-        return StepGaps(tuple(map(_together, self.steps, other.steps)))
+        both = (zip(*each, strict=True) for each in zip(self.steps, other.steps, strict=True))
+        return StepGaps(tuple(_collected(*map(np.concatenate, columns)) for columns in both))
 
     def up_to(self, last_day: int) -> StepGaps:
         """The gaps that had ended by a day."""
@@ -51,8 +58,8 @@ def _kept(ended: Ended, mask: NDArray[np.bool_]) -> Ended:
     return day, gap, count
 
 
-def _together(one: Ended, other: Ended) -> Ended:
-    day, gap, count = (np.concatenate(columns) for columns in zip(one, other, strict=True))
+def _collected(day: Int64s, gap: Int64s, count: Int64s) -> Ended:
+    """Each day and length once, by both."""
     order = np.lexsort((gap, day))
     day, gap, count = day.take(order), gap.take(order), count.take(order)
     begins = np.flatnonzero((np.diff(day, prepend=-1) != 0) | (np.diff(gap, prepend=-1) != 0))

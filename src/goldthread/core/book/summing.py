@@ -20,6 +20,11 @@ AmountBlocks = Callable[[int], Iterator[tuple[slice, Int64s]]]
 _EXACT_FLOAT = 2**53
 
 
+def block_orders(length: int) -> int:
+    """Orders per block of a pass that adds up by so many cells: adding the cells of a block must cost less than it."""
+    return max(BLOCK_ORDERS, 4 * length)
+
+
 def blocks_of(amounts: Int64s) -> AmountBlocks:
     """Amounts that lie in one array, as blocks."""
     return lambda size: ((block, amounts[block]) for block in blocks(amounts.size, size))
@@ -34,7 +39,7 @@ def count_and_sum(
     ``largest`` : no amount is larger, whatever its sign, where that is known.
     """
     count, total = np.zeros(length, np.int64), np.zeros(length, np.int64)
-    size = max(BLOCK_ORDERS, 4 * length)
+    size = block_orders(length)
     exact = largest is not None and largest * size < _EXACT_FLOAT
     for place, amount in amount_blocks(size):
         cell = cells[place].astype(np.intp)
@@ -53,8 +58,8 @@ def exact_sums(cells_and_amounts: Iterable[tuple[Codes, Int64s]], length: int) -
 
 def sums_by_code(codes: Codes, values: Int64s, length: int) -> Int64s:
     """Exact sums of whole numbers by code; int64, shape (length,)."""
-    size = max(BLOCK_ORDERS, 4 * length)
-    return exact_sums(((codes[block], values[block]) for block in blocks(values.size, size)), length)
+    each = ((codes[block], values[block]) for block in blocks(values.size, block_orders(length)))
+    return exact_sums(each, length)
 
 
 def _add(total: Int64s, cell: NDArray[np.intp], amount: Int64s, in_doubles: bool) -> None:

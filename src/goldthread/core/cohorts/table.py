@@ -165,9 +165,9 @@ class CohortTable(CohortCounts):
     def among(self, every: CohortCounts) -> CohortTable:
         """The table of a part with the cohorts, the ages and the states of all parts together."""
         nobody, nothing = np.zeros_like(every.size), np.zeros_like(every.customers)
-        others = replace(every, size=nobody, customers=nothing, orders=nothing, revenue_minor=nothing)
-        counts = {each.name: getattr(self + others, each.name) for each in fields(CohortCounts)}
-        return replace(self, **counts | {"reach": self.reach})
+        blank = replace(every, size=nobody, customers=nothing, orders=nothing, revenue_minor=nothing)
+        laid = self + replace(blank, reach=lambda: Reach(nothing, nothing))
+        return replace(self, **{each.name: getattr(laid, each.name) for each in fields(CohortCounts)})
 
     def behind(self, cohort: int, age: int) -> Behind:
         """The customers and orders that cell (row ``cohort``, column ``age``) counts.

@@ -146,27 +146,20 @@ def step_median_days(book: OrderBook, orders: int) -> float:
 
 def step_gaps(book: OrderBook) -> StepGaps:
     """The gaps of the steps that an expected gap can go by, of all customers of a book."""
-    found = []
-    for step in range(1, OWN_MEDIAN_FROM_ORDERS):
-        day, gap = gaps_at_step(book, step)
-        pairs, count = np.unique(np.stack((day, gap), axis=1), axis=0, return_counts=True)
-        found.append((pairs[:, 0], pairs[:, 1], count.astype(np.int64)))
-    return StepGaps(tuple(found))
+    return StepGaps.of(gaps_at_step(book, step) for step in range(1, OWN_MEDIAN_FROM_ORDERS))
 
 
 def gaps_at_step(book: OrderBook, step: int) -> tuple[Int64s, Int64s]:
     """Of the customers who made a step, the day on which they did, and the gap; int64."""
     ended = book.starts.take(np.flatnonzero(book.counts > step)) + step
-    return book.day.take(ended).astype(np.int64), gap_days(book).take(ended).astype(np.int64)
+    day = book.day.take(ended).astype(np.int64)
+    return day, day - book.day.take(ended - 1)
 
 
 @kept
 def _step_median_days(book: OrderBook, orders: int) -> float:
-    made = np.flatnonzero(book.counts > orders)
-    if made.size == 0:
-        return float("nan")
-    positions = book.starts.take(made) + orders
-    return float(np.median(book.day.take(positions) - book.day.take(positions - 1)))
+    _, gap = gaps_at_step(book, orders)
+    return float(np.median(gap)) if gap.size else float("nan")
 
 
 @kept

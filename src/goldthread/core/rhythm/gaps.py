@@ -8,7 +8,7 @@ American Statistician 50 (1996), 361–365, definition 7).
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -117,11 +117,16 @@ class GapsOfEach:
 
     def plus(self, other: GapsOfEach, on: Together) -> GapsOfEach:
         """Those of two parts of a book, whose groups lie on one axis."""
-        groups = (
-            np.searchsorted(on.keys, codes).take(each.group) for codes, each in ((on.one, self), (on.other, other))
+        mine, theirs = (
+            replace(each, group=np.searchsorted(on.keys, codes).take(each.group))
+            for codes, each in ((on.one, self), (on.other, other))
         )
-        columns = ((self.gaps, other.gaps), (self.days, other.days), (self.customers, other.customers))
-        return GapsOfEach.of(np.concatenate([*groups]), *(np.concatenate(each) for each in columns))
+        return mine.joined(theirs)
+
+    def joined(self, other: GapsOfEach) -> GapsOfEach:
+        """Those of other customers too, or in other groups."""
+        names = ("group", "gaps", "days", "customers")
+        return GapsOfEach.of(*(np.concatenate((getattr(self, name), getattr(other, name))) for name in names))
 
 
 @dataclass(frozen=True, eq=False)
@@ -218,10 +223,7 @@ def gap_table(history: History, labels: Attribute | None = None, once_below: int
     once = histogram[:below].sum(axis=1), histogram[:below] @ np.arange(length)
     of_each = GapsOfEach(np.arange(below), np.ones(below, np.int64), *once)
     if below < count:
-        further = _of_each(ended, codes, count, below, history.book.customer_count)
-        of_each = GapsOfEach(
-            *(np.concatenate([getattr(each, part.name) for each in (of_each, further)]) for part in fields(of_each))
-        )
+        of_each = of_each.joined(_of_each(ended, codes, count, below, history.book.customer_count))
     return GapTable(names, having, histogram, of_each, history, positions, codes)
 
 

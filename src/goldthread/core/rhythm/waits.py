@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute, most_frequent
+from goldthread.core.book.columns import Attribute, Codes, most_frequent
 from goldthread.core.choices import BLANK, Waiting
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
@@ -45,8 +45,7 @@ class WaitLabels(Sums):
     @classmethod
     def of(cls, history: History, step: int, labels: Attribute) -> WaitLabels:
         """Those of the waits after each customer's order of a rank."""
-        codes = labels.codes.take(_positions(history, step))
-        return cls(np.bincount(codes, minlength=len(labels.labels)))
+        return cls(_counts(labels, labels.codes.take(_positions(history, step))))
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,9 +103,10 @@ def waits(
     group = np.zeros_like(positions)
     names: tuple[str, ...] = (alone,)
     if labels is not None:
-        counted = of_all or WaitLabels.of(history, step, labels)
-        if counted.waits.any():
-            group, names = _grouped(labels, positions, counted.waits)
+        codes = labels.codes.take(positions)
+        counts = _counts(labels, codes) if of_all is None else of_all.waits
+        if counts.any():
+            group, names = _grouped(labels, codes, counts)
     times = times_to_event(days, ~rank_is_last, group, len(names))
     return Waits(names, times, history, step, positions, days, ~rank_is_last, group)
 
@@ -118,8 +118,11 @@ def _positions(history: History, step: int) -> Int64s:
     return positions if history.shown is None else positions[history.shown.take(positions)]
 
 
-def _grouped(labels: Attribute, positions: Int64s, counts: Int64s) -> tuple[Int64s, tuple[str, ...]]:
-    codes = labels.codes.take(positions)
+def _counts(labels: Attribute, codes: Codes) -> Int64s:
+    return np.bincount(codes, minlength=len(labels.labels))
+
+
+def _grouped(labels: Attribute, codes: Codes, counts: Int64s) -> tuple[Int64s, tuple[str, ...]]:
     apart, others = most_frequent(counts, labels.labels, GROUPS_MOST)
     place = np.full(len(labels.labels), apart.size, np.int64)
     place[apart] = np.arange(apart.size)

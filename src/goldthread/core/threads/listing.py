@@ -12,7 +12,7 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.choices import LATEST
-from goldthread.core.history.conditions import Values
+from goldthread.core.history.conditions import Numbers, Values
 from goldthread.core.history.history import History
 from goldthread.core.threads.gaps import latest_orders
 
@@ -89,8 +89,7 @@ def _merge_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
         case Attribute():
             return sort_key(values)
         case _:
-            missing = values.missing
-            return values.values, np.zeros(values.values.size, np.bool_) if missing is None else missing
+            return values.values, _absent(values)
 
 
 def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
@@ -105,9 +104,12 @@ def sort_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:
         case TextColumn():
             return values.ranks(), values.empty()
         case _:
-            missing = values.missing
-            absent = missing if missing is not None else np.zeros(values.values.size, np.bool_)
+            absent = _absent(values)
             return _whole(values.values, absent), absent
+
+
+def _absent(numbers: Numbers) -> NDArray[np.bool_]:
+    return np.zeros(numbers.values.size, np.bool_) if numbers.missing is None else numbers.missing
 
 
 def _whole(values: NDArray[Any], absent: NDArray[np.bool_]) -> NDArray[Any]:

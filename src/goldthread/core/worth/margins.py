@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import BLOCK_ORDERS, blocks
-from goldthread.core.book.summing import Codes, exact_sums
+from goldthread.core.book.columns import blocks
+from goldthread.core.book.summing import Codes, block_orders, exact_sums
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.cells import Cells
 from goldthread.core.cohorts.table import CohortCounts
@@ -52,19 +52,19 @@ class Margins:
         ``cells`` : gives the cells of some orders of the history's book, by their positions.
         """
         book, shown, shares = history.book, history.shown_orders, self.shares
-        size = max(BLOCK_ORDERS, 4 * length)
+        cell_count = shares.size * length
         if self.changes:
             first, months = book.period(Period.MONTH)
             of_months = self.of_months(first, int(months.max(initial=0)) + 1)
             begins = np.searchsorted(shares, of_months) * length
 
         def each() -> Iterator[tuple[Codes, Int64s]]:
-            for block in blocks(book.order_count if shown is None else shown.size, size):
+            for block in blocks(book.order_count if shown is None else shown.size, block_orders(cell_count)):
                 here = block if shown is None else shown[block]
                 inside = cells(here)
                 yield (inside + begins.take(months[here]) if self.changes else inside), book.amount_minor[here]
 
-        return exact_sums(each(), shares.size * length).reshape(shares.size, length)
+        return exact_sums(each(), cell_count).reshape(shares.size, length)
 
     def gross(self, revenue: Int64s) -> Floats:
         """Revenue by margin, first axis, less the cost of goods; float64, the other axes."""
