@@ -32,7 +32,8 @@ ALLOWED = {
     "shape": {"core", "errors"},
     "server": {"api", "actions", "settings", "workspace"},
     "kept": {"askers", "core", "store"},
-    "workspace": {"core", "kept", "store", "errors", "settings"},
+    "background": set(),
+    "workspace": {"background", "core", "kept", "store", "errors", "settings"},
     "demo": {"demo"},
     "stops": {"stops", "core", "cql2", "store", "csv_writer", "shape", "askers", "workspace", "errors"},
     "actions": {

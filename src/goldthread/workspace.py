@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.background import Background
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, counting, read_history
 from goldthread.core.search import SearchIndex
@@ -59,6 +60,7 @@ class Workspace:
         self.settings = settings
         self.record = record
         self._books: Shelf[Shelved] = Shelf(BOOKS_KEPT)
+        self._background = Background()
         self.account = Account(settings.kept_memory_mib << 20, self._books_in_use)
 
     def orders(self, book_id: int) -> Shelved:
@@ -106,6 +108,7 @@ class Workspace:
     def answer(self, shelved: Shelved, question: Hashable, work: Callable[[], T]) -> T:
         """An answer, kept by revision and question."""
         answer: T = self.account.get((shelved.book_id, shelved.at, question), work)
+        self._background.begin()
         return answer
 
     def list_members(self, shelved: Shelved, list_id: int) -> NDArray[np.bool_]:
@@ -158,27 +161,37 @@ class Workspace:
             except Outdated:
                 at = present_revision(self.record.engine, book_id)
                 continue
-            return None if brought is None else self._saved(book_id, at, brought, since, touched)
+            return None if brought is None else self._saved_later(book_id, at, brought, since, touched)
         return None
 
-    def _saved(
+    def _saved_later(
         self, book_id: int, at: Stamped, orders: OrderBook, since: Whole | None, touched: NDArray[np.int64]
     ) -> Shelved:
-        """A book that was brought forward, on disk as well: what changed since a whole snapshot, or a whole one."""
+        """A book that was brought forward, which goes to disk beside its first answers: what changed since a whole
+        snapshot, or a whole one."""
         folder = self.settings.snapshots
         older = snapshots_of(folder, book_id)
         if since is not None:
             since = Whole(since.at, np.union1d(since.touched, touched))
             is_near = is_worth_it(since.touched, orders.customer_count)
             since = since if is_near and whole_of(folder, book_id, since.at) is not None else None
-        save_snapshot(folder, book_id, at, orders, older, since)
-        return Shelved(book_id, at, orders, whole_of(folder, book_id, at))
+
+        def save() -> None:
+            orders.complete()
+            save_snapshot(folder, book_id, at, orders, older, since)
+
+        self._background.do(("snapshot", book_id), save)
+        return Shelved(book_id, at, orders, since or Whole.itself(at))
+
+    def finish(self) -> None:
+        """Wait until everything that was made is on disk as well."""
+        self._background.finish()
 
     def _shelved(self, book_id: int, at: Stamped, orders: OrderBook) -> Shelved:
         folder = self.settings.snapshots
         own = own_attributes(self.record, book_id, at, folder)
         lines = lines_on_record(self.record, book_id, at, folder)
-        return Shelved(book_id, at, replace(orders, own=own, on_record=lines), whole_of(folder, book_id, at))
+        return Shelved(book_id, at, orders.reading(own, lines), whole_of(folder, book_id, at))
 
     def _forget_other(self, book_id: int, at: Stamped) -> None:
         self._books.forget_other(book_id, at)

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import gc
+import threading
 import tracemalloc
 import unittest
+import weakref
+from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
 import numpy as np
 
 from goldthread.core.book import splicing
+from goldthread.core.book.later import LaterByName
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.splicing import Pieces, spliced, taken
 from tests.support import synthetic
@@ -62,8 +66,38 @@ class Splicing(unittest.TestCase):
         size = tracemalloc.get_traced_memory()[0]
         fresh = taken(held[0], places)
         tracemalloc.reset_peak()
-        self.assertIsNotNone(spliced(held.pop(), places, fresh, places, synthetic.SOURCES))
+        again = spliced(held.pop(), places, fresh, places, synthetic.SOURCES)
+        assert again is not None
+        again.complete()
         self.assertLess(tracemalloc.get_traced_memory()[1], MOST_OF_A_BOOK * size)
+
+    def test_a_column_is_made_when_it_is_first_read_and_what_it_is_made_of_let_go(self) -> None:
+        book = large_book(1_000)
+        column = weakref.ref(book.number_key)
+        places = some_customers(book, 50)
+        again = spliced(book, places, taken(book, places), places, synthetic.SOURCES)
+        assert again is not None
+        del book
+        again.day.sum()
+        self.assertIsNotNone(column())
+        again.number_key.sum()
+        self.assertIsNone(column())
+
+    def test_of_several_that_want_a_column_one_makes_it(self) -> None:
+        both, made = threading.Barrier(2, timeout=60), list[int]()
+
+        def make() -> int:
+            made.append(1)
+            return len(made)
+
+        later = LaterByName({"one": make})
+
+        def want() -> int:
+            both.wait()
+            return later["one"]
+
+        with ThreadPoolExecutor(2) as pool:
+            self.assertEqual([each.result() for each in [pool.submit(want), pool.submit(want)]], [1, 1])
 
 
 if __name__ == "__main__":

@@ -177,6 +177,7 @@ class BroughtForward(StoreCase):
         for place in range(3):
             put_order(self.workspace, self.book, OrderByHand("counter", f"K90{place}", "C04", "2025-08-30", "5"))
             at = self.workspace.orders(self.book.id).at
+            self.workspace.finish()
             whole = whole_of(folder, self.book.id, at)
             assert whole is not None
             self.assertEqual((whole.at, whole.touched.size), (before.at, 1))
@@ -184,6 +185,7 @@ class BroughtForward(StoreCase):
         with mock.patch.object(shelves, "is_worth_it", side_effect=[True, False]):
             put_order(self.workspace, self.book, OrderByHand("counter", "K909", "C05", "2025-08-30", "5"))
             after = self.workspace.orders(self.book.id)
+        self.workspace.finish()
         self.assertEqual(revisions_on_disk(folder, self.book.id), [after.at])
         self.assertEqual(everything_of(after.orders), everything_of(self.anew()))
 

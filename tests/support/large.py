@@ -12,7 +12,7 @@ import numpy as np
 import psutil
 
 from goldthread.api.app import create_app
-from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.columns import FOUND_BY, Attribute, CustomerColumns
 from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.texts import TextColumn
@@ -60,8 +60,7 @@ def large_book(orders: int) -> OrderBook:
     nobody = Attribute(np.zeros(customers, np.uint16), ("no", "yes"))
     about = CustomerColumns(
         {"town": Attribute(np.zeros(customers, np.uint16), ("",)), "closed": nobody, "do_not_contact": nobody},
-        {"name": names, "number": numbers, "email": TextColumn.of([""] * customers)},
-        found_by,
+        {"name": names, "number": numbers, "email": TextColumn.of([""] * customers), FOUND_BY: found_by},
     )
     return OrderBook.build(columns, np.arange(customers, dtype=np.int64), about)
 

@@ -39,7 +39,6 @@ Int64s = NDArray[np.int64]
 _log = logging.getLogger(__name__)
 _COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
 _PAYMENTS = ("customer", "day", "amount_minor")
-_FOUND_BY = "found by"
 _TOUCHED, _PLACES = "touched", "places"
 _HEADER_BYTES = 128
 """A file without entries is no longer than this, and cannot be mapped."""
@@ -120,7 +119,6 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook, since: Whole | None) 
         places = {_TOUCHED: since.touched, _PLACES: np.flatnonzero(np.isin(book.customer_id, since.touched))}
         book = taken(book, places[_PLACES])
     about = book.customers
-    texts = {**about.texts, _FOUND_BY: about.found_by}
     labels = [*book.attributes.values(), *about.attributes.values()]
     columns = {
         **places,
@@ -128,7 +126,7 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook, since: Whole | None) 
         **{f"payments-{name}": getattr(book.payments, name) for name in _PAYMENTS},
         **{f"label-{place}": attribute.codes for place, attribute in enumerate(labels)},
     }
-    for place, text in enumerate(texts.values()):
+    for place, text in enumerate(about.texts.values()):
         columns |= {f"text-{place}": text.data, f"text-{place}-offsets": text.offsets}
     for name, column in columns.items():
         np.save(unfinished / f"{name}.npy", column)
@@ -139,7 +137,7 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook, since: Whole | None) 
         "since": since and [since.at.number, since.at.stamp],
         "of_orders": {name: attribute.labels for name, attribute in book.attributes.items()},
         "of_customers": {name: attribute.labels for name, attribute in about.attributes.items()},
-        "texts": list(texts),
+        "texts": list(about.texts),
         "numbers": sorted(about.numbers),
         "files": {file.name: _fingerprint(file) for file in sorted(unfinished.glob("*.npy"))},
     }
@@ -210,7 +208,6 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
         name: TextColumn(column(f"text-{at}"), column(f"text-{at}-offsets"))
         for at, name in enumerate(description["texts"])
     }
-    found_by = texts.pop(_FOUND_BY)
     return OrderBook(
         starts=column("starts"),
         day=column("day"),
@@ -222,7 +219,6 @@ def _opened(place: Path, description: dict[str, Any]) -> OrderBook:
         customers=CustomerColumns(
             dict(zip(description["of_customers"], labels[orders:], strict=True)),
             texts,
-            found_by,
             frozenset(description["numbers"]),
         ),
         payments=Payments(**{name: column(f"payments-{name}") for name in _PAYMENTS}),

@@ -69,6 +69,10 @@ def most_frequent(counts: Int64s, labels: Sequence[str], most: int) -> tuple[Int
     return ranked[:alone], ranked[alone:]
 
 
+FOUND_BY = "found by"
+"""What `CustomerColumns.found_by` is called among the texts."""
+
+
 @dataclass(frozen=True, eq=False)
 class CustomerColumns:
     """What is known of the customers, one entry per customer.
@@ -76,15 +80,18 @@ class CustomerColumns:
     Attributes
     ----------
     attributes : town, marks and own attributes, by name
-    texts : ``name``, ``number`` and ``email``, of which nearly every one is different
-    found_by : all that a customer can be found by, folded for searching; without any text where nothing is
+    texts : ``name``, ``number`` and ``email``, of which nearly every one is different, and `FOUND_BY`
     numbers : the own attributes whose every label is a plain decimal of up to four places, or empty
     """
 
     attributes: Mapping[str, Attribute] = field(default_factory=dict)
     texts: Mapping[str, TextColumn] = field(default_factory=dict)
-    found_by: TextColumn = field(default_factory=lambda: TextColumn.of([]))
     numbers: frozenset[str] = frozenset()
+
+    @property
+    def found_by(self) -> TextColumn:
+        """All that a customer can be found by, folded for searching; without any text where nothing is."""
+        return self.texts[FOUND_BY] if FOUND_BY in self.texts else TextColumn.of([])
 
     def type(self, name: str) -> AttributeType:
         """What the labels of an own attribute are: numbers, dates where all of them are ISO dates, else texts."""

@@ -3,18 +3,18 @@ at a day, of which much is known without gathering anything."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import BLOCK_ORDERS, Attribute, Int64s, blocks
-from goldthread.core.book.derived import Derived
+from goldthread.core.book.later import LaterBook, LaterByName
 from goldthread.core.book.lines import OrderLines
-from goldthread.core.book.order_book import Number, OrderBook
+from goldthread.core.book.order_book import ORDER_COLUMNS, Number, OrderBook
 from goldthread.core.choices import Period
 
 _FEW_OF = 16
@@ -22,13 +22,12 @@ _FEW_OF = 16
 _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
 
 
-class FilteredBook(OrderBook):
+class FilteredBook(LaterBook):
     """A book whose order columns are gathered from its parent when they are first read."""
 
     _parent: OrderBook
     _mask: NDArray[np.bool_]
     _gatherer: _Gatherer
-    _kept_count: int
     _everybody: OrderBook | None
 
     @classmethod
@@ -41,32 +40,21 @@ class FilteredBook(OrderBook):
     ) -> Self:
         """A parent's orders in a mask; ``starts`` where they are known."""
         starts = starts_of_kept(parent, mask) if starts is None else starts
-        book = cls.__new__(cls)
-        book.__dict__.update(
+        gatherer = _Gatherer(mask, int(starts[-1]))
+        return cls.made_of(
+            {name: partial(gatherer.column_of, parent, name) for name in ORDER_COLUMNS},
             starts=starts,
             customer_id=parent.customer_id,
+            attributes=LaterByName({name: partial(gatherer.attribute_of, parent, name) for name in parent.attributes}),
             customers=parent.customers,
             payments=parent.payments,
             own=parent.own,
             on_record=parent.on_record,
-            _derived=Derived(),
             _parent=parent,
             _mask=mask,
-            _gatherer=_Gatherer(mask, int(starts[-1])),
-            _kept_count=int(starts[-1]),
+            _gatherer=gatherer,
             _everybody=everybody,
         )
-        return book
-
-    def __getattr__(self, name: str) -> Any:
-        if name in ("day", "amount_minor", "order_id", "number_key"):
-            value: Any = self._gather(getattr(self._parent, name))
-        elif name == "attributes":
-            value = _LazyAttributes(self._parent.attributes, self._gatherer)
-        else:
-            raise AttributeError(name)
-        self.__dict__[name] = value
-        return value
 
     @property
     def everybody(self) -> OrderBook:
@@ -75,10 +63,6 @@ class FilteredBook(OrderBook):
     @property
     def first_customer(self) -> int:
         return self._parent.first_customer
-
-    @property
-    def order_count(self) -> int:
-        return self._kept_count
 
     @property
     def joined(self) -> Int64s | None:
@@ -92,13 +76,10 @@ class FilteredBook(OrderBook):
         return self._parent.ids_of(self._gatherer.places(positions))
 
     def own_attribute(self, name: str) -> Attribute:
-        return self.derived(("own", name), lambda: self._gathered_attribute(self._parent.own_attribute(name)))
+        return self.derived(("own", name), lambda: self._gatherer.attribute(self._parent.own_attribute(name)))
 
     def order_lines(self) -> OrderLines:
         return self.derived("order lines", lambda: self._parent.order_lines().kept(self._mask))
-
-    def _gathered_attribute(self, whole: Attribute) -> Attribute:
-        return self._gatherer.attribute(whole)
 
     @cached_property
     def largest_amount_minor(self) -> int:
@@ -159,32 +140,16 @@ class _Gatherer:
             out[here] = block.start + inside.take(kept.take(here) - self._ends[of_block[here[0]]] + inside.size)
         return out
 
+    def column_of(self, book: OrderBook, name: str) -> NDArray[Any]:
+        return self.column(getattr(book, name))
+
+    def attribute_of(self, book: OrderBook, name: str) -> Attribute:
+        return self.attribute(book.attributes[name])
+
     def attribute(self, whole: Attribute) -> Attribute:
         if len(whole.labels) == 1:
             return Attribute(np.broadcast_to(np.zeros(1, whole.codes.dtype), self.kept_count), whole.labels)
         return Attribute(self.column(whole.codes), whole.labels)
-
-
-class _LazyAttributes(Mapping[str, Attribute]):
-    """The attributes of a filtered book, each gathered when it is first read."""
-
-    def __init__(self, of_parent: Mapping[str, Attribute], gatherer: _Gatherer) -> None:
-        self._of_parent, self._gatherer = of_parent, gatherer
-        self._gathered: dict[str, Attribute] = {}
-
-    def __getitem__(self, name: str) -> Attribute:
-        if name not in self._gathered:
-            self._gathered[name] = self._gatherer.attribute(self._of_parent[name])
-        return self._gathered[name]
-
-    def __contains__(self, name: object) -> bool:
-        return name in self._of_parent
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._of_parent)
-
-    def __len__(self) -> int:
-        return len(self._of_parent)
 
 
 class Beginning(FilteredBook):

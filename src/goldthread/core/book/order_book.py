@@ -40,6 +40,8 @@ from goldthread.errors import BookInvalid
 T = TypeVar("T")
 Asked = ParamSpec("Asked")
 Number = TypeVar("Number", bound=np.generic)
+ORDER_COLUMNS = ("day", "amount_minor", "order_id", "number_key")
+"""What a book has of each order beside `OrderBook.attributes`."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,9 +115,18 @@ class OrderBook:
         known.__dict__.update(steps=steps, _derived=Derived())
         return known
 
+    def reading(self, own: OwnAttributes, on_record: LinesOnRecord) -> Self:
+        """The same book, whose own attributes and lines are read elsewhere."""
+        known = copy(self)
+        known.__dict__.update(own=own, on_record=on_record)
+        return known
+
+    def complete(self) -> None:
+        """Make what is made when it is first read."""
+
     @property
     def order_count(self) -> int:
-        return int(self.day.size)
+        return int(self.starts[-1])
 
     @property
     def customer_count(self) -> int:

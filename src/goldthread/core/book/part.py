@@ -64,8 +64,7 @@ def _sliced(attributes: Mapping[str, Attribute], here: slice) -> dict[str, Attri
 
 def _customers(whole: CustomerColumns, mine: slice) -> CustomerColumns:
     texts = {name: _texts(column, mine) for name, column in whole.texts.items()}
-    found_by = _texts(whole.found_by, mine) if whole.found_by.count else whole.found_by
-    return replace(whole, attributes=_sliced(whole.attributes, mine), texts=texts, found_by=found_by)
+    return replace(whole, attributes=_sliced(whole.attributes, mine), texts=texts)
 
 
 def _texts(column: TextColumn, mine: slice) -> TextColumn:

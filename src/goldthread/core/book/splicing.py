@@ -9,15 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, Codes, CustomerColumns, Int64s, without_unused
+from goldthread.core.book.later import LaterBook, LaterByName
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
-from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.order_book import ORDER_COLUMNS, OrderBook
 from goldthread.core.book.own_attributes import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
@@ -25,9 +26,6 @@ from goldthread.core.book.texts import TextColumn
 _NARROW = 1 << 16
 _LONG_PIECE = 128
 """Pieces of more entries on average are copied each by itself, shorter ones gathered entry by entry."""
-_OF_ORDERS = ("day", "amount_minor", "order_id", "number_key")
-_FOUND_BY = "found by"
-_KEEPS = {"category": ""}
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,52 +122,38 @@ def spliced(
     known book has read are in the result where the fresh one has them too. None where it cannot be told without reading
     all customers whether an attribute of theirs holds numbers alone.
 
-    The columns of the known book are let go one after another, so that a book nobody else holds is never in memory
-    twice.
+    The columns of the result are put together when they are first read, and each of the known book is let go then, so
+    that a book nobody else holds is never in memory twice. `OrderBook.complete` puts all of them together.
     """
     numbers = _numbers(known.customers, fresh.customers, gone)
     if numbers is None:
         return None
     pieces = Pieces.of_customers(known.customer_count, gone, places)
     of_orders = pieces.within(known.starts, fresh.starts)
-    own, lines = _own(known, fresh, of_orders), _lines(known, fresh, of_orders)
     starts = pieces.starts(known.starts, fresh.starts)
-    payments = _payments(known, fresh, pieces)
-    customer_id = pieces.of(known.customer_id, fresh.customer_id)
-    of_book: dict[str, Any] = {name: getattr(known, name) for name in _OF_ORDERS}
-    labelled, about = dict(known.attributes), dict(known.customers.attributes)
-    texts = {**known.customers.texts, _FOUND_BY: known.customers.found_by}
-    del known
-    columns: dict[str, Any] = {name: of_orders.of(of_book.pop(name), getattr(fresh, name)) for name in _OF_ORDERS}
-    rank = {name: place for place, name in enumerate(sources)}
-    sequences: dict[str, Callable[[str], Any]] = {
-        "source": lambda label: rank.get(label, len(rank)),
-        "category": lambda label: (label == "", label),
-    }
-    attributes = {
-        name: _fixed(labelled.pop(name), attribute, of_orders)
-        if name == "status"
-        else _attribute(labelled.pop(name), attribute, of_orders, sequences.get(name, str), _KEEPS.get(name))
-        for name, attribute in fresh.attributes.items()
-    }
-    if columns["day"].size == 0:
-        attributes["source"] = Attribute(attributes["source"].codes, ())
-    of_customers = {name: _of_customers(name, about, fresh.customers.attributes, pieces) for name in _CUSTOMERS_OWN}
-    for name in sorted((about.keys() | fresh.customers.attributes.keys()) - of_customers.keys()):
-        together = _of_customers(name, about, fresh.customers.attributes, pieces)
+    about, abouts = dict(known.customers.attributes), fresh.customers.attributes
+    of_customers = {name: _of_customers(name, about, abouts, pieces) for name in _CUSTOMERS_OWN}
+    for name in sorted((about.keys() | abouts.keys()) - of_customers.keys()):
+        together = _of_customers(name, about, abouts, pieces)
         if together.labels != ("",):
             of_customers[name] = together
-    found_by = _texts(texts.pop(_FOUND_BY), fresh.customers.found_by, pieces)
-    spoken = {name: _texts(texts.pop(name), fresh.customers.texts[name], pieces) for name in fresh.customers.texts}
-    return OrderBook(
+    texts, old_texts = fresh.customers.texts, known.customers.texts
+    spoken = {name: partial(_texts, old_texts[name], texts[name], pieces) for name in texts}
+    ranks = {name: rank for rank, name in enumerate(sources)} if starts[-1] else None
+    return LaterBook.made_of(
+        {name: partial(of_orders.of, getattr(known, name), getattr(fresh, name)) for name in ORDER_COLUMNS},
         starts=starts,
-        customer_id=customer_id,
-        attributes=attributes,
-        customers=CustomerColumns(of_customers, spoken, found_by, numbers & of_customers.keys()),
-        payments=payments,
-        own=own,
-        on_record=lines,
-        **columns,
+        customer_id=pieces.of(known.customer_id, fresh.customer_id),
+        attributes=LaterByName(
+            {
+                name: partial(_of_orders, name, known.attributes[name], attribute, of_orders, ranks)
+                for name, attribute in fresh.attributes.items()
+            }
+        ),
+        customers=CustomerColumns(of_customers, LaterByName(spoken), numbers & of_customers.keys()),
+        payments=_payments(known, fresh, pieces),
+        own=_own(known, fresh, of_orders),
+        on_record=_lines(known, fresh, of_orders),
     )
 
 
@@ -182,7 +166,7 @@ def taken(book: OrderBook, places: Int64s) -> OrderBook:
         return {name: _fixed(each, each, which) for name, each in labelled.items()}
 
     about = book.customers
-    columns: dict[str, Any] = {name: of_orders.of(getattr(book, name), getattr(book, name)) for name in _OF_ORDERS}
+    columns: dict[str, Any] = {name: of_orders.of(getattr(book, name), getattr(book, name)) for name in ORDER_COLUMNS}
     return OrderBook(
         starts=pieces.starts(book.starts, book.starts),
         customer_id=book.customer_id.take(places),
@@ -190,12 +174,26 @@ def taken(book: OrderBook, places: Int64s) -> OrderBook:
         customers=CustomerColumns(
             of(about.attributes, pieces),
             {name: _texts(each, each, pieces) for name, each in about.texts.items()},
-            _texts(about.found_by, about.found_by, pieces),
             about.numbers,
         ),
         payments=_payments(book, book, pieces),
         **columns,
     )
+
+
+def _of_orders(
+    name: str, kept: Attribute, fresh: Attribute, of_orders: Pieces, source_ranks: Mapping[str, int] | None
+) -> Attribute:
+    """An attribute of orders; ``source_ranks``: the sequence of the sources, None where no order is left."""
+    if name == "status":
+        return _fixed(kept, fresh, of_orders)
+    if name == "category":
+        return _attribute(kept, fresh, of_orders, lambda label: (label == "", label), keeps="")
+    if name != "source":
+        return _attribute(kept, fresh, of_orders)
+    if source_ranks is None:
+        return Attribute(of_orders.of(kept.codes, fresh.codes), ())
+    return _attribute(kept, fresh, of_orders, lambda label: source_ranks.get(label, len(source_ranks)))
 
 
 def _attribute(

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.columns import FOUND_BY, Attribute, CustomerColumns
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.history.fields import own_field_name
@@ -93,8 +93,12 @@ class CustomersOut:
                 "do_not_contact": Attribute(numbers(table, "do_not_contact").astype(np.uint16), _NO_YES),
                 **own,
             },
-            texts={"name": texts(table.column("name")), "number": texts(number), "email": texts(email)},
-            found_by=texts(lines),
+            texts={
+                "name": texts(table.column("name")),
+                "number": texts(number),
+                "email": texts(email),
+                FOUND_BY: texts(lines),
+            },
             numbers=are_numbers,
         )
 

@@ -66,7 +66,7 @@ def book_since(
     }
     if before.on_record.found is not None:
         lines = LinesOnRecord(lines.read, [lines_of_orders(record, book_id, fresh.order_id)])
-    fresh = replace(fresh, own=replace(own, _found=found), on_record=lines)
+    fresh = fresh.reading(replace(own, _found=found), lines)
     gone = np.flatnonzero(np.isin(before.customer_id, touched))
     places = _places(record, book_id, before, gone, fresh)
     with record.engine.connect() as connection:
