@@ -172,7 +172,7 @@ class Workspace:
         folder = self.settings.snapshots
         older = snapshots_of(folder, book_id)
         if since is not None:
-            since = Whole(since.at, np.union1d(since.touched, touched))
+            since = since.further(touched)
             is_near = is_worth_it(since.touched, orders.customer_count)
             since = since if is_near and whole_of(folder, book_id, since.at) is not None else None
 

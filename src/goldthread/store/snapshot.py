@@ -27,6 +27,7 @@ from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.splicing import spliced, taken
+from goldthread.core.book.summing import distinct
 from goldthread.core.book.texts import TextColumn
 from goldthread.errors import Outdated
 from goldthread.processes import mark, remove_left_behind
@@ -55,6 +56,13 @@ class Whole:
     @classmethod
     def itself(cls, at: Stamped) -> Whole:
         return cls(at, np.zeros(0, np.int64))
+
+    def further(self, touched: Int64s) -> Whole:
+        """The same with more customers touched; ``touched`` : ids, ascending; int64."""
+        # two ascending runs are merged at once, where a union looks each one up
+        both = np.concatenate((self.touched, touched))
+        both.sort(kind="stable")
+        return Whole(self.at, distinct(both))
 
 
 def snapshots_of(folder: Path, book_id: int) -> list[Path]:
