@@ -6,6 +6,7 @@ from decimal import Decimal
 
 MINOR_PER_UNIT = 10_000
 """Ten-thousandths: fine enough for every amount that a file gives."""
+_ROUND_STEPS = (1, 1.5, 2, 2.5, 3, 4, 5, 7.5, 10)
 
 
 def money_text(minor: int) -> str:
@@ -39,3 +40,13 @@ def minor_of(amount: Decimal) -> int:
 def whole_cents(minor: float) -> int:
     """The nearest whole hundredth of the currency unit, in ten-thousandths: for averages that are shown."""
     return round(minor / 100) * 100
+
+
+def round_number(minor: int) -> int:
+    """The nearest of 1, 1.5, 2, 2.5, 3, 4, 5, 7.5 times a power of ten, of the same sign."""
+    size = abs(minor)
+    if size == 0:
+        return 0
+    power = 10 ** (len(str(size)) - 1)
+    rounded = min((int(step * power) for step in _ROUND_STEPS), key=lambda step: abs(step - size))
+    return rounded if minor > 0 else -rounded

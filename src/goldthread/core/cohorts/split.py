@@ -17,7 +17,7 @@ from goldthread.core.choices import BLANK
 from goldthread.core.history.conditions import Level, Numbers
 from goldthread.core.history.fields import Field, FieldValues, is_grouping
 from goldthread.core.history.history import History
-from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.core.money import MINOR_PER_UNIT, round_number
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
@@ -87,22 +87,13 @@ def _bands(field: Field, history: History, values: Numbers) -> CustomerGroups:
     limits: list[int] = []
     if amounts.size:
         quartiles = np.quantile(amounts, [0.25, 0.5, 0.75], method="lower").tolist()
-        limits = sorted({_round_amount(int(each)) for each in quartiles} - {0})
+        limits = sorted({round_number(int(each)) for each in quartiles if each > 0})
     codes = np.searchsorted(np.array(limits, np.int64), values.values, side="right").astype(np.int64)
     names = [_amount(limit) for limit in limits]
     if not names:
         return CustomerGroups(field, codes, ("any amount",), 0)
     between = [f"{low} to under {high}" for low, high in pairwise(names)]
     return CustomerGroups(field, codes, (f"under {names[0]}", *between, f"{names[-1]} and more"), 0)
-
-
-def _round_amount(minor: int) -> int:
-    """The nearest of 1, 1.5, 2, 2.5, 3, 4, 5, 7.5 times a power of ten."""
-    if minor <= 0:
-        return 0
-    power = 10 ** (len(str(minor)) - 1)
-    steps = [int(step * power) for step in (1, 1.5, 2, 2.5, 3, 4, 5, 7.5, 10)]
-    return min(steps, key=lambda step: abs(step - minor))
 
 
 def _amount(minor: int) -> str:

@@ -14,12 +14,11 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_of_day, period_start
 from goldthread.core.choices import Period
 from goldthread.core.history.conditions import Numbers
-from goldthread.core.money import number_text
+from goldthread.core.money import number_text, round_number
 
 ALONE_MOST = 12
 """Up to so many different numbers are groups by themselves."""
 _QUANTILES = (1 / 6, 1 / 3, 1 / 2, 2 / 3, 5 / 6)
-_STEPS = (1, 1.5, 2, 2.5, 3, 4, 5, 7.5, 10)
 
 Span = tuple[int | None, int | None]
 """From a value on, and to below another one; None where there is no end."""
@@ -45,7 +44,7 @@ def number_bands(numbers: Numbers, among: Numbers) -> Grouping:
         spans = [(int(value), int(value) + 1) for value in distinct.tolist()]
         return _grouping(numbers, distinct[1:], [number_text(low) for low, _ in spans], list(spans))
     at = (np.array(_QUANTILES) * (ordered.size - 1)).astype(np.int64)
-    limits = sorted({_round_number(value) for value in ordered.take(at).tolist()})
+    limits = sorted({round_number(value) for value in ordered.take(at).tolist()})
     limits = [limit for limit in limits if ordered[0] < limit <= ordered[-1]]
     names = [number_text(limit) for limit in limits]
     if not names:
@@ -79,13 +78,3 @@ def _grouping(numbers: Numbers, limits: NDArray[np.int64], labels: list[str], sp
     if numbers.missing is not None:
         codes[numbers.missing] = len(labels)
     return Grouping(Attribute(codes, (*labels, "")), dict(zip(labels, spans, strict=True)))
-
-
-def _round_number(minor: int) -> int:
-    """The nearest of 1, 1.5, 2, 2.5, 3, 4, 5, 7.5 times a power of ten, of the same sign."""
-    size = abs(minor)
-    if size == 0:
-        return 0
-    power = 10 ** (len(str(size)) - 1)
-    rounded = min((int(step * power) for step in _STEPS), key=lambda step: abs(step - size))
-    return rounded if minor > 0 else -rounded

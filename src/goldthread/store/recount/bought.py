@@ -5,12 +5,20 @@ from __future__ import annotations
 from sqlalchemy import TextClause, bindparam, text
 
 from goldthread.core.book.days import to_date
-from goldthread.core.choices import OrderUnit
+from goldthread.core.choices import OrderUnit, Period
 from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS
 from goldthread.core.history.history import History
 
 SEQUENCE_SQL = "ORDER BY day, moment, NATURAL_SORT_KEY(number) COLLATE utf8mb4_bin, number, source COLLATE utf8mb4_bin"
 """Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
+PERIOD_SQL = {
+    # counted from a Monday before every date on record, because DIV cuts off towards zero
+    Period.WEEK: "(DATEDIFF({day}, '1896-01-06') DIV 7 - 3860)",
+    Period.MONTH: "(YEAR({day}) * 12 + MONTH({day}) - 23641)",
+    Period.QUARTER: "(YEAR({day}) * 4 + QUARTER({day}) - 7881)",
+    Period.YEAR: "(YEAR({day}) - 1970)",
+}
+"""The index of the period that a day falls in, as the core counts them (`core.book.periods`)."""
 OF_EACH_SQL = f"OVER (PARTITION BY customer {SEQUENCE_SQL})"
 """The orders of each customer in their sequence."""
 EXPECTED_SQL = f"""

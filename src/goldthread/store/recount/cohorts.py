@@ -16,15 +16,8 @@ from goldthread.core.book.periods import ELAPSED_DAYS
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.recount.bought import bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import PERIOD_SQL, bought_sql, by_rule, rule_values
 
-_PERIOD_SQL = {
-    # counted from a Monday before every date on record, because DIV cuts off towards zero
-    Period.WEEK: "(DATEDIFF({day}, '1896-01-06') DIV 7 - 3860)",
-    Period.MONTH: "(YEAR({day}) * 12 + MONTH({day}) - 23641)",
-    Period.QUARTER: "(YEAR({day}) * 4 + QUARTER({day}) - 7881)",
-    Period.YEAR: "(YEAR({day}) - 1970)",
-}
 _COHORTS = f"""
 WITH bought AS ({{bought}}), counted AS (
   SELECT customer, day, amount, MIN(day) OVER (PARTITION BY customer) AS first_day FROM bought
@@ -48,13 +41,13 @@ class Recount:
 
 def cohort_sql(period: Period) -> str:
     """The index of the period of ``first_day``."""
-    return _PERIOD_SQL[period].format(day="first_day")
+    return PERIOD_SQL[period].format(day="first_day")
 
 
 def age_sql(period: Period, age_kind: AgeKind) -> str:
     """The age of an order of ``day``, counted from ``first_day``."""
     if age_kind is AgeKind.CALENDAR:
-        return f"{_PERIOD_SQL[period].format(day='day')} - {cohort_sql(period)}"
+        return f"{PERIOD_SQL[period].format(day='day')} - {cohort_sql(period)}"
     return f"DATEDIFF(day, first_day) DIV {ELAPSED_DAYS[period]}"
 
 

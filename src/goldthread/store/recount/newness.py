@@ -2,23 +2,14 @@
 
 from __future__ import annotations
 
-import datetime as dt
-
 from sqlalchemy import Engine
 
-from goldthread.core.book.days import to_date
-from goldthread.core.choices import Span
+from goldthread.core.choices import Period, Span
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.newness.table import NewnessTable
-from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import PERIOD_SQL, SEQUENCE_SQL, bought_sql, by_rule, rule_values
 
-_BEGINS = {
-    Span.DAY: "{day}",
-    Span.WEEK: "DATE_SUB({day}, INTERVAL WEEKDAY({day}) DAY)",
-    Span.MONTH: "DATE_FORMAT({day}, '%Y-%m-01')",
-    Span.QUARTER: "MAKEDATE(YEAR({day}), 1) + INTERVAL QUARTER({day}) QUARTER - INTERVAL 1 QUARTER",
-    Span.YEAR: "MAKEDATE(YEAR({day}), 1)",
-}
+_DAY_SQL = "DATEDIFF({day}, '1970-01-01')"
 _NEWNESS = f"""
 WITH bought AS ({{bought}}), counted AS (
   SELECT customer, day, amount, MIN(day) OVER (PARTITION BY customer) AS first_day,
@@ -26,7 +17,7 @@ WITH bought AS ({{bought}}), counted AS (
     LAG(day) OVER (PARTITION BY customer {{sequence}}) AS day_before
   FROM bought
 ), placed AS (
-  SELECT customer, amount, is_new, CAST({{begins}} AS DATE) AS period, CAST({{first_begins}} AS DATE) AS first_period,
+  SELECT customer, amount, is_new, {{period}} AS period, {{first_period}} AS first_period,
     day_before IS NOT NULL AND day_before <= {{limit}} AS back
   FROM counted
 )
@@ -46,28 +37,24 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     rule = table.history.rule
     months = rule.lapse.months
     limit = f"day - INTERVAL {rule.lapse.days} DAY" if months is None else f"day - INTERVAL {months} MONTH"
-    begins = _BEGINS[table.span]
+    period = _DAY_SQL if table.span is Span.DAY else PERIOD_SQL[Period(table.span.value)]
     statement = by_rule(
         _NEWNESS.format(
             bought=bought_sql(rule.unit),
-            begins=begins.format(day="day"),
-            first_begins=begins.format(day="first_day"),
+            period=period.format(day="day"),
+            first_period=period.format(day="first_day"),
             limit=limit,
             sequence=SEQUENCE_SQL,
         )
     )
     values = rule_values(book_id, table.history)
-    known = dict(zip(_days(table), _figures(table), strict=True))
-    counted: dict[dt.date, list[int]] = {}
+    known = dict(enumerate(_figures(table), table.first))
+    counted: dict[int, list[int]] = {}
     with engine.connect() as connection:
-        for period, *figures in connection.execute(statement, values):
-            counted[period] = [int(figure) for figure in figures]
+        for index, *figures in connection.execute(statement, values):
+            counted[int(index)] = [int(figure) for figure in figures]
     nothing = [0] * 9
-    return sum(known.get(day, nothing) != counted.get(day, nothing) for day in known.keys() | counted.keys())
-
-
-def _days(table: NewnessTable) -> list[dt.date]:
-    return [to_date(day) for day in table.begins.tolist()]
+    return sum(known.get(index, nothing) != counted.get(index, nothing) for index in known.keys() | counted.keys())
 
 
 def _figures(table: NewnessTable) -> list[list[int]]:
