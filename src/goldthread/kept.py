@@ -106,6 +106,11 @@ class Shelf(Generic[T]):
             for key in [key for key, value in self._values.items() if id(value) in gone]:
                 del self._values[key]
 
+    def clear(self) -> None:
+        """Drop everything."""
+        with self._lock:
+            self._values.clear()
+
     def forget_other(self, book_id: int, at: Stamped) -> None:
         """Drop what was made of other revisions of a book; a large book must not be in memory twice."""
         with self._lock:
@@ -168,6 +173,13 @@ class Account:
             with self._lock:
                 self._replies[tag] = reply
         self._settle_in_time()
+
+    def clear(self) -> None:
+        """Drop everything."""
+        self._made.clear()
+        with self._lock:
+            self._replies.clear()
+        self.settle()
 
     def forget_other(self, book_id: int, at: Stamped) -> None:
         """Drop what was made of other revisions of a book."""

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import os
 import re
 import shutil
+import subprocess
+import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,6 +22,9 @@ from goldthread.errors import Unavailable
 POLL_SECONDS = 0.02
 _END_LIMIT_SECONDS = 60
 _START_LOCK_SECONDS = 120
+_AGAIN_SECONDS = 1.0
+"""How soon a process that ended is begun again."""
+_log = logging.getLogger(__name__)
 _SAME_START_SECONDS = 2.0
 """A start is counted from the moment of booting, which moves a little when the clock is set."""
 
@@ -70,11 +76,16 @@ def mark() -> str:
     return f".{own.pid}-{own.started:.2f}"
 
 
+def is_marked_alive(name: str) -> bool:
+    """Whether the process runs whose mark a name bears; False for one without a mark."""
+    found = _MARK.search(name)
+    return found is not None and KnownProcess(int(found[1]), float(found[2])).is_alive
+
+
 def remove_left_behind(folder: Path, pattern: str) -> None:
     """Remove what bears the mark of a process that does not run any more, or none; what others have under way stays."""
     for each in folder.glob(pattern):
-        found = _MARK.search(each.name)
-        if found is None or not KnownProcess(int(found[1]), float(found[2])).is_alive:
+        if not is_marked_alive(each.name):
             shutil.rmtree(each, ignore_errors=True)
 
 
@@ -105,6 +116,45 @@ def end(pid_file: Path) -> bool:
             time.sleep(POLL_SECONDS)
     pid_file.unlink(missing_ok=True)
     return was_alive
+
+
+class Kept:
+    """Some processes of one command, begun again when they end, and ended with this one."""
+
+    def __init__(self, command: Sequence[str], count: int) -> None:
+        self._command, self._count = list(command), count
+        self._running: list[subprocess.Popen[bytes]] = []
+        self._ended = threading.Event()
+        self._watch = threading.Thread(target=self._look, name="kept", daemon=True)
+
+    def start(self) -> None:
+        """Begin them."""
+        self._running = [self._begun() for _ in range(self._count)]
+        self._watch.start()
+
+    def end(self) -> None:
+        """End them, and wait until they have; one that takes too long is killed."""
+        self._ended.set()
+        if self._watch.is_alive():
+            self._watch.join()
+        for process in self._running:
+            process.terminate()
+        for process in self._running:
+            try:
+                process.wait(_END_LIMIT_SECONDS)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+
+    def _look(self) -> None:
+        while not self._ended.wait(_AGAIN_SECONDS):
+            for place, process in enumerate(self._running):
+                if process.poll() is not None:
+                    _log.warning("A process ended with %s and is begun again: %s", process.returncode, self._command)
+                    self._running[place] = self._begun()
+
+    def _begun(self) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(self._command, stdin=subprocess.DEVNULL)
 
 
 def write_private(file: Path, text: str) -> Path:

@@ -1,4 +1,5 @@
-"""The HTTP server: the application behind a bounded number of threads and connections."""
+"""The HTTP server: the application behind a bounded number of threads and connections; and who does what takes longer
+than a request."""
 
 from __future__ import annotations
 
@@ -11,9 +12,11 @@ import waitress
 
 from goldthread.actions.upkeep import clean_up, remove_deleted
 from goldthread.actions.watching import MOST_STREAMS
+from goldthread.actions.worker import Worker
 from goldthread.api.app import create_app
+from goldthread.api.work import KINDS, tell_error, tell_result
 from goldthread.settings import Settings
-from goldthread.workspace import open_workspace
+from goldthread.workspace import Workspace, open_workspace
 
 REQUESTS_AT_ONCE = 12
 CONNECTIONS_MOST = 2_000
@@ -21,12 +24,14 @@ _IDLE_SECONDS = 75
 """A browser keeps connections open that it does not use; one that nobody uses for so long is closed."""
 
 
-def make_server(settings: Settings, listener: socket.socket) -> Any:
+def make_server(workspace: Workspace, listener: socket.socket) -> Any:
     """A server on a socket that listens; ``run`` serves until ended."""
+    settings = workspace.settings
     _allow_many_connections()
     clean_up(settings)
-    workspace = open_workspace(settings)
     remove_deleted(workspace)
+    if settings.workers == 0:
+        worker_of(workspace).start()
     return waitress.create_server(
         create_app(workspace),
         sockets=[listener],
@@ -41,6 +46,17 @@ def make_server(settings: Settings, listener: socket.socket) -> Any:
         max_request_body_size=(settings.upload_limit_mib + 1) << 20,
         clear_untrusted_proxy_headers=True,
     )
+
+
+def worker_of(workspace: Workspace) -> Worker:
+    """Who does the work that is put down for a workspace, in this process."""
+    return Worker(workspace, KINDS, tell_result, tell_error)
+
+
+def make_worker(settings: Settings) -> Worker:
+    """A worker that has a process to itself: it holds no book while there is nothing to do."""
+    workspace = open_workspace(settings)
+    return Worker(workspace, KINDS, tell_result, tell_error, workspace.let_go)
 
 
 def _allow_many_connections() -> None:

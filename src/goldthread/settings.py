@@ -70,6 +70,13 @@ class Settings(BaseModel):
     web: Folder = Field(default_factory=lambda: _home() / "web" / "dist", description="Folder of the built page.")
     host: str = Field("127.0.0.1", min_length=1, description="Where the server listens; loopback unless set otherwise.")
     port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
+    workers: int = Field(
+        1,
+        ge=0,
+        le=64,
+        description="How many processes do what takes longer than a request: importing, files, checks, mailings. "
+        "0: the server does it itself.",
+    )
     upload_limit_mib: Mib = Field(
         default_factory=_disk_mib(32, 512), description="The largest file that the page takes, in MiB."
     )
@@ -105,6 +112,11 @@ class Settings(BaseModel):
     @property
     def snapshots(self) -> Path:
         return self.var / "snapshots"
+
+    @property
+    def made(self) -> Path:
+        """Where files are that pieces of work made, until they are taken."""
+        return self.var / "made"
 
     @property
     def uploads(self) -> Path:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from threading import Event
 from typing import TypeVar
 
 import numpy as np
@@ -61,6 +62,8 @@ class Workspace:
         self.record = record
         self._books: Shelf[Shelved] = Shelf(BOOKS_KEPT)
         self._background = Background()
+        self.ending = Event()
+        """Set when the process is about to end: who only waits for what happens need not wait any more."""
         self.account = Account(settings.kept_memory_mib << 20, self._books_in_use)
 
     def orders(self, book_id: int) -> Shelved:
@@ -182,6 +185,11 @@ class Workspace:
 
         self._background.do(("snapshot", book_id), save)
         return Shelved(book_id, at, orders, since or Whole.itself(at))
+
+    def let_go(self) -> None:
+        """Hold no book in memory, until one is asked again."""
+        self._books.clear()
+        self.account.clear()
 
     def finish(self) -> None:
         """Wait until everything that was made is on disk as well."""

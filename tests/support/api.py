@@ -17,7 +17,7 @@ from goldthread.api.app import create_app
 from goldthread.processes import POLL_SECONDS
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
-from tests.support.sharing import shared_workspace, tiny_book
+from tests.support.sharing import shared_workspace, tiny_book, work_here
 
 LIMIT_SECONDS = 60
 
@@ -32,6 +32,7 @@ class ApiCase(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.workspace = shared_workspace()
+        work_here()
         cls.app = create_app(cls.workspace)
         cls.client = cls.app.test_client()
         with tempfile.TemporaryDirectory() as folder:

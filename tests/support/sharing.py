@@ -10,7 +10,7 @@ import uuid
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from goldthread.actions import books
+from goldthread.actions import books, worker
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
 from goldthread.actions.inspecting import Given, known_readings, look_at_table
@@ -18,6 +18,8 @@ from goldthread.actions.uploads import open_file
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
 from goldthread.intake.meanings import KeptAt, Meaning
 from goldthread.intake.packing import Table
+from goldthread.processes import POLL_SECONDS
+from goldthread.server import worker_of
 from goldthread.store.books import BookRow
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
@@ -39,6 +41,15 @@ def shared_workspace() -> Workspace:
     workspace = shared_place().workspace()
     atexit.register(workspace.record.engine.dispose)
     return workspace
+
+
+@functools.cache
+def work_here() -> None:
+    """Do in this process what takes longer than a request: for whoever asks the shared place without a server."""
+    worker.LOOK_SECONDS = POLL_SECONDS
+    own = worker_of(shared_workspace())
+    own.start()
+    atexit.register(own.end)
 
 
 def new_book(workspace: Workspace, time_zone: str = "Europe/Lisbon") -> BookRow:

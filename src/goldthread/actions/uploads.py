@@ -78,6 +78,11 @@ class Arrival:
     name: str
     folder: Path
 
+    @property
+    def content(self) -> Path:
+        """The file itself."""
+        return self.folder / _SENT
+
 
 def receive(settings: Settings, book_id: int, name: str, content: IO[bytes]) -> Arrival:
     """Take in a file that is sent. The sender's name is never used as a path.
@@ -105,7 +110,7 @@ def keep_files(settings: Settings, arrival: Arrival, progress: Progress) -> list
     limit = settings.unpacked_limit_mib << 20
     kept: list[SentFile] = []
     try:
-        for file in unpack(Packed(arrival.name, arrival.folder / _SENT), arrival.folder, limit, progress):
+        for file in unpack(Packed(arrival.name, arrival.content), arrival.folder, limit, progress):
             kept.append(_kept(settings, arrival.book_id, file, limit, progress))
     except BaseException:
         for sent in kept:

@@ -65,7 +65,7 @@ class Watch:
         lookout = self._joined(book_id, seen)
         began = time.monotonic()
         try:
-            while (left := STREAM_SECONDS - (time.monotonic() - began)) > 0:
+            while not self._workspace.ending.is_set() and (left := STREAM_SECONDS - (time.monotonic() - began)) > 0:
                 now = lookout.next_after(seen, min(left, BEAT_SECONDS))
                 if now is None:
                     yield None
@@ -108,7 +108,7 @@ class _Lookout:
     def next_after(self, seen: Seen, seconds: float) -> Seen | None:
         """How the book stands as soon as that is something else; None when it is not after a while."""
         with self._changed:
-            self._changed.wait_for(lambda: self._seen != seen, seconds)
+            self._changed.wait_for(lambda: self._seen != seen or self._workspace.ending.is_set(), seconds)
             return self._seen if self._seen != seen else None
 
     def _write_table(self, seen: Seen) -> None:
@@ -137,4 +137,6 @@ class _Lookout:
     def _still_wanted(self) -> bool:
         with self._changed:
             self._changed.wait_for(lambda: self._listeners == 0, LOOK_EVERY_SECONDS)
+            if self._workspace.ending.is_set():
+                self._changed.notify_all()
             return self._listeners > 0

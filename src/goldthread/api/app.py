@@ -37,6 +37,7 @@ from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
 from goldthread.api.security import secure
 from goldthread.api.shapes.books import ProblemDetails, SessionShape
+from goldthread.api.work import KINDS
 from goldthread.askers import Turns, asked_by
 from goldthread.errors import NotFound
 from goldthread.settings import Settings
@@ -64,7 +65,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.before_request(_note_asker)
     app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)
-    board, answers = JobBoard(), Answers(workspace, Turns())
+    board, answers = JobBoard(workspace, KINDS), Answers(workspace, Turns())
     for lasting in (books, uploads, deliveries, jobs, mailing):
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):

@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import tempfile
 from contextlib import closing
-from pathlib import Path
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
 from goldthread.actions import books as actions
-from goldthread.actions import package
-from goldthread.actions.jobs import JobBoard, Made, make_file
+from goldthread.actions import uploads
+from goldthread.actions.jobs import JobBoard
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, sent_file
 from goldthread.api.shapes.books import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
 from goldthread.api.shapes.intake import JobShape
-from goldthread.core.records import Progress
-from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace, asked_anew
 
 
@@ -57,29 +53,13 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         The work goes on after the reply; its file is taken from it.
         """
         found = actions.find_book(workspace, path.book)
-
-        def work(progress: Progress) -> Made:
-            return make_file(
-                f"{found.name}.zip",
-                "application/zip",
-                lambda target: package.export_book(workspace, found, target, progress),
-            )
-
-        return reply(JobShape.of(jobs.start(work)), 202)
+        return reply(JobShape.of(jobs.start("export book", book=found.id)), 202)
 
     @api.post("/package", responses={202: JobShape})
     def import_book(form: PackageForm) -> Response:
         """A book of a package that was exported, under its own name or another; the work goes on after the reply."""
-        file = sent_file(form.file)
-        folder = tempfile.TemporaryDirectory(prefix="package-")
-        path = Path(folder.name) / "book.zip"
-        with closing(file) as sent:
-            sent.save(path)
-
-        def work(progress: Progress) -> BookRow:
-            with folder:
-                return package.import_book(workspace, path, form.name or None, progress)
-
-        return reply(JobShape.of(jobs.start(work)), 202)
+        with closing(sent_file(form.file)) as sent:
+            arrival = uploads.receive(workspace.settings, 0, "book.zip", sent.stream)
+        return reply(JobShape.of(jobs.start("import book", folder=str(arrival.folder), name=form.name or None)), 202)
 
     return api

@@ -13,7 +13,6 @@ from goldthread.api.replies import reply
 from goldthread.api.shapes.books import BookPath
 from goldthread.api.shapes.intake import JobShape
 from goldthread.shape import Shape
-from goldthread.stops.checking import check_book
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.sentences.sentence import history_controls, reading_line
@@ -48,7 +47,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlue
     def begin_checks(path: BookPath, query: ReadingLine) -> Response:
         """Begin the checks; the job gives what they found."""
         book = books.find_book(workspace, path.book)
-        today = books.today_of(book)
-        return reply(JobShape.of(jobs.start(lambda progress: check_book(workspace, book, query, today, progress))), 202)
+        asked, today = query.model_dump(mode="json"), books.today_of(book).isoformat()
+        return reply(JobShape.of(jobs.start("check", book=book.id, asked=asked, today=today)), 202)
 
     return api

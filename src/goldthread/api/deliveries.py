@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import books, deliveries, importing, uploads
+from goldthread.actions import books, deliveries, uploads
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.reports import DeliveryShape, RowProblemShape
 from goldthread.api.blueprints import part
@@ -20,8 +20,6 @@ from goldthread.api.shapes.intake import (
     PageQuery,
     RowProblemsShape,
 )
-from goldthread.core.records import Progress
-from goldthread.store.write.withdrawing import Withdrawal
 from goldthread.workspace import Workspace
 
 
@@ -34,14 +32,9 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         """Import a file that was sent; the work goes on after the reply."""
         book = books.find_book(workspace, path.book)
         sent = uploads.find_file(workspace.settings, book.id, body.upload)
-        source = books.checked_name(body.source, "source")
-        said = (source, sent.table(body.sheet).name, body.kind, body.given())
-        job = jobs.start(
-            lambda progress: importing.import_sent(
-                workspace, book, sent, *said, progress, dry_run=body.dry_run, accept_rejected=body.accept_rejected
-            )
-        )
-        return reply(JobShape.of(job), 202)
+        sent.table(body.sheet)
+        said = body.model_copy(update={"source": books.checked_name(body.source, "source")})
+        return reply(JobShape.of(jobs.start("import", book=book.id, body=said.model_dump(mode="json"))), 202)
 
     @api.get("", responses={200: DeliveriesShape})
     def list_deliveries(path: BookPath, query: PageQuery) -> Response:
@@ -62,12 +55,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         books.find_delivery(workspace, book, path.delivery)
 
-        def work(progress: Progress) -> Withdrawal:
-            undone = deliveries.withdraw_delivery(workspace, book, path.delivery, progress)
-            deliveries.bring_forward(workspace, book.id, progress)
-            return undone
-
-        return reply(JobShape.of(jobs.start(work)), 202)
+        return reply(JobShape.of(jobs.start("withdraw", book=book.id, delivery=path.delivery)), 202)
 
     @api.get("/<int:delivery>/problems", responses={200: RowProblemsShape})
     def list_problems(path: DeliveryPath, query: PageQuery) -> Response:

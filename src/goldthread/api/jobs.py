@@ -5,7 +5,6 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import demo
 from goldthread.actions.jobs import JobBoard
 from goldthread.api.blueprints import part
 from goldthread.api.replies import made_reply, reply
@@ -13,14 +12,14 @@ from goldthread.api.shapes.intake import JobPath, JobShape
 from goldthread.workspace import Workspace
 
 
-def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
+def blueprint(_workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     """The jobs' part of the API."""
     api = part("jobs", "/api")
 
     @api.post("/demo", responses={202: JobShape})
     def fill_demo() -> Response:
         """Fill a book with the invented supplier's files."""
-        return reply(JobShape.of(jobs.start(lambda progress: demo.import_demo(workspace, progress))), 202)
+        return reply(JobShape.of(jobs.start("demo")), 202)
 
     @api.get("/jobs/<job>", responses={200: JobShape})
     def show_job(path: JobPath) -> Response:
@@ -30,9 +29,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     @api.delete("/jobs/<job>", responses={202: JobShape})
     def stop_job(path: JobPath) -> Response:
         """Stop a piece of work; nothing is changed unless it was committed already."""
-        job = jobs.find(path.job)
-        job.stop_wanted.set()
-        return reply(JobShape.of(job), 202)
+        return reply(JobShape.of(jobs.stop(path.job)), 202)
 
     @api.get("/jobs/<job>/file", responses={200: None})
     def take_file(path: JobPath) -> Response:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
@@ -45,8 +43,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     def send(path: ListPath, body: TemplateBody) -> Response:
         """Send every message that can be sent, at the pace of the settings. Whoever has one already gets no other."""
         book = books.find_book(workspace, path.book)
-        work = partial(sending.send, workspace, book, path.list, body.template, body.by)
-        job = jobs.start(work, mails=True)
+        job = jobs.start("send", book=book.id, list=path.list, body=body.model_dump(mode="json"))
         return reply(JobShape.of(job), 202)
 
     return api

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from http import HTTPStatus
 from pathlib import Path
 
@@ -11,12 +11,12 @@ from flask import Response, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
-from goldthread.actions.jobs import JobBoard, Made, make_file
+from goldthread.actions.jobs import Made
 from goldthread.api.shapes.intake import JobShape
-from goldthread.core.records import Progress
 from goldthread.errors import InvalidInput
 from goldthread.shape import encoded
 from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, limit_size, takes_a_while, write_sheet
+from goldthread.store.jobs import JobRow
 
 
 def reply(shape: BaseModel, status: int = 200) -> Response:
@@ -67,17 +67,12 @@ def file_reply(content: bytes | Iterator[bytes], content_type: str, name: str) -
     return response
 
 
-def sheet_reply(sheet: Sheet, form: Form, name: str, jobs: JobBoard) -> Response:
-    """A table as a file of a form; where writing it takes a while, the work that does, which gives the file."""
+def sheet_reply(sheet: Sheet, form: Form, name: str, begin: Callable[[], JobRow]) -> Response:
+    """A table as a file of a form; where writing it takes a while, the work that does is begun, which gives the
+    file."""
     limit_size(sheet, form)
     if takes_a_while(sheet, form):
-
-        def work(progress: Progress) -> Made:
-            return make_file(
-                f"{name}.{form}", CONTENT_TYPES[form], lambda target: write_sheet(sheet, form, target, progress)
-            )
-
-        return reply(JobShape.of(jobs.start(work, attended=True)), HTTPStatus.ACCEPTED)
+        return reply(JobShape.of(begin()), HTTPStatus.ACCEPTED)
     with tempfile.TemporaryDirectory(prefix="sheet-") as folder:
         path = Path(folder) / f"{name}.{form}"
         write_sheet(sheet, form, path)

@@ -28,6 +28,7 @@ from goldthread.stops.registry import questions
 from goldthread.stops.sentences.sentence import plain, reading_line
 from goldthread.stops.sheet import FormQuery, sheet_csv
 from goldthread.stops.stop import AnswerFile, Answering, Evidence, Kept, One, QuestionKind, Window
+from goldthread.store.jobs import JobRow
 from goldthread.store.lists import Made
 from goldthread.workspace import Workspace
 
@@ -128,11 +129,17 @@ class _Question:
 
     def file(self, book_id: int, query: Any) -> Response:
         """The whole answer as CSV, XLSX or Parquet."""
-        name = self._answering.called(_part(query, self._kind.fields))
+        question = _part(query, self._kind.fields)
+        name = self._answering.called(question)
+
+        def begin() -> JobRow:
+            today = books.today_of(books.find_book(self._workspace, book_id)).isoformat()
+            asked = {"question": self._kind.name, "asked": question.model_dump(mode="json"), "form": query.form}
+            return self._jobs.start("write answer", book=book_id, today=today, **asked)
 
         def made() -> Response:
             sheet = self._answering.sheet(self._workspace, self._asked(book_id, query))
-            return sheet_reply(sheet, query.form, name, self._jobs)
+            return sheet_reply(sheet, query.form, name, begin)
 
         return self._answers.in_turn(book_id, made)
 

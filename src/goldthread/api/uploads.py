@@ -8,7 +8,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
-from goldthread.actions import books, importing, uploads
+from goldthread.actions import books, uploads
 from goldthread.actions.jobs import JobBoard, Made
 from goldthread.api.blueprints import part
 from goldthread.api.replies import CSV_TYPE, made_reply, reply, sent_file
@@ -34,32 +34,22 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         with closing(sent_file(form.file)) as sent:
             arrival = uploads.receive(workspace.settings, book.id, sent.filename or "", sent.stream)
-        job = jobs.start(
-            lambda progress: importing.look_at_arrival(workspace, book, arrival, progress),
-            attended=True,
-            never_begun=lambda: uploads.discard(arrival),
-        )
+        job = jobs.start("look at arrival", book=book.id, name=arrival.name, folder=str(arrival.folder))
         return reply(JobShape.of(job), 202)
 
     @api.post("/query", responses={202: JobShape})
     def query_database(path: BookPath, body: QueryIn) -> Response:
         """Ask one of the databases that the settings name; its rows are looked at like a file that was sent."""
         book = books.find_book(workspace, path.book)
-        job = jobs.start(
-            lambda progress: importing.look_at_query(workspace, book, body.database, body.query, progress),
-            attended=True,
-        )
+        job = jobs.start("look at query", book=book.id, database=body.database, query=body.query)
         return reply(JobShape.of(job), 202)
 
     @api.post("/<upload>/look", responses={202: JobShape})
     def look_at_file(path: UploadPath, body: LookIn) -> Response:
         """Look at a file that was sent: another sheet, another kind, for another source or with other columns."""
         book = books.find_book(workspace, path.book)
-        sent = uploads.find_file(workspace.settings, book.id, path.upload)
-        said = (body.sheet, body.kind, body.source, body.given())
-        job = jobs.start(
-            lambda progress: [importing.look_at_sent(workspace, book, sent, progress, *said)], attended=True
-        )
+        uploads.find_file(workspace.settings, book.id, path.upload)
+        job = jobs.start("look at file", book=book.id, upload=path.upload, body=body.model_dump(mode="json"))
         return reply(JobShape.of(job), 202)
 
     @api.delete("/<upload>", responses={204: None})

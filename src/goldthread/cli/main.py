@@ -28,6 +28,7 @@ COMMANDS = {
     "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
     "serve": ("serving", "serve_command", "Serve the page and the API until ended."),
     "up": ("serving", "up_command", "Start the database and the server in the background."),
+    "work": ("serving", "work_command", "Do what takes longer than a request, until ended."),
     "withdraw": ("delivering", "withdraw_command", "Withdraw a delivery by its number in the log."),
 }
 """Every command: the module it lives in, its name there, and what it does."""

@@ -4,21 +4,26 @@ from __future__ import annotations
 
 import json
 import logging
+import os
+import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
 import click
 
 from goldthread.errors import Unavailable
-from goldthread.processes import POLL_SECONDS, alone, end, write_known
+from goldthread.processes import POLL_SECONDS, Kept, alone, end, write_known
 from goldthread.settings import Settings, load_settings
 
 _PORTS_TRIED = 40
 _START_LIMIT_SECONDS = 60
 _LOCK = "lock"
+_LOOK_SECONDS = 1.0
+LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
 
 @click.command("serve")
@@ -27,20 +32,55 @@ def serve_command(address_file: Path | None) -> None:
     """Serve the page and the API until ended. Takes another port when the usual one is taken, and says which."""
     from goldthread.cli.own import own_process
     from goldthread.server import make_server
+    from goldthread.workspace import open_workspace
 
     own_process()
-    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    logging.basicConfig(level=logging.INFO, format=LOG_FORMAT)
     settings = load_settings()
     listener = _listen(settings)
     port = listener.getsockname()[1]
-    server = make_server(settings, listener)
+    workspace = open_workspace(settings)
+    server = make_server(workspace, listener)
     address = f"http://{settings.host}:{port}"
     click.echo(f"Gold Thread is at {address}")
     if address_file is not None:
         unfinished = address_file.with_suffix(".new")
         unfinished.write_text(address, encoding="ascii")
         unfinished.rename(address_file)
-    server.run()
+    workers = Kept([sys.executable, "-m", "goldthread", "work", "--with-parent"], settings.workers)
+    workers.start()
+
+    def end_all(*_: object) -> None:
+        workspace.ending.set()
+        # an exception, so that what was begun here is ended too
+        sys.exit()
+
+    signal.signal(signal.SIGTERM, end_all)
+    try:
+        server.run()
+    finally:
+        workers.end()
+
+
+@click.command("work")
+@click.option("--with-parent", is_flag=True, help="End when the process that began this one does.")
+def work_command(with_parent: bool) -> None:
+    """Do what takes longer than a request: importing, files, checks, mailings. A server begins as many of these as the
+    setting workers says; further ones may run beside it."""
+    from goldthread.cli.own import own_process
+    from goldthread.server import make_worker
+
+    own_process()
+    logging.basicConfig(level=logging.INFO, format=LOG_FORMAT)
+    ended, parent = threading.Event(), os.getppid()
+    for each in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(each, lambda *_: ended.set())
+    worker = make_worker(load_settings())
+    worker.start()
+    while not ended.wait(_LOOK_SECONDS):
+        if with_parent and os.getppid() != parent:
+            break
+    worker.end()
 
 
 @click.command("up")

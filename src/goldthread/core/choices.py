@@ -207,3 +207,20 @@ class MailState(StrEnum):
     SENDING = "sending"
     SENT = "sent"
     REFUSED = "refused"
+
+
+class JobState(StrEnum):
+    """How a piece of work stands."""
+
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    STOPPED = "stopped"
+
+
+class Lane(StrEnum):
+    """What waits for its turn together: mailings mostly wait for their pace, and hold nothing else up."""
+
+    WORK = "work"
+    MAIL = "mail"

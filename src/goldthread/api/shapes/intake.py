@@ -2,33 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Annotated, TypeVar
+from typing import Annotated
 
 from pydantic import BaseModel, Field
 
 from goldthread.actions.books import OpenedDelivery
 from goldthread.actions.deciding import answer_of, encoding_words, kept_at, read_both_ways, status_meanings
 from goldthread.actions.inspecting import NOTHING_GIVEN, FileView, Given
-from goldthread.actions.jobs import Job, JobState, LookedAt, Made, Result
 from goldthread.actions.reports import DeliveryShape, ProblemGroupShape, ReportShape, RowProblemShape, WithdrawalShape
-from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile
-from goldthread.api.problems import describe
 from goldthread.api.shapes.books import BookPath, ProblemDetails
-from goldthread.core.checks import Check
+from goldthread.core.choices import JobState
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus
 from goldthread.intake.formats import DateForm, DecimalMark, TwoDigitYears
 from goldthread.intake.meanings import KINDS, Choice, KeptAt, Meaning, OrdersBy
 from goldthread.intake.questions import Question
 from goldthread.intake.reading import Reading
 from goldthread.shape import Id, Place, Shape
-from goldthread.store.books import BookRow
-from goldthread.store.write.delivery import DeliveryReport
-from goldthread.store.write.withdrawing import Withdrawal
-
-Listed = TypeVar("Listed")
-Shaped = TypeVar("Shaped")
+from goldthread.store.jobs import JobRow
 
 
 class DeliveriesShape(Shape):
@@ -367,23 +358,9 @@ class JobShape(Shape):
     error: ProblemDetails | None
 
     @classmethod
-    def of(cls, job: Job) -> JobShape:
-        result = job.result
-        return cls.like(
-            job,
-            report=ReportShape.of(result) if isinstance(result, DeliveryReport) else None,
-            files=_listed(result, LookedAt, lambda each: FileShape.of(each.sent, each.sheet, each.view)),
-            withdrawal=WithdrawalShape.of(result) if isinstance(result, Withdrawal) else None,
-            book=result.id if isinstance(result, BookRow) else None,
-            checks=_listed(result, Check, CheckShape.like),
-            file=result.name if isinstance(result, Made) else None,
-            mailed=MailedShape.like(result) if isinstance(result, Mailed) else None,
-            error=describe(job.error) if job.error else None,
-        )
-
-
-def _listed(result: Result | None, kind: type[Listed], shape: Callable[[Listed], Shaped]) -> list[Shaped] | None:
-    """A result that is a list of one kind of things, each in its shape; None for any other result."""
-    if not isinstance(result, list) or not all(isinstance(each, kind) for each in result):
-        return None
-    return [shape(each) for each in result if isinstance(each, kind)]
+    def of(cls, job: JobRow) -> JobShape:
+        """What came of it is as the worker told it; one that waits is under way for whoever asks."""
+        nothing = dict.fromkeys(("report", "files", "withdrawal", "book", "checks", "file", "mailed", "error"))
+        state = JobState.RUNNING if job.state is JobState.WAITING else job.state
+        how_far = {name: getattr(job, name) for name in ("id", "phase", "done", "total", "seconds_left")}
+        return cls.model_validate({**nothing, **(job.told or {}), **how_far, "state": state})

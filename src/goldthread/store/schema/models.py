@@ -29,7 +29,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from goldthread.core.choices import MailState, WorkField
+from goldthread.core.choices import JobState, Lane, MailState, WorkField
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
 
@@ -442,3 +442,36 @@ class SavedView(_Deletable, Base):
     query: Mapped[str] = mapped_column(Text)
     words: Mapped[str] = mapped_column(String(1000))
     saved_at: Mapped[dt.datetime] = mapped_column(DateTime)
+
+
+class Job(Base):
+    """A piece of work that takes longer than a request; a worker takes it up, and anybody may ask how far it is.
+
+    ``worker`` is the process that does it, ``beat_at`` when that last said so. Times are the database's own. ``told``
+    is what came of it, ``file`` the name of the file that it made. One that is ``attended`` ends when nobody asks about
+    it any more.
+    """
+
+    __tablename__ = "jobs"
+    __table_args__ = (Index("ix_jobs_waiting", "state", "lane", "created_at"),)
+
+    id: Mapped[str] = mapped_column(String(32, collation=EXACT), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(40, collation=EXACT))
+    lane: Mapped[Lane] = mapped_column(_enum(Lane, "lane"))
+    arguments: Mapped[dict[str, Any]] = mapped_column(JSON)
+    attended: Mapped[bool] = mapped_column(Boolean)
+    state: Mapped[JobState] = mapped_column(_enum(JobState, "job_state"))
+    stop_wanted: Mapped[bool] = mapped_column(Boolean)
+    tries: Mapped[int] = mapped_column(SmallInteger)
+    worker: Mapped[str] = mapped_column(String(191, collation=EXACT))
+    phase: Mapped[str] = mapped_column(String(191))
+    done: Mapped[int] = mapped_column(BigInteger)
+    total: Mapped[int] = mapped_column(BigInteger)
+    told: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    file: Mapped[str] = mapped_column(String(191, collation=EXACT))
+    content_type: Mapped[str] = mapped_column(String(191))
+    created_at: Mapped[dt.datetime] = mapped_column(DATETIME(fsp=6))
+    phase_at: Mapped[dt.datetime] = mapped_column(DATETIME(fsp=6))
+    beat_at: Mapped[dt.datetime] = mapped_column(DATETIME(fsp=6))
+    asked_at: Mapped[dt.datetime] = mapped_column(DATETIME(fsp=6))
+    ended_at: Mapped[dt.datetime | None] = mapped_column(DATETIME(fsp=6))
