@@ -30,7 +30,7 @@ ALLOWED = {
     "askers": {"errors"},
     "csv_writer": {"core"},
     "shape": {"core", "errors"},
-    "server": {"api", "actions", "settings", "workspace"},
+    "server": {"api", "actions", "processes", "scratch", "settings", "workspace"},
     "kept": {"askers", "core", "store"},
     "background": set(),
     "workspace": {"background", "core", "kept", "store", "errors", "settings"},

@@ -202,6 +202,7 @@ class AServer(unittest.TestCase):
                 made = workspace.account._made
                 readings = [weakref.ref(each.book) for each in made.newest_first() if isinstance(each, History)]
                 del reply
+                workspace.finish()
                 made.let_go(made.newest_first())
                 self.assertEqual([each() for each in readings if each() is not None], [], kind.name + more)
 

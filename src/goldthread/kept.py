@@ -88,6 +88,14 @@ class Shelf(Generic[T]):
                 if making.wanted == 0:
                     self._making.pop(key, None)
 
+    def put_for(self, key: Key, value: T) -> bool:
+        """Put a value in the place of the one that is kept; False where none is any more."""
+        with self._lock:
+            if key not in self._values:
+                return False
+            self._values[key] = value
+            return True
+
     def newest(self, book_id: int) -> T | None:
         """What is kept of the newest revision of a book, of a shelf whose keys are book and revision alone."""
         with self._lock:
@@ -111,7 +119,7 @@ class Shelf(Generic[T]):
         with self._lock:
             self._values.clear()
 
-    def forget_other(self, book_id: int, at: Stamped) -> None:
+    def forget_other(self, book_id: int, at: Stamped | None) -> None:
         """Drop what was made of other revisions of a book; a large book must not be in memory twice."""
         with self._lock:
             for key in [key for key in self._values if key[0] == book_id and key[1] != at]:
@@ -184,6 +192,11 @@ class Account:
     def forget_other(self, book_id: int, at: Stamped) -> None:
         """Drop what was made of other revisions of a book."""
         self._made.forget_other(book_id, at)
+
+    def forget(self, book_id: int) -> None:
+        """Drop what was made of a book, but for the replies."""
+        self._made.forget_other(book_id, None)
+        self.settle()
 
     def _settle_in_time(self) -> None:
         self._until_settled -= 1

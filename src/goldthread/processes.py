@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import math
 import os
 import re
 import shutil
 import subprocess
-import threading
 import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -119,42 +119,37 @@ def end(pid_file: Path) -> bool:
 
 
 class Kept:
-    """Some processes of one command, begun again when they end, and ended with this one."""
+    """Some processes of one command: begun when first looked after, begun again when they end, ended with their
+    owner."""
 
     def __init__(self, command: Sequence[str], count: int) -> None:
         self._command, self._count = list(command), count
         self._running: list[subprocess.Popen[bytes]] = []
-        self._ended = threading.Event()
-        self._watch = threading.Thread(target=self._look, name="kept", daemon=True)
+        self._begun_at = -math.inf
 
-    def start(self) -> None:
-        """Begin them."""
-        self._running = [self._begun() for _ in range(self._count)]
-        self._watch.start()
+    def look(self) -> None:
+        """Begin those that do not run, not more often than once in a second."""
+        gone = [process for process in self._running if process.poll() is not None]
+        if len(self._running) - len(gone) == self._count or time.monotonic() - self._begun_at < _AGAIN_SECONDS:
+            return
+        for process in gone:
+            _log.warning("Process %s has ended and is begun again: %s", process.pid, " ".join(self._command))
+            self._running.remove(process)
+        self._begun_at = time.monotonic()
+        while len(self._running) < self._count:
+            self._running.append(subprocess.Popen(self._command, stdin=subprocess.DEVNULL))
 
     def end(self) -> None:
         """End them, and wait until they have; one that takes too long is killed."""
-        self._ended.set()
-        if self._watch.is_alive():
-            self._watch.join()
         for process in self._running:
             process.terminate()
         for process in self._running:
             try:
-                process.wait(_END_LIMIT_SECONDS)
+                process.wait(_END_LIMIT_SECONDS / 2)
             except subprocess.TimeoutExpired:
                 process.kill()
                 process.wait()
-
-    def _look(self) -> None:
-        while not self._ended.wait(_AGAIN_SECONDS):
-            for place, process in enumerate(self._running):
-                if process.poll() is not None:
-                    _log.warning("A process ended with %s and is begun again: %s", process.returncode, self._command)
-                    self._running[place] = self._begun()
-
-    def _begun(self) -> subprocess.Popen[bytes]:
-        return subprocess.Popen(self._command, stdin=subprocess.DEVNULL)
+        self._running.clear()
 
 
 def write_private(file: Path, text: str) -> Path:
@@ -167,16 +162,17 @@ def write_private(file: Path, text: str) -> Path:
 
 
 @contextlib.contextmanager
-def alone(lock_file: Path) -> Iterator[None]:
-    """Keep every other process out of the block, until it is over or this process ends. Raises `Unavailable`."""
+def alone(
+    lock_file: Path, doing: str = "starting or stopping Gold Thread here", seconds: float | None = None
+) -> Iterator[None]:
+    """Keep every other process out of the block, until it is over or this process ends. ``doing`` says what the others
+    wait for, so many seconds. Raises `Unavailable`."""
     lock_file.parent.mkdir(parents=True, exist_ok=True)
     lock = FileLock(lock_file, mode=0o600, poll_interval=POLL_SECONDS)
     try:
-        lock.acquire(timeout=_START_LOCK_SECONDS)
+        lock.acquire(timeout=seconds or _START_LOCK_SECONDS)
     except Timeout:
-        raise Unavailable(
-            "Somebody else is starting or stopping Gold Thread here.", remedy="Try again when they are done."
-        ) from None
+        raise Unavailable(f"Somebody else is {doing}.", remedy="Try again when they are done.") from None
     try:
         yield
     finally:

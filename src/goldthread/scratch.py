@@ -10,6 +10,7 @@ import os
 import shutil
 import tempfile
 import uuid
+from pathlib import Path
 
 from goldthread.processes import mark, remove_left_behind
 from goldthread.settings import Settings, private_folder
@@ -24,5 +25,11 @@ def use_scratch(settings: Settings) -> None:
     scratch = private_folder(settings.scratch)
     remove_left_behind(scratch, "*")
     own = private_folder(scratch / f"{uuid.uuid4().hex}{mark()}")
-    atexit.register(shutil.rmtree, own, ignore_errors=True)
+    atexit.register(_remove, own, os.getpid())
     tempfile.tempdir = str(own)
+
+
+def _remove(folder: Path, owner: int) -> None:
+    """Remove a process's folder when it ends, and not when one does that it forked."""
+    if os.getpid() == owner:
+        shutil.rmtree(folder, ignore_errors=True)

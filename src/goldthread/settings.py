@@ -70,6 +70,17 @@ class Settings(BaseModel):
     web: Folder = Field(default_factory=lambda: _home() / "web" / "dist", description="Folder of the built page.")
     host: str = Field("127.0.0.1", min_length=1, description="Where the server listens; loopback unless set otherwise.")
     port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
+    processes: int = Field(
+        default_factory=lambda: max(1, (os.cpu_count() or 1) // 2),
+        ge=1,
+        le=64,
+        description="How many processes answer.",
+    )
+    process_memory_mib: Mib = Field(
+        default_factory=lambda: 2 * _memory_mib(),
+        description="A process that answers and has come to more than this, in MiB, is ended, and another takes its "
+        "place.",
+    )
     workers: int = Field(
         1,
         ge=0,

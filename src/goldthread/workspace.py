@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Event
 from typing import TypeVar
 
@@ -28,7 +28,9 @@ from goldthread.store.server.engine import migrate, open_engine
 from goldthread.store.server.instance import Address, PrivateDatabase
 from goldthread.store.snapshot import (
     Whole,
+    is_old,
     open_snapshot,
+    reading_whole,
     revisions_on_disk,
     save_snapshot,
     snapshots_of,
@@ -132,11 +134,19 @@ class Workspace:
             brought = self._brought_forward(held, at)
             if brought is not None:
                 return brought
+        return self._read_whole(book_id, at)
+
+    def _read_whole(self, book_id: int, at: Stamped) -> Shelved:
+        """The book as it stands on record: one process reads it, and all have it mapped from its snapshot."""
         folder = self.settings.snapshots
-        older = snapshots_of(folder, book_id)
-        read_at, orders = load_book(self.record, book_id)
-        save_snapshot(folder, book_id, read_at, orders, older)
-        return self._shelved(book_id, read_at, orders)
+        with reading_whole(folder, book_id):
+            orders = open_snapshot(folder, book_id, at)
+            if orders is None:
+                older = snapshots_of(folder, book_id)
+                at, orders = load_book(self.record, book_id)
+                if save_snapshot(folder, book_id, at, orders, older):
+                    orders = open_snapshot(folder, book_id, at) or orders
+        return self._shelved(book_id, at, orders)
 
     def _from_disk(self, book_id: int, at: Stamped) -> Shelved | None:
         """The book from its snapshot, else from the newest earlier one."""
@@ -177,14 +187,24 @@ class Workspace:
         if since is not None:
             since = since.further(touched)
             is_near = is_worth_it(since.touched, orders.customer_count)
-            since = since if is_near and whole_of(folder, book_id, since.at) is not None else None
+            since = since if is_near and not is_old(folder, book_id, since.at) else None
+        shelved = Shelved(book_id, at, orders, since or Whole.itself(at))
 
         def save() -> None:
             orders.complete()
-            save_snapshot(folder, book_id, at, orders, older, since)
+            if save_snapshot(folder, book_id, at, orders, older, since) and since is None:
+                self._map(shelved)
 
         self._background.do(("snapshot", book_id), save)
-        return Shelved(book_id, at, orders, since or Whole.itself(at))
+        return shelved
+
+    def _map(self, shelved: Shelved) -> None:
+        """Have a book mapped from its whole snapshot, like every other process, in place of in memory."""
+        mapped = open_snapshot(self.settings.snapshots, shelved.book_id, shelved.at)
+        if mapped is not None:
+            orders = mapped.reading(shelved.orders.own, shelved.orders.on_record)
+            if self._books.put_for((shelved.book_id, shelved.at), replace(shelved, orders=orders)):
+                self.account.forget(shelved.book_id)
 
     def let_go(self) -> None:
         """Hold no book in memory, until one is asked again."""

@@ -6,6 +6,7 @@ import random
 import threading
 import unittest
 from collections.abc import Callable, Mapping
+from mmap import mmap
 from typing import Any
 from unittest import mock
 
@@ -188,6 +189,36 @@ class BroughtForward(StoreCase):
         self.workspace.finish()
         self.assertEqual(revisions_on_disk(folder, self.book.id), [after.at])
         self.assertEqual(everything_of(after.orders), everything_of(self.anew()))
+
+    def test_a_whole_snapshot_takes_the_place_of_what_is_in_memory(self) -> None:
+        self.tiny()
+        with mock.patch("goldthread.store.snapshot.WHOLE_SECONDS", -1):
+            put_order(self.workspace, self.book, OrderByHand("counter", "K901", "C04", "2025-08-30", "5"))
+            brought = self.workspace.orders(self.book.id)
+            self.workspace.finish()
+        mapped = self.workspace.orders(self.book.id)
+        self.assertEqual((mapped.at, mapped.orders is brought.orders), (brought.at, False))
+        self.assertIsInstance(mapped.orders.order_id.base, mmap)
+        self.assertEqual(everything_of(mapped.orders), everything_of(self.anew()))
+
+    def test_of_several_that_need_a_book_one_reads_it_and_all_map_it(self) -> None:
+        self.tiny()
+        others = [Workspace(self.workspace.settings, self.workspace.record) for _ in range(3)]
+        deliver(self.workspace, self.book, FOLDER / RAW_TINY[0][1], "another desk")
+        read_whole, found = mock.Mock(wraps=load_book), list[Shelved]()
+        with (
+            mock.patch.object(shelves, "is_worth_it", return_value=False),
+            mock.patch.object(shelves, "load_book", read_whole),
+        ):
+            asking = [
+                threading.Thread(target=lambda each=each: found.append(each.orders(self.book.id))) for each in others
+            ]
+            for each in asking:
+                each.start()
+            for each in asking:
+                each.join()
+        self.assertEqual(read_whole.call_count, 1)
+        self.assertTrue(all(isinstance(each.orders.order_id.base, mmap) for each in found))
 
     def test_a_book_that_moves_on_while_it_is_brought_forward_is_brought_to_where_it_went(self) -> None:
         self.tiny()

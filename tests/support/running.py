@@ -9,7 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -78,13 +78,14 @@ class Place:
 
 
 @contextmanager
-def server(place: Place) -> Iterator[str]:
-    """A server process on a place; gives its address."""
+def server(place: Place, further: Mapping[str, str] | None = None) -> Iterator[str]:
+    """A server process on a place, with further settings; gives its address."""
     address_file = place.folder / "address"
+    address_file.unlink(missing_ok=True)
     log = (place.folder / "server.log").open("wb")
     process = subprocess.Popen(
         [sys.executable, "-m", "goldthread", "serve", "--address-file", str(address_file)],
-        env=place.environment,
+        env={**place.environment, **(further or {})},
         stdout=log,
         stderr=log,
     )

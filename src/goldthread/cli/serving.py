@@ -16,7 +16,7 @@ from pathlib import Path
 import click
 
 from goldthread.errors import Unavailable
-from goldthread.processes import POLL_SECONDS, Kept, alone, end, write_known
+from goldthread.processes import POLL_SECONDS, alone, end, write_known
 from goldthread.settings import Settings, load_settings
 
 _PORTS_TRIED = 40
@@ -31,35 +31,22 @@ LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 def serve_command(address_file: Path | None) -> None:
     """Serve the page and the API until ended. Takes another port when the usual one is taken, and says which."""
     from goldthread.cli.own import own_process
-    from goldthread.server import make_server
-    from goldthread.workspace import open_workspace
+    from goldthread.server import serve
 
     own_process()
     logging.basicConfig(level=logging.INFO, format=LOG_FORMAT)
     settings = load_settings()
     listener = _listen(settings)
-    port = listener.getsockname()[1]
-    workspace = open_workspace(settings)
-    server = make_server(workspace, listener)
-    address = f"http://{settings.host}:{port}"
-    click.echo(f"Gold Thread is at {address}")
-    if address_file is not None:
-        unfinished = address_file.with_suffix(".new")
-        unfinished.write_text(address, encoding="ascii")
-        unfinished.rename(address_file)
-    workers = Kept([sys.executable, "-m", "goldthread", "work", "--with-parent"], settings.workers)
-    workers.start()
+    address = f"http://{settings.host}:{listener.getsockname()[1]}"
 
-    def end_all(*_: object) -> None:
-        workspace.ending.set()
-        # an exception, so that what was begun here is ended too
-        sys.exit()
+    def ready() -> None:
+        click.echo(f"Gold Thread is at {address}")
+        if address_file is not None:
+            unfinished = address_file.with_suffix(".new")
+            unfinished.write_text(address, encoding="ascii")
+            unfinished.rename(address_file)
 
-    signal.signal(signal.SIGTERM, end_all)
-    try:
-        server.run()
-    finally:
-        workers.end()
+    serve(settings, listener, ready, [sys.executable, "-m", "goldthread", "work", "--with-parent"])
 
 
 @click.command("work")

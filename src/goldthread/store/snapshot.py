@@ -14,8 +14,10 @@ import json
 import logging
 import shutil
 import tempfile
+import time
 import zlib
 from collections.abc import Callable, Iterable, Mapping
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -30,10 +32,13 @@ from goldthread.core.book.splicing import spliced, taken
 from goldthread.core.book.summing import distinct
 from goldthread.core.book.texts import TextColumn
 from goldthread.errors import Outdated
-from goldthread.processes import mark, remove_left_behind
+from goldthread.processes import alone, mark, remove_left_behind
 from goldthread.store.revisions import Stamped
 
 FORMAT = 6
+WHOLE_SECONDS = 600
+"""After a change, a whole snapshot is written when the last one is so old, else what changed since."""
+READING_SECONDS = 600
 _UNFINISHED = ".new"
 _DESCRIBED = "columns.json"
 Int64s = NDArray[np.int64]
@@ -108,6 +113,21 @@ def save_snapshot(
         if other not in needed:
             shutil.rmtree(other, ignore_errors=True)
     return True
+
+
+def reading_whole(folder: Path, book_id: int) -> AbstractContextManager[None]:
+    """Keep every other process from reading the same book whole meanwhile. Raises `Unavailable` where another one takes
+    too long."""
+    return alone(folder / f"{book_id}.lock", "reading this book", READING_SECONDS)
+
+
+def is_old(folder: Path, book_id: int, at: Stamped) -> bool:
+    """Whether a snapshot was written long enough ago for a whole one to be worth its time again; so too where there is
+    none."""
+    try:
+        return time.time() - _place(folder, book_id, at).stat().st_mtime > WHOLE_SECONDS
+    except FileNotFoundError:
+        return True
 
 
 def remove_unfinished(folder: Path) -> None:

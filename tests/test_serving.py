@@ -1,0 +1,162 @@
+"""The server's processes: several answer as one, what ends is replaced, and ending finishes what is under way."""
+
+from __future__ import annotations
+
+import http.client
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import unittest
+import unittest.mock
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager
+from typing import Any, ClassVar
+from urllib.parse import urlsplit
+
+import psutil
+
+from goldthread.processes import POLL_SECONDS, Kept
+from goldthread.server import REQUESTS_AT_ONCE
+from goldthread.store.books import BookRow
+from tests.support.running import Place, server
+from tests.support.sharing import new_book
+
+LIMIT_SECONDS = 60
+SLOW_CLIENTS = 200
+
+
+class Served(unittest.TestCase):
+    """A place of its own, since its processes are ended."""
+
+    processes: ClassVar[int] = 2
+    place: ClassVar[Place]
+    book: ClassVar[BookRow]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.place = Place()
+        cls.addClassCleanup(cls.place.close)
+        workspace = cls.place.workspace()
+        cls.book = new_book(workspace)
+        workspace.record.engine.dispose()
+
+    @contextmanager
+    def served(self, **settings: int) -> Iterator[str]:
+        given = {f"GOLDTHREAD_{name.upper()}": str(value) for name, value in settings.items()}
+        with server(self.place, {"GOLDTHREAD_PROCESSES": str(self.processes), **given}) as address:
+            yield address
+
+    def parent(self) -> psutil.Process:
+        [parent] = [each for each in psutil.Process().children() if "serve" in each.cmdline()]
+        return parent
+
+    def children(self, command: str) -> list[psutil.Process]:
+        return [each for each in self.parent().children() if command in each.cmdline()]
+
+    def until(self, is_so: Callable[[], bool]) -> None:
+        deadline = time.monotonic() + LIMIT_SECONDS
+        while not is_so():
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(POLL_SECONDS)
+
+    def get(self, address: str, path: str) -> Any:
+        """The JSON of a reply, on a connection of its own."""
+        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
+            connection.request("GET", path)
+            reply = connection.getresponse()
+            self.assertEqual(reply.status, 200)
+            return json.loads(reply.read())
+
+    def test_what_is_killed_is_replaced_and_any_process_tells_of_work(self) -> None:
+        with self.served() as address:
+            self.until(lambda: len(self.children("serve")) == self.processes and len(self.children("work")) == 1)
+            before = {each.pid for each in self.parent().children()}
+            for each in (self.children("serve")[0], self.children("work")[0]):
+                each.kill()
+            for _ in range(20):
+                self.assertEqual([each["id"] for each in self.get(address, "/api/books")["books"]], [self.book.id])
+            self.until(lambda: len(self.children("serve")) == self.processes and len(self.children("work")) == 1)
+            self.assertEqual(len({each.pid for each in self.parent().children()} - before), 2)
+            token, cookie = self.session(address)
+            job = self.post(address, "/api/demo", token, cookie)
+            while job["state"] == "running":
+                job = self.get(address, f"/api/jobs/{job['id']}")
+            self.assertEqual(job["state"], "done")
+
+    def session(self, address: str) -> tuple[str, str]:
+        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
+            connection.request("GET", "/api/session")
+            reply = connection.getresponse()
+            return json.loads(reply.read())["csrf_token"], str(reply.getheader("Set-Cookie")).partition(";")[0]
+
+    def post(self, address: str, path: str, token: str, cookie: str) -> Any:
+        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
+            connection.request("POST", path, headers={"X-CSRFToken": token, "Cookie": cookie})
+            return json.loads(connection.getresponse().read())
+
+    def test_a_process_that_has_grown_too_large_is_replaced(self) -> None:
+        with self.served(process_memory_mib=1) as address:
+            self.until(lambda: len(self.children("serve")) == self.processes)
+            before = {each.pid for each in self.children("serve")}
+            self.until(lambda: not before & {each.pid for each in self.children("serve")})
+            self.get(address, "/api/books")
+
+    def test_ending_closes_streams_and_leaves_no_process(self) -> None:
+        with self.served() as address:
+            self.until(lambda: len(self.children("work")) == 1)
+            everybody = [self.parent(), *self.parent().children()]
+            connection = http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)
+            self.addCleanup(connection.close)
+            connection.request("GET", f"/api/books/{self.book.id}/changes")
+            stream = connection.getresponse()
+            self.assertIn(b"retry", stream.readline())
+            began = time.monotonic()
+            everybody[0].send_signal(signal.SIGTERM)
+            self.assertIn(b"revision", stream.read())
+            psutil.wait_procs(everybody, timeout=LIMIT_SECONDS)
+            self.assertLess(time.monotonic() - began, 25)
+        self.assertEqual([each for each in everybody if each.is_running()], [])
+
+    def test_slow_clients_hold_up_nobody(self) -> None:
+        with self.served() as address:
+            host, _, port = urlsplit(address).netloc.partition(":")
+            for _ in range(SLOW_CLIENTS):
+                slow = socket.create_connection((host, int(port)), timeout=LIMIT_SECONDS)
+                self.addCleanup(slow.close)
+                slow.sendall(b"GET /api/books HTTP/1.1\r\nHost: ")
+            for _ in range(3 * REQUESTS_AT_ONCE):
+                self.get(address, "/api/books")
+
+
+class KeptProcesses(unittest.TestCase):
+    def test_they_are_begun_again_and_ended_by_force_where_they_do_not_end(self) -> None:
+        stubborn = (
+            "import signal, time; signal.signal(signal.SIGTERM, signal.SIG_IGN); print(flush=True); time.sleep(600)"
+        )
+        kept = Kept([sys.executable, "-c", "import time; time.sleep(600)"], 2)
+        kept.look()
+        first = [each.pid for each in kept._running]
+        os.kill(first[0], signal.SIGKILL)
+        deadline = time.monotonic() + LIMIT_SECONDS
+        with self.assertLogs("goldthread.processes", "WARNING"):
+            while [each.pid for each in kept._running] == first and time.monotonic() < deadline:
+                kept.look()
+        self.assertEqual(len(kept._running), 2)
+        kept.end()
+        self.assertFalse(any(psutil.pid_exists(pid) for pid in first))
+        process = subprocess.Popen([sys.executable, "-c", stubborn], stdout=subprocess.PIPE)
+        self.addCleanup(process.communicate)
+        assert process.stdout is not None
+        process.stdout.readline()
+        kept._running = [process]
+        with unittest.mock.patch("goldthread.processes._END_LIMIT_SECONDS", 0.2):
+            kept.end()
+        self.assertEqual(process.poll(), -signal.SIGKILL)
+
+
+if __name__ == "__main__":
+    unittest.main()
