@@ -80,7 +80,7 @@ class Answering(Serving):
             ident="Gold Thread",
             channel_timeout=_IDLE_SECONDS,
             max_request_body_size=(settings.upload_limit_mib + 1) << 20,
-            clear_untrusted_proxy_headers=True,
+            clear_untrusted_proxy_headers=settings.trusted_proxies == 0,
         )
         server.map = getattr(server, "map", None) or server._map
         return server

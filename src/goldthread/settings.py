@@ -70,6 +70,19 @@ class Settings(BaseModel):
     web: Folder = Field(default_factory=lambda: _home() / "web" / "dist", description="Folder of the built page.")
     host: str = Field("127.0.0.1", min_length=1, description="Where the server listens; loopback unless set otherwise.")
     port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
+    public_url: str = Field(
+        "",
+        pattern=r"^(https?://[^/\s?#@]+)?/?$",
+        description="The address that people reach it under where a proxy stands in front of it, such as "
+        "https://orders.example.",
+    )
+    trusted_proxies: int = Field(
+        0,
+        ge=0,
+        le=8,
+        description="How many proxies stand in front of it, each of which says who asked and how (X-Forwarded-For, "
+        "X-Forwarded-Proto, X-Forwarded-Host).",
+    )
     processes: int = Field(
         default_factory=lambda: max(1, (os.cpu_count() or 1) // 2),
         ge=1,
@@ -119,6 +132,11 @@ class Settings(BaseModel):
         max_length=100,
         description="Addresses of databases that orders can be taken from, by the name that people know each by.",
     )
+
+    def shown(self, name: str) -> str:
+        """The value of a setting for people; of a secret only whether it is set."""
+        value = getattr(self, name)
+        return ("set" if value else "not set") if name in _SECRET else str(value)
 
     @property
     def snapshots(self) -> Path:

@@ -25,6 +25,7 @@ from goldthread.actions.saved_views import save_view
 from goldthread.api.app import create_app
 from goldthread.cli.main import COMMANDS, main
 from goldthread.processes import mark, remove_left_behind
+from goldthread.settings import Settings
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ReadingLine
 from tests.support.asking import keep
@@ -202,6 +203,23 @@ class AnyFolder(unittest.TestCase):
             for folder in ("/", str(ROOT))
         ]
         self.assertEqual(found, [str(ROOT / "var")] * 2)
+
+
+class CheckSettings(unittest.TestCase):
+    def test_every_setting_is_shown_but_for_secrets_and_what_cannot_work_ends_with_one(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            given = {"VAR": folder, "WEB": folder, "SMTP_PASSWORD": "very secret", "PORT": "0"}
+            called = subprocess.run(
+                [sys.executable, "-m", "goldthread", "check-settings"],
+                env=os.environ | {f"GOLDTHREAD_{name}": value for name, value in given.items()},
+                capture_output=True,
+                text=True,
+                check=False,
+            )
+        self.assertEqual((called.returncode, called.stderr.partition(":")[0]), (1, "web"))
+        shown = dict(line.split(" = ", 1) for line in called.stdout.splitlines())
+        self.assertEqual(shown.keys(), Settings.model_fields.keys())
+        self.assertEqual((shown["smtp_password"], shown["port"], shown["var"]), ("set", "0", folder))
 
 
 class Scratch(unittest.TestCase):

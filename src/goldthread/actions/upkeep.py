@@ -2,10 +2,18 @@
 
 from __future__ import annotations
 
+import tempfile
+
+import psutil
+
 from goldthread.actions import uploads as files
+from goldthread.errors import DiskFull, InvalidInput
 from goldthread.settings import Settings, private_folder
 from goldthread.store import snapshot, undoing
+from goldthread.store.server.engine import must_be_current
 from goldthread.workspace import Workspace
+
+LEAST_FREE_BYTES = 64 << 20
 
 
 def clean_up(settings: Settings) -> None:
@@ -14,6 +22,48 @@ def clean_up(settings: Settings) -> None:
     if settings.snapshots.exists():
         snapshot.remove_unfinished(settings.snapshots)
     files.remove_unfinished(settings)
+
+
+def wrong_with(settings: Settings) -> list[InvalidInput]:
+    """What of some settings cannot work on this machine as it is."""
+    found = []
+    try:
+        private_folder(settings.var)
+        with tempfile.TemporaryFile(dir=settings.var):
+            pass
+    except OSError as error:
+        found.append(
+            InvalidInput(
+                f"Nothing can be written into the folder of running data: {error}.",
+                remedy="Give it to the user whom Gold Thread runs as, or set GOLDTHREAD_VAR.",
+                field="var",
+            )
+        )
+    if not (settings.web / "index.html").exists():
+        found.append(
+            InvalidInput(
+                f"No page is built in {settings.web}.", remedy="Build it: setup/prepare.sh product.", field="web"
+            )
+        )
+    if settings.smtp_host and not settings.smtp_from:
+        found.append(
+            InvalidInput(
+                "A mail server is named, but not from whom messages are.",
+                remedy='Set smtp_from, such as "Shop <shop@example.com>".',
+                field="smtp_from",
+            )
+        )
+    return found
+
+
+def must_be_ready(workspace: Workspace) -> None:
+    """Raises `Unavailable` where questions cannot be answered, and `DiskFull` where nothing can be brought in."""
+    must_be_current(workspace.record.engine)
+    if psutil.disk_usage(str(workspace.settings.var)).free < LEAST_FREE_BYTES:
+        raise DiskFull(
+            f"Less than {LEAST_FREE_BYTES >> 20} MiB are free on the disk of {workspace.settings.var}.",
+            remedy="Make room on it.",
+        )
 
 
 def remove_deleted(workspace: Workspace) -> None:

@@ -22,6 +22,7 @@ from goldthread.api import (
     conditions,
     customers,
     deliveries,
+    health,
     identity,
     jobs,
     lists,
@@ -72,7 +73,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
         app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (attributes, identity, lists, working, saved_views, changes):
+    for action in (attributes, identity, lists, working, saved_views, changes, health):
         app.register_api(action.blueprint(workspace))
 
     @app.get("/api/session", responses={200: SessionShape})

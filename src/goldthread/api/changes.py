@@ -30,6 +30,8 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         books.find_book(workspace, path.book)
         stream = Response(_events(watch.follow(path.book)), content_type="text/event-stream")
         stream.headers["Cache-Control"] = "no-store"
+        # nginx passes it on as it comes
+        stream.headers["X-Accel-Buffering"] = "no"
         return stream
 
     return api

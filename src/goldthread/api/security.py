@@ -9,6 +9,7 @@ from urllib.parse import urlsplit
 from flask import Flask, Response, current_app, request
 from flask_wtf.csrf import CSRFProtect
 from werkzeug.exceptions import Forbidden
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from goldthread.core.limits import BODY_BYTES_MOST
 from goldthread.settings import Settings, private_folder
@@ -34,17 +35,24 @@ _OF_OURSELVES = ("same-origin", "none")
 
 def secure(app: Flask, settings: Settings) -> None:
     """Apply every rule to an application."""
-    secret = kept_secret(settings.var / "session-secret")
+    secret, public = kept_secret(settings.var / "session-secret"), urlsplit(settings.public_url)
+    is_secure = public.scheme == "https"
     app.config.update(
         SECRET_KEY=secret,
-        # two copies on one machine share its cookies, whatever their ports
-        SESSION_COOKIE_NAME=f"gold-thread-{kept_secret(settings.var / 'installation')[:12]}",
+        # two copies on one machine share its cookies, whatever their ports; a browser takes __Host- over TLS alone
+        SESSION_COOKIE_NAME=f"{'__Host-' * is_secure}gold-thread-{kept_secret(settings.var / 'installation')[:12]}",
+        SESSION_COOKIE_SECURE=is_secure,
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,
+        # the origin is held against the host for every request, with TLS or without
+        WTF_CSRF_SSL_STRICT=False,
         MAX_CONTENT_LENGTH=settings.upload_limit_mib * 1024 * 1024,
-        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", settings.host],
+        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", settings.host, *filter(None, [public.hostname])],
     )
+    if settings.trusted_proxies:
+        steps = settings.trusted_proxies
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=steps, x_proto=steps, x_host=steps)  # type: ignore[method-assign]
     app.before_request(_bound_body)
     app.before_request(_refuse_other_sites)
     CSRFProtect(app)

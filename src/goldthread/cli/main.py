@@ -18,6 +18,7 @@ COMMANDS = {
     "attributes": ("delivering", "attributes_command", "What the orders of a book say beside the usual."),
     "book": ("books", "book_group", "Books: bodies of orders with one currency."),
     "check": ("books", "check_command", "Hold every identity, and have the database count again."),
+    "check-settings": ("serving", "check_settings_command", "Show every setting, and what cannot work here."),
     "database": ("serving", "database_group", "The private database under the folder of running data."),
     "deliver": ("delivering", "deliver_command", "Import files of one source into a book."),
     "deliveries": ("delivering", "deliveries_command", "The delivery log, newest first."),

@@ -124,6 +124,22 @@ def _started(settings: Settings) -> str:
     return address_file.read_text(encoding="ascii")
 
 
+@click.command("check-settings")
+def check_settings_command() -> None:
+    """Show every setting as it holds here, and what of it cannot work on this machine. Ends with 1 where something
+    cannot."""
+    from goldthread.actions.upkeep import wrong_with
+
+    settings = load_settings()
+    for name in Settings.model_fields:
+        click.echo(f"{name} = {settings.shown(name)}")
+    wrong = wrong_with(settings)
+    for each in wrong:
+        click.echo(f"{each.field}: {each}", err=True)
+    if wrong:
+        raise click.exceptions.Exit(1)
+
+
 @click.command("down")
 def down_command() -> None:
     """Stop the server and its database."""

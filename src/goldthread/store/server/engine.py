@@ -93,6 +93,18 @@ def migrate(engine: Engine) -> None:
             connection.execute(text(f"SELECT RELEASE_LOCK({_LOCK})"))
 
 
+def must_be_current(engine: Engine) -> None:
+    """Raises `Unavailable` where the database does not answer, or its tables are not those of this version."""
+    found = _revision(engine)
+    if found is None:
+        raise Unavailable("The database does not answer.", remedy="See whether it runs: goldthread database up.")
+    if found != newest_revision():
+        raise Unavailable(
+            f"The tables of the record are of version {found}, and this program's of {newest_revision()}.",
+            remedy="Start the server of the newer version.",
+        )
+
+
 def newest_revision() -> str:
     """The revision that the files of the migrations lead to; each is named after its own."""
     return max(file.name.partition("_")[0] for file in (MIGRATIONS / "versions").glob("[0-9]*.py"))

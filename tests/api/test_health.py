@@ -1,0 +1,99 @@
+"""What who looks after an installation asks: does it live, can it answer, do its settings fit, is its proxy heard."""
+
+from __future__ import annotations
+
+import unittest
+from pathlib import Path
+from typing import Any, ClassVar
+from unittest import mock
+
+from flask.testing import FlaskClient
+from pydantic import ValidationError
+
+from goldthread.actions.upkeep import wrong_with
+from goldthread.api.app import create_app
+from goldthread.settings import Settings
+from goldthread.workspace import Workspace
+from tests.support.api import ApiCase
+from tests.support.running import ROOT, Place
+
+
+class Health(ApiCase):
+    def test_a_server_that_lives_and_can_answer_says_so(self) -> None:
+        for what in ("live", "ready"):
+            self.assertEqual(self.get(f"/api/health/{what}"), {"well": True})
+
+    def test_tables_of_another_version_are_told(self) -> None:
+        with mock.patch("goldthread.store.server.engine.newest_revision", return_value="9999"):
+            told = self.problem(self.client.get("/api/health/ready"), 503)
+        self.assertIn("9999", told["detail"])
+
+    def test_a_full_disk_is_told(self) -> None:
+        with mock.patch("goldthread.actions.upkeep.LEAST_FREE_BYTES", 1 << 60):
+            told = self.problem(self.client.get("/api/health/ready"), 507)
+        self.assertIn(str(self.workspace.settings.var), told["detail"])
+
+    def test_settings_that_cannot_work_here_are_named(self) -> None:
+        fit = self.workspace.settings.model_copy(update={"web": ROOT / "web" / "dist"})
+        self.assertEqual(wrong_with(fit), [])
+        wrong = Settings(var=Path("/proc/nothing"), web=fit.var, smtp_host="mail.example")
+        self.assertEqual([each.field for each in wrong_with(wrong)], ["var", "web", "smtp_from"])
+
+
+class BehindAProxy(ApiCase):
+    ASKED: ClassVar = {
+        "X-Forwarded-Proto": "https",
+        "X-Forwarded-Host": "orders.example",
+        "X-Forwarded-For": "203.0.113.9",
+    }
+
+    def client_of(self, **settings: Any) -> FlaskClient:
+        known = self.workspace.settings.model_copy(update=settings)
+        return create_app(Workspace(known, self.workspace.record)).test_client(use_cookies=False)
+
+    def test_what_the_proxy_says_of_who_asks_is_believed_and_held_against_the_public_address(self) -> None:
+        client = self.client_of(public_url="https://orders.example", trusted_proxies=1)
+        session = client.get("/api/session", headers=self.ASKED)
+        cookie = session.headers["Set-Cookie"]
+        self.assertTrue(cookie.startswith("__Host-"), cookie)
+        for part in ("; Secure", "; HttpOnly", "; Path=/", "; SameSite=Strict"):
+            self.assertIn(part, cookie)
+        assert session.json is not None
+        told = {**self.ASKED, "Cookie": cookie.partition(";")[0], "X-CSRFToken": session.json["csrf_token"]}
+        path, body = "/api/books", {"name": "Behind a proxy", "currency": "EUR", "time_zone": "Europe/Lisbon"}
+        for origin, status in (("https://evil.example", 403), ("https://orders.example", 201)):
+            reply = client.post(path, json=body, headers={**told, "Origin": origin})
+            self.assertEqual(reply.status_code, status, reply.text)
+        self.problem(client.get(path, headers={**self.ASKED, "X-Forwarded-Host": "evil.example"}), 400)
+        stream = client.get(f"{self.at}/changes", headers=self.ASKED)
+        self.assertEqual(stream.headers["X-Accel-Buffering"], "no")
+        stream.close()
+
+    def test_without_a_proxy_nobody_is_believed(self) -> None:
+        client = self.client_of()
+        self.assertEqual(
+            client.get("/api/books", headers={**self.ASKED, "X-Forwarded-Host": "evil.example"}).status_code, 200
+        )
+        self.assertNotIn("Secure", client.get("/api/session", headers=self.ASKED).headers["Set-Cookie"])
+
+    def test_an_address_with_a_path_is_no_public_one(self) -> None:
+        with self.assertRaises(ValidationError):
+            Settings(public_url="https://orders.example/shop")
+
+
+class WithoutADatabase(unittest.TestCase):
+    def test_it_lives_and_cannot_answer(self) -> None:
+        place = Place()
+        self.addCleanup(place.close)
+        workspace = place.workspace()
+        self.addCleanup(workspace.record.engine.dispose)
+        client = create_app(workspace).test_client()
+        place.database.stop()
+        self.assertEqual(client.get("/api/health/live").status_code, 200)
+        told = client.get("/api/health/ready")
+        self.assertEqual((told.status_code, told.content_type), (503, "application/problem+json"))
+        self.assertEqual(told.headers["Retry-After"], "5")
+
+
+if __name__ == "__main__":
+    unittest.main()
