@@ -47,7 +47,9 @@ class Served(unittest.TestCase):
     @contextmanager
     def served(self, **settings: int) -> Iterator[str]:
         given = {f"GOLDTHREAD_{name.upper()}": str(value) for name, value in settings.items()}
-        with server(self.place, {"GOLDTHREAD_PROCESSES": str(self.processes), **given}) as address:
+        with server(
+            self.place, {"GOLDTHREAD_PROCESSES": str(self.processes), "GOLDTHREAD_WORKERS": "1", **given}
+        ) as address:
             yield address
 
     def parent(self) -> psutil.Process:

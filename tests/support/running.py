@@ -66,6 +66,7 @@ class Place:
             "GOLDTHREAD_VAR": str(self.folder),
             "GOLDTHREAD_WEB": str(self.settings.web),
             "GOLDTHREAD_PORT": "0",
+            "GOLDTHREAD_WORKERS": "0",
             "GOLDTHREAD_DATABASE_MEMORY_MIB": str(MEMORY_MIB),
             "GOLDTHREAD_UPLOAD_LIMIT_MIB": str(self.settings.upload_limit_mib),
             "GOLDTHREAD_DATABASES": json.dumps({"till": f"sqlite:///{self.till}"}),

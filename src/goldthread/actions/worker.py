@@ -29,8 +29,7 @@ from goldthread.store.jobs import JobRow, Reached, Running
 from goldthread.store.server.faults import in_our_words
 from goldthread.workspace import Workspace
 
-LOOK_SECONDS = 0.1
-SAY_SECONDS = 0.2
+LOOK_SECONDS = SAY_SECONDS = 0.2
 ROUND_SECONDS = 2.0
 """How often a worker looks for work, says how far it is, and looks after what others have left."""
 FILES_KEPT_BYTES, FILES_KEPT_SECONDS = 4 << 30, 3600
@@ -147,6 +146,8 @@ class Worker:
             return list(self._doing.values())
 
     def _take_up(self) -> None:
+        if not jobs.is_any_waiting(self._engine):
+            return
         for lane, most in ((Lane.WORK, AT_ONCE), (Lane.MAIL, MAILINGS_AT_ONCE)):
             while sum(each.kind.lane is lane for each in self._under_way()) < most:
                 job = jobs.take_up(self._engine, lane, self._kinds.keys(), self._name)

@@ -140,6 +140,15 @@ _NEXT = (
 )
 
 
+_ANY = text("SELECT 1 FROM jobs WHERE state = 'waiting' LIMIT 1")
+
+
+def is_any_waiting(engine: Engine) -> bool:
+    """Whether any piece of work waits: the one statement of a worker that has nothing to do."""
+    with engine.connect() as connection:
+        return connection.execute(_ANY).first() is not None
+
+
 def take_up(engine: Engine, lane: Lane, kinds: Collection[str], worker: str) -> JobRow | None:
     """The piece of work of some kinds that has waited longest, which is this worker's from now on; None where none
     waits."""
