@@ -13,7 +13,7 @@ import time
 import unittest
 import unittest.mock
 from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from typing import Any, ClassVar
 from urllib.parse import urlsplit
 
@@ -27,6 +27,16 @@ from tests.support.sharing import new_book
 
 LIMIT_SECONDS = 60
 SLOW_CLIENTS = 200
+
+
+def _running(parent: psutil.Process, command: str) -> list[psutil.Process]:
+    """The children of a process that do a command; one that ends while it is looked at does not."""
+    found = []
+    for each in parent.children():
+        with suppress(psutil.NoSuchProcess):
+            if command in each.cmdline():
+                found.append(each)
+    return found
 
 
 class Served(unittest.TestCase):
@@ -53,11 +63,11 @@ class Served(unittest.TestCase):
             yield address
 
     def parent(self) -> psutil.Process:
-        [parent] = [each for each in psutil.Process().children() if "serve" in each.cmdline()]
+        [parent] = _running(psutil.Process(), "serve")
         return parent
 
     def children(self, command: str) -> list[psutil.Process]:
-        return [each for each in self.parent().children() if command in each.cmdline()]
+        return _running(self.parent(), command)
 
     def until(self, is_so: Callable[[], bool]) -> None:
         deadline = time.monotonic() + LIMIT_SECONDS

@@ -55,7 +55,7 @@ class Answering(Serving):
             worker.start()
         said = weighed = time.monotonic()
         while self.alive:
-            server.asyncore.loop(timeout=_LOOK_SECONDS, map=server.map, use_poll=True, count=1)
+            server.asyncore.loop(timeout=_LOOK_SECONDS, map=server._map, use_poll=True, count=1)
             now = time.monotonic()
             if now - said >= _LOOK_SECONDS:
                 self.notify()
@@ -68,7 +68,7 @@ class Answering(Serving):
             worker.end()
 
     def _server(self, settings: Settings) -> Any:
-        server = waitress.create_server(
+        return waitress.create_server(
             self.wsgi,
             sockets=[cast(Any, each).sock for each in self.sockets],
             # every stream of changes holds a thread of its own
@@ -82,8 +82,6 @@ class Answering(Serving):
             max_request_body_size=(settings.upload_limit_mib + 1) << 20,
             clear_untrusted_proxy_headers=settings.trusted_proxies == 0,
         )
-        server.map = getattr(server, "map", None) or server._map
-        return server
 
     def _is_too_large(self, settings: Settings) -> bool:
         own = int(psutil.Process().memory_full_info().uss) >> 20
@@ -100,7 +98,7 @@ class Answering(Serving):
             each.requests or each.total_outbufs_len for each in list(server.active_channels.values())
         ):
             self.notify()
-            server.asyncore.loop(timeout=_LOOK_SECONDS / 10, map=server.map, use_poll=True, count=1)
+            server.asyncore.loop(timeout=_LOOK_SECONDS / 10, map=server._map, use_poll=True, count=1)
         server.task_dispatcher.shutdown(timeout=1)
 
 
@@ -165,15 +163,15 @@ def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None]
     _Parent(Served(settings, listener, ready), Kept(work_command, settings.workers)).run()
 
 
-def worker_of(workspace: Workspace) -> Worker:
+def worker_of(workspace: Workspace, when_idle: Callable[[], None] = lambda: None) -> Worker:
     """Who does the work that is put down for a workspace, in this process."""
-    return Worker(workspace, KINDS, tell_result, tell_error)
+    return Worker(workspace, KINDS, tell_result, tell_error, when_idle)
 
 
 def make_worker(settings: Settings) -> Worker:
     """A worker that has a process to itself: it holds no book while there is nothing to do."""
     workspace = open_workspace(settings)
-    return Worker(workspace, KINDS, tell_result, tell_error, workspace.let_go)
+    return worker_of(workspace, workspace.let_go)
 
 
 def _allow_many_connections() -> None:

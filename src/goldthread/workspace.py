@@ -187,7 +187,8 @@ class Workspace:
         if since is not None:
             since = since.further(touched)
             is_near = is_worth_it(since.touched, orders.customer_count)
-            since = since if is_near and not is_old(folder, book_id, since.at) else None
+            is_there = not is_old(folder, book_id, since.at) and whole_of(folder, book_id, since.at) is not None
+            since = since if is_near and is_there else None
         shelved = Shelved(book_id, at, orders, since or Whole.itself(at))
 
         def save() -> None:

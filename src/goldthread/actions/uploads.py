@@ -83,6 +83,10 @@ class Arrival:
         """The file itself."""
         return self.folder / _SENT
 
+    def told(self) -> dict[str, Any]:
+        """What another process knows it by."""
+        return {"book": self.book_id, "name": self.name, "folder": str(self.folder)}
+
 
 def receive(settings: Settings, book_id: int, name: str, content: IO[bytes]) -> Arrival:
     """Take in a file that is sent. The sender's name is never used as a path.

@@ -60,6 +60,6 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         """A book of a package that was exported, under its own name or another; the work goes on after the reply."""
         with closing(sent_file(form.file)) as sent:
             arrival = uploads.receive(workspace.settings, 0, "book.zip", sent.stream)
-        return reply(JobShape.of(jobs.start("import book", folder=str(arrival.folder), name=form.name or None)), 202)
+        return reply(JobShape.of(jobs.start("import book", **arrival.told(), book_name=form.name or None)), 202)
 
     return api

@@ -34,7 +34,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         with closing(sent_file(form.file)) as sent:
             arrival = uploads.receive(workspace.settings, book.id, sent.filename or "", sent.stream)
-        job = jobs.start("look at arrival", book=book.id, name=arrival.name, folder=str(arrival.folder))
+        job = jobs.start("look at arrival", **arrival.told())
         return reply(JobShape.of(job), 202)
 
     @api.post("/query", responses={202: JobShape})

@@ -89,15 +89,11 @@ def _export_book(workspace: Workspace, given: Arguments, progress: Progress) -> 
 
 
 def _import_book(workspace: Workspace, given: Arguments, progress: Progress) -> BookRow:
-    arrival = Arrival(0, "", Path(given["folder"]))
+    arrival = _arrival(given)
     try:
-        return package.import_book(workspace, arrival.content, given["name"], progress)
+        return package.import_book(workspace, arrival.content, given["book_name"], progress)
     finally:
         uploads.discard(arrival)
-
-
-def _discard_package(_workspace: Workspace, given: Arguments) -> None:
-    uploads.discard(Arrival(0, "", Path(given["folder"])))
 
 
 def _write_answer(workspace: Workspace, given: Arguments, progress: Progress) -> Made:
@@ -128,7 +124,7 @@ KINDS: Mapping[str, Kind] = {
     "import": Kind(_import_sent),
     "withdraw": Kind(_withdraw),
     "export book": Kind(_export_book, is_repeatable=True),
-    "import book": Kind(_import_book, never_begun=_discard_package),
+    "import book": Kind(_import_book, never_begun=_discard_arrival),
     "write answer": Kind(_write_answer, is_repeatable=True, is_attended=True),
     "check": Kind(_check, is_repeatable=True),
     "send": Kind(_send, lane=Lane.MAIL),

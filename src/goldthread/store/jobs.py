@@ -24,7 +24,9 @@ TRIES_MOST = 3
 _ASKED_EVERY_SECONDS = 5
 _NOW = text("UTC_TIMESTAMP(6)")
 _UNDER_WAY = (JobState.WAITING, JobState.RUNNING)
-_MUST_STOP = f"stop_wanted OR (attended AND asked_at < UTC_TIMESTAMP(6) - INTERVAL {FORGOTTEN_SECONDS} SECOND)"
+_STOPS: Label[bool] = literal_column(
+    f"(stop_wanted OR (attended AND asked_at < UTC_TIMESTAMP(6) - INTERVAL {FORGOTTEN_SECONDS} SECOND))"
+).label("must_stop")
 _SILENT: Label[bool] = literal_column(f"beat_at < UTC_TIMESTAMP(6) - INTERVAL {LOST_SECONDS} SECOND").label("is_silent")
 
 
@@ -88,7 +90,7 @@ def put_down(
 _FOUND = select(
     *(Job.id, Job.kind, Job.arguments, Job.state, Job.phase, Job.done, Job.total, Job.told, Job.file, Job.content_type),
     text("TIMESTAMPDIFF(MICROSECOND, phase_at, COALESCE(ended_at, UTC_TIMESTAMP(6))) / 1000000 AS seconds"),
-    text(f"({_MUST_STOP}) AS must_stop"),
+    _STOPS,
 ).where(Job.id == bindparam("job"))
 
 
@@ -180,10 +182,9 @@ def say(engine: Engine, worker: str, reached: Sequence[Reached]) -> set[str]:
             how_far = {"phase": each.phase, "done": each.done, "total": each.total, "beat_at": _NOW}
             began = {"phase_at": _NOW} if each.is_new else {}
             connection.execute(_mine(worker, each.id).values(**how_far, **began))
-        mine = select(Job.id).where(Job.worker == worker, Job.state == JobState.RUNNING)
-        own = set(connection.execute(mine).scalars())
-        ends = set(connection.execute(mine.where(text(f"({_MUST_STOP})"))).scalars())
-    return ends | ({each.id for each in reached} - own)
+        mine = select(Job.id, _STOPS).where(Job.worker == worker, Job.state == JobState.RUNNING)
+        own = {row.id: bool(row.must_stop) for row in connection.execute(mine)}
+    return {job_id for job_id, must_stop in own.items() if must_stop} | ({each.id for each in reached} - own.keys())
 
 
 def _mine(worker: str, job_id: str) -> Any:
