@@ -38,6 +38,7 @@ packages() {
   python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
   if [ "$what" = checks ]; then
     [ -x /usr/bin/chromium ] || missing+=(chromium)
+    [ -x /usr/bin/openssl ] || missing+=(openssl)
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
   fi
   if [ ${#missing[@]} -gt 0 ]; then install_packages "${missing[@]}"; fi

@@ -13,7 +13,8 @@ from unittest import mock
 from goldthread.errors import Unavailable
 from goldthread.processes import KnownProcess, alone, is_alive
 from goldthread.store.server import instance
-from goldthread.store.server.instance import Address, PrivateDatabase
+from goldthread.store.server.address import Address
+from goldthread.store.server.instance import PrivateDatabase
 
 HOLDER = """
 import sys
@@ -69,7 +70,7 @@ class SlowStarts(unittest.TestCase):
         self.database = PrivateDatabase(Path(folder.name), 16)
         self.database._log.parent.mkdir(parents=True, exist_ok=True)
         self.database._log.write_text("InnoDB: no such page", encoding="utf-8")
-        self.address = Address(None, "")
+        self.address = Address("", "", "")
         self.clock = 0.0
 
     def wait(self, *, progress: chain[int], answers: chain[bool], alive: bool = True) -> float:

@@ -33,6 +33,16 @@ class TheSettings(unittest.TestCase):
         self.assertEqual(found.var, self.folder)
         self.assertGreaterEqual(found.kept_memory_mib, 32)
 
+    def test_a_folder_of_secrets_gives_each_a_file_of_its_own(self) -> None:
+        secrets = self.folder / "secrets"
+        secrets.mkdir()
+        (secrets / "goldthread_database_password").write_text("hush\n")
+        for name in ("GOLDTHREAD_SECRETS", "CREDENTIALS_DIRECTORY"):
+            with mock.patch.dict("os.environ", {"GOLDTHREAD_VAR": str(self.folder), name: str(secrets)}, clear=True):
+                found = load_settings()
+            self.assertEqual((found.database_password, found.shown("database_password")), ("hush", "set"))
+            self.assertNotIn("hush", repr(found))
+
     def test_files_may_be_as_large_as_the_disk_allows_and_the_cache_as_the_memory(self) -> None:
         disk, memory = mock.Mock(total=256 << 40), mock.Mock(total=64 << 30)
         with (

@@ -7,6 +7,7 @@ bounded number of threads answers (waitress).
 
 from __future__ import annotations
 
+import logging
 import os
 import resource
 import socket
@@ -21,7 +22,7 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.arbiter import Arbiter
 from gunicorn.workers.base import Worker as Serving
 
-from goldthread.actions.upkeep import clean_up, remove_deleted
+from goldthread.actions.upkeep import clean_up, remove_deleted, slow_with
 from goldthread.actions.watching import MOST_STREAMS
 from goldthread.actions.worker import Worker
 from goldthread.api.app import create_app
@@ -38,6 +39,7 @@ ENDING_SECONDS = 30
 _IDLE_SECONDS = 75
 """A browser keeps connections open that it does not use; one that nobody uses for so long is closed."""
 _STUCK_SECONDS = 120
+_log = logging.getLogger(__name__)
 _LOOK_SECONDS, _WEIGH_SECONDS = 1.0, 5.0
 
 
@@ -131,6 +133,8 @@ class Served(BaseApplication):
         """The application, made once; nothing of the parent's connections goes to those that answer."""
         clean_up(self.workspace.settings)
         remove_deleted(self.workspace)
+        for note in slow_with(self.workspace.settings):
+            _log.warning(note)
         app = create_app(self.workspace)
         self.workspace.record.engine.dispose()
         return app

@@ -1,7 +1,8 @@
 """The only reader of the environment and of the settings file.
 
 Every setting has a default that suits one machine and one person, and bounds. A file ``settings.toml`` in the folder of
-running data may change them, and an environment variable ``GOLDTHREAD_<NAME>`` changes them again.
+running data may change them, then a file of its own in a folder of secrets, and an environment variable
+``GOLDTHREAD_<NAME>`` changes them again.
 """
 
 from __future__ import annotations
@@ -27,7 +28,7 @@ from goldthread.errors import InvalidInput
 PREFIX = "GOLDTHREAD_"
 _PRIVATE = 0o700
 _MEMORY_SHARE = 4
-_SECRET = ("smtp_password", "databases")
+_SECRET = ("database_url", "database_password", "smtp_password", "databases")
 """Settings whose value no message may show."""
 
 
@@ -110,6 +111,17 @@ class Settings(BaseModel):
     unpacked_limit_mib: Mib = Field(
         default_factory=_disk_mib(8, 8192), description="What a packed file or a workbook may unpack to, in MiB."
     )
+    database_url: str = Field(
+        "",
+        repr=False,
+        description="A MariaDB to keep the record in, such as mysql+pymysql://user@host:3306/name; without one a "
+        "private database is started.",
+    )
+    database_password: str = Field("", repr=False, description="The password for it.")
+    database_ca_file: str = Field(
+        "",
+        description="The file of the authority that its certificate must be of: it is then spoken to through TLS.",
+    )
     database_memory_mib: Mib = Field(
         default_factory=_memory_mib, ge=16, description="The private database's page cache, in MiB."
     )
@@ -152,6 +164,11 @@ class Settings(BaseModel):
         return self.var / "uploads"
 
     @property
+    def installation(self) -> Path:
+        """The file of what this installation is known by in a database that it has not started itself."""
+        return self.var / "installation"
+
+    @property
     def database(self) -> Path:
         return self.var / "database"
 
@@ -173,9 +190,9 @@ class _OfThisMachine(Settings, BaseSettings):
         init_settings: PydanticBaseSettingsSource,
         env_settings: PydanticBaseSettingsSource,
         dotenv_settings: PydanticBaseSettingsSource,  # noqa: ARG003 - there is none
-        file_secret_settings: PydanticBaseSettingsSource,  # noqa: ARG003 - there is none
+        file_secret_settings: PydanticBaseSettingsSource,
     ) -> tuple[PydanticBaseSettingsSource, ...]:
-        return (init_settings, env_settings, TomlConfigSettingsSource(settings_cls, _file()))
+        return (init_settings, env_settings, file_secret_settings, TomlConfigSettingsSource(settings_cls, _file()))
 
 
 def _var() -> Path:
@@ -186,11 +203,18 @@ def _file() -> Path:
     return _var() / "settings.toml"
 
 
+def _secrets() -> Path | None:
+    """A folder of files named goldthread_<name>, each with the value of a setting: ours, or what systemd gives a
+    service."""
+    named = os.environ.get(PREFIX + "SECRETS") or os.environ.get("CREDENTIALS_DIRECTORY")
+    return Path(named) if named else None
+
+
 def load_settings() -> Settings:
     """Defaults, then ``settings.toml``, then the environment. Raises `InvalidInput` for what is no setting or cannot be
     one's value."""
     try:
-        return _OfThisMachine(var=_var())
+        return _OfThisMachine(var=_var(), _secrets_dir=_secrets())
     except tomllib.TOMLDecodeError as error:
         raise InvalidInput(f"{_file()} is no TOML file: {error}.", remedy="Write lines such as port = 8321.") from None
     except SettingsError:

@@ -23,9 +23,11 @@ from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since, is_worth_it
 from goldthread.store.read.own_out import own_attributes
 from goldthread.store.revisions import Stamped, present_revision, read_at, touched_since
+from goldthread.store.server.address import Address, address_of
 from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
-from goldthread.store.server.instance import Address, PrivateDatabase
+from goldthread.store.server.instance import PrivateDatabase
+from goldthread.store.server.suiting import must_be_own, must_suit
 from goldthread.store.snapshot import (
     Whole,
     is_old,
@@ -248,15 +250,27 @@ def private_database(settings: Settings) -> PrivateDatabase:
 
 def detached_workspace(settings: Settings) -> Workspace:
     """A workspace without a database, enough to describe what an application accepts."""
-    nowhere = Address(port_file=None, password="")
+    nowhere = Address("", "", "")
     return Workspace(settings, Record(open_engine(nowhere), nowhere))
 
 
+def outside_database(settings: Settings) -> Address | None:
+    """The database that the settings name in place of the private one. Raises `InvalidInput`."""
+    if not settings.database_url:
+        return None
+    return address_of(settings.database_url, settings.database_password, settings.database_ca_file)
+
+
 def open_workspace(settings: Settings) -> Workspace:
-    """A workspace on the running private database, its schema brought up to date. Raises `Unavailable`."""
-    address = private_database(settings).running()
+    """A workspace on the record of some settings, brought up to date. Raises `Unavailable` where its database does not
+    answer, does not suit, or is another installation's."""
+    address = outside_database(settings) or private_database(settings).running()
     if address is None:
         raise Unavailable("The database is not running.", remedy="Start it with make start, or goldthread database up.")
     record = Record(open_engine(address), address)
+    if not address.is_private:
+        must_suit(record.engine)
     migrate(record.engine)
+    if not address.is_private:
+        must_be_own(record.engine, settings.installation)
     return Workspace(settings, record)

@@ -19,6 +19,7 @@ from goldthread.processes import POLL_SECONDS
 from goldthread.settings import Settings
 from goldthread.store.server.instance import PrivateDatabase
 from goldthread.workspace import Workspace, open_workspace, private_database
+from tests.support.mariadb import Named
 
 ROOT = Path(__file__).parents[2]
 MEMORY_MIB = 256
@@ -37,9 +38,10 @@ CHROMIUM_ARGUMENTS = [
 
 
 class Place:
-    """A folder of running data with a database that runs while the place is open."""
+    """A folder of running data with a database that runs while the place is open: a private one, or one that is
+    ``named``."""
 
-    def __init__(self, upload_limit_mib: int = 8) -> None:
+    def __init__(self, upload_limit_mib: int = 8, named: Named | None = None) -> None:
         self.folder = Path(tempfile.mkdtemp(prefix="gt-"))
         self.settings = Settings(
             var=self.folder,
@@ -47,9 +49,12 @@ class Place:
             port=0,
             database_memory_mib=MEMORY_MIB,
             upload_limit_mib=upload_limit_mib,
+            **(named.settings if named else {}),
         )
         self.database: PrivateDatabase = private_database(self.settings)
-        self.database.start()
+        self._named = named
+        if named is None:
+            self.database.start()
 
     @property
     def till(self) -> Path:
@@ -71,7 +76,8 @@ class Place:
             "GOLDTHREAD_UPLOAD_LIMIT_MIB": str(self.settings.upload_limit_mib),
             "GOLDTHREAD_DATABASES": json.dumps({"till": f"sqlite:///{self.till}"}),
         }
-        return os.environ | own
+        further = self._named.settings if self._named else {}
+        return os.environ | own | {f"GOLDTHREAD_{name.upper()}": value for name, value in further.items()}
 
     def close(self) -> None:
         self.database.stop()

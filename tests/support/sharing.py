@@ -24,13 +24,14 @@ from goldthread.store.books import BookRow
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
 from tests.support import tiny
+from tests.support.mariadb import named_for_tests
 from tests.support.running import Place
 
 
 @functools.cache
 def shared_place() -> Place:
     """A place that lives as long as the test run."""
-    place = Place()
+    place = Place(named=named_for_tests())
     atexit.register(place.close)
     return place
 

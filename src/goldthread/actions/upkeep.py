@@ -7,11 +7,12 @@ import tempfile
 import psutil
 
 from goldthread.actions import uploads as files
-from goldthread.errors import DiskFull, InvalidInput
+from goldthread.errors import DiskFull, InvalidInput, Unavailable
 from goldthread.settings import Settings, private_folder
 from goldthread.store import snapshot, undoing
-from goldthread.store.server.engine import must_be_current
-from goldthread.workspace import Workspace
+from goldthread.store.server import suiting
+from goldthread.store.server.engine import must_be_current, open_engine
+from goldthread.workspace import Workspace, outside_database
 
 LEAST_FREE_BYTES = 64 << 20
 
@@ -53,7 +54,38 @@ def wrong_with(settings: Settings) -> list[InvalidInput]:
                 field="smtp_from",
             )
         )
-    return found
+    return found + _wrong_with_database(settings)
+
+
+def _wrong_with_database(settings: Settings) -> list[InvalidInput]:
+    """What keeps a database that others look after from holding a record; it is asked, and a table made and removed."""
+    try:
+        address = outside_database(settings)
+        if address is not None:
+            engine = open_engine(address)
+            suiting.must_suit(engine)
+            suiting.must_have_rights(engine)
+    except InvalidInput as wrong:
+        return [wrong]
+    except Unavailable as wrong:
+        return [InvalidInput(wrong.detail, remedy=wrong.remedy, field="database_url")]
+    return []
+
+
+def slow_with(settings: Settings) -> list[str]:
+    """What makes a database that others look after slower than it could be."""
+    address = outside_database(settings)
+    return [] if address is None else suiting.slow_with(open_engine(address))
+
+
+def take_record(settings: Settings) -> None:
+    """Make the record in a database that others look after this installation's. Raises `InvalidInput`."""
+    address = outside_database(settings)
+    if address is None:
+        raise InvalidInput(
+            "The private database belongs to this installation already.", remedy="Nothing is to be done."
+        )
+    suiting.take(open_engine(address), settings.installation)
 
 
 def must_be_ready(workspace: Workspace) -> None:

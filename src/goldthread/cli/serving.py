@@ -75,12 +75,13 @@ def work_command(with_parent: bool) -> None:
 def up_command(demo: bool) -> None:
     """Start the database and the server in the background; a server that runs already is started anew."""
     from goldthread.cli.own import own_process
-    from goldthread.workspace import private_database
+    from goldthread.workspace import outside_database, private_database
 
     own_process()
     settings = load_settings()
     with alone(settings.var / _LOCK):
-        private_database(settings).start()
+        if outside_database(settings) is None:
+            private_database(settings).start()
         if demo:
             _fill_demo(settings)
         address = _started(settings)
@@ -128,12 +129,15 @@ def _started(settings: Settings) -> str:
 def check_settings_command() -> None:
     """Show every setting as it holds here, and what of it cannot work on this machine. Ends with 1 where something
     cannot."""
-    from goldthread.actions.upkeep import wrong_with
+    from goldthread.actions.upkeep import slow_with, wrong_with
 
     settings = load_settings()
     for name in Settings.model_fields:
         click.echo(f"{name} = {settings.shown(name)}")
     wrong = wrong_with(settings)
+    if not wrong:
+        for note in slow_with(settings):
+            click.echo(note, err=True)
     for each in wrong:
         click.echo(f"{each.field}: {each}", err=True)
     if wrong:
@@ -154,27 +158,42 @@ def down_command() -> None:
 
 @click.group("database")
 def database_group() -> None:
-    """The private database under the folder of running data."""
+    """The database that the record is in: the private one under the folder of running data, or that of database_url."""
 
 
 @database_group.command("up")
 def database_up() -> None:
-    """Start it, or find it running."""
+    """Start the private one, or find it running."""
     from goldthread.cli.own import own_process
-    from goldthread.workspace import private_database
+    from goldthread.workspace import open_workspace, outside_database, private_database
 
     own_process()
-    address = private_database(load_settings()).start()
-    click.echo(f"The database answers on 127.0.0.1:{address.port}.")
+    settings = load_settings()
+    address = outside_database(settings)
+    if address is None:
+        address = private_database(settings).start()
+    else:
+        open_workspace(settings)
+    click.echo(f"The database answers on {address.host}:{address.port}.")
 
 
 @database_group.command("down")
 def database_down() -> None:
-    """Stop it."""
+    """Stop the private one."""
     from goldthread.workspace import private_database
 
     stopped = private_database(load_settings()).stop()
     click.echo("The database has stopped." if stopped else "The database was not running.")
+
+
+@database_group.command("take")
+def database_take() -> None:
+    """Make the record in the database of database_url this installation's, in place of one that runs no more: its
+    folder of running data was lost, or stands on a machine that is gone."""
+    from goldthread.actions.upkeep import take_record
+
+    take_record(load_settings())
+    click.echo("The record is this installation's.")
 
 
 @click.command("openapi")

@@ -24,7 +24,7 @@ from goldthread.store.lists import STORED as MEMBERS_STORED
 from goldthread.store.package.resources import RESOURCES, Resource
 from goldthread.store.schema.models import CustomerList
 from goldthread.store.server.engine import transaction
-from goldthread.store.write.loading import load, load_statement
+from goldthread.store.write.loading import load
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"
@@ -74,7 +74,7 @@ def number(connection: Connection, book_id: int) -> None:
         query = text(f"SELECT id FROM {table} WHERE book_id = :book ORDER BY id")
         ids = np.fromiter(connection.execute(query, {"book": book_id}).scalars(), np.int64).tolist()
         numbered = ((str(each), str(place)) for place, each in enumerate(ids, 1))
-        load(connection, load_statement(f"numbered_{name}", "id, n"), numbered, len(ids))
+        load(connection, f"numbered_{name}", ("id", "n"), numbered, len(ids))
 
 
 def _list_members(connection: Connection, book_id: int) -> None:
@@ -86,10 +86,9 @@ def _list_members(connection: Connection, book_id: int) -> None:
         )
     )
     query = select(CustomerList.id, CustomerList.customer_ids).where(CustomerList.book_id == book_id)
-    statement = load_statement("listed_members", "list_id, key_id")
     for number, stored in connection.execute(query).all():
         ids = np.frombuffer(stored, MEMBERS_STORED).tolist()
-        load(connection, statement, ((str(number), str(each)) for each in ids), len(ids))
+        load(connection, "listed_members", ("list_id", "key_id"), ((str(number), str(each)) for each in ids), len(ids))
 
 
 def _row_count(connection: Connection, book_id: int) -> int:

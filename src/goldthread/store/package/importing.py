@@ -36,7 +36,6 @@ from goldthread.store.write.staged_orders import found_customers
 
 _ROWS_AT_ONCE = 50_000
 _DESCRIPTOR_BYTES = 1 << 20
-_ESCAPES = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r"})
 _NUMBERED = {
     "source": "sources",
     "delivery": "deliveries",
@@ -288,34 +287,30 @@ def _load(arrival: _Arrival, resource: Resource, rows: list[list[str]]) -> None:
     if resource.table == "customer_lists":
         further.append(("customer_ids", ""))
     columns = [_values(arrival, resource, place, rows) for place in places]
-    statement = (
-        rf"LOAD DATA LOCAL INFILE :path INTO TABLE {resource.table} CHARACTER SET utf8mb4 "
-        rf"FIELDS TERMINATED BY '\t' ESCAPED BY '\\' LINES TERMINATED BY '\n' "
-        f"({', '.join([*names, *(name for name, _ in further)])})"
-    )
     columns += [[value] * len(rows) for _, value in further]
-    load(arrival.connection, statement, zip(*columns, strict=True), len(rows))
+    names += [name for name, _ in further]
+    load(arrival.connection, resource.table, names, zip(*columns, strict=True), len(rows), exact=True)
 
 
-def _ids(ids: NDArray[np.int64], numbers: list[str], resource: Resource) -> list[str]:
+def _ids(ids: NDArray[np.int64], numbers: list[str], resource: Resource) -> list[str | None]:
     """What numbers of the package's own have come to stand for. Raises `UnreadableFile` for one that names nothing."""
     if any(number and not (number.isdecimal() and 1 <= int(number) <= ids.size) for number in numbers):
         raise UnreadableFile(f"{resource.path} points to what is not there.", remedy="Export the book again.")
-    return [str(ids[int(number) - 1]) if number else r"\N" for number in numbers]
+    return [str(ids[int(number) - 1]) if number else None for number in numbers]
 
 
 def _column(resource: Resource, name: str) -> str:
     return _NAMED_OTHERWISE.get(resource.table, {}).get(name) or _COLUMN_NAMES.get(name, name)
 
 
-def _values(arrival: _Arrival, resource: Resource, place: int, rows: list[list[str]]) -> Sequence[str]:
-    """A column as LOAD DATA takes it: numbers of the package's own as ids, nothing as NULL where texts are not."""
+def _values(arrival: _Arrival, resource: Resource, place: int, rows: list[list[str]]) -> Sequence[str | None]:
+    """A column as it is loaded: numbers of the package's own as ids, nothing as NULL where texts are not."""
     digest = resource.fields[place]
     texts: Iterator[str] = (row[place] for row in rows)
     if digest.name in _NUMBERED:
         return _ids(arrival.ids[_NUMBERED[digest.name]], list(texts), resource)
     if digest.type == "datetime":
-        return [value.removesuffix("Z").replace("T", " ") or r"\N" for value in texts]
+        return [value.removesuffix("Z").replace("T", " ") or None for value in texts]
     if digest.type == "string" and digest.name != "fingerprint":
-        return [unguarded(value).translate(_ESCAPES) for value in texts]
-    return [value.translate(_ESCAPES) if value else r"\N" for value in texts]
+        return [unguarded(value) for value in texts]
+    return [value or None for value in texts]

@@ -475,3 +475,12 @@ class Job(Base):
     beat_at: Mapped[dt.datetime] = mapped_column(DATETIME(fsp=6))
     asked_at: Mapped[dt.datetime] = mapped_column(DATETIME(fsp=6))
     ended_at: Mapped[dt.datetime | None] = mapped_column(DATETIME(fsp=6))
+
+
+class Installation(Base):
+    """Whose record a database holds that we have not started ourselves; one row at most."""
+
+    __tablename__ = "installation"
+
+    place: Mapped[int] = mapped_column(SmallInteger, primary_key=True, autoincrement=False)
+    id: Mapped[str] = mapped_column(String(32, collation=EXACT))

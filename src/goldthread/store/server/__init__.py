@@ -1,1 +1,1 @@
-"""The private database: the program, connections, bulk reads, its faults in our words."""
+"""The database: our private one or another, connections, bulk reads, its faults in our words."""

@@ -9,7 +9,6 @@ from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import contextmanager
 from dataclasses import dataclass
 
-import connectorx
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -19,7 +18,7 @@ from sqlalchemy import Connection, Engine, text
 from goldthread.core.book.columns import Attribute
 from goldthread.errors import Unavailable
 from goldthread.processes import POLL_SECONDS
-from goldthread.store.server.instance import Address
+from goldthread.store.server.address import Address
 
 _NARROW = 1 << 16
 
@@ -34,7 +33,7 @@ class Record:
 
 def read(record: Record, query: str) -> pa.Table:
     """The rows of a query; committed ones only."""
-    return connectorx.read_sql(record.address.bulk_url, query, return_type="arrow", protocol="binary")
+    return record.address.table(query)
 
 
 _SNAPSHOT = (
@@ -83,9 +82,7 @@ def _read_behind(record: Record, query: str, name: str, own: str) -> pa.Table:
         f"SELECT GET_LOCK({gate}, {_WAITING_SECONDS})",
         f"SELECT RELEASE_LOCK({gate})",
     ]
-    return connectorx.read_sql(
-        record.address.bulk_url, query, return_type="arrow", protocol="binary", pre_execution_query=before
-    )
+    return record.address.table(query, before)
 
 
 def _begun(connection: Connection, locks: list[str], found: Collection[Future[pa.Table]]) -> list[int]:

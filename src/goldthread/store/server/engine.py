@@ -12,8 +12,8 @@ from sqlalchemy import Connection, Engine, create_engine, event, text
 from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 
 from goldthread.errors import Unavailable
+from goldthread.store.server.address import Address
 from goldthread.store.server.faults import in_our_words
-from goldthread.store.server.instance import Address
 
 _LOCK = "CONCAT(DATABASE(), '.schema')"
 _LOCK_SECONDS = 600
@@ -32,8 +32,7 @@ def open_engine(address: Address) -> Engine:
         pool_size=8,
         max_overflow=24,
         hide_parameters=True,
-        # on loopback; to make ready for it takes longer than a connection
-        connect_args={"ssl_disabled": True},
+        connect_args=address.connect_arguments,
     )
 
     @event.listens_for(engine, "do_connect")
@@ -50,16 +49,17 @@ def transaction(engine: Engine) -> Iterator[Connection]:
     Ending it drops its temporary tables and what was set for its session. Raises `Unavailable` when the database goes
     away, `Busy` where somebody else is in the way, `DiskFull`.
     """
-    with engine.connect() as connection:
-        try:
-            yield connection
-        except (DBAPIError, OSError) as error:
-            known = in_our_words(error)
-            if known is not None:
-                raise known from error
-            raise
-        finally:
-            connection.invalidate()
+    try:
+        with engine.connect() as connection:
+            try:
+                yield connection
+            finally:
+                connection.invalidate()
+    except (DBAPIError, OSError) as error:
+        known = in_our_words(error)
+        if known is not None:
+            raise known from error
+        raise
 
 
 def now() -> dt.datetime:
@@ -73,15 +73,18 @@ def migrate(engine: Engine) -> None:
     Of several processes that start at once one does it, and the others wait. Raises `Unavailable` when that takes too
     long.
     """
-    if _revision(engine) == newest_revision():
+    found = _revision(engine)
+    if found == newest_revision():
         return
+    if found is not None and found > newest_revision():
+        raise _another_version(found)
     from alembic import command
     from alembic.config import Config
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["engine"] = engine
-    with engine.connect() as connection:
+    with transaction(engine) as connection:
         if not connection.execute(text(f"SELECT GET_LOCK({_LOCK}, {_LOCK_SECONDS})")).scalar():
             raise Unavailable(
                 "Another process has been bringing the tables of the record up to date for long.",
@@ -99,10 +102,14 @@ def must_be_current(engine: Engine) -> None:
     if found is None:
         raise Unavailable("The database does not answer.", remedy="See whether it runs: goldthread database up.")
     if found != newest_revision():
-        raise Unavailable(
-            f"The tables of the record are of version {found}, and this program's of {newest_revision()}.",
-            remedy="Start the server of the newer version.",
-        )
+        raise _another_version(found)
+
+
+def _another_version(found: str) -> Unavailable:
+    return Unavailable(
+        f"The tables of the record are of version {found}, and this program's of {newest_revision()}.",
+        remedy="Start the newer version of the program.",
+    )
 
 
 def newest_revision() -> str:

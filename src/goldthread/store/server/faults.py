@@ -17,6 +17,8 @@ _GONE_AWAY = frozenset({0, 1053, 1927, 2002, 2003, 2006, 2013, 2014, 2055})
 """Error numbers of a server that shuts down or cannot be reached any more."""
 _IN_EACH_OTHERS_WAY = frozenset({1205, 1213, 1020})
 """Waited too long for a lock, a deadlock, or a row that was changed meanwhile: trying again helps."""
+_REFUSED = frozenset({1044, 1045, 1049, 1130, 1142, 1227, 1698})
+"""Who asks is not known, or may not do that."""
 _FULL = frozenset({1021, 1114})
 _NO_SPACE = ("no space left", "disk full")
 TRIES = 8
@@ -37,9 +39,17 @@ def in_our_words(error: Exception) -> GoldThreadError | None:
         return Busy("Somebody else is changing the same thing.", remedy="Nothing was changed. Try again.")
     if code in _FULL or any(words in str(args).lower() for words in _NO_SPACE):
         return _disk_full()
+    if code in _REFUSED:
+        return Unavailable(f"The database refuses: {args[-1]}.", remedy="Grant it: see docs/running.md, A database.")
+    if "CERTIFICATE_VERIFY_FAILED" in str(args):
+        return Unavailable(
+            "The certificate of the database is not one of the authority in database_ca_file, or of another name.",
+            remedy="Nothing was changed. Name the right file, and the host as the certificate does.",
+        )
     if error.connection_invalidated or code in _GONE_AWAY:
         return Unavailable(
-            "The database does not answer.", remedy="Nothing was changed. Start it with make start and try again."
+            "The database does not answer.",
+            remedy="Nothing was changed. Try again when it runs: make start starts our own.",
         )
     return None
 

@@ -13,7 +13,7 @@ from sqlalchemy import Connection, text
 from goldthread.core.records import ABOUT_CUSTOMER, AttributeType, KeyKind, Progress, Rows
 from goldthread.store.write import staged_customers
 from goldthread.store.write.delivery import DeliveryReport, Place
-from goldthread.store.write.loading import load, load_statement
+from goldthread.store.write.loading import load
 
 _GATHERED_MOST = 100_000
 _MOMENT = 20
@@ -71,7 +71,7 @@ class CustomersOfOrders:
         """Put what was gathered beside the staged rows."""
         names = ["customer", *self._columns, "ordered_on", "file_row"]
         rows = [(*key, date, str(row)) for key, (date, row) in self._gathered.items() if any(key[1:])]
-        load(connection, load_statement("staged_about", ", ".join(names)), rows, len(rows))
+        load(connection, "staged_about", names, rows, len(rows))
         self._gathered.clear()
 
     def compare(self, connection: Connection, place: Place, report: DeliveryReport) -> None:

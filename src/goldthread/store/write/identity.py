@@ -17,7 +17,7 @@ from __future__ import annotations
 from sqlalchemy import Connection, text
 
 from goldthread.core.records import Progress, Verdict, unreported
-from goldthread.store.write.loading import load, load_statement
+from goldthread.store.write.loading import load
 
 _TOUCHED = "CREATE TEMPORARY TABLE touched (key_id BIGINT NOT NULL PRIMARY KEY) ENGINE=Aria TRANSACTIONAL=0"
 _OTHER_CLAIMS = """
@@ -149,6 +149,6 @@ def _join_matched(connection: Connection) -> bool:
     moved = [(str(root), str(top(root))) for root in parent]
     if moved:
         connection.execute(text(_MOVED))
-        load(connection, load_statement("moved", "was, becomes"), moved, len(moved))
+        load(connection, "moved", ("was", "becomes"), moved, len(moved))
         connection.execute(text("UPDATE resolved r JOIN moved m ON m.was = r.root SET r.root = m.becomes"))
     return bool(moved)

@@ -16,7 +16,7 @@ from goldthread.core.limits import ATTRIBUTE_VALUES_MOST, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType
 from goldthread.errors import TooLarge
 from goldthread.store.write.delivery import Place
-from goldthread.store.write.loading import load, load_statement
+from goldthread.store.write.loading import load
 
 _VALUES = """
 CREATE TEMPORARY TABLE staged_values (place SMALLINT NOT NULL, code INT NOT NULL,
@@ -62,7 +62,7 @@ class Coder:
         connection.execute(text(_VALUES))
         for place, codes in enumerate(self._codes.values(), 1):
             rows = [(str(place), code, value) for value, code in codes.items() if value]
-            load(connection, load_statement("staged_values", "place, code, value"), rows, len(rows))
+            load(connection, "staged_values", ("place", "code", "value"), rows, len(rows))
 
 
 _BEST = """

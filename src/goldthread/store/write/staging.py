@@ -12,7 +12,7 @@ from sqlalchemy.dialects import mysql
 from goldthread.core.records import COLUMNS, OF_ORDERS, FileKind, Problem, Rows
 from goldthread.store.schema.models import Base
 from goldthread.store.write.delivery import DeliveryReport
-from goldthread.store.write.loading import load, load_statement
+from goldthread.store.write.loading import load
 
 _DIALECT = mysql.dialect()
 
@@ -91,26 +91,22 @@ def load_rows(
     connection: Connection, kind: FileKind, rows: Rows, firsts: Sequence[int], codes: Sequence[Sequence[str]] = ()
 ) -> None:
     """Load checked rows, the first rows of their orders, and the codes of their own attributes, one column each."""
-    names, values = ["file_row"], []
-    for column in _TABLES[kind][0]:
-        name, form = column.split(" ", 1)
-        nullable = not form.endswith("NOT NULL")
-        names.append(f"@{name}" if nullable else name)
-        if nullable:
-            values.append(f"{name} = NULLIF(@{name}, '')")
+    forms = dict(column.split(" ", 1) for column in _TABLES[kind][0])
+    nullable = [name for name, form in forms.items() if not form.endswith("NOT NULL")]
+    names = ["file_row", *forms]
     names += [f"own_{place}" for place in range(1, len(codes) + 1)]
     names += ["first_row"] if kind in OF_ORDERS else []
-    statement = load_statement("staged", ", ".join(names), "SET " + ", ".join(values) if values else "")
     columns = [*(rows.columns[name] for name in COLUMNS[kind]), *codes]
     columns += [list(map(str, firsts))] if kind in OF_ORDERS else []
-    load(connection, statement, zip(map(str, rows.row), *columns, strict=True), len(rows.row))
+    records = zip(map(str, rows.row), *columns, strict=True)
+    load(connection, "staged", names, records, len(rows.row), nullable=nullable)
 
 
 def load_problems(connection: Connection, report: DeliveryReport) -> None:
     """Put the problems that were found since the last time beside the rows."""
-    statement = load_statement("staged_problems", "file_row, rejected, column_name, value, reason, remedy")
     rows = [_problem_record(problem) for problem in report.unreported]
-    load(connection, statement, rows, len(rows))
+    names = ("file_row", "rejected", "column_name", "value", "reason", "remedy")
+    load(connection, "staged_problems", names, rows, len(rows))
     report.unreported.clear()
 
 
@@ -121,8 +117,7 @@ def _problem_record(problem: Problem) -> Sequence[str]:
 
 def load_cells(connection: Connection, rows: Sequence[tuple[int, str]]) -> None:
     """Put rejected rows, each as a JSON array, beside their problems."""
-    statement = load_statement("staged_cells", "file_row, cells")
-    load(connection, statement, ((str(number), cells) for number, cells in rows), len(rows))
+    load(connection, "staged_cells", ("file_row", "cells"), ((str(number), cells) for number, cells in rows), len(rows))
 
 
 def take_out_repeats(
@@ -147,7 +142,7 @@ _CHOSEN = "CREATE TEMPORARY TABLE chosen (file_row INT NOT NULL PRIMARY KEY) ENG
 def _with_chosen(connection: Connection, file_rows: Sequence[int], statement: str) -> Any:
     """What a statement gives that joins ``chosen``, some rows of the file; one pass, however many they are."""
     connection.execute(text(_CHOSEN))
-    load(connection, load_statement("chosen", "file_row"), ((str(row),) for row in file_rows), len(file_rows))
+    load(connection, "chosen", ("file_row",), ((str(row),) for row in file_rows), len(file_rows))
     found = connection.execute(text(statement))
     connection.execute(text("DROP TEMPORARY TABLE chosen"))
     return found
