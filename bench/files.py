@@ -16,10 +16,11 @@ from bench.timing import Row, timed
 from goldthread.actions import books
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.inspecting import look_at_table
+from goldthread.installation import private_database
 from goldthread.intake.packing import Table
 from goldthread.intake.reading import read_pieces
 from goldthread.settings import Settings
-from goldthread.workspace import open_workspace, private_database
+from goldthread.workspace import open_workspace
 
 DELIVERED = 10_000
 _UTC = ZoneInfo("UTC")

@@ -35,6 +35,7 @@ from goldthread.core.book.days import to_day
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.installation import private_database
 from goldthread.intake.packing import Table
 from goldthread.settings import Settings
 from goldthread.store.books import BookRow
@@ -43,7 +44,7 @@ from goldthread.store.read.orders_out import load_book, orders_query
 from goldthread.store.recount.cohorts import recount_cohorts
 from goldthread.store.saved_views import add_version
 from goldthread.store.server.bulk import read
-from goldthread.workspace import Workspace, open_workspace, private_database
+from goldthread.workspace import Workspace, open_workspace
 
 SEED = 7
 CUSTOMER_SHARE = 0.15

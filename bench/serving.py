@@ -17,8 +17,9 @@ from pathlib import Path
 
 from bench.timing import Row, timed
 from goldthread.actions.demo import import_demo
+from goldthread.installation import private_database
 from goldthread.settings import Settings
-from goldthread.workspace import open_workspace, private_database
+from goldthread.workspace import open_workspace
 
 ASKED, CALLED = 100, 5
 QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "customers", "pairs", "counts", "gaps")

@@ -34,6 +34,8 @@ packages() {
   PATH=$PATH:/usr/sbin
   command -v mariadbd >/dev/null || missing+=(mariadb-server-core)
   command -v mariadb >/dev/null && command -v mariadb-install-db >/dev/null || missing+=(mariadb-client-core mariadb-server-core)
+  command -v mariadb-backup >/dev/null || missing+=(mariadb-backup)
+  command -v mariadb-dump >/dev/null || missing+=(mariadb-client)
   command -v python3 >/dev/null || missing+=(python3)
   python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
   if [ "$what" = checks ]; then

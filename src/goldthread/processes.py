@@ -17,7 +17,7 @@ from pathlib import Path
 import psutil
 from filelock import FileLock, Timeout
 
-from goldthread.errors import Unavailable
+from goldthread.errors import Busy, Unavailable
 
 POLL_SECONDS = 0.02
 _END_LIMIT_SECONDS = 60
@@ -166,13 +166,13 @@ def alone(
     lock_file: Path, doing: str = "starting or stopping Gold Thread here", seconds: float | None = None
 ) -> Iterator[None]:
     """Keep every other process out of the block, until it is over or this process ends. ``doing`` says what the others
-    wait for, so many seconds. Raises `Unavailable`."""
+    wait for, so many seconds. Raises `Busy`."""
     lock_file.parent.mkdir(parents=True, exist_ok=True)
     lock = FileLock(lock_file, mode=0o600, poll_interval=POLL_SECONDS)
     try:
         lock.acquire(timeout=seconds or _START_LOCK_SECONDS)
     except Timeout:
-        raise Unavailable(f"Somebody else is {doing}.", remedy="Try again when they are done.") from None
+        raise Busy(f"Somebody else is {doing}.", remedy="Try again when they are done.") from None
     try:
         yield
     finally:

@@ -14,6 +14,7 @@ import socket
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from typing import Any, cast
 
 import psutil
@@ -27,6 +28,7 @@ from goldthread.actions.watching import MOST_STREAMS
 from goldthread.actions.worker import Worker
 from goldthread.api.app import create_app
 from goldthread.api.work import KINDS, tell_error, tell_result
+from goldthread.installation import back_up_daily
 from goldthread.processes import Kept
 from goldthread.scratch import use_scratch
 from goldthread.settings import Settings
@@ -169,7 +171,8 @@ def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None]
 
 def worker_of(workspace: Workspace, when_idle: Callable[[], None] = lambda: None) -> Worker:
     """Who does the work that is put down for a workspace, in this process."""
-    return Worker(workspace, KINDS, tell_result, tell_error, when_idle)
+    chores = partial(back_up_daily, workspace.settings)
+    return Worker(workspace, KINDS, tell_result, tell_error, when_idle, chores)
 
 
 def make_worker(settings: Settings) -> Worker:

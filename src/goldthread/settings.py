@@ -8,6 +8,7 @@ running data may change them, then a file of its own in a folder of secrets, and
 from __future__ import annotations
 
 import os
+import secrets
 import tomllib
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -28,7 +29,7 @@ from goldthread.errors import InvalidInput
 PREFIX = "GOLDTHREAD_"
 _PRIVATE = 0o700
 _MEMORY_SHARE = 4
-_SECRET = ("database_url", "database_password", "smtp_password", "databases")
+_SECRET = ("database_url", "database_password", "backup_passphrase", "smtp_password", "databases")
 """Settings whose value no message may show."""
 
 
@@ -54,6 +55,8 @@ def _disk_mib(share: int, least: int) -> Callable[[dict[str, Any]], int]:
     return of
 
 
+FILE, INSTALLATION, SESSION_SECRET = "settings.toml", "installation", "session-secret"
+"""Files under the folder of running data that make an installation what it is."""
 Folder = Annotated[Path, AfterValidator(Path.absolute)]
 Port = Annotated[int, Field(ge=0, le=65_535)]
 Mib = Annotated[int, Field(ge=1, le=1 << 24)]
@@ -131,6 +134,14 @@ class Settings(BaseModel):
         description="What is kept in memory of answers, in MiB; a quarter of the machine's memory unless set. Books of "
         "few orders take less: the bound grows with the columns of the books in use.",
     )
+    backup_daily_at: str = Field(
+        "",
+        pattern=r"^(([01][0-9]|2[0-3]):[0-5][0-9])?$",
+        description="When a backup is made every day, by the clock of this machine, such as 03:15.",
+    )
+    backup_folder: str = Field("", description="Where it goes; better on another disk.")
+    backup_keep: int = Field(7, ge=1, le=1_000, description="How many backups stay in that folder; older ones go.")
+    backup_passphrase: str = Field("", repr=False, description="What backups are encrypted with, where it is set.")
     smtp_host: str = Field("", description="The mail server; without one nothing is sent.")
     smtp_port: Port = Field(587, ge=1, description="The port of the mail server.")
     smtp_security: Literal["starttls", "tls", "none"] = Field("starttls", description="How it is spoken to.")
@@ -164,9 +175,19 @@ class Settings(BaseModel):
         return self.var / "uploads"
 
     @property
-    def installation(self) -> Path:
-        """The file of what this installation is known by in a database that it has not started itself."""
-        return self.var / "installation"
+    def installation(self) -> str:
+        """What this installation is known by, to browsers and to a database that it has not started itself."""
+        return kept_secret(self.var / INSTALLATION)
+
+    @property
+    def session_secret(self) -> str:
+        """What sessions are signed with."""
+        return kept_secret(self.var / SESSION_SECRET)
+
+    @property
+    def backups(self) -> Path:
+        """Where backups go that are made without being asked for."""
+        return Path(self.backup_folder) if self.backup_folder else self.var / "backups"
 
     @property
     def database(self) -> Path:
@@ -200,7 +221,7 @@ def _var() -> Path:
 
 
 def _file() -> Path:
-    return _var() / "settings.toml"
+    return _var() / FILE
 
 
 def _secrets() -> Path | None:
@@ -246,3 +267,20 @@ def private_folder(folder: Path) -> Path:
     folder.mkdir(mode=_PRIVATE, parents=True, exist_ok=True)
     folder.chmod(_PRIVATE)
     return folder
+
+
+def kept_secret(file: Path) -> str:
+    """A random text that an installation makes once, readable by its owner alone; never seen half written."""
+    private_folder(file.parent)
+    if not file.exists():
+        unfinished = file.with_name(f"{file.name}.{secrets.token_hex(8)}.new")
+        unfinished.touch(mode=0o600)
+        unfinished.write_text(secrets.token_hex(32), encoding="ascii")
+        try:
+            # whoever comes first makes it; a link never takes the place of a file
+            file.hardlink_to(unfinished)
+        except FileExistsError:
+            pass
+        finally:
+            unfinished.unlink()
+    return file.read_text(encoding="ascii")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from functools import partial
 from threading import Event
 from typing import TypeVar
 
@@ -14,7 +15,8 @@ from goldthread.background import Background
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, counting, read_history
 from goldthread.core.search import SearchIndex
-from goldthread.errors import Outdated, Unavailable
+from goldthread.errors import Outdated
+from goldthread.installation import back_up, find_database, thin_out
 from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
 from goldthread.store.lists import members_mask
@@ -23,10 +25,9 @@ from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since, is_worth_it
 from goldthread.store.read.own_out import own_attributes
 from goldthread.store.revisions import Stamped, present_revision, read_at, touched_since
-from goldthread.store.server.address import Address, address_of
+from goldthread.store.server.address import Address
 from goldthread.store.server.bulk import Record
 from goldthread.store.server.engine import migrate, open_engine
-from goldthread.store.server.instance import PrivateDatabase
 from goldthread.store.server.suiting import must_be_own, must_suit
 from goldthread.store.snapshot import (
     Whole,
@@ -243,34 +244,26 @@ def asked_anew(ask: Callable[[], T]) -> T:
     return ask()
 
 
-def private_database(settings: Settings) -> PrivateDatabase:
-    """The database that belongs to these settings."""
-    return PrivateDatabase(settings.database, settings.database_memory_mib)
-
-
 def detached_workspace(settings: Settings) -> Workspace:
     """A workspace without a database, enough to describe what an application accepts."""
     nowhere = Address("", "", "")
     return Workspace(settings, Record(open_engine(nowhere), nowhere))
 
 
-def outside_database(settings: Settings) -> Address | None:
-    """The database that the settings name in place of the private one. Raises `InvalidInput`."""
-    if not settings.database_url:
-        return None
-    return address_of(settings.database_url, settings.database_password, settings.database_ca_file)
-
-
 def open_workspace(settings: Settings) -> Workspace:
     """A workspace on the record of some settings, brought up to date. Raises `Unavailable` where its database does not
     answer, does not suit, or is another installation's."""
-    address = outside_database(settings) or private_database(settings).running()
-    if address is None:
-        raise Unavailable("The database is not running.", remedy="Start it with make start, or goldthread database up.")
+    address = find_database(settings)
     record = Record(open_engine(address), address)
     if not address.is_private:
         must_suit(record.engine)
-    migrate(record.engine)
+    migrate(record.engine, partial(_keep_before, settings) if address.is_private else None)
     if not address.is_private:
         must_be_own(record.engine, settings.installation)
     return Workspace(settings, record)
+
+
+def _keep_before(settings: Settings) -> None:
+    """A backup of a private record before its tables are changed."""
+    back_up(settings, settings.backups)
+    thin_out(settings)

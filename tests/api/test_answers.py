@@ -27,11 +27,10 @@ from goldthread.actions.by_hand import OrderByHand, put_order
 from goldthread.api import answers
 from goldthread.api.answers import Answers
 from goldthread.api.app import create_app
-from goldthread.api.security import kept_secret
 from goldthread.askers import Turns, asked_by
 from goldthread.core import limits
 from goldthread.errors import Busy, DiskFull, Stopped, Unavailable
-from goldthread.settings import Settings
+from goldthread.settings import Settings, kept_secret
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import Answering

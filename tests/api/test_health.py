@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime as dt
+import json
 import unittest
 from pathlib import Path
 from typing import Any, ClassVar
@@ -38,6 +40,22 @@ class Health(ApiCase):
         self.assertEqual(wrong_with(fit), [])
         wrong = Settings(var=Path("/proc/nothing"), web=fit.var, smtp_host="mail.example")
         self.assertEqual([each.field for each in wrong_with(wrong)], ["var", "web", "smtp_from"])
+
+
+class Backups(ApiCase):
+    def test_the_last_backup_is_told_and_whether_it_is_too_old(self) -> None:
+        place = self.workspace.settings
+        daily = place.model_copy(update={"backup_daily_at": "03:00"})
+        client = create_app(Workspace(daily, self.workspace.record)).test_client()
+        note = place.var / "last-backup.json"
+        self.addCleanup(note.unlink)
+        self.assertEqual(client.get("/api/health/backup").json, {"made_at": None, "is_daily": True, "is_old": True})
+        for days, old in ((1, False), (3, True)):
+            made_at = (dt.datetime.now(dt.UTC) - dt.timedelta(days=days)).replace(microsecond=0)
+            note.write_text(json.dumps({"made_at": made_at.isoformat(), "file": "x"}))
+            told = client.get("/api/health/backup").json
+            self.assertEqual((told["is_old"], dt.datetime.fromisoformat(told["made_at"])), (old, made_at))
+        self.assertFalse(self.get("/api/health/backup")["is_old"], "nobody wants one every day")
 
 
 class BehindAProxy(ApiCase):

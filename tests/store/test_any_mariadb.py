@@ -16,13 +16,15 @@ from click.testing import CliRunner
 from goldthread.actions import books
 from goldthread.actions.upkeep import slow_with, wrong_with
 from goldthread.cli.main import main
-from goldthread.errors import InvalidInput, Unavailable
+from goldthread.errors import Conflict, InvalidInput, Unavailable
+from goldthread.installation import back_up, restore
 from goldthread.settings import Settings
 from goldthread.store.server.address import address_of
 from goldthread.workspace import Workspace, open_workspace
 from tests.support.mariadb import CompanyMariaDB, Named
 from tests.support.running import ROOT
 from tests.support.sharing import tiny_book
+from tests.support.state import state_of
 
 SUITES = (
     "test_all_or_nothing",
@@ -109,6 +111,22 @@ class Suiting(CompanyCase):
         self.assertNotIn("hush", repr(address_of("mysql+pymysql://a:hush@h/n")))
 
 
+class Backup(CompanyCase):
+    def test_the_record_is_copied_as_statements_and_made_again_of_them(self) -> None:
+        settings = self.settings(self.company.database())
+        workspace = self.opened(settings)
+        book = tiny_book(workspace, self.folder)
+        file = back_up(settings, self.folder / "copies")
+        with self.assertRaisesRegex(Conflict, "a record here already"):
+            restore(settings, file)
+        private = Settings(var=self.folder / "private", web=settings.web)
+        with self.assertRaisesRegex(Unavailable, "of a database that database_url names"):
+            restore(private, file)
+        again = self.settings(self.company.database(), "again")
+        restore(again, file)
+        self.assertEqual(state_of(self.opened(again), book), state_of(workspace, book))
+
+
 class OneInstallation(CompanyCase):
     def test_another_installation_is_refused_until_it_takes_the_record(self) -> None:
         named = self.company.database()
@@ -123,7 +141,7 @@ class OneInstallation(CompanyCase):
         self.assertEqual([each.name for each in books.list_books(self.opened(second))], [book.name])
         with self.assertRaisesRegex(Unavailable, "another installation"):
             open_workspace(first)
-        shutil.copy(second.installation, first.installation)
+        shutil.copy(second.var / "installation", first.var / "installation")
         self.opened(first)
 
 

@@ -29,6 +29,7 @@ from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.errors import NotFound, Unavailable
+from goldthread.installation import private_database
 from goldthread.processes import POLL_SECONDS, end, is_alive, read_known, write_known, write_private
 from goldthread.settings import Settings
 from goldthread.store.revisions import Stamped, present_revision
@@ -37,7 +38,7 @@ from goldthread.store.server import engine
 from goldthread.store.server.engine import migrate
 from goldthread.store.server.instance import PrivateDatabase
 from goldthread.store.snapshot import open_snapshot, save_snapshot, snapshots_of
-from goldthread.workspace import Workspace, open_workspace, private_database
+from goldthread.workspace import Workspace, open_workspace
 from tests.support import tiny
 from tests.support.running import Place
 from tests.support.sharing import deliver, errand_for, new_book, shared_workspace, tiny_book, write_csv

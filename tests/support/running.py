@@ -15,10 +15,11 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, sync_playwright
 
+from goldthread.installation import private_database
 from goldthread.processes import POLL_SECONDS
 from goldthread.settings import Settings
 from goldthread.store.server.instance import PrivateDatabase
-from goldthread.workspace import Workspace, open_workspace, private_database
+from goldthread.workspace import Workspace, open_workspace
 from tests.support.mariadb import Named
 
 ROOT = Path(__file__).parents[2]

@@ -8,11 +8,12 @@ import psutil
 
 from goldthread.actions import uploads as files
 from goldthread.errors import DiskFull, InvalidInput, Unavailable
+from goldthread.installation import outside_database
 from goldthread.settings import Settings, private_folder
 from goldthread.store import snapshot, undoing
 from goldthread.store.server import suiting
 from goldthread.store.server.engine import must_be_current, open_engine
-from goldthread.workspace import Workspace, outside_database
+from goldthread.workspace import Workspace
 
 LEAST_FREE_BYTES = 64 << 20
 

@@ -1,6 +1,8 @@
-"""Whether the server lives and can answer: for who looks after it, not for the page."""
+"""Whether the server lives and can answer, for who looks after it, and when its last backup was made."""
 
 from __future__ import annotations
+
+import datetime as dt
 
 from flask import Response
 from flask_openapi3 import APIBlueprint
@@ -8,8 +10,17 @@ from flask_openapi3 import APIBlueprint
 from goldthread.actions.upkeep import must_be_ready
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
+from goldthread.installation import backup_is_old, last_backup
 from goldthread.shape import Shape
 from goldthread.workspace import Workspace
+
+
+class BackupShape(Shape):
+    """The last backup: when it was made (UTC), whether one is made every day, and whether it is too old for that."""
+
+    made_at: dt.datetime | None
+    is_daily: bool
+    is_old: bool
 
 
 class HealthShape(Shape):
@@ -33,5 +44,12 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         the disk. 503 or 507 where not."""
         must_be_ready(workspace)
         return reply(HealthShape())
+
+    @api.get("/backup", responses={200: BackupShape})
+    def show_backup() -> Response:
+        """When the last backup was made."""
+        settings = workspace.settings
+        is_old = backup_is_old(settings, dt.datetime.now(dt.UTC))
+        return reply(BackupShape(made_at=last_backup(settings), is_daily=bool(settings.backup_daily_at), is_old=is_old))
 
     return api

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
-from pathlib import Path
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, current_app, request
@@ -12,7 +10,7 @@ from werkzeug.exceptions import Forbidden
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from goldthread.core.limits import BODY_BYTES_MOST
-from goldthread.settings import Settings, private_folder
+from goldthread.settings import Settings
 
 CONTENT_POLICY = "; ".join(
     (
@@ -35,12 +33,12 @@ _OF_OURSELVES = ("same-origin", "none")
 
 def secure(app: Flask, settings: Settings) -> None:
     """Apply every rule to an application."""
-    secret, public = kept_secret(settings.var / "session-secret"), urlsplit(settings.public_url)
+    public = urlsplit(settings.public_url)
     is_secure = public.scheme == "https"
     app.config.update(
-        SECRET_KEY=secret,
+        SECRET_KEY=settings.session_secret,
         # two copies on one machine share its cookies, whatever their ports; a browser takes __Host- over TLS alone
-        SESSION_COOKIE_NAME=f"{'__Host-' * is_secure}gold-thread-{kept_secret(settings.var / 'installation')[:12]}",
+        SESSION_COOKIE_NAME=f"{'__Host-' * is_secure}gold-thread-{settings.installation[:12]}",
         SESSION_COOKIE_SECURE=is_secure,
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
@@ -57,23 +55,6 @@ def secure(app: Flask, settings: Settings) -> None:
     app.before_request(_refuse_other_sites)
     CSRFProtect(app)
     app.after_request(_headers)
-
-
-def kept_secret(file: Path) -> str:
-    """A random text that an installation makes once, readable by its owner alone; never seen half written."""
-    private_folder(file.parent)
-    if not file.exists():
-        unfinished = file.with_name(f"{file.name}.{secrets.token_hex(8)}.new")
-        unfinished.touch(mode=0o600)
-        unfinished.write_text(secrets.token_hex(32), encoding="ascii")
-        try:
-            # whoever comes first makes it; a link never takes the place of a file
-            file.hardlink_to(unfinished)
-        except FileExistsError:
-            pass
-        finally:
-            unfinished.unlink()
-    return file.read_text(encoding="ascii")
 
 
 def _bound_body() -> None:

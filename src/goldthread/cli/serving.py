@@ -75,7 +75,7 @@ def work_command(with_parent: bool) -> None:
 def up_command(demo: bool) -> None:
     """Start the database and the server in the background; a server that runs already is started anew."""
     from goldthread.cli.own import own_process
-    from goldthread.workspace import outside_database, private_database
+    from goldthread.installation import outside_database, private_database
 
     own_process()
     settings = load_settings()
@@ -147,7 +147,7 @@ def check_settings_command() -> None:
 @click.command("down")
 def down_command() -> None:
     """Stop the server and its database."""
-    from goldthread.workspace import private_database
+    from goldthread.installation import private_database
 
     settings = load_settings()
     with alone(settings.var / _LOCK):
@@ -165,7 +165,8 @@ def database_group() -> None:
 def database_up() -> None:
     """Start the private one, or find it running."""
     from goldthread.cli.own import own_process
-    from goldthread.workspace import open_workspace, outside_database, private_database
+    from goldthread.installation import outside_database, private_database
+    from goldthread.workspace import open_workspace
 
     own_process()
     settings = load_settings()
@@ -180,7 +181,7 @@ def database_up() -> None:
 @database_group.command("down")
 def database_down() -> None:
     """Stop the private one."""
-    from goldthread.workspace import private_database
+    from goldthread.installation import private_database
 
     stopped = private_database(load_settings()).stop()
     click.echo("The database has stopped." if stopped else "The database was not running.")

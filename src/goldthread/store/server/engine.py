@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -67,13 +67,14 @@ def now() -> dt.datetime:
     return dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the schema to the newest revision; one that is there already costs one statement.
+def migrate(engine: Engine, before: Callable[[], None] | None = None) -> None:
+    """Bring the schema to the newest revision; one that is there already costs one statement. ``before`` is done before
+    the tables of a record are changed.
 
     Of several processes that start at once one does it, and the others wait. Raises `Unavailable` when that takes too
     long.
     """
-    found = _revision(engine)
+    found = schema_revision(engine)
     if found == newest_revision():
         return
     if found is not None and found > newest_revision():
@@ -91,6 +92,8 @@ def migrate(engine: Engine) -> None:
                 remedy="Try again when it is done.",
             )
         try:
+            if before is not None and found is not None and schema_revision(engine) != newest_revision():
+                before()
             command.upgrade(config, "head")
         finally:
             connection.execute(text(f"SELECT RELEASE_LOCK({_LOCK})"))
@@ -98,7 +101,7 @@ def migrate(engine: Engine) -> None:
 
 def must_be_current(engine: Engine) -> None:
     """Raises `Unavailable` where the database does not answer, or its tables are not those of this version."""
-    found = _revision(engine)
+    found = schema_revision(engine)
     if found is None:
         raise Unavailable("The database does not answer.", remedy="See whether it runs: goldthread database up.")
     if found != newest_revision():
@@ -117,7 +120,8 @@ def newest_revision() -> str:
     return max(file.name.partition("_")[0] for file in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 
 
-def _revision(engine: Engine) -> str | None:
+def schema_revision(engine: Engine) -> str | None:
+    """The revision that the tables are of; None where the database does not answer, or holds no record."""
     try:
         with engine.connect() as connection:
             found: str | None = connection.execute(text("SELECT version_num FROM alembic_version")).scalar()

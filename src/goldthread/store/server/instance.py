@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import getpass
 import os
+import re
 import secrets
 import shutil
 import socket
@@ -57,9 +58,9 @@ class PrivateDatabase:
         owner = self._owner()
         if owner is not None:
             return self._taken_over(owner)
-        if not (self.folder / "data" / "mysql").exists():
+        if not (self.data / "mysql").exists():
             self._install()
-        address = self._address()
+        address = self.address()
         if not _is_free(address.port):
             write_private(self._port_file, str(free_port()))
         self._log.touch(mode=0o600)
@@ -76,7 +77,7 @@ class PrivateDatabase:
         known = read_known(self._pid_file)
         if known is None or not known.is_alive:
             return None
-        address = self._address()
+        address = self.address()
         return address if _answers(address) else None
 
     def stop(self) -> bool:
@@ -92,6 +93,17 @@ class PrivateDatabase:
         return ended
 
     @property
+    def data(self) -> Path:
+        """The folder that the database keeps its tables in."""
+        return self.folder / "data"
+
+    def series(self) -> str:
+        """The series of MariaDB on this machine, such as 10.11; its pages are read by that series alone."""
+        said = subprocess.run([program("mariadbd"), "--version"], capture_output=True, text=True, check=False).stdout
+        found = re.search(r"(\d+\.\d+)\.\d+-MariaDB", said)
+        return found[1] if found else said.strip()
+
+    @property
     def pid(self) -> int | None:
         """Process number of the database that runs."""
         known = read_known(self._pid_file)
@@ -105,12 +117,13 @@ class PrivateDatabase:
     def _port_file(self) -> Path:
         return self._run / "port"
 
-    def _address(self) -> Address:
+    def address(self) -> Address:
+        """Where it is reached when it runs."""
         return Address(USER, self._password(), SCHEMA, port_file=self._port_file)
 
     def _owner(self) -> psutil.Process | None:
         """The process that has our data folder open, though no file of ours names it: its starter was killed."""
-        ours = f"--datadir={self.folder / 'data'}"
+        ours = f"--datadir={self.data}"
         for process in psutil.process_iter():
             with contextlib.suppress(psutil.Error):
                 if ours in process.cmdline() and process.status() != psutil.STATUS_ZOMBIE:
@@ -120,17 +133,16 @@ class PrivateDatabase:
     def _taken_over(self, owner: psutil.Process) -> Address:
         port = next((part.removeprefix("--port=") for part in owner.cmdline() if part.startswith("--port=")), "0")
         write_private(self._port_file, port)
-        address = self._address()
+        address = self.address()
         self._wait_until_answering(owner.pid, address)
         write_known(self._pid_file, owner.pid)
         return address
 
     def _install(self) -> None:
-        data = self.folder / "data"
         unfinished = self.folder / "data.new"
         shutil.rmtree(unfinished, ignore_errors=True)
         command = [
-            _program("mariadb-install-db"),
+            program("mariadb-install-db"),
             "--no-defaults",
             f"--datadir={unfinished}",
             "--auth-root-authentication-method=socket",
@@ -144,14 +156,14 @@ class PrivateDatabase:
         done = subprocess.run(own, capture_output=True, text=True, check=False)
         if done.returncode != 0:
             raise Unavailable("The database's folder could not be made.", remedy=done.stderr.strip()[-500:])
-        unfinished.rename(data)
+        unfinished.rename(self.data)
 
     def _command(self, address: Address) -> list[str]:
         return [
-            _program("mariadbd"),
+            program("mariadbd"),
             "--no-defaults",
             f"--user={getpass.getuser()}",
-            f"--datadir={self.folder / 'data'}",
+            f"--datadir={self.data}",
             f"--tmpdir={self.folder / 'tmp'}",
             # from the data folder, where it works: a path of a socket may have some hundred letters alone
             "--socket=../run/db.sock",
@@ -173,11 +185,16 @@ class PrivateDatabase:
         ]
 
     def _init_file(self, address: Address) -> Path:
-        users = (f"'{USER}'@'127.0.0.1'", f"'{USER}'@'localhost'")
-        lines = [f"CREATE DATABASE IF NOT EXISTS {SCHEMA};"]
-        for user in users:
-            lines.append(f"CREATE USER IF NOT EXISTS {user} IDENTIFIED BY '{address.password}';")
-            lines.append(f"GRANT ALL ON {SCHEMA}.* TO {user};")
+        # whoever we run as may copy it through its socket, though another made it
+        owner, user = f"'{getpass.getuser()}'@'localhost'", f"'{USER}'@'127.0.0.1'"
+        lines = [
+            f"CREATE DATABASE IF NOT EXISTS {SCHEMA};",
+            f"CREATE USER IF NOT EXISTS {user};",
+            f"ALTER USER {user} IDENTIFIED BY '{address.password}';",
+            f"GRANT ALL ON {SCHEMA}.* TO {user};",
+            f"CREATE USER IF NOT EXISTS {owner} IDENTIFIED VIA unix_socket;",
+            f"GRANT RELOAD, PROCESS, LOCK TABLES, BINLOG MONITOR, REPLICA MONITOR ON *.* TO {owner};",
+        ]
         return write_private(self._run / "init.sql", "\n".join(lines) + "\n")
 
     def _password(self) -> str:
@@ -243,11 +260,12 @@ def free_port() -> int:
         return port
 
 
-def _program(name: str) -> str:
+def program(name: str) -> str:
+    """The path of a program of MariaDB. Raises `Unavailable` where it is not on this machine."""
     path = shutil.which(name, path=os.defpath + ":/usr/sbin:/usr/local/sbin")
     if path is None:
         raise Unavailable(
             f"The program {name} is not on this machine.",
-            remedy="Install Debian's packages mariadb-server-core and mariadb-client-core, or run make start.",
+            remedy="Install Debian's mariadb-server-core, mariadb-client and mariadb-backup, or run make start.",
         )
     return path

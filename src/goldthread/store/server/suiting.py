@@ -4,18 +4,16 @@ from __future__ import annotations
 
 import re
 import secrets
-import uuid
-from pathlib import Path
 
 from sqlalchemy import Connection, Engine, text
 
 from goldthread.errors import Unavailable
-from goldthread.processes import write_private
 from goldthread.store.server.address import COLLATION
 from goldthread.store.server.engine import transaction
 
 _OLDEST = (10, 6)
 _LEAST_PACKET_MIB = 16
+_ID_LETTERS = 32
 _ABOUT = """
 SELECT VERSION() AS version, @@max_allowed_packet >> 20 AS packet_mib, DATABASE() AS name,
   (SELECT DEFAULT_COLLATION_NAME FROM information_schema.SCHEMATA WHERE SCHEMA_NAME = DATABASE()) AS collation,
@@ -78,29 +76,22 @@ def must_have_rights(engine: Engine) -> None:
             connection.execute(text(f"DROP TABLE {name}"))
 
 
-def must_be_own(engine: Engine, file: Path) -> None:
-    """Raises `Unavailable` where the record is another installation's, known by what stands in its ``file``."""
-    own = _own_id(file)
+def must_be_own(engine: Engine, own: str) -> None:
+    """Raises `Unavailable` where the record is not that of an installation, but of another one."""
     with transaction(engine) as connection:
-        connection.execute(text("INSERT IGNORE INTO installation (place, id) VALUES (1, :own)"), {"own": own})
+        statement = "INSERT IGNORE INTO installation (place, id) VALUES (1, :own)"
+        connection.execute(text(statement), {"own": own[:_ID_LETTERS]})
         connection.commit()
         known = connection.execute(text("SELECT id FROM installation")).scalar_one()
-    if known != own:
+    if known != own[:_ID_LETTERS]:
         raise Unavailable(
             "This database holds the record of another installation.",
             remedy="Name a database of its own in database_url; if the other runs no more: goldthread database take.",
         )
 
 
-def take(engine: Engine, file: Path) -> None:
-    """Make the record this installation's; from then on the one that had it is refused."""
+def take(engine: Engine, own: str) -> None:
+    """Make the record that of an installation; from then on the one that had it is refused."""
     with transaction(engine) as connection:
-        connection.execute(text("REPLACE INTO installation (place, id) VALUES (1, :own)"), {"own": _own_id(file)})
+        connection.execute(text("REPLACE INTO installation (place, id) VALUES (1, :own)"), {"own": own[:_ID_LETTERS]})
         connection.commit()
-
-
-def _own_id(file: Path) -> str:
-    if not file.exists():
-        file.parent.mkdir(parents=True, exist_ok=True)
-        write_private(file, uuid.uuid4().hex)
-    return file.read_text(encoding="ascii").strip()

@@ -5,6 +5,7 @@
   import { useChange } from '$lib/change.svelte';
   import { count, counted } from '$lib/format/figures';
   import { finished, stopped } from '$lib/jobs';
+  import BackupNote from '$src/notes/BackupNote.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import JobProgress from '$src/notes/JobProgress.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
@@ -65,6 +66,7 @@
         Every identity that must hold is held over every table of this reading, by week, month, quarter and
         year; then MariaDB counts the whole tables again from its own records, by its own road.
       </p>
+      <BackupNote />
     </div>
     {#if !run.pending}
       <button class="btn btn-primary btn-sm" onclick={check}

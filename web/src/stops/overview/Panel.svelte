@@ -7,6 +7,7 @@
   import { searchOf } from '$lib/search';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import { question } from '$lib/question.svelte';
+  import BackupNote from '$src/notes/BackupNote.svelte';
   import Words from './Words.svelte';
 
   interface Props {
@@ -49,6 +50,7 @@
   {answer.identities}
   <Words book={book.id} words={[{ text: 'Count everything again', stop: 'checks', query: {} }]} />
 </p>
+<BackupNote onlyOld />
 {#if answer.lists.length > 0}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Lists</h2>
   <ul class="text-sm">
