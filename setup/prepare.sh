@@ -40,6 +40,8 @@ packages() {
   python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
   if [ "$what" = checks ]; then
     [ -x /usr/bin/chromium ] || missing+=(chromium)
+    command -v nginx >/dev/null || missing+=(nginx-light)
+    command -v systemd-analyze >/dev/null || missing+=(systemd)
     [ -x /usr/bin/openssl ] || missing+=(openssl)
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
   fi

@@ -272,7 +272,8 @@ class Arrows(unittest.TestCase):
 
     def test_the_first_load_is_small_and_no_stop_is_in_it(self) -> None:
         built = PAGE.parent / "dist"
-        scripts = re.findall(r'(?:src|href)="/(assets/[^"]+\.js)"', (built / "index.html").read_text(encoding="utf-8"))
+        page = (built / "index.html").read_text(encoding="utf-8")
+        scripts = re.findall(r'(?:src|href)="\./(assets/[^"]+\.js)"', page)
         first = sum((built / script).stat().st_size for script in scripts)
         self.assertTrue(0 < first <= FIRST_LOAD_LIMIT_BYTES, f"{first} bytes")
         registry = (PAGE / "stops" / "registry.ts").read_text(encoding="utf-8")

@@ -5,15 +5,20 @@ from __future__ import annotations
 import http.client
 import json
 import os
+import re
+import shlex
 import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import unittest
 import unittest.mock
+import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, suppress
+from pathlib import Path
 from typing import Any, ClassVar
 from urllib.parse import urlsplit
 
@@ -22,7 +27,7 @@ import psutil
 from goldthread.processes import POLL_SECONDS, Kept
 from goldthread.server import REQUESTS_AT_ONCE
 from goldthread.store.books import BookRow
-from tests.support.running import Place, server
+from tests.support.running import ROOT, Place, server
 from tests.support.sharing import new_book
 
 LIMIT_SECONDS = 60
@@ -168,6 +173,50 @@ class KeptProcesses(unittest.TestCase):
         with unittest.mock.patch("goldthread.processes._END_LIMIT_SECONDS", 0.2):
             kept.end()
         self.assertEqual(process.poll(), -signal.SIGKILL)
+
+
+class AsAService(unittest.TestCase):
+    UNIT = ROOT / "deploy" / "goldthread.service"
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        # the program of this checkout in place of one that is installed
+        self.text = self.UNIT.read_text(encoding="utf-8").replace("/opt/goldthread", str(ROOT))
+
+    def test_systemd_takes_it_as_it_is_and_finds_little_exposed(self) -> None:
+        unit = self.folder / self.UNIT.name
+        unit.write_text(self.text, encoding="utf-8")
+        verified = subprocess.run(["systemd-analyze", "verify", unit], capture_output=True, text=True, check=False)
+        self.assertEqual((verified.returncode, verified.stderr), (0, ""))
+
+    def test_it_says_when_it_is_ready_and_stops_with_its_database(self) -> None:
+        [command] = re.findall(r"^ExecStart=(.*)$", self.text, re.MULTILINE)
+        notified = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
+        self.addCleanup(notified.close)
+        notified.bind(str(self.folder / "notify"))
+        notified.settimeout(LIMIT_SECONDS)
+        var = self.folder / "var"
+        own = {"GOLDTHREAD_VAR": str(var), "GOLDTHREAD_PORT": "0", "GOLDTHREAD_PROCESSES": "1"}
+        told = {"NOTIFY_SOCKET": str(self.folder / "notify"), "GOLDTHREAD_DATABASE_MEMORY_MIB": "64"}
+        arguments = [*shlex.split(command), "--address-file", str(self.folder / "address")]
+        with (self.folder / "log").open("wb") as log:
+            process = subprocess.Popen(arguments, env={**os.environ, **own, **told}, stdout=log, stderr=log)
+        self.addCleanup(process.kill)
+        self.assertIn(b"READY=1", notified.recv(1_000))
+        deadline = time.monotonic() + LIMIT_SECONDS
+        while not (self.folder / "address").exists():
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(POLL_SECONDS)
+        address = (self.folder / "address").read_text(encoding="ascii")
+        with urllib.request.urlopen(f"{address}/api/health/ready") as reply:
+            self.assertEqual(reply.status, 200)
+        everybody = [psutil.Process(process.pid), *psutil.Process(process.pid).children(recursive=True)]
+        self.assertTrue(any(each.name() == "mariadbd" for each in everybody))
+        process.terminate()
+        self.assertEqual(process.wait(LIMIT_SECONDS), 0, (self.folder / "log").read_text(encoding="utf-8"))
+        self.assertEqual([each for each in everybody if each.is_running()], [])
 
 
 if __name__ == "__main__":

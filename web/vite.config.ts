@@ -4,6 +4,8 @@ import { defineConfig } from 'vite';
 import { documents } from './documents.ts';
 
 export default defineConfig({
+  // files name each other as they lie, so that the page may stand under any path
+  base: './',
   plugins: [documents(), tailwindcss(), svelte()],
   // fonts and pictures stay files of our own: the content policy allows nothing inline
   build: { assetsInlineLimit: 0, target: 'es2022' },

@@ -11,8 +11,10 @@ import os
 import secrets
 import tomllib
 from collections.abc import Callable, Mapping
+from ipaddress import ip_address
 from pathlib import Path
 from typing import Annotated, Any, Literal
+from urllib.parse import urlsplit
 
 import psutil
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
@@ -76,9 +78,9 @@ class Settings(BaseModel):
     port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
     public_url: str = Field(
         "",
-        pattern=r"^(https?://[^/\s?#@]+)?/?$",
+        pattern=r"^(https?://[^/\s?#@]+(/[A-Za-z0-9._~-]+)*)?/?$",
         description="The address that people reach it under where a proxy stands in front of it, such as "
-        "https://orders.example.",
+        "https://orders.example, with a path where it has only a part of a site.",
     )
     trusted_proxies: int = Field(
         0,
@@ -160,6 +162,19 @@ class Settings(BaseModel):
         """The value of a setting for people; of a secret only whether it is set."""
         value = getattr(self, name)
         return ("set" if value else "not set") if name in _SECRET else str(value)
+
+    @property
+    def root(self) -> str:
+        """The path of the public address, that stands before every address of ours; mostly none."""
+        return urlsplit(self.public_url).path.rstrip("/")
+
+    @property
+    def is_on_loopback(self) -> bool:
+        """Whether only this machine reaches the server itself."""
+        try:
+            return ip_address(self.host).is_loopback
+        except ValueError:
+            return self.host == "localhost"
 
     @property
     def snapshots(self) -> Path:

@@ -9,15 +9,18 @@ from pathlib import Path
 from typing import Any, ClassVar
 from unittest import mock
 
+from click.testing import CliRunner
 from flask.testing import FlaskClient
 from pydantic import ValidationError
 
-from goldthread.actions.upkeep import wrong_with
+from goldthread.actions.upkeep import unsafe, wrong_with
 from goldthread.api.app import create_app
+from goldthread.cli.main import main
 from goldthread.settings import Settings
 from goldthread.workspace import Workspace
 from tests.support.api import ApiCase
 from tests.support.running import ROOT, Place
+from tests.support.sharing import shared_place
 
 
 class Health(ApiCase):
@@ -53,7 +56,7 @@ class Backups(ApiCase):
         for days, old in ((1, False), (3, True)):
             made_at = (dt.datetime.now(dt.UTC) - dt.timedelta(days=days)).replace(microsecond=0)
             note.write_text(json.dumps({"made_at": made_at.isoformat(), "file": "x"}))
-            told = client.get("/api/health/backup").json
+            told = client.get("/api/health/backup").get_json()
             self.assertEqual((told["is_old"], dt.datetime.fromisoformat(told["made_at"])), (old, made_at))
         self.assertFalse(self.get("/api/health/backup")["is_old"], "nobody wants one every day")
 
@@ -94,9 +97,41 @@ class BehindAProxy(ApiCase):
         )
         self.assertNotIn("Secure", client.get("/api/session", headers=self.ASKED).headers["Set-Cookie"])
 
-    def test_an_address_with_a_path_is_no_public_one(self) -> None:
-        with self.assertRaises(ValidationError):
-            Settings(public_url="https://orders.example/shop")
+    def test_a_path_of_the_public_address_stands_before_everything(self) -> None:
+        client = self.client_of(public_url="https://site.example/shop/orders", web=ROOT / "web" / "dist")
+        for path in ("/shop/orders/api/books", "/api/books"):
+            self.assertEqual(client.get(path).status_code, 200, "whether the proxy takes it away or not")
+        page = client.get("/shop/orders/books/1/cohorts")
+        self.assertIn('name="root" content="/shop/orders"', page.text)
+        self.assertIn('src="/shop/orders/assets/index-', page.text)
+        self.assertNotIn('"./', page.text)
+        again = client.get("/shop/orders/", headers={"If-None-Match": page.headers["ETag"]})
+        self.assertEqual((again.status_code, again.data), (304, b""))
+        for wrong in ("https://site.example/a b", 'https://site.example/"', "site.example", "https://a@site.example"):
+            with self.subTest(wrong), self.assertRaises(ValidationError):
+                Settings(public_url=wrong)
+
+    def test_a_server_that_others_could_reach_without_tls_is_refused(self) -> None:
+        tls = {"public_url": "https://orders.example", "trusted_proxies": 1}
+        for settings, is_safe in (
+            ({"host": "127.0.0.1"}, True),
+            ({"host": "::1"}, True),
+            ({"host": "localhost"}, True),
+            ({"host": "0.0.0.0"}, False),
+            ({"host": "app.example"}, False),
+            ({"host": "0.0.0.0", **tls}, True),
+            ({"host": "0.0.0.0", **tls, "trusted_proxies": 0}, False),
+            ({"host": "0.0.0.0", **tls, "public_url": "http://orders.example"}, False),
+        ):
+            with self.subTest(settings):
+                self.assertEqual(unsafe(Settings(**settings)) is None, is_safe)
+        told = CliRunner().invoke(main, ["serve"], env={**self.environment, "GOLDTHREAD_HOST": "0.0.0.0"})
+        self.assertEqual(told.exit_code, 1)
+        self.assertIn("Let a proxy that speaks TLS ask it", told.output)
+
+    @property
+    def environment(self) -> dict[str, str]:
+        return shared_place().environment
 
 
 class WithoutADatabase(unittest.TestCase):

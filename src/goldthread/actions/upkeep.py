@@ -47,6 +47,9 @@ def wrong_with(settings: Settings) -> list[InvalidInput]:
                 f"No page is built in {settings.web}.", remedy="Build it: setup/prepare.sh product.", field="web"
             )
         )
+    exposed = unsafe(settings)
+    if exposed is not None:
+        found.append(exposed)
     if settings.smtp_host and not settings.smtp_from:
         found.append(
             InvalidInput(
@@ -56,6 +59,17 @@ def wrong_with(settings: Settings) -> list[InvalidInput]:
             )
         )
     return found + _wrong_with_database(settings)
+
+
+def unsafe(settings: Settings) -> InvalidInput | None:
+    """What is wrong where a server listens for others than this machine, and nothing in front of it speaks TLS."""
+    if settings.is_on_loopback or (settings.public_url.startswith("https://") and settings.trusted_proxies):
+        return None
+    return InvalidInput(
+        f"The server would listen on {settings.host} without TLS: anybody in reach could read and change everything.",
+        remedy="Let a proxy that speaks TLS ask it, and set public_url and trusted_proxies; or set host to 127.0.0.1.",
+        field="host",
+    )
 
 
 def _wrong_with_database(settings: Settings) -> list[InvalidInput]:

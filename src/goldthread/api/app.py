@@ -173,4 +173,13 @@ def _serve_page(app: OpenAPI, workspace: Workspace) -> None:
             return send_from_directory(root, place)
         if not (root / "index.html").exists():
             raise NotFound("The page was not built.", remedy="Run make start, which builds it.")
-        return send_from_directory(root, "index.html", max_age=0)
+        shown = Response(_under((root / "index.html").read_text(encoding="utf-8"), workspace.settings.root))
+        shown.cache_control.no_cache = True
+        shown.add_etag()
+        shown.make_conditional(request)
+        return shown
+
+
+def _under(page: str, path: str) -> str:
+    """The page with a path before the addresses of its files, which it is also told."""
+    return page.replace('"./', f'"{path}/').replace('name="root" content=""', f'name="root" content="{path}"')

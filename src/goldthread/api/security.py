@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, current_app, request
@@ -11,6 +13,9 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 
 from goldthread.core.limits import BODY_BYTES_MOST
 from goldthread.settings import Settings
+
+if TYPE_CHECKING:
+    from _typeshed.wsgi import StartResponse, WSGIApplication, WSGIEnvironment
 
 CONTENT_POLICY = "; ".join(
     (
@@ -51,10 +56,26 @@ def secure(app: Flask, settings: Settings) -> None:
     if settings.trusted_proxies:
         steps = settings.trusted_proxies
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=steps, x_proto=steps, x_host=steps)  # type: ignore[method-assign]
+    if settings.root:
+        app.wsgi_app = _Under(app.wsgi_app, settings.root)  # type: ignore[method-assign]
     app.before_request(_bound_body)
     app.before_request(_refuse_other_sites)
     CSRFProtect(app)
     app.after_request(_headers)
+
+
+class _Under:
+    """An application whose addresses all have a path before them, whether or not the proxy in front takes it away."""
+
+    def __init__(self, application: WSGIApplication, root: str) -> None:
+        self._application, self._root = application, root
+
+    def __call__(self, environ: WSGIEnvironment, start_response: StartResponse) -> Iterable[bytes]:
+        path = environ["PATH_INFO"]
+        if path == self._root or path.startswith(f"{self._root}/"):
+            environ["PATH_INFO"] = path.removeprefix(self._root) or "/"
+        environ["SCRIPT_NAME"] = self._root
+        return self._application(environ, start_response)
 
 
 def _bound_body() -> None:

@@ -11,6 +11,8 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 
 import click
@@ -28,14 +30,18 @@ LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
 @click.command("serve")
 @click.option("--address-file", type=click.Path(dir_okay=False, path_type=Path), help="Where to write the address.")
-def serve_command(address_file: Path | None) -> None:
+@click.option("--with-database", is_flag=True, help="Start the private database before, and stop it after.")
+def serve_command(address_file: Path | None, with_database: bool) -> None:
     """Serve the page and the API until ended. Takes another port when the usual one is taken, and says which."""
+    from goldthread.actions.upkeep import unsafe
     from goldthread.cli.own import own_process
     from goldthread.server import serve
 
     own_process()
     logging.basicConfig(level=logging.INFO, format=LOG_FORMAT)
     settings = load_settings()
+    if (wrong := unsafe(settings)) is not None:
+        raise wrong
     listener = _listen(settings)
     address = f"http://{settings.host}:{listener.getsockname()[1]}"
 
@@ -46,7 +52,26 @@ def serve_command(address_file: Path | None) -> None:
             unfinished.write_text(address, encoding="ascii")
             unfinished.rename(address_file)
 
-    serve(settings, listener, ready, [sys.executable, "-m", "goldthread", "work", "--with-parent"])
+    with _database_for(settings) if with_database else nullcontext():
+        serve(settings, listener, ready, [sys.executable, "-m", "goldthread", "work", "--with-parent"])
+
+
+@contextmanager
+def _database_for(settings: Settings) -> Iterator[None]:
+    """The private database, where there is to be one, for as long as a server runs."""
+    from goldthread.installation import outside_database, private_database
+
+    if outside_database(settings) is not None:
+        yield
+        return
+    database, owner = private_database(settings), os.getpid()
+    database.start()
+    try:
+        yield
+    finally:
+        # the processes that answer come by here as well when they end
+        if os.getpid() == owner:
+            database.stop()
 
 
 @click.command("work")

@@ -1,6 +1,7 @@
 /** Files of the server, handed to the browser; what keeps one from being made is shown on the page. */
 import { Refusal, refusalOf, UNREACHABLE } from '$lib/api/client';
 import { finished, type Job } from '$lib/jobs';
+import { ROOT } from '$lib/root';
 import { handOver } from './handOver';
 
 const UNNAMED = 'gold-thread';
@@ -25,13 +26,13 @@ export async function fetchFile(
 
 /** The file that a piece of work made, taken by the browser itself: it may be larger than the page's memory. */
 export function follow({ id }: Job): void {
-  handOver(`/api/jobs/${id}/file`);
+  handOver(`${ROOT}/api/jobs/${id}/file`);
 }
 
 /** A reply, whatever it says; a server that is not there refuses too. */
 async function reached(path: string, accept: string): Promise<Response> {
   try {
-    return await fetch(path, { headers: { Accept: accept } });
+    return await fetch(ROOT + path, { headers: { Accept: accept } });
   } catch {
     throw new Refusal(UNREACHABLE);
   }

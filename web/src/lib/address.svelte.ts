@@ -1,15 +1,18 @@
 /** Where the page is: the address holds every state, so that back, bookmarks and links lose nothing. */
 import { READING } from './api/fields';
+import { ROOT } from './root';
 
 const PATH = /^\/books\/(\d+)\/([a-z]+)$/;
 /** Choices that mean nothing without another one. */
 const GOES_WITH: Record<string, string> = { list: 'list_as', where: 'firsts' };
 
+const withoutRoot = (path: string) => (path.startsWith(ROOT) ? path.slice(ROOT.length) : path);
+
 export type Choices = Record<string, string | string[]>;
 type Changes = Record<string, string[] | string | null>;
 
 class Address {
-  path = $state(location.pathname);
+  path = $state(withoutRoot(location.pathname));
   query = $state.raw(new URLSearchParams(location.search));
 
   constructor() {
@@ -89,7 +92,7 @@ class Address {
       query.delete(name);
       for (const each of value === null ? [] : [value].flat()) query.append(name, each);
     }
-    return addressed(this.path, query);
+    return addressed(ROOT + this.path, query);
   }
 
   #along(book: number): URLSearchParams {
@@ -104,7 +107,7 @@ class Address {
   }
 
   #read(at: URL | Location = location): void {
-    this.path = at.pathname;
+    this.path = withoutRoot(at.pathname);
     this.query = new URLSearchParams(at.search);
   }
 }
@@ -121,7 +124,7 @@ const before = () => (history.state as Step | null)?.before;
 
 /** The address of a stop. */
 export function addressOf(book: number, stop: string, query = new URLSearchParams()): string {
-  return addressed(`/books/${book}/${stop}`, query);
+  return addressed(`${ROOT}/books/${book}/${stop}`, query);
 }
 
 /** Follow a link within the page, unless the browser is asked to open it elsewhere. */

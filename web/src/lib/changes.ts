@@ -1,4 +1,5 @@
 /** Changes of a book as they happen, whoever makes them. */
+import { ROOT } from './root';
 
 /** Report every new revision of a book, and a mark of its lists that is another one once anything about them changed, and
  * whether the server is still bringing the book to it, until the returned function is called. A page that is hidden lets
@@ -18,7 +19,7 @@ export function watchBook(
       return;
     }
     if (source) return;
-    source = new EventSource(`/api/books/${book}/changes`);
+    source = new EventSource(`${ROOT}/api/books/${book}/changes`);
     source.addEventListener('revision', (event: MessageEvent<string>) =>
       report({ revision: Number(event.data) }),
     );

@@ -1,5 +1,6 @@
 /** The typed client of our own API; types come from its OpenAPI document alone. */
 import createClient, { type Middleware } from 'openapi-fetch';
+import { ROOT } from '../root';
 import { seen } from '../seen.svelte';
 import type { components, paths } from './generated';
 
@@ -32,7 +33,7 @@ export const UNLOADED = problem(
   'See that it runs, then load the page again.',
 );
 
-export const api = createClient<paths>({ baseUrl: '/' });
+export const api = createClient<paths>({ baseUrl: `${ROOT}/` });
 
 let session: Promise<Schemas['SessionShape']> | undefined;
 
@@ -54,7 +55,7 @@ const sendsToken: Middleware = {
 const hears: Middleware = {
   onResponse({ request, response }) {
     if (request.method !== 'GET')
-      seen.hear(new URL(request.url).pathname, response.headers.get('Book-State'));
+      seen.hear(new URL(request.url).pathname.slice(ROOT.length), response.headers.get('Book-State'));
   },
 };
 api.use(sendsToken, hears);
