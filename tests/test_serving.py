@@ -27,6 +27,7 @@ import psutil
 from goldthread.processes import POLL_SECONDS, Kept
 from goldthread.server import REQUESTS_AT_ONCE
 from goldthread.store.books import BookRow
+from goldthread.store.server.instance import free_port
 from tests.support.running import ROOT, Place, server
 from tests.support.sharing import new_book
 
@@ -44,7 +45,7 @@ def _running(parent: psutil.Process, command: str) -> list[psutil.Process]:
     return found
 
 
-class Served(unittest.TestCase):
+class ServedCase(unittest.TestCase):
     """A place of its own, since its processes are ended."""
 
     processes: ClassVar[int] = 2
@@ -60,7 +61,7 @@ class Served(unittest.TestCase):
         workspace.record.engine.dispose()
 
     @contextmanager
-    def served(self, **settings: int) -> Iterator[str]:
+    def served(self, **settings: int | str) -> Iterator[str]:
         given = {f"GOLDTHREAD_{name.upper()}": str(value) for name, value in settings.items()}
         with server(
             self.place, {"GOLDTHREAD_PROCESSES": str(self.processes), "GOLDTHREAD_WORKERS": "1", **given}
@@ -88,6 +89,19 @@ class Served(unittest.TestCase):
             self.assertEqual(reply.status, 200)
             return json.loads(reply.read())
 
+    def session(self, address: str) -> tuple[str, str]:
+        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
+            connection.request("GET", "/api/session")
+            reply = connection.getresponse()
+            return json.loads(reply.read())["csrf_token"], str(reply.getheader("Set-Cookie")).partition(";")[0]
+
+    def post(self, address: str, path: str, token: str, cookie: str) -> Any:
+        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
+            connection.request("POST", path, headers={"X-CSRFToken": token, "Cookie": cookie})
+            return json.loads(connection.getresponse().read())
+
+
+class Served(ServedCase):
     def test_what_is_killed_is_replaced_and_any_process_tells_of_work(self) -> None:
         with self.served() as address:
             self.until(lambda: len(self.children("serve")) == self.processes and len(self.children("work")) == 1)
@@ -103,17 +117,6 @@ class Served(unittest.TestCase):
             while job["state"] == "running":
                 job = self.get(address, f"/api/jobs/{job['id']}")
             self.assertEqual(job["state"], "done")
-
-    def session(self, address: str) -> tuple[str, str]:
-        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
-            connection.request("GET", "/api/session")
-            reply = connection.getresponse()
-            return json.loads(reply.read())["csrf_token"], str(reply.getheader("Set-Cookie")).partition(";")[0]
-
-    def post(self, address: str, path: str, token: str, cookie: str) -> Any:
-        with closing(http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)) as connection:
-            connection.request("POST", path, headers={"X-CSRFToken": token, "Cookie": cookie})
-            return json.loads(connection.getresponse().read())
 
     def test_a_process_that_has_grown_too_large_is_replaced(self) -> None:
         with self.served(process_memory_mib=1) as address:
@@ -173,6 +176,69 @@ class KeptProcesses(unittest.TestCase):
         with unittest.mock.patch("goldthread.processes._END_LIMIT_SECONDS", 0.2):
             kept.end()
         self.assertEqual(process.poll(), -signal.SIGKILL)
+
+
+class Observed(ServedCase):
+    """What a server says and counts of itself."""
+
+    ASKED = "/ask/cohorts?where=name%20%3D%20%27Ada%20Ore%27"
+
+    def asked(self, address: str) -> http.client.HTTPResponse:
+        connection = http.client.HTTPConnection(urlsplit(address).netloc, timeout=LIMIT_SECONDS)
+        self.addCleanup(connection.close)
+        headers = {"X-Request-Id": "from-the-proxy", "X-Forwarded-For": "203.0.113.9"}
+        connection.request("GET", f"/api/books/{self.book.id}{self.ASKED}", headers=headers)
+        reply = connection.getresponse()
+        reply.read()
+        return reply
+
+    def test_all_processes_count_together_and_tell_it_at_an_address_of_its_own(self) -> None:
+        port = free_port()
+        told = f"http://127.0.0.1:{port}/metrics"
+
+        def figures() -> dict[str, float]:
+            with suppress(OSError), urllib.request.urlopen(told) as reply:
+                lines = reply.read().decode().splitlines()
+                return {line.rpartition(" ")[0]: float(line.rpartition(" ")[2]) for line in lines if line[0] != "#"}
+            return {}
+
+        route = "/api/books/<int:book>/ask/cohorts"
+        counted = f'goldthread_request_seconds_count{{method="GET",route="{route}",status="200"}}'
+        with self.served(metrics_address=f"127.0.0.1:{port}") as address:
+            self.until(lambda: len(self.children("serve")) == self.processes)
+            for _ in range(10):
+                self.asked(address)
+            self.until(lambda: figures().get(counted) == 10)
+            found = figures()
+            kept = sum(value for name, value in found.items() if name.startswith("goldthread_replies_kept_total"))
+            self.assertEqual(found["goldthread_questions_computed_total"] + kept, 10)
+            self.assertGreaterEqual(found["goldthread_books_in_memory"], 1)
+            self.assertEqual(found['goldthread_jobs{state="running"}'], 0)
+            self.assertEqual(found["goldthread_questions_waiting"], 0)
+            # what a process counted that has ended stays, what it had open does not
+            for each in self.children("serve"):
+                each.kill()
+            self.until(lambda: figures().get("goldthread_books_in_memory") == 0)
+            self.assertEqual(figures()[counted], 10)
+
+    def test_each_request_has_a_line_of_the_log_that_says_nothing_of_anybody(self) -> None:
+        with self.served(log_requests="true", log_format="json", trusted_proxies=1) as address:
+            self.assertEqual(self.asked(address).getheader("X-Request-Id"), "from-the-proxy")
+        lines = (self.place.folder / "server.log").read_text(encoding="utf-8").splitlines()
+        said = [json.loads(line) for line in lines if '"asked"' in line]
+        [line] = [each for each in said if each["question"].endswith("/ask/cohorts")]
+        self.assertEqual((line["request_id"], line["method"], line["status"]), ("from-the-proxy", "GET", 200))
+        self.assertEqual((line["book"], line["level"]), (self.book.id, "INFO"))
+        self.assertGreater(line["milliseconds"], 0)
+        self.assertGreater(line["bytes"], 100)
+        self.assertNotIn("Ada", "".join(lines))
+        self.assertNotIn("203.0.113.9", "".join(lines))
+        with self.served(log_requests="true") as address:
+            self.assertRegex(str(self.asked(address).getheader("X-Request-Id")), "^[0-9a-f]{32}$")
+        text = (self.place.folder / "server.log").read_text(encoding="utf-8")
+        self.assertRegex(
+            text, r"INFO goldthread.asked: asked request_id=\w+ method=GET question=/api/books/<int:book>/ask/c"
+        )
 
 
 class AsAService(unittest.TestCase):

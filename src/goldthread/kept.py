@@ -55,6 +55,9 @@ class Shelf(Generic[T]):
         self._making: dict[Key, _Making] = {}
         self._lock = threading.Lock()
 
+    def __len__(self) -> int:
+        return len(self._values)
+
     def has(self, key: Key) -> bool:
         with self._lock:
             return key in self._values

@@ -12,7 +12,7 @@ import os
 import resource
 import socket
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from functools import partial
 from typing import Any, cast
@@ -29,6 +29,7 @@ from goldthread.actions.worker import Worker
 from goldthread.api.app import create_app
 from goldthread.api.work import KINDS, tell_error, tell_result
 from goldthread.installation import back_up_daily
+from goldthread.metrics import forget_process
 from goldthread.processes import Kept
 from goldthread.scratch import use_scratch
 from goldthread.settings import Settings
@@ -127,6 +128,7 @@ class Served(BaseApplication):
             "control_socket_disable": True,
             "proc_name": "goldthread",
             "when_ready": lambda _parent: self._ready(),
+            "child_exit": lambda _parent, process: forget_process(process.pid),
             "post_fork": lambda _parent, _process: self._forked(),
         }.items():
             self.cfg.set(name, value)
@@ -149,24 +151,33 @@ class Served(BaseApplication):
 class _Parent(Arbiter):
     """Looks after the processes that answer, and after those that work."""
 
-    def __init__(self, app: Served, workers: Kept) -> None:
+    def __init__(self, app: Served, kept: Sequence[Kept]) -> None:
         super().__init__(app)
-        self._kept = workers
+        self._kept = kept
+        # what it says goes where everything else does
+        said = logging.getLogger("gunicorn.error")
+        said.handlers.clear()
+        said.propagate = True
 
     def manage_workers(self) -> None:
         super().manage_workers()
-        self._kept.look()
+        for each in self._kept:
+            each.look()
 
     def stop(self, graceful: bool = True) -> None:
         super().stop(graceful)
-        self._kept.end()
+        for each in self._kept:
+            each.end()
 
 
-def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None], work_command: list[str]) -> None:
-    """Serve on a socket that listens, until ended. ``work_command`` begins a process that does what takes longer than a
-    request."""
+def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None], command: list[str]) -> None:
+    """Serve on a socket that listens, until ended. ``command`` begins this program, for the processes that do what
+    takes longer than a request, and the one that tells what is counted."""
     _allow_many_connections()
-    _Parent(Served(settings, listener, ready), Kept(work_command, settings.workers)).run()
+    kept = [Kept([*command, "work", "--with-parent"], settings.workers)]
+    if settings.metrics_address:
+        kept.append(Kept([*command, "metrics", "--with-parent"], 1))
+    _Parent(Served(settings, listener, ready), kept).run()
 
 
 def worker_of(workspace: Workspace, when_idle: Callable[[], None] = lambda: None) -> Worker:

@@ -30,6 +30,7 @@ from goldthread.errors import InvalidInput
 
 PREFIX = "GOLDTHREAD_"
 _PRIVATE = 0o700
+_COUNTING = "PROMETHEUS_MULTIPROC_DIR"
 _MEMORY_SHARE = 4
 _SECRET = ("database_url", "database_password", "backup_passphrase", "smtp_password", "databases")
 """Settings whose value no message may show."""
@@ -107,6 +108,13 @@ class Settings(BaseModel):
         description="How many processes do what takes longer than a request: importing, files, checks, mailings. "
         "0: the server does it itself.",
     )
+    metrics_address: str = Field(
+        "",
+        pattern=r"^(.+:[0-9]{1,5})?$",
+        description="Where it tells what it counts of itself, for Prometheus, such as 127.0.0.1:9321.",
+    )
+    log_format: Literal["text", "json"] = Field("text", description="How the log is written.")
+    log_requests: bool = Field(False, description="Whether the log has a line for each request.")
     upload_limit_mib: Mib = Field(
         default_factory=_disk_mib(32, 512), description="The largest file that the page takes, in MiB."
     )
@@ -237,6 +245,17 @@ def _var() -> Path:
 
 def _file() -> Path:
     return _var() / FILE
+
+
+def count_into(folder: Path) -> None:
+    """Have this process and its children count into files of a folder. Before anything that counts is loaded."""
+    os.environ[_COUNTING] = str(private_folder(folder))
+
+
+def counting_folder() -> Path | None:
+    """Where this process counts to; None where it counts for itself alone."""
+    named = os.environ.get(_COUNTING)
+    return Path(named) if named else None
 
 
 def _secrets() -> Path | None:

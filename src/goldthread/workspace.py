@@ -229,6 +229,11 @@ class Workspace:
         self._books.forget_other(book_id, at)
         self.account.forget_other(book_id, at)
 
+    @property
+    def books_in_memory(self) -> int:
+        """How many books are open."""
+        return len(self._books)
+
     def _books_in_use(self) -> list[OrderBook]:
         return [shelved.orders for shelved in self._books.newest_first()]
 

@@ -10,7 +10,8 @@ from goldthread.actions import uploads as files
 from goldthread.errors import DiskFull, InvalidInput, Unavailable
 from goldthread.installation import outside_database
 from goldthread.settings import Settings, private_folder
-from goldthread.store import snapshot, undoing
+from goldthread.store import jobs, snapshot, undoing
+from goldthread.store.books import changed_ago_seconds
 from goldthread.store.server import suiting
 from goldthread.store.server.engine import must_be_current, open_engine
 from goldthread.workspace import Workspace
@@ -111,6 +112,16 @@ def must_be_ready(workspace: Workspace) -> None:
             f"Less than {LEAST_FREE_BYTES >> 20} MiB are free on the disk of {workspace.settings.var}.",
             remedy="Make room on it.",
         )
+
+
+def jobs_by_state(workspace: Workspace) -> dict[str, int]:
+    """How many pieces of work are on record, by state."""
+    return jobs.count_by_state(workspace.record.engine)
+
+
+def changed_ago(workspace: Workspace) -> dict[int, float]:
+    """How many seconds ago something was brought into each book, by its id; of the books that were changed last."""
+    return changed_ago_seconds(workspace.record.engine)
 
 
 def remove_deleted(workspace: Workspace) -> None:

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import gzip
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from itertools import chain
 from typing import TypeVar
@@ -21,6 +22,8 @@ from goldthread.actions import books
 from goldthread.api.replies import wants_csv
 from goldthread.askers import Turns
 from goldthread.core.limits import LARGEST_REPLY_BYTES
+from goldthread.errors import Unavailable
+from goldthread.metrics import COMPUTED, KEPT, REFUSED, WAITING
 from goldthread.store.books import BookState
 from goldthread.workspace import Workspace, asked_anew
 
@@ -71,17 +74,31 @@ class Answers:
         Whoever waits for a book to be read does so before, and holds nobody else up. Raises `NotFound`.
         """
         asked_anew(lambda: self._workspace.orders(book_id))
-        with self._turns.one():
+        with self._turn():
+            COMPUTED.inc()
             return asked_anew(make)
+
+    @contextmanager
+    def _turn(self) -> Iterator[None]:
+        with ExitStack() as turn:
+            try:
+                with WAITING.track_inprogress():
+                    turn.enter_context(self._turns.one())
+            except Unavailable:
+                REFUSED.inc()
+                raise
+            yield
 
     def reply(self, book_id: int, make: Callable[[], Response]) -> Response:
         """The reply to this request's question, as it is known already or made now. Raises `NotFound`."""
         state = books.find_state(self._workspace, book_id)
         tag = _tag(state)
         if request.if_none_match.contains_weak(tag):
+            KEPT.labels("client").inc()
             return _tagged(Response(status=304), tag)
         known = self._workspace.account.reply(tag)
         if known is not None:
+            KEPT.labels("process").inc()
             reply: Response = known.response(tag)
             return reply
         response = _whole_if_small(self.in_turn(book_id, make))

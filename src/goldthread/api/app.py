@@ -34,6 +34,7 @@ from goldthread.api import (
 )
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import described, operation_id
+from goldthread.api.observing import observe
 from goldthread.api.problems import invalid_request, tell_problems
 from goldthread.api.replies import reply
 from goldthread.api.security import secure
@@ -63,6 +64,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     )
     secure(app, workspace.settings)
     tell_problems(app, workspace.settings)
+    observe(app, workspace)
     app.before_request(_note_asker)
     app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)

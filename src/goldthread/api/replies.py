@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from http import HTTPStatus
 from pathlib import Path
 
-from flask import Response, request, send_file
+from flask import Response, g, has_request_context, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
@@ -21,7 +21,16 @@ from goldthread.store.jobs import JobRow
 
 def reply(shape: BaseModel, status: int = 200) -> Response:
     """A shape as JSON. Raises `TooLarge`."""
+    rows = getattr(shape, "rows", None)
+    if isinstance(rows, list):
+        note_rows(len(rows))
     return Response(encoded(shape), status=status, content_type="application/json")
+
+
+def note_rows(count: int) -> None:
+    """Note how many rows the reply to this request has."""
+    if has_request_context():
+        g.rows = count
 
 
 def wants_csv() -> bool:

@@ -27,6 +27,7 @@ COMMANDS = {
     "export": ("books", "export_command", "Export a whole book as a Frictionless Data Package."),
     "import": ("books", "import_command", "Import a book that was exported."),
     "list": ("lists", "list_group", "Customer lists, and how they are worked."),
+    "metrics": ("serving", "metrics_command", "Tell what a server counts of itself, until ended."),
     "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
     "restore": ("backing", "restore_command", "Make an installation of a backup."),
     "serve": ("serving", "serve_command", "Serve the page and the API until ended."),

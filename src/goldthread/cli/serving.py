@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import logging
 import os
 import signal
 import socket
@@ -18,14 +17,14 @@ from pathlib import Path
 import click
 
 from goldthread.errors import Unavailable
-from goldthread.processes import POLL_SECONDS, alone, end, write_known
-from goldthread.settings import Settings, load_settings
+from goldthread.logs import write_logs
+from goldthread.processes import POLL_SECONDS, alone, end, mark, remove_left_behind, write_known
+from goldthread.settings import Settings, count_into, load_settings, private_folder
 
 _PORTS_TRIED = 40
 _START_LIMIT_SECONDS = 60
 _LOCK = "lock"
 _LOOK_SECONDS = 1.0
-LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
 
 @click.command("serve")
@@ -35,11 +34,14 @@ def serve_command(address_file: Path | None, with_database: bool) -> None:
     """Serve the page and the API until ended. Takes another port when the usual one is taken, and says which."""
     from goldthread.actions.upkeep import unsafe
     from goldthread.cli.own import own_process
-    from goldthread.server import serve
 
     own_process()
-    logging.basicConfig(level=logging.INFO, format=LOG_FORMAT)
     settings = load_settings()
+    write_logs(settings)
+    if settings.metrics_address:
+        _count_into(settings.var / "metrics")
+    from goldthread.server import serve
+
     if (wrong := unsafe(settings)) is not None:
         raise wrong
     listener = _listen(settings)
@@ -53,7 +55,15 @@ def serve_command(address_file: Path | None, with_database: bool) -> None:
             unfinished.rename(address_file)
 
     with _database_for(settings) if with_database else nullcontext():
-        serve(settings, listener, ready, [sys.executable, "-m", "goldthread", "work", "--with-parent"])
+        serve(settings, listener, ready, [sys.executable, "-m", "goldthread"])
+
+
+def _count_into(folder: Path) -> None:
+    """Have this server count into a folder of its own, before anything that counts is loaded."""
+    own = folder / f"server{mark()}"
+    remove_left_behind(folder, "*")
+    private_folder(folder)
+    count_into(own)
 
 
 @contextmanager
@@ -83,16 +93,41 @@ def work_command(with_parent: bool) -> None:
     from goldthread.server import make_worker
 
     own_process()
-    logging.basicConfig(level=logging.INFO, format=LOG_FORMAT)
+    settings = load_settings()
+    write_logs(settings)
+    with _until_ended(with_parent):
+        worker = make_worker(settings)
+        worker.start()
+    worker.end()
+
+
+@contextmanager
+def _until_ended(with_parent: bool) -> Iterator[None]:
+    """Do something, then wait until this process is to end, or the one that began it has where it goes with that."""
     ended, parent = threading.Event(), os.getppid()
     for each in (signal.SIGTERM, signal.SIGINT):
         signal.signal(each, lambda *_: ended.set())
-    worker = make_worker(load_settings())
-    worker.start()
+    yield
     while not ended.wait(_LOOK_SECONDS):
         if with_parent and os.getppid() != parent:
             break
-    worker.end()
+
+
+@click.command("metrics")
+@click.option("--with-parent", is_flag=True, help="End when the process that began this one does.")
+def metrics_command(with_parent: bool) -> None:
+    """Tell what a server counts of itself, for Prometheus, at the setting metrics_address. A server begins this one by
+    itself."""
+    from goldthread.actions.upkeep import changed_ago, jobs_by_state
+    from goldthread.cli.own import own_workspace
+    from goldthread.metrics import serve_metrics
+
+    workspace = own_workspace()
+    settings = workspace.settings
+    write_logs(settings)
+    host, _, port = settings.metrics_address.rpartition(":")
+    with _until_ended(with_parent):
+        serve_metrics(host.strip("[]"), int(port), lambda: (jobs_by_state(workspace), changed_ago(workspace)))
 
 
 @click.command("up")

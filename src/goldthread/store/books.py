@@ -30,6 +30,8 @@ from goldthread.store.server.engine import now
 from goldthread.store.write.delivery import RejectedRow
 from goldthread.store.write.orders_in import rejected_rows
 
+_TOLD_MOST = 200
+
 
 @dataclass(frozen=True)
 class BookRow:
@@ -324,3 +326,12 @@ def keys_on_record(engine: Engine, book_id: int, kind: KeyKind, values: Sequence
     wanted = select(CustomerKey.value).where(CustomerKey.book_id == book_id, CustomerKey.kind == kind.value)
     with engine.connect() as connection:
         return set(connection.execute(wanted.where(CustomerKey.value.in_(values))).scalars())
+
+
+def changed_ago_seconds(engine: Engine) -> dict[int, float]:
+    """How long ago something was brought into each book, by its id; of those that were changed last."""
+    latest = func.max(Delivery.delivered_at)
+    query = select(Delivery.book_id, latest).group_by(Delivery.book_id).order_by(latest.desc()).limit(_TOLD_MOST)
+    with engine.connect() as connection:
+        rows = connection.execute(query).all()
+    return {book: (now() - at).total_seconds() for book, at in rows}

@@ -236,3 +236,10 @@ def forget_old(engine: Engine) -> None:
         gone = connection.execute(newest.offset(JOBS_KEPT).limit(JOBS_KEPT)).scalars().all()
         if gone:
             connection.execute(delete(Job).where(Job.id.in_(gone)))
+
+
+def count_by_state(engine: Engine) -> dict[str, int]:
+    """How many pieces of work are on record in each state."""
+    with engine.connect() as connection:
+        found = connection.execute(select(Job.state, func.count()).group_by(Job.state)).all()
+    return {state.value: 0 for state in JobState} | {state.value: count for state, count in found}

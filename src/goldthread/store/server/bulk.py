@@ -13,7 +13,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, text
+from sqlalchemy import Connection, Engine, QueuePool, text
 
 from goldthread.core.book.columns import Attribute
 from goldthread.errors import Unavailable
@@ -29,6 +29,12 @@ class Record:
 
     engine: Engine
     address: Address
+
+    @property
+    def connections_in_use(self) -> int:
+        """How many connections of the engine are in use."""
+        pool = self.engine.pool
+        return pool.checkedout() if isinstance(pool, QueuePool) else 0
 
 
 def read(record: Record, query: str) -> pa.Table:

@@ -29,6 +29,8 @@ SCHEMA = "goldthread"
 _IDLE_LIMIT_SECONDS = 60
 """A database that starts is given up when it has done nothing for so long."""
 _START_LIMIT_SECONDS = 6 * 3600
+_APART = ("env", "-u", "NOTIFY_SOCKET")
+"""A service says itself when it is ready, not its database."""
 
 
 class PrivateDatabase:
@@ -66,12 +68,7 @@ class PrivateDatabase:
         self._log.touch(mode=0o600)
         with self._log.open("ab") as log:
             self._process = subprocess.Popen(
-                self._command(address),
-                env=_environment(),
-                stdout=log,
-                stderr=log,
-                stdin=subprocess.DEVNULL,
-                start_new_session=True,
+                self._command(address), stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True
             )
         self._wait_until_answering(self._process.pid, address)
         write_known(self._pid_file, self._process.pid)
@@ -157,14 +154,15 @@ class PrivateDatabase:
         ]
         # a folder of its own: two that are made at once would meet in the system's
         (self.folder / "tmp").mkdir(parents=True, exist_ok=True)
-        own = {**_environment(), "TMPDIR": str(self.folder / "tmp")}
-        done = subprocess.run(command, env=own, capture_output=True, text=True, check=False)
+        own = [*_APART, f"TMPDIR={self.folder / 'tmp'}", *command]
+        done = subprocess.run(own, capture_output=True, text=True, check=False)
         if done.returncode != 0:
             raise Unavailable("The database's folder could not be made.", remedy=done.stderr.strip()[-500:])
         unfinished.rename(self.data)
 
     def _command(self, address: Address) -> list[str]:
         return [
+            *_APART,
             program("mariadbd"),
             "--no-defaults",
             f"--user={getpass.getuser()}",
@@ -226,11 +224,6 @@ class PrivateDatabase:
     def _read(self, name: str) -> str | None:
         file = self._run / name
         return file.read_text(encoding="ascii").strip() if file.exists() else None
-
-
-def _environment() -> dict[str, str]:
-    """Ours, but for where a service says that it is ready: that is the server's to say."""
-    return {name: value for name, value in os.environ.items() if name != "NOTIFY_SOCKET"}
 
 
 def _progress_of(pid: int) -> tuple[float, ...]:
