@@ -6,7 +6,7 @@ GOLDTHREAD := .venv/bin/goldthread
 QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-.PHONY: help demo start stop test coverage quick check differential bench bench-large screenshots format types clean
+.PHONY: help demo start upgrade wheel stop test coverage quick check differential bench bench-large screenshots format types clean
 
 help: ## list the commands
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -18,6 +18,13 @@ demo: ## set everything up and start it with the demo book
 start: ## set everything up and start it with your own books
 	@setup/prepare.sh product
 	@$(GOLDTHREAD) up
+
+upgrade: ## bring this installation to the newest version, or to REVISION=…; one that fails goes back
+	@setup/upgrade.sh $(REVISION)
+
+wheel: ## build a package with the page inside into dist/
+	@setup/prepare.sh product
+	@setup/wheel.sh
 
 stop: ## stop the server and its database
 	@if [ -x $(GOLDTHREAD) ]; then $(GOLDTHREAD) down; else echo "Nothing was set up yet."; fi
@@ -78,4 +85,4 @@ screenshots: ## take the pictures in docs/screenshots from the demo book
 
 clean: ## remove everything that set-up and running made
 	@if [ -x $(GOLDTHREAD) ]; then $(GOLDTHREAD) down; fi
-	rm -rf .venv .stamps web/node_modules web/dist web/src/lib/api/{openapi.json,generated.d.ts,fields.ts} var .mypy_cache .ruff_cache src/*.egg-info
+	rm -rf .venv .stamps web/node_modules web/dist web/src/lib/api/{openapi.json,generated.d.ts,fields.ts} var dist .mypy_cache .ruff_cache src/*.egg-info

@@ -36,10 +36,21 @@ _SECRET = ("database_url", "database_password", "backup_passphrase", "smtp_passw
 """Settings whose value no message may show."""
 
 
-def _home() -> Path:
-    """The folder that Gold Thread was set up in, from wherever a command is called; else the current one."""
-    home = Path(__file__).absolute().parents[2]
-    return home if (home / "pyproject.toml").exists() else Path.cwd()
+_PACKAGE = Path(__file__).absolute().parent
+_CHECKOUT = _PACKAGE.parents[1]
+
+
+def _usual_var() -> Path:
+    """Beside the program where it was set up in a folder of its own, else where programs of this user keep theirs."""
+    if (_CHECKOUT / "pyproject.toml").exists():
+        return _CHECKOUT / "var"
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "goldthread"
+
+
+def _usual_web() -> Path:
+    """The page that came with the package, else the one that was built beside it."""
+    packaged = _PACKAGE / "page"
+    return packaged if packaged.exists() else _CHECKOUT / "web" / "dist"
 
 
 def _memory_mib() -> int:
@@ -71,10 +82,10 @@ class Settings(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     var: Folder = Field(
-        default_factory=lambda: _home() / "var",
+        default_factory=_usual_var,
         description="Folder of running data: database, snapshots, uploads, logs, secrets.",
     )
-    web: Folder = Field(default_factory=lambda: _home() / "web" / "dist", description="Folder of the built page.")
+    web: Folder = Field(default_factory=_usual_web, description="Folder of the built page.")
     host: str = Field("127.0.0.1", min_length=1, description="Where the server listens; loopback unless set otherwise.")
     port: Port = Field(8321, description="The port that it listens on; 0 for any that is free.")
     public_url: str = Field(
@@ -240,7 +251,7 @@ class _OfThisMachine(Settings, BaseSettings):
 
 
 def _var() -> Path:
-    return Path(os.environ.get(PREFIX + "VAR") or _home() / "var").absolute()
+    return Path(os.environ.get(PREFIX + "VAR") or _usual_var()).absolute()
 
 
 def _file() -> Path:

@@ -10,6 +10,8 @@ import subprocess
 import sys
 import threading
 import time
+import urllib.error
+import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager, nullcontext
 from pathlib import Path
@@ -145,6 +147,7 @@ def up_command(demo: bool) -> None:
         if demo:
             _fill_demo(settings)
         address = _started(settings)
+        _must_be_ready(address)
     if not address.endswith(f":{settings.port}"):
         click.echo(f"Port {settings.port} is taken, so another one is used.")
     click.echo(f"Gold Thread is at {address}")
@@ -183,6 +186,16 @@ def _started(settings: Settings) -> str:
             raise Unavailable("The server did not start.", remedy=f"The end of {log_file} says: {tail}")
         time.sleep(POLL_SECONDS)
     return address_file.read_text(encoding="ascii")
+
+
+def _must_be_ready(address: str) -> None:
+    """Raises `Unavailable` where the server that answers at an address cannot do its work."""
+    try:
+        with urllib.request.urlopen(f"{address}/api/health/ready", timeout=_START_LIMIT_SECONDS):  # noqa: S310 - our own server gave it
+            pass
+    except urllib.error.HTTPError as error:
+        told = json.loads(error.read())
+        raise Unavailable(told["detail"], remedy=told["remedy"]) from None
 
 
 @click.command("check-settings")

@@ -269,6 +269,6 @@ def program(name: str) -> str:
     if path is None:
         raise Unavailable(
             f"The program {name} is not on this machine.",
-            remedy="Install Debian's mariadb-server-core, mariadb-client and mariadb-backup, or run make start.",
+            remedy="Install Debian's mariadb-server-core, mariadb-client and mariadb-backup.",
         )
     return path
