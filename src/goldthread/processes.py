@@ -10,7 +10,7 @@ import re
 import shutil
 import subprocess
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -118,12 +118,16 @@ def end(pid_file: Path) -> bool:
     return was_alive
 
 
+def _always() -> bool:
+    return True
+
+
 class Kept:
     """Some processes of one command: begun when first looked after, begun again when they end, ended with their
-    owner."""
+    owner. They are only begun while ``is_wanted`` says so."""
 
-    def __init__(self, command: Sequence[str], count: int) -> None:
-        self._command, self._count = list(command), count
+    def __init__(self, command: Sequence[str], count: int, is_wanted: Callable[[], bool] = _always) -> None:
+        self._command, self._count, self._is_wanted = list(command), count, is_wanted
         self._running: list[subprocess.Popen[bytes]] = []
         self._begun_at = -math.inf
 
@@ -132,8 +136,11 @@ class Kept:
         gone = [process for process in self._running if process.poll() is not None]
         if len(self._running) - len(gone) == self._count or time.monotonic() - self._begun_at < _AGAIN_SECONDS:
             return
+        if not self._is_wanted():
+            return
+        if gone or self._is_wanted is not _always:
+            _log.warning("Begun again: %s", " ".join(self._command))
         for process in gone:
-            _log.warning("Process %s has ended and is begun again: %s", process.pid, " ".join(self._command))
             self._running.remove(process)
         self._begun_at = time.monotonic()
         while len(self._running) < self._count:

@@ -28,7 +28,7 @@ from goldthread.actions.watching import MOST_STREAMS
 from goldthread.actions.worker import Worker
 from goldthread.api.app import create_app
 from goldthread.api.work import KINDS, tell_error, tell_result
-from goldthread.installation import back_up_daily
+from goldthread.installation import back_up_daily, outside_database, private_database
 from goldthread.metrics import forget_process
 from goldthread.processes import Kept
 from goldthread.scratch import use_scratch
@@ -172,9 +172,12 @@ class _Parent(Arbiter):
 
 def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None], command: list[str]) -> None:
     """Serve on a socket that listens, until ended. ``command`` begins this program, for the processes that do what
-    takes longer than a request, and the one that tells what is counted."""
+    takes longer than a request, the one that tells what is counted, and the private database when it has died."""
     _allow_many_connections()
     kept = [Kept([*command, "work", "--with-parent"], settings.workers)]
+    if outside_database(settings) is None:
+        database = private_database(settings)
+        kept.append(Kept([*command, "database", "up"], 1, lambda: database.has_died))
     if settings.metrics_address:
         kept.append(Kept([*command, "metrics", "--with-parent"], 1))
     _Parent(Served(settings, listener, ready), kept).run()

@@ -13,6 +13,7 @@ from typing import Any
 
 from goldthread.actions.books import checked_name, zone
 from goldthread.actions.otherwise import fewer_left_out
+from goldthread.actions.upkeep import must_have_room
 from goldthread.core.records import Progress, unreported
 from goldthread.csv_writer import csv_line
 from goldthread.errors import GoldThreadError, Stopped
@@ -27,6 +28,8 @@ from goldthread.store.write.orders_in import deliver
 from goldthread.store.write.withdrawing import Withdrawal, withdraw
 from goldthread.workspace import Workspace, asked_anew
 
+_BYTES_PER_ROW = 600
+"""What a row takes on the disk while it comes in: where it waits, and in the record."""
 _log = logging.getLogger(__name__)
 
 
@@ -48,7 +51,8 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
     """Check every row and import those that are accepted, all in one transaction.
 
     A dry run finds out what would come of it and changes nothing. The same content read the same way is imported once
-    per source. Raises `UnreadableFile`, `Stopped` and the store's errors; the book is then unchanged.
+    per source. Raises `UnreadableFile`, `Stopped`, `DiskFull` before the disk is, and the store's errors; the book is
+    then unchanged.
     """
     file, reading = errand.file, errand.reading
     rejected = _Rejected(file, errand.rejected_to)
@@ -70,16 +74,22 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         accept_rejected=errand.accept_rejected,
     )
     expected = max(file.row_estimate, 1)
+    settings = workspace.settings
+    must_have_room(settings, 0 if settings.database_url else expected * _BYTES_PER_ROW)
+
+    def told(phase: str, done: int, total: int) -> None:
+        must_have_room(settings)
+        progress(phase, done, total)
 
     def advance(rows: int) -> None:
-        progress("reading", rows, max(rows, expected))
+        told("reading", rows, max(rows, expected))
 
     read = read_pieces_apart if file.row_estimate >= APART_FROM_ROWS else read_pieces
 
     def once() -> DeliveryReport:
         # closed at once, whatever happens: an error that is kept would keep the reading process with it
         with closing(read(file, reading, book.currency, zone(book.time_zone), advance)) as pieces:
-            return deliver(workspace.record.engine, wanted, pieces, expected, progress)
+            return deliver(workspace.record.engine, wanted, pieces, expected, told)
 
     with closing(rejected):
         report = tried_again(once)

@@ -107,10 +107,18 @@ def take_record(settings: Settings) -> None:
 def must_be_ready(workspace: Workspace) -> None:
     """Raises `Unavailable` where questions cannot be answered, and `DiskFull` where nothing can be brought in."""
     must_be_current(workspace.record.engine)
-    if psutil.disk_usage(str(workspace.settings.var)).free < LEAST_FREE_BYTES:
+    must_have_room(workspace.settings)
+
+
+def must_have_room(settings: Settings, wanted_bytes: int = 0) -> None:
+    """Raises `DiskFull` where the disk has no room for what is wanted, and some more: a database that comes to its end
+    while it writes has to be started anew."""
+    free = psutil.disk_usage(str(settings.var)).free
+    if free < LEAST_FREE_BYTES + wanted_bytes:
         raise DiskFull(
-            f"Less than {LEAST_FREE_BYTES >> 20} MiB are free on the disk of {workspace.settings.var}.",
-            remedy="Make room on it.",
+            f"{free >> 20} MiB are free on the disk of {settings.var}, and "
+            f"{(LEAST_FREE_BYTES + wanted_bytes) >> 20} are wanted.",
+            remedy="Nothing was changed. Make room on it.",
         )
 
 

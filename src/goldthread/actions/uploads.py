@@ -217,7 +217,7 @@ def _remove_old(settings: Settings) -> None:
     for folder in settings.uploads.iterdir():
         # somebody else may be removing it at this moment
         with suppress(FileNotFoundError):
-            if folder.stat().st_mtime < time.time() - KEPT_SECONDS:
+            if abs(time.time() - folder.stat().st_mtime) > KEPT_SECONDS:
                 shutil.rmtree(folder, ignore_errors=True)
 
 

@@ -273,7 +273,7 @@ class Worker:
         if gone:
             jobs.forget_files(self._engine, gone)
         for each in folder.iterdir():
-            is_old = time.time() - each.stat().st_mtime > FILES_KEPT_SECONDS
+            is_old = abs(time.time() - each.stat().st_mtime) > FILES_KEPT_SECONDS
             if each.name in gone or (is_old and each.name not in kept):
                 each.unlink(missing_ok=True)
 

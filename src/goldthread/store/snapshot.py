@@ -123,9 +123,9 @@ def reading_whole(folder: Path, book_id: int) -> AbstractContextManager[None]:
 
 def is_old(folder: Path, book_id: int, at: Stamped) -> bool:
     """Whether a snapshot was written long enough ago for a whole one to be worth its time again; so too where there is
-    none."""
+    none, or the clock was set back since."""
     try:
-        return time.time() - _place(folder, book_id, at).stat().st_mtime > WHOLE_SECONDS
+        return abs(time.time() - _place(folder, book_id, at).stat().st_mtime) > WHOLE_SECONDS
     except FileNotFoundError:
         return True
 

@@ -82,6 +82,12 @@ class PrivateDatabase:
         address = self.address()
         return address if _answers(address) else None
 
+    @property
+    def has_died(self) -> bool:
+        """Whether it was started and has ended, though nobody stopped it."""
+        known = read_known(self._pid_file)
+        return known is not None and not known.is_alive
+
     def stop(self) -> bool:
         """End the process of the database, whoever started it; True when there was one."""
         if not self._run.exists():
