@@ -9,6 +9,7 @@ from bench.files import file_times
 from bench.memory import memory_rows
 from bench.questions import question_times
 from bench.rates import store_rates
+from bench.readers import reader_times
 from bench.rhythm import rhythm_times
 from bench.serving import serving_times
 from bench.standing import standing_times
@@ -32,6 +33,7 @@ def main() -> None:
         show(f"Memory of a server, {orders:,} orders", memory_rows(orders))
     show("Files", file_times(1_000_000 // parts))
     show("The store", store_rates(1_000_000 // parts))
+    show("Readers", reader_times(1_000_000 // parts))
     show("Answers and commands", serving_times())
 
 

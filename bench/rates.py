@@ -211,7 +211,7 @@ def _second_road(workspace: Workspace, book: BookRow, orders: int) -> list[Row]:
 
 def write_orders(path: Path, orders: int, first: int = 0, customers: int | None = None) -> Path:
     """A CSV of order headers, in no sequence; their numbers from ``first`` on."""
-    draw = random.Random(SEED + first)  # noqa: S311 - seeded on purpose
+    draw = random.Random(SEED + first)
     customers = int(orders * CUSTOMER_SHARE) if customers is None else customers
     numbers = list(range(first, first + orders))
     draw.shuffle(numbers)
@@ -228,7 +228,7 @@ def write_orders(path: Path, orders: int, first: int = 0, customers: int | None 
 
 def write_flat(path: Path, orders: Path, further: tuple[int, ...]) -> Path:
     """The same orders with further columns of so many values each."""
-    draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
+    draw = random.Random(SEED)
     with orders.open(encoding="utf-8", newline="") as source, path.open("w", encoding="utf-8", newline="") as out:
         rows, write = csv.reader(source), csv.writer(out)
         write.writerow((*next(rows), *(f"further {count}" for count in further)))
@@ -239,7 +239,7 @@ def write_flat(path: Path, orders: Path, further: tuple[int, ...]) -> Path:
 
 def _write_lines(path: Path, orders: Path) -> Path:
     """The same orders, each in several lines of products and categories."""
-    draw = random.Random(SEED)  # noqa: S311 - seeded on purpose
+    draw = random.Random(SEED)
     with orders.open(encoding="utf-8", newline="") as source, path.open("w", encoding="utf-8", newline="") as out:
         rows, write = csv.reader(source), csv.writer(out)
         write.writerow((*next(rows), "product", "category"))

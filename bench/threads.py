@@ -80,7 +80,7 @@ def _latest(history: History) -> None:
 
 
 def _finding(customers: int) -> list[Row]:
-    draw = random.Random(synthetic.SEED)  # noqa: S311 - seeded on purpose
+    draw = random.Random(synthetic.SEED)
     lines = [
         f"\t{draw.choice(_NAMES)} {draw.choice(_NAMES)} {draw.randrange(999)}\tc{row:07d}\tmail{row}@post.example\t\n"
         for row in range(customers)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -35,9 +34,9 @@ def stop_when_gone() -> None:
 
 
 class Turns:
-    """As many questions are worked out side by side as there are processors; the others wait for their turn."""
+    """So many questions are worked out side by side; the others wait for their turn."""
 
-    def __init__(self, at_once: int = os.cpu_count() or 1) -> None:
+    def __init__(self, at_once: int) -> None:
         self._free = threading.BoundedSemaphore(at_once)
         self._waiting = 0
         self._lock = threading.Lock()

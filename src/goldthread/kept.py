@@ -34,6 +34,8 @@ _ROOM_PER_COLUMN_BYTE = 0.6
 """With the columns themselves, and what serving takes without a book, the process stays under 300 MB and 1.8 times the
 columns of the books in use: 2.2 times those of a book of ten million orders."""
 _REPLIES_SHARE = 4
+_OVERDUE = 12
+"""No question makes more readings and answers."""
 
 Key = tuple[Hashable, ...]
 """Of what is kept: the book's id, its revision, and more."""
@@ -162,7 +164,7 @@ class Account:
 
         value: T = self._made.get(key, made)
         if fresh:
-            self._settle_in_time()
+            self._settle_in_time(_OVERDUE)
         return value
 
     def known(self, key: Key) -> Any:
@@ -183,7 +185,7 @@ class Account:
         if reply.size_bytes <= LARGEST_REPLY_BYTES:
             with self._lock:
                 self._replies[tag] = reply
-        self._settle_in_time()
+        self._settle_in_time(0)
 
     def clear(self) -> None:
         """Drop everything."""
@@ -201,9 +203,11 @@ class Account:
         self._made.forget_other(book_id, None)
         self.settle()
 
-    def _settle_in_time(self) -> None:
+    def _settle_in_time(self, overdue: int) -> None:
+        """Settle when that may be needed; what one question makes is in use until it is answered, so that is soon
+        enough, but for ``overdue`` values."""
         self._until_settled -= 1
-        if self._until_settled < 0:
+        if self._until_settled < -overdue:
             self.settle()
 
     def settle(self) -> None:
@@ -231,7 +235,7 @@ class Account:
                 total -= before - each.held_bytes
             self.held_bytes = total
             most_orders = max((book.order_count for book in books), default=0)
-            self._until_settled = (room - total) // (_ADDED_BYTES + _ADDED_PER_ORDER * most_orders)
+            self._until_settled = max(room - total, 0) // (_ADDED_BYTES + _ADDED_PER_ORDER * most_orders)
         gone.clear()
         _give_back()
 

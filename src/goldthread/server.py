@@ -7,6 +7,7 @@ bounded number of threads answers (waitress).
 
 from __future__ import annotations
 
+import ctypes
 import logging
 import os
 import resource
@@ -18,6 +19,7 @@ from functools import partial
 from typing import Any, cast
 
 import psutil
+import pyarrow as pa
 import waitress
 from gunicorn.app.base import BaseApplication
 from gunicorn.arbiter import Arbiter
@@ -42,6 +44,8 @@ ENDING_SECONDS = 30
 _IDLE_SECONDS = 75
 """A browser keeps connections open that it does not use; one that nobody uses for so long is closed."""
 _STUCK_SECONDS = 120
+_ARENAS = -8
+"""The name of M_ARENA_MAX in malloc.h."""
 _log = logging.getLogger(__name__)
 _LOOK_SECONDS, _WEIGH_SECONDS = 1.0, 5.0
 
@@ -135,6 +139,7 @@ class Served(BaseApplication):
 
     def load(self) -> Any:
         """The application, made once; nothing of the parent's connections goes to those that answer."""
+        _hold_little()
         clean_up(self.workspace.settings)
         remove_deleted(self.workspace)
         for note in slow_with(self.workspace.settings):
@@ -193,6 +198,15 @@ def make_worker(settings: Settings) -> Worker:
     """A worker that has a process to itself: it holds no book while there is nothing to do."""
     workspace = open_workspace(settings)
     return worker_of(workspace, workspace.let_go)
+
+
+def _hold_little() -> None:
+    """Have memory that was let go given back: what each of many threads keeps for itself, and what Arrow does, would
+    come to more than the answers that are kept."""
+    pa.set_memory_pool(pa.system_memory_pool())
+    options = getattr(ctypes.CDLL(None), "mallopt", None)
+    if options is not None:
+        options(_ARENAS, 2)
 
 
 def _allow_many_connections() -> None:

@@ -149,7 +149,7 @@ class AskedAgain(ApiCase):
     def test_a_large_table_goes_out_piece_by_piece_and_is_not_kept(self) -> None:
         path = f"/api/books/{self.own.id}/ask/orders?{AS_OF}"
         whole = self.client.get(path, headers={"Accept": "text/csv"})
-        made = Answers(self.workspace, Turns())
+        made = Answers(self.workspace, Turns(2))
         pieces = list[int]()
 
         def lines() -> Iterator[bytes]:

@@ -61,6 +61,20 @@ class Facts(unittest.TestCase):
                 since = nan([AS_OF_DAY - t[-1].day if t else None for t in threads])
                 np.testing.assert_array_equal(facts.open_gap_days(book, AS_OF_DAY), since)
 
+    def test_what_is_worked_out_for_a_few_is_what_all_have(self) -> None:
+        draw = np.random.default_rng(7)
+        for seed in SEEDS:
+            book = history_of(random_rows(seed)).book
+            some = draw.permutation(book.customer_count)[: book.customer_count // 2].astype(np.int64)
+            for of_all, of_a_few in (
+                (facts.median_gap_days(book), facts.median_gap_days_of(book, some)),
+                (facts.widest_gap_days(book), facts.widest_gap_days_of(book, some)),
+                (facts.expected_gap_days(book), facts.expected_gap_days_of(book, some)),
+                (facts.next_due_day(book), facts.next_due_day_of(book, some)),
+                (facts.overdue_ratio(book, AS_OF_DAY), facts.overdue_ratio_of(book, AS_OF_DAY, some)),
+            ):
+                np.testing.assert_array_equal(of_a_few, of_all.take(some))
+
     def test_the_next_order_is_expected_by_own_gaps_from_four_orders_on_else_by_all_customers(self) -> None:
         for seed in SEEDS:
             rows = random_rows(seed, customers=20)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import tempfile
 from functools import cache, partial
 from pathlib import Path
@@ -68,7 +69,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.before_request(_note_asker)
     app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)
-    board, answers = JobBoard(workspace, KINDS), Answers(workspace, Turns())
+    board, answers = JobBoard(workspace, KINDS), Answers(workspace, Turns(_at_once(workspace.settings)))
     for lasting in (books, uploads, deliveries, jobs, mailing):
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
@@ -96,6 +97,11 @@ def create_app(workspace: Workspace) -> OpenAPI:
 
     _serve_page(app, workspace)
     return app
+
+
+def _at_once(settings: Settings) -> int:
+    """How many questions a process works out side by side: its share of the processors."""
+    return max(1, (os.cpu_count() or 1) // settings.processes)
 
 
 class StrictJson(DefaultJSONProvider):

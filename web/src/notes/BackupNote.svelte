@@ -15,10 +15,10 @@
 
 {#if backup.data && (backup.data.is_old || !onlyOld)}
   {@const last = backup.data}
-  <p class={['text-sm', last.is_old ? 'text-error' : 'quiet']} data-testid="backup">
+  <p class={['mt-2 text-sm', last.is_old ? 'text-error' : 'quiet']} data-testid="backup">
     {last.made_at ? `The last backup was made ${moment(last.made_at)}.` : 'No backup was made yet.'}
     {#if last.is_old}
-      One is to be made every day: see the log of the server.
+      The daily one is overdue: see the log of the server.
     {:else if !last.is_daily}
       <code>goldthread backup</code> makes one.
     {/if}

@@ -119,6 +119,22 @@ def median_gap_days(book: OrderBook) -> Floats:
     return result
 
 
+def median_gap_days_of(book: OrderBook, customers: Int64s) -> Floats:
+    """The same of a few customers, worked out for these alone; float64, one entry each."""
+    return np.array([np.median(gaps) if gaps.size else np.nan for gaps in _gaps_of(book, customers)], np.float64)
+
+
+def _gaps_of(book: OrderBook, customers: Int64s) -> list[Int32s]:
+    """The gaps of each of a few customers, in the sequence of the thread."""
+    ends = zip(book.starts.take(customers).tolist(), book.starts.take(customers + 1).tolist(), strict=True)
+    return [np.diff(book.day[start:end]) for start, end in ends]
+
+
+def widest_gap_days_of(book: OrderBook, customers: Int64s) -> Floats:
+    """The longest gap of each of a few customers; float64, NaN below two orders."""
+    return np.array([gaps.max() if gaps.size else np.nan for gaps in _gaps_of(book, customers)], np.float64)
+
+
 def widest_gap_days(book: OrderBook) -> Floats:
     """The customer's longest gap; NaN below two orders."""
     result = np.full(book.customer_count, np.nan)
@@ -172,13 +188,30 @@ def expected_gap_days(book: OrderBook) -> Floats:
     return expected
 
 
+def expected_gap_days_of(book: OrderBook, customers: Int64s) -> Floats:
+    """The same of a few customers, worked out for these alone; float64, one entry each."""
+    expected, counts = median_gap_days_of(book, customers), book.counts.take(customers)
+    for orders in range(1, OWN_MEDIAN_FROM_ORDERS):
+        if (counts == orders).any():
+            expected[counts == orders] = step_median_days(book, orders)
+    return expected
+
+
 @kept
 def next_due_day(book: OrderBook) -> Int32s:
     """Day on which the next order is expected; half days count up. `NO_DAY` where none is expected."""
-    expected = expected_gap_days(book)
-    due = np.full(book.customer_count, NO_DAY, np.int32)
+    return _due(latest_day(book), expected_gap_days(book))
+
+
+def next_due_day_of(book: OrderBook, customers: Int64s) -> Int32s:
+    """The same of a few customers, one entry each."""
+    return _due(latest_day(book).take(customers), expected_gap_days_of(book, customers))
+
+
+def _due(latest: Int32s, expected: Floats) -> Int32s:
+    due = np.full(latest.size, NO_DAY, np.int32)
     known = np.flatnonzero(~np.isnan(expected))
-    due[known] = latest_day(book).take(known) + np.floor(expected.take(known) + 0.5).astype(np.int32)
+    due[known] = latest.take(known) + np.floor(expected.take(known) + 0.5).astype(np.int32)
     return due
 
 
@@ -191,8 +224,17 @@ def open_gap_days(book: OrderBook, as_of_day: int) -> Floats:
 @kept
 def overdue_ratio(book: OrderBook, as_of_day: int) -> Floats:
     """Open gap / expected gap; NaN where none is expected or the expected gap is 0 days."""
-    expected = expected_gap_days(book)
-    return open_gap_days(book, as_of_day) / np.where(expected > 0, expected, np.nan)
+    return _overdue(open_gap_days(book, as_of_day), expected_gap_days(book))
+
+
+def overdue_ratio_of(book: OrderBook, as_of_day: int, customers: Int64s) -> Floats:
+    """The same of a few customers, one entry each."""
+    return _overdue(open_gap_days(book, as_of_day).take(customers), expected_gap_days_of(book, customers))
+
+
+def _overdue(open_days: Floats, expected: Floats) -> Floats:
+    ratio: Floats = open_days / np.where(expected > 0, expected, np.nan)
+    return ratio
 
 
 def last_activity_day(book: OrderBook, payments: Payments) -> Int32s:

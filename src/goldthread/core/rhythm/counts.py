@@ -6,14 +6,14 @@ each customer had ordered before some of its places is kept too, so that little 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.filtered import starts_of_kept
+from goldthread.core.book.filtered import Beginning, starts_of_kept
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.summing import blocks_of, count_and_sum
@@ -188,6 +188,10 @@ class _ByDay:
 @kept
 def _by_day(book: OrderBook) -> _ByDay:
     first, last = book.day_span
+    if isinstance(book, Beginning):
+        # every thread is the beginning of a longer one, and every day stands before the later ones
+        longer = _by_day(book.beginning_of)
+        return replace(longer, starts=longer.starts[: max(last - longer.first_day, -1) + 2])
     after_first = (book.day - np.int32(first)).astype(np.uint16 if last - first < 1 << 16 else np.int32)
     customer = book.customer.take(np.argsort(after_first, kind="stable"))
     starts = np.zeros(max(last - first, 0) + 2, np.int64)

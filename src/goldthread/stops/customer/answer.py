@@ -11,7 +11,7 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Level
-from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days
+from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days_of
 from goldthread.core.threads.gaps import NO_GAP, gap_days
 from goldthread.errors import NotFound
 from goldthread.stops.behind.order_details import details_of
@@ -142,8 +142,12 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
     engine, book = workspace.record.engine, read.orders
     row = np.array([customer])
     known = read.fields.by_name
-    facts = {name: cells(read.fields.values(name), known[name].kind, row)[0] for name in FACTS if name in known}
-    expected = float(expected_gap_days(book)[customer])
+    facts = {}
+    for name in FACTS:
+        if name in known:
+            values, at = read.fields.of_a_few(name, row)
+            facts[name] = cells(values, known[name].kind, at)[0]
+    expected = float(expected_gap_days_of(book, row)[0])
     about = read.shelved.orders.customers
     as_of, own_id = to_date(read.as_of_day), int(book.customer_id[customer])
     keys, paid = workspace.bound(

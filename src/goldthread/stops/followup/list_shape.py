@@ -171,9 +171,10 @@ def rows_of(read: Read, by: Field, rows: NDArray[np.int64]) -> list[FollowUpRowS
     """Some customers as they are listed by a field."""
     book, as_of = read.orders, read.as_of_day
     stands = read.fields.grouping("standing").labels
-    latest, gap = facts.latest_day(book), facts.expected_gap_days(book)
-    late, revenue = facts.overdue_ratio(book, as_of), facts.revenue_minor(book)
-    values = cells(read.fields.values(by.name), by.kind, rows)
+    latest, gap = facts.latest_day(book), facts.expected_gap_days_of(book, rows)
+    late, revenue = facts.overdue_ratio_of(book, as_of, rows), facts.revenue_minor(book)
+    found, at = read.fields.of_a_few(by.name, rows)
+    values = cells(found, by.kind, at)
     contacts = contacts_of(read, rows)
     closed, unwanted = (marks(read, name, rows) for name in ("closed", "do_not_contact"))
     return [
@@ -182,9 +183,9 @@ def rows_of(read: Read, by: Field, rows: NDArray[np.int64]) -> list[FollowUpRowS
             stands=_STANDS[int(stands.codes[customer])],
             latest_date=None if latest[customer] == NO_DAY else to_date(int(latest[customer])),
             days_since=None if latest[customer] == NO_DAY else as_of - int(latest[customer]),
-            expected_gap=number(float(gap[customer])),
+            expected_gap=number(float(gap[place])),
             own_gap=bool(book.counts[customer] >= facts.OWN_MEDIAN_FROM_ORDERS),
-            times_late=number(float(late[customer])),
+            times_late=number(float(late[place])),
             revenue=money_text(int(revenue[customer])),
             value=values[place],
             contact=contacts[place],

@@ -75,8 +75,10 @@ class Listing:
 
     def cells(self, field: Field, rows: Int64s) -> list[Cell]:
         """A field in some rows."""
-        at = rows if field.level is Level.ORDER else self.customers(rows)
-        return cells(self.read.fields.values(field.name), field.kind, at)
+        if field.level is Level.ORDER:
+            return cells(self.read.fields.values(field.name), field.kind, rows)
+        values, at = self.read.fields.of_a_few(field.name, self.customers(rows))
+        return cells(values, field.kind, at)
 
 
 @dataclass(frozen=True, eq=False)
