@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-import tempfile
 import threading
 import time
 import unittest
 import zipfile
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any
 from unittest import mock
 
 from click.testing import CliRunner
@@ -28,7 +27,7 @@ from goldthread.stops.checking import check_book
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.server.engine import newest_revision
 from goldthread.workspace import Workspace, open_workspace
-from tests.support.running import Place
+from tests.support.place import PlaceCase
 from tests.support.sharing import deliver, errand_for, new_book, tiny_book, write_csv
 from tests.support.state import state_of
 
@@ -36,22 +35,7 @@ LIMIT_SECONDS = 120
 HEADER = ("order", "customer_no", "date", "amount")
 
 
-class InstallationCase(unittest.TestCase):
-    place: ClassVar[Place]
-    workspace: ClassVar[Workspace]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.place = Place()
-        cls.addClassCleanup(cls.place.close)
-        cls.workspace = cls.place.workspace()
-        cls.addClassCleanup(cls.workspace.record.engine.dispose)
-
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class InstallationCase(PlaceCase):
     def opened(self, settings: Settings) -> Workspace:
         workspace = open_workspace(settings)
         self.addCleanup(workspace.record.engine.dispose)

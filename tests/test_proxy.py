@@ -2,41 +2,27 @@
 
 from __future__ import annotations
 
-import tempfile
 import unittest
-from pathlib import Path
-from typing import ClassVar
 from urllib.parse import urlsplit
 
 from playwright.sync_api import Page, expect
 
 from goldthread.store.books import BookRow
 from goldthread.store.server.instance import free_port
-from goldthread.workspace import Workspace
 from tests.support.page import SIZE
+from tests.support.place import PlaceCase
 from tests.support.proxy import nginx
-from tests.support.running import Place, browser, server
+from tests.support.running import browser, server
 from tests.support.sharing import deliver, tiny_book, write_csv
 
 expect.set_options(timeout=20_000)
 
 
-class BehindNginx(unittest.TestCase):
-    place: ClassVar[Place]
-    workspace: ClassVar[Workspace]
+class BehindNginx(PlaceCase):
     book: BookRow
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.place = Place()
-        cls.addClassCleanup(cls.place.close)
-        cls.workspace = cls.place.workspace()
-        cls.addClassCleanup(cls.workspace.record.engine.dispose)
-
     def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
+        super().setUp()
         self.book = tiny_book(self.workspace, self.folder)
         self.faults: list[str] = []
 

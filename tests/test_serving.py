@@ -28,7 +28,8 @@ from goldthread.processes import POLL_SECONDS, Kept
 from goldthread.server import REQUESTS_AT_ONCE
 from goldthread.store.books import BookRow
 from goldthread.store.server.instance import free_port
-from tests.support.running import ROOT, Place, server
+from tests.support.place import PlaceCase
+from tests.support.running import ROOT, server
 from tests.support.sharing import new_book
 
 LIMIT_SECONDS = 60
@@ -45,20 +46,16 @@ def _running(parent: psutil.Process, command: str) -> list[psutil.Process]:
     return found
 
 
-class ServedCase(unittest.TestCase):
+class ServedCase(PlaceCase):
     """A place of its own, since its processes are ended."""
 
     processes: ClassVar[int] = 2
-    place: ClassVar[Place]
     book: ClassVar[BookRow]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.place = Place()
-        cls.addClassCleanup(cls.place.close)
-        workspace = cls.place.workspace()
-        cls.book = new_book(workspace)
-        workspace.record.engine.dispose()
+        super().setUpClass()
+        cls.book = new_book(cls.workspace)
 
     @contextmanager
     def served(self, **settings: int | str) -> Iterator[str]:

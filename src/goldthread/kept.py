@@ -10,6 +10,7 @@ from __future__ import annotations
 import ctypes
 import math
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Any, Generic, Protocol, TypeVar
@@ -34,6 +35,7 @@ _ROOM_PER_COLUMN_BYTE = 0.6
 """With the columns themselves, and what serving takes without a book, the process stays under 300 MB and 1.8 times the
 columns of the books in use: 2.2 times those of a book of ten million orders."""
 _REPLIES_SHARE = 4
+_GIVE_BACK_SECONDS = 1.0
 _OVERDUE = 12
 """No question makes more readings and answers."""
 
@@ -149,6 +151,7 @@ class Account:
         self._replies: LRUCache[str, Reply] = LRUCache(math.inf, getsizeof=lambda reply: reply.size_bytes)
         self._lock = threading.Lock()
         self._until_settled = 0
+        self._gave_back_at = -math.inf
         self.held_bytes = 0
         """About what was held without the columns of the books, when it was last looked at."""
 
@@ -237,7 +240,10 @@ class Account:
             most_orders = max((book.order_count for book in books), default=0)
             self._until_settled = max(room - total, 0) // (_ADDED_BYTES + _ADDED_PER_ORDER * most_orders)
         gone.clear()
-        _give_back()
+        now = time.monotonic()
+        if now - self._gave_back_at > _GIVE_BACK_SECONDS:
+            self._gave_back_at = now
+            _give_back()
 
     def _within(self, room: int, held: Held, worked_out: list[Derived]) -> tuple[int, list[Any]]:
         """What the values hold that were used last and have room, and the values that go: those beyond it which none of

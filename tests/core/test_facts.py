@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.filtered import beginning, filtered
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.checks import check_all
@@ -22,7 +23,9 @@ from goldthread.core.history.conditions import And, Compare, Comparison, Level, 
 from goldthread.core.history.fields import Field, FieldsByName, own_field_name, written_name
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.lapse import LapseRule
+from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.threads.backdated import backdated_orders
+from goldthread.core.threads.gaps import gap_days
 from goldthread.core.threads.groups import grouped, pairs
 from goldthread.core.threads.listing import in_sequence, nth_orders
 from goldthread.errors import InvalidInput, TooLarge
@@ -74,6 +77,30 @@ class Facts(unittest.TestCase):
                 (facts.overdue_ratio(book, AS_OF_DAY), facts.overdue_ratio_of(book, AS_OF_DAY, some)),
             ):
                 np.testing.assert_array_equal(of_a_few, of_all.take(some))
+
+    def test_threads_that_end_at_a_day_say_what_the_same_orders_say_by_themselves(self) -> None:
+        for seed in SEEDS:
+            whole = book_of(random_rows(seed))
+            first, last = whole.day_span
+            for day in (first - 1, first, (first + last) // 2, last - 1):
+                early, plain = beginning(whole, day), filtered(whole, whole.day <= day)
+                with self.subTest(seed=seed, day=day):
+                    for fact in (
+                        gap_days,
+                        facts.latest_day,
+                        facts.revenue_minor,
+                        facts.median_gap_days,
+                        lambda book: book.latest_days,
+                        lambda book: book.day_span,
+                        lambda book: np.concatenate([book.days_of(each) for each in range(book.customer_count)]),
+                        lambda book: np.concatenate([book.amounts_of(each) for each in range(book.customer_count)]),
+                    ):
+                        np.testing.assert_array_equal(fact(early), fact(plain))
+                    for low, high in ((first, day), (day - 40, day), (day, day)):
+                        histories = (History(HistoryRule(day), whole, book, 0, 0) for book in (early, plain))
+                        counted = [order_counts(history, low, high, 4) for history in histories]
+                        np.testing.assert_array_equal(counted[0].orders, counted[1].orders)
+                        np.testing.assert_array_equal(counted[0].revenue_minor, counted[1].revenue_minor)
 
     def test_the_next_order_is_expected_by_own_gaps_from_four_orders_on_else_by_all_customers(self) -> None:
         for seed in SEEDS:

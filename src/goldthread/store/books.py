@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -128,8 +129,11 @@ def _state_of_a_book() -> Select[Any]:
     count = select(func.count()).where(mine).scalar_subquery()
     named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.changes, " ", CustomerList.name))
     names = select(func.coalesce(func.sum(named), 0)).where(mine).scalar_subquery()
+    book = Book.id, Book.name, Book.currency, Book.time_zone, Book.revision
     return (
-        select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Revision.stamp, newest, count, names)
+        # one column: to make ready for nine takes longer than asking for them
+        select(func.json_array(*book, Revision.stamp, newest, count, names))
+        .select_from(Book)
         .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
         .where(Book.id == bindparam("book"))
     )
@@ -184,10 +188,12 @@ def find_book(engine: Engine, name_or_id: str | int) -> BookRow:
 def book_state(engine: Engine, book_id: int) -> BookState:
     """A book with all that its answers depend on, in one statement. Raises `NotFound`."""
     with engine.connect() as connection:
-        row = connection.execute(_STATE, {"book": book_id}).first()
-    if row is None:
+        found = connection.execute(_STATE, {"book": book_id}).scalar()
+    if found is None:
         raise _no_book()
-    return BookState(BookRow(*row[:5]), Stamped(row[4], row[5]), (int(row[6]), int(row[7]), int(row[8])))
+    *book, stamp, newest, count, names = json.loads(found)
+    state = BookRow(*book)
+    return BookState(state, Stamped(state.revision, stamp), (int(newest), int(count), int(names)))
 
 
 def _no_book() -> NotFound:

@@ -17,6 +17,7 @@ from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import ORDER_COLUMNS, Number, OrderBook
 from goldthread.core.choices import Period
 
+Int32s = NDArray[np.int32]
 _FEW_OF = 16
 """Ids of fewer orders than one in so many are looked up in the whole book."""
 _LOWER_BITS = np.array([(1 << bit) - 1 for bit in range(8)], np.uint8)
@@ -36,10 +37,9 @@ class FilteredBook(LaterBook):
         parent: OrderBook,
         mask: NDArray[np.bool_],
         everybody: OrderBook | None = None,
-        starts: Int64s | None = None,
     ) -> Self:
-        """A parent's orders in a mask; ``starts`` where they are known."""
-        starts = starts_of_kept(parent, mask) if starts is None else starts
+        """A parent's orders in a mask."""
+        starts = starts_of_kept(parent, mask)
         gatherer = _Gatherer(mask, int(starts[-1]))
         return cls.made_of(
             {name: partial(gatherer.column_of, parent, name) for name in ORDER_COLUMNS},
@@ -153,35 +153,45 @@ class _Gatherer:
 
 
 class Beginning(FilteredBook):
-    """A book up to a day: a customer's orders ascend by day, so every thread is the beginning of a longer one.
-
-    ``ended`` : positions, in the longer book, of the orders behind that day; int64, ascending. None where they are more
-    than those up to it.
-    """
-
-    ended: Int64s | None
+    """A book up to a day: a customer's orders ascend by day, so every thread is the beginning of a longer one."""
 
     @classmethod
     def until(cls, longer: OrderBook, last_day: int) -> Beginning:
         """The orders of a longer book up to a day, that day included."""
-        mask = longer.day <= np.int32(last_day)
-        ended = np.flatnonzero(~mask)
-        starts = longer.starts.copy()
-        starts[1:] -= np.cumsum(np.bincount(longer.customer.take(ended), minlength=longer.customer_count))
-        book = cls.of(longer, mask, starts=starts)
-        book.__dict__["ended"] = ended if 2 * ended.size < mask.size else None
-        return book
+        return cls.of(longer, longer.day <= np.int32(last_day))
+
+    @cached_property
+    def ended(self) -> Int64s | None:
+        """Positions, in the longer book, of the orders behind that day; int64, ascending. None where they are more than
+        those up to it."""
+        few = 2 * (self._mask.size - self.order_count) < self._mask.size
+        return np.flatnonzero(~self._mask) if few else None
 
     @property
     def beginning_of(self) -> OrderBook:
         return self._parent
 
+    def of_longer(self, column: NDArray[Any]) -> NDArray[Any]:
+        """What a column of the longer book says of each order up to the day; of what an order is by those before it,
+        the same."""
+        return self._gather(column)
+
     @cached_property
     def day_span(self) -> tuple[int, int]:
         if self.order_count == 0:
             return 0, -1
-        latest = self._parent.starts.take(self.ordering) + self.counts.take(self.ordering) - 1
-        return self._parent.day_span[0], int(self._parent.day.take(latest).max())
+        return self._parent.day_span[0], int(self.latest_days.max())
+
+    def days_of(self, customer: int) -> Int32s:
+        return self._parent.days_of(customer)[: int(self.counts[customer])]
+
+    def amounts_of(self, customer: int) -> Int64s:
+        return self._parent.amounts_of(customer)[: int(self.counts[customer])]
+
+    @cached_property
+    def latest_days(self) -> Int32s:
+        at = self._parent.starts.take(self.ordering) + self.counts.take(self.ordering) - 1
+        return self._parent.day.take(at)
 
 
 def beginning(book: OrderBook, last_day: int) -> OrderBook:

@@ -197,6 +197,19 @@ class OrderBook:
         """The ids of some orders by position; int64, shape (positions,)."""
         return self.order_id.take(positions)
 
+    def days_of(self, customer: int) -> Int32s:
+        """The days of a customer's orders; int32, ascending."""
+        return self.day[int(self.starts[customer]) : int(self.starts[customer + 1])]
+
+    def amounts_of(self, customer: int) -> Int64s:
+        """The amounts of a customer's orders, in the same sequence; int64."""
+        return self.amount_minor[int(self.starts[customer]) : int(self.starts[customer + 1])]
+
+    @property
+    def latest_days(self) -> Int32s:
+        """The day of the latest order of each customer in ``ordering``; int32."""
+        return self.day.take(self.starts.take(self.ordering + 1) - 1)
+
     def own_attribute(self, name: str) -> Attribute:
         """A label per order of an own attribute, which may be called as one of `attributes` is. Raises `KeyError`."""
         return self.own.of(name, self.order_id)

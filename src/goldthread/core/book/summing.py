@@ -30,6 +30,13 @@ def blocks_of(amounts: Int64s) -> AmountBlocks:
     return lambda size: ((block, amounts[block]) for block in blocks(amounts.size, size))
 
 
+def running(amounts: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Sums of the amounts before each place and in all; int64, shape (amounts + 1,)."""
+    sums = np.zeros(amounts.size + 1, np.int64)
+    np.cumsum(amounts, out=sums[1:])
+    return sums
+
+
 def count_and_sum(
     amount_blocks: AmountBlocks, cells: Codes, length: int, largest: int | None = None
 ) -> tuple[Int64s, Int64s]:

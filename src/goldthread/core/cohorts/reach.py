@@ -87,12 +87,11 @@ def _reaching_so_far(book: OrderBook, longer: OrderBook, way: tuple[Period, AgeK
     whole = _reaching_all(longer, *way[:2], wide)
     customer = book.ordering
     latest = cells_of(longer, *way, wide).take(longer.starts.take(customer) + book.counts.take(customer) - 1)
-    returned = np.where(latest % wide > 0, book.of_ordering(whole.returned), -1)
-
-    def narrowed(cells: Int64s) -> Int64s:
-        return cells // wide * ages + cells % wide
-
-    return Reaching(customer, narrowed(latest.astype(np.int64)), np.where(returned < 0, -1, narrowed(returned)))
+    row = first_periods(book, way[0]).astype(np.int64) - way[2]
+    returned = np.where(latest > row * wide, book.of_ordering(whole.returned), -1)
+    # a row of the table is shorter by so many ages
+    ahead = row * (wide - ages)
+    return Reaching(customer, latest - ahead, np.where(returned < 0, -1, returned - ahead))
 
 
 def _reached(customer: Int64s, inside: Cells, starts: Int64s, counts: Int64s, at_home: Int64s) -> Reaching:

@@ -13,7 +13,7 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.steps import StepGaps
-from goldthread.core.book.summing import distinct
+from goldthread.core.book.summing import distinct, running
 from goldthread.core.threads.gaps import (
     NO_GAP,
     first_days,
@@ -41,7 +41,7 @@ def first_day(book: OrderBook) -> Int32s:
 @kept
 def latest_day(book: OrderBook) -> Int32s:
     """Day of the latest order."""
-    return _of_everybody(book, book.day.take(latest_orders(book)))
+    return _of_everybody(book, book.latest_days)
 
 
 def _of_everybody(book: OrderBook, of_ordering: Int32s) -> Int32s:
@@ -85,10 +85,19 @@ def _label_at(book: OrderBook, attribute: Attribute, positions: Int64s) -> Attri
 @kept
 def revenue_minor(book: OrderBook) -> Int64s:
     """Sum of the amounts of all orders, exact."""
+    if (longer := book.beginning_of) is not None:
+        sums, begins = running_amounts(longer), longer.starts[:-1]
+        return sums.take(begins + book.counts) - sums.take(begins)
     revenue = np.zeros(book.customer_count, np.int64)
     if book.order_count:
         revenue[book.ordering] = np.add.reduceat(book.amount_minor, first_orders(book))
     return revenue
+
+
+@kept
+def running_amounts(book: OrderBook) -> Int64s:
+    """Sums of the amounts before each order of a book and in all; int64, shape (orders + 1,)."""
+    return running(book.amount_minor)
 
 
 def revenue_to_date_minor(book: OrderBook) -> Int64s:
@@ -126,8 +135,7 @@ def median_gap_days_of(book: OrderBook, customers: Int64s) -> Floats:
 
 def _gaps_of(book: OrderBook, customers: Int64s) -> list[Int32s]:
     """The gaps of each of a few customers, in the sequence of the thread."""
-    ends = zip(book.starts.take(customers).tolist(), book.starts.take(customers + 1).tolist(), strict=True)
-    return [np.diff(book.day[start:end]) for start, end in ends]
+    return [np.diff(book.days_of(customer)) for customer in customers.tolist()]
 
 
 def widest_gap_days_of(book: OrderBook, customers: Int64s) -> Floats:

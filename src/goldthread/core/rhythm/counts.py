@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 from goldthread.core.book.filtered import Beginning, starts_of_kept
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.periods import period_of_day
-from goldthread.core.book.summing import blocks_of, count_and_sum
+from goldthread.core.book.summing import blocks_of, count_and_sum, running
 from goldthread.core.choices import Period
 from goldthread.core.evidence import Behind
+from goldthread.core.history.facts import running_amounts
 from goldthread.core.history.history import History
 from goldthread.core.limits import ORDER_COUNTS_MOST
 from goldthread.core.parts import Sums
@@ -116,7 +117,7 @@ def order_counts(history: History, first_day: int, last_day: int, groups: int) -
     else:
         inside = history.within(first_day, last_day)
         counts = np.diff(starts_of_kept(book, inside))
-        revenue = np.diff(_running(np.where(inside, book.amount_minor, 0)).take(book.starts))
+        revenue = np.diff(running(np.where(inside, book.amount_minor, 0)).take(book.starts))
     every_customer = looked_at.size == book.customer_count
     mine = counts if every_customer else counts.take(looked_at)
     group = np.minimum(mine, groups)
@@ -201,11 +202,4 @@ def _by_day(book: OrderBook) -> _ByDay:
     sums = np.zeros((places.size, book.customer_count), np.uint16 if most < 1 << 16 else np.int32)
     for at, (begin, end) in enumerate(pairwise(places.tolist())):
         sums[at + 1] = sums[at] + np.bincount(customer[begin:end], minlength=book.customer_count)
-    return _ByDay(first, book.starts[:-1], starts, customer, places, sums, _running(book.amount_minor))
-
-
-def _running(amounts: Int64s) -> Int64s:
-    """Sums of the amounts before each place and in all; int64, shape (orders + 1,)."""
-    running = np.zeros(amounts.size + 1, np.int64)
-    np.cumsum(amounts, out=running[1:])
-    return running
+    return _ByDay(first, book.starts[:-1], starts, customer, places, sums, running_amounts(book))

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.book.filtered import Beginning
 from goldthread.core.book.order_book import OrderBook, kept
 
 Int32s = NDArray[np.int32]
@@ -46,6 +47,8 @@ def rank(book: OrderBook) -> Int32s:
 @kept
 def gap_days(book: OrderBook) -> Int32s:
     """Whole days since the order before; int32, shape (orders,), `NO_GAP` at each first order."""
+    if isinstance(book, Beginning):
+        return book.of_longer(gap_days(book.beginning_of))
     gaps = np.empty(book.order_count, np.int32)
     np.subtract(book.day[1:], book.day[:-1], out=gaps[1:])
     gaps[first_orders(book)] = NO_GAP

@@ -81,8 +81,7 @@ def knots_of(book: OrderBook, customer: int, marked: Bools, most: int) -> list[T
     More orders than that are gathered into equal stretches of days, a knot for every stretch with orders; the first and
     the latest order keep their days.
     """
-    first, after = int(book.starts[customer]), int(book.starts[customer + 1])
-    days = book.day[first:after].astype(np.int64)
+    days = book.days_of(customer).astype(np.int64)
     if days.size == 0:
         return []
     if days.size <= most:
@@ -91,7 +90,7 @@ def knots_of(book: OrderBook, customer: int, marked: Bools, most: int) -> list[T
         stretch = (days - days[0]) * most // (days[-1] - days[0] + 1)
         begins = np.flatnonzero(np.diff(stretch, prepend=-1))
     ends = np.append(begins[1:], days.size)
-    amounts = np.add.reduceat(book.amount_minor[first:after], begins)
+    amounts = np.add.reduceat(book.amounts_of(customer), begins)
     stand_out = np.logical_or.reduceat(marked, begins)
     return [
         ThreadKnot(

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import distinct
 from goldthread.core.history.conditions import Level
-from goldthread.core.history.facts import open_gap_days
+from goldthread.core.history.facts import latest_day, revenue_minor
 from goldthread.core.history.fields import Field
 from goldthread.core.history.history import History
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
@@ -204,16 +204,16 @@ def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> l
 
 def tally(history: History) -> Tally:
     """Customers, orders and revenue of a history, and how long ago its customers ordered."""
-    shown = history.shown_orders
-    amounts = history.book.amount_minor if shown is None else history.book.amount_minor.take(shown)
-    since = open_gap_days(history.book, history.rule.as_of_day).take(history.customers)
-    known = since[~np.isnan(since)]
+    book, shown = history.book, history.shown_orders
+    amounts = revenue_minor(book) if shown is None else book.amount_minor.take(shown)
+    latest = latest_day(book).take(history.customers)
+    known = latest[latest != NO_DAY]
     return Tally(
         customers=int(history.customers.size),
         with_orders=int(known.size),
         orders=history.shown_order_count,
         revenue_minor=int(amounts.sum()),
-        median_days_since=float(np.median(known)) if known.size else None,
+        median_days_since=float(history.rule.as_of_day - np.median(known)) if known.size else None,
     )
 
 
