@@ -27,6 +27,7 @@ _PORTS_TRIED = 40
 _START_LIMIT_SECONDS = 60
 _LOCK = "lock"
 _LOOK_SECONDS = 1.0
+_NICE = 10
 
 
 @click.command("serve")
@@ -97,6 +98,8 @@ def work_command(with_parent: bool) -> None:
     own_process()
     settings = load_settings()
     write_logs(settings)
+    # whoever asks comes before what takes long
+    os.nice(_NICE)
     with _until_ended(with_parent):
         worker = make_worker(settings)
         worker.start()
@@ -148,7 +151,7 @@ def up_command(demo: bool) -> None:
             _fill_demo(settings)
         address = _started(settings)
         _must_be_ready(address)
-    if not address.endswith(f":{settings.port}"):
+    if settings.port and not address.endswith(f":{settings.port}"):
         click.echo(f"Port {settings.port} is taken, so another one is used.")
     click.echo(f"Gold Thread is at {address}")
 
