@@ -13,7 +13,6 @@ import tempfile
 import threading
 import time
 import unittest
-from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -29,12 +28,12 @@ from goldthread.api.work import tell_error, tell_result
 from goldthread.core.choices import JobState
 from goldthread.core.records import Progress
 from goldthread.errors import DiskFull, Unavailable
-from goldthread.processes import POLL_SECONDS
 from goldthread.store import jobs as record
 from goldthread.store.revisions import present_revision
 from goldthread.store.snapshot import is_old, reading_whole
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
+from tests.support.place import PlaceCase
 from tests.support.running import ROOT, Place, server
 from tests.support.sharing import deliver, new_book, shared_workspace, tiny_book, write_csv
 from tests.support.state import state_of
@@ -50,20 +49,10 @@ class FaultCase(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def until(self, is_so: Callable[[], bool]) -> None:
-        deadline = time.monotonic() + LIMIT_SECONDS
-        while not is_so():
-            self.assertLess(time.monotonic(), deadline)
-            time.sleep(POLL_SECONDS)
 
-
-class AServer(FaultCase):
+class AServer(PlaceCase):
     def setUp(self) -> None:
         super().setUp()
-        self.place = Place()
-        self.addCleanup(self.place.close)
-        self.workspace = self.place.workspace()
-        self.addCleanup(self.workspace.record.engine.dispose)
         self.book = tiny_book(self.workspace, self.folder)
 
     def asked(self, address: str, path: str) -> tuple[int, Any]:

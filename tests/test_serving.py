@@ -16,7 +16,7 @@ import time
 import unittest
 import unittest.mock
 import urllib.request
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from typing import Any, ClassVar
@@ -71,12 +71,6 @@ class ServedCase(PlaceCase):
 
     def children(self, command: str) -> list[psutil.Process]:
         return _running(self.parent(), command)
-
-    def until(self, is_so: Callable[[], bool]) -> None:
-        deadline = time.monotonic() + LIMIT_SECONDS
-        while not is_so():
-            self.assertLess(time.monotonic(), deadline)
-            time.sleep(POLL_SECONDS)
 
     def get(self, address: str, path: str) -> Any:
         """The JSON of a reply, on a connection of its own."""

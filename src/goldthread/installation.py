@@ -117,15 +117,15 @@ def back_up_daily(settings: Settings) -> None:
         return
     with suppress(Busy), alone(settings.var / _DAILY_LOCK, "making the day's backup", _AT_ONCE_SECONDS):
         if is_due():
-            file = back_up(settings, settings.backups)
-            thin_out(settings)
-            _log.info("The day's backup was made: %s", file)
+            _log.info("The day's backup was made: %s", back_up_unasked(settings))
 
 
-def thin_out(settings: Settings) -> None:
-    """Let all backups but the newest go in the folder of those that are made without being asked for."""
+def back_up_unasked(settings: Settings) -> Path:
+    """Make a backup that nobody asked for, in the folder of these, and let all but the newest go there."""
+    file = back_up(settings, settings.backups)
     for each in sorted(settings.backups.glob(_PATTERN))[: -settings.backup_keep]:
         each.unlink(missing_ok=True)
+    return file
 
 
 def _now() -> dt.datetime:

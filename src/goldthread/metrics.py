@@ -69,10 +69,9 @@ class _OfTheRecord:
         yield of_books
 
 
-def serve_metrics(host: str, port: int, counts: Callable[[], tuple[dict[str, int], dict[int, float]]]) -> int:
-    """Answer on an address of its own, in threads of this process; gives the port."""
+def serve_metrics(host: str, port: int, counts: Callable[[], tuple[dict[str, int], dict[int, float]]]) -> None:
+    """Answer on an address of its own, in threads of this process."""
     registry = CollectorRegistry()
     MultiProcessCollector(registry)  # type: ignore[no-untyped-call]
     registry.register(_OfTheRecord(counts))
-    server, _ = start_http_server(port, host, registry)
-    return int(server.server_port)
+    start_http_server(port, host, registry)

@@ -118,16 +118,12 @@ def end(pid_file: Path) -> bool:
     return was_alive
 
 
-def _always() -> bool:
-    return True
-
-
 class Kept:
     """Some processes of one command: begun when first looked after, begun again when they end, ended with their
-    owner. They are only begun while ``is_wanted`` says so."""
+    owner; ``only_when`` something is so, where that is given."""
 
-    def __init__(self, command: Sequence[str], count: int, is_wanted: Callable[[], bool] = _always) -> None:
-        self._command, self._count, self._is_wanted = list(command), count, is_wanted
+    def __init__(self, command: Sequence[str], count: int, only_when: Callable[[], bool] | None = None) -> None:
+        self._command, self._count, self._only_when = list(command), count, only_when
         self._running: list[subprocess.Popen[bytes]] = []
         self._begun_at = -math.inf
 
@@ -136,9 +132,9 @@ class Kept:
         gone = [process for process in self._running if process.poll() is not None]
         if len(self._running) - len(gone) == self._count or time.monotonic() - self._begun_at < _AGAIN_SECONDS:
             return
-        if not self._is_wanted():
+        if self._only_when is not None and not self._only_when():
             return
-        if gone or self._is_wanted is not _always:
+        if gone or self._only_when is not None:
             _log.warning("Begun again: %s", " ".join(self._command))
         for process in gone:
             self._running.remove(process)

@@ -16,7 +16,7 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, counting, read_history
 from goldthread.core.search import SearchIndex
 from goldthread.errors import Outdated
-from goldthread.installation import back_up, find_database, thin_out
+from goldthread.installation import back_up_unasked, find_database
 from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
 from goldthread.store.lists import members_mask
@@ -260,15 +260,10 @@ def open_workspace(settings: Settings) -> Workspace:
     answer, does not suit, or is another installation's."""
     address = find_database(settings)
     record = Record(open_engine(address), address)
-    if not address.is_private:
+    if address.is_private:
+        migrate(record.engine, before=partial(back_up_unasked, settings))
+    else:
         must_suit(record.engine)
-    migrate(record.engine, partial(_keep_before, settings) if address.is_private else None)
-    if not address.is_private:
+        migrate(record.engine)
         must_be_own(record.engine, settings.installation)
     return Workspace(settings, record)
-
-
-def _keep_before(settings: Settings) -> None:
-    """A backup of a private record before its tables are changed."""
-    back_up(settings, settings.backups)
-    thin_out(settings)

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import tempfile
+import time
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 from typing import ClassVar
 
+from goldthread.processes import POLL_SECONDS
 from goldthread.workspace import Workspace
 from tests.support.running import Place
+
+LIMIT_SECONDS = 60
 
 
 class PlaceCase(unittest.TestCase):
@@ -26,3 +31,10 @@ class PlaceCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
+
+    def until(self, is_so: Callable[[], bool]) -> None:
+        """Wait until something is so."""
+        deadline = time.monotonic() + LIMIT_SECONDS
+        while not is_so():
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(POLL_SECONDS)

@@ -13,7 +13,7 @@ from goldthread.settings import Settings, private_folder
 from goldthread.store import jobs, snapshot, undoing
 from goldthread.store.books import changed_ago_seconds
 from goldthread.store.server import suiting
-from goldthread.store.server.engine import must_be_current, open_engine
+from goldthread.store.server.engine import engine_at, must_be_current
 from goldthread.workspace import Workspace
 
 LEAST_FREE_BYTES = 64 << 20
@@ -78,9 +78,9 @@ def _wrong_with_database(settings: Settings) -> list[InvalidInput]:
     try:
         address = outside_database(settings)
         if address is not None:
-            engine = open_engine(address)
-            suiting.must_suit(engine)
-            suiting.must_have_rights(engine)
+            with engine_at(address) as engine:
+                suiting.must_suit(engine)
+                suiting.must_have_rights(engine)
     except InvalidInput as wrong:
         return [wrong]
     except Unavailable as wrong:
@@ -91,7 +91,10 @@ def _wrong_with_database(settings: Settings) -> list[InvalidInput]:
 def slow_with(settings: Settings) -> list[str]:
     """What makes a database that others look after slower than it could be."""
     address = outside_database(settings)
-    return [] if address is None else suiting.slow_with(open_engine(address))
+    if address is None:
+        return []
+    with engine_at(address) as engine:
+        return suiting.slow_with(engine)
 
 
 def take_record(settings: Settings) -> None:
@@ -101,7 +104,8 @@ def take_record(settings: Settings) -> None:
         raise InvalidInput(
             "The private database belongs to this installation already.", remedy="Nothing is to be done."
         )
-    suiting.take(open_engine(address), settings.installation)
+    with engine_at(address) as engine:
+        suiting.take(engine, settings.installation)
 
 
 def must_be_ready(workspace: Workspace) -> None:
@@ -122,14 +126,11 @@ def must_have_room(settings: Settings, wanted_bytes: int = 0) -> None:
         )
 
 
-def jobs_by_state(workspace: Workspace) -> dict[str, int]:
-    """How many pieces of work are on record, by state."""
-    return jobs.count_by_state(workspace.record.engine)
-
-
-def changed_ago(workspace: Workspace) -> dict[int, float]:
-    """How many seconds ago something was brought into each book, by its id; of the books that were changed last."""
-    return changed_ago_seconds(workspace.record.engine)
+def counted_on_record(workspace: Workspace) -> tuple[dict[str, int], dict[int, float]]:
+    """How many pieces of work there are, by state; how many seconds ago something was brought into each book, by its
+    id, of the books that were changed last."""
+    engine = workspace.record.engine
+    return jobs.count_by_state(engine), changed_ago_seconds(engine)
 
 
 def remove_deleted(workspace: Workspace) -> None:

@@ -14,6 +14,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager, nullcontext
+from functools import partial
 from pathlib import Path
 
 import click
@@ -41,12 +42,12 @@ def serve_command(address_file: Path | None, with_database: bool) -> None:
     own_process()
     settings = load_settings()
     write_logs(settings)
+    if (wrong := unsafe(settings)) is not None:
+        raise wrong
     if settings.metrics_address:
         _count_into(settings.var / "metrics")
     from goldthread.server import serve
 
-    if (wrong := unsafe(settings)) is not None:
-        raise wrong
     listener = _listen(settings)
     address = f"http://{settings.host}:{listener.getsockname()[1]}"
 
@@ -123,7 +124,7 @@ def _until_ended(with_parent: bool) -> Iterator[None]:
 def metrics_command(with_parent: bool) -> None:
     """Tell what a server counts of itself, for Prometheus, at the setting metrics_address. A server begins this one by
     itself."""
-    from goldthread.actions.upkeep import changed_ago, jobs_by_state
+    from goldthread.actions.upkeep import counted_on_record
     from goldthread.cli.own import own_workspace
     from goldthread.metrics import serve_metrics
 
@@ -132,7 +133,7 @@ def metrics_command(with_parent: bool) -> None:
     write_logs(settings)
     host, _, port = settings.metrics_address.rpartition(":")
     with _until_ended(with_parent):
-        serve_metrics(host.strip("[]"), int(port), lambda: (jobs_by_state(workspace), changed_ago(workspace)))
+        serve_metrics(host.strip("[]"), int(port), partial(counted_on_record, workspace))
 
 
 @click.command("up")

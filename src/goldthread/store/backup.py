@@ -15,7 +15,7 @@ import shutil
 import subprocess
 import tempfile
 import zipfile
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -28,7 +28,7 @@ from sqlalchemy import text
 from goldthread.core.records import Progress
 from goldthread.errors import Conflict, DiskFull, Unavailable, UnreadableFile
 from goldthread.store.server.address import Address
-from goldthread.store.server.engine import newest_revision, open_engine, schema_revision, transaction
+from goldthread.store.server.engine import engine_at, newest_revision, schema_revision, transaction
 from goldthread.store.server.instance import PrivateDatabase, program
 from goldthread.store.server.suiting import must_suit
 
@@ -83,45 +83,38 @@ def _write(kept: Kept, file: Path, about: Mapping[str, str], progress: Progress)
             if small.exists():
                 with small.open("rb") as source:
                     described.append(_put(content, name, source, lambda _done: None))
-        total = _size(kept)
+        of_database, total = _of_database(kept.address)
         with _copied(kept) as (name, source):
             described.append(_put(content, name, source, lambda done: progress("backup", min(done, total), total)))
-        manifest = {**about, "format": FORMAT, **_of_database(kept.address), "files": described}
+        manifest = {**about, "format": FORMAT, **of_database, "files": described}
         content.writestr(zipfile.ZipInfo(_MANIFEST, _EPOCH), json.dumps(manifest, indent=1))
 
 
-def _put(content: zipfile.ZipFile, name: str, source: IO[bytes], advance: Any) -> dict[str, Any]:
-    digest, size = hashlib.sha256(), 0
+def _put(content: zipfile.ZipFile, name: str, source: IO[bytes], advance: Callable[[int], None]) -> dict[str, Any]:
     entry = zipfile.ZipInfo(name, _EPOCH)
     entry.compress_type = zipfile.ZIP_DEFLATED
     with content.open(entry, "w", force_zip64=True) as into:
-        while block := source.read(_BLOCK_BYTES):
-            digest.update(block)
-            into.write(block)
-            size += len(block)
-            advance(size)
-    return {"name": name, "bytes": size, "sha256": digest.hexdigest()}
+        return {"name": name, **_summed(source, into.write, advance)}
 
 
-def _of_database(address: Address) -> dict[str, str]:
-    engine = open_engine(address)
-    try:
+def _summed(source: IO[bytes], take: Callable[[bytes], object], advance: Callable[[int], None]) -> dict[str, Any]:
+    """How many bytes a stream has and what they sum up to, each piece being taken on the way."""
+    digest, size = hashlib.sha256(), 0
+    while block := source.read(_BLOCK_BYTES):
+        digest.update(block)
+        take(block)
+        size += len(block)
+        advance(size)
+    return {"bytes": size, "sha256": digest.hexdigest()}
+
+
+def _of_database(address: Address) -> tuple[dict[str, str], int]:
+    """What the manifest says of the database, and about how many bytes its copy has."""
+    query = "SELECT VERSION(), COALESCE(SUM(data_length + index_length), 0) FROM information_schema.TABLES"
+    with engine_at(address) as engine:
         with transaction(engine) as connection:
-            server: str = connection.execute(text("SELECT VERSION()")).scalar_one()
-        return {"server": server, "schema": schema_revision(engine) or ""}
-    finally:
-        engine.dispose()
-
-
-def _size(kept: Kept) -> int:
-    """About how many bytes the copy of the database has."""
-    engine = open_engine(kept.address)
-    query = "SELECT COALESCE(SUM(data_length + index_length), 0) FROM information_schema.TABLES"
-    try:
-        with transaction(engine) as connection:
-            return int(connection.execute(text(query)).scalar_one()) or 1
-    finally:
-        engine.dispose()
+            server, size = connection.execute(text(query)).one()
+        return {"server": server, "schema": schema_revision(engine) or ""}, int(size) or 1
 
 
 @contextmanager
@@ -234,13 +227,12 @@ def _must_be_empty(kept: Kept) -> None:
     if kept.outside is None:
         holds_something = kept.private.data.exists()
     else:
-        engine = open_engine(kept.outside)
         query = "SELECT COUNT(*) FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-        with transaction(engine) as connection:
-            holds_something = connection.execute(text(query)).scalar_one() > 0
-        if not holds_something:
-            must_suit(engine)
-        engine.dispose()
+        with engine_at(kept.outside) as engine:
+            with transaction(engine) as connection:
+                holds_something = connection.execute(text(query)).scalar_one() > 0
+            if not holds_something:
+                must_suit(engine)
     if holds_something:
         raise Conflict(
             "There is a record here already, and nothing of it was changed.",
@@ -301,15 +293,15 @@ def _check(content: zipfile.ZipFile, manifest: dict[str, Any], kept: Kept, progr
         )
     total = sum(each["bytes"] for each in files.values())
     done = 0
+
+    def told(size: int) -> None:
+        progress("checking", done + size, total)
+
     for name, each in files.items():
-        digest, size = hashlib.sha256(), 0
         with content.open(name) as source:
-            while block := source.read(_BLOCK_BYTES):
-                digest.update(block)
-                size += len(block)
-                progress("checking", done + size, total)
-        done += size
-        if (size, digest.hexdigest()) != (each["bytes"], each["sha256"]):
+            found = _summed(source, len, told)
+        done += found["bytes"]
+        if (found["bytes"], found["sha256"]) != (each["bytes"], each["sha256"]):
             raise UnreadableFile(f"{name} in the backup was damaged or changed.", remedy="Take another backup.")
     if kept.outside is None:
         own = kept.private.series()

@@ -82,7 +82,7 @@ def gap_count(book: OrderBook) -> int:
 def average_gap_days(book: OrderBook) -> Floats:
     """(latest − first) / (orders − 1) of each customer; float64, shape (customers,), NaN below two orders."""
     result = np.full(book.customer_count, np.nan)
-    apart = book.day.take(latest_orders(book)) - first_days(book)
+    apart = book.latest_days - first_days(book)
     counts = book.counts.take(book.ordering)
     several = counts > 1
     result[book.ordering[several]] = apart[several] / (counts[several] - 1)

@@ -19,7 +19,7 @@ from goldthread.stops.behind.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_o
 from goldthread.stops.customer.finding import find_customers
 from goldthread.stops.customer.question import ThreadQuestion
 from goldthread.stops.events import events_of
-from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.field_values import Cell, cells_of_a_few
 from goldthread.stops.reading import Read, place_of
 from goldthread.stops.sentences.sentence import Part, Words, lapse_control
 from goldthread.store.books import BookRow
@@ -142,11 +142,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
     engine, book = workspace.record.engine, read.orders
     row = np.array([customer])
     known = read.fields.by_name
-    facts = {}
-    for name in FACTS:
-        if name in known:
-            values, at = read.fields.of_a_few(name, row)
-            facts[name] = cells(values, known[name].kind, at)[0]
+    facts = {name: cells_of_a_few(read.fields, name, row)[0] for name in FACTS if name in known}
     expected = float(expected_gap_days_of(book, row)[0])
     about = read.shelved.orders.customers
     as_of, own_id = to_date(read.as_of_day), int(book.customer_id[customer])

@@ -17,7 +17,7 @@ from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.order_table import phone_name
 from goldthread.stops.behind.thread import thread_of
-from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.field_values import Cell, cells, cells_of_a_few
 from goldthread.stops.followup.answer import FollowUpAnswer
 from goldthread.stops.followup.evidence import STANDING_OF, follow_up_customers, follow_up_words
 from goldthread.stops.followup.question import FollowUpFigureName, Part
@@ -173,8 +173,7 @@ def rows_of(read: Read, by: Field, rows: NDArray[np.int64]) -> list[FollowUpRowS
     stands = read.fields.grouping("standing").labels
     latest, gap = facts.latest_day(book), facts.expected_gap_days_of(book, rows)
     late, revenue = facts.overdue_ratio_of(book, as_of, rows), facts.revenue_minor(book)
-    found, at = read.fields.of_a_few(by.name, rows)
-    values = cells(found, by.kind, at)
+    values = cells_of_a_few(read.fields, by.name, rows)
     contacts = contacts_of(read, rows)
     closed, unwanted = (marks(read, name, rows) for name in ("closed", "do_not_contact"))
     return [

@@ -22,7 +22,7 @@ from goldthread.core.threads.listing import nth_orders, owner
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.order_details import details_of
 from goldthread.stops.behind.thread import Thread, orders_among, thread_of
-from goldthread.stops.field_values import Cell, cells
+from goldthread.stops.field_values import Cell, cells, cells_of_a_few
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
 from goldthread.stops.sentences.sequence import Columns, Key, by_column, chosen_direction, of_customers, sequenced
@@ -77,8 +77,7 @@ class Listing:
         """A field in some rows."""
         if field.level is Level.ORDER:
             return cells(self.read.fields.values(field.name), field.kind, rows)
-        values, at = self.read.fields.of_a_few(field.name, self.customers(rows))
-        return cells(values, field.kind, at)
+        return cells_of_a_few(self.read.fields, field.name, self.customers(rows))
 
 
 @dataclass(frozen=True, eq=False)

@@ -43,6 +43,16 @@ def open_engine(address: Address) -> Engine:
 
 
 @contextmanager
+def engine_at(address: Address) -> Iterator[Engine]:
+    """An engine for a few statements; its connections are closed at the end."""
+    engine = open_engine(address)
+    try:
+        yield engine
+    finally:
+        engine.dispose()
+
+
+@contextmanager
 def transaction(engine: Engine) -> Iterator[Connection]:
     """A connection of one piece of work, ended whatever state it is in: what was not committed never was.
 
@@ -67,7 +77,7 @@ def now() -> dt.datetime:
     return dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
 
 
-def migrate(engine: Engine, before: Callable[[], None] | None = None) -> None:
+def migrate(engine: Engine, before: Callable[[], object] | None = None) -> None:
     """Bring the schema to the newest revision; one that is there already costs one statement. ``before`` is done before
     the tables of a record are changed.
 
