@@ -21,12 +21,13 @@ SOURCE = ROOT / "src" / "goldthread"
 ALLOWED = {
     "errors": set[str](),
     "settings": {"errors"},
+    "actor": {"errors"},
     "processes": {"errors"},
     "scratch": {"errors", "settings", "processes"},
     "core": {"core", "errors"},
     "cql2": {"cql2", "core", "errors"},
     "intake": {"intake", "core", "errors"},
-    "store": {"store", "core", "csv_writer", "errors", "processes"},
+    "store": {"actor", "store", "core", "csv_writer", "errors", "processes"},
     "askers": {"errors"},
     "csv_writer": {"core"},
     "shape": {"core", "errors"},
@@ -36,10 +37,11 @@ ALLOWED = {
     "logs": {"settings"},
     "metrics": {"settings"},
     "installation": {"core", "errors", "processes", "settings", "store"},
-    "workspace": {"background", "installation", "core", "kept", "store", "errors", "settings"},
+    "workspace": {"actor", "background", "installation", "core", "kept", "store", "errors", "settings"},
     "demo": {"demo"},
-    "stops": {"stops", "core", "cql2", "store", "csv_writer", "shape", "askers", "workspace", "errors"},
+    "stops": {"actor", "stops", "core", "cql2", "store", "csv_writer", "shape", "askers", "workspace", "errors"},
     "actions": {
+        "actor",
         "actions",
         "installation",
         "core",
@@ -55,6 +57,7 @@ ALLOWED = {
         "settings",
     },
     "api": {
+        "actor",
         "api",
         "logs",
         "metrics",
@@ -72,6 +75,7 @@ ALLOWED = {
         "settings",
     },
     "cli": {
+        "actor",
         "cli",
         "logs",
         "metrics",
@@ -112,7 +116,8 @@ PAGE_ALLOWED = {
     "evidence": {"lib", "notes", "table", "thread", "download", "lists"},
     "customer": {"lib", "notes", "menus", "table", "thread", "lists"},
     "help": {"lib", "docs"},
-    "frame": {"lib", "notes", "menus", "download", "sentence", "evidence", "help"},
+    "people": {"lib", "notes", "menus", "download"},
+    "frame": {"lib", "notes", "menus", "download", "sentence", "evidence", "help", "people"},
 }
 """Which folders of the page each folder may import. `stops` may import all of them, and none may import `stops`."""
 SHARED_CHOICES = {"stops/costs/given.py", "stops/sentences/reading_line.py"}

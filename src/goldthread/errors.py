@@ -6,6 +6,10 @@
     ├── InvalidInput        (422)   a value from outside breaks a rule; ``field`` names it
     │   ├── UnreadableFile  (422)   a delivered file cannot be read at all; ``row`` where known
     │   └── ConditionInvalid (422)  a condition text makes no sense from the character ``at`` on
+    ├── SignInNeeded        (401)   nobody has signed in, or no longer
+    │   └── SignInRefused   (401)   name, password or code do not fit; never says which
+    ├── NotAllowed          (403)   whoever asks has no right to it
+    ├── TooManyTries        (429)   sign-ins that were refused, too many in a row; ``seconds`` to wait
     ├── NotFound            (404)   a book, source, delivery or upload that is not there
     ├── Conflict            (409)   the request contradicts what the book holds
     ├── Stopped             (409)   work that somebody stopped; nothing was changed
@@ -52,6 +56,29 @@ class ConditionInvalid(InvalidInput):
     def __init__(self, detail: str, *, remedy: str, at: int) -> None:
         super().__init__(detail, remedy=remedy, field="where")
         self.at = at
+
+
+class SignInNeeded(GoldThreadError):
+    title = "Sign in first"
+    status = 401
+
+
+class SignInRefused(SignInNeeded):
+    title = "That does not fit"
+
+
+class NotAllowed(GoldThreadError):
+    title = "You may not do this"
+    status = 403
+
+
+class TooManyTries(GoldThreadError):
+    title = "Too many tries"
+    status = 429
+
+    def __init__(self, detail: str, *, remedy: str, seconds: int) -> None:
+        super().__init__(detail, remedy=remedy)
+        self.seconds = seconds
 
 
 class NotFound(GoldThreadError):

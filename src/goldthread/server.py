@@ -15,7 +15,6 @@ import socket
 import time
 from collections.abc import Callable, Sequence
 from contextlib import suppress
-from functools import partial
 from typing import Any, cast
 
 import psutil
@@ -25,6 +24,7 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.arbiter import Arbiter
 from gunicorn.workers.base import Worker as Serving
 
+from goldthread.actions.log import forget_old
 from goldthread.actions.upkeep import clean_up, remove_deleted, slow_with
 from goldthread.actions.watching import MOST_STREAMS
 from goldthread.actions.worker import Worker
@@ -190,7 +190,11 @@ def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None]
 
 def worker_of(workspace: Workspace, when_idle: Callable[[], None] = lambda: None) -> Worker:
     """Who does the work that is put down for a workspace, in this process."""
-    chores = partial(back_up_daily, workspace.settings)
+
+    def chores() -> None:
+        forget_old(workspace)
+        back_up_daily(workspace.settings)
+
     return Worker(workspace, KINDS, tell_result, tell_error, when_idle, chores)
 
 

@@ -70,6 +70,7 @@ def _disk_mib(share: int, least: int) -> Callable[[dict[str, Any]], int]:
 
 
 FILE, INSTALLATION, SESSION_SECRET = "settings.toml", "installation", "session-secret"
+FIRST_ACCOUNT = "first-account"
 """Files under the folder of running data that make an installation what it is."""
 Folder = Annotated[Path, AfterValidator(Path.absolute)]
 Port = Annotated[int, Field(ge=0, le=65_535)]
@@ -163,6 +164,12 @@ class Settings(BaseModel):
     backup_folder: str = Field("", description="Where it goes; better on another disk.")
     backup_keep: int = Field(7, ge=1, le=1_000, description="How many backups stay in that folder; older ones go.")
     backup_passphrase: str = Field("", repr=False, description="What backups are encrypted with, where it is set.")
+    log_kept_days: int = Field(
+        730, ge=1, le=36_500, description="How many days it is kept who did what; older entries are removed."
+    )
+    second_factor: Literal["optional", "administrators", "everybody"] = Field(
+        "optional", description="Who must sign in with a one-time code as well as a password."
+    )
     smtp_host: str = Field("", description="The mail server; without one nothing is sent.")
     smtp_port: Port = Field(587, ge=1, description="The port of the mail server.")
     smtp_security: Literal["starttls", "tls", "none"] = Field("starttls", description="How it is spoken to.")
@@ -190,10 +197,18 @@ class Settings(BaseModel):
     @property
     def is_on_loopback(self) -> bool:
         """Whether only this machine reaches the server itself."""
-        try:
-            return ip_address(self.host).is_loopback
-        except ValueError:
-            return self.host == "localhost"
+        return _is_loopback(self.host)
+
+    @property
+    def is_for_others(self) -> bool:
+        """Whether it is to be reached from other machines: then nothing is to be had without an account."""
+        public = urlsplit(self.public_url).hostname
+        return not self.is_on_loopback or (public is not None and not _is_loopback(public))
+
+    @property
+    def first_account_code(self) -> str:
+        """What makes the first account by the page: whoever reads files of this machine may."""
+        return kept_secret(self.var / FIRST_ACCOUNT)
 
     @property
     def snapshots(self) -> Path:
@@ -307,6 +322,13 @@ def _not_a_table() -> InvalidInput:
     return InvalidInput("The setting databases is not a table.", remedy='Write [databases] and lines of name = "URL".')
 
 
+def _is_loopback(host: str) -> bool:
+    try:
+        return ip_address(host).is_loopback
+    except ValueError:
+        return host == "localhost"
+
+
 def private_folder(folder: Path) -> Path:
     """A folder that its owner alone can enter, made where it is missing."""
     folder.mkdir(mode=_PRIVATE, parents=True, exist_ok=True)
@@ -318,9 +340,7 @@ def kept_secret(file: Path) -> str:
     """A random text that an installation makes once, readable by its owner alone; never seen half written."""
     private_folder(file.parent)
     if not file.exists():
-        unfinished = file.with_name(f"{file.name}.{secrets.token_hex(8)}.new")
-        unfinished.touch(mode=0o600)
-        unfinished.write_text(secrets.token_hex(32), encoding="ascii")
+        unfinished = _unfinished(file, secrets.token_hex(32))
         try:
             # whoever comes first makes it; a link never takes the place of a file
             file.hardlink_to(unfinished)
@@ -329,3 +349,15 @@ def kept_secret(file: Path) -> str:
         finally:
             unfinished.unlink()
     return file.read_text(encoding="ascii")
+
+
+def renew_secret(file: Path, secret: str) -> None:
+    """Put another secret in the place of one, whole."""
+    _unfinished(file, secret).replace(file)
+
+
+def _unfinished(file: Path, secret: str) -> Path:
+    written = file.with_name(f"{file.name}.{secrets.token_hex(8)}.new")
+    written.touch(mode=0o600)
+    written.write_text(secret, encoding="ascii")
+    return written

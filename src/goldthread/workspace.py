@@ -11,6 +11,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.actor import actor
 from goldthread.background import Background
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, counting, read_history
@@ -19,7 +20,7 @@ from goldthread.errors import Outdated
 from goldthread.installation import back_up_unasked, find_database
 from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
-from goldthread.store.lists import members_mask
+from goldthread.store.lists import find_list, list_key, members_mask
 from goldthread.store.read.lines_out import lines_on_record
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since, is_worth_it
@@ -120,9 +121,13 @@ class Workspace:
         return answer
 
     def list_members(self, shelved: Shelved, list_id: int) -> NDArray[np.bool_]:
-        """Which customers of a book are on a list; bool, shape (customers,). Raises `NotFound`."""
+        """Which customers of a book are on a list, or on the part of it that whoever acts works; bool, shape
+        (customers,). Raises `NotFound`."""
         engine, book = self.record.engine, shelved.book_id
-        return self.answer(shelved, ("list", list_id), lambda: members_mask(engine, book, list_id, shelved.orders))
+        if not actor().sees_everything:
+            find_list(engine, book, list_id)
+        key = ("list", *list_key(engine, list_id))
+        return self.answer(shelved, key, lambda: members_mask(engine, book, list_id, shelved.orders))
 
     def _load(self, book_id: int, at: Stamped) -> Shelved:
         known = self._books.newest(book_id)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from goldthread.actions.books import short_name
+from goldthread.actions.log import Deed, put_down
 from goldthread.core.limits import ATTRIBUTE_NAME_LENGTH
 from goldthread.store.books import BookRow
 from goldthread.store.read.own_out import OwnRow, own_rows
@@ -24,3 +25,4 @@ def describe_attribute(
     """
     called = None if title is None else short_name(title, "attribute", ATTRIBUTE_NAME_LENGTH, "title")
     change_attribute(workspace.record.engine, book.id, name, called, hidden=hidden)
+    put_down(workspace, Deed.ATTRIBUTE_CHANGED, book.id, name)

@@ -8,11 +8,14 @@ import re
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo, available_timezones
 
+from goldthread.actions.log import Deed, put_down
+from goldthread.actor import EVERY_RIGHT, Right, Role, actor
 from goldthread.core.book.days import to_date
 from goldthread.core.records import HIDDEN
-from goldthread.errors import InvalidInput, TooLarge
+from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.intake.meanings import KeptAt
 from goldthread.store import books as records
+from goldthread.store import people
 from goldthread.store.books import BookRow, BookState, DeliveryRow, Holdings, ProblemGroupRow, ProblemRow
 from goldthread.workspace import Workspace
 
@@ -63,7 +66,9 @@ def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> 
     zone(time_zone)
     if len(list_books(workspace)) >= BOOKS_MOST:
         raise TooLarge(f"There are {BOOKS_MOST} books already.", remedy="Use one of them.", field="name")
-    return records.add_book(workspace.record.engine, plain, currency, time_zone)
+    book = records.add_book(workspace.record.engine, plain, currency, time_zone)
+    put_down(workspace, Deed.BOOK_BEGUN, book.id, book.name)
+    return book
 
 
 def checked_name(name: str, what: str) -> str:
@@ -126,6 +131,30 @@ def find_state(workspace: Workspace, book_id: int) -> BookState:
 def list_books(workspace: Workspace) -> list[BookRow]:
     """All books, by name."""
     return records.list_books(workspace.record.engine)
+
+
+def list_own_books(workspace: Workspace) -> list[tuple[BookRow, Role | None, frozenset[Right]]]:
+    """The books that whoever acts is a member of, by name, with the role and what they may do there; without accounts
+    all of them."""
+    who, found = actor(), list_books(workspace)
+    if who.user is None:
+        return [(book, None, EVERY_RIGHT) for book in found]
+    roles = people.roles_of(workspace.record.engine, who.user)
+    theirs = [book for book in found if book.id in roles and who.only_book in (None, book.id)]
+    return [(book, who.only_role or roles[book.id], who.rights_in(roles[book.id])) for book in theirs]
+
+
+def find_own_book(workspace: Workspace, book_id: int) -> BookRow:
+    """A book that whoever acts is a member of. Raises `NotFound`."""
+    for book, _, _ in list_own_books(workspace):
+        if book.id == book_id:
+            return book
+    raise no_book()
+
+
+def no_book() -> NotFound:
+    """What is said of a book that is not there, or not for whoever asks."""
+    return records.no_book()
 
 
 def find_book(workspace: Workspace, name_or_id: str | int) -> BookRow:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from goldthread.actions.books import checked_name, zone
+from goldthread.actions.log import Deed, put_down
 from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict, unreported
 from goldthread.errors import InvalidInput, NotFound
@@ -75,7 +76,10 @@ def put_order(workspace: Workspace, book: BookRow, order: OrderByHand, seen: int
     number = columns["order_number"]
 
     unless = order_changed(book.id, source, number, seen)
-    return _deliver(workspace, book, source, FileKind.ORDERS, key, f"order {number}", [columns], unless)
+    report = _deliver(workspace, book, source, FileKind.ORDERS, key, f"order {number}", [columns], unless)
+    is_cancelled = order.status is OrderStatus.CANCELLED
+    put_down(workspace, Deed.ORDER_CANCELLED if is_cancelled else Deed.ORDER_PUT, book.id, f"{source} {number}")
+    return report
 
 
 def cancel_order(
@@ -122,7 +126,9 @@ def put_customer(workspace: Workspace, book: BookRow, customer: CustomerByHand) 
             "There is neither a customer number nor an e-mail.", remedy="Give one of the two.", field="number"
         )
     shown = columns["name"] or columns["number"] or columns["email"]
-    return _deliver(workspace, book, BY_HAND, FileKind.CUSTOMERS, KeyKind.NUMBER, f"customer {shown}", [columns])
+    report = _deliver(workspace, book, BY_HAND, FileKind.CUSTOMERS, KeyKind.NUMBER, f"customer {shown}", [columns])
+    put_down(workspace, Deed.CUSTOMER_PUT, book.id, delivery=report.delivery_id)
+    return report
 
 
 def match_customers(
@@ -146,16 +152,10 @@ def match_customers(
     ]
     given = " and ".join(key for _, key in keys)
     name = f"{given}: {'same customer' if verdict is Verdict.ONE else 'different customers'}"
-    return _deliver(
-        workspace,
-        book,
-        BY_HAND,
-        FileKind.MATCHES,
-        KeyKind.NUMBER,
-        name,
-        rows,
-        something_said(book.id, customer_ids, seen),
-    )
+    unless = something_said(book.id, customer_ids, seen)
+    report = _deliver(workspace, book, BY_HAND, FileKind.MATCHES, KeyKind.NUMBER, name, rows, unless)
+    put_down(workspace, Deed.MATCHED, book.id, delivery=report.delivery_id)
+    return report
 
 
 def _deliver(

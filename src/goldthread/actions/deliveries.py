@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from goldthread.actions.books import checked_name, zone
+from goldthread.actions.log import Deed, put_down
 from goldthread.actions.otherwise import fewer_left_out
 from goldthread.actions.upkeep import must_have_room
 from goldthread.core.records import Progress, unreported
@@ -94,6 +95,8 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
     with closing(rejected):
         report = tried_again(once)
         rejected.put_in_place()
+    if report.delivery_id is not None:
+        put_down(workspace, Deed.IMPORTED, book.id, errand.file_name, source=errand.source, delivery=report.delivery_id)
     if report.held_back:
         report.fewer = fewer_left_out(file, reading, book.currency, zone(book.time_zone), report.rows_rejected)
     return report
@@ -160,7 +163,9 @@ def withdraw_delivery(
 
     Raises `NotFound`, `Conflict`, and what ``progress`` raises; the book is then unchanged.
     """
-    return tried_again(lambda: withdraw(workspace.record.engine, book.id, delivery_id, progress))
+    undone = tried_again(lambda: withdraw(workspace.record.engine, book.id, delivery_id, progress))
+    put_down(workspace, Deed.WITHDRAWN, book.id, f"delivery {delivery_id}", delivery=delivery_id)
+    return undone
 
 
 def _reading_kept(reading: Reading) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from goldthread.actions import deciding, deliveries, inspecting, uploads
 from goldthread.actions.deliveries import Errand
 from goldthread.actions.inspecting import NOTHING_GIVEN, Given
 from goldthread.actions.jobs import LookedAt
+from goldthread.actions.log import Deed, put_down
 from goldthread.actions.uploads import Arrival, SentFile
 from goldthread.core.records import FileKind, Progress
 from goldthread.store.books import BookRow
@@ -28,6 +29,7 @@ def look_at_query(workspace: Workspace, book: BookRow, database: str, query: str
     """Keep the rows of a query to a database, and look at them; nothing is left when that fails."""
     kept = uploads.keep_query(workspace.settings, book.id, database, query, progress)
     try:
+        put_down(workspace, Deed.QUERY_RUN, book.id, database, query=query)
         return [look_at_sent(workspace, book, kept, progress)]
     except BaseException:
         uploads.forget(kept)

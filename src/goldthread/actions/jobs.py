@@ -13,11 +13,12 @@ from typing import Any
 from goldthread.actions.inspecting import FileView
 from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import SentFile
+from goldthread.actor import AT_THE_DESK, Actor, actor
 from goldthread.core.checks import Check
 from goldthread.core.choices import Lane
 from goldthread.core.records import Progress
 from goldthread.errors import NotFound
-from goldthread.store import jobs
+from goldthread.store import jobs, people
 from goldthread.store.books import BookRow
 from goldthread.store.jobs import JobRow
 from goldthread.store.write.delivery import DeliveryReport
@@ -62,6 +63,8 @@ class LookedAt:
 Result = DeliveryReport | BookRow | Withdrawal | Made | Mailed | list[LookedAt] | list[Check]
 Arguments = Mapping[str, Any]
 """What a piece of work is to be done with, as it stands on record."""
+_ACTING = "acting"
+"""Beside the arguments: who asked."""
 
 
 def _nothing(_workspace: Workspace, _arguments: Arguments) -> None:
@@ -87,6 +90,12 @@ class Kind:
     never_begun: Callable[[Workspace, Arguments], None] = _nothing
 
 
+def acting_of(arguments: Arguments) -> Actor:
+    """Who asked for a piece of work."""
+    told = arguments.get(_ACTING)
+    return AT_THE_DESK if told is None else Actor.of(told)
+
+
 class JobBoard:
     """What can be done of a few kinds of work by whoever is asked for it; `goldthread.actions.worker` does the work."""
 
@@ -98,18 +107,31 @@ class JobBoard:
         kind, job_id, engine = self._kinds[name], uuid.uuid4().hex, self._workspace.record.engine
         try:
             most = AT_ONCE + WAITING_MOST
-            jobs.put_down(engine, job_id, name, arguments, kind.lane, most, attended=kind.is_attended)
+            told = {**arguments, _ACTING: actor().told()}
+            jobs.put_down(engine, job_id, name, told, kind.lane, most, attended=kind.is_attended)
         except BaseException:
             kind.never_begun(self._workspace, arguments)
             raise
         return jobs.find(engine, job_id)
 
     def find(self, job_id: str) -> JobRow:
-        """How a piece of work stands. Raises `NotFound`."""
-        return jobs.find(self._workspace.record.engine, job_id)
+        """How a piece of work stands, for whoever asked for it. Raises `NotFound`."""
+        job, who = jobs.find(self._workspace.record.engine, job_id), actor()
+        if who.user is not None:
+            self._must_be_theirs(job, who.user)
+        return job
+
+    def _must_be_theirs(self, job: JobRow, user: int) -> None:
+        """Raises `NotFound` for somebody else's work, and where they are no member of its book any more."""
+        book = job.arguments.get("book")
+        is_member = not book or book in people.roles_of(self._workspace.record.engine, user)
+        is_member &= actor().only_book in (None, book)
+        if acting_of(job.arguments).user != user or not is_member:
+            raise jobs.no_such_job()
 
     def stop(self, job_id: str) -> JobRow:
         """Ask for a piece of work to be stopped. Raises `NotFound`."""
+        self.find(job_id)
         jobs.want_stop(self._workspace.record.engine, job_id)
         return self.find(job_id)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from goldthread.actions.books import checked_name
+from goldthread.actions.log import Deed, put_down
 from goldthread.core.records import Progress
 from goldthread.intake.packing import limit_directory
 from goldthread.store.books import BookRow
@@ -22,6 +23,7 @@ def export_book(workspace: Workspace, book: BookRow, target: Path, progress: Pro
         unfinished.rename(target)
     finally:
         unfinished.unlink(missing_ok=True)
+    put_down(workspace, Deed.BOOK_EXPORTED, book.id)
 
 
 def import_book(workspace: Workspace, path: Path, name: str | None, progress: Progress) -> BookRow:
@@ -29,6 +31,8 @@ def import_book(workspace: Workspace, path: Path, name: str | None, progress: Pr
     wanted = checked_name(name, "book") if name else None
     limit = workspace.settings.unpacked_limit_mib << 20
     limit_directory(path)
-    return importing.import_book(
+    book = importing.import_book(
         workspace.record.engine, path, wanted, limit, lambda rows, total: progress("importing", rows, total)
     )
+    put_down(workspace, Deed.BOOK_IMPORTED, book.id, book.name)
+    return book

@@ -34,6 +34,7 @@ class DeliveryShape(Shape):
     delivered_at: dt.datetime
     withdrawn_at: dt.datetime | None
     counts: CountsShape
+    made_by: str
 
     @classmethod
     def of(cls, row: DeliveryRow) -> DeliveryShape:
@@ -46,6 +47,7 @@ class DeliveryShape(Shape):
             delivered_at=row.delivered_at.replace(tzinfo=dt.UTC),
             withdrawn_at=row.withdrawn_at.replace(tzinfo=dt.UTC) if row.withdrawn_at else None,
             counts=CountsShape(**row.counts),
+            made_by=row.made_by,
         )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from goldthread.actions.books import short_name
+from goldthread.actions.log import Deed, put_down
 from goldthread.errors import InvalidInput, NotFound
 from goldthread.store import saved_views as saved
 from goldthread.store.books import BookRow
@@ -44,21 +45,35 @@ def save_view(
             remedy="Make its condition shorter, or keep the customers as a list and use that.",
             field="query",
         )
-    return saved.add_version(workspace.record.engine, book.id, kept, stop, query, words, seen)
+    row = saved.add_version(workspace.record.engine, book.id, kept, stop, query, words, seen)
+    put_down(workspace, Deed.VIEW_SAVED, book.id, row.name, version=row.version)
+    return row
 
 
 def restore(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> SavedRow:
     """Make an earlier version the newest one; nothing is lost. Raises `NotFound` or `Conflict`."""
     engine = workspace.record.engine
     row = saved.find_saved(engine, book.id, saved_id)
-    return saved.add_version(engine, book.id, row.name, row.stop, row.query, row.words, seen)
+    newest = saved.add_version(engine, book.id, row.name, row.stop, row.query, row.words, seen)
+    put_down(workspace, Deed.VIEW_SAVED, book.id, newest.name, version=newest.version)
+    return newest
 
 
 def delete_view(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> None:
     """Delete a view with all its versions. Raises `NotFound` or `Conflict`."""
-    saved.delete_saved(workspace.record.engine, book.id, saved_id, seen)
+    engine = workspace.record.engine
+    row = saved.find_saved(engine, book.id, saved_id)
+    saved.delete_saved(engine, book.id, saved_id, seen)
+    put_down(workspace, Deed.VIEW_DELETED, book.id, row.name)
+
+
+def share_view(workspace: Workspace, book: BookRow, saved_id: int, *, shared: bool) -> None:
+    """Have everybody in the book see a view, or its author alone. Raises `NotFound` and `NotAllowed`."""
+    row = saved.share_saved(workspace.record.engine, book.id, saved_id, shared=shared)
+    put_down(workspace, Deed.VIEW_SHARED, book.id, row.name, shared=shared)
 
 
 def undelete_view(workspace: Workspace, book: BookRow, saved_id: int) -> None:
     """Bring back a view that was deleted a moment ago. Raises `NotFound`, `Conflict` or `TooLarge`."""
     saved.undelete_saved(workspace.record.engine, book.id, saved_id)
+    put_down(workspace, Deed.VIEW_BROUGHT_BACK, book.id)

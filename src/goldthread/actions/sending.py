@@ -19,7 +19,9 @@ from functools import partial
 from typing import Any
 
 from goldthread.actions.books import today_of
+from goldthread.actions.log import Deed, put_down
 from goldthread.actions.mailing import Mailing, Message, Template, mailing
+from goldthread.actions.working import who_says
 from goldthread.core.choices import MailState, MemberState, WorkField
 from goldthread.core.records import HIDDEN, Progress
 from goldthread.errors import Unavailable
@@ -27,6 +29,7 @@ from goldthread.processes import alone, write_private
 from goldthread.settings import Settings
 from goldthread.store import mails, working
 from goldthread.store.books import BookRow
+from goldthread.store.lists import find_list
 from goldthread.workspace import Workspace
 
 TIMEOUT_SECONDS = 30.0
@@ -77,7 +80,7 @@ def send(workspace: Workspace, book: BookRow, list_id: int, template: Template, 
     Raises `Unavailable` where the server cannot be reached, `InvalidInput`, and what ``progress`` raises: then what was
     sent so far stays so, and sending again goes on with the others.
     """
-    settings, engine = workspace.settings, workspace.record.engine
+    settings, engine, by = workspace.settings, workspace.record.engine, who_says(by)
     ready = mailing(workspace, book, list_id, template).ready
     today = today_of(book)
     refused = 0
@@ -105,6 +108,7 @@ def send(workspace: Workspace, book: BookRow, list_id: int, template: Template, 
                     remedy="Look at what it said of them, then send again: nobody gets two.",
                 )
     counts = mails.counts_of(engine, list_id)
+    put_down(workspace, Deed.MAILED, book.id, find_list(engine, book.id, list_id).name, rows=counts[MailState.SENT])
     return Mailed(counts[MailState.SENT], counts[MailState.REFUSED], counts[MailState.SENDING])
 
 
@@ -162,14 +166,29 @@ def _decoded(said: bytes | str) -> str:
     return " ".join(HIDDEN.sub(" ", text).split())
 
 
+def mail_plain(settings: Settings, email: str, subject: str, text: str) -> None:
+    """Send one message of our own. Raises `Unavailable`."""
+    with _server(settings) as server:
+        try:
+            server.send_message(_letter(settings, ("", email), subject, text))
+        except (OSError, smtplib.SMTPException) as error:
+            raise Unavailable(
+                f"The mail server did not take the message: {_decoded(str(error))}.", remedy="Look at the settings."
+            ) from error
+
+
 def _written(settings: Settings, message: Message) -> EmailMessage:
+    return _letter(settings, (message.name, message.email), message.subject, message.text)
+
+
+def _letter(settings: Settings, to: tuple[str, str], subject: str, text: str) -> EmailMessage:
     written = EmailMessage()
-    written["Subject"] = message.subject
+    written["Subject"] = subject
     written["From"] = settings.smtp_from
-    written["To"] = formataddr((HIDDEN.sub("", message.name), parseaddr(message.email)[1]))
+    written["To"] = formataddr((HIDDEN.sub("", to[0]), parseaddr(to[1])[1]))
     written["Message-ID"] = make_msgid(domain=parseaddr(settings.smtp_from)[1].rpartition("@")[2])
     written["Date"] = dt.datetime.now(dt.UTC)
-    written.set_content(message.text)
+    written.set_content(text)
     return written
 
 

@@ -19,7 +19,8 @@ from typing import Any
 
 from sqlalchemy.exc import SQLAlchemyError
 
-from goldthread.actions.jobs import AT_ONCE, MAILINGS_AT_ONCE, Kind, Made, Result
+from goldthread.actions.jobs import AT_ONCE, MAILINGS_AT_ONCE, Kind, Made, Result, acting_of
+from goldthread.actor import act_as
 from goldthread.core.choices import JobState, Lane
 from goldthread.errors import GoldThreadError, Stopped, Unavailable
 from goldthread.processes import POLL_SECONDS, is_marked_alive, mark
@@ -178,6 +179,7 @@ class Worker:
     def _do(self, doing: _Doing) -> None:
         job, kind = doing.job, doing.kind
         begun = False
+        act_as(acting_of(job.arguments))
         try:
             doing.advance("reading", 0, 0)
             begun = True

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from goldthread.actions.books import today_of
+from goldthread.actions.log import Deed, put_down
+from goldthread.actor import Role, actor
 from goldthread.core.choices import MemberState, WorkField
 from goldthread.core.limits import FIRST_DATE, LAST_DATE
 from goldthread.core.records import HIDDEN
@@ -43,13 +45,14 @@ def work_member(
 
     Who is contacted without a date was contacted today. Raises `InvalidInput`, `NotFound` or `TooLarge`.
     """
-    by = _text(by, "by", working.BY_LENGTH)
+    by = who_says(by)
     values = _values(done, by, today_of(book))
     if not values:
         raise InvalidInput("Nothing was done.", remedy="Give a state, a date, a channel or a note.", field="state")
     engine = workspace.record.engine
     _require_member(workspace, book, list_id, customer_id)
     action = working.change_member(engine, book.id, list_id, customer_id, values, by)
+    put_down(workspace, Deed.WORKED, book.id, lists.find_list(engine, book.id, list_id).name)
     return action, working.entry_of(engine, list_id, customer_id)
 
 
@@ -102,8 +105,21 @@ def _require_member(workspace: Workspace, book: BookRow, list_id: int, customer_
 def undo_work(workspace: Workspace, book: BookRow, list_id: int, action: int | None, by: str) -> list[int]:
     """Take back an action, None for the last one; gives the customers whom it was about. What somebody changed since
     stays. Raises `Conflict` where all of it was, and `NotFound`."""
-    by = _text(by, "by", working.BY_LENGTH)
-    return working.undo(workspace.record.engine, book.id, list_id, action, by)
+    engine = workspace.record.engine
+    row = lists.find_list(engine, book.id, list_id)
+    customers = working.undo(engine, book.id, list_id, action, who_says(by), _only_of())
+    put_down(workspace, Deed.WORK_UNDONE, book.id, row.name)
+    return customers
+
+
+def who_says(by: str) -> str:
+    """Who did something: whoever has signed in; without accounts, who a program says it was."""
+    return actor().name or _text(by, "by", working.BY_LENGTH)
+
+
+def _only_of() -> str | None:
+    """Whose work on a list alone somebody sees who works a part of it."""
+    return actor().name if actor().role is Role.CALLER else None
 
 
 def work_history(
@@ -112,7 +128,7 @@ def work_history(
     """How many changes there are, and some of them, the newest first. Raises `NotFound`."""
     engine = workspace.record.engine
     lists.find_list(engine, book.id, list_id)
-    return working.history(engine, list_id, offset, limit)
+    return working.history(engine, list_id, offset, limit, _only_of())
 
 
 def customer_names(workspace: Workspace, book: BookRow, customer_ids: list[int]) -> dict[int, str]:

@@ -1,8 +1,8 @@
 """Answers that are asked for again: said to be the same, or sent again as they were encoded.
 
 The tag of an answer is made first, of what it depends on: the stamp of the book's revision, the present lists, the day,
-and the question as it was asked. That takes one statement; the work behind the answer is done only for a tag that
-neither the client nor this server has.
+what whoever asks may see, and the question as it was asked. That takes one statement, which also says who asks; the
+work behind the answer is done only for a tag that neither the client nor this server has.
 """
 
 from __future__ import annotations
@@ -15,11 +15,13 @@ from dataclasses import dataclass
 from itertools import chain
 from typing import TypeVar
 
-from flask import Response, request
+from flask import Response, g, request
 
 from goldthread import __version__
 from goldthread.actions import books
-from goldthread.api.replies import wants_csv
+from goldthread.actor import actor
+from goldthread.api.access import state_of_book
+from goldthread.api.replies import note_rows, wants_csv
 from goldthread.askers import Turns
 from goldthread.core.limits import LARGEST_REPLY_BYTES
 from goldthread.errors import Unavailable
@@ -38,6 +40,7 @@ class Encoded:
     """A reply as it goes over the wire, packed too where that is worth it."""
 
     headers: tuple[tuple[str, str], ...]
+    rows: int | None
     body: bytes
     packed: bytes | None
 
@@ -48,7 +51,7 @@ class Encoded:
             (name, value) for name, value in response.headers if name in ("Content-Type", "Content-Disposition")
         )
         packed = gzip.compress(body, _PACKING_LEVEL, mtime=0) if len(body) >= _WORTH_PACKING_BYTES else None
-        return cls(kept, body, packed)
+        return cls(kept, g.get("rows"), body, packed)
 
     @property
     def size_bytes(self) -> int:
@@ -56,6 +59,8 @@ class Encoded:
 
     def response(self, tag: str | None) -> Response:
         """The reply, packed for a client that takes it so. One with a tag may be kept, but is asked for each time."""
+        if self.rows is not None:
+            note_rows(self.rows)
         packed = self.packed if request.accept_encodings["gzip"] > 0 else None
         response = Response(self.body if packed is None else packed, headers=list(self.headers))
         if packed is not None:
@@ -92,7 +97,7 @@ class Answers:
 
     def reply(self, book_id: int, make: Callable[[], Response]) -> Response:
         """The reply to this request's question, as it is known already or made now. Raises `NotFound`."""
-        state = books.find_state(self._workspace, book_id)
+        state = state_of_book(self._workspace)
         tag = _tag(state)
         if request.if_none_match.contains_weak(tag):
             KEPT.labels("client").inc()
@@ -130,7 +135,8 @@ def _whole_if_small(response: Response) -> Response:
 
 def _tag(state: BookState) -> str:
     question = (request.full_path, wants_csv())
-    parts = (__version__, state.book.id, state.at.stamp, state.lists, books.today_of(state.book), *question)
+    at = (__version__, state.book.id, state.at.stamp, state.lists, books.today_of(state.book))
+    parts = (*at, actor().sees(state.has_own, state.hides_people), *question)
     return hashlib.sha256(repr(parts).encode()).hexdigest()[:32]
 
 

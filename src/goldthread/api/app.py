@@ -11,10 +11,10 @@ from typing import Any
 from flask import Response, request, send_from_directory
 from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
-from flask_wtf.csrf import generate_csrf
 
 from goldthread import __version__
 from goldthread.actions.jobs import JobBoard
+from goldthread.actor import Right
 from goldthread.api import (
     attributes,
     books,
@@ -28,18 +28,19 @@ from goldthread.api import (
     jobs,
     lists,
     mailing,
+    people,
     saved_views,
     stops,
     uploads,
     working,
 )
+from goldthread.api.access import asks, declare_rights, guard
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import described, operation_id
 from goldthread.api.observing import observe
 from goldthread.api.problems import invalid_request, tell_problems
-from goldthread.api.replies import reply
 from goldthread.api.security import secure
-from goldthread.api.shapes.books import ProblemDetails, SessionShape
+from goldthread.api.shapes.books import ProblemDetails
 from goldthread.api.work import KINDS
 from goldthread.askers import Turns, asked_by
 from goldthread.errors import NotFound
@@ -67,6 +68,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     tell_problems(app, workspace.settings)
     observe(app, workspace)
     app.before_request(_note_asker)
+    guard(app, workspace)
     app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)
     board, answers = JobBoard(workspace, KINDS), Answers(workspace, Turns(_at_once(workspace.settings)))
@@ -76,26 +78,16 @@ def create_app(workspace: Workspace) -> OpenAPI:
         app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (attributes, identity, lists, working, saved_views, changes, health):
+    for action in (attributes, identity, lists, working, saved_views, changes, health, people):
         app.register_api(action.blueprint(workspace))
 
-    @app.get("/api/session", responses={200: SessionShape})
-    def session() -> Response:
-        """The token that a page sends with every change."""
-        return reply(
-            SessionShape(
-                csrf_token=generate_csrf(),
-                version=__version__,
-                upload_limit_mib=workspace.settings.upload_limit_mib,
-                databases=list(workspace.settings.databases),
-            )
-        )
-
     @app.route("/api/openapi.json")
+    @asks(Right.ANYBODY)
     def openapi() -> dict[str, Any]:
         return describe_api()
 
     _serve_page(app, workspace)
+    declare_rights(app)
     return app
 
 
@@ -146,13 +138,13 @@ def _document(app: OpenAPI) -> dict[str, Any]:
         for operation in methods.values():
             operation["responses"].pop("422", None)
             operation["responses"]["default"] = {"description": "A problem (RFC 9457)", "content": failure}
-            if path.endswith("/rejected"):
+            if path.endswith(("/rejected", "/log/file")):
                 operation["responses"]["200"]["content"] = {"text/csv": {"schema": {"type": "string"}}}
             if path.startswith("/api/jobs/") and path.endswith("/file"):
                 operation["responses"]["200"]["content"] = {"application/zip": {"schema": {"type": "string"}}}
             if path.endswith("/changes"):
                 operation["responses"]["200"]["content"] = {"text/event-stream": {"schema": {"type": "string"}}}
-            elif path.endswith("/file"):
+            elif path.endswith("/file") and not path.endswith("/log/file"):
                 operation["responses"]["200"]["content"] = {
                     kind.split(";")[0]: {"schema": {"type": "string"}} for kind in CONTENT_TYPES.values()
                 }

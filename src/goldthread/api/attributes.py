@@ -6,6 +6,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import attributes, books
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
 from goldthread.api.shapes.books import BookPath
@@ -53,11 +55,13 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         )
 
     @api.get("", responses={200: AttributesShape})
+    @asks(Right.ASK)
     def list_attributes(path: BookPath) -> Response:
         """Every own attribute of a book's orders, hidden ones included."""
         return listed(path.book)
 
     @api.patch("", responses={200: AttributesShape})
+    @asks(Right.CHANGE)
     def describe_attribute(path: BookPath, body: AttributeBody) -> Response:
         """Call an attribute otherwise, hide it or offer it again; gives all of them."""
         book = books.find_book(workspace, path.book)

@@ -11,9 +11,11 @@ from pydantic import BaseModel
 from goldthread.actions import books as actions
 from goldthread.actions import uploads
 from goldthread.actions.jobs import JobBoard
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, sent_file
-from goldthread.api.shapes.books import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape
+from goldthread.api.shapes.books import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape, MyBookShape
 from goldthread.api.shapes.intake import JobShape
 from goldthread.workspace import Workspace, asked_anew
 
@@ -30,23 +32,29 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     api = part("books", "/api/books")
 
     @api.get("", responses={200: BooksShape})
+    @asks(Right.PERSON)
     def list_books() -> Response:
-        """All books, by name."""
-        return reply(BooksShape(books=[BookShape.like(book) for book in actions.list_books(workspace)]))
+        """The books that whoever asks may see, by name."""
+        found = actions.list_own_books(workspace)
+        rows = [MyBookShape.like(book, role=role, rights=sorted(rights)) for book, role, rights in found]
+        return reply(BooksShape(books=rows))
 
     @api.post("", responses={201: BookShape})
+    @asks(Right.BEGIN)
     def add_book(body: BookIn) -> Response:
         """Begin a book."""
         book = actions.add_book(workspace, body.name, body.currency, body.time_zone)
         return reply(BookShape.like(book), 201)
 
     @api.get("/<int:book>", responses={200: BookSummaryShape})
+    @asks(Right.ASK)
     def show_book(path: BookPath) -> Response:
         """What a book holds."""
         found = actions.find_book(workspace, path.book)
         return reply(BookSummaryShape.of_summary(asked_anew(lambda: actions.summarise(workspace, found))))
 
     @api.post("/<int:book>/package", responses={202: JobShape})
+    @asks(Right.OWN)
     def export_book(path: BookPath) -> Response:
         """Take the whole book out as a Frictionless Data Package: a zip of CSVs and their description.
 
@@ -56,6 +64,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return reply(JobShape.of(jobs.start("export book", book=found.id)), 202)
 
     @api.post("/package", responses={202: JobShape})
+    @asks(Right.BEGIN)
     def import_book(form: PackageForm) -> Response:
         """A book of a package that was exported, under its own name or another; the work goes on after the reply."""
         with closing(sent_file(form.file)) as sent:

@@ -9,13 +9,15 @@ from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
 from goldthread.actions.watching import Seen, Watch, seen_now
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
+from goldthread.api.security import READING
 from goldthread.api.shapes.books import BookPath
 from goldthread.errors import NotFound
 from goldthread.workspace import Workspace
 
 ASK_AGAIN_MS = 1_000
-_READING = ("GET", "HEAD", "OPTIONS")
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
@@ -24,6 +26,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     watch = Watch(workspace)
 
     @api.get("/changes", responses={200: None})
+    @asks(Right.SEE)
     def changes(path: BookPath) -> Response:
         """The book's revision, whether the book is being brought to it, and a mark of its lists and the work on them,
         now and whenever one of these changes (text/event-stream). Ends after half a minute."""
@@ -40,7 +43,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
 def say_state(workspace: Workspace, response: Response) -> Response:
     """With the reply to a change of a book, how the book stands now: who made it need not hear of it once more."""
     book = (request.view_args or {}).get("book")
-    if request.method not in _READING and isinstance(book, int) and response.status_code < 400:
+    if request.method not in READING and isinstance(book, int) and response.status_code < 400:
         try:
             seen = seen_now(workspace, book)
         except NotFound:

@@ -7,6 +7,8 @@ from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
 from goldthread.actions.jobs import JobBoard
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
@@ -32,6 +34,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlue
     api = part("checks", "/api/books/<int:book>")
 
     @api.get("/reading", responses={200: ReadingShape})
+    @asks(Right.ASK)
     def reading(path: BookPath, query: ReadingLine) -> Response:
         """Which orders are read, as of when, in words."""
 
@@ -44,6 +47,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlue
         return answers.reply(path.book, found)
 
     @api.post("/checks", responses={202: JobShape})
+    @asks(Right.ASK)
     def begin_checks(path: BookPath, query: ReadingLine) -> Response:
         """Begin the checks; the job gives what they found."""
         book = books.find_book(workspace, path.book)

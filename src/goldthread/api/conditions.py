@@ -6,6 +6,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
 from goldthread.api.problems import describe
@@ -107,6 +109,7 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
         return read_book(workspace, book, ReadingLine(), books.today_of(book))
 
     @api.get("/fields", responses={200: FieldsShape})
+    @asks(Right.ASK)
     def fields(path: BookPath) -> Response:
         """Every field that conditions, columns and groups can name."""
         return answers.reply(
@@ -115,6 +118,7 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
         )
 
     @api.get("/condition", responses={200: ConditionShape})
+    @asks(Right.ASK)
     def condition(path: BookPath, query: ConditionQuery) -> Response:
         """What a condition text says, where it goes wrong, and what may come next."""
         return answers.reply(

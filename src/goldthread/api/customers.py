@@ -6,6 +6,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.answers import Answers
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
@@ -23,6 +25,7 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
     api = part("customers", "/api/books/<int:book>")
 
     @api.get("/find", responses={200: FoundListShape})
+    @asks(Right.ASK)
     def find(path: BookPath, query: FindQuery) -> Response:
         """The customers who fit a text best: any part of name, number, e-mail or town."""
 
@@ -35,6 +38,7 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
         return answers.reply(path.book, best)
 
     @api.get("/orders/<int:order>/lines", responses={200: LinesShape})
+    @asks(Right.LISTED)
     def show_order_lines(path: OrderPath) -> Response:
         """The lines of an order."""
         book = books.find_book(workspace, path.book)

@@ -8,6 +8,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions.upkeep import must_be_ready
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
 from goldthread.installation import backup_is_old, last_backup
@@ -34,11 +36,13 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     api = part("health", "/api/health")
 
     @api.get("/live", responses={200: HealthShape})
+    @asks(Right.ANYBODY)
     def show_live() -> Response:
         """Whether this process answers at all; asks nothing of the database."""
         return reply(HealthShape())
 
     @api.get("/ready", responses={200: HealthShape})
+    @asks(Right.ANYBODY)
     def show_ready() -> Response:
         """Whether questions can be answered: the database answers, its tables are of this version, and there is room on
         the disk. 503 or 507 where not."""
@@ -46,6 +50,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(HealthShape())
 
     @api.get("/backup", responses={200: BackupShape})
+    @asks(Right.PERSON)
     def show_backup() -> Response:
         """When the last backup was made."""
         settings = workspace.settings

@@ -8,6 +8,8 @@ from flask_openapi3 import APIBlueprint
 from goldthread.actions import books, by_hand
 from goldthread.actions import identity as who
 from goldthread.actions.reports import ReportShape
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, seen_version
 from goldthread.api.shapes.books import BookPath
@@ -30,6 +32,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     api = part("who", "/api/books/<int:book>")
 
     @api.get("/sources", responses={200: SourcesShape})
+    @asks(Right.ASK)
     def show_sources(path: BookPath) -> Response:
         """Orders per month of every source, months that look missing or doubled, and customers that sources share."""
         book = books.find_book(workspace, path.book)
@@ -41,6 +44,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return asked_anew(found)
 
     @api.get("/duplicates", responses={200: DuplicatesShape})
+    @asks(Right.CHANGE)
     def list_doubles(path: BookPath, query: PageQuery) -> Response:
         """Customers that look like one: the same e-mail under two numbers, the same name in the same town."""
         book = books.find_book(workspace, path.book)
@@ -48,6 +52,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(DuplicatesShape(total=total, duplicates=[DuplicateShape.of(each) for each in duplicates]))
 
     @api.post("/matches", responses={201: ReportShape})
+    @asks(Right.CHANGE)
     def match_customers(path: BookPath, body: MatchIn) -> Response:
         """Say that customers are one, or different people; a delivery of one, which can be withdrawn."""
         book = books.find_book(workspace, path.book)
@@ -55,12 +60,14 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(ReportShape.of(said), 201)
 
     @api.get("/orders", responses={200: FoundOrderShape})
+    @asks(Right.CHANGE)
     def show_order(path: BookPath, query: OrderQuery) -> Response:
         """The order of a source and number as it is on record, if there is one."""
         book = books.find_book(workspace, path.book)
         return reply(FoundOrderShape.of(by_hand.show_order(workspace, book, query.source, query.number)))
 
     @api.post("/orders", responses={201: ReportShape})
+    @asks(Right.CHANGE)
     def put_order(path: BookPath, body: OrderIn) -> Response:
         """Add an order, or correct the one of that source and number; a delivery of one.
 
@@ -70,6 +77,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(ReportShape.of(by_hand.put_order(workspace, book, body.order(), seen_version())), 201)
 
     @api.delete("/orders", responses={200: ReportShape})
+    @asks(Right.CHANGE)
     def cancel_order(path: BookPath, query: OrderQuery) -> Response:
         """Cancel an order; it stays on record with that status."""
         book = books.find_book(workspace, path.book)
@@ -77,6 +85,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(ReportShape.of(cancelled))
 
     @api.post("/customers", responses={201: ReportShape})
+    @asks(Right.CHANGE)
     def put_customer(path: BookPath, body: CustomerIn) -> Response:
         """Add a customer, or change what is known of one; a delivery of one."""
         book = books.find_book(workspace, path.book)

@@ -7,6 +7,8 @@ from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books, mailing, sending
 from goldthread.actions.jobs import JobBoard
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
 from goldthread.api.shapes.intake import JobShape
@@ -20,6 +22,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     api = part("mailing", "/api/books/<int:book>/lists/<int:list>/mail")
 
     @api.get("", responses={200: MailsShape})
+    @asks(Right.CHANGE)
     def show_mails(path: ListPath) -> Response:
         """How many messages of the list stand how."""
         counts = mailing.mail_counts(workspace, books.find_book(workspace, path.book), path.list)
@@ -27,6 +30,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return reply(MailsShape(set_up=sending.is_set_up(workspace.settings), counts=listed))
 
     @api.post("/preview", responses={200: PreviewShape})
+    @asks(Right.CHANGE)
     def preview(path: ListPath, query: PreviewQuery, body: TemplateBody) -> Response:
         """Every message as it will be sent, from a place on, and who gets none. Nothing is sent."""
         book = books.find_book(workspace, path.book)
@@ -34,12 +38,14 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         return reply(PreviewShape.of(found, query.offset, query.limit))
 
     @api.post("/dry-run", responses={200: PreviewShape})
+    @asks(Right.CHANGE)
     def dry_run(path: ListPath, body: TemplateBody) -> Response:
         """The same after the mail server was reached and took our name and password. Nothing is sent."""
         book = books.find_book(workspace, path.book)
         return reply(PreviewShape.of(sending.dry_run(workspace, book, path.list, body.template), 0, 20))
 
     @api.post("", responses={202: JobShape})
+    @asks(Right.CHANGE)
     def send(path: ListPath, body: TemplateBody) -> Response:
         """Send every message that can be sent, at the pace of the settings. Whoever has one already gets no other."""
         book = books.find_book(workspace, path.book)

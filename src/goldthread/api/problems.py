@@ -13,7 +13,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from goldthread.api.security import FILES_TYPE
 from goldthread.api.shapes.books import ProblemDetails
-from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge
+from goldthread.errors import ConditionInvalid, GoldThreadError, TooLarge, TooManyTries
 from goldthread.settings import Settings
 from goldthread.store.server.faults import in_our_words
 
@@ -63,7 +63,10 @@ def tell_problems(app: Flask, settings: Settings) -> None:
 
     @app.errorhandler(GoldThreadError)
     def ours(error: GoldThreadError) -> Response:
-        return problem_response(describe(error))
+        response = problem_response(describe(error))
+        if isinstance(error, TooManyTries):
+            response.headers["Retry-After"] = str(error.seconds)
+        return response
 
     @app.errorhandler(SQLAlchemyError)
     @app.errorhandler(OSError)

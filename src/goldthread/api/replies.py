@@ -35,8 +35,16 @@ def note_rows(count: int) -> None:
 
 def wants_csv() -> bool:
     """Whether the client prefers a table to JSON."""
-    best = request.accept_mimetypes.best_match(["application/json", "text/csv"])
-    return best == "text/csv"
+    return _wanted() == _CSV
+
+
+def wants_arrow() -> bool:
+    """Whether the client prefers an Arrow stream."""
+    return _wanted() == CONTENT_TYPES[Form.ARROW]
+
+
+def _wanted() -> str | None:
+    return request.accept_mimetypes.best_match(["application/json", _CSV, CONTENT_TYPES[Form.ARROW]])
 
 
 def seen_version() -> int | None:
@@ -61,6 +69,7 @@ def sent_file(field: FileStorage | str) -> FileStorage:
 
 
 CSV_TYPE = "text/csv; charset=utf-8; header=present"
+_CSV = "text/csv"
 
 
 def csv_reply(text: str | bytes | Iterator[bytes], name: str) -> Response:

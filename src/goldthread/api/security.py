@@ -32,6 +32,8 @@ CONTENT_POLICY = "; ".join(
 )
 FILES_TYPE = "multipart/form-data"
 """The type of requests that send files."""
+READING = ("GET", "HEAD", "OPTIONS")
+"""Methods that change nothing."""
 _OF_OURSELVES = ("same-origin", "none")
 """What a browser says of a request of our own page, and of one that somebody typed."""
 
@@ -48,6 +50,8 @@ def secure(app: Flask, settings: Settings) -> None:
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,
+        # it is checked where it is known who asks: a program sends no cookie that another site could use
+        WTF_CSRF_CHECK_DEFAULT=False,
         # the origin is held against the host for every request, with TLS or without
         WTF_CSRF_SSL_STRICT=False,
         MAX_CONTENT_LENGTH=settings.upload_limit_mib * 1024 * 1024,

@@ -6,6 +6,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from goldthread.actions import books, working
+from goldthread.actor import Right
+from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
 from goldthread.api.shapes.lists import ListPath
@@ -28,6 +30,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     api = part("working", "/api/books/<int:book>/lists/<int:list>")
 
     @api.put("/members/<int:customer>", responses={200: WorkedShape})
+    @asks(Right.WORK)
     def work_member(path: MemberPath, body: DoneBody) -> Response:
         """Put down what was done about a member. Of every field the last word stands; nothing is lost."""
         book = books.find_book(workspace, path.book)
@@ -35,6 +38,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(WorkedShape(action=action, entry=EntryShape.like(entry)))
 
     @api.post("/undo", responses={200: UndoneShape})
+    @asks(Right.WORK)
     def undo_work(path: ListPath, body: UndoBody) -> Response:
         """Take back an action; what somebody changed since stays."""
         book = books.find_book(workspace, path.book)
@@ -42,6 +46,7 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         return reply(UndoneShape(customers=customers))
 
     @api.get("/history", responses={200: HistoryShape})
+    @asks(Right.WORK)
     def show_history(path: ListPath, query: HistoryQuery) -> Response:
         """What was done about the members of a list, the newest first."""
         book = books.find_book(workspace, path.book)

@@ -37,6 +37,7 @@ class AnswerForm(StrEnum):
     JSON = "json"
     XLSX = "xlsx"
     PARQUET = "parquet"
+    ARROW = "arrow"
     ICS = "ics"
     VCF = "vcf"
     HTML = "html"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from goldthread.actor import Actor, act_as
 from goldthread.settings import load_settings
 from goldthread.workspace import Workspace, open_workspace
 
@@ -11,6 +12,7 @@ from goldthread.workspace import Workspace, open_workspace
 def own_workspace() -> Workspace:
     """The workspace of this machine's settings. Raises `Unavailable` when its database does not run."""
     own_process()
+    act_as(Actor(came_from="command line"))
     return open_workspace(load_settings())
 
 

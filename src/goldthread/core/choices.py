@@ -201,6 +201,15 @@ class WorkField(StrEnum):
     HELD_BACK = "held_back"
 
 
+class PartKind(StrEnum):
+    """How the part of a list is described that somebody works."""
+
+    WHOLE = "whole"
+    LETTERS = "letters"
+    ATTRIBUTE = "attribute"
+    EVERY = "every"
+
+
 class MailState(StrEnum):
     """How a message to one member stands: being handed over, taken by the server, refused by it."""
 

@@ -80,11 +80,12 @@ def read_book(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.
         return Read(book, shelved, line, workspace.history(shelved, rule), None, None, known, (rule,))
     used = lists.list_called(known, line.list)
     members = workspace.list_members(shelved, used.id)
+    seen = lists.list_key(workspace.record.engine, used.id)
     without = line.list_as is ListAs.WITHOUT
-    history = workspace.history(shelved, rule, (used.id, without), ~members if without else members)
+    history = workspace.history(shelved, rule, (*seen, without), ~members if without else members)
     against = line.list_as is ListAs.AGAINST
-    rest = workspace.history(shelved, rule, (used.id, True), ~members) if against else None
-    return Read(book, shelved, line, history, rest, used, known, (rule, used.id, line.list_as))
+    rest = workspace.history(shelved, rule, (*seen, True), ~members) if against else None
+    return Read(book, shelved, line, history, rest, used, known, (rule, *seen, line.list_as))
 
 
 def read_for_one(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.date) -> Read:

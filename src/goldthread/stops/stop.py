@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Generic, Protocol, TypeVar
 
 from pydantic import BaseModel, Field
 
+from goldthread.actor import Right
 from goldthread.shape import Place
 from goldthread.stops.sentences.reading_line import ReadingLine
 
@@ -52,6 +53,7 @@ class QuestionKind:
     also : further commands that ask it, with the fields that each of them fixes and what it asks
     argument : the field that a command takes without a flag, if any
     windowed : whether its answer is a long list, of which a window is shown
+    right : what whoever asks it must be allowed
     """
 
     name: str
@@ -60,6 +62,7 @@ class QuestionKind:
     also: Mapping[str, tuple[Mapping[str, str], str]] = field(default_factory=dict)
     argument: str = ""
     windowed: bool = False
+    right: Right = Right.ASK
 
 
 @dataclass(frozen=True)

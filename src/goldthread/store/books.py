@@ -8,10 +8,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Connection, Engine, Select, and_, bindparam, func, insert, select
+from sqlalchemy import Connection, Engine, Select, and_, bindparam, exists, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from goldthread.actor import Role, actor
 from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.revisions import Stamped, step_to
@@ -27,6 +28,7 @@ from goldthread.store.schema.models import (
     Source,
     SpendEntry,
 )
+from goldthread.store.schema.people import Member
 from goldthread.store.server.engine import now
 from goldthread.store.write.delivery import RejectedRow
 from goldthread.store.write.orders_in import rejected_rows
@@ -47,11 +49,24 @@ class BookRow:
 
 @dataclass(frozen=True)
 class BookState:
-    """A book, the stamp of its revision, and what distinguishes its present lists from any others."""
+    """A book, the stamp of its revision, and what distinguishes its present lists from any others.
+
+    ``has_own``: some lists are their author's alone. ``hides_people``: from whoever only reads it.
+    """
 
     book: BookRow
     at: Stamped
     lists: tuple[int, int, int]
+    has_own: bool
+    hides_people: bool
+
+    @classmethod
+    def read(cls, told: str) -> BookState:
+        """A state as `STATE` gives it."""
+        *row, stamp, newest, count, names, has_own, hides_people = json.loads(told)
+        book = BookRow(*row)
+        lists = (int(newest), int(count), int(names))
+        return cls(book, Stamped(book.revision, stamp), lists, bool(has_own), bool(hides_people))
 
 
 @dataclass(frozen=True)
@@ -66,6 +81,7 @@ class DeliveryRow:
     delivered_at: dt.datetime
     withdrawn_at: dt.datetime | None
     counts: dict[str, int]
+    made_by: str
 
 
 @dataclass(frozen=True)
@@ -120,6 +136,7 @@ _LOG = select(
     Delivery.delivered_at,
     Delivery.withdrawn_at,
     Delivery.counts,
+    Delivery.made_by,
 ).join(Source, Source.id == Delivery.source_id)
 
 
@@ -127,19 +144,20 @@ def _state_of_a_book() -> Select[Any]:
     mine = CustomerList.book_id == Book.id
     newest = select(func.coalesce(func.max(CustomerList.id), 0)).where(mine).scalar_subquery()
     count = select(func.count()).where(mine).scalar_subquery()
-    named = func.crc32(func.concat(CustomerList.id, " ", CustomerList.changes, " ", CustomerList.name))
-    names = select(func.coalesce(func.sum(named), 0)).where(mine).scalar_subquery()
+    parts = (CustomerList.id, " ", CustomerList.changes, " ", CustomerList.shared, " ", CustomerList.name)
+    names = select(func.coalesce(func.sum(func.crc32(func.concat(*parts))), 0)).where(mine).scalar_subquery()
+    has_own = func.if_(exists().where(mine, ~CustomerList.shared), 1, 0)
     book = Book.id, Book.name, Book.currency, Book.time_zone, Book.revision
     return (
         # one column: to make ready for nine takes longer than asking for them
-        select(func.json_array(*book, Revision.stamp, newest, count, names))
+        select(func.json_array(*book, Revision.stamp, newest, count, names, has_own, Book.hides_people))
         .select_from(Book)
         .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
         .where(Book.id == bindparam("book"))
     )
 
 
-_STATE = _state_of_a_book()
+STATE = _state_of_a_book()
 """Asked with every question: building it takes longer than asking it."""
 
 
@@ -151,7 +169,8 @@ def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRo
 
 
 def insert_book(connection: Connection, name: str, currency: str, time_zone: str) -> int:
-    """Begin a book in a transaction of the caller's; its id. Raises `Conflict` when the name is taken."""
+    """Begin a book in a transaction of the caller's; its id. Whoever begins it owns it. Raises `Conflict` when the name
+    is taken."""
     try:
         made = connection.execute(
             insert(Book).values(
@@ -162,6 +181,9 @@ def insert_book(connection: Connection, name: str, currency: str, time_zone: str
         raise Conflict(f"There is a book called {name} already.", remedy="Choose another name.", field="name") from None
     key: Any = made.inserted_primary_key
     step_to(connection, int(key[0]), 0)
+    begun_by = actor().user
+    if begun_by is not None:
+        connection.execute(insert(Member).values(book_id=key[0], user_id=begun_by, role=Role.OWNER, made_at=now()))
     return int(key[0])
 
 
@@ -181,22 +203,21 @@ def find_book(engine: Engine, name_or_id: str | int) -> BookRow:
     with engine.connect() as connection:
         row = connection.execute(statement, {"book": name_or_id}).first()
     if row is None:
-        raise _no_book()
+        raise no_book()
     return BookRow(*row)
 
 
 def book_state(engine: Engine, book_id: int) -> BookState:
     """A book with all that its answers depend on, in one statement. Raises `NotFound`."""
     with engine.connect() as connection:
-        found = connection.execute(_STATE, {"book": book_id}).scalar()
+        found = connection.execute(STATE, {"book": book_id}).scalar()
     if found is None:
-        raise _no_book()
-    *book, stamp, newest, count, names = json.loads(found)
-    state = BookRow(*book)
-    return BookState(state, Stamped(state.revision, stamp), (int(newest), int(count), int(names)))
+        raise no_book()
+    return BookState.read(found)
 
 
-def _no_book() -> NotFound:
+def no_book() -> NotFound:
+    """What is said of a book that is not there, or not for whoever asks."""
     return NotFound(
         "There is no such book.", remedy="Choose one from the list of books (goldthread book list).", field="book"
     )

@@ -100,10 +100,15 @@ def find(engine: Engine, job_id: str) -> JobRow:
     with engine.begin() as connection:
         found = connection.execute(_FOUND, {"job": job_id}).first()
         if found is None:
-            raise NotFound("That work is not known here.", remedy="Look into the delivery log for what was imported.")
+            raise no_such_job()
         if found.state in _UNDER_WAY:
             connection.execute(update(Job).where(Job.id == job_id, Job.attended, since).values(asked_at=_NOW))
     return _row(found)
+
+
+def no_such_job() -> NotFound:
+    """What is said of work that is not there, or not for whoever asks."""
+    return NotFound("That work is not known here.", remedy="Look into the delivery log for what was imported.")
 
 
 def _row(found: Row[Any]) -> JobRow:

@@ -3,21 +3,39 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, bindparam, collate, func, insert, select, update
+from sqlalchemy import (
+    ColumnElement,
+    Connection,
+    Engine,
+    bindparam,
+    collate,
+    delete,
+    exists,
+    func,
+    insert,
+    or_,
+    select,
+    true,
+    update,
+)
 
+from goldthread.actor import Role, actor
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.choices import WorkField
+from goldthread.core.choices import PartKind, WorkField
 from goldthread.core.records import HIDDEN
+from goldthread.core.standing.divided import part_of
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.read.details import owners_of_keys
 from goldthread.store.revisions import lock_book
 from goldthread.store.saved_views import renamed_list
 from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList
+from goldthread.store.schema.people import ListPart, User
 from goldthread.store.server.engine import now
 from goldthread.store.server.faults import tried_again
 from goldthread.store.undoing import bring_back, set_aside
@@ -33,7 +51,7 @@ STORED = np.dtype("<i8")
 class ListRow:
     """A customer list. ``rule`` says who its members were and ``reading`` how the book was read, as of ``as_of``;
     ``question`` and ``query`` ask for them anew, both empty where nobody could. ``made_at`` is UTC. ``changes``: the
-    number of the last change that was put down of a member."""
+    number of the last change that was put down of a member. ``made_by``: its author; others see it where ``shared``."""
 
     id: int
     name: str
@@ -45,6 +63,18 @@ class ListRow:
     customer_count: int
     made_at: dt.datetime
     changes: int
+    made_by: str
+    shared: bool
+
+
+@dataclass(frozen=True)
+class PartRow:
+    """Who works a list, or which part of it."""
+
+    user: int
+    name: str
+    kind: PartKind
+    value: str
 
 
 @dataclass(frozen=True)
@@ -69,7 +99,20 @@ _ROW = select(
     CustomerList.customer_count,
     CustomerList.made_at,
     CustomerList.changes,
+    CustomerList.made_by,
+    CustomerList.shared,
 )
+
+
+def visible() -> ColumnElement[bool]:
+    """Which lists whoever acts sees: everybody's that are shared, their own, and those given to them to work."""
+    who = actor()
+    if who.sees_everything:
+        return true()
+    given = exists().where(ListPart.list_id == CustomerList.id, ListPart.user_id == who.user)
+    if who.role is Role.CALLER:
+        return given
+    return or_(CustomerList.shared, CustomerList.made_by == who.name, given)
 
 
 def proposed_name(words: str) -> str:
@@ -136,16 +179,18 @@ _OF_BOOK = _ROW.where(CustomerList.book_id == bindparam("book")).order_by(Custom
 
 
 def list_lists(engine: Engine, book_id: int) -> list[ListRow]:
-    """The lists of a book, newest first."""
+    """The lists of a book that whoever acts sees, newest first."""
+    statement = _OF_BOOK if actor().sees_everything else _OF_BOOK.where(visible())
     with engine.connect() as connection:
-        rows = connection.execute(_OF_BOOK, {"book": book_id}).all()
+        rows = connection.execute(statement, {"book": book_id}).all()
     return [ListRow(**row._mapping) for row in rows]
 
 
 def find_list(engine: Engine, book_id: int, list_id: int) -> ListRow:
-    """One list. Raises `NotFound`."""
+    """One list that whoever acts sees. Raises `NotFound`."""
     with engine.connect() as connection:
-        row = connection.execute(_ROW.where(CustomerList.book_id == book_id, CustomerList.id == list_id)).first()
+        mine = (CustomerList.book_id == book_id, CustomerList.id == list_id, visible())
+        row = connection.execute(_ROW.where(*mine)).first()
     if row is None:
         raise list_is_gone()
     return ListRow(**row._mapping)
@@ -210,20 +255,88 @@ def undelete_list(engine: Engine, book_id: int, list_id: int) -> None:
     tried_again(once)
 
 
+def list_key(engine: Engine, list_id: int) -> tuple[object, ...]:
+    """What tells apart what people see of a list who may not see the same: those who work a part of it see that."""
+    return list_id, *_own_parts(engine, list_id)
+
+
+def _own_parts(engine: Engine, list_id: int) -> list[PartRow]:
+    """The parts that alone of a list whoever acts sees; none where they see all of it."""
+    who = actor()
+    return [part for part in list_parts(engine, list_id) if part.user == who.user] if who.role is Role.CALLER else []
+
+
 def members_mask(engine: Engine, book_id: int, list_id: int, book: OrderBook) -> NDArray[np.bool_]:
-    """Which customers of a book are on a list; bool, shape (customers,).
+    """Which customers of a book are on a list, or on the part of it that whoever acts was given to work; bool, shape
+    (customers,).
 
     A customer who was found to be another one since is on it as that one.
     """
     find_list(engine, book_id, list_id)
+    members = _members(engine, list_id, book)
+    if actor().role is not Role.CALLER:
+        return np.isin(book.customer_id, members)
+    parts = _own_parts(engine, list_id)
+    inside = [members[part_of(book, members, part.kind, part.value)] for part in parts]
+    return np.isin(book.customer_id, np.concatenate([np.zeros(0, np.int64), *inside]))
+
+
+def _members(engine: Engine, list_id: int, book: OrderBook) -> NDArray[np.int64]:
+    """The customers of a list by their ids in the book, ascending."""
     with engine.connect() as connection:
         stored = connection.execute(select(CustomerList.customer_ids).where(CustomerList.id == list_id)).scalar_one()
     ids = np.frombuffer(stored, STORED).astype(np.int64)
-    mask = np.isin(book.customer_id, ids)
-    gone = ids[~np.isin(ids, book.customer_id)]
-    if gone.size:
-        mask |= np.isin(book.customer_id, owners_of_keys(engine, gone.tolist()))
-    return mask
+    is_there = np.isin(ids, book.customer_id)
+    owners = np.array(owners_of_keys(engine, ids[~is_there].tolist()), np.int64) if not is_there.all() else ids[:0]
+    return np.union1d(ids[is_there], owners)
+
+
+def list_parts(engine: Engine, list_id: int) -> list[PartRow]:
+    """Who works which part of a list, by name."""
+    row = select(User.id, User.name, ListPart.kind, ListPart.value).join(ListPart, ListPart.user_id == User.id)
+    with engine.connect() as connection:
+        return [
+            PartRow(*each) for each in connection.execute(row.where(ListPart.list_id == list_id).order_by(User.name))
+        ]
+
+
+def divide_list(engine: Engine, book_id: int, list_id: int, parts: Sequence[PartRow], book: OrderBook) -> None:
+    """Say who works which part of a list, in place of what was said before. Raises `Conflict` where a customer would be
+    in two parts, and `InvalidInput` for what is no part."""
+    members = _members(engine, list_id, book)
+    taken = np.zeros(members.size, np.bool_)
+    for part in parts:
+        mine = part_of(book, members, part.kind, part.value)
+        both = int((mine & taken).sum())
+        if both:
+            raise Conflict(
+                f"{both} customers would be in the part of {part.name} and in another one.",
+                remedy="Divide the list so that nobody is called twice.",
+                field="parts",
+            )
+        taken |= mine
+
+    def once() -> None:
+        with engine.begin() as connection:
+            changes = locked_list(connection, book_id, list_id)
+            connection.execute(delete(ListPart).where(ListPart.list_id == list_id))
+            rows = [
+                {"list_id": list_id, "user_id": each.user, "kind": each.kind, "value": each.value} for each in parts
+            ]
+            if rows:
+                connection.execute(insert(ListPart), rows)
+            # whoever has asked before is told that the list is another one
+            touched = update(CustomerList).where(CustomerList.id == list_id)
+            connection.execute(touched.values(changes=changes + 1))
+
+    tried_again(once)
+
+
+def share_list(engine: Engine, book_id: int, list_id: int, *, shared: bool) -> None:
+    """Have everybody in the book see a list, or its author alone."""
+    with engine.begin() as connection:
+        which = (CustomerList.book_id == book_id, CustomerList.id == list_id)
+        connection.execute(update(CustomerList).where(*which).values(shared=shared))
 
 
 def _taken(connection: Connection, book_id: int, name: str) -> int | None:

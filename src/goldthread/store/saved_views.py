@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
-from sqlalchemy import Connection, Engine, bindparam, collate, func, insert, or_, select, update
+from sqlalchemy import ColumnElement, Connection, Engine, bindparam, collate, func, insert, or_, select, true, update
 
+from goldthread.actor import actor
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.revisions import lock_book
 from goldthread.store.schema.models import AS_PEOPLE_READ, SavedView
@@ -34,6 +35,8 @@ class SavedRow:
     query: str
     words: str
     saved_at: dt.datetime
+    made_by: str
+    shared: bool
 
 
 _ROW = select(
@@ -44,14 +47,22 @@ _ROW = select(
     SavedView.query,
     SavedView.words,
     SavedView.saved_at,
+    SavedView.made_by,
+    SavedView.shared,
 )
 
 
+def _visible() -> ColumnElement[bool]:
+    """Which views whoever acts sees: those that are shared, and their own."""
+    who = actor()
+    return true() if who.sees_everything else or_(SavedView.shared, SavedView.made_by == who.name)
+
+
 def list_saved(engine: Engine, book_id: int) -> list[SavedRow]:
-    """Every version of every saved view of a book, by name, newest version first."""
+    """Every version of every saved view of a book that whoever acts sees, by name, newest version first."""
     with engine.connect() as connection:
         rows = connection.execute(
-            _ROW.where(SavedView.book_id == book_id).order_by(SavedView.name, SavedView.version.desc())
+            _ROW.where(SavedView.book_id == book_id, _visible()).order_by(SavedView.name, SavedView.version.desc())
         ).all()
     return [SavedRow(*row) for row in rows]
 
@@ -59,7 +70,7 @@ def list_saved(engine: Engine, book_id: int) -> list[SavedRow]:
 def find_saved(engine: Engine, book_id: int, saved_id: int) -> SavedRow:
     """One version. Raises `NotFound`."""
     with engine.connect() as connection:
-        row = connection.execute(_ROW.where(SavedView.book_id == book_id, SavedView.id == saved_id)).first()
+        row = connection.execute(_ROW.where(SavedView.book_id == book_id, SavedView.id == saved_id, _visible())).first()
     if row is None:
         raise NotFound("That view is not saved any more.", remedy="Save it again.")
     return SavedRow(*row)
@@ -79,18 +90,21 @@ def add_version(
     return find_saved(engine, book_id, made)
 
 
-def _add_version(engine: Engine, book_id: int, name: str, values: dict[str, str], seen: int | None) -> int:
+def _add_version(engine: Engine, book_id: int, name: str, values: dict[str, Any], seen: int | None) -> int:
     mine = SavedView.book_id == book_id
     with engine.begin() as connection:
         lock_book(connection, book_id)
         if connection.execute(select(func.count()).where(mine)).scalar_one() >= VERSIONS_MOST:
             raise TooLarge(f"{VERSIONS_MOST} versions are saved already.", remedy="Delete some of them.", field="name")
         newest = connection.execute(
-            select(SavedView.name, SavedView.version, SavedView.words)
+            select(SavedView.name, SavedView.version, SavedView.words, SavedView.made_by, SavedView.shared)
             .where(mine, collate(SavedView.name, AS_PEOPLE_READ) == name)
             .order_by(SavedView.version.desc())
         ).first()
         spelt, version = (newest.name, newest.version) if newest is not None else (name, 0)
+        if newest is not None:
+            actor().must_have_made(newest.made_by, "view")
+            values |= {"made_by": newest.made_by, "shared": newest.shared}
         if seen is not None and seen != version:
             detail = f"“{spelt}” was saved meanwhile as version {version}: {newest.words}" if newest is not None else ""
             raise Conflict(
@@ -108,6 +122,7 @@ def delete_saved(engine: Engine, book_id: int, saved_id: int, seen: int | None =
     """Delete a view with all its versions. Raises `NotFound`, and `Conflict` when a version after the one that was
     ``seen`` was saved."""
     row = find_saved(engine, book_id, saved_id)
+    actor().must_have_made(row.made_by, "view")
     newest = select(func.max(SavedView.version)).where(SavedView.book_id == book_id, SavedView.name == row.name)
     with engine.begin() as connection:
         version = connection.execute(newest.with_for_update()).scalar()
@@ -116,6 +131,16 @@ def delete_saved(engine: Engine, book_id: int, saved_id: int, seen: int | None =
                 f"“{row.name}” was saved meanwhile as version {version}.", remedy="Look at it before you delete it."
             )
         set_aside(connection, SavedView, book_id, SavedView.name == row.name)
+
+
+def share_saved(engine: Engine, book_id: int, saved_id: int, *, shared: bool) -> SavedRow:
+    """Have everybody in the book see a view, or its author alone; gives it. Raises `NotFound` and `NotAllowed`."""
+    row = find_saved(engine, book_id, saved_id)
+    actor().must_have_made(row.made_by, "view")
+    with engine.begin() as connection:
+        mine = (SavedView.book_id == book_id, SavedView.name == row.name)
+        connection.execute(update(SavedView).where(*mine).values(shared=shared))
+    return row
 
 
 def undelete_saved(engine: Engine, book_id: int, saved_id: int) -> None:

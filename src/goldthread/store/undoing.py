@@ -12,6 +12,7 @@ from sqlalchemy import ColumnElement, Connection, collate, delete, func, select,
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.revisions import lock_book
 from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList, ListChange, ListMail, SavedView
+from goldthread.store.schema.people import ListPart
 
 KEPT_SECONDS = 60
 """How long at least; the page offers it for ten seconds, and for as long as somebody is at it."""
@@ -51,7 +52,7 @@ def remove_for_good(connection: Connection) -> None:
     """Remove what was deleted longer ago than anybody may undo."""
     before = _moment() - dt.timedelta(seconds=KEPT_SECONDS)
     lists = select(CustomerList.id).where(CustomerList.deleted_at < before)
-    for part in (ListMail, ListChange):
+    for part in (ListMail, ListChange, ListPart):
         connection.execute(delete(part).where(part.list_id.in_(lists)))
     for kind in (CustomerList, SavedView):
         connection.execute(delete(kind).where(kind.deleted_at < before))

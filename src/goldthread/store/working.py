@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import Connection, Engine, func, insert, select, text, update
+from sqlalchemy import ColumnElement, Connection, Engine, func, insert, select, text, update
 
 from goldthread.core.choices import MemberState, WorkField
 from goldthread.errors import Conflict, NotFound, TooLarge
@@ -206,20 +206,25 @@ def list_is_gone() -> NotFound:
     return NotFound("That list is not there any more.", remedy="Choose another one.", field="list")
 
 
-def undo(engine: Engine, book_id: int, list_id: int, action: int | None, by: str) -> list[int]:
+def undo(
+    engine: Engine, book_id: int, list_id: int, action: int | None, by: str, only_of: str | None = None
+) -> list[int]:
     """Take back an action, None for the last one that stands; gives the customers whom it was about.
 
-    What somebody changed since stays. Raises `Conflict` where all of it was, and `NotFound` where there is nothing to
-    take back.
+    What somebody changed since stays. ``only_of``: only what they did. Raises `Conflict` where all of it was, and
+    `NotFound` where there is nothing to take back.
     """
 
     def once() -> list[int]:
         with engine.begin() as connection:
             at = locked_list(connection, book_id, list_id) + 1
-            wanted = action if action is not None else _last_standing(connection, list_id)
+            wanted = action if action is not None else _last_standing(connection, list_id, only_of)
             rows = connection.execute(
                 select(ListChange.number, ListChange.customer_id, ListChange.field).where(
-                    ListChange.list_id == list_id, ListChange.action == wanted, ListChange.field != WorkField.HELD_BACK
+                    ListChange.list_id == list_id,
+                    ListChange.action == wanted,
+                    ListChange.field != WorkField.HELD_BACK,
+                    *_of(only_of),
                 )
             ).all()
             if wanted is None or not rows:
@@ -237,12 +242,21 @@ def undo(engine: Engine, book_id: int, list_id: int, action: int | None, by: str
     return tried_again(once)
 
 
-def _last_standing(connection: Connection, list_id: int) -> int | None:
+def _of(whom: str | None) -> list[ColumnElement[bool]]:
+    """Changes that somebody made; None: those of everybody."""
+    return [] if whom is None else [ListChange.made_by == whom]
+
+
+def _last_standing(connection: Connection, list_id: int, only_of: str | None) -> int | None:
     """The last action that took nothing back and was not taken back."""
     mine = ListChange.list_id == list_id
     undone = select(ListChange.undoes).where(mine, ListChange.undoes.is_not(None))
     last = select(func.max(ListChange.action)).where(
-        mine, ListChange.undoes.is_(None), ListChange.action.not_in(undone), ListChange.field != WorkField.HELD_BACK
+        mine,
+        ListChange.undoes.is_(None),
+        ListChange.action.not_in(undone),
+        ListChange.field != WorkField.HELD_BACK,
+        *_of(only_of),
     )
     found: int | None = connection.execute(last).scalar()
     return found
@@ -259,9 +273,12 @@ def _before(connection: Connection, list_id: int, number: int, customer: int, fi
     return str(connection.execute(earlier).scalar() or "")
 
 
-def history(engine: Engine, list_id: int, offset: int, limit: int) -> tuple[int, list[ChangeRow]]:
-    """How many changes a list has, and some of them, the newest first. Who was held back at the beginning is none."""
-    mine = (ListChange.list_id == list_id, ListChange.field != WorkField.HELD_BACK)
+def history(
+    engine: Engine, list_id: int, offset: int, limit: int, only_of: str | None = None
+) -> tuple[int, list[ChangeRow]]:
+    """How many changes a list has, and some of them, the newest first. Who was held back at the beginning is none.
+    ``only_of``: only those that they made."""
+    mine = (ListChange.list_id == list_id, ListChange.field != WorkField.HELD_BACK, *_of(only_of))
     taken_back = select(ListChange.undoes).where(ListChange.list_id == list_id, ListChange.undoes.is_not(None))
     with engine.connect() as connection:
         count = int(connection.execute(select(func.count()).where(*mine)).scalar_one())
@@ -286,11 +303,13 @@ def history(engine: Engine, list_id: int, offset: int, limit: int) -> tuple[int,
     ]
 
 
-def contacts_of(engine: Engine, customer_id: int) -> list[ContactRow]:
-    """The contacts of one customer from every list, latest first."""
+def contacts_of(engine: Engine, customer_id: int, seen: Collection[int]) -> list[ContactRow]:
+    """The contacts of one customer from the lists that are ``seen``, by id; latest first."""
     by_list: dict[int, tuple[str, Entry]] = {}
     with engine.connect() as connection:
         for name, field, value, list_id in connection.execute(_OF_CUSTOMER, {"customer": customer_id}):
+            if list_id not in seen:
+                continue
             known = by_list.get(list_id, (name, UNTOUCHED))[1]
             by_list[list_id] = name, _with(known, WorkField(field), value, "", None)
     found = [

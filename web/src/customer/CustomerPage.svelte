@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { me } from '$lib/me.svelte';
   import { address, type Choices } from '$lib/address.svelte';
   import { useQuestion, type AnswerTo } from '$lib/answer.svelte';
   import { api, answerOf, type Schemas } from '$lib/api/client';
@@ -87,11 +88,13 @@
               }),
             )}
         />
-        <button
-          class="btn btn-sm btn-primary"
-          aria-expanded={page.customer in drafts}
-          onclick={() => toggle(page.customer)}>Add an order</button
-        >
+        {#if me.may('import and correct')}
+          <button
+            class="btn btn-sm btn-primary"
+            aria-expanded={page.customer in drafts}
+            onclick={() => toggle(page.customer)}>Add an order</button
+          >
+        {/if}
         <button class="btn btn-sm btn-ghost" onclick={onclose}>Close</button>
       </div>
     </header>

@@ -59,6 +59,11 @@ class Address {
     this.visit(book, 'threads', query);
   }
 
+  /** Go to a page that is of no book. */
+  visitPage(path: string): void {
+    this.#go(ROOT + path, true);
+  }
+
   /** The same without leaving a step behind: "back" must not lead to an address that leads on again. */
   lead(book: number, stop: string): void {
     this.#go(addressOf(book, stop, book === this.book ? this.query : new URLSearchParams()), false);

@@ -5,6 +5,7 @@
   import { useChange } from '$lib/change.svelte';
   import { COMMANDS, commands } from '$lib/commands.svelte';
   import { counted } from '$lib/format/figures';
+  import { me } from '$lib/me.svelte';
   import WordPanel from '$src/menus/WordPanel.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
 
@@ -72,12 +73,14 @@
   </form>
 {/snippet}
 
-<span class="text-sm not-printed">
-  <WordPanel
-    bind:this={panel}
-    text="keep {whom} as a list"
-    title="Keep as a list"
-    panel={form}
-    disabled={customers === 0}
-  />
-</span>
+{#if me.may('keep lists and views')}
+  <span class="text-sm not-printed">
+    <WordPanel
+      bind:this={panel}
+      text="keep {whom} as a list"
+      title="Keep as a list"
+      panel={form}
+      disabled={customers === 0}
+    />
+  </span>
+{/if}

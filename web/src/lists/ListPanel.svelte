@@ -6,6 +6,7 @@
   import { useChange } from '$lib/change.svelte';
   import { date } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
+  import { me } from '$lib/me.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import UndoNote from '$src/notes/UndoNote.svelte';
@@ -24,6 +25,7 @@
   let renaming = $state<number | null>(null);
   let typed = $state('');
   let deleting = $state<number | null>(null);
+  let dividing = $state<number | null>(null);
 
   const asked = createQuery(() => ({
     queryKey: ['lists', book],
@@ -57,6 +59,17 @@
     },
   );
 
+  const share = useChange(
+    (list: List) =>
+      answerOf(
+        api.PUT('/api/books/{book}/lists/{list}/shared', {
+          params: { path: { book, list: list.id } },
+          body: { shared: !list.shared },
+        }),
+      ),
+    (now, list) => changed(now, list.name, list.name),
+  );
+
   async function bringBack(list: List, wasChosen: boolean): Promise<void> {
     const params = { path: { book, list: list.id } };
     await answerOf(api.POST('/api/books/{book}/lists/{list}/undelete', { params }));
@@ -67,8 +80,8 @@
     address.visit(book, stop, query);
   }
 
-  const busy = $derived(rename.pending || remove.pending);
-  const problem = $derived(rename.problem ?? remove.problem);
+  const busy = $derived(rename.pending || remove.pending || share.pending);
+  const problem = $derived(rename.problem ?? remove.problem ?? share.problem);
 
   const fileOf = (list: List) =>
     `/api/books/${book}/ask/customers/file?${searchOf({ list: list.name }, { form: 'csv' })}`;
@@ -112,6 +125,7 @@
         {/if}
         <p class="quiet text-sm">
           {list.rule === list.name ? '' : `${list.rule}, `}as of {date(list.as_of)}. {said(list.reading)}
+          {#if list.made_by}Kept by {list.made_by}{list.shared ? '' : ', seen by nobody else'}.{/if}
         </p>
         <p class="flex flex-wrap gap-x-4 text-sm">
           {#if deleting === list.id}
@@ -137,16 +151,31 @@
               >work it</a
             >
             <DownloadButton file={fileOf(list)}>download</DownloadButton>
-            <button
-              class="word"
-              onclick={() => {
-                typed = list.name;
-                renaming = list.id;
-              }}>rename</button
-            >
-            <button class="word" onclick={() => (deleting = list.id)}>delete</button>
+            {#if me.made(list.made_by)}
+              {#if me.session?.has_accounts && me.may('import and correct')}
+                <button class="word" disabled={busy} onclick={() => share.run(list)}
+                  >{list.shared ? 'see it alone' : 'share in the book'}</button
+                >
+                <button class="word" onclick={() => (dividing = dividing === list.id ? null : list.id)}
+                  >give to callers</button
+                >
+              {/if}
+              <button
+                class="word"
+                onclick={() => {
+                  typed = list.name;
+                  renaming = list.id;
+                }}>rename</button
+              >
+              <button class="word" onclick={() => (deleting = list.id)}>delete</button>
+            {/if}
           {/if}
         </p>
+        {#if dividing === list.id}
+          {#await import('./DivideList.svelte') then { default: DivideList }}
+            <DivideList {book} {list} onclose={() => (dividing = null)} />
+          {/await}
+        {/if}
       </li>
     {/each}
   </ul>

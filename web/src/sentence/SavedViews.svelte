@@ -4,6 +4,7 @@
   import { address, addressOf, followed } from '$lib/address.svelte';
   import { api, answerOf, type Schemas } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
+  import { me } from '$lib/me.svelte';
   import { moment } from '$lib/format/dates';
   import { undo } from '$lib/undo.svelte';
   import WordPanel from '$src/menus/WordPanel.svelte';
@@ -110,14 +111,37 @@
               <span class="quiet text-sm whitespace-nowrap">version {newest.version}</span>
             </p>
             {#if newest.words !== each.name}<p class="quiet text-sm">{said(newest.words)}</p>{/if}
+            {#if each.made_by}
+              <p class="quiet text-sm">
+                Saved by {each.made_by}{each.shared ? '' : ', seen by nobody else'}.
+              </p>
+            {/if}
             <p class="flex gap-4 text-sm">
-              <button class="word" onclick={() => (name = each.name)}>save over it</button>
+              {#if me.made(each.made_by)}
+                <button class="word" onclick={() => (name = each.name)}>save over it</button>
+              {/if}
               {#if each.versions.length > 1}
                 <button class="word" onclick={() => (older = older === each.name ? null : each.name)}
                   >earlier versions</button
                 >
               {/if}
-              <button class="word" onclick={() => void remove(each, newest.id)}>delete</button>
+              {#if me.made(each.made_by)}
+                {#if me.session?.has_accounts && me.may('import and correct')}
+                  <button
+                    class="word"
+                    onclick={() =>
+                      change.run(() =>
+                        answerOf(
+                          api.PUT('/api/books/{book}/views/{saved}/shared', {
+                            params: { path: { book, saved: newest.id } },
+                            body: { shared: !each.shared },
+                          }),
+                        ),
+                      )}>{each.shared ? 'see it alone' : 'share in the book'}</button
+                  >
+                {/if}
+                <button class="word" onclick={() => void remove(each, newest.id)}>delete</button>
+              {/if}
             </p>
             {#if older === each.name}
               <ol class="mt-1 grid gap-1 border-l-2 border-base-300 pl-3 text-sm">

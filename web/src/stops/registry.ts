@@ -7,6 +7,7 @@ export const STOPS: readonly Stop[] = [
     name: 'import',
     was: 'intake',
     title: 'Import',
+    right: 'import and correct',
     load: () => import('./import/ImportStop.svelte'),
   },
   {
@@ -37,6 +38,7 @@ export const STOPS: readonly Stop[] = [
   {
     name: 'followup',
     title: 'Follow-up',
+    right: 'see customers on lists',
     views: {
       'follow-up': () => import('./followup/follow-up/view'),
       standing: () => import('./followup/standing/view'),
@@ -59,5 +61,19 @@ export const STOPS: readonly Stop[] = [
     },
     along: ['margin', 'cac', 'period', 'ages'],
   },
-  { name: 'checks', title: 'Checks', apart: true, load: () => import('./checks/ChecksStop.svelte') },
+  { name: 'checks', title: 'Checks', apart: 'head', load: () => import('./checks/ChecksStop.svelte') },
+  {
+    name: 'members',
+    title: 'Members',
+    apart: 'menu',
+    right: 'decide about the book',
+    load: () => import('$src/people/MembersPage.svelte'),
+  },
+  {
+    name: 'log',
+    title: 'Log',
+    apart: 'menu',
+    right: 'decide about the book',
+    load: () => import('$src/people/LogPage.svelte'),
+  },
 ];

@@ -7,6 +7,7 @@ import datetime as dt
 from pydantic import BaseModel
 
 from goldthread.actions.books import BookSummary
+from goldthread.actor import Right, Role
 from goldthread.shape import Id, Shape
 
 
@@ -23,15 +24,6 @@ class ProblemDetails(Shape):
     field: str = ""
     row: int | None = None
     at: int | None = None
-
-
-class SessionShape(Shape):
-    """What a page needs before it may change anything."""
-
-    csrf_token: str
-    version: str
-    upload_limit_mib: int
-    databases: list[str]
 
 
 class BookPath(BaseModel):
@@ -56,8 +48,15 @@ class BookShape(Shape):
     revision: int
 
 
+class MyBookShape(BookShape):
+    """A book, and what whoever asks may do in it. ``role`` is null without accounts."""
+
+    role: Role | None
+    rights: list[Right]
+
+
 class BooksShape(Shape):
-    books: list[BookShape]
+    books: list[MyBookShape]
 
 
 class BookSummaryShape(BookShape):

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import datetime as dt
 
+from pydantic import Field
+
 from goldthread.api.shapes.books import BookPath
+from goldthread.core.choices import PartKind
 from goldthread.shape import Id, Moment, Shape
 from goldthread.store.lists import ListRow
 
@@ -20,6 +23,8 @@ class CustomerListShape(Shape):
     reading: str
     as_of: dt.date
     made_at: Moment
+    made_by: str
+    shared: bool
 
     @classmethod
     def of(cls, row: ListRow) -> CustomerListShape:
@@ -42,6 +47,37 @@ class NewListBody(Shape):
 
 class ListNameBody(Shape):
     name: str
+
+
+class SharedBody(Shape):
+    """Whether everybody in the book sees it, or its author alone."""
+
+    shared: bool
+
+
+class PartBody(Shape):
+    """Who, by the name of their account, works which part of a list. ``letters``: such as A-K, of the customer's name;
+    ``attribute``: such as region=Coast; ``every``: such as 2/3, the second of every three; ``whole``: all of it."""
+
+    user: str
+    kind: PartKind = PartKind.WHOLE
+    value: str = Field("", max_length=255)
+
+
+class PartsBody(Shape):
+    parts: list[PartBody] = Field(max_length=200)
+
+
+class ListPartShape(Shape):
+    """Who works a part of a list."""
+
+    name: str
+    kind: PartKind
+    value: str
+
+
+class ListPartsShape(Shape):
+    parts: list[ListPartShape]
 
 
 class ListPath(BookPath):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from goldthread.actor import Role, actor
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
 from goldthread.core.book.order_book import OrderBook
@@ -13,7 +14,7 @@ from goldthread.core.choices import Kind
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import OWN_MEDIAN_FROM_ORDERS, expected_gap_days_of
 from goldthread.core.threads.gaps import NO_GAP, gap_days
-from goldthread.errors import NotFound
+from goldthread.errors import NotAllowed, NotFound
 from goldthread.stops.behind.order_details import details_of
 from goldthread.stops.behind.thread import MOST_KNOTS_LARGE, ThreadKnot, knots_of
 from goldthread.stops.customer.finding import find_customers
@@ -23,10 +24,11 @@ from goldthread.stops.field_values import Cell, cells_of_a_few
 from goldthread.stops.reading import Read, place_of
 from goldthread.stops.sentences.sentence import Part, Words, lapse_control
 from goldthread.store.books import BookRow
+from goldthread.store.lists import ListRow, list_lists
 from goldthread.store.read import details
 from goldthread.store.read.details import EventRow, LineRow, OrderDetail, PaymentRow
 from goldthread.store.working import ContactRow, contacts_of
-from goldthread.workspace import Workspace
+from goldthread.workspace import Shelved, Workspace
 
 FACTS = (
     "first_date",
@@ -126,6 +128,8 @@ def ask_thread(workspace: Workspace, read: Read, question: ThreadQuestion) -> Cu
     """One customer. Raises `NotFound`; a customer who was found to be another one since is shown as that one."""
     number = question.customer
     if number is None:
+        if actor().role is Role.CALLER:
+            raise _not_listed()
         found = find_customers(workspace, read, question.find, 1)
         if not found:
             raise NotFound(
@@ -135,7 +139,20 @@ def ask_thread(workspace: Workspace, read: Read, question: ThreadQuestion) -> Cu
             )
         number = found[0].customer_id
     place = place_of(workspace, read, number)
+    _must_be_listed(workspace, read.shelved, read.lists, int(read.orders.customer_id[place]))
     return CustomerAnswer(read, question, place, _page(workspace, read, place))
+
+
+def _must_be_listed(workspace: Workspace, shelved: Shelved, known: list[ListRow], customer_id: int | None) -> None:
+    """Raises `NotAllowed` where a caller asks for somebody who is on none of the lists that they were given."""
+    if actor().role is Role.CALLER:
+        places = np.flatnonzero(shelved.orders.customer_id == customer_id)
+        if not any(workspace.list_members(shelved, each.id).take(places).any() for each in known):
+            raise _not_listed()
+
+
+def _not_listed() -> NotAllowed:
+    return NotAllowed("Callers see the customers on their lists.", remedy="Open one of your lists under Follow-up.")
 
 
 def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
@@ -173,7 +190,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         payment_count=len(payments),
         payments=payments[-MOST_PAYMENTS:],
         paid_to=_paid_to(book.attributes["source"], slice(first, after), {payment.source for payment in payments}),
-        contacts=contacts_of(engine, own_id),
+        contacts=contacts_of(engine, own_id, {each.id for each in read.lists}),
         events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
 
@@ -190,8 +207,12 @@ def _orders_of(book: OrderBook, first: int, after: int) -> int:
 
 
 def show_lines(workspace: Workspace, book: BookRow, order_id: int) -> list[LineRow]:
-    """The lines of an order."""
-    return details.order_lines(workspace.record.engine, book.id, order_id)
+    """The lines of an order. Raises `NotAllowed` where it is of somebody whom a caller does not see."""
+    engine = workspace.record.engine
+    if actor().role is Role.CALLER:
+        owner = details.customer_of_order(engine, book.id, order_id)
+        _must_be_listed(workspace, workspace.orders(book.id), list_lists(engine, book.id), owner)
+    return details.order_lines(engine, book.id, order_id)
 
 
 def _own_of(workspace: Workspace, read: Read, ids: list[int]) -> dict[int, list[OwnCell]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from goldthread.actor import Right
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
@@ -25,6 +26,7 @@ STOP = Stop(
             "Every order of one customer, found by any part of name, number, e-mail or town.",
             argument="find",
             windowed=True,
+            right=Right.LISTED,
         ),
     ),
 )

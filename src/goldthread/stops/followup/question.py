@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, field_validator
 
+from goldthread.actor import Right
 from goldthread.core.choices import Became, Direction, Flow, Period, Stands, Who
 from goldthread.stops.sentences.reading_line import ReadingLine, Typed
 from goldthread.stops.stop import QuestionKind, Stop
@@ -131,7 +132,11 @@ LAPSE_CURVE = QuestionKind(
     "lapse-curve", LapseCurveQuestion, "How many customers would count as lapsed at every limit?"
 )
 WORKED = QuestionKind(
-    "worked", WorkedQuestion, "How far is a customer list worked, and what became of its members?", windowed=True
+    "worked",
+    WorkedQuestion,
+    "How far is a customer list worked, and what became of its members?",
+    windowed=True,
+    right=Right.LISTED,
 )
 OUTCOMES = QuestionKind("outcomes", OutcomesQuestion, "What became of every list that was worked?")
 STOP = Stop("followup", "Follow-up", (FOLLOW_UP, STANDING, LAPSE_CURVE, WORKED, OUTCOMES))

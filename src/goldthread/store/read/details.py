@@ -198,6 +198,13 @@ def _own_values(
     return values
 
 
+def customer_of_order(engine: Engine, book_id: int, order_id: int) -> int | None:
+    """The customer whose order it is; None where there is no such order."""
+    owner = select(CustomerKey.customer_id).join(Order, Order.customer_key_id == CustomerKey.id)
+    with engine.connect() as connection:
+        return connection.execute(owner.where(Order.book_id == book_id, Order.id == order_id)).scalar()
+
+
 def order_lines(engine: Engine, book_id: int, order_id: int) -> list[LineRow]:
     """The lines of an order as they were delivered, also by another file of its source; none for an order that has a
     header alone."""

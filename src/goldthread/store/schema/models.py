@@ -25,10 +25,12 @@ from sqlalchemy import (
     Text,
     Time,
     UniqueConstraint,
+    text,
 )
 from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from goldthread.actor import actor
 from goldthread.core.choices import JobState, Lane, MailState, WorkField
 from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTRIBUTES_MOST
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
@@ -42,7 +44,7 @@ TOUCHED_MOST = 1_000_000
 """So many customers that a revision touched are kept with it."""
 
 
-def _enum(values: type[StrEnum], name: str) -> Enum:
+def enum_of(values: type[StrEnum], name: str) -> Enum:
     return Enum(values, name=name, values_callable=lambda members: [member.value for member in members])
 
 
@@ -50,11 +52,20 @@ class Base(DeclarativeBase):
     pass
 
 
+class _Authored:
+    """Whose account made it; blank where nobody has one, and for what a command made."""
+
+    made_by: Mapped[str] = mapped_column(
+        String(120, collation=AS_PEOPLE_READ), default=lambda: actor().name, server_default=""
+    )
+
+
 class Book(Base):
     """A body of orders with one currency and one time zone.
 
     ``amount_bound``: the absolute amounts of its orders and payments, all versions, add up to no more. It grows with
-    every delivery, and is worked out anew when it comes near the limit.
+    every delivery, and is worked out anew when it comes near the limit. ``hides_people``: whoever only reads it sees
+    numbers of customers in place of names and contacts.
     """
 
     __tablename__ = "books"
@@ -67,6 +78,7 @@ class Book(Base):
     next_order_id: Mapped[int] = mapped_column(BigInteger, default=1)
     created_at: Mapped[dt.datetime] = mapped_column(DateTime)
     amount_bound: Mapped[Decimal] = mapped_column(Numeric(19, 4), default=0, server_default="0")
+    hides_people: Mapped[bool] = mapped_column(Boolean, default=False, server_default=text("0"))
 
 
 class Revision(Base):
@@ -95,7 +107,7 @@ class Source(Base):
     name: Mapped[str] = mapped_column(String(120))
 
 
-class Delivery(Base):
+class Delivery(_Authored, Base):
     """One file imported, whole, or one change made by hand.
 
     ``fingerprint`` covers the content and how it was read. ``reading`` and ``header`` say how, for the next file of the
@@ -109,7 +121,7 @@ class Delivery(Base):
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
     source_id: Mapped[int] = mapped_column(ForeignKey("sources.id"))
-    kind: Mapped[FileKind] = mapped_column(_enum(FileKind, "file_kind"))
+    kind: Mapped[FileKind] = mapped_column(enum_of(FileKind, "file_kind"))
     file_name: Mapped[str] = mapped_column(String(255))
     fingerprint: Mapped[str | None] = mapped_column(String(64, collation=EXACT))
     header: Mapped[list[str]] = mapped_column(JSON)
@@ -198,7 +210,7 @@ class Match(Base):
     file_row: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
     key_id: Mapped[int] = mapped_column(BigInteger)
     other_key_id: Mapped[int] = mapped_column(BigInteger)
-    verdict: Mapped[Verdict] = mapped_column(_enum(Verdict, "verdict"))
+    verdict: Mapped[Verdict] = mapped_column(enum_of(Verdict, "verdict"))
 
 
 class CustomerKey(Base):
@@ -210,7 +222,7 @@ class CustomerKey(Base):
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=True)
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
-    kind: Mapped[KeyKind] = mapped_column(_enum(KeyKind, "key_kind"))
+    kind: Mapped[KeyKind] = mapped_column(enum_of(KeyKind, "key_kind"))
     value: Mapped[str] = mapped_column(String(191, collation=EXACT))
     customer_id: Mapped[int] = mapped_column(BigInteger)
 
@@ -236,7 +248,7 @@ class Order(Base):
     ordered_on: Mapped[dt.date] = mapped_column(Date)
     ordered_at: Mapped[dt.time | None] = mapped_column(Time)
     amount: Mapped[Decimal] = mapped_column(Numeric(19, 4))
-    status: Mapped[OrderStatus] = mapped_column(_enum(OrderStatus, "order_status"))
+    status: Mapped[OrderStatus] = mapped_column(enum_of(OrderStatus, "order_status"))
     rep: Mapped[str] = mapped_column(String(120))
     channel: Mapped[str] = mapped_column(String(120))
     from_lines: Mapped[bool] = mapped_column(Boolean)
@@ -282,7 +294,7 @@ class OwnColumn(Base):
     book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
     delivery_id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
     slot: Mapped[int] = mapped_column(SmallInteger, primary_key=True, autoincrement=False)
-    type: Mapped[AttributeType] = mapped_column(_enum(AttributeType, "attribute_type"))
+    type: Mapped[AttributeType] = mapped_column(enum_of(AttributeType, "attribute_type"))
 
 
 class OwnValue(Base):
@@ -358,9 +370,11 @@ class Event(_Entry, Base):
     label: Mapped[str] = mapped_column(String(255))
 
 
-class _Deletable:
-    """Columns of what can be deleted and brought back: out of its book, and when (UTC)."""
+class _Deletable(_Authored):
+    """Columns of what people make in a book: theirs alone until it is ``shared``. It can be deleted and brought back:
+    out of its book, and when (UTC)."""
 
+    shared: Mapped[bool] = mapped_column(Boolean, default=lambda: actor().user is None, server_default=text("1"))
     book_id: Mapped[int | None] = mapped_column(ForeignKey("books.id"))
     deleted_from: Mapped[int | None] = mapped_column(Integer)
     deleted_at: Mapped[dt.datetime | None] = mapped_column(DATETIME(fsp=6))
@@ -407,7 +421,7 @@ class ListChange(Base):
     action: Mapped[int] = mapped_column(Integer)
     undoes: Mapped[int | None] = mapped_column(Integer)
     customer_id: Mapped[int] = mapped_column(BigInteger)
-    field: Mapped[WorkField] = mapped_column(_enum(WorkField, "work_field"))
+    field: Mapped[WorkField] = mapped_column(enum_of(WorkField, "work_field"))
     value: Mapped[str] = mapped_column(String(2000))
     made_by: Mapped[str] = mapped_column(String(120))
     made_at: Mapped[dt.datetime] = mapped_column(DateTime)
@@ -423,7 +437,7 @@ class ListMail(Base):
     customer_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     email: Mapped[str] = mapped_column(String(191, collation=EXACT))
     message_id: Mapped[str] = mapped_column(String(191))
-    state: Mapped[MailState] = mapped_column(_enum(MailState, "mail_state"))
+    state: Mapped[MailState] = mapped_column(enum_of(MailState, "mail_state"))
     problem: Mapped[str] = mapped_column(String(500))
     sent_by: Mapped[str] = mapped_column(String(120))
     attempted_at: Mapped[dt.datetime] = mapped_column(DateTime)
@@ -457,10 +471,10 @@ class Job(Base):
 
     id: Mapped[str] = mapped_column(String(32, collation=EXACT), primary_key=True)
     kind: Mapped[str] = mapped_column(String(40, collation=EXACT))
-    lane: Mapped[Lane] = mapped_column(_enum(Lane, "lane"))
+    lane: Mapped[Lane] = mapped_column(enum_of(Lane, "lane"))
     arguments: Mapped[dict[str, Any]] = mapped_column(JSON)
     attended: Mapped[bool] = mapped_column(Boolean)
-    state: Mapped[JobState] = mapped_column(_enum(JobState, "job_state"))
+    state: Mapped[JobState] = mapped_column(enum_of(JobState, "job_state"))
     stop_wanted: Mapped[bool] = mapped_column(Boolean)
     tries: Mapped[int] = mapped_column(SmallInteger)
     worker: Mapped[str] = mapped_column(String(191, collation=EXACT))

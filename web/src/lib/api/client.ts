@@ -1,5 +1,6 @@
 /** The typed client of our own API; types come from its OpenAPI document alone. */
 import createClient, { type Middleware } from 'openapi-fetch';
+import { me } from '../me.svelte';
 import { ROOT } from '../root';
 import { seen } from '../seen.svelte';
 import type { components, paths } from './generated';
@@ -39,17 +40,53 @@ let session: Promise<Schemas['SessionShape']> | undefined;
 
 /** The session, asked for once. */
 export function openSession(): Promise<Schemas['SessionShape']> {
-  session ??= answerOf(api.GET('/api/session')).catch((error: unknown) => {
-    session = undefined;
-    throw error;
-  });
+  session ??= answerOf(api.GET('/api/session'))
+    .then((found) => (me.session = found))
+    .catch((error: unknown) => {
+      session = undefined;
+      throw error;
+    });
   return session;
 }
+
+/** Another session: of whoever has just signed in, or out. */
+export function takeSession(now: Schemas['SessionShape']): void {
+  session = Promise.resolve(now);
+  me.take(now);
+}
+
+/** Who sent the request is not known any more: it is sent again once somebody has signed in. */
+const SIGNED_OUT = 'urn:goldthread:SignInNeeded';
+/** A body that is not kept, to be sent again: it may be larger than the page's memory. */
+const FILES = 'multipart/form-data';
+const copies = new WeakMap<Request, Request>();
 
 const sendsToken: Middleware = {
   async onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', (await openSession()).csrf_token);
+    if (!request.headers.get('Content-Type')?.startsWith(FILES)) copies.set(request, request.clone());
     return request;
+  },
+};
+const signsIn: Middleware = {
+  async onResponse({ request, response }) {
+    if (response.status !== 401) return;
+    const told = (await response
+      .clone()
+      .json()
+      .catch(() => undefined)) as Problem | undefined;
+    if (told?.type !== SIGNED_OUT) return;
+    session = undefined;
+    await openSession();
+    const copy = copies.get(request);
+    if (!copy) {
+      void me.signedIn();
+      return;
+    }
+    await me.signedIn();
+    const again = copy.clone();
+    if (again.method !== 'GET') again.headers.set('X-CSRFToken', (await openSession()).csrf_token);
+    return fetch(again);
   },
 };
 const hears: Middleware = {
@@ -58,7 +95,7 @@ const hears: Middleware = {
       seen.hear(new URL(request.url).pathname.slice(ROOT.length), response.headers.get('Book-State'));
   },
 };
-api.use(sendsToken, hears);
+api.use(sendsToken, hears, signsIn);
 
 type Reply<T> = { data?: T; error?: unknown; response: Response };
 

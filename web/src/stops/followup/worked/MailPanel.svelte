@@ -8,7 +8,6 @@
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import type { WorkedList } from '../members';
   import { letters } from './letters.svelte';
-  import { worker } from './worker.svelte';
 
   interface Props {
     book: number;
@@ -25,7 +24,7 @@
   let preview = $state.raw<{ of: string; found: Schemas['PreviewShape'] }>();
   let job = $state.raw<Job>();
   let mailed = $state.raw<Schemas['MailedShape']>();
-  const template = $derived({ subject, text, by: worker.name });
+  const template = $derived({ subject, text, by: '' });
   const written = $derived(JSON.stringify(template));
   /** What was looked at; none once another word was written. */
   const looked = $derived(preview?.of === written ? preview.found : undefined);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { me } from '$lib/me.svelte';
   import { tick } from 'svelte';
   import { address } from '$lib/address.svelte';
   import { date } from '$lib/format/dates';
@@ -8,7 +9,6 @@
   import DateInput from '$src/menus/DateInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import { becameWords, entryWords, type Member } from '../members';
-  import { worker } from './worker.svelte';
   import { hand, type Draft } from './hand.svelte';
   import type { Done } from './working.svelte';
 
@@ -136,62 +136,62 @@
     <dt class="quiet">ordered again</dt>
     <dd class="font-semibold">{becameWords(member)}</dd>
   </dl>
-  <label class="grid gap-1 text-sm">
-    Note
-    <textarea
-      bind:this={noteField}
-      bind:value={() => note, (typed) => type({ note: typed })}
-      class="textarea textarea-sm w-full"
-      rows="3"
-      maxlength={MOST_NOTE}
-      onblur={() => 'note' in typed && void put(typed, false)}></textarea>
-  </label>
-  <div class="grid grid-cols-2 gap-2 text-sm">
-    <label class="grid gap-1">
-      How
-      <input
-        class="input input-sm w-full"
-        list="channels"
-        bind:value={() => channel, (channel) => type({ channel })}
-        maxlength="60"
-      />
-      <datalist id="channels"
-        >{#each CHANNELS as each (each)}<option value={each}></option>{/each}</datalist
-      >
+  {#if me.may('work lists')}
+    <label class="grid gap-1 text-sm">
+      Note
+      <textarea
+        bind:this={noteField}
+        bind:value={() => note, (typed) => type({ note: typed })}
+        class="textarea textarea-sm w-full"
+        rows="3"
+        maxlength={MOST_NOTE}
+        onblur={() => 'note' in typed && void put(typed, false)}></textarea>
     </label>
-    <label class="grid gap-1">
-      By
-      <input class="input input-sm w-full" bind:value={worker.name} maxlength="120" placeholder="your name" />
-    </label>
-  </div>
-  {#if problem}<ProblemNote {problem} />{/if}
-  <div class="flex flex-wrap gap-2 not-printed">
-    <button class="btn btn-primary btn-sm" onclick={() => void contacted()}
-      >Contacted <kbd class="kbd kbd-xs">c</kbd></button
-    >
-    <button class="btn btn-sm" onclick={() => void leftOut()}
-      >Leave out <kbd class="kbd kbd-xs">x</kbd></button
-    >
-  </div>
-  <form
-    class="flex flex-wrap items-end gap-2 text-sm not-printed"
-    onsubmit={(event) => {
-      event.preventDefault();
-      void later();
-    }}
-  >
-    <div class="grid gap-1">
-      <label for="call-on">Later: call on</label>
-      <DateInput id="call-on" bind:value={() => callOn, (callOn) => type({ callOn })} />
+    <div class="text-sm">
+      <label class="grid gap-1">
+        How
+        <input
+          class="input input-sm w-full"
+          list="channels"
+          bind:value={() => channel, (channel) => type({ channel })}
+          maxlength="60"
+        />
+        <datalist id="channels"
+          >{#each CHANNELS as each (each)}<option value={each}></option>{/each}</datalist
+        >
+      </label>
     </div>
-    <button class="btn btn-sm" disabled={callOn === (entry.call_on ?? '')}>Later</button>
-  </form>
+    {#if problem}<ProblemNote {problem} />{/if}
+    <div class="flex flex-wrap gap-2 not-printed">
+      <button class="btn btn-primary btn-sm" onclick={() => void contacted()}
+        >Contacted <kbd class="kbd kbd-xs">c</kbd></button
+      >
+      <button class="btn btn-sm" onclick={() => void leftOut()}
+        >Leave out <kbd class="kbd kbd-xs">x</kbd></button
+      >
+    </div>
+    <form
+      class="flex flex-wrap items-end gap-2 text-sm not-printed"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void later();
+      }}
+    >
+      <div class="grid gap-1">
+        <label for="call-on">Later: call on</label>
+        <DateInput id="call-on" bind:value={() => callOn, (callOn) => type({ callOn })} />
+      </div>
+      <button class="btn btn-sm" disabled={callOn === (entry.call_on ?? '')}>Later</button>
+    </form>
+  {/if}
   <p class="flex flex-wrap gap-x-4 text-sm">
     {#if entry.state !== 'to_do'}
       <span class="quiet">{entryWords(entry)}{entry.contacted_by ? ` by ${entry.contacted_by}` : ''}</span>
-      <button class="word" disabled={pending} onclick={() => void onwork({ state: 'to_do' }, false)}
-        >back to do</button
-      >
+      {#if me.may('work lists')}
+        <button class="word" disabled={pending} onclick={() => void onwork({ state: 'to_do' }, false)}
+          >back to do</button
+        >
+      {/if}
     {/if}
     {#if undoable}<button class="word" disabled={pending} onclick={onundo}>undo</button>{/if}
     <button class="word" onclick={() => address.visitCustomer(book, member.thread.customer)}

@@ -5,6 +5,7 @@
   import { answerOf, api, type Schemas } from '$lib/api/client';
   import { date, moment } from '$lib/format/dates';
   import { count, counted, money, nounFor } from '$lib/format/figures';
+  import { me } from '$lib/me.svelte';
   import { seen } from '$lib/seen.svelte';
   import { GROUPS, outcomeOf, shareWords, type Shown, type WorkedList } from '../members';
   import TakeAlong from '../TakeAlong.svelte';
@@ -34,6 +35,7 @@
           params: { path: { book, list: answer.list_id }, query: { limit: LATEST } },
         }),
       ),
+    enabled: me.may('work lists'),
   }));
   const FIELDS: Record<Schemas['WorkField'], string> = {
     state: '',
@@ -92,10 +94,18 @@
     answer.compared.words,
   )}
 </p>
-<p class="mt-2 text-sm"><button class="word" onclick={() => question.visit('outcomes')}>all lists</button></p>
-<TakeAlong {book} view="worked" />
-<h2 class="mt-3 border-t border-base-300 pt-2 text-lg">What was done</h2>
-{#if actions.length === 0}
+{#if me.may('ask and take files')}
+  <p class="mt-2 text-sm">
+    <button class="word" onclick={() => question.visit('outcomes')}>all lists</button>
+  </p>
+  <TakeAlong {book} view="worked" />
+{/if}
+{#if me.may('work lists')}
+  <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">What was done</h2>
+{/if}
+{#if !me.may('work lists')}
+  <p class="quiet mt-3 text-sm">Callers, analysts and owners work this list.</p>
+{:else if actions.length === 0}
   <p class="quiet text-sm">
     Nothing yet. Choose a row; <kbd class="kbd kbd-xs">c</kbd> contacted, <kbd class="kbd kbd-xs">x</kbd>
     leave out,

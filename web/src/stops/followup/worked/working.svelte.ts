@@ -1,7 +1,6 @@
 /** Work on a list: what is done is sent, and the last of it can be taken back. */
 import { answerOf, api, type Schemas } from '$lib/api/client';
 import { useChange } from '$lib/change.svelte';
-import { worker } from './worker.svelte';
 
 export type Done = Omit<Partial<Schemas['DoneBody']>, 'by'>;
 
@@ -19,7 +18,7 @@ export function useWorking(where: () => { book: number; list: number }) {
       return answerOf(
         api.PUT('/api/books/{book}/lists/{list}/members/{customer}', {
           params: { path: { book, list, customer } },
-          body: { ...done, by: worker.name } as Schemas['DoneBody'],
+          body: done as Schemas['DoneBody'],
         }),
       );
     },
@@ -32,7 +31,7 @@ export function useWorking(where: () => { book: number; list: number }) {
       answerOf(
         api.POST('/api/books/{book}/lists/{list}/undo', {
           params: { path: where() },
-          body: { action, by: worker.name },
+          body: { action } as Schemas['UndoBody'],
         }),
       ),
     (_, action) => {

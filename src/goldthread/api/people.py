@@ -1,0 +1,397 @@
+"""People: sign in and out, one's own account, all accounts, the members of a book, and who did what."""
+
+from __future__ import annotations
+
+import hmac
+
+from flask import Response, request, session
+from flask_openapi3 import APIBlueprint
+from flask_wtf.csrf import generate_csrf
+
+from goldthread import __version__
+from goldthread.actions import books, log, people, signing_in
+from goldthread.actions.log import Deed
+from goldthread.actions.sending import is_set_up
+from goldthread.actions.signing_in import SignedIn
+from goldthread.actor import Right, actor
+from goldthread.api.access import SESSION, asks, forget_who_asks, who_asks
+from goldthread.api.blueprints import part
+from goldthread.api.replies import csv_reply, reply
+from goldthread.api.shapes.books import BookPath
+from goldthread.api.shapes.people import (
+    BookMemberShape,
+    BookMembersShape,
+    CodeBody,
+    DatabasePath,
+    FirstAccountBody,
+    LinkBody,
+    LinkNameShape,
+    LogEntryShape,
+    LogPageQuery,
+    LogQuery,
+    LogShape,
+    MemberBody,
+    MemberOfBookPath,
+    NewCodeShape,
+    NewPasswordBody,
+    NewTokenShape,
+    NumberPath,
+    OwnPasswordBody,
+    PasswordLinkQuery,
+    PasswordLinkShape,
+    PersonShape,
+    ProofBody,
+    RecoveryShape,
+    SessionShape,
+    SignInBody,
+    SignInShape,
+    SignInsShape,
+    TokenBody,
+    TokenShape,
+    TokensShape,
+    UseCodesBody,
+    UserBody,
+    UserChangeBody,
+    UserShape,
+    UsersShape,
+)
+from goldthread.errors import Conflict, SignInNeeded, SignInRefused
+from goldthread.store.log import LogChoice
+from goldthread.store.people import UserRow
+from goldthread.workspace import Workspace
+
+
+def blueprint(workspace: Workspace) -> APIBlueprint:
+    """This part of the API."""
+    api = part("people", "/api")
+    _sign_in(api, workspace)
+    _own_account(api, workspace)
+    _accounts(api, workspace)
+    _members(api, workspace)
+    _log(api, workspace)
+    return api
+
+
+def _from() -> tuple[str, str]:
+    """Where a request comes from, and what sends it."""
+    return request.remote_addr or "", request.headers.get("User-Agent", "")
+
+
+def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
+    def begun(signed_in: SignedIn) -> Response:
+        """A session of its own, which nobody who knew the one before can use."""
+        session.clear()
+        session[SESSION] = signed_in.secret
+        forget_who_asks()
+        return told()
+
+    def told() -> Response:
+        found, who, settings = who_asks(workspace), actor(), workspace.settings
+        user = None if who.user is None else people.find_user(workspace, who.user)
+        wants_code = user is not None and not found.has_code and signing_in.wants_code(settings, is_admin=user.is_admin)
+        databases = list(settings.databases) if user is None else people.databases_of(workspace, user.id)
+        return reply(
+            SessionShape(
+                csrf_token=generate_csrf(),
+                version=__version__,
+                upload_limit_mib=settings.upload_limit_mib,
+                databases=databases if who.may(Right.PERSON) else [],
+                has_accounts=found.has_accounts,
+                wants_first_account=not found.has_accounts and settings.is_for_others,
+                needs_code=found.user is not None and not found.is_whole,
+                may_begin_books=who.may(Right.BEGIN),
+                person=None
+                if user is None
+                else PersonShape.like(user, has_code=bool(user.code_secret), wants_code=wants_code),
+            )
+        )
+
+    @api.get("/session", responses={200: SessionShape})
+    @asks(Right.ANYBODY)
+    def show_session() -> Response:
+        """Who is signed in, and the token that a page sends with every change."""
+        return told()
+
+    @api.post("/sign-in", responses={200: SessionShape})
+    @asks(Right.ANYBODY)
+    def sign_in(body: SignInBody) -> Response:
+        """Sign in with name and password. 401 where they do not fit, 429 after too many tries."""
+        return begun(signing_in.sign_in(workspace, body.name, body.password, *_from()))
+
+    @api.post("/sign-in/code", responses={200: SessionShape})
+    @asks(Right.ANYBODY)
+    def give_code(body: CodeBody) -> Response:
+        """Give the one-time code, or a recovery code, that is wanted after the password."""
+        found = who_asks(workspace)
+        if found.user is None or found.sign_in is None or found.is_whole:
+            raise SignInNeeded("No code is wanted now.", remedy="Sign in with your password first.")
+        code = signing_in.give_code(workspace, found.user, found.sign_in, body.code, request.remote_addr or "")
+        return begun(code)
+
+    @api.post("/sign-out", responses={200: SessionShape})
+    @asks(Right.ANYBODY)
+    def sign_out() -> Response:
+        """End the session."""
+        found = who_asks(workspace)
+        if found.user is not None and found.sign_in is not None:
+            signing_in.sign_out(workspace, found.user, found.sign_in)
+        session.clear()
+        forget_who_asks()
+        return told()
+
+    @api.post("/first-account", responses={200: SessionShape})
+    @asks(Right.ANYBODY)
+    def make_first_account(body: FirstAccountBody) -> Response:
+        """Make the first account, which administers; whoever does so shows that they read files of the server."""
+        if who_asks(workspace).has_accounts:
+            raise Conflict("There are accounts already.", remedy="Sign in with yours.")
+        if not hmac.compare_digest(body.code.strip().encode(), workspace.settings.first_account_code.encode()):
+            raise SignInRefused(
+                "This is not the code of this server.",
+                remedy="It stands in the file first-account in the server's folder of running data.",
+            )
+        people.add_user(workspace, body.name, body.email, is_admin=True, password=body.password)
+        return begun(signing_in.sign_in(workspace, body.name, body.password, *_from()))
+
+    @api.post("/password-link", responses={200: LinkNameShape})
+    @asks(Right.ANYBODY)
+    def show_link(body: LinkBody) -> Response:
+        """Whose password a link sets."""
+        return reply(LinkNameShape(name=people.user_of_link(workspace, body.link).name))
+
+    @api.post("/password", responses={200: LinkNameShape})
+    @asks(Right.ANYBODY)
+    def set_password(body: NewPasswordBody) -> Response:
+        """Set a password by a link, which works once and for an hour. Sessions of the account end."""
+        return reply(LinkNameShape(name=people.set_password(workspace, body.link, body.password)))
+
+
+def _own_account(api: APIBlueprint, workspace: Workspace) -> None:
+    def me() -> UserRow:
+        who = actor()
+        if who.user is None:
+            raise Conflict("Nobody has an account here yet.", remedy="Make one: goldthread user add NAME --admin.")
+        return people.find_user(workspace, who.user)
+
+    def sessions() -> Response:
+        this = who_asks(workspace).sign_in
+        rows = signing_in.list_sessions(workspace, me().id)
+        return reply(SignInsShape(sessions=[SignInShape.like(row, is_this=row.id == this) for row in rows]))
+
+    @api.get("/account/sessions", responses={200: SignInsShape})
+    @asks(Right.SELF)
+    def list_sessions() -> Response:
+        """One's own sessions."""
+        return sessions()
+
+    @api.delete("/account/sessions/<int:number>", responses={200: SignInsShape})
+    @asks(Right.SELF)
+    def end_session(path: NumberPath) -> Response:
+        """End a session of one's own; gives those that are left."""
+        signing_in.end_sessions(workspace, me(), only=path.number)
+        return sessions()
+
+    @api.delete("/account/sessions", responses={200: SignInsShape})
+    @asks(Right.SELF)
+    def end_other_sessions() -> Response:
+        """End all sessions of one's own but this."""
+        signing_in.end_sessions(workspace, me(), but=who_asks(workspace).sign_in)
+        return sessions()
+
+    @api.put("/account/password", responses={204: None})
+    @asks(Right.SELF)
+    def change_password(body: OwnPasswordBody) -> Response:
+        """Set another password; all other sessions end."""
+        signing_in.change_password(workspace, me(), body.known, body.password, who_asks(workspace).sign_in)
+        return Response(status=204)
+
+    @api.post("/account/codes", responses={200: NewCodeShape})
+    @asks(Right.SELF)
+    def begin_codes() -> Response:
+        """The secret of new one-time codes; they are used once one of them was given."""
+        return reply(NewCodeShape.like(signing_in.begin_code(me())))
+
+    @api.put("/account/codes", responses={200: RecoveryShape})
+    @asks(Right.SELF)
+    def use_codes(body: UseCodesBody) -> Response:
+        """Sign in with one-time codes from now on (RFC 6238)."""
+        user = me()
+        signing_in.must_be(workspace, user, body.known)
+        return reply(RecoveryShape(codes=signing_in.use_codes(workspace, user, body.secret, body.code)))
+
+    @api.post("/account/no-codes", responses={204: None})
+    @asks(Right.SELF)
+    def use_no_codes(body: ProofBody) -> Response:
+        """Sign in without one-time codes from now on."""
+        user = me()
+        signing_in.must_be(workspace, user, body.known)
+        signing_in.use_no_codes(workspace, user)
+        return Response(status=204)
+
+    def tokens() -> list[TokenShape]:
+        return TokenShape.each_of(people.list_tokens(workspace, me().id))
+
+    @api.get("/account/tokens", responses={200: TokensShape})
+    @asks(Right.SELF)
+    def list_tokens() -> Response:
+        """One's own tokens."""
+        return reply(TokensShape(tokens=tokens()))
+
+    @api.post("/account/tokens", responses={201: NewTokenShape})
+    @asks(Right.SELF)
+    def add_token(body: TokenBody) -> Response:
+        """Make a token for a program: for one book, with a role not above one's own there."""
+        book = books.find_own_book(workspace, body.book)
+        token, _ = people.add_token(workspace, me(), book, body.role, body.name, body.days)
+        return reply(NewTokenShape(token=token, tokens=tokens()), 201)
+
+    @api.delete("/account/tokens/<int:number>", responses={200: TokensShape})
+    @asks(Right.SELF)
+    def end_token(path: NumberPath) -> Response:
+        """End a token of one's own; gives those that are left."""
+        people.end_token(workspace, path.number, me().id)
+        return reply(TokensShape(tokens=tokens()))
+
+
+def _accounts(api: APIBlueprint, workspace: Workspace) -> None:
+    def listed() -> Response:
+        rows = people.list_users(workspace)
+        users = [
+            UserShape.like(row, has_code=bool(row.code_secret), databases=people.databases_of(workspace, row.id))
+            for row in rows
+        ]
+        settings = workspace.settings
+        return reply(UsersShape(users=users, mails=is_set_up(settings), databases=list(settings.databases)))
+
+    @api.get("/users", responses={200: UsersShape})
+    @asks(Right.ADMINISTER)
+    def list_users() -> Response:
+        """Every account, ended ones too."""
+        return listed()
+
+    @api.post("/users", responses={201: UserShape})
+    @asks(Right.ADMINISTER)
+    def add_user(body: UserBody) -> Response:
+        """Make an account; a link lets somebody set its password."""
+        row = people.add_user(workspace, body.name, body.email, is_admin=body.is_admin)
+        return reply(UserShape.like(row, has_code=False, databases=[]), 201)
+
+    @api.patch("/users/<int:number>", responses={200: UsersShape})
+    @asks(Right.ADMINISTER)
+    def change_user(path: NumberPath, body: UserChangeBody) -> Response:
+        """Change an account; gives all of them."""
+        people.change_user(workspace, people.find_user(workspace, path.number), body.email, body.is_admin)
+        return listed()
+
+    @api.delete("/users/<int:number>", responses={200: UsersShape})
+    @asks(Right.ADMINISTER)
+    def end_user(path: NumberPath) -> Response:
+        """End an account, with its sessions, tokens and memberships; what it made stays. Gives all of them."""
+        people.end_user(workspace, people.find_user(workspace, path.number))
+        return listed()
+
+    @api.post("/users/<int:number>/link", responses={201: PasswordLinkShape})
+    @asks(Right.ADMINISTER)
+    def make_link(path: NumberPath, query: PasswordLinkQuery) -> Response:
+        """A link by which somebody sets their password: an invitation, or for one that was forgotten."""
+        user = people.find_user(workspace, path.number)
+        return reply(PasswordLinkShape(link=people.password_link(workspace, user, is_mailed=query.mail)), 201)
+
+    @api.delete("/users/<int:number>/sessions", responses={204: None})
+    @asks(Right.ADMINISTER)
+    def end_sessions_of(path: NumberPath) -> Response:
+        """End all sessions of an account."""
+        signing_in.end_sessions(workspace, people.find_user(workspace, path.number))
+        return Response(status=204)
+
+    @api.delete("/users/<int:number>/codes", responses={200: UsersShape})
+    @asks(Right.ADMINISTER)
+    def take_codes_away(path: NumberPath) -> Response:
+        """Let somebody who lost their one-time codes sign in without; gives all accounts."""
+        signing_in.use_no_codes(workspace, people.find_user(workspace, path.number))
+        return listed()
+
+    def grant(path: DatabasePath, *, granted: bool) -> Response:
+        user = people.find_user(workspace, path.number)
+        people.grant_database(workspace, user, path.database, granted=granted)
+        return listed()
+
+    @api.put("/users/<int:number>/databases/<database>", responses={200: UsersShape})
+    @asks(Right.ADMINISTER)
+    def allow_database(path: DatabasePath) -> Response:
+        """Let somebody take rows from a database that the settings name; gives all accounts."""
+        return grant(path, granted=True)
+
+    @api.delete("/users/<int:number>/databases/<database>", responses={200: UsersShape})
+    @asks(Right.ADMINISTER)
+    def forbid_database(path: DatabasePath) -> Response:
+        """Let somebody take no more rows from a database; gives all accounts."""
+        return grant(path, granted=False)
+
+
+def _members(api: APIBlueprint, workspace: Workspace) -> None:
+    def listed(book_id: int) -> Response:
+        rows = people.list_members(workspace, books.find_book(workspace, book_id))
+        return reply(BookMembersShape(members=BookMemberShape.each_of(rows)))
+
+    @api.get("/books/<int:book>/members", responses={200: BookMembersShape})
+    @asks(Right.OWN)
+    def list_members(path: BookPath) -> Response:
+        """The members of a book."""
+        return listed(path.book)
+
+    @api.put("/books/<int:book>/members", responses={200: BookMembersShape})
+    @asks(Right.OWN)
+    def set_member(path: BookPath, body: MemberBody) -> Response:
+        """Make an account a member of a book, or give a member another role; gives all members."""
+        book = books.find_book(workspace, path.book)
+        people.set_member(workspace, book, people.find_user(workspace, body.user), body.role)
+        return listed(path.book)
+
+    @api.delete("/books/<int:book>/members/<int:number>", responses={200: BookMembersShape})
+    @asks(Right.OWN)
+    def remove_member(path: MemberOfBookPath) -> Response:
+        """Somebody is no member any more; gives those who are."""
+        book = books.find_book(workspace, path.book)
+        people.remove_member(workspace, book, people.find_user(workspace, path.number))
+        return listed(path.book)
+
+
+def _log(api: APIBlueprint, workspace: Workspace) -> None:
+    def choice(book_id: int | None, query: LogQuery) -> LogChoice:
+        return LogChoice(book_id, query.who, query.deed, query.since, query.until)
+
+    def page(book_id: int | None, query: LogPageQuery) -> Response:
+        total, rows = log.read_log(workspace, choice(book_id, query), query.offset, query.limit)
+        entries = [LogEntryShape.of(row) for row in rows]
+        named = log.people_named(workspace, book_id)
+        return reply(LogShape(total=total, entries=entries, people=named, deeds=list(Deed)))
+
+    def taken(book_id: int | None, query: LogQuery) -> Response:
+        lines = log.log_csv(workspace, choice(book_id, query))
+        log.put_down(workspace, Deed.LOG_TAKEN, book_id)
+        return csv_reply((line.encode("utf-8") for line in lines), "log.csv")
+
+    @api.get("/books/<int:book>/log", responses={200: LogShape})
+    @asks(Right.OWN)
+    def show_log(path: BookPath, query: LogPageQuery) -> Response:
+        """Who did what in a book, the newest first."""
+        return page(path.book, query)
+
+    @api.get("/books/<int:book>/log/file", responses={200: None})
+    @asks(Right.OWN)
+    def take_log(path: BookPath, query: LogQuery) -> Response:
+        """The same as a file."""
+        return taken(path.book, query)
+
+    @api.get("/log", responses={200: LogShape})
+    @asks(Right.ADMINISTER)
+    def show_log_of_accounts(query: LogPageQuery) -> Response:
+        """Who did what outside of books: signing in, accounts, the installation."""
+        return page(None, query)
+
+    @api.get("/log/file", responses={200: None})
+    @asks(Right.ADMINISTER)
+    def take_log_of_accounts(query: LogQuery) -> Response:
+        """The same as a file."""
+        return taken(None, query)

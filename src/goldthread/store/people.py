@@ -1,0 +1,524 @@
+"""Accounts, sessions, members and tokens on record. Random secrets are kept as hashes.
+
+Moments are the database's own (UTC), so that processes need not agree on the time.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import hashlib
+import json
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy import (
+    Connection,
+    Engine,
+    Select,
+    and_,
+    bindparam,
+    delete,
+    exists,
+    func,
+    insert,
+    literal,
+    literal_column,
+    or_,
+    select,
+    text,
+    update,
+)
+from sqlalchemy.dialects.mysql import insert as put
+from sqlalchemy.exc import IntegrityError
+
+from goldthread.actor import Role
+from goldthread.errors import Conflict, NotFound, TooLarge
+from goldthread.store.books import STATE, BookState
+from goldthread.store.schema.models import Book, CustomerList
+from goldthread.store.schema.people import DatabaseGrant, ListPart, Member, PasswordLink, SignIn, Token, Tries, User
+from goldthread.store.server.faults import tried_again
+
+IDLE_SECONDS, WHOLE_SECONDS = 12 * 3600, 30 * 86_400
+"""A session ends after so long without use, and so long after its begin whatever happens."""
+LINK_SECONDS = 3600
+USERS_MOST, SIGN_INS_MOST, TOKENS_MOST = 2_000, 50, 50
+"""Accounts; sessions and tokens of one account."""
+SEEN_AGAIN_SECONDS = 60
+NAME_SHOWN = 60
+"""Characters of a name that nobody has, where it is put down."""
+_TRIES_COUNTED_SECONDS, _TRIES_KEPT_SECONDS = 86_400, 90 * 86_400
+_NOW: Any = literal_column("UTC_TIMESTAMP(6)")
+
+
+def hashed(secret: str) -> str:
+    """The hash that a random secret is kept as: there is so much chance in it that a plain one does."""
+    return hashlib.sha256(secret.encode()).hexdigest()
+
+
+def _ago(seconds: int) -> Any:
+    return literal_column(f"UTC_TIMESTAMP(6) - INTERVAL {seconds} SECOND")
+
+
+def _ahead(seconds: int) -> Any:
+    return literal_column(f"UTC_TIMESTAMP(6) + INTERVAL {seconds} SECOND")
+
+
+def _bit(condition: Any) -> Any:
+    """A condition as JSON holds it: as a number, not as a text."""
+    return func.if_(condition, 1, 0)
+
+
+def _since(moment: Any) -> Any:
+    return func.timestampdiff(text("SECOND"), moment, _NOW)
+
+
+@dataclass(frozen=True)
+class UserRow:
+    """An account. ``password`` is its hash, blank without one; ``code_secret`` as it is kept, blank without one-time
+    codes; ``recovery`` are hashes."""
+
+    id: int
+    name: str
+    email: str
+    password: str
+    is_admin: bool
+    code_secret: str
+    code_step: int
+    recovery: list[str]
+    made_at: dt.datetime
+    ended_at: dt.datetime | None
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Who asks, and how the book stands that they ask about; all as of one statement.
+
+    ``user`` is None where nobody has signed in; ``sign_in`` is the session, ``token`` the token that it was by.
+    ``owns``: some book. ``role`` in the book, and the one that a token narrows it to. ``state`` is None where there is
+    no such book.
+    """
+
+    has_accounts: bool
+    state: BookState | None
+    user: int | None = None
+    name: str = ""
+    is_admin: bool = False
+    owns: bool = False
+    has_code: bool = False
+    role: Role | None = None
+    idle_seconds: int = 0
+    sign_in: int | None = None
+    is_whole: bool = True
+    token: int | None = None
+    token_role: Role | None = None
+    token_book: int | None = None
+
+
+def _standing(by: type[SignIn] | type[Token], lives: Any, further: tuple[Any, ...]) -> Select[Any]:
+    one = select(literal(1).label("one")).subquery()
+    of_user = and_(User.id == by.user_id, User.ended_at.is_(None))
+    of_member = and_(Member.user_id == User.id, Member.book_id == bindparam("book"))
+    owns = exists().where(Member.user_id == User.id, Member.role == Role.OWNER).correlate(User)
+    person = (User.id, User.name, User.is_admin, _bit(owns), _bit(User.code_secret != ""))
+    # where there is a session there are accounts
+    told = func.json_array(_HAS_ACCOUNTS, *person, Member.role, _since(by.used_at), by.id, *further)
+    return select(told, STATE.scalar_subquery()).select_from(
+        one.outerjoin(by, and_(by.hash == bindparam("hash"), *lives))
+        .outerjoin(User, of_user)
+        .outerjoin(Member, of_member)
+    )
+
+
+_HAS_ACCOUNTS = _bit(exists(select(literal(1)).select_from(User.__table__.alias("any_user"))))
+_NOBODY = select(func.json_array(_HAS_ACCOUNTS), STATE.scalar_subquery())
+_SIGNED_IN = _standing(
+    SignIn, (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS)), (SignIn.is_whole,)
+)
+_BY_TOKEN = _standing(Token, (Token.ends_at > _NOW,), (Token.role, Token.book_id))
+"""Asked with every request: building them takes longer than asking."""
+
+
+def standing(engine: Engine, book_id: int | None, sign_in: str = "", token: str = "") -> Standing:
+    """Who a session or a token belongs to, and what they are in a book; one statement."""
+    statement = _BY_TOKEN if token else _SIGNED_IN if sign_in else _NOBODY
+    given = {"hash": hashed(token or sign_in)} if token or sign_in else {}
+    with engine.connect() as connection:
+        told, state = connection.execute(statement, {**given, "book": book_id}).one()
+    has_accounts, *person = json.loads(told)
+    found = Standing(bool(has_accounts), None if state is None else BookState.read(state))
+    if not person or person[0] is None:
+        return found
+    user, name, is_admin, owns, has_code, role, idle, entry, *more = person
+    known = replace(
+        found,
+        user=user,
+        name=name,
+        has_code=bool(has_code),
+        role=Role(role) if role else None,
+        idle_seconds=SEEN_AGAIN_SECONDS if idle is None else int(idle),
+    )
+    if token:
+        # it is for one book: it knows of no other, and administers nothing
+        token_role, book = more
+        role = known.role if book == book_id else None
+        return replace(known, role=role, token=entry, token_role=Role(token_role), token_book=book)
+    return replace(known, is_admin=bool(is_admin), owns=bool(owns), sign_in=entry, is_whole=bool(more[0]))
+
+
+def note_use(engine: Engine, found: Standing) -> None:
+    """Note that a session or a token is in use, once a minute."""
+    kind, entry = (SignIn, found.sign_in) if found.token is None else (Token, found.token)
+    if entry is not None and found.idle_seconds >= SEEN_AGAIN_SECONDS:
+        with engine.begin() as connection:
+            connection.execute(update(kind).where(kind.id == entry).values(used_at=_NOW))
+
+
+_USER = select(
+    User.id,
+    User.name,
+    User.email,
+    User.password,
+    User.is_admin,
+    User.code_secret,
+    User.code_step,
+    User.recovery,
+    User.made_at,
+    User.ended_at,
+)
+
+
+def list_users(engine: Engine) -> list[UserRow]:
+    """Every account, ended ones too, by name."""
+    with engine.connect() as connection:
+        return [UserRow(**row._mapping) for row in connection.execute(_USER.order_by(User.name))]
+
+
+def find_user(engine: Engine, name_or_id: str | int) -> UserRow | None:
+    """An account that has not ended, whatever case and accents its name is written in."""
+    which = User.id == name_or_id if isinstance(name_or_id, int) else User.name == name_or_id
+    with engine.connect() as connection:
+        row = connection.execute(_USER.where(which, User.ended_at.is_(None))).first()
+    return None if row is None else UserRow(**row._mapping)
+
+
+def add_user(engine: Engine, name: str, email: str, password: str, *, is_admin: bool) -> int:
+    """Begin an account; its id. The first one owns the books that are there already. Raises `Conflict`, `TooLarge`."""
+
+    def once() -> int:
+        with engine.begin() as connection:
+            count = connection.execute(select(func.count()).select_from(User).with_for_update()).scalar_one()
+            if count >= USERS_MOST:
+                raise TooLarge(f"There are {USERS_MOST} accounts already.", remedy="Use one of them.", field="name")
+            values = {"name": name, "email": email, "password": password, "is_admin": is_admin}
+            blank = {"code_secret": "", "code_step": 0, "recovery": [], "made_at": _NOW}
+            try:
+                made: Any = connection.execute(insert(User).values(**values, **blank)).inserted_primary_key
+            except IntegrityError:
+                raise Conflict(
+                    f"There is an account called {name} already.", remedy="Choose another name.", field="name"
+                ) from None
+            if count == 0:
+                there = select(Book.id, literal(made[0]), literal(Role.OWNER.value), _NOW)
+                connection.execute(insert(Member).from_select(["book_id", "user_id", "role", "made_at"], there))
+            return int(made[0])
+
+    return tried_again(once)
+
+
+def change_user(engine: Engine, user_id: int, **values: Any) -> None:
+    """Change what an account has."""
+    with engine.begin() as connection:
+        connection.execute(update(User).where(User.id == user_id).values(**values))
+
+
+def use_code_step(engine: Engine, user_id: int, step: int) -> bool:
+    """Note that a one-time code was used; False where it was already, or a later one."""
+    with engine.begin() as connection:
+        later = update(User).where(User.id == user_id, User.code_step < step).values(code_step=step)
+        return bool(connection.execute(later).rowcount)
+
+
+def use_recovery(engine: Engine, user_id: int, code: str) -> bool:
+    """Use up a recovery code; False where it is none of the account's."""
+    with engine.begin() as connection:
+        mine = select(User.recovery).where(User.id == user_id).with_for_update()
+        known = list(connection.execute(mine).scalar_one())
+        if hashed(code) not in known:
+            return False
+        known.remove(hashed(code))
+        connection.execute(update(User).where(User.id == user_id).values(recovery=known))
+        return True
+
+
+def must_not_be_last_admin(engine: Engine, user_id: int) -> None:
+    """Raises `Conflict` for the last administrator."""
+    with engine.connect() as connection:
+        _must_not_be_last_admin(connection, user_id)
+
+
+def _must_not_be_last_admin(connection: Connection, user_id: int) -> None:
+    admins = select(User.id).where(User.is_admin, User.ended_at.is_(None)).with_for_update()
+    if list(connection.execute(admins).scalars()) == [user_id]:
+        raise Conflict("This is the only administrator.", remedy="Make somebody else one first.")
+
+
+def end_user(engine: Engine, user_id: int) -> None:
+    """End an account, and everything by which somebody could act as it. Raises `Conflict` for the last
+    administrator."""
+
+    def once() -> None:
+        with engine.begin() as connection:
+            _must_not_be_last_admin(connection, user_id)
+            connection.execute(
+                update(User).where(User.id == user_id).values(ended_at=_NOW, password="", code_secret="")
+            )
+            for kind in (SignIn, PasswordLink, Token, Member, DatabaseGrant, ListPart):
+                connection.execute(delete(kind).where(kind.user_id == user_id))
+
+    tried_again(once)
+
+
+@dataclass(frozen=True)
+class SignInRow:
+    """A session of an account (UTC)."""
+
+    id: int
+    begun_at: dt.datetime
+    used_at: dt.datetime
+    came_from: str
+    program: str
+
+
+def begin_sign_in(engine: Engine, user_id: int, secret: str, came_from: str, program: str, *, is_whole: bool) -> None:
+    """Put down that somebody signed in; sessions that have ended go, and of too many the oldest."""
+
+    def once() -> None:
+        with engine.begin() as connection:
+            ended = or_(SignIn.used_at <= _ago(IDLE_SECONDS), SignIn.begun_at <= _ago(WHOLE_SECONDS))
+            connection.execute(delete(SignIn).where(ended))
+            mine = select(SignIn.id).where(SignIn.user_id == user_id).order_by(SignIn.used_at.desc())
+            old = list(connection.execute(mine.offset(SIGN_INS_MOST - 1).limit(SIGN_INS_MOST)).scalars())
+            connection.execute(delete(SignIn).where(SignIn.id.in_(old)))
+            place = {"came_from": came_from[:64], "program": program[:191], "is_whole": is_whole}
+            at = {"begun_at": _NOW, "used_at": _NOW}
+            connection.execute(insert(SignIn).values(hash=hashed(secret), user_id=user_id, **place, **at))
+
+    tried_again(once)
+
+
+def complete_sign_in(engine: Engine, sign_in: int, secret: str) -> None:
+    """The code that was wanted was given: the session is whole, and known by another secret."""
+    with engine.begin() as connection:
+        connection.execute(update(SignIn).where(SignIn.id == sign_in).values(is_whole=True, hash=hashed(secret)))
+
+
+def list_sign_ins(engine: Engine, user_id: int) -> list[SignInRow]:
+    """The sessions of an account that have not ended, the last used first."""
+    lives = (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS))
+    row = select(SignIn.id, SignIn.begun_at, SignIn.used_at, SignIn.came_from, SignIn.program)
+    with engine.connect() as connection:
+        found = connection.execute(row.where(SignIn.user_id == user_id, *lives).order_by(SignIn.used_at.desc()))
+        return [SignInRow(*each) for each in found]
+
+
+def end_sign_ins(engine: Engine, user_id: int, only: int | None = None, but: int | None = None) -> int:
+    """End the sessions of an account: one, all, or all but one. Gives how many."""
+    which = [SignIn.user_id == user_id]
+    which += [] if only is None else [SignIn.id == only]
+    which += [] if but is None else [SignIn.id != but]
+    with engine.begin() as connection:
+        return int(connection.execute(delete(SignIn).where(*which)).rowcount)
+
+
+def renew_sessions(engine: Engine, code_secrets: Mapping[int, str]) -> None:
+    """End every session and every link, and keep the secrets of one-time codes, by account, as they are given."""
+    with engine.begin() as connection:
+        for kind in (SignIn, PasswordLink):
+            connection.execute(delete(kind))
+        for user_id, sealed in code_secrets.items():
+            connection.execute(update(User).where(User.id == user_id).values(code_secret=sealed))
+
+
+def add_link(engine: Engine, user_id: int, secret: str) -> None:
+    """A link by which an account's password is set, in place of an earlier one."""
+    with engine.begin() as connection:
+        values = {"hash": hashed(secret), "ends_at": _ahead(LINK_SECONDS)}
+        connection.execute(put(PasswordLink).values(user_id=user_id, **values).on_duplicate_key_update(**values))
+
+
+def user_of_link(engine: Engine, secret: str) -> UserRow | None:
+    """The account whose password a link sets."""
+    link = select(PasswordLink.user_id).where(PasswordLink.hash == hashed(secret), PasswordLink.ends_at > _NOW)
+    with engine.connect() as connection:
+        row = connection.execute(_USER.where(User.id == link.scalar_subquery(), User.ended_at.is_(None))).first()
+    return None if row is None else UserRow(**row._mapping)
+
+
+def use_link(engine: Engine, secret: str, password: str) -> int | None:
+    """Set the password of a link's account, once, and end its sessions; the account, None where the link has ended."""
+    with engine.begin() as connection:
+        mine = (PasswordLink.hash == hashed(secret), PasswordLink.ends_at > _NOW)
+        user = connection.execute(select(PasswordLink.user_id).where(*mine).with_for_update()).scalar()
+        if user is not None:
+            connection.execute(delete(PasswordLink).where(PasswordLink.user_id == user))
+            connection.execute(delete(SignIn).where(SignIn.user_id == user))
+            connection.execute(update(User).where(User.id == user, User.ended_at.is_(None)).values(password=password))
+        return user
+
+
+def refused_lately(engine: Engine, counted: Collection[str]) -> dict[str, tuple[int, int, bool]]:
+    """Of what is counted: how many sign-ins were refused in a row, how many seconds ago the last one was, and whether
+    one ever succeeded."""
+    by_hash = {hashed(each): each for each in counted}
+    row = select(Tries.hash, Tries.refused, _since(Tries.tried_at), Tries.good_at.is_not(None))
+    with engine.connect() as connection:
+        found = connection.execute(row.where(Tries.hash.in_(by_hash)))
+        return {by_hash[each]: (int(refused), int(ago), bool(good)) for each, refused, ago, good in found}
+
+
+def note_refused(engine: Engine, counted: Collection[str]) -> None:
+    """Count a sign-in that was refused, from one again after a day without; what was counted long ago is forgotten."""
+
+    def once() -> None:
+        with engine.begin() as connection:
+            connection.execute(delete(Tries).where(Tries.tried_at < _ago(_TRIES_KEPT_SECONDS)))
+            for each in sorted(map(hashed, counted)):
+                new = put(Tries).values(hash=each, refused=1, tried_at=_NOW, good_at=None)
+                again = func.IF(Tries.tried_at < _ago(_TRIES_COUNTED_SECONDS), 1, Tries.refused + 1)
+                connection.execute(new.on_duplicate_key_update(refused=again, tried_at=_NOW))
+
+    tried_again(once)
+
+
+def note_good(engine: Engine, counted: Collection[str]) -> None:
+    """Count from none again what a sign-in succeeded for."""
+
+    def once() -> None:
+        with engine.begin() as connection:
+            for each in sorted(map(hashed, counted)):
+                new = put(Tries).values(hash=each, refused=0, tried_at=_NOW, good_at=_NOW)
+                connection.execute(new.on_duplicate_key_update(refused=0, tried_at=_NOW, good_at=_NOW))
+
+    tried_again(once)
+
+
+@dataclass(frozen=True)
+class MemberRow:
+    """A member of a book."""
+
+    user: int
+    name: str
+    email: str
+    role: Role
+    made_at: dt.datetime
+
+
+def list_members(engine: Engine, book_id: int) -> list[MemberRow]:
+    """The members of a book, by name."""
+    row = select(User.id, User.name, User.email, Member.role, Member.made_at).join(Member, Member.user_id == User.id)
+    with engine.connect() as connection:
+        found = connection.execute(row.where(Member.book_id == book_id).order_by(User.name))
+        return [MemberRow(*each) for each in found]
+
+
+def set_member(engine: Engine, book_id: int, user_id: int, role: Role | None) -> None:
+    """What somebody is in a book from now on; None: no member. Raises `Conflict` for the last owner."""
+
+    def once() -> None:
+        with engine.begin() as connection:
+            of_book = Member.book_id == book_id
+            owners = select(Member.user_id).where(of_book, Member.role == Role.OWNER).with_for_update()
+            if role is not Role.OWNER and list(connection.execute(owners).scalars()) == [user_id]:
+                raise Conflict("This is the only owner of the book.", remedy="Make somebody else an owner first.")
+            if role is None:
+                connection.execute(delete(Member).where(of_book, Member.user_id == user_id))
+                lists = select(CustomerList.id).where(CustomerList.book_id == book_id)
+                connection.execute(delete(Token).where(Token.book_id == book_id, Token.user_id == user_id))
+                connection.execute(delete(ListPart).where(ListPart.list_id.in_(lists), ListPart.user_id == user_id))
+            else:
+                new = put(Member).values(book_id=book_id, user_id=user_id, role=role, made_at=_NOW)
+                connection.execute(new.on_duplicate_key_update(role=role))
+
+    tried_again(once)
+
+
+def roles_of(engine: Engine, user_id: int) -> dict[int, Role]:
+    """What somebody is in each book that they are a member of."""
+    with engine.connect() as connection:
+        found = connection.execute(select(Member.book_id, Member.role).where(Member.user_id == user_id))
+        return {int(book): role for book, role in found}
+
+
+def databases_of(engine: Engine, user_id: int) -> list[str]:
+    """The databases that somebody may ask."""
+    mine = select(DatabaseGrant.database).where(DatabaseGrant.user_id == user_id).order_by(DatabaseGrant.database)
+    with engine.connect() as connection:
+        return list(connection.execute(mine).scalars())
+
+
+def grant_database(engine: Engine, user_id: int, database: str, *, granted: bool) -> None:
+    """Allow somebody to ask a database, or no longer."""
+    values: Mapping[str, Any] = {"user_id": user_id, "database": database}
+    with engine.begin() as connection:
+        connection.execute(delete(DatabaseGrant).filter_by(**values))
+        if granted:
+            connection.execute(insert(DatabaseGrant).values(**values))
+
+
+@dataclass(frozen=True)
+class TokenRow:
+    """A token (UTC)."""
+
+    id: int
+    user_id: int
+    user_name: str
+    book_id: int
+    book_name: str
+    role: Role
+    name: str
+    made_at: dt.datetime
+    ends_at: dt.datetime
+    used_at: dt.datetime | None
+
+
+def add_token(engine: Engine, secret: str, user_id: int, book_id: int, role: Role, name: str, days: int) -> TokenRow:
+    """Make a token. Raises `TooLarge` where the account has as many as it may."""
+    with engine.begin() as connection:
+        connection.execute(delete(Token).where(Token.user_id == user_id, Token.ends_at <= _NOW))
+        mine = select(func.count()).where(Token.user_id == user_id)
+        if connection.execute(mine).scalar_one() >= TOKENS_MOST:
+            raise TooLarge(f"There are {TOKENS_MOST} tokens already.", remedy="End some of them.", field="name")
+        values = {"user_id": user_id, "book_id": book_id, "role": role, "name": name, "made_at": _NOW}
+        made: Any = connection.execute(
+            insert(Token).values(hash=hashed(secret), ends_at=_ahead(days * 86_400), **values)
+        ).inserted_primary_key
+    return next(row for row in list_tokens(engine, user_id) if row.id == made[0])
+
+
+def list_tokens(engine: Engine, user_id: int | None = None) -> list[TokenRow]:
+    """The tokens of an account, or of all, newest first."""
+    row = select(
+        Token.id,
+        Token.user_id,
+        User.name.label("user_name"),
+        Token.book_id,
+        Book.name.label("book_name"),
+        Token.role,
+        Token.name,
+        Token.made_at,
+        Token.ends_at,
+        Token.used_at,
+    )
+    found = row.join(User, User.id == Token.user_id).join(Book, Book.id == Token.book_id)
+    which = found if user_id is None else found.where(Token.user_id == user_id)
+    with engine.connect() as connection:
+        return [TokenRow(**each._mapping) for each in connection.execute(which.order_by(Token.id.desc()))]
+
+
+def end_token(engine: Engine, token_id: int, user_id: int | None) -> None:
+    """End a token, of an account where that is given. Raises `NotFound`."""
+    which = [Token.id == token_id, *([] if user_id is None else [Token.user_id == user_id])]
+    with engine.begin() as connection:
+        if not connection.execute(delete(Token).where(*which)).rowcount:
+            raise NotFound("There is no such token.", remedy="Choose one from the list of tokens.")
