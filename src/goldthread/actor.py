@@ -63,8 +63,9 @@ def roles_with(right: Right) -> list[Role]:
 @dataclass(frozen=True)
 class Actor:
     """Whoever acts. ``name`` and ``user`` are those of an account, blank and None where there is none; ``came_from`` is
-    an address. ``role``: in the book that this is about; None outside of one. ``only_book`` and
-    ``only_role``: a program's token knows no other book, and does no more there."""
+    an address. ``role``: in the book that this is about; None outside of one. ``only_book`` and ``only_role``: a
+    program's token knows no other book, and does no more there. ``sees_people``: names and contacts of customers, and
+    not numbers alone."""
 
     name: str = ""
     user: int | None = None
@@ -73,6 +74,7 @@ class Actor:
     rights: frozenset[Right] = EVERY_RIGHT
     only_book: int | None = None
     only_role: Role | None = None
+    sees_people: bool = True
 
     def may(self, right: Right) -> bool:
         """Whether it may do something."""
@@ -87,14 +89,10 @@ class Actor:
         """Whether everybody's lists and views of a book are its own."""
         return self.user is None or self.role is Role.OWNER
 
-    def sees(self, has_own: bool, hides_people: bool) -> tuple[int | None, bool]:
-        """What tells answers of one book apart that people see who may not see the same: of a book where some lists
-        are their author's alone (``has_own``), and of one that hides its customers from whoever only reads."""
-        return self.user if has_own or self.role is Role.CALLER else None, self.sees_numbers_only(hides_people)
-
-    def sees_numbers_only(self, hides_people: bool) -> bool:
-        """Whether names and contacts of customers are hidden from it."""
-        return hides_people and self.role is Role.READER
+    def sees(self, has_own: bool) -> tuple[int | None, bool]:
+        """What tells answers of one book apart that people see who may not see the same; ``has_own``: some lists are
+        their author's alone."""
+        return self.user if has_own or self.role is Role.CALLER else None, self.sees_people
 
     def must_have_made(self, made_by: str, what: str) -> None:
         """Only its author, and owners of the book, change or delete what somebody made. Raises `NotAllowed`."""
@@ -104,13 +102,20 @@ class Actor:
 
     def told(self) -> dict[str, Any]:
         """What a piece of work is put down with, so that whoever does it acts as whoever asked."""
-        return {"name": self.name, "user": self.user, "came_from": self.came_from, "role": self.role}
+        return {
+            "name": self.name,
+            "user": self.user,
+            "came_from": self.came_from,
+            "role": self.role,
+            "people": self.sees_people,
+        }
 
     @classmethod
     def of(cls, told: Mapping[str, Any]) -> Actor:
         """Whoever asked for a piece of work; what they may do was seen to when they did."""
         role = told.get("role")
-        return cls(told["name"], told["user"], told["came_from"], Role(role) if role else None)
+        own = (told["name"], told["user"], told["came_from"], Role(role) if role else None)
+        return cls(*own, sees_people=told.get("people", True))
 
 
 NOBODY = Actor(rights=_OF_ANYBODY)

@@ -12,7 +12,7 @@ from goldthread import __version__
 from goldthread.core.records import Progress, unreported
 from goldthread.errors import Busy, Unavailable
 from goldthread.processes import alone, write_private
-from goldthread.settings import FILE, INSTALLATION, SESSION_SECRET, Settings, private_folder
+from goldthread.settings import ERASING_KEY, FILE, INSTALLATION, SESSION_SECRET, Settings, private_folder
 from goldthread.store.backup import Kept, make_backup, restore_backup
 from goldthread.store.server.address import Address, address_of
 from goldthread.store.server.instance import PrivateDatabase
@@ -72,8 +72,13 @@ def restore(settings: Settings, file: Path, progress: Progress = unreported) -> 
 
 
 def _kept(settings: Settings) -> Kept:
-    files = {name: settings.var / name for name in (FILE, INSTALLATION, SESSION_SECRET)}
+    files = {name: settings.var / name for name in (FILE, INSTALLATION, SESSION_SECRET, ERASING_KEY)}
     return Kept(private_database(settings), outside_database(settings), files)
+
+
+def backups_there(settings: Settings) -> list[str]:
+    """The names of backups in the folder of those that nobody asked for, the newest first."""
+    return sorted((each.name for each in settings.backups.glob(_PATTERN)), reverse=True)
 
 
 def last_backup(settings: Settings) -> dt.datetime | None:

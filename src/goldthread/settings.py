@@ -70,7 +70,7 @@ def _disk_mib(share: int, least: int) -> Callable[[dict[str, Any]], int]:
 
 
 FILE, INSTALLATION, SESSION_SECRET = "settings.toml", "installation", "session-secret"
-FIRST_ACCOUNT = "first-account"
+FIRST_ACCOUNT, ERASING_KEY = "first-account", "erasing-key"
 """Files under the folder of running data that make an installation what it is."""
 Folder = Annotated[Path, AfterValidator(Path.absolute)]
 Port = Annotated[int, Field(ge=0, le=65_535)]
@@ -232,6 +232,11 @@ class Settings(BaseModel):
     def session_secret(self) -> str:
         """What sessions are signed with."""
         return kept_secret(self.var / SESSION_SECRET)
+
+    @property
+    def erasing_key(self) -> str:
+        """What people who were erased are known by, as hashes, so that no later file brings them back."""
+        return kept_secret(self.var / ERASING_KEY)
 
     @property
     def backups(self) -> Path:

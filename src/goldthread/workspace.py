@@ -22,6 +22,7 @@ from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
 from goldthread.store.lists import find_list, list_key, members_mask
 from goldthread.store.read.lines_out import lines_on_record
+from goldthread.store.read.numbered import numbered
 from goldthread.store.read.orders_out import load_book
 from goldthread.store.read.orders_since import book_since, is_worth_it
 from goldthread.store.read.own_out import own_attributes
@@ -48,16 +49,23 @@ _READ_ANEW_MOST = 5
 
 @dataclass(frozen=True, eq=False)
 class Shelved:
-    """A book as of one revision. ``since``: the last whole snapshot, where there is one."""
+    """A book as of one revision. ``since``: the last whole snapshot, where there is one. ``numbers_only``: for whoever
+    may not see who its customers are."""
 
     book_id: int
     at: Stamped
     orders: OrderBook
     since: Whole | None = None
+    numbers_only: bool = False
 
     @property
     def revision(self) -> int:
         return self.at.number
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """What tells what is made of it from what is made of others."""
+        return self.book_id, self.at, self.numbers_only
 
 
 class Workspace:
@@ -74,9 +82,16 @@ class Workspace:
 
     def orders(self, book_id: int) -> Shelved:
         """The book at its present revision: brought forward from the one in memory, else from its snapshot, from an
-        earlier one that is brought forward, else from the record."""
+        earlier one that is brought forward, else from the record. Whoever may not see who the customers are has their
+        numbers."""
         at = present_revision(self.record.engine, book_id)
-        return self._books.get((book_id, at), lambda: self._load(book_id, at))
+        shelved = self._books.get((book_id, at), lambda: self._load(book_id, at))
+        return shelved if actor().sees_people else self._numbered(shelved)
+
+    def _numbered(self, shelved: Shelved) -> Shelved:
+        key = (*shelved.key, "numbered")
+        book: OrderBook = self.account.get(key, lambda: numbered(shelved.orders))
+        return replace(shelved, orders=book, numbers_only=True)
 
     def has_at_hand(self, book_id: int, at: Stamped) -> bool:
         """Whether a book is in memory at a revision, so that a question of it is answered at once."""
@@ -91,7 +106,7 @@ class Workspace:
         self, shelved: Shelved, rule: HistoryRule, selection: Hashable = None, among: NDArray[np.bool_] | None = None
     ) -> History:
         """The book as a rule reads it, kept for the next question. ``selection`` names the customers of ``among``."""
-        key = (shelved.book_id, shelved.at, rule, selection)
+        key = (*shelved.key, rule, selection)
         history: History = self.account.get(
             key, lambda: read_history(shelved.orders, rule, among, self._counting(shelved, rule))
         )
@@ -99,14 +114,14 @@ class Workspace:
 
     def _counting(self, shelved: Shelved, rule: HistoryRule) -> OrderBook:
         """The orders that count of whatever date, kept for rules of other as-of dates."""
-        key = (shelved.book_id, shelved.at, "counting", rule.statuses, rule.sources)
+        key = (*shelved.key, "counting", rule.statuses, rule.sources)
         book: OrderBook = self.account.get(key, lambda: counting(shelved.orders, rule))
         return book
 
     def search_index(self, shelved: Shelved) -> SearchIndex:
         """What customers are found by. A change that leaves that as it is leaves the index as it is."""
         lines = shelved.orders.customers.found_by
-        key = ("search index", shelved.book_id)
+        key = ("search index", shelved.book_id, shelved.numbers_only)
         known: SearchIndex | None = self.account.known(key)
         if known is not None and known.lines is lines:
             return known
@@ -116,7 +131,7 @@ class Workspace:
 
     def answer(self, shelved: Shelved, question: Hashable, work: Callable[[], T]) -> T:
         """An answer, kept by revision and question."""
-        answer: T = self.account.get((shelved.book_id, shelved.at, question), work)
+        answer: T = self.account.get((*shelved.key, question), work)
         self._background.begin()
         return answer
 

@@ -68,6 +68,8 @@ MAY = {
         """,
     "owner": """
         POST package  POST uploads/query  GET members  PUT members  DELETE members/<int:number>  GET log  GET log/file
+        GET settings  PUT settings
+        GET customers/<int:customer>/record  GET customers/<int:customer>/erasure  POST customers/<int:customer>/erasure
         """,
 }
 """Who may ask each route (docs/definitions.md, section 15); those without a slash are of a book. Every question that is

@@ -133,6 +133,12 @@ def list_books(workspace: Workspace) -> list[BookRow]:
     return records.list_books(workspace.record.engine)
 
 
+def hide_people(workspace: Workspace, book: BookRow, *, hidden: bool) -> None:
+    """Have readers of a book see numbers of customers in place of names and contacts, or names again."""
+    records.hide_people(workspace.record.engine, book.id, hidden=hidden)
+    put_down(workspace, Deed.SETTING_CHANGED, book.id, f"readers see {'numbers' if hidden else 'names'} of customers")
+
+
 def list_own_books(workspace: Workspace) -> list[tuple[BookRow, Role | None, frozenset[Right]]]:
     """The books that whoever acts is a member of, by name, with the role and what they may do there; without accounts
     all of them."""

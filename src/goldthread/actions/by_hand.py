@@ -177,6 +177,7 @@ def _deliver(
         fingerprint=uuid.uuid4().hex,
         by_hand=True,
         unless=unless,
+        erasing_key=workspace.settings.erasing_key,
     )
     columns = {column: [row[column] for row in rows] for column in rows[0]}
     piece = Piece(Rows(list(range(1, len(rows) + 1)), columns), [], len(rows))

@@ -73,6 +73,7 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         rows_at=lambda numbers: rows_at(file, numbers),
         on_rejected=rejected.take,
         accept_rejected=errand.accept_rejected,
+        erasing_key=workspace.settings.erasing_key,
     )
     expected = max(file.row_estimate, 1)
     settings = workspace.settings

@@ -67,6 +67,8 @@ class Deed(StrEnum):
     VIEW_DELETED = "view deleted", "deleted the view {}"
     VIEW_BROUGHT_BACK = "view brought back", "brought back a view"
     VIEW_SHARED = "view shared", "changed who sees the view {}"
+    PERSON_EXPORTED = "person exported", "took all that is on record of a customer"
+    PERSON_ERASED = "person erased", "erased a customer"
     FILE_TAKEN = "file taken", "took a file: {}"
     LOG_TAKEN = "log taken", "took the log"
 

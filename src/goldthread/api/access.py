@@ -108,15 +108,10 @@ def _token() -> str:
 def _actor(settings: Settings, found: Standing) -> Actor:
     came_from = request.remote_addr or ""
     if found.user is not None and found.is_whole:
-        return Actor(
-            found.name,
-            found.user,
-            came_from,
-            _role(found),
-            _rights(settings, found),
-            found.token_book,
-            found.token_role,
-        )
+        role, rights = _role(found), _rights(settings, found)
+        hides = found.state is not None and found.state.hides_people and role is Role.READER
+        only = (found.token_book, found.token_role)
+        return Actor(found.name, found.user, came_from, role, rights, *only, sees_people=not hides)
     is_open = not (found.has_accounts or settings.is_for_others or _token())
     return Actor(came_from=came_from, rights=EVERY_RIGHT if is_open else NOBODY.rights)
 

@@ -136,7 +136,7 @@ def _whole_if_small(response: Response) -> Response:
 def _tag(state: BookState) -> str:
     question = (request.full_path, wants_csv())
     at = (__version__, state.book.id, state.at.stamp, state.lists, books.today_of(state.book))
-    parts = (*at, actor().sees(state.has_own, state.hides_people), *question)
+    parts = (*at, actor().sees(state.has_own), *question)
     return hashlib.sha256(repr(parts).encode()).hexdigest()[:32]
 
 

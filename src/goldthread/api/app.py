@@ -138,6 +138,10 @@ def _document(app: OpenAPI) -> dict[str, Any]:
         for operation in methods.values():
             operation["responses"].pop("422", None)
             operation["responses"]["default"] = {"description": "A problem (RFC 9457)", "content": failure}
+            if path.endswith("/record"):
+                operation["responses"]["200"]["content"] = {
+                    kind: {"schema": {"type": "string"}} for kind in ("application/json", "text/html")
+                }
             if path.endswith(("/rejected", "/log/file")):
                 operation["responses"]["200"]["content"] = {"text/csv": {"schema": {"type": "string"}}}
             if path.startswith("/api/jobs/") and path.endswith("/file"):

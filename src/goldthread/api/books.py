@@ -15,7 +15,15 @@ from goldthread.actor import Right
 from goldthread.api.access import asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import reply, sent_file
-from goldthread.api.shapes.books import BookIn, BookPath, BookShape, BooksShape, BookSummaryShape, MyBookShape
+from goldthread.api.shapes.books import (
+    BookIn,
+    BookPath,
+    BookSettingsShape,
+    BookShape,
+    BooksShape,
+    BookSummaryShape,
+    MyBookShape,
+)
 from goldthread.api.shapes.intake import JobShape
 from goldthread.workspace import Workspace, asked_anew
 
@@ -52,6 +60,19 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         """What a book holds."""
         found = actions.find_book(workspace, path.book)
         return reply(BookSummaryShape.of_summary(asked_anew(lambda: actions.summarise(workspace, found))))
+
+    @api.get("/<int:book>/settings", responses={200: BookSettingsShape})
+    @asks(Right.OWN)
+    def show_settings(path: BookPath) -> Response:
+        """What an owner decides about a book."""
+        return reply(BookSettingsShape(hides_people=actions.find_state(workspace, path.book).hides_people))
+
+    @api.put("/<int:book>/settings", responses={200: BookSettingsShape})
+    @asks(Right.OWN)
+    def change_settings(path: BookPath, body: BookSettingsShape) -> Response:
+        """Decide about a book."""
+        actions.hide_people(workspace, actions.find_book(workspace, path.book), hidden=body.hides_people)
+        return reply(body)
 
     @api.post("/<int:book>/package", responses={202: JobShape})
     @asks(Right.OWN)

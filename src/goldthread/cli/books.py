@@ -29,6 +29,22 @@ def book_add(name: str, currency: str, time_zone: str) -> None:
     click.echo(f"{added.name} is ready, in {added.currency}, {added.time_zone}.")
 
 
+@book_group.command("settings")
+@click.argument("name")
+@click.option("--hide-people/--show-people", default=None, help="Whether readers see numbers in place of names.")
+def book_settings(name: str, hide_people: bool | None) -> None:
+    """Show what an owner decides about a book, or decide it."""
+    from goldthread.actions import books
+    from goldthread.cli.own import own_workspace
+
+    workspace = own_workspace()
+    book = books.find_book(workspace, name)
+    if hide_people is not None:
+        books.hide_people(workspace, book, hidden=hide_people)
+    hides = books.find_state(workspace, book.id).hides_people
+    click.echo(f"Readers see {'numbers' if hides else 'names'} of customers.")
+
+
 @book_group.command("list")
 def book_list() -> None:
     """List the books."""

@@ -224,6 +224,52 @@ def log_command(
         click.echo(f"{row.at.isoformat(timespec='seconds')}Z\t{by}\t{log.sentence(row)}")
 
 
+@click.group("customer")
+def customer_group() -> None:
+    """What one customer may ask for: what is on record of them, and that it goes."""
+
+
+def _customer(key: str, book_name: str) -> tuple[Workspace, BookRow, int]:
+    from goldthread.actions import books, working
+
+    workspace = _workspace()
+    book = books.find_book(workspace, book_name)
+    return workspace, book, working.customer_by_key(workspace, book, key)
+
+
+@customer_group.command("export")
+@click.argument("key")
+@_BOOK
+@click.option("--format", "form", type=click.Choice(["json", "html"], case_sensitive=False), default="json")
+def customer_export(key: str, book_name: str, form: str) -> None:
+    """Print all that is on record of a customer, who is given by number or e-mail."""
+    import json
+
+    from goldthread.actions import persons
+
+    workspace, book, customer = _customer(key, book_name)
+    exported = persons.export_person(workspace, book, customer)
+    click.echo(persons.person_page(exported) if form == "html" else json.dumps(exported, ensure_ascii=False, indent=1))
+
+
+@customer_group.command("erase")
+@click.argument("key")
+@_BOOK
+@click.option("--yes", is_flag=True, help="Do not ask.")
+def customer_erase(key: str, book_name: str, yes: bool) -> None:
+    """Erase a customer for good: names, contacts and attributes go, orders stay under a number."""
+    from goldthread.actions import persons
+
+    workspace, book, customer = _customer(key, book_name)
+    backups = persons.backups_with(workspace)
+    if backups:
+        click.echo(f"These backups still hold the customer: {', '.join(backups)}.")
+    if not yes:
+        click.confirm(f"Erase {key} from {book.name} for good?", abort=True)
+    erased = persons.erase_person(workspace, book, customer)
+    click.echo(f"Erased. {erased.orders} orders and {erased.payments} payments stay, under {erased.label}.")
+
+
 @click.group("secrets")
 def secrets_group() -> None:
     """What the installation keeps to itself."""

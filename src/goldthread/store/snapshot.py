@@ -130,6 +130,12 @@ def is_old(folder: Path, book_id: int, at: Stamped) -> bool:
         return True
 
 
+def remove_all(folder: Path, book_id: int) -> None:
+    """Remove what is on disk of a book; it is read anew from the record."""
+    for each in snapshots_of(folder, book_id):
+        shutil.rmtree(each, ignore_errors=True)
+
+
 def remove_unfinished(folder: Path) -> None:
     """Remove what processes that were killed began to write."""
     for pattern in (f"*{_UNFINISHED}", f"*/*{_UNFINISHED}"):

@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlalchemy import ColumnElement, Connection, Engine, func, insert, select, text, update
 
+from goldthread.actor import actor
 from goldthread.core.choices import MemberState, WorkField
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.schema.models import CustomerKey, CustomerList, ListChange
@@ -134,6 +135,8 @@ def _with(entry: Entry, field: WorkField, value: str, by: str, at: dt.datetime |
             given[field.value] = dt.date.fromisoformat(value) if value else None
         case WorkField.HELD_BACK:
             given |= {"held_back": True, "state": MemberState.LEFT_OUT}
+        case WorkField.NOTE if not actor().sees_people:
+            pass
         case _:
             given[field.value] = value
     if at is not None:

@@ -36,7 +36,16 @@
       answerOf(api.DELETE('/api/books/{book}/members/{number}', { params: { path: { ...path, number } } })),
     taken,
   );
-  const problem = $derived(set.problem ?? remove.problem);
+  const settings = createQuery(() => ({
+    queryKey: ['settings', book.id],
+    queryFn: () => answerOf(api.GET('/api/books/{book}/settings', { params: { path } })),
+  }));
+  const decide = useChange(
+    (body: Schemas['BookSettingsShape']) =>
+      answerOf(api.PUT('/api/books/{book}/settings', { params: { path }, body })),
+    (now) => client.setQueryData(['settings', book.id], now),
+  );
+  const problem = $derived(set.problem ?? remove.problem ?? decide.problem);
 </script>
 
 <div class="mx-auto grid w-full max-w-3xl gap-6 pt-2 pb-8">
@@ -99,6 +108,18 @@
     >
     <button class="btn btn-primary btn-sm" disabled={set.pending}>Add member</button>
   </form>
+  {#if settings.data}
+    <label class="flex items-center gap-2">
+      <input
+        type="checkbox"
+        class="checkbox checkbox-sm"
+        checked={settings.data.hides_people}
+        disabled={decide.pending}
+        onchange={(event) => decide.run({ hides_people: event.currentTarget.checked })}
+      />
+      Readers see numbers of customers in place of names and contacts
+    </label>
+  {/if}
   <dl class="grid grid-cols-[6rem_1fr] gap-y-1 text-sm">
     {#each Object.entries(ROLES) as [role, words] (role)}
       <dt class="font-semibold">{role}</dt>

@@ -59,6 +59,13 @@ class BooksShape(Shape):
     books: list[MyBookShape]
 
 
+class BookSettingsShape(Shape):
+    """``hides_people``: readers, and whoever has a shared link, see numbers of customers in place of names and
+    contacts."""
+
+    hides_people: bool
+
+
 class BookSummaryShape(BookShape):
     """What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all."""
 

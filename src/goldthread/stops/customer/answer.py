@@ -173,7 +173,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
     return CustomerPage(
         id=own_id,
         name=about.name(customer),
-        keys=keys,
+        keys=keys if actor().sees_people else [about.key(customer)],
         about={
             name: attribute.labels[attribute.codes[customer]]
             for name, attribute in about.attributes.items()
@@ -190,7 +190,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         payment_count=len(payments),
         payments=payments[-MOST_PAYMENTS:],
         paid_to=_paid_to(book.attributes["source"], slice(first, after), {payment.source for payment in payments}),
-        contacts=contacts_of(engine, own_id, {each.id for each in read.lists}),
+        contacts=contacts_of(engine, own_id, {each.id for each in read.lists} if actor().sees_people else set()),
         events=[event for event in events_of(workspace, read.shelved) if event.begins <= as_of],
     )
 

@@ -227,6 +227,16 @@ class CustomerKey(Base):
     customer_id: Mapped[int] = mapped_column(BigInteger)
 
 
+class Erased(Base):
+    """A key of a person who was erased, as a keyed hash: what a later delivery says of it is left out."""
+
+    __tablename__ = "erased"
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64, collation=EXACT), primary_key=True)
+    key_id: Mapped[int] = mapped_column(BigInteger)
+
+
 class Order(Base):
     """One order as one delivery gives it. The version with ``current`` is the one that is read.
 

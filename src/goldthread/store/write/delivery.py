@@ -44,7 +44,8 @@ class DeliveryOrder:
     ``customer_attributes`` what its orders say of customers. ``rows_at`` finds the cells of rejected rows;
     ``on_rejected`` is given them in a dry run, and when the delivery is held back. ``unless`` is asked when nobody else
     can change the book any more; what it raises, the delivery raises. Unless ``accept_rejected``, nothing is imported
-    when more than `LEFT_OUT_MOST` of the rows or of their amount would be left out.
+    when more than `LEFT_OUT_MOST` of the rows or of their amount would be left out. By the ``erasing_key`` it is known
+    who was erased.
     """
 
     book_id: int
@@ -64,6 +65,7 @@ class DeliveryOrder:
     on_rejected: Callable[[Iterator[RejectedRow]], None] | None = None
     unless: Unless | None = None
     accept_rejected: bool = True
+    erasing_key: str = ""
 
 
 @dataclass(frozen=True)

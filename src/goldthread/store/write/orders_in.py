@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -25,6 +26,7 @@ from goldthread.store.server.engine import now, transaction
 from goldthread.store.write import own_attributes, staged_customers, staged_entries, staged_orders, staging
 from goldthread.store.write.customers_of_orders import CustomersOfOrders
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Place, RejectedRow, RowsAt
+from goldthread.store.write.erasing import WITHOUT, ErasedPeople
 from goldthread.store.write.first_rows import FirstRows
 from goldthread.store.write.own_attributes import Coder
 from goldthread.store.write.touched import Touched
@@ -49,6 +51,10 @@ def deliver(
             Coder(wanted.attributes),
             CustomersOfOrders(wanted.about_customer, wanted.customer_attributes),
         )
+        erased = ErasedPeople(connection, wanted.book_id, wanted.erasing_key)
+        if erased:
+            pieces = (erased.left_out_of(piece, wanted.kind, wanted.customer_key) for piece in pieces)
+            wanted = replace(wanted, rows_at=_without(erased, wanted.rows_at))
         may_repeat = _stage(connection, wanted.kind, pieces, report, coder, customers, rows_expected, progress)
         _write(connection, wanted, report, customers, may_repeat, progress)
         if (wanted.dry_run or report.held_back) and wanted.on_rejected is not None and report.rows_rejected:
@@ -273,6 +279,19 @@ def _record(connection: Connection, wanted: DeliveryOrder, report: DeliveryRepor
 
 def _made_id(key: Any) -> int:
     return int(key[0])
+
+
+def _without(erased: ErasedPeople, rows_at: RowsAt | None) -> RowsAt | None:
+    """How rejected rows are found, without what they say of people who were erased."""
+    if rows_at is None:
+        return None
+    found = rows_at
+
+    def cells_at(numbers: Sequence[int]) -> Iterator[tuple[int, Sequence[str]]]:
+        for number, cells in found(numbers):
+            yield number, [WITHOUT] * len(cells) if erased.are_in(cells) else cells
+
+    return cells_at
 
 
 def _find_cells(connection: Connection, rows_at: RowsAt | None, report: DeliveryReport) -> None:

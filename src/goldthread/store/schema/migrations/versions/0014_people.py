@@ -128,6 +128,13 @@ def upgrade() -> None:
     )
     op.create_index("ix_log_book", "log", ["book_id", "id"])
     op.create_index("ix_log_at", "log", ["at"])
+    op.create_table(
+        "erased",
+        _of("books", "book_id"),
+        _hash("digest"),
+        sa.Column("key_id", sa.BigInteger(), nullable=False),
+        sa.PrimaryKeyConstraint("book_id", "digest"),
+    )
     for table in _AUTHORED:
         op.add_column(table, sa.Column("made_by", sa.String(120, collation=_READ), nullable=False, server_default=""))
     for table in ("customer_lists", "saved_views"):
@@ -143,6 +150,7 @@ def downgrade() -> None:
     for table in reversed(_AUTHORED):
         op.drop_column(table, "made_by")
     for table in (
+        "erased",
         "log",
         "sign_in_tries",
         "tokens",
