@@ -11,7 +11,7 @@ from tests.support.running import Place, browser, server
 from tests.support.sharing import write_csv
 
 from goldthread.actions import books
-from goldthread.actions.demo import import_demo
+from goldthread.actions.demo import PEOPLE, add_people, import_demo
 from goldthread.actions.lists import keep_as_list
 from goldthread.actions.working import Done, work_member
 from goldthread.core.choices import MemberState
@@ -35,10 +35,12 @@ def main() -> None:
         workspace = place.workspace()
         import_demo(workspace, lambda _phase, _done, _total: None)
         _work_a_list(workspace)
-        workspace.record.engine.dispose()
         with server(place) as address, browser() as chromium:
             page = chromium.new_page(viewport=SIZE, reduced_motion="reduce")  # type: ignore[arg-type]
             _take(page, address, place.folder)
+            password = add_people(workspace)
+            _take_log(page, address, password)
+        workspace.record.engine.dispose()
     finally:
         place.close()
 
@@ -103,7 +105,6 @@ def _take(page: Page, address: str, folder: Path) -> None:
     page.get_by_role("button", name="Run the checks").click()
     expect(page.get_by_test_id("verdict")).to_be_visible()
     _shoot(page, "checks")
-    _take_flat_file(page, at, folder)
     page.goto(f"{at}/import")
     rows = [
         ("beleg", "kd_nr", "datum", "summe", "wer", "stand"),
@@ -123,25 +124,14 @@ def _take(page: Page, address: str, folder: Path) -> None:
     _shoot(page, "import-file")
 
 
-def _take_flat_file(page: Page, at: str, folder: Path) -> None:
-    """An export with everything in one table, before it is imported."""
-    head = ["Ticket", "Sold on", "Customer No", "Segment", "Payment", "Stall", "Remark", "Item", "Total"]
-    who = [("C1042", "hobby"), ("C1377", "studio"), ("C1215", "hobby"), ("C1066", "school")]
-    items = ("Stoneware 25 kg", "Celadon 1 l", "Loop tool", "Cone pack", "Bat set")
-    rows = [
-        (
-            *(f"M-{at // 2 + 1}", f"{at // 2 % 27 + 1:02d}/11/2026", *who[at // 2 % 4]),
-            *(("card", "cash")[at // 2 % 3 == 1], ("north", "yard")[at % 2], f"note {at + 1}"),
-            *(items[at % 5], f"{at * 7 % 50 + 5}.50"),
-        )
-        for at in range(48)
-    ]
-    page.goto(f"{at}/import")
-    page.set_input_files("input[type=file]", write_csv(folder / "market_nov.csv", [head, *rows]))
-    expect(page.get_by_test_id("comes")).to_be_visible()
-    _shoot(page, "import-flat")
-    page.get_by_role("button", name="Discard file").click()
-    expect(page.get_by_text("Drop files here, or choose them")).to_be_visible()
+def _take_log(page: Page, address: str, password: str) -> None:
+    """What was done, read by the owner of a book with accounts."""
+    page.goto(f"{address}/books/1/log")
+    page.get_by_label("Name").fill(next(iter(PEOPLE)))
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("list", name="Who did what").get_by_role("listitem").nth(8)).to_be_visible()
+    _shoot(page, "log")
 
 
 def _take_threads(page: Page, at: str) -> None:

@@ -41,6 +41,7 @@ packages() {
   if [ "$what" = checks ]; then
     [ -x /usr/bin/chromium ] || missing+=(chromium)
     command -v nginx >/dev/null || missing+=(nginx-light)
+    command -v curl >/dev/null || missing+=(curl)
     command -v systemd-analyze >/dev/null || missing+=(systemd)
     [ -x /usr/bin/openssl ] || missing+=(openssl)
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)

@@ -114,7 +114,7 @@ PAGE_ALLOWED = {
     "lists": {"lib", "notes", "menus", "download"},
     "sentence": {"lib", "notes", "menus", "lists"},
     "evidence": {"lib", "notes", "table", "thread", "download", "lists"},
-    "customer": {"lib", "notes", "menus", "table", "thread", "lists"},
+    "customer": {"lib", "notes", "menus", "table", "thread", "lists", "download"},
     "help": {"lib", "docs"},
     "people": {"lib", "notes", "menus", "download"},
     "frame": {"lib", "notes", "menus", "download", "sentence", "evidence", "help", "people"},

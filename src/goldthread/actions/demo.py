@@ -2,25 +2,36 @@
 
 from __future__ import annotations
 
+import secrets
 import tempfile
 from pathlib import Path
 
-from goldthread.actions import books
+from goldthread.actions import books, lists, people
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
 from goldthread.actions.inspecting import known_readings, look_at_table
+from goldthread.actions.lists import Part
 from goldthread.actions.uploads import open_file
+from goldthread.actor import Right, Role
+from goldthread.core.choices import PartKind
 from goldthread.core.records import Progress, unreported
 from goldthread.demo.exports import FILES, write_exports
+from goldthread.errors import Conflict
+from goldthread.store.lists import Made
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
 
+PEOPLE = {"Ines": Role.OWNER, "Tobin": Role.ANALYST, "Mo": Role.CALLER, "Sefa": Role.READER}
+"""Of the demo supplier: what each is in its book. The first administers, too."""
 NAME, CURRENCY, TIME_ZONE = "Marlpit & Slip", "EUR", "Europe/Lisbon"
 
 
 def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
     """Bring in every file of the demo supplier. The report has no delivery id when all were there already."""
     known = {book.name: book for book in books.list_books(workspace)}
+    may_change = [book.id for book, _, rights in books.list_own_books(workspace) if Right.CHANGE in rights]
+    if NAME in known and known[NAME].id not in may_change:
+        raise Conflict(f"Somebody else has a book called {NAME}.", remedy="Ask its owner to let you see it.")
     book = known.get(NAME) or books.add_book(workspace, NAME, CURRENCY, TIME_ZONE)
     total = DeliveryReport()
     if set(FILES) <= {delivery.file_name for delivery in books.list_deliveries(workspace, book)}:
@@ -38,3 +49,23 @@ def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
                     setattr(total, name, getattr(total, name) + count)
             progress(export.path.name, place + 1, len(exports))
     return total
+
+
+def add_people(workspace: Workspace) -> str:
+    """Give the demo book people to sign in as, one for each role, and the caller a list; gives the password that they
+    all have. Raises `Conflict` where there are accounts."""
+    if people.list_users(workspace):
+        raise Conflict("There are accounts already.", remedy="Add others: goldthread user add.")
+    book = books.find_book(workspace, NAME)
+    password = secrets.token_urlsafe(12)
+    for name, role in PEOPLE.items():
+        user = people.add_user(workspace, name, is_admin=role is Role.OWNER, password=password)
+        people.set_member(workspace, book, user, role)
+    orders = workspace.orders(book.id).orders
+    region = orders.customers.attributes["region"]
+    islands = orders.customer_id[region.codes == region.labels.index("Islands")]
+    made = Made("Customers on the islands", "", "", "", books.today_of(book))
+    kept = lists.keep_as_list(workspace, book, islands, "Islands, to call", made)
+    caller = next(name for name, role in PEOPLE.items() if role is Role.CALLER)
+    lists.divide_list(workspace, book, kept.id, [Part(caller, PartKind.LETTERS, "A-M")])
+    return password

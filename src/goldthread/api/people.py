@@ -137,7 +137,9 @@ def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
             signing_in.sign_out(workspace, found.user, found.sign_in)
         session.clear()
         forget_who_asks()
-        return told()
+        response = told()
+        response.headers["Clear-Site-Data"] = '"cache"'
+        return response
 
     @api.post("/first-account", responses={200: SessionShape})
     @asks(Right.ANYBODY)

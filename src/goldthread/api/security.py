@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import partial
 from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
@@ -11,6 +12,7 @@ from flask_wtf.csrf import CSRFProtect
 from werkzeug.exceptions import Forbidden
 from werkzeug.middleware.proxy_fix import ProxyFix
 
+from goldthread.actor import actor
 from goldthread.core.limits import BODY_BYTES_MOST
 from goldthread.settings import Settings
 
@@ -30,6 +32,8 @@ CONTENT_POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
+_NOT_WANTED = "camera=(), geolocation=(), microphone=(), payment=(), usb=()"
+_ONE_YEAR_SECONDS = 365 * 86_400
 FILES_TYPE = "multipart/form-data"
 """The type of requests that send files."""
 READING = ("GET", "HEAD", "OPTIONS")
@@ -65,7 +69,7 @@ def secure(app: Flask, settings: Settings) -> None:
     app.before_request(_bound_body)
     app.before_request(_refuse_other_sites)
     CSRFProtect(app)
-    app.after_request(_headers)
+    app.after_request(partial(_headers, is_secure))
 
 
 class _Under:
@@ -97,8 +101,15 @@ def _refuse_other_sites() -> None:
         raise Forbidden("Another site's page may not ask this.")
 
 
-def _headers(response: Response) -> Response:
+def _headers(is_secure: bool, response: Response) -> Response:
     response.headers["Content-Security-Policy"] = CONTENT_POLICY
+    response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+    response.headers["Permissions-Policy"] = _NOT_WANTED
+    if is_secure:
+        response.headers["Strict-Transport-Security"] = f"max-age={_ONE_YEAR_SECONDS}"
+    if request.path.startswith("/api/") and (actor().user is not None or "Cache-Control" not in response.headers):
+        # nothing that somebody had to sign in for is kept by a browser, or by anything in between
+        response.headers["Cache-Control"] = "private, no-store"
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"

@@ -138,7 +138,8 @@ def metrics_command(with_parent: bool) -> None:
 
 @click.command("up")
 @click.option("--demo", is_flag=True, help="Fill the demo book, through the same intake as any other file.")
-def up_command(demo: bool) -> None:
+@click.option("--people", is_flag=True, help="With --demo: accounts to sign in as, one for each role.")
+def up_command(demo: bool, people: bool) -> None:
     """Start the database and the server in the background; a server that runs already is started anew."""
     from goldthread.cli.own import own_process
     from goldthread.installation import outside_database, private_database
@@ -149,7 +150,7 @@ def up_command(demo: bool) -> None:
         if outside_database(settings) is None:
             private_database(settings).start()
         if demo:
-            _fill_demo(settings)
+            _fill_demo(settings, people)
         address = _started(settings)
         _must_be_ready(address)
     if settings.port and not address.endswith(f":{settings.port}"):
@@ -157,14 +158,19 @@ def up_command(demo: bool) -> None:
     click.echo(f"Gold Thread is at {address}")
 
 
-def _fill_demo(settings: Settings) -> None:
-    from goldthread.actions.demo import import_demo
+def _fill_demo(settings: Settings, people: bool) -> None:
+    from goldthread.actions.demo import PEOPLE, add_people, import_demo
     from goldthread.cli.progress import progress_bar
     from goldthread.workspace import open_workspace
 
     with progress_bar("demo") as progress:
-        report = import_demo(open_workspace(settings), progress)
+        workspace = open_workspace(settings)
+        report = import_demo(workspace, progress)
     click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
+    if people:
+        password = add_people(workspace)
+        for name, role in PEOPLE.items():
+            click.echo(f"Sign in as {name}, {role}, with the password {password}")
 
 
 def _started(settings: Settings) -> str:

@@ -7,6 +7,7 @@
   import { counted } from '$lib/format/figures';
   import { goOnHereUnless } from '$lib/focus';
   import { stable } from '$lib/stable';
+  import PersonRights from './PersonRights.svelte';
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import LargeThread from '$src/thread/LargeThread.svelte';
@@ -88,6 +89,11 @@
               }),
             )}
         />
+        {#if me.may('decide about the book')}
+          {#key page.customer}
+            <PersonRights book={book.id} customer={page.customer} name={page.name} />
+          {/key}
+        {/if}
         {#if me.may('import and correct')}
           <button
             class="btn btn-sm btn-primary"

@@ -108,7 +108,10 @@
   }}
 />
 
-<div class="mx-auto flex min-h-full max-w-[1720px] flex-col px-3 pb-3 desk:h-full desk:px-7 print:h-auto">
+<div
+  class="mx-auto flex min-h-full max-w-[1720px] flex-col px-3 pb-3 desk:h-full desk:px-7 print:h-auto"
+  inert={me.mustSignIn}
+>
   <header
     class="relative flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 py-2 desk:h-[70px] desk:flex-nowrap desk:py-0 lg:gap-x-5"
   >

@@ -15,8 +15,14 @@ class Me {
   signIns = $state(0);
   #waiting: (() => void)[] = [];
 
-  get name(): string {
-    return this.session?.person?.name ?? '';
+  /** Who uses the page, or did until their session ended. */
+  name = $state('');
+
+  /** How the session stands. */
+  see(session: Session): Session {
+    this.session = session;
+    if (session.person) this.name = session.person.name;
+    return session;
   }
 
   may(right: Right): boolean {
@@ -42,9 +48,12 @@ class Me {
   /** Somebody signed in: whatever waited goes on. Another person begins anew. */
   take(session: Session): void {
     const was = this.name;
-    this.session = session;
+    this.see(session);
     if (!session.person || session.person.wants_code) return;
-    if (was && was !== session.person.name) return location.reload();
+    if (was && was !== session.person.name) {
+      location.reload();
+      return;
+    }
     this.mustSignIn = false;
     this.signIns += 1;
     for (const goOn of this.#waiting.splice(0)) goOn();

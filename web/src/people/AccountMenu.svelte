@@ -24,6 +24,7 @@
   title="Account"
   chosen={[]}
   {options}
+  acts
   onchoose={([value]) => (value === OUT ? void signOut.run(undefined) : address.visitPage(value ?? '/'))}
   quiet
 />

@@ -56,7 +56,7 @@
     takeSession(await answerOf(api.GET('/api/session')));
   }
 
-  let token = $state({ name: '', book: 0, role: 'reader' as Schemas['Role'], days: 30 });
+  let token = $state({ name: '', book: 0, role: 'reader', days: 30 });
   let made = $state('');
   const addToken = useChange(
     () =>
@@ -74,6 +74,8 @@
       answerOf(api.DELETE('/api/account/tokens/{number}', { params: { path: { number } } })),
     (now) => client.setQueryData(['own tokens'], now),
   );
+  const endProblem = $derived(end.problem ?? endOthers.problem);
+  const tokenProblem = $derived(addToken.problem ?? endToken.problem);
 </script>
 
 <div class="mx-auto grid w-full max-w-3xl gap-8 pt-2 pb-8">
@@ -82,7 +84,7 @@
 
   <section class="grid gap-2">
     <h2 class="text-xl">Signed in</h2>
-    {#if end.problem ?? endOthers.problem}<ProblemNote problem={(end.problem ?? endOthers.problem)!} />{/if}
+    {#if endProblem}<ProblemNote problem={endProblem} />{/if}
     <ul class="grid gap-1">
       {#each sessions.data?.sessions ?? [] as each (each.id)}
         <li class="flex flex-wrap justify-between gap-x-4">
@@ -236,8 +238,6 @@
         <button class="btn btn-outline btn-sm" disabled={addToken.pending}>Make a token</button>
       </form>
     {/if}
-    {#if addToken.problem ?? endToken.problem}<ProblemNote
-        problem={(addToken.problem ?? endToken.problem)!}
-      />{/if}
+    {#if tokenProblem}<ProblemNote problem={tokenProblem} />{/if}
   </section>
 </div>

@@ -5,7 +5,7 @@
   let { book }: { book: Schemas['BookShape'] } = $props();
 </script>
 
-<div class="mx-auto flex min-h-0 w-full max-w-4xl flex-1 flex-col gap-2 pt-2">
+<div class="mx-auto flex min-h-0 w-full max-w-5xl flex-1 flex-col gap-2 pt-2">
   <h1 class="text-2xl">Who did what in {book.name}</h1>
   <LogTable book={book.id} />
 </div>

@@ -36,7 +36,17 @@
       all.length * PAGE < last.total ? all.length * PAGE : undefined,
   }));
   const first = $derived(pages.data?.pages[0]);
-  const entries = $derived(pages.data?.pages.flatMap((page) => page.entries) ?? []);
+  /** The same thing done again and again is told once, with how often. */
+  const entries = $derived.by(() => {
+    const told: { latest: Schemas['LogEntryShape']; times: number }[] = [];
+    for (const each of pages.data?.pages.flatMap((page) => page.entries) ?? []) {
+      const last = told.at(-1);
+      const isSame = last?.latest.who === each.who && last.latest.what === each.what && each.rows === null;
+      if (last && isSame) last.times += 1;
+      else told.push({ latest: each, times: 1 });
+    }
+    return told;
+  });
   const file = $derived(`${book === undefined ? '/api' : `/api/books/${book}`}/log/file?${searchOf(chosen)}`);
 </script>
 
@@ -64,11 +74,13 @@
 </div>
 {#if pages.error}<FailedNote problem={problemOf(pages.error)} onagain={() => void pages.refetch()} />{/if}
 <ol class="mt-2 min-h-0 flex-1 overflow-y-auto" aria-label="Who did what">
-  {#each entries as each (each.id)}
+  {#each entries as { latest: each, times } (each.id)}
     <li class="flex flex-wrap justify-between gap-x-4 border-t border-base-300 py-1">
       <span>
         <strong>{each.who || (each.came_from === 'command line' ? 'The command line' : 'Somebody')}</strong>
-        {each.what}{each.rows === null ? '' : ` (${count(each.rows)} rows)`}.
+        {each.what}{each.rows === null ? '' : ` (${count(each.rows)} rows)`}{times > 1
+          ? `, ${count(times)} times`
+          : ''}.
       </span>
       <span class="quiet text-sm whitespace-nowrap" title={each.came_from}>{moment(each.at)}</span>
     </li>

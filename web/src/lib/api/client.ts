@@ -41,7 +41,7 @@ let session: Promise<Schemas['SessionShape']> | undefined;
 /** The session, asked for once. */
 export function openSession(): Promise<Schemas['SessionShape']> {
   session ??= answerOf(api.GET('/api/session'))
-    .then((found) => (me.session = found))
+    .then((found) => me.see(found))
     .catch((error: unknown) => {
       session = undefined;
       throw error;
