@@ -56,7 +56,7 @@
     takeSession(await answerOf(api.GET('/api/session')));
   }
 
-  let token = $state({ name: '', book: 0, role: 'reader', days: 30 });
+  let token = $state<Schemas['TokenBody']>({ name: '', book: 0, role: 'reader', days: 30 });
   let made = $state('');
   const addToken = useChange(
     () =>

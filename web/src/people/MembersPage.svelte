@@ -21,7 +21,7 @@
     queryKey: key,
     queryFn: () => answerOf(api.GET('/api/books/{book}/members', { params: { path } })),
   }));
-  let added = $state({ user: '', role: 'reader' });
+  let added = $state<Schemas['MemberBody']>({ user: '', role: 'reader' });
   const taken = (now: Schemas['BookMembersShape']) => client.setQueryData(key, now);
   const set = useChange(
     (body: { user: string; role: Role }) =>
