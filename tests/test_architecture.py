@@ -288,7 +288,7 @@ class Arrows(unittest.TestCase):
         first = sum((built / script).stat().st_size for script in scripts)
         self.assertTrue(0 < first <= FIRST_LOAD_LIMIT_BYTES, f"{first} bytes")
         registry = (PAGE / "stops" / "registry.ts").read_text(encoding="utf-8")
-        parts = [*(built / "assets").glob("view-*.js"), *(built / "assets").glob("*Stop-*.js")]
+        parts = [each for kind in ("view", "*Stop", "*Page") for each in (built / "assets").glob(f"{kind}-*.js")]
         self.assertGreaterEqual(len(parts), registry.count("import('"))
 
     def test_a_view_is_its_folder_and_one_line_of_the_registry(self) -> None:

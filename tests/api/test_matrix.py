@@ -22,18 +22,11 @@ from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from goldthread.store.schema.models import CustomerList
 from tests.support.api import ApiCase
-from tests.support.asking import keep
+from tests.support.asking import NEEDED, keep
 from tests.support.running import ROOT
 from tests.support.sharing import deliver, new_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
-NEEDED = {
-    "cohort": ("2024-01", "all"),
-    "age": ("0", "all", "99", "2024-01"),
-    "at": ("all", "this_year", "2024-01", "late", "2024-01-06"),
-    "days": ("0", "30", "99999999999"),
-}
-"""Values of what a question cannot be asked without."""
 EVERY_VALUE_OF = ("empty", "one order", "as of before everything", "a condition that nobody meets")
 IN_EVERY_FORM = ("one order with a blank attribute", "a condition that nobody meets")
 VALUES: dict[str, tuple[str, ...]] = {

@@ -74,6 +74,11 @@ class MineAndShared(PeopleCase):
         self.assertEqual(len(theirs), (len(everybody) + 1) // 2)
         self.assertLess(theirs, everybody)
         mine, other = min(theirs), min(everybody - theirs)
+        for turned in ("without", "against"):
+            rows = caller.get(f"{worked}&list_as={turned}").get_json()["rows"]
+            self.assertLessEqual({row["row"]["thread"]["customer"] for row in rows}, theirs)
+        one = f"{self.at}/ask/worked/one?list=to call&customer="
+        self.assertEqual([caller.get(f"{one}{each}").status_code for each in (mine, other)], [200, 404])
         for customer, status in ((mine, 200), (other, 403)):
             thread = caller.get(f"{self.at}/ask/thread?customer={customer}")
             self.assertEqual(thread.status_code, status)

@@ -14,6 +14,14 @@ from goldthread.stops.sheet import Sheet
 from goldthread.store.lists import ListRow, Made
 from goldthread.workspace import Workspace
 
+NEEDED = {
+    "cohort": ("2024-01", "all"),
+    "age": ("0", "all", "99", "2024-01"),
+    "at": ("all", "this_year", "2024-01", "late", "2024-01-06"),
+    "days": ("0", "30", "99999999999"),
+}
+"""Values of what a question cannot be asked without."""
+
 
 def sheet_of(workspace: Workspace, read: Read, name: str, **choices: Any) -> Sheet:
     """The table of a question, asked of a book as it was read."""

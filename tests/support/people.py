@@ -12,7 +12,7 @@ from flask.testing import FlaskClient
 from flask_openapi3 import OpenAPI
 
 from goldthread.actions import people
-from goldthread.actor import AT_THE_DESK, Role, acting_as
+from goldthread.actor import AT_THE_DESK, Role, act_as, acting_as
 from goldthread.api.access import SESSION
 from goldthread.api.app import create_app
 from goldthread.server import worker_of
@@ -39,6 +39,9 @@ class PeopleCase(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
+        # whoever acted last in this thread acts no more
+        act_as(AT_THE_DESK)
+        cls.addClassCleanup(act_as, AT_THE_DESK)
         cls.place = Place()
         cls.addClassCleanup(cls.place.close)
         cls.workspace = cls.place.workspace()

@@ -116,7 +116,8 @@ def sign_in(workspace: Workspace, name: str, password: str, came_from: str, prog
     user = people.find_user(engine, name)
     if not _fits(user.password if user is not None else "", password) or user is None:
         people.note_refused(engine, counted.values())
-        _put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, name[: people.NAME_SHOWN])
+        # what was typed for a name may be a password
+        _put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name if user else "nobody known")
         raise _refused()
     if _hasher().check_needs_rehash(user.password):
         people.change_user(engine, user.id, password=hash_of(password))

@@ -45,8 +45,6 @@ LINK_SECONDS = 3600
 USERS_MOST, SIGN_INS_MOST, TOKENS_MOST = 2_000, 50, 50
 """Accounts; sessions and tokens of one account."""
 SEEN_AGAIN_SECONDS = 60
-NAME_SHOWN = 60
-"""Characters of a name that nobody has, where it is put down."""
 _TRIES_COUNTED_SECONDS, _TRIES_KEPT_SECONDS = 86_400, 90 * 86_400
 _NOW: Any = literal_column("UTC_TIMESTAMP(6)")
 

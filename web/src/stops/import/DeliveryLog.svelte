@@ -49,7 +49,11 @@
           <span class="ml-auto shrink-0"><Withdraw {book} {delivery} /></span>
         {/if}
       </p>
-      <p class="quiet text-sm">{delivery.source} · {moment(delivery.delivered_at)}</p>
+      <p class="quiet text-sm">
+        {delivery.source} · {moment(delivery.delivered_at)}{delivery.made_by
+          ? `, by ${delivery.made_by}`
+          : ''}
+      </p>
       {#if delivery.withdrawn_at}
         <p class="text-sm">withdrawn {moment(delivery.withdrawn_at)}</p>
       {:else}

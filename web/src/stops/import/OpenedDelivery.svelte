@@ -66,7 +66,9 @@
     <p class="quiet">
       {log.source}, {moment(log.delivered_at)}{log.by_hand
         ? ''
-        : `, ${KIND_WORDS[log.kind]}`}{log.withdrawn_at ? `; withdrawn ${moment(log.withdrawn_at)}` : ''}
+        : `, ${KIND_WORDS[log.kind]}`}{log.withdrawn_at
+        ? `; withdrawn ${moment(log.withdrawn_at)}`
+        : ''}{log.made_by ? `, imported by ${log.made_by}` : ''}
     </p>
     <p class="mt-2">
       {counted(log.counts.rows_read, 'row')} read, {count(log.counts.rows_in)} imported, {count(
