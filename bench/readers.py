@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import http.client
 import random
+import secrets
 import threading
 import time
 from collections.abc import Iterator
@@ -17,15 +18,18 @@ from urllib.parse import urlsplit
 
 import numpy as np
 import psutil
+import requests
 from numpy.typing import NDArray
 from tests.support.large import MIB, filed
 from tests.support.running import Place, server
 
-from bench.timing import Row
+from bench.timing import Row, timed
+from goldthread.actions import people
 
 SECONDS = 10.0
 ASKED = ("cohorts", "cohorts?period=week", "newness", "customers", "pairs", "counts", "gaps", "follow-up")
 _LIMIT_SECONDS = 120
+_REPEATED = 400
 
 
 @dataclass(frozen=True)
@@ -62,10 +66,28 @@ def reader_times(orders: int) -> list[Row]:
                     rows.append(Row(f"{name}, p95", float(np.quantile(waits, 0.95)), alone, "one reader, repeated"))
                     rows.append(Row(f"{name}, answered", waits.size / SECONDS, 1 / alone, "one reader", "a second"))
                 held.append(_held())
+                if processes > 1:
+                    rows.append(_signed_in(place, address, book_id))
         rows.append(Row("memory of two processes (PSS)", held[1] / MIB, held[0] / MIB, "of one", "MiB"))
         return rows
     finally:
         place.close()
+
+
+def _signed_in(place: Place, address: str, book_id: int) -> Row:
+    """What a repeated question takes whoever has signed in, beside what it takes where nobody has an account."""
+    one, path = requests.Session(), f"http://{address}/api/books/{book_id}/ask/cohorts"
+    nobody = timed(lambda: one.get(path, timeout=_LIMIT_SECONDS), _REPEATED)
+    workspace = place.workspace()
+    password = secrets.token_urlsafe(16)
+    people.add_user(workspace, "reader", is_admin=True, password=password)
+    workspace.record.engine.dispose()
+    csrf = one.get(f"http://{address}/api/session", timeout=_LIMIT_SECONDS).json()["csrf_token"]
+    body, headers = {"name": "reader", "password": password}, {"X-CSRFToken": csrf}
+    one.post(f"http://{address}/api/sign-in", json=body, headers=headers, timeout=_LIMIT_SECONDS).raise_for_status()
+    one.get(path, timeout=_LIMIT_SECONDS).raise_for_status()
+    signed_in = timed(lambda: one.get(path, timeout=_LIMIT_SECONDS), _REPEATED)
+    return Row("one reader, repeated, signed in", signed_in, nobody, "without accounts")
 
 
 @contextmanager

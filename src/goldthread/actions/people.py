@@ -10,7 +10,7 @@ from goldthread.actions.books import short_name
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.sending import is_set_up, mail_plain
 from goldthread.actions.signing_in import checked_password, hash_of
-from goldthread.actor import RIGHTS, Role, actor
+from goldthread.actor import RIGHTS, Actor, Right, Role, actor
 from goldthread.errors import InvalidInput, NotAllowed, NotFound
 from goldthread.settings import Settings
 from goldthread.store import people
@@ -33,6 +33,13 @@ def who_asks(workspace: Workspace, book_id: int | None, sign_in: str, token: str
     found = people.standing(engine, book_id, sign_in, token)
     people.note_use(engine, found)
     return found
+
+
+def may_begin(workspace: Workspace, who: Actor) -> bool:
+    """Whether somebody may begin books: administrators, and owners of any, but no program."""
+    if who.may(Right.BEGIN) or who.user is None or who.only_book is not None:
+        return who.may(Right.BEGIN)
+    return Role.OWNER in people.roles_of(workspace.record.engine, who.user).values()
 
 
 def list_users(workspace: Workspace) -> list[UserRow]:

@@ -72,7 +72,8 @@ def _check(workspace: Workspace) -> None:
     right: Right = current_app.config["RIGHTS"][endpoint]
     if right is not Right.ANYBODY:
         found = who_asks(workspace)
-        if not actor().may(right):
+        may = people.may_begin(workspace, actor()) if right is Right.BEGIN else actor().may(right)
+        if not may:
             _refuse(workspace, found, right)
     # a program sends no cookie, so that no other site can have it do anything
     if request.method not in READING and not _token():
@@ -130,7 +131,7 @@ def _rights(settings: Settings, found: Standing) -> frozenset[Right]:
     if signing_in.wants_code(settings, is_admin=found.is_admin) and not found.has_code:
         return _BEFORE_CODES
     further = {Right.ADMINISTER} if found.is_admin else set[Right]()
-    further |= {Right.BEGIN} if found.is_admin or found.owns else set()
+    further |= {Right.BEGIN} if found.is_admin else set()
     return _OF_A_PERSON | of_book | further
 
 

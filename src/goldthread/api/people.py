@@ -99,7 +99,7 @@ def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
                 has_accounts=found.has_accounts,
                 wants_first_account=not found.has_accounts and settings.is_for_others,
                 needs_code=found.user is not None and not found.is_whole,
-                may_begin_books=who.may(Right.BEGIN),
+                may_begin_books=people.may_begin(workspace, who),
                 person=None
                 if user is None
                 else PersonShape.like(user, has_code=bool(user.code_secret), wants_code=wants_code),

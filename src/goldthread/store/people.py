@@ -93,7 +93,7 @@ class Standing:
     """Who asks, and how the book stands that they ask about; all as of one statement.
 
     ``user`` is None where nobody has signed in; ``sign_in`` is the session, ``token`` the token that it was by.
-    ``owns``: some book. ``role`` in the book, and the one that a token narrows it to. ``state`` is None where there is
+    ``role`` in the book, and the one that a token narrows it to. ``state`` is None where there is
     no such book.
     """
 
@@ -102,7 +102,6 @@ class Standing:
     user: int | None = None
     name: str = ""
     is_admin: bool = False
-    owns: bool = False
     has_code: bool = False
     role: Role | None = None
     idle_seconds: int = 0
@@ -114,17 +113,15 @@ class Standing:
 
 
 def _standing(by: type[SignIn] | type[Token], lives: Any, further: tuple[Any, ...]) -> Select[Any]:
-    one = select(literal(1).label("one")).subquery()
-    of_user = and_(User.id == by.user_id, User.ended_at.is_(None))
     of_member = and_(Member.user_id == User.id, Member.book_id == bindparam("book"))
-    owns = exists().where(Member.user_id == User.id, Member.role == Role.OWNER).correlate(User)
-    person = (User.id, User.name, User.is_admin, _bit(owns), _bit(User.code_secret != ""))
-    # where there is a session there are accounts
-    told = func.json_array(_HAS_ACCOUNTS, *person, Member.role, _since(by.used_at), by.id, *further)
-    return select(told, STATE.scalar_subquery()).select_from(
-        one.outerjoin(by, and_(by.hash == bindparam("hash"), *lives))
-        .outerjoin(User, of_user)
+    person = (User.id, User.name, User.is_admin, _bit(User.code_secret != ""))
+    told = func.json_array(*person, Member.role, _since(by.used_at), by.id, *further)
+    return (
+        select(told, STATE.scalar_subquery())
+        .select_from(by)
+        .join(User, User.id == by.user_id)
         .outerjoin(Member, of_member)
+        .where(by.hash == bindparam("hash"), *lives, User.ended_at.is_(None))
     )
 
 
@@ -139,17 +136,26 @@ _BY_TOKEN = _standing(Token, (Token.ends_at > _NOW,), (Token.role, Token.book_id
 
 def standing(engine: Engine, book_id: int | None, sign_in: str = "", token: str = "") -> Standing:
     """Who a session or a token belongs to, and what they are in a book; one statement."""
-    statement = _BY_TOKEN if token else _SIGNED_IN if sign_in else _NOBODY
-    given = {"hash": hashed(token or sign_in)} if token or sign_in else {}
+    known = _of_somebody(engine, book_id, sign_in, token) if token or sign_in else None
+    if known is not None:
+        return known
     with engine.connect() as connection:
-        told, state = connection.execute(statement, {**given, "book": book_id}).one()
-    has_accounts, *person = json.loads(told)
-    found = Standing(bool(has_accounts), None if state is None else BookState.read(state))
-    if not person or person[0] is None:
-        return found
-    user, name, is_admin, owns, has_code, role, idle, entry, *more = person
-    known = replace(
-        found,
+        told, state = connection.execute(_NOBODY, {"book": book_id}).one()
+    return Standing(bool(json.loads(told)[0]), None if state is None else BookState.read(state))
+
+
+def _of_somebody(engine: Engine, book_id: int | None, sign_in: str, token: str) -> Standing | None:
+    """The same of a session or a token that lives; None where none does."""
+    with engine.connect() as connection:
+        given = {"hash": hashed(token or sign_in), "book": book_id}
+        row = connection.execute(_BY_TOKEN if token else _SIGNED_IN, given).first()
+    if row is None:
+        return None
+    told, state = row
+    user, name, is_admin, has_code, role, idle, entry, *more = json.loads(told)
+    known = Standing(
+        has_accounts=True,
+        state=None if state is None else BookState.read(state),
         user=user,
         name=name,
         has_code=bool(has_code),
@@ -161,7 +167,7 @@ def standing(engine: Engine, book_id: int | None, sign_in: str = "", token: str 
         token_role, book = more
         role = known.role if book == book_id else None
         return replace(known, role=role, token=entry, token_role=Role(token_role), token_book=book)
-    return replace(known, is_admin=bool(is_admin), owns=bool(owns), sign_in=entry, is_whole=bool(more[0]))
+    return replace(known, is_admin=bool(is_admin), sign_in=entry, is_whole=bool(more[0]))
 
 
 def note_use(engine: Engine, found: Standing) -> None:
