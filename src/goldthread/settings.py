@@ -32,7 +32,7 @@ PREFIX = "GOLDTHREAD_"
 _PRIVATE = 0o700
 _COUNTING = "PROMETHEUS_MULTIPROC_DIR"
 _MEMORY_SHARE = 4
-_SECRET = ("database_url", "database_password", "backup_passphrase", "smtp_password", "databases")
+_SECRET = ("database_url", "database_password", "backup_passphrase", "smtp_password", "databases", "oidc_client_secret")
 """Settings whose value no message may show."""
 
 
@@ -169,6 +169,21 @@ class Settings(BaseModel):
     )
     second_factor: Literal["optional", "administrators", "everybody"] = Field(
         "optional", description="Who must sign in with a one-time code as well as a password."
+    )
+    oidc_issuer: str = Field(
+        "",
+        pattern=r"^(https://[^\s?#]+|http://(127\.0\.0\.1|localhost)(:[0-9]+)?(/[^\s?#]*)?)?$",
+        description="The company's own sign-in (OpenID Connect), by its issuer, such as https://login.example.",
+    )
+    oidc_name: str = Field("the company's sign-in", max_length=60, description="What people call it.")
+    oidc_client_id: str = Field("", description="What it knows us by.")
+    oidc_client_secret: str = Field("", repr=False, description="The secret that we prove that with, where it has one.")
+    oidc_roles_claim: str = Field("", description="The claim that says what somebody is, such as groups.")
+    oidc_roles: Mapping[str, str] = Field(
+        default_factory=dict,
+        max_length=1_000,
+        description="What each value of that claim gives: administrator, or a role of a book, such as analyst of "
+        "Kiln Yard.",
     )
     smtp_host: str = Field("", description="The mail server; without one nothing is sent.")
     smtp_port: Port = Field(587, ge=1, description="The port of the mail server.")
@@ -316,15 +331,15 @@ def _in_our_words(error: ValidationError) -> InvalidInput:
     if name not in Settings.model_fields:
         known = ", ".join(Settings.model_fields)
         return InvalidInput(f"{_file()} sets {name}, which is no setting.", remedy=f"Settings are: {known}.")
-    if name == "databases":
-        return _not_a_table()
+    if name in ("databases", "oidc_roles"):
+        return _not_a_table(name)
     given = "" if name in _SECRET else f" is {str(first['input'])[:80]!r}, and"
     said = Settings.model_fields[name].description
     return InvalidInput(f"The setting {name}{given} cannot be used: {first['msg']}.", remedy=f"It says: {said}")
 
 
-def _not_a_table() -> InvalidInput:
-    return InvalidInput("The setting databases is not a table.", remedy='Write [databases] and lines of name = "URL".')
+def _not_a_table(name: str = "databases") -> InvalidInput:
+    return InvalidInput(f"The setting {name} is not a table.", remedy=f'Write [{name}] and lines of name = "…".')
 
 
 def _is_loopback(host: str) -> bool:

@@ -33,6 +33,7 @@ WHO = {
 MAY = {
     "everybody": """
         GET /api/session  POST /api/sign-in  POST /api/sign-in/code  POST /api/sign-out  POST /api/first-account
+        GET /api/sign-in/company  GET /api/sign-in/company/back
         POST /api/password-link  POST /api/password  GET /api/openapi.json  GET /api/health/live  GET /api/health/ready
         """,
     "people": """

@@ -133,7 +133,11 @@ def password_link(workspace: Workspace, user: UserRow, *, is_mailed: bool) -> st
 
 def address_of(settings: Settings) -> str:
     """Where people reach the page."""
-    return settings.public_url.rstrip("/") or f"http://{settings.host}:{settings.port}"
+    started = settings.var / "address"
+    if settings.public_url:
+        return settings.public_url.rstrip("/")
+    # it may have taken another port than the settings say
+    return started.read_text(encoding="ascii") if started.exists() else f"http://{settings.host}:{settings.port}"
 
 
 def user_of_link(workspace: Workspace, secret: str) -> UserRow:

@@ -117,7 +117,7 @@ def sign_in(workspace: Workspace, name: str, password: str, came_from: str, prog
     if not _fits(user.password if user is not None else "", password) or user is None:
         people.note_refused(engine, counted.values())
         # what was typed for a name may be a password
-        _put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name if user else "nobody known")
+        put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name if user else "nobody known")
         raise _refused()
     if _hasher().check_needs_rehash(user.password):
         people.change_user(engine, user.id, password=hash_of(password))
@@ -131,12 +131,14 @@ def begin(
     came_from: str,
     program: str,
     *,
-    needs_code: bool = True,
+    by_company: bool = False,
 ) -> SignedIn:
-    """Begin a session of somebody who has proved who they are, but for a one-time code where one is wanted."""
+    """Begin a session of somebody who has proved who they are, but for a one-time code where one is wanted: whoever
+    comes from the company's own sign-in was asked there."""
     secret = secrets.token_urlsafe(_SECRET_BYTES)
-    is_whole = not needs_code or not user.code_secret
-    people.begin_sign_in(workspace.record.engine, user.id, secret, came_from, program, is_whole=is_whole)
+    is_whole = by_company or not user.code_secret
+    how = {"is_whole": is_whole, "by_company": by_company}
+    people.begin_sign_in(workspace.record.engine, user.id, secret, came_from, program, **how)
     if is_whole:
         _note_whole(workspace, user, counted, came_from)
     return SignedIn(secret, is_whole)
@@ -145,10 +147,11 @@ def begin(
 def _note_whole(workspace: Workspace, user: UserRow, counted: dict[str, str], came_from: str) -> None:
     # a place has others who may be guessed from it, so that it is not counted anew
     people.note_good(workspace.record.engine, [counted["both"]])
-    _put_down_of(workspace, Actor(user.name, user.id, came_from), Deed.SIGNED_IN)
+    put_down_of(workspace, Actor(user.name, user.id, came_from), Deed.SIGNED_IN)
 
 
-def _put_down_of(workspace: Workspace, who: Actor, deed: Deed, subject: str = "") -> None:
+def put_down_of(workspace: Workspace, who: Actor, deed: Deed, subject: str = "") -> None:
+    """Put down what somebody did who is not known from the request."""
     with acting_as(who):
         put_down(workspace, deed, subject=subject)
 
@@ -163,7 +166,7 @@ def give_code(workspace: Workspace, user_id: int, sign_in_id: int, code: str, ca
     _must_wait_no_more(workspace, counted)
     if not _code_fits(workspace, user, code) and not people.use_recovery(engine, user.id, _plain(code)):
         people.note_refused(engine, counted.values())
-        _put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name)
+        put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name)
         raise SignInRefused("This code does not fit.", remedy="Give the newest code, or one of your recovery codes.")
     secret = secrets.token_urlsafe(_SECRET_BYTES)
     people.complete_sign_in(engine, sign_in_id, secret)

@@ -128,7 +128,8 @@ def _rights(settings: Settings, found: Standing) -> frozenset[Right]:
     if found.token_role is not None:
         # a program has no account of its own to look after
         return (_OF_A_PERSON - {Right.SELF}) | (of_book & RIGHTS[found.token_role])
-    if signing_in.wants_code(settings, is_admin=found.is_admin) and not found.has_code:
+    has_code = found.has_code or found.by_company
+    if signing_in.wants_code(settings, is_admin=found.is_admin) and not has_code:
         return _BEFORE_CODES
     further = {Right.ADMINISTER} if found.is_admin else set[Right]()
     further |= {Right.BEGIN} if found.is_admin else set()

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import hmac
 
-from flask import Response, request, session
+from flask import Response, current_app, request, session
 from flask_openapi3 import APIBlueprint
 from flask_wtf.csrf import generate_csrf
 
 from goldthread import __version__
-from goldthread.actions import books, log, people, signing_in
+from goldthread.actions import books, company, log, people, signing_in
 from goldthread.actions.log import Deed
 from goldthread.actions.sending import is_set_up
 from goldthread.actions.signing_in import SignedIn
@@ -57,8 +57,11 @@ from goldthread.api.shapes.people import (
 )
 from goldthread.errors import Conflict, SignInNeeded, SignInRefused
 from goldthread.store.log import LogChoice
-from goldthread.store.people import UserRow
+from goldthread.store.people import LEAVING_SECONDS, UserRow
 from goldthread.workspace import Workspace
+
+_COMPANY = "gold-thread-company"
+"""The cookie of a browser that went to the company's own sign-in."""
 
 
 def blueprint(workspace: Workspace) -> APIBlueprint:
@@ -70,6 +73,10 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     _members(api, workspace)
     _log(api, workspace)
     return api
+
+
+def _company_path(workspace: Workspace) -> str:
+    return f"{workspace.settings.root}/api/sign-in/company"
 
 
 def _from() -> tuple[str, str]:
@@ -99,6 +106,7 @@ def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
                 has_accounts=found.has_accounts,
                 wants_first_account=not found.has_accounts and settings.is_for_others,
                 needs_code=found.user is not None and not found.is_whole,
+                company=settings.oidc_name if settings.oidc_issuer else "",
                 may_begin_books=people.may_begin(workspace, who),
                 person=None
                 if user is None
@@ -139,6 +147,34 @@ def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
         forget_who_asks()
         response = told()
         response.headers["Clear-Site-Data"] = '"cache"'
+        return response
+
+    @api.get("/sign-in/company", responses={302: None})
+    @asks(Right.ANYBODY)
+    def leave_for_company() -> Response:
+        """Go and sign in with the company's own (OpenID Connect)."""
+        leaving = company.leave(workspace)
+        response = Response(status=302, headers={"Location": leaving.address})
+        # whoever comes back comes from another site, so that a strict cookie would stay at home
+        how = {"httponly": True, "samesite": "Lax", "secure": current_app.config["SESSION_COOKIE_SECURE"]}
+        response.set_cookie(_COMPANY, leaving.state, max_age=LEAVING_SECONDS, path=_company_path(workspace), **how)
+        return response
+
+    @api.get("/sign-in/company/back", responses={200: None})
+    @asks(Right.ANYBODY)
+    def come_back_from_company() -> Response:
+        """Come back from there; the page begins anew as whoever it is."""
+        try:
+            signed_in = company.come_back(workspace, request.cookies.get(_COMPANY, ""), request.args, *_from())
+        except SignInRefused:
+            company.note_refused(workspace, request.remote_addr or "")
+            raise
+        session.clear()
+        session[SESSION] = signed_in.secret
+        # the session goes along once the page itself leads on
+        onward = f'<meta http-equiv="refresh" content="0;url={workspace.settings.root}/">'
+        response = Response(f"<!doctype html>{onward}", content_type="text/html; charset=utf-8")
+        response.delete_cookie(_COMPANY, path=_company_path(workspace))
         return response
 
     @api.post("/first-account", responses={200: SessionShape})

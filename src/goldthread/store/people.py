@@ -33,17 +33,27 @@ from sqlalchemy.dialects.mysql import insert as put
 from sqlalchemy.exc import IntegrityError
 
 from goldthread.actor import Role
-from goldthread.errors import Conflict, NotFound, TooLarge
+from goldthread.errors import Conflict, NotFound, TooLarge, Unavailable
 from goldthread.store.books import STATE, BookState
 from goldthread.store.schema.models import Book, CustomerList
-from goldthread.store.schema.people import DatabaseGrant, ListPart, Member, PasswordLink, SignIn, Token, Tries, User
+from goldthread.store.schema.people import (
+    DatabaseGrant,
+    Leaving,
+    ListPart,
+    Member,
+    PasswordLink,
+    SignIn,
+    Token,
+    Tries,
+    User,
+)
 from goldthread.store.server.faults import tried_again
 
 IDLE_SECONDS, WHOLE_SECONDS = 12 * 3600, 30 * 86_400
 """A session ends after so long without use, and so long after its begin whatever happens."""
-LINK_SECONDS = 3600
-USERS_MOST, SIGN_INS_MOST, TOKENS_MOST = 2_000, 50, 50
-"""Accounts; sessions and tokens of one account."""
+LINK_SECONDS, LEAVING_SECONDS = 3600, 600
+USERS_MOST, SIGN_INS_MOST, TOKENS_MOST, LEAVINGS_MOST = 2_000, 50, 50, 5_000
+"""Accounts; sessions and tokens of one account; people who are at the company's own sign-in."""
 SEEN_AGAIN_SECONDS = 60
 _TRIES_COUNTED_SECONDS, _TRIES_KEPT_SECONDS = 86_400, 90 * 86_400
 _NOW: Any = literal_column("UTC_TIMESTAMP(6)")
@@ -107,6 +117,7 @@ class Standing:
     idle_seconds: int = 0
     sign_in: int | None = None
     is_whole: bool = True
+    by_company: bool = False
     token: int | None = None
     token_role: Role | None = None
     token_book: int | None = None
@@ -128,7 +139,9 @@ def _standing(by: type[SignIn] | type[Token], lives: Any, further: tuple[Any, ..
 _HAS_ACCOUNTS = _bit(exists(select(literal(1)).select_from(User.__table__.alias("any_user"))))
 _NOBODY = select(func.json_array(_HAS_ACCOUNTS), STATE.scalar_subquery())
 _SIGNED_IN = _standing(
-    SignIn, (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS)), (SignIn.is_whole,)
+    SignIn,
+    (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS)),
+    (SignIn.is_whole, SignIn.by_company),
 )
 _BY_TOKEN = _standing(Token, (Token.ends_at > _NOW,), (Token.role, Token.book_id))
 """Asked with every request: building them takes longer than asking."""
@@ -167,7 +180,7 @@ def _of_somebody(engine: Engine, book_id: int | None, sign_in: str, token: str) 
         token_role, book = more
         role = known.role if book == book_id else None
         return replace(known, role=role, token=entry, token_role=Role(token_role), token_book=book)
-    return replace(known, is_admin=bool(is_admin), sign_in=entry, is_whole=bool(more[0]))
+    return replace(known, is_admin=bool(is_admin), sign_in=entry, is_whole=bool(more[0]), by_company=bool(more[1]))
 
 
 def note_use(engine: Engine, found: Standing) -> None:
@@ -283,6 +296,40 @@ def end_user(engine: Engine, user_id: int) -> None:
     tried_again(once)
 
 
+def find_user_by_subject(engine: Engine, subject: str) -> UserRow | None:
+    """The account, ended or not, of whom the company's own sign-in names by a hash."""
+    with engine.connect() as connection:
+        row = connection.execute(_USER.where(User.subject == subject)).first()
+    return None if row is None else UserRow(**row._mapping)
+
+
+@dataclass(frozen=True)
+class LeavingRow:
+    """What was sent along with somebody who went to the company's own sign-in."""
+
+    nonce: str
+    verifier: str
+
+
+def put_down_leaving(engine: Engine, state: str, nonce: str, verifier: str) -> None:
+    """Put down that somebody goes to the company's own sign-in; who has not come back in time is forgotten."""
+    with engine.begin() as connection:
+        connection.execute(delete(Leaving).where(Leaving.ends_at <= _NOW))
+        if connection.execute(select(func.count()).select_from(Leaving)).scalar_one() >= LEAVINGS_MOST:
+            raise Unavailable("Too many people sign in at once.", remedy="Try again in a moment.")
+        values = {"nonce": nonce, "verifier": verifier, "ends_at": _ahead(LEAVING_SECONDS)}
+        connection.execute(insert(Leaving).values(hash=hashed(state), **values))
+
+
+def take_leaving(engine: Engine, state: str) -> LeavingRow | None:
+    """What was sent along with whoever comes back, once; None where nobody left like that."""
+    with engine.begin() as connection:
+        mine = (Leaving.hash == hashed(state), Leaving.ends_at > _NOW)
+        row = connection.execute(select(Leaving.nonce, Leaving.verifier).where(*mine).with_for_update()).first()
+        connection.execute(delete(Leaving).where(Leaving.hash == hashed(state)))
+    return None if row is None else LeavingRow(*row)
+
+
 @dataclass(frozen=True)
 class SignInRow:
     """A session of an account (UTC)."""
@@ -294,7 +341,16 @@ class SignInRow:
     program: str
 
 
-def begin_sign_in(engine: Engine, user_id: int, secret: str, came_from: str, program: str, *, is_whole: bool) -> None:
+def begin_sign_in(
+    engine: Engine,
+    user_id: int,
+    secret: str,
+    came_from: str,
+    program: str,
+    *,
+    is_whole: bool,
+    by_company: bool = False,
+) -> None:
     """Put down that somebody signed in; sessions that have ended go, and of too many the oldest."""
 
     def once() -> None:
@@ -304,7 +360,12 @@ def begin_sign_in(engine: Engine, user_id: int, secret: str, came_from: str, pro
             mine = select(SignIn.id).where(SignIn.user_id == user_id).order_by(SignIn.used_at.desc())
             old = list(connection.execute(mine.offset(SIGN_INS_MOST - 1).limit(SIGN_INS_MOST)).scalars())
             connection.execute(delete(SignIn).where(SignIn.id.in_(old)))
-            place = {"came_from": came_from[:64], "program": program[:191], "is_whole": is_whole}
+            place = {
+                "came_from": came_from[:64],
+                "program": program[:191],
+                "is_whole": is_whole,
+                "by_company": by_company,
+            }
             at = {"begun_at": _NOW, "used_at": _NOW}
             connection.execute(insert(SignIn).values(hash=hashed(secret), user_id=user_id, **place, **at))
 

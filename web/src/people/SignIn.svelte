@@ -2,6 +2,7 @@
   import { answerOf, api, takeSession } from '$lib/api/client';
   import { useChange } from '$lib/change.svelte';
   import { me } from '$lib/me.svelte';
+  import { ROOT } from '$lib/root';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import OneTimeCodes from './OneTimeCodes.svelte';
 
@@ -98,6 +99,9 @@
         (now) => (password = now),
       )}
       {@render rest(isFirst ? 'Make the account' : 'Sign in')}
+      {#if !isFirst && me.session?.company}
+        <p>or <a class="word" href="{ROOT}/api/sign-in/company">sign in with {me.session.company}</a></p>
+      {/if}
     {/if}
   </form>
 </div>

@@ -28,7 +28,8 @@ class PersonShape(Shape):
 
 class SessionShape(Shape):
     """What a page needs before it may change anything. ``has_accounts`` is false where everybody may do everything,
-    unless ``wants_first_account``. ``needs_code``: a password was given, and a one-time code is still wanted."""
+    unless ``wants_first_account``. ``needs_code``: a password was given, and a one-time code is still wanted.
+    ``company``: what the company's own sign-in is called, blank without one."""
 
     csrf_token: str
     version: str
@@ -38,6 +39,7 @@ class SessionShape(Shape):
     wants_first_account: bool
     needs_code: bool
     may_begin_books: bool
+    company: str
     person: PersonShape | None
 
 

@@ -52,10 +52,22 @@ class SignIn(Base):
     hash: Mapped[str] = mapped_column(_HASH, unique=True)
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
     is_whole: Mapped[bool] = mapped_column(Boolean)
+    by_company: Mapped[bool] = mapped_column(Boolean)
     begun_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     used_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     came_from: Mapped[str] = mapped_column(String(PLACE_LENGTH))
     program: Mapped[str] = mapped_column(String(191))
+
+
+class Leaving(Base):
+    """Somebody who went to the company's own sign-in and has not come back, by the state that went along."""
+
+    __tablename__ = "leavings"
+
+    hash: Mapped[str] = mapped_column(_HASH, primary_key=True)
+    nonce: Mapped[str] = mapped_column(_HASH)
+    verifier: Mapped[str] = mapped_column(_HASH)
+    ends_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
 
 
 class PasswordLink(Base):

@@ -55,6 +55,7 @@ def upgrade() -> None:
         _hash(),
         _of("users", "user_id"),
         sa.Column("is_whole", sa.Boolean(), nullable=False),
+        sa.Column("by_company", sa.Boolean(), nullable=False),
         _moment("begun_at"),
         _moment("used_at"),
         sa.Column("came_from", sa.String(64), nullable=False),
@@ -62,6 +63,14 @@ def upgrade() -> None:
         sa.UniqueConstraint("hash"),
     )
     op.create_index("ix_sign_ins_user", "sign_ins", ["user_id"])
+    op.create_table(
+        "leavings",
+        _hash(),
+        _hash("nonce"),
+        _hash("verifier"),
+        _moment("ends_at"),
+        sa.PrimaryKeyConstraint("hash"),
+    )
     op.create_table(
         "password_links",
         _of("users", "user_id"),
@@ -158,6 +167,7 @@ def downgrade() -> None:
         "database_grants",
         "members",
         "password_links",
+        "leavings",
         "sign_ins",
         "users",
     ):
