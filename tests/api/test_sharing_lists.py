@@ -45,6 +45,9 @@ class MineAndShared(PeopleCase):
         self.changed(reader, "PUT", at, 403, json={"name": "of the reader"})
         self.changed(reader, "DELETE", at, 403)
         self.changed(owner, "DELETE", at, 200)
+        self.changed(reader, "POST", f"{at}/undelete", 403)
+        self.changed(analyst, "POST", f"{at}/undelete", 200)
+        self.assertIn("of the analyst", self._names(reader))
 
     def test_a_view_is_its_authors_until_it_is_shared(self) -> None:
         analyst, reader = self.client("analyst"), self.client("reader")

@@ -9,6 +9,7 @@ import datetime as dt
 
 from sqlalchemy import ColumnElement, Connection, collate, delete, func, select, update
 
+from goldthread.actor import actor
 from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.revisions import lock_book
 from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList, ListChange, ListMail, SavedView
@@ -31,13 +32,14 @@ def bring_back(connection: Connection, kind: Deletable, book_id: int, number: in
     """Undo the deletion of a record, and of those that were deleted with it.
 
     ``most`` are the records of the kind that a book may have. Raises `NotFound` when it is gone for good, `Conflict`
-    when its name was taken meanwhile, `TooLarge` when there is no room for it.
+    when its name was taken meanwhile, `NotAllowed` for somebody else's, `TooLarge` when there is no room for it.
     """
     lock_book(connection, book_id)
     mine = kind.deleted_from == book_id
-    found = connection.execute(select(kind.name, kind.deleted_at).where(mine, kind.id == number)).first()
+    found = connection.execute(select(kind.name, kind.deleted_at, kind.made_by).where(mine, kind.id == number)).first()
     if found is None:
         raise NotFound("That was deleted for good meanwhile.", remedy="Make it anew.")
+    actor().must_have_made(found.made_by, "one")
     there = kind.book_id == book_id
     if connection.execute(select(kind.id).where(there, collate(kind.name, AS_PEOPLE_READ) == found.name)).first():
         raise Conflict(f"Something else is called {found.name} by now.", remedy="Rename that or delete it, then undo.")
