@@ -170,6 +170,9 @@ class Settings(BaseModel):
     second_factor: Literal["optional", "administrators", "everybody"] = Field(
         "optional", description="Who must sign in with a one-time code as well as a password."
     )
+    token_requests_per_minute: int = Field(
+        600, ge=1, le=100_000, description="How much a program may ask with one token in a minute, of each process."
+    )
     oidc_issuer: str = Field(
         "",
         pattern=r"^(https://[^\s?#]+|http://(127\.0\.0\.1|localhost)(:[0-9]+)?(/[^\s?#]*)?)?$",

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Iterator
+from unittest.mock import Mock, patch
 
 from flask import Flask
 from werkzeug.routing import Rule
 from werkzeug.test import TestResponse
 
 from goldthread.actor import Role
+from goldthread.api import access
 from goldthread.api.access import declare_rights
 from tests.support.people import PeopleCase
 
@@ -34,7 +36,8 @@ MAY = {
     "everybody": """
         GET /api/session  POST /api/sign-in  POST /api/sign-in/code  POST /api/sign-out  POST /api/first-account
         GET /api/sign-in/company  GET /api/sign-in/company/back
-        POST /api/password-link  POST /api/password  GET /api/openapi.json  GET /api/health/live  GET /api/health/ready
+        POST /api/password-link  POST /api/password-link/mail
+        POST /api/password  GET /api/openapi.json  GET /api/health/live  GET /api/health/ready
         """,
     "people": """
         GET /api/books  GET /api/health/backup  GET /api/jobs/<job>  DELETE /api/jobs/<job>  GET /api/jobs/<job>/file
@@ -173,6 +176,14 @@ class Rights(PeopleCase):
         refused = client.get(f"{self.at}/members", headers=self.token("reader", Role.READER))
         self.assertEqual(refused.status_code, 403)
         self.assertEqual(client.get(f"{self.at}/members").status_code, 200)
+
+    def test_a_token_asks_so_often_in_a_minute(self) -> None:
+        headers, client = self.token("reader", Role.READER), self.client()
+        settings = self.workspace.settings.model_copy(update={"token_requests_per_minute": 3})
+        with patch.object(self.workspace, "settings", settings), patch.object(access, "time", Mock(time=lambda: 90.0)):
+            replies = [client.get(self.at, headers=headers) for _ in range(5)]
+        self.assertEqual([reply.status_code for reply in replies], [200] * 3 + [429] * 2)
+        self.assertEqual(replies[-1].headers["Retry-After"], "31")
 
     def test_whoever_is_refused_learns_who_could(self) -> None:
         refused = self.client("reader").get(f"{self.at}/members").get_json()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 import unittest
 from unittest.mock import Mock, patch
@@ -15,8 +16,11 @@ from goldthread.actions.log import read_log
 from goldthread.actions.signing_in import rotate_secrets
 from goldthread.actor import AT_THE_DESK, acting_as
 from goldthread.errors import InvalidInput, SignInRefused, TooManyTries
+from goldthread.processes import POLL_SECONDS
 from goldthread.store.log import LogChoice
 from goldthread.store.people import UserRow
+from tests.support.mail_server import PASSWORD as MAIL_PASSWORD
+from tests.support.mail_server import USER, MailServer
 from tests.support.people import PASSWORD, PeopleCase
 
 OTHER = "tin whistle broom lantern"
@@ -150,6 +154,34 @@ class SigningIn(PeopleCase):
         with self.workspace.record.engine.begin() as connection:
             connection.execute(text("UPDATE password_links SET ends_at = ends_at - INTERVAL 61 MINUTE"))
         self.changed(client, "POST", "/api/password", 404, json={"link": late, "password": OTHER})
+
+    def test_a_link_is_mailed_to_whoever_forgot_their_password_and_nothing_is_told_of_others(self) -> None:
+        client, server = self.client(), MailServer()
+        self.addCleanup(server.close)
+        path, mine = "/api/password-link/mail", {"name": self.name}
+        self.changed(client, "POST", path, 503, json=mine)
+        told = {
+            "smtp_host": "127.0.0.1",
+            "smtp_port": server.port,
+            "smtp_security": "none",
+            "smtp_from": "g@marlpit.example",
+        }
+        told |= {"smtp_user": USER, "smtp_password": MAIL_PASSWORD}
+        settings = self.workspace.settings.model_copy(update=told)
+        with patch.object(self.workspace, "settings", settings):
+            self.assertTrue(client.get("/api/session").get_json()["mails"])
+            for name in ("nobody at all", "owner one", self.name):
+                self.changed(client, "POST", path, 204, json={"name": name})
+            deadline = time.monotonic() + 30
+            while not server.handler.messages and time.monotonic() < deadline:
+                time.sleep(POLL_SECONDS)
+            (message,) = server.handler.messages
+            self.assertEqual(message["To"], "ada@kiln.example")
+            found = re.search(r"/password#(\S+)", message.get_content())
+            assert found is not None
+            self.changed(client, "POST", "/api/password", 200, json={"link": found[1], "password": OTHER})
+            for status in (204, 204, 204, 204, 429):
+                self.changed(client, "POST", path, status, json=mine)
 
     def _with_codes(self, client: FlaskClient) -> tuple[pyotp.TOTP, list[str]]:
         secret = self.changed(client, "POST", "/api/account/codes", 200)["secret"]

@@ -60,7 +60,7 @@ class LookedAt:
     view: FileView
 
 
-Result = DeliveryReport | BookRow | Withdrawal | Made | Mailed | list[LookedAt] | list[Check]
+Result = None | DeliveryReport | BookRow | Withdrawal | Made | Mailed | list[LookedAt] | list[Check]
 Arguments = Mapping[str, Any]
 """What a piece of work is to be done with, as it stands on record."""
 _ACTING = "acting"

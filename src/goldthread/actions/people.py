@@ -9,9 +9,9 @@ import secrets
 from goldthread.actions.books import short_name
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.sending import is_set_up, mail_plain
-from goldthread.actions.signing_in import checked_password, hash_of
+from goldthread.actions.signing_in import checked_password, hash_of, slow_down
 from goldthread.actor import RIGHTS, Actor, Right, Role, actor
-from goldthread.errors import InvalidInput, NotAllowed, NotFound
+from goldthread.errors import InvalidInput, NotAllowed, NotFound, Unavailable
 from goldthread.settings import Settings
 from goldthread.store import people
 from goldthread.store.books import BookRow
@@ -129,6 +129,21 @@ def password_link(workspace: Workspace, user: UserRow, *, is_mailed: bool) -> st
     text = f"Set your password of Gold Thread within an hour:\n\n{link}\n\nIf you did not ask for this, ask whoever "
     mail_plain(workspace.settings, user.email, "Your password of Gold Thread", f"{text}administers it.\n")
     return ""
+
+
+def ask_for_link(workspace: Workspace, name: str, came_from: str) -> None:
+    """Note that somebody asks for a link because a password was forgotten. Raises `TooManyTries`, and `Unavailable`
+    where no mail can be sent."""
+    if not is_set_up(workspace.settings):
+        raise Unavailable("No mail can be sent from here.", remedy="Ask an administrator for a link.")
+    slow_down(workspace, f"link for {name}", came_from)
+
+
+def mail_forgotten(workspace: Workspace, name: str) -> None:
+    """Send a link to whoever has forgotten their password, where there is such an account and it has an address."""
+    user = people.find_user(workspace.record.engine, name)
+    if user is not None and user.email:
+        password_link(workspace, user, is_mailed=True)
 
 
 def address_of(settings: Settings) -> str:

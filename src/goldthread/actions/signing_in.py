@@ -43,7 +43,7 @@ _HASHING_AT_ONCE, _HASHING_SECONDS = 2, 20.0
 _hashing = threading.BoundedSemaphore(_HASHING_AT_ONCE)
 _FREE_TRIES = {"both": 5, "place": 50, "account": 100}
 """Refused sign-ins in a row before one has to wait: of one account from one place, from one place, of one account."""
-_WAIT_MOST_SECONDS = 900
+_WAIT_LEAST_SECONDS, _WAIT_MOST_SECONDS = 4, 900
 
 
 @dataclass(frozen=True)
@@ -207,9 +207,16 @@ def _must_wait_no_more(workspace: Workspace, counted: dict[str, str]) -> None:
         refused, seconds_ago, _ = known.get(each, (0, 0, False))
         if refused < _FREE_TRIES[kind] or (kind == "account" and is_at_home):
             continue
-        left = min(1 << min(refused - _FREE_TRIES[kind], 12), _WAIT_MOST_SECONDS) - seconds_ago
+        left = min(_WAIT_LEAST_SECONDS << min(refused - _FREE_TRIES[kind], 12), _WAIT_MOST_SECONDS) - seconds_ago
         if left > 0:
             raise TooManyTries("Too many sign-ins were refused.", remedy=f"Try again in {left} seconds.", seconds=left)
+
+
+def slow_down(workspace: Workspace, what: str, came_from: str) -> None:
+    """Count something that anybody may ask for, as tries are counted. Raises `TooManyTries`."""
+    counted = _counted(what, came_from)
+    _must_wait_no_more(workspace, counted)
+    people.note_refused(workspace.record.engine, counted.values())
 
 
 def sign_out(workspace: Workspace, user_id: int, sign_in_id: int) -> None:

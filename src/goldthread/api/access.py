@@ -3,6 +3,7 @@ server from starting."""
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from functools import partial
 from typing import Any, TypeVar
@@ -15,7 +16,7 @@ from goldthread.actions.books import no_book
 from goldthread.actions.log import Deed, put_down
 from goldthread.actor import EVERY_RIGHT, NOBODY, RIGHTS, Actor, Right, Role, act_as, actor, roles_with
 from goldthread.api.security import READING
-from goldthread.errors import NotAllowed, SignInNeeded
+from goldthread.errors import NotAllowed, SignInNeeded, TooManyTries
 from goldthread.settings import Settings
 from goldthread.store.books import BookState
 from goldthread.store.people import Standing
@@ -30,6 +31,8 @@ _BEARER = "Bearer "
 _NAMED_MOST = 5
 _OF_A_PERSON = frozenset({Right.ANYBODY, Right.PERSON, Right.SELF})
 _BEFORE_CODES = frozenset({Right.ANYBODY, Right.SELF})
+_MINUTE_SECONDS = 60
+_ASKED_BY_TOKEN: TTLCache[tuple[int, int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
 _REFUSALS_NOTED: TTLCache[tuple[int | None, str], bool] = TTLCache(1_000, 60)
 
 
@@ -84,10 +87,26 @@ def who_asks(workspace: Workspace) -> Standing:
     """Who asks, found out once for each request."""
     if "standing" not in g:
         found = people.who_asks(workspace, _book(), session.get(SESSION, ""), _token())
+        if found.token is not None:
+            _limit_token(workspace.settings, found.token)
         g.standing = found
         act_as(_actor(workspace.settings, found))
     known: Standing = g.standing
     return known
+
+
+def _limit_token(settings: Settings, token: int) -> None:
+    """Count what is asked with a token. Raises `TooManyTries` where that is more in a minute than may be."""
+    now = time.time()
+    minute = int(now // _MINUTE_SECONDS)
+    asked = _ASKED_BY_TOKEN[token, minute] = _ASKED_BY_TOKEN.get((token, minute), 0) + 1
+    if asked > settings.token_requests_per_minute:
+        left = int((minute + 1) * _MINUTE_SECONDS - now) + 1
+        raise TooManyTries(
+            f"This token may ask {settings.token_requests_per_minute} times a minute.",
+            remedy=f"Ask again in {left} seconds.",
+            seconds=left,
+        )
 
 
 def forget_who_asks() -> None:

@@ -10,6 +10,7 @@ from flask_wtf.csrf import generate_csrf
 
 from goldthread import __version__
 from goldthread.actions import books, company, log, people, signing_in
+from goldthread.actions.jobs import JobBoard
 from goldthread.actions.log import Deed
 from goldthread.actions.sending import is_set_up
 from goldthread.actions.signing_in import SignedIn
@@ -32,6 +33,7 @@ from goldthread.api.shapes.people import (
     LogShape,
     MemberBody,
     MemberOfBookPath,
+    NameBody,
     NewCodeShape,
     NewPasswordBody,
     NewTokenShape,
@@ -64,10 +66,10 @@ _COMPANY = "gold-thread-company"
 """The cookie of a browser that went to the company's own sign-in."""
 
 
-def blueprint(workspace: Workspace) -> APIBlueprint:
+def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
     """This part of the API."""
     api = part("people", "/api")
-    _sign_in(api, workspace)
+    _sign_in(api, workspace, jobs)
     _own_account(api, workspace)
     _accounts(api, workspace)
     _members(api, workspace)
@@ -84,7 +86,7 @@ def _from() -> tuple[str, str]:
     return request.remote_addr or "", request.headers.get("User-Agent", "")
 
 
-def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
+def _sign_in(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:
     def begun(signed_in: SignedIn) -> Response:
         """A session of its own, which nobody who knew the one before can use."""
         session.clear()
@@ -106,6 +108,7 @@ def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
                 has_accounts=found.has_accounts,
                 wants_first_account=not found.has_accounts and settings.is_for_others,
                 needs_code=found.user is not None and not found.is_whole,
+                mails=is_set_up(settings),
                 company=settings.oidc_name if settings.oidc_issuer else "",
                 may_begin_books=people.may_begin(workspace, who),
                 person=None
@@ -196,6 +199,14 @@ def _sign_in(api: APIBlueprint, workspace: Workspace) -> None:
     def show_link(body: LinkBody) -> Response:
         """Whose password a link sets."""
         return reply(LinkNameShape(name=people.user_of_link(workspace, body.link).name))
+
+    @api.post("/password-link/mail", responses={204: None})
+    @asks(Right.ANYBODY)
+    def ask_for_link(body: NameBody) -> Response:
+        """Have a link mailed to an account whose password was forgotten. The reply is the same whoever it is."""
+        people.ask_for_link(workspace, body.name, request.remote_addr or "")
+        jobs.start("mail password link", name=body.name)
+        return Response(status=204)
 
     @api.post("/password", responses={200: LinkNameShape})
     @asks(Right.ANYBODY)

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, TypeVar
 
-from goldthread.actions import books, deliveries, demo, importing, package, sending, uploads
+from goldthread.actions import books, deliveries, demo, importing, package, people, sending, uploads
 from goldthread.actions.jobs import Arguments, Kind, LookedAt, Made, Result, make_file
 from goldthread.actions.reports import ReportShape, WithdrawalShape
 from goldthread.actions.sending import Mailed
@@ -116,6 +116,10 @@ def _send(workspace: Workspace, given: Arguments, progress: Progress) -> Mailed:
     return sending.send(workspace, _book(workspace, given), int(given["list"]), body.template, body.by, progress)
 
 
+def _mail_link(workspace: Workspace, given: Arguments, _progress: Progress) -> None:
+    people.mail_forgotten(workspace, str(given["name"]))
+
+
 KINDS: Mapping[str, Kind] = {
     "demo": Kind(_fill_demo, is_repeatable=True),
     "look at arrival": Kind(_look_at_arrival, is_attended=True, never_begun=_discard_arrival),
@@ -127,6 +131,7 @@ KINDS: Mapping[str, Kind] = {
     "import book": Kind(_import_book, never_begun=_discard_arrival),
     "write answer": Kind(_write_answer, is_repeatable=True, is_attended=True),
     "check": Kind(_check, is_repeatable=True),
+    "mail password link": Kind(_mail_link, lane=Lane.MAIL),
     "send": Kind(_send, lane=Lane.MAIL),
 }
 

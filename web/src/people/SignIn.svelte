@@ -26,6 +26,11 @@
     () => answerOf(api.POST('/api/first-account', { body: { name, password, code, email } })),
     takeSession,
   );
+  let isAsked = $state(false);
+  const forgotten = useChange(
+    () => answerOf(api.POST('/api/password-link/mail', { body: { name } })),
+    () => (isAsked = true),
+  );
   const change = $derived(isFirst ? begin : needsCode ? giveCode : signIn);
 </script>
 
@@ -99,6 +104,21 @@
         (now) => (password = now),
       )}
       {@render rest(isFirst ? 'Make the account' : 'Sign in')}
+      {#if !isFirst && me.session?.mails}
+        {#if isAsked}
+          <p role="status">If there is such an account and it has an address, a link is on its way to it.</p>
+        {:else}
+          <p>
+            <button
+              type="button"
+              class="word"
+              disabled={forgotten.pending || !name.trim()}
+              onclick={() => forgotten.run(undefined)}>mail me a link to set my password</button
+            >
+          </p>
+        {/if}
+        {#if forgotten.problem}<ProblemNote problem={forgotten.problem} />{/if}
+      {/if}
       {#if !isFirst && me.session?.company}
         <p>or <a class="word" href="{ROOT}/api/sign-in/company">sign in with {me.session.company}</a></p>
       {/if}

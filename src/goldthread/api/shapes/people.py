@@ -29,7 +29,8 @@ class PersonShape(Shape):
 class SessionShape(Shape):
     """What a page needs before it may change anything. ``has_accounts`` is false where everybody may do everything,
     unless ``wants_first_account``. ``needs_code``: a password was given, and a one-time code is still wanted.
-    ``company``: what the company's own sign-in is called, blank without one."""
+    ``mails``: links to set a password can be sent. ``company``: what the company's own sign-in is called, blank
+    without one."""
 
     csrf_token: str
     version: str
@@ -39,6 +40,7 @@ class SessionShape(Shape):
     wants_first_account: bool
     needs_code: bool
     may_begin_books: bool
+    mails: bool
     company: str
     person: PersonShape | None
 
@@ -65,6 +67,12 @@ class LinkBody(Shape):
     """The secret of a link to set a password."""
 
     link: Text
+
+
+class NameBody(Shape):
+    """The name of an account."""
+
+    name: Text
 
 
 class LinkNameShape(Shape):
