@@ -80,6 +80,7 @@ MAY = {
 not named here is for readers."""
 _BOOK = "/api/books/<int:book>"
 _NOT_THEIRS = "There is no such book."
+_SIGNED_OUT = "urn:goldthread:SignInNeeded"
 _NOT_LISTED = "Callers see the customers on their lists."
 
 
@@ -119,13 +120,17 @@ class Rights(PeopleCase):
 
     def _verdict(self, reply: TestResponse) -> str:
         status = reply.status_code
-        detail = reply.get_json()["detail"] if status in (403, 404) else ""
+        told = reply.get_json() if status in (401, 403, 404) else {"type": "", "detail": ""}
+        detail = told["detail"]
         reply.close()
         if status == 404 and detail == _NOT_THEIRS:
             return "no such book"
         if detail == _NOT_LISTED:
             return "let in"
-        return {401: "sign in", 403: "refused"}.get(status, "let in")
+        if told["type"] == _SIGNED_OUT:
+            return "sign in"
+        # what a route itself says of who somebody is, it says to whoever was let in
+        return "refused" if status == 403 else "let in"
 
     def test_every_route_lets_in_who_may_and_nobody_else(self) -> None:
         seen, tried = set(), 0
