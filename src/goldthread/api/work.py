@@ -131,7 +131,7 @@ KINDS: Mapping[str, Kind] = {
     "import book": Kind(_import_book, never_begun=_discard_arrival),
     "write answer": Kind(_write_answer, is_repeatable=True, is_attended=True),
     "check": Kind(_check, is_repeatable=True),
-    "mail password link": Kind(_mail_link, lane=Lane.MAIL),
+    "mail password link": Kind(_mail_link, is_repeatable=True, lane=Lane.MAIL),
     "send": Kind(_send, lane=Lane.MAIL),
 }
 
