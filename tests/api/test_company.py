@@ -144,6 +144,7 @@ class Company(PeopleCase):
             client = self.client()
             self._come_back(client)
             self.assertEqual(client.get("/api/books").status_code, 200)
+            self.assertFalse(client.get("/api/session").get_json()["person"]["wants_code"])
 
     def test_a_provider_that_does_not_answer_is_told(self) -> None:
         settings = self.workspace.settings.model_copy(update={"oidc_issuer": "http://127.0.0.1:9"})

@@ -30,6 +30,7 @@ SESSION = "sign_in"
 _BEARER = "Bearer "
 _NAMED_MOST = 5
 _OF_A_PERSON = frozenset({Right.ANYBODY, Right.PERSON, Right.SELF})
+_OF_AN_ADMINISTRATOR = frozenset({Right.ADMINISTER, Right.BEGIN})
 _BEFORE_CODES = frozenset({Right.ANYBODY, Right.SELF})
 _MINUTE_SECONDS = 60
 _ASKED_BY_TOKEN: TTLCache[tuple[int, int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
@@ -147,12 +148,15 @@ def _rights(settings: Settings, found: Standing) -> frozenset[Right]:
     if found.token_role is not None:
         # a program has no account of its own to look after
         return (_OF_A_PERSON - {Right.SELF}) | (of_book & RIGHTS[found.token_role])
-    has_code = found.has_code or found.by_company
-    if signing_in.wants_code(settings, is_admin=found.is_admin) and not has_code:
+    if wants_codes(settings, found):
         return _BEFORE_CODES
-    further = {Right.ADMINISTER} if found.is_admin else set[Right]()
-    further |= {Right.BEGIN} if found.is_admin else set()
-    return _OF_A_PERSON | of_book | further
+    return _OF_A_PERSON | of_book | (_OF_AN_ADMINISTRATOR if found.is_admin else frozenset())
+
+
+def wants_codes(settings: Settings, found: Standing) -> bool:
+    """Whether somebody has to set up one-time codes first: not where the company's own sign-in asked for them."""
+    has_code = found.has_code or found.by_company
+    return signing_in.wants_code(settings, is_admin=found.is_admin) and not has_code
 
 
 def _refuse(workspace: Workspace, found: Standing, right: Right) -> None:

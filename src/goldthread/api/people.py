@@ -15,7 +15,7 @@ from goldthread.actions.log import Deed
 from goldthread.actions.sending import is_set_up
 from goldthread.actions.signing_in import SignedIn
 from goldthread.actor import Right, actor
-from goldthread.api.access import SESSION, asks, forget_who_asks, who_asks
+from goldthread.api.access import SESSION, asks, forget_who_asks, wants_codes, who_asks
 from goldthread.api.blueprints import part
 from goldthread.api.replies import csv_reply, reply
 from goldthread.api.shapes.books import BookPath
@@ -97,7 +97,6 @@ def _sign_in(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:
     def told() -> Response:
         found, who, settings = who_asks(workspace), actor(), workspace.settings
         user = None if who.user is None else people.find_user(workspace, who.user)
-        wants_code = user is not None and not found.has_code and signing_in.wants_code(settings, is_admin=user.is_admin)
         databases = list(settings.databases) if user is None else people.databases_of(workspace, user.id)
         return reply(
             SessionShape(
@@ -113,7 +112,7 @@ def _sign_in(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:
                 may_begin_books=people.may_begin(workspace, who),
                 person=None
                 if user is None
-                else PersonShape.like(user, has_code=bool(user.code_secret), wants_code=wants_code),
+                else PersonShape.like(user, has_code=found.has_code, wants_code=wants_codes(settings, found)),
             )
         )
 
