@@ -10,6 +10,7 @@ from __future__ import annotations
 import json
 import re
 import secrets
+import threading
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -17,7 +18,7 @@ from typing import Any
 
 import requests
 from authlib.integrations.requests_client import OAuth2Session, OAuthError
-from cachetools import TTLCache
+from cachetools import TTLCache, cached
 from joserfc.errors import JoseError
 from joserfc.jwk import KeySet
 from joserfc.jwt import JWTClaimsRegistry, decode
@@ -46,7 +47,8 @@ _KEPT_SECONDS = 3_600
 _ROLE = re.compile(r"(reader|caller|analyst|owner) of (.+)")
 _ADMINISTRATOR = "administrator"
 _kept: TTLCache[str, Any] = TTLCache(8, _KEPT_SECONDS)
-"""What providers say of themselves, and their keys."""
+"""What providers say of themselves, and their keys, by address."""
+_keeping = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -211,26 +213,32 @@ def _said(settings: Settings) -> dict[str, Any]:
     issuer = settings.oidc_issuer.rstrip("/")
     if not issuer:
         raise NotFound("No sign-in of the company is set.", remedy="Set oidc_issuer, or sign in with a password.")
-    if issuer not in _kept:
-        said = _fetched(f"{issuer}/.well-known/openid-configuration")
-        if str(said.get("issuer", "")).rstrip("/") != issuer:
-            raise Unavailable("The company's sign-in is another one than the settings name.", remedy="See oidc_issuer.")
-        _kept[issuer] = said
-    found: dict[str, Any] = _kept[issuer]
-    return found
+    return _said_by(issuer)
+
+
+@cached(_kept, key=str, lock=_keeping)
+def _said_by(issuer: str) -> dict[str, Any]:
+    said = _fetched(f"{issuer}/.well-known/openid-configuration")
+    if str(said.get("issuer", "")).rstrip("/") != issuer:
+        raise Unavailable("The company's sign-in is another one than the settings name.", remedy="See oidc_issuer.")
+    return said
 
 
 def _keys(said: Mapping[str, Any], *, anew: bool) -> KeySet:
     address = str(said["jwks_uri"])
-    if anew:
-        # unknown keys make us look once in a while, not with each try
-        looked_at, _ = _kept.get(address, (0.0, None))
-        if time.monotonic() - looked_at >= 1:
+    looked_at, keys = _keys_at(address)
+    # unknown keys make us look once in a while, not with each try
+    if anew and time.monotonic() - looked_at >= 1:
+        with _keeping:
             _kept.pop(address, None)
-    if address not in _kept:
-        _kept[address] = (time.monotonic(), KeySet.import_key_set(_fetched(address)))  # type: ignore[arg-type]
-    found: KeySet = _kept[address][1]
-    return found
+        _, keys = _keys_at(address)
+    return keys
+
+
+@cached(_kept, key=str, lock=_keeping)
+def _keys_at(address: str) -> tuple[float, KeySet]:
+    """The keys at an address, and when they were fetched."""
+    return time.monotonic(), KeySet.import_key_set(_fetched(address))  # type: ignore[arg-type]
 
 
 def _fetched(address: str) -> dict[str, Any]:

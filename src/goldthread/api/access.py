@@ -3,6 +3,7 @@ server from starting."""
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Callable
 from functools import partial
@@ -34,7 +35,9 @@ _OF_AN_ADMINISTRATOR = frozenset({Right.ADMINISTER, Right.BEGIN})
 _BEFORE_CODES = frozenset({Right.ANYBODY, Right.SELF})
 _MINUTE_SECONDS = 60
 _ASKED_BY_TOKEN: TTLCache[tuple[int, int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
-_REFUSALS_NOTED: TTLCache[tuple[int | None, str], bool] = TTLCache(1_000, 60)
+_REFUSALS_NOTED: TTLCache[tuple[int, str], bool] = TTLCache(1_000, _MINUTE_SECONDS)
+_counting = threading.Lock()
+"""Held while either is used: requests are answered by several threads."""
 
 
 def asks(right: Right) -> Callable[[View], View]:
@@ -48,23 +51,18 @@ def asks(right: Right) -> Callable[[View], View]:
 
 
 def guard(app: Flask, workspace: Workspace) -> None:
-    """Have every request checked. Call it before the routes are made, and `must_be_declared` after."""
+    """Have every request checked. Call it before the routes are made, and `declare_rights` after."""
     app.before_request(partial(_check, workspace))
 
 
-def rights_of(app: Flask) -> dict[str, Right]:
-    """The right that each route asks for. Raises `TypeError` for one that does not say."""
+def declare_rights(app: Flask) -> None:
+    """Note for `guard` what every route asks for. Raises `TypeError` for one that does not say."""
     declared = {name: getattr(view, _RIGHT, None) for name, view in app.view_functions.items()}
     declared |= dict.fromkeys(_OF_THE_PAGE, Right.ANYBODY)
     missing = sorted(name for name, right in declared.items() if right is None)
     if missing:
         raise TypeError(f"These routes do not say who may ask them: {', '.join(missing)}")
-    return {name: right for name, right in declared.items() if right is not None}
-
-
-def declare_rights(app: Flask) -> None:
-    """Note for `guard` what every route asks for. Raises `TypeError` for one that does not say."""
-    app.config["RIGHTS"] = rights_of(app)
+    app.config["RIGHTS"] = declared
 
 
 def _check(workspace: Workspace) -> None:
@@ -100,7 +98,8 @@ def _limit_token(settings: Settings, token: int) -> None:
     """Count what is asked with a token. Raises `TooManyTries` where that is more in a minute than may be."""
     now = time.time()
     minute = int(now // _MINUTE_SECONDS)
-    asked = _ASKED_BY_TOKEN[token, minute] = _ASKED_BY_TOKEN.get((token, minute), 0) + 1
+    with _counting:
+        asked = _ASKED_BY_TOKEN[token, minute] = _ASKED_BY_TOKEN.get((token, minute), 0) + 1
     if asked > settings.token_requests_per_minute:
         left = int((minute + 1) * _MINUTE_SECONDS - now) + 1
         raise TooManyTries(
@@ -170,8 +169,10 @@ def _refuse(workspace: Workspace, found: Standing, right: Right) -> None:
     if book is not None and who.role is None:
         raise no_book()
     key = (who.user, request.endpoint or "")
-    if key not in _REFUSALS_NOTED:
-        _REFUSALS_NOTED[key] = True
+    with _counting:
+        is_noted = key in _REFUSALS_NOTED
+        _REFUSALS_NOTED.setdefault(key, True)
+    if not is_noted:
         put_down(workspace, Deed.REFUSED, book, right)
     raise NotAllowed(f"This is for {_who_may(right)}.", remedy=_whom_to_ask(workspace, right, found))
 
