@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, Page, expect
 from goldthread.actions import people
 from goldthread.actions.signing_in import hash_of
 from goldthread.store import people as records
+from goldthread.store import sign_ins
 from tests.support.page import AXE, HOUSE_FORM, SIZE
 from tests.support.people import PASSWORD, PeopleCase
 from tests.support.running import browser, server
@@ -85,7 +86,7 @@ class PeoplePage(PeopleCase):
         page = self._signed_in("analyst", f"/books/{self.book.id}/cohorts")
         page.get_by_role("button", name="Saved views: saved views").click()
         page.get_by_label("Name of the view").fill("typed before the session ended")
-        records.end_sign_ins(self.workspace.record.engine, self.users["analyst"].id)
+        sign_ins.end_sign_ins(self.workspace.record.engine, self.users["analyst"].id)
         page.get_by_role("button", name="Save this view").click()
         expect(page.get_by_role("heading", name="Sign in again")).to_be_visible()
         page.get_by_label("Password").fill(PASSWORD)

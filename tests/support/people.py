@@ -16,7 +16,7 @@ from goldthread.actor import AT_THE_DESK, Role, act_as, acting_as
 from goldthread.api.access import SESSION
 from goldthread.api.app import create_app
 from goldthread.server import worker_of
-from goldthread.store import people as records
+from goldthread.store import sign_ins
 from goldthread.store.books import BookRow
 from goldthread.store.people import UserRow
 from goldthread.workspace import Workspace
@@ -48,7 +48,6 @@ class PeopleCase(unittest.TestCase):
         cls.addClassCleanup(cls.workspace.record.engine.dispose)
         with tempfile.TemporaryDirectory() as folder:
             cls.book = tiny_book(cls.workspace, Path(folder))
-        cls.users = {}
         cls.other_book = new_book(cls.workspace)
         cls.at = f"/api/books/{cls.book.id}"
         cls.app = create_app(cls.workspace)
@@ -60,23 +59,22 @@ class PeopleCase(unittest.TestCase):
             cls.users = {
                 name: people.add_user(cls.workspace, f"{name} one", is_admin=name == "admin") for name in names
             }
-            people.set_member(cls.workspace, cls.book, cls.users["owner"], Role.OWNER)
+            for role in Role:
+                people.set_member(cls.workspace, cls.book, cls.users[role], role)
             people.set_member(cls.workspace, cls.other_book, cls.users["stranger"], Role.OWNER)
             for book in (cls.book, cls.other_book):
                 people.remove_member(cls.workspace, book, cls.users["admin"])
-            for role in Role:
-                people.set_member(cls.workspace, cls.book, cls.users[role], role)
 
     def client(self, name: str = "", *, ended: bool = False) -> FlaskClient:
         """A browser in which somebody has signed in, or nobody."""
         client = self.app.test_client()
         if name:
             secret, user = secrets.token_urlsafe(32), self.users[name]
-            records.begin_sign_in(self.workspace.record.engine, user.id, secret, "127.0.0.1", "test", is_whole=True)
+            sign_ins.begin_sign_in(self.workspace.record.engine, user.id, secret, "127.0.0.1", "test", is_whole=True)
             with client.session_transaction() as session:
                 session[SESSION] = secret
             if ended:
-                records.end_sign_ins(self.workspace.record.engine, user.id)
+                sign_ins.end_sign_ins(self.workspace.record.engine, user.id)
         return client
 
     def token(self, name: str, role: Role, book: BookRow | None = None) -> dict[str, str]:

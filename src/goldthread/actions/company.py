@@ -32,7 +32,7 @@ from goldthread.actor import AT_THE_DESK, Actor, Role, acting_as
 from goldthread.core.records import HIDDEN
 from goldthread.errors import GoldThreadError, NotFound, SignInRefused, Unavailable
 from goldthread.settings import Settings
-from goldthread.store import people
+from goldthread.store import people, sign_ins
 from goldthread.store.people import UserRow
 from goldthread.workspace import Workspace
 
@@ -64,7 +64,7 @@ def leave(workspace: Workspace) -> Leaving:
     settings = workspace.settings
     said = _said(settings)
     state, nonce, verifier = (secrets.token_urlsafe(48) for _ in range(3))
-    people.put_down_leaving(workspace.record.engine, state, nonce, verifier)
+    sign_ins.put_down_leaving(workspace.record.engine, state, nonce, verifier)
     with _session(settings) as session:
         address, _ = session.create_authorization_url(
             said["authorization_endpoint"], state=state, code_verifier=verifier, nonce=nonce
@@ -78,7 +78,7 @@ def come_back(
     """Begin a session of whoever comes back. Raises `SignInRefused` and `Unavailable`."""
     settings = workspace.settings
     state = given.get("state", "")
-    left = people.take_leaving(workspace.record.engine, state) if state else None
+    left = sign_ins.take_leaving(workspace.record.engine, state) if state else None
     if left is None or not secrets.compare_digest(state, kept_state):
         raise _refused("This sign-in was not begun here, or is over.")
     if "code" not in given:
@@ -89,7 +89,7 @@ def come_back(
         _give_roles(workspace, user, claims)
     if user.ended_at is not None:
         raise _refused("This account has ended.")
-    return begin(workspace, user, {"both": f"company {user.id}"}, came_from, program, by_company=True)
+    return begin(workspace, user, came_from, program, by_company=True)
 
 
 def _claims(settings: Settings, code: str, verifier: str, nonce: str) -> dict[str, Any]:
@@ -144,7 +144,7 @@ def _account(workspace: Workspace, claims: Mapping[str, Any]) -> UserRow:
     known = people.find_user_by_subject(engine, subject)
     if known is not None:
         return known
-    if not people.list_users(engine):
+    if not accounts.has_accounts(workspace):
         raise _refused("The first account is made on the server, or by the page.")
     name = str(claims.get("preferred_username") or claims.get("name") or claims.get("email") or "")
     try:

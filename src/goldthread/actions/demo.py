@@ -54,7 +54,7 @@ def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
 def add_people(workspace: Workspace) -> str:
     """Give the demo book people to sign in as, one for each role, and the caller a list; gives the password that they
     all have. Raises `Conflict` where there are accounts."""
-    if people.list_users(workspace):
+    if people.has_accounts(workspace):
         raise Conflict("There are accounts already.", remedy="Add others: goldthread user add.")
     book = books.find_book(workspace, NAME)
     password = secrets.token_urlsafe(12)

@@ -13,10 +13,11 @@ from goldthread.actions.signing_in import checked_password, hash_of, slow_down
 from goldthread.actor import RIGHTS, Actor, Right, Role, actor
 from goldthread.errors import InvalidInput, NotAllowed, NotFound, Unavailable
 from goldthread.settings import Settings
-from goldthread.store import people
+from goldthread.store import people, sign_ins
 from goldthread.store.books import BookRow
-from goldthread.store.people import MemberRow, Standing, TokenRow, UserRow
+from goldthread.store.people import MemberRow, TokenRow, UserRow
 from goldthread.store.schema.people import EMAIL_LENGTH, NAME_LENGTH
+from goldthread.store.sign_ins import Standing
 from goldthread.workspace import Workspace
 
 TOKEN_DAYS_MOST = 366
@@ -30,8 +31,8 @@ _SECRET_BYTES = 32
 def who_asks(workspace: Workspace, book_id: int | None, sign_in: str, token: str) -> Standing:
     """Who a session or a token belongs to, what they are in a book, and how that stands; that it is in use is noted."""
     engine = workspace.record.engine
-    found = people.standing(engine, book_id, sign_in, token)
-    people.note_use(engine, found)
+    found = sign_ins.standing(engine, book_id, sign_in, token)
+    sign_ins.note_use(engine, found)
     return found
 
 
@@ -40,6 +41,11 @@ def may_begin(workspace: Workspace, who: Actor) -> bool:
     if who.may(Right.BEGIN) or who.user is None or who.only_book is not None:
         return who.may(Right.BEGIN)
     return Role.OWNER in people.roles_of(workspace.record.engine, who.user).values()
+
+
+def has_accounts(workspace: Workspace) -> bool:
+    """Whether anybody has an account here, or had one."""
+    return sign_ins.standing(workspace.record.engine, None).has_accounts
 
 
 def list_users(workspace: Workspace) -> list[UserRow]:
@@ -71,8 +77,7 @@ def add_user(
             remedy="Choose another name.",
             field="name",
         )
-    is_first = not people.list_users(workspace.record.engine)
-    if is_first and not is_admin:
+    if not is_admin and not has_accounts(workspace):
         raise InvalidInput("The first account is an administrator's.", remedy="Make it with --admin.", field="is_admin")
     checked_email(email)
     hashed = "" if password is None else hash_of(checked_password(password, called, email))
@@ -120,7 +125,7 @@ def password_link(workspace: Workspace, user: UserRow, *, is_mailed: bool) -> st
             field="email",
         )
     secret = secrets.token_urlsafe(_SECRET_BYTES)
-    people.add_link(workspace.record.engine, user.id, secret)
+    sign_ins.add_link(workspace.record.engine, user.id, secret)
     put_down(workspace, Deed.LINK_MADE, subject=user.name)
     # behind the mark, so that it goes into no log of a server
     link = f"{address_of(workspace.settings)}/password#{secret}"
@@ -157,7 +162,7 @@ def address_of(settings: Settings) -> str:
 
 def user_of_link(workspace: Workspace, secret: str) -> UserRow:
     """Whose password a link sets. Raises `NotFound`."""
-    found = people.user_of_link(workspace.record.engine, secret)
+    found = sign_ins.user_of_link(workspace.record.engine, secret)
     if found is None:
         raise _link_is_over()
     return found
@@ -168,7 +173,7 @@ def set_password(workspace: Workspace, secret: str, password: str) -> str:
     `InvalidInput`."""
     user = user_of_link(workspace, secret)
     hashed = hash_of(checked_password(password, user.name, user.email))
-    if people.use_link(workspace.record.engine, secret, hashed) is None:
+    if sign_ins.use_link(workspace.record.engine, secret, hashed) is None:
         raise _link_is_over()
     put_down(workspace, Deed.PASSWORD_SET, subject=user.name)
     return user.name
@@ -206,8 +211,13 @@ def roles_of(workspace: Workspace, user_id: int) -> dict[int, Role]:
 
 def databases_of(workspace: Workspace, user_id: int) -> list[str]:
     """The databases that somebody may ask, of those that the settings name."""
-    granted = people.databases_of(workspace.record.engine, user_id)
-    return [name for name in workspace.settings.databases if name in granted]
+    return databases_by_user(workspace, user_id).get(user_id, [])
+
+
+def databases_by_user(workspace: Workspace, user_id: int | None = None) -> dict[int, list[str]]:
+    """The same of everybody who was allowed any, or of one."""
+    granted = people.databases_by_user(workspace.record.engine, user_id)
+    return {user: [name for name in workspace.settings.databases if name in own] for user, own in granted.items()}
 
 
 def grant_database(workspace: Workspace, user: UserRow, database: str, *, granted: bool) -> None:

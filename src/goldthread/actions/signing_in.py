@@ -27,8 +27,9 @@ from goldthread.actions.log import Deed, put_down
 from goldthread.actor import Actor, acting_as, actor
 from goldthread.errors import InvalidInput, SignInRefused, TooManyTries, Unavailable
 from goldthread.settings import FIRST_ACCOUNT, SESSION_SECRET, Settings, renew_secret
-from goldthread.store import people
-from goldthread.store.people import SignInRow, UserRow
+from goldthread.store import people, sign_ins
+from goldthread.store.people import UserRow
+from goldthread.store.sign_ins import SignInRow
 from goldthread.workspace import Workspace
 
 PASSWORD_LEAST, PASSWORD_MOST = 12, 256
@@ -115,38 +116,36 @@ def sign_in(workspace: Workspace, name: str, password: str, came_from: str, prog
     _must_wait_no_more(workspace, counted)
     user = people.find_user(engine, name)
     if not _fits(user.password if user is not None else "", password) or user is None:
-        people.note_refused(engine, counted.values())
+        sign_ins.note_refused(engine, counted.values())
         # what was typed for a name may be a password
         put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name if user else "nobody known")
         raise _refused()
     if _hasher().check_needs_rehash(user.password):
         people.change_user(engine, user.id, password=hash_of(password))
-    return begin(workspace, user, counted, came_from, program)
+    signed_in = begin(workspace, user, came_from, program)
+    if signed_in.is_whole:
+        _note_good(workspace, counted)
+    return signed_in
 
 
-def begin(
-    workspace: Workspace,
-    user: UserRow,
-    counted: dict[str, str],
-    came_from: str,
-    program: str,
-    *,
-    by_company: bool = False,
-) -> SignedIn:
+def _note_good(workspace: Workspace, counted: dict[str, str]) -> None:
+    # a place has others who may be guessed from it, so that it is not counted anew
+    sign_ins.note_good(workspace.record.engine, counted["both"])
+
+
+def begin(workspace: Workspace, user: UserRow, came_from: str, program: str, *, by_company: bool = False) -> SignedIn:
     """Begin a session of somebody who has proved who they are, but for a one-time code where one is wanted: whoever
     comes from the company's own sign-in was asked there."""
     secret = secrets.token_urlsafe(_SECRET_BYTES)
     is_whole = by_company or not user.code_secret
     how = {"is_whole": is_whole, "by_company": by_company}
-    people.begin_sign_in(workspace.record.engine, user.id, secret, came_from, program, **how)
+    sign_ins.begin_sign_in(workspace.record.engine, user.id, secret, came_from, program, **how)
     if is_whole:
-        _note_whole(workspace, user, counted, came_from)
+        _put_down_signed_in(workspace, user, came_from)
     return SignedIn(secret, is_whole)
 
 
-def _note_whole(workspace: Workspace, user: UserRow, counted: dict[str, str], came_from: str) -> None:
-    # a place has others who may be guessed from it, so that it is not counted anew
-    people.note_good(workspace.record.engine, [counted["both"]])
+def _put_down_signed_in(workspace: Workspace, user: UserRow, came_from: str) -> None:
     put_down_of(workspace, Actor(user.name, user.id, came_from), Deed.SIGNED_IN)
 
 
@@ -164,13 +163,14 @@ def give_code(workspace: Workspace, user_id: int, sign_in_id: int, code: str, ca
         raise _refused()
     counted = _counted(user.name, came_from)
     _must_wait_no_more(workspace, counted)
-    if not _code_fits(workspace, user, code) and not people.use_recovery(engine, user.id, _plain(code)):
-        people.note_refused(engine, counted.values())
+    if not _code_fits(workspace, user, code) and not sign_ins.use_recovery(engine, user.id, _plain(code)):
+        sign_ins.note_refused(engine, counted.values())
         put_down_of(workspace, Actor(came_from=came_from), Deed.SIGN_IN_REFUSED, user.name)
         raise SignInRefused("This code does not fit.", remedy="Give the newest code, or one of your recovery codes.")
     secret = secrets.token_urlsafe(_SECRET_BYTES)
-    people.complete_sign_in(engine, sign_in_id, secret)
-    _note_whole(workspace, user, counted, came_from)
+    sign_ins.complete_sign_in(engine, sign_in_id, secret)
+    _note_good(workspace, counted)
+    _put_down_signed_in(workspace, user, came_from)
     return SignedIn(secret, is_whole=True)
 
 
@@ -201,7 +201,7 @@ def _place(came_from: str) -> str:
 
 def _must_wait_no_more(workspace: Workspace, counted: dict[str, str]) -> None:
     """Raises `TooManyTries`. Where an account was signed in to before, others who guess it hold nobody up."""
-    known = people.refused_lately(workspace.record.engine, counted.values())
+    known = sign_ins.refused_lately(workspace.record.engine, counted.values())
     is_at_home = known.get(counted["both"], (0, 0, False))[2]
     for kind, each in counted.items():
         refused, seconds_ago, _ = known.get(each, (0, 0, False))
@@ -216,23 +216,23 @@ def slow_down(workspace: Workspace, what: str, came_from: str) -> None:
     """Count something that anybody may ask for, as tries are counted. Raises `TooManyTries`."""
     counted = _counted(what, came_from)
     _must_wait_no_more(workspace, counted)
-    people.note_refused(workspace.record.engine, counted.values())
+    sign_ins.note_refused(workspace.record.engine, counted.values())
 
 
 def sign_out(workspace: Workspace, user_id: int, sign_in_id: int) -> None:
     """End a session."""
-    people.end_sign_ins(workspace.record.engine, user_id, only=sign_in_id)
+    sign_ins.end_sign_ins(workspace.record.engine, user_id, only=sign_in_id)
     put_down(workspace, Deed.SIGNED_OUT)
 
 
 def list_sessions(workspace: Workspace, user_id: int) -> list[SignInRow]:
     """The sessions of an account, the last used first."""
-    return people.list_sign_ins(workspace.record.engine, user_id)
+    return sign_ins.list_sign_ins(workspace.record.engine, user_id)
 
 
 def end_sessions(workspace: Workspace, user: UserRow, only: int | None = None, but: int | None = None) -> int:
     """End sessions of an account: one, all, or all but one; gives how many."""
-    ended = people.end_sign_ins(workspace.record.engine, user.id, only, but)
+    ended = sign_ins.end_sign_ins(workspace.record.engine, user.id, only, but)
     if ended:
         put_down(workspace, Deed.SESSIONS_ENDED, subject=user.name, sessions=ended)
     return ended
@@ -244,7 +244,7 @@ def change_password(workspace: Workspace, user: UserRow, known: str, wanted: str
     must_be(workspace, user, known)
     password = hash_of(checked_password(wanted, user.name, user.email))
     people.change_user(workspace.record.engine, user.id, password=password)
-    people.end_sign_ins(workspace.record.engine, user.id, but=sign_in_id)
+    sign_ins.end_sign_ins(workspace.record.engine, user.id, but=sign_in_id)
     put_down(workspace, Deed.PASSWORD_SET, subject=user.name)
 
 
@@ -253,7 +253,7 @@ def must_be(workspace: Workspace, user: UserRow, password: str) -> None:
     counted = _counted(user.name, actor().came_from)
     _must_wait_no_more(workspace, counted)
     if not _fits(user.password, password):
-        people.note_refused(workspace.record.engine, counted.values())
+        sign_ins.note_refused(workspace.record.engine, counted.values())
         raise SignInRefused("This is not your password.", remedy="Give the one that you sign in with.")
 
 
@@ -300,7 +300,7 @@ def _code_fits(workspace: Workspace, user: UserRow, code: str) -> bool:
     if not user.code_secret:
         return False
     step = _step_of(unseal(workspace.settings.session_secret, user.code_secret), code)
-    return step is not None and people.use_code_step(workspace.record.engine, user.id, step)
+    return step is not None and sign_ins.use_code_step(workspace.record.engine, user.id, step)
 
 
 def _step_of(secret: str, code: str) -> int | None:
@@ -323,7 +323,7 @@ def rotate_secrets(workspace: Workspace) -> None:
     sealed = {
         user.id: seal(new, unseal(old, user.code_secret)) for user in people.list_users(engine) if user.code_secret
     }
-    people.renew_sessions(engine, sealed)
+    sign_ins.renew_sessions(engine, sealed)
     renew_secret(settings.var / SESSION_SECRET, new)
     renew_secret(settings.var / FIRST_ACCOUNT, secrets.token_hex(_SECRET_BYTES))
     put_down(workspace, Deed.SECRETS_ROTATED)

@@ -20,7 +20,7 @@ from goldthread.api.security import READING
 from goldthread.errors import NotAllowed, SignInNeeded, TooManyTries
 from goldthread.settings import Settings
 from goldthread.store.books import BookState
-from goldthread.store.people import Standing
+from goldthread.store.sign_ins import Standing
 from goldthread.workspace import Workspace
 
 View = TypeVar("View", bound=Callable[..., Any])

@@ -59,7 +59,8 @@ from goldthread.api.shapes.people import (
 )
 from goldthread.errors import Conflict, SignInNeeded, SignInRefused
 from goldthread.store.log import LogChoice
-from goldthread.store.people import LEAVING_SECONDS, UserRow
+from goldthread.store.people import UserRow
+from goldthread.store.sign_ins import LEAVING_SECONDS
 from goldthread.workspace import Workspace
 
 _COMPANY = "gold-thread-company"
@@ -303,10 +304,10 @@ def _own_account(api: APIBlueprint, workspace: Workspace) -> None:
 
 def _accounts(api: APIBlueprint, workspace: Workspace) -> None:
     def listed() -> Response:
-        rows = people.list_users(workspace)
+        databases = people.databases_by_user(workspace)
         users = [
-            UserShape.like(row, has_code=bool(row.code_secret), databases=people.databases_of(workspace, row.id))
-            for row in rows
+            UserShape.like(row, has_code=bool(row.code_secret), databases=databases.get(row.id, []))
+            for row in people.list_users(workspace)
         ]
         settings = workspace.settings
         return reply(UsersShape(users=users, mails=is_set_up(settings), databases=list(settings.databases)))

@@ -10,10 +10,9 @@ from typing import Any
 from sqlalchemy import Engine, Select, delete, func, insert, select
 
 from goldthread.actor import Actor
-from goldthread.store.schema.people import LogEntry
-from goldthread.store.server.engine import now
+from goldthread.store.schema.people import PLACE_LENGTH, SUBJECT_LENGTH, LogEntry
+from goldthread.store.server.engine import moment, now
 
-SUBJECT_LENGTH = 500
 _AT_ONCE = 1_000
 
 
@@ -46,16 +45,10 @@ def add_entry(
     engine: Engine, who: Actor, deed: str, book_id: int | None, subject: str, details: Mapping[str, Any]
 ) -> None:
     """Put down what somebody did."""
-    values = {"who": who.name, "came_from": who.came_from[:64], "deed": deed, "book_id": book_id}
+    by = {"at": moment(), "who": who.name, "came_from": who.came_from[:PLACE_LENGTH]}
+    what = {"deed": deed, "book_id": book_id, "subject": subject[:SUBJECT_LENGTH], "details": dict(details)}
     with engine.begin() as connection:
-        connection.execute(
-            insert(LogEntry).values(
-                at=dt.datetime.now(dt.UTC).replace(tzinfo=None),
-                subject=subject[:SUBJECT_LENGTH],
-                details=dict(details),
-                **values,
-            )
-        )
+        connection.execute(insert(LogEntry).values(**by, **what))
 
 
 _ROW = select(

@@ -1,4 +1,4 @@
-"""Accounts, sessions, members and tokens on record. Random secrets are kept as hashes.
+"""Accounts, members of books, databases that are allowed and tokens on record. Random secrets are kept as hashes.
 
 Moments are the database's own (UTC), so that processes need not agree on the time.
 """
@@ -7,56 +7,23 @@ from __future__ import annotations
 
 import datetime as dt
 import hashlib
-import json
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import (
-    Connection,
-    Engine,
-    Select,
-    and_,
-    bindparam,
-    delete,
-    exists,
-    func,
-    insert,
-    literal,
-    literal_column,
-    or_,
-    select,
-    text,
-    update,
-)
+from sqlalchemy import ColumnElement, Connection, Engine, delete, func, insert, literal, literal_column, select, update
 from sqlalchemy.dialects.mysql import insert as put
 from sqlalchemy.exc import IntegrityError
 
 from goldthread.actor import Role
-from goldthread.errors import Conflict, NotFound, TooLarge, Unavailable
-from goldthread.store.books import STATE, BookState
+from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.schema.models import Book, CustomerList
-from goldthread.store.schema.people import (
-    DatabaseGrant,
-    Leaving,
-    ListPart,
-    Member,
-    PasswordLink,
-    SignIn,
-    Token,
-    Tries,
-    User,
-)
+from goldthread.store.schema.people import DatabaseGrant, ListPart, Member, PasswordLink, SignIn, Token, User
 from goldthread.store.server.faults import tried_again
 
-IDLE_SECONDS, WHOLE_SECONDS = 12 * 3600, 30 * 86_400
-"""A session ends after so long without use, and so long after its begin whatever happens."""
-LINK_SECONDS, LEAVING_SECONDS = 3600, 600
-USERS_MOST, SIGN_INS_MOST, TOKENS_MOST, LEAVINGS_MOST = 2_000, 50, 50, 5_000
-"""Accounts; sessions and tokens of one account; people who are at the company's own sign-in."""
-SEEN_AGAIN_SECONDS = 60
-_TRIES_COUNTED_SECONDS, _TRIES_KEPT_SECONDS = 86_400, 90 * 86_400
-_NOW: Any = literal_column("UTC_TIMESTAMP(6)")
+USERS_MOST, TOKENS_MOST = 2_000, 50
+"""Accounts; tokens of one account."""
+NOW: Any = literal_column("UTC_TIMESTAMP(6)")
 
 
 def hashed(secret: str) -> str:
@@ -64,21 +31,9 @@ def hashed(secret: str) -> str:
     return hashlib.sha256(secret.encode()).hexdigest()
 
 
-def _ago(seconds: int) -> Any:
-    return literal_column(f"UTC_TIMESTAMP(6) - INTERVAL {seconds} SECOND")
-
-
-def _ahead(seconds: int) -> Any:
+def ahead(seconds: int) -> Any:
+    """The moment so many seconds from now."""
     return literal_column(f"UTC_TIMESTAMP(6) + INTERVAL {seconds} SECOND")
-
-
-def _bit(condition: Any) -> Any:
-    """A condition as JSON holds it: as a number, not as a text."""
-    return func.if_(condition, 1, 0)
-
-
-def _since(moment: Any) -> Any:
-    return func.timestampdiff(text("SECOND"), moment, _NOW)
 
 
 @dataclass(frozen=True)
@@ -96,99 +51,6 @@ class UserRow:
     recovery: list[str]
     made_at: dt.datetime
     ended_at: dt.datetime | None
-
-
-@dataclass(frozen=True)
-class Standing:
-    """Who asks, and how the book stands that they ask about; all as of one statement.
-
-    ``user`` is None where nobody has signed in; ``sign_in`` is the session, ``token`` the token that it was by.
-    ``role`` in the book, and the one that a token narrows it to. ``state`` is None where there is
-    no such book.
-    """
-
-    has_accounts: bool
-    state: BookState | None
-    user: int | None = None
-    name: str = ""
-    is_admin: bool = False
-    has_code: bool = False
-    role: Role | None = None
-    idle_seconds: int = 0
-    sign_in: int | None = None
-    is_whole: bool = True
-    by_company: bool = False
-    token: int | None = None
-    token_role: Role | None = None
-    token_book: int | None = None
-
-
-def _standing(by: type[SignIn] | type[Token], lives: Any, further: tuple[Any, ...]) -> Select[Any]:
-    of_member = and_(Member.user_id == User.id, Member.book_id == bindparam("book"))
-    person = (User.id, User.name, User.is_admin, _bit(User.code_secret != ""))
-    told = func.json_array(*person, Member.role, _since(by.used_at), by.id, *further)
-    return (
-        select(told, STATE.scalar_subquery())
-        .select_from(by)
-        .join(User, User.id == by.user_id)
-        .outerjoin(Member, of_member)
-        .where(by.hash == bindparam("hash"), *lives, User.ended_at.is_(None))
-    )
-
-
-_HAS_ACCOUNTS = _bit(exists(select(literal(1)).select_from(User.__table__.alias("any_user"))))
-_NOBODY = select(func.json_array(_HAS_ACCOUNTS), STATE.scalar_subquery())
-_SIGNED_IN = _standing(
-    SignIn,
-    (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS)),
-    (SignIn.is_whole, SignIn.by_company),
-)
-_BY_TOKEN = _standing(Token, (Token.ends_at > _NOW,), (Token.role, Token.book_id))
-"""Asked with every request: building them takes longer than asking."""
-
-
-def standing(engine: Engine, book_id: int | None, sign_in: str = "", token: str = "") -> Standing:
-    """Who a session or a token belongs to, and what they are in a book; one statement."""
-    known = _of_somebody(engine, book_id, sign_in, token) if token or sign_in else None
-    if known is not None:
-        return known
-    with engine.connect() as connection:
-        told, state = connection.execute(_NOBODY, {"book": book_id}).one()
-    return Standing(bool(json.loads(told)[0]), None if state is None else BookState.read(state))
-
-
-def _of_somebody(engine: Engine, book_id: int | None, sign_in: str, token: str) -> Standing | None:
-    """The same of a session or a token that lives; None where none does."""
-    with engine.connect() as connection:
-        given = {"hash": hashed(token or sign_in), "book": book_id}
-        row = connection.execute(_BY_TOKEN if token else _SIGNED_IN, given).first()
-    if row is None:
-        return None
-    told, state = row
-    user, name, is_admin, has_code, role, idle, entry, *more = json.loads(told)
-    known = Standing(
-        has_accounts=True,
-        state=None if state is None else BookState.read(state),
-        user=user,
-        name=name,
-        has_code=bool(has_code),
-        role=Role(role) if role else None,
-        idle_seconds=SEEN_AGAIN_SECONDS if idle is None else int(idle),
-    )
-    if token:
-        # it is for one book: it knows of no other, and administers nothing
-        token_role, book = more
-        role = known.role if book == book_id else None
-        return replace(known, role=role, token=entry, token_role=Role(token_role), token_book=book)
-    return replace(known, is_admin=bool(is_admin), sign_in=entry, is_whole=bool(more[0]), by_company=bool(more[1]))
-
-
-def note_use(engine: Engine, found: Standing) -> None:
-    """Note that a session or a token is in use, once a minute."""
-    kind, entry = (SignIn, found.sign_in) if found.token is None else (Token, found.token)
-    if entry is not None and found.idle_seconds >= SEEN_AGAIN_SECONDS:
-        with engine.begin() as connection:
-            connection.execute(update(kind).where(kind.id == entry).values(used_at=_NOW))
 
 
 _USER = select(
@@ -214,8 +76,13 @@ def list_users(engine: Engine) -> list[UserRow]:
 def find_user(engine: Engine, name_or_id: str | int) -> UserRow | None:
     """An account that has not ended, whatever case and accents its name is written in."""
     which = User.id == name_or_id if isinstance(name_or_id, int) else User.name == name_or_id
+    return one_user(engine, which, User.ended_at.is_(None))
+
+
+def one_user(engine: Engine, *which: ColumnElement[bool]) -> UserRow | None:
+    """The one account that conditions hold for; None where they hold for none."""
     with engine.connect() as connection:
-        row = connection.execute(_USER.where(which, User.ended_at.is_(None))).first()
+        row = connection.execute(_USER.where(*which)).first()
     return None if row is None else UserRow(**row._mapping)
 
 
@@ -228,7 +95,7 @@ def add_user(engine: Engine, name: str, email: str, password: str, *, is_admin: 
             if count >= USERS_MOST:
                 raise TooLarge(f"There are {USERS_MOST} accounts already.", remedy="Use one of them.", field="name")
             values = {"name": name, "email": email, "password": password, "is_admin": is_admin}
-            blank = {"code_secret": "", "code_step": 0, "recovery": [], "made_at": _NOW}
+            blank = {"code_secret": "", "code_step": 0, "recovery": [], "made_at": NOW}
             try:
                 made: Any = connection.execute(insert(User).values(**values, **blank)).inserted_primary_key
             except IntegrityError:
@@ -236,7 +103,7 @@ def add_user(engine: Engine, name: str, email: str, password: str, *, is_admin: 
                     f"There is an account called {name} already.", remedy="Choose another name.", field="name"
                 ) from None
             if count == 0:
-                there = select(Book.id, literal(made[0]), literal(Role.OWNER.value), _NOW)
+                there = select(Book.id, literal(made[0]), literal(Role.OWNER.value), NOW)
                 connection.execute(insert(Member).from_select(["book_id", "user_id", "role", "made_at"], there))
             return int(made[0])
 
@@ -247,25 +114,6 @@ def change_user(engine: Engine, user_id: int, **values: Any) -> None:
     """Change what an account has."""
     with engine.begin() as connection:
         connection.execute(update(User).where(User.id == user_id).values(**values))
-
-
-def use_code_step(engine: Engine, user_id: int, step: int) -> bool:
-    """Note that a one-time code was used; False where it was already, or a later one."""
-    with engine.begin() as connection:
-        later = update(User).where(User.id == user_id, User.code_step < step).values(code_step=step)
-        return bool(connection.execute(later).rowcount)
-
-
-def use_recovery(engine: Engine, user_id: int, code: str) -> bool:
-    """Use up a recovery code; False where it is none of the account's."""
-    with engine.begin() as connection:
-        mine = select(User.recovery).where(User.id == user_id).with_for_update()
-        known = list(connection.execute(mine).scalar_one())
-        if hashed(code) not in known:
-            return False
-        known.remove(hashed(code))
-        connection.execute(update(User).where(User.id == user_id).values(recovery=known))
-        return True
 
 
 def must_not_be_last_admin(engine: Engine, user_id: int) -> None:
@@ -287,9 +135,7 @@ def end_user(engine: Engine, user_id: int) -> None:
     def once() -> None:
         with engine.begin() as connection:
             _must_not_be_last_admin(connection, user_id)
-            connection.execute(
-                update(User).where(User.id == user_id).values(ended_at=_NOW, password="", code_secret="")
-            )
+            connection.execute(update(User).where(User.id == user_id).values(ended_at=NOW, password="", code_secret=""))
             for kind in (SignIn, PasswordLink, Token, Member, DatabaseGrant, ListPart):
                 connection.execute(delete(kind).where(kind.user_id == user_id))
 
@@ -298,174 +144,7 @@ def end_user(engine: Engine, user_id: int) -> None:
 
 def find_user_by_subject(engine: Engine, subject: str) -> UserRow | None:
     """The account, ended or not, of whom the company's own sign-in names by a hash."""
-    with engine.connect() as connection:
-        row = connection.execute(_USER.where(User.subject == subject)).first()
-    return None if row is None else UserRow(**row._mapping)
-
-
-@dataclass(frozen=True)
-class LeavingRow:
-    """What was sent along with somebody who went to the company's own sign-in."""
-
-    nonce: str
-    verifier: str
-
-
-def put_down_leaving(engine: Engine, state: str, nonce: str, verifier: str) -> None:
-    """Put down that somebody goes to the company's own sign-in; who has not come back in time is forgotten."""
-    with engine.begin() as connection:
-        connection.execute(delete(Leaving).where(Leaving.ends_at <= _NOW))
-        if connection.execute(select(func.count()).select_from(Leaving)).scalar_one() >= LEAVINGS_MOST:
-            raise Unavailable("Too many people sign in at once.", remedy="Try again in a moment.")
-        values = {"nonce": nonce, "verifier": verifier, "ends_at": _ahead(LEAVING_SECONDS)}
-        connection.execute(insert(Leaving).values(hash=hashed(state), **values))
-
-
-def take_leaving(engine: Engine, state: str) -> LeavingRow | None:
-    """What was sent along with whoever comes back, once; None where nobody left like that."""
-    with engine.begin() as connection:
-        mine = (Leaving.hash == hashed(state), Leaving.ends_at > _NOW)
-        row = connection.execute(select(Leaving.nonce, Leaving.verifier).where(*mine).with_for_update()).first()
-        connection.execute(delete(Leaving).where(Leaving.hash == hashed(state)))
-    return None if row is None else LeavingRow(*row)
-
-
-@dataclass(frozen=True)
-class SignInRow:
-    """A session of an account (UTC)."""
-
-    id: int
-    begun_at: dt.datetime
-    used_at: dt.datetime
-    came_from: str
-    program: str
-
-
-def begin_sign_in(
-    engine: Engine,
-    user_id: int,
-    secret: str,
-    came_from: str,
-    program: str,
-    *,
-    is_whole: bool,
-    by_company: bool = False,
-) -> None:
-    """Put down that somebody signed in; sessions that have ended go, and of too many the oldest."""
-
-    def once() -> None:
-        with engine.begin() as connection:
-            ended = or_(SignIn.used_at <= _ago(IDLE_SECONDS), SignIn.begun_at <= _ago(WHOLE_SECONDS))
-            connection.execute(delete(SignIn).where(ended))
-            mine = select(SignIn.id).where(SignIn.user_id == user_id).order_by(SignIn.used_at.desc())
-            old = list(connection.execute(mine.offset(SIGN_INS_MOST - 1).limit(SIGN_INS_MOST)).scalars())
-            connection.execute(delete(SignIn).where(SignIn.id.in_(old)))
-            place = {
-                "came_from": came_from[:64],
-                "program": program[:191],
-                "is_whole": is_whole,
-                "by_company": by_company,
-            }
-            at = {"begun_at": _NOW, "used_at": _NOW}
-            connection.execute(insert(SignIn).values(hash=hashed(secret), user_id=user_id, **place, **at))
-
-    tried_again(once)
-
-
-def complete_sign_in(engine: Engine, sign_in: int, secret: str) -> None:
-    """The code that was wanted was given: the session is whole, and known by another secret."""
-    with engine.begin() as connection:
-        connection.execute(update(SignIn).where(SignIn.id == sign_in).values(is_whole=True, hash=hashed(secret)))
-
-
-def list_sign_ins(engine: Engine, user_id: int) -> list[SignInRow]:
-    """The sessions of an account that have not ended, the last used first."""
-    lives = (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS))
-    row = select(SignIn.id, SignIn.begun_at, SignIn.used_at, SignIn.came_from, SignIn.program)
-    with engine.connect() as connection:
-        found = connection.execute(row.where(SignIn.user_id == user_id, *lives).order_by(SignIn.used_at.desc()))
-        return [SignInRow(*each) for each in found]
-
-
-def end_sign_ins(engine: Engine, user_id: int, only: int | None = None, but: int | None = None) -> int:
-    """End the sessions of an account: one, all, or all but one. Gives how many."""
-    which = [SignIn.user_id == user_id]
-    which += [] if only is None else [SignIn.id == only]
-    which += [] if but is None else [SignIn.id != but]
-    with engine.begin() as connection:
-        return int(connection.execute(delete(SignIn).where(*which)).rowcount)
-
-
-def renew_sessions(engine: Engine, code_secrets: Mapping[int, str]) -> None:
-    """End every session and every link, and keep the secrets of one-time codes, by account, as they are given."""
-    with engine.begin() as connection:
-        for kind in (SignIn, PasswordLink):
-            connection.execute(delete(kind))
-        for user_id, sealed in code_secrets.items():
-            connection.execute(update(User).where(User.id == user_id).values(code_secret=sealed))
-
-
-def add_link(engine: Engine, user_id: int, secret: str) -> None:
-    """A link by which an account's password is set, in place of an earlier one."""
-    with engine.begin() as connection:
-        values = {"hash": hashed(secret), "ends_at": _ahead(LINK_SECONDS)}
-        connection.execute(put(PasswordLink).values(user_id=user_id, **values).on_duplicate_key_update(**values))
-
-
-def user_of_link(engine: Engine, secret: str) -> UserRow | None:
-    """The account whose password a link sets."""
-    link = select(PasswordLink.user_id).where(PasswordLink.hash == hashed(secret), PasswordLink.ends_at > _NOW)
-    with engine.connect() as connection:
-        row = connection.execute(_USER.where(User.id == link.scalar_subquery(), User.ended_at.is_(None))).first()
-    return None if row is None else UserRow(**row._mapping)
-
-
-def use_link(engine: Engine, secret: str, password: str) -> int | None:
-    """Set the password of a link's account, once, and end its sessions; the account, None where the link has ended."""
-    with engine.begin() as connection:
-        mine = (PasswordLink.hash == hashed(secret), PasswordLink.ends_at > _NOW)
-        user = connection.execute(select(PasswordLink.user_id).where(*mine).with_for_update()).scalar()
-        if user is not None:
-            connection.execute(delete(PasswordLink).where(PasswordLink.user_id == user))
-            connection.execute(delete(SignIn).where(SignIn.user_id == user))
-            connection.execute(update(User).where(User.id == user, User.ended_at.is_(None)).values(password=password))
-        return user
-
-
-def refused_lately(engine: Engine, counted: Collection[str]) -> dict[str, tuple[int, int, bool]]:
-    """Of what is counted: how many sign-ins were refused in a row, how many seconds ago the last one was, and whether
-    one ever succeeded."""
-    by_hash = {hashed(each): each for each in counted}
-    row = select(Tries.hash, Tries.refused, _since(Tries.tried_at), Tries.good_at.is_not(None))
-    with engine.connect() as connection:
-        found = connection.execute(row.where(Tries.hash.in_(by_hash)))
-        return {by_hash[each]: (int(refused), int(ago), bool(good)) for each, refused, ago, good in found}
-
-
-def note_refused(engine: Engine, counted: Collection[str]) -> None:
-    """Count a sign-in that was refused, from one again after a day without; what was counted long ago is forgotten."""
-
-    def once() -> None:
-        with engine.begin() as connection:
-            connection.execute(delete(Tries).where(Tries.tried_at < _ago(_TRIES_KEPT_SECONDS)))
-            for each in sorted(map(hashed, counted)):
-                new = put(Tries).values(hash=each, refused=1, tried_at=_NOW, good_at=None)
-                again = func.IF(Tries.tried_at < _ago(_TRIES_COUNTED_SECONDS), 1, Tries.refused + 1)
-                connection.execute(new.on_duplicate_key_update(refused=again, tried_at=_NOW))
-
-    tried_again(once)
-
-
-def note_good(engine: Engine, counted: Collection[str]) -> None:
-    """Count from none again what a sign-in succeeded for."""
-
-    def once() -> None:
-        with engine.begin() as connection:
-            for each in sorted(map(hashed, counted)):
-                new = put(Tries).values(hash=each, refused=0, tried_at=_NOW, good_at=_NOW)
-                connection.execute(new.on_duplicate_key_update(refused=0, tried_at=_NOW, good_at=_NOW))
-
-    tried_again(once)
+    return one_user(engine, User.subject == subject)
 
 
 @dataclass(frozen=True)
@@ -502,7 +181,7 @@ def set_member(engine: Engine, book_id: int, user_id: int, role: Role | None) ->
                 connection.execute(delete(Token).where(Token.book_id == book_id, Token.user_id == user_id))
                 connection.execute(delete(ListPart).where(ListPart.list_id.in_(lists), ListPart.user_id == user_id))
             else:
-                new = put(Member).values(book_id=book_id, user_id=user_id, role=role, made_at=_NOW)
+                new = put(Member).values(book_id=book_id, user_id=user_id, role=role, made_at=NOW)
                 connection.execute(new.on_duplicate_key_update(role=role))
 
     tried_again(once)
@@ -515,11 +194,14 @@ def roles_of(engine: Engine, user_id: int) -> dict[int, Role]:
         return {int(book): role for book, role in found}
 
 
-def databases_of(engine: Engine, user_id: int) -> list[str]:
-    """The databases that somebody may ask."""
-    mine = select(DatabaseGrant.database).where(DatabaseGrant.user_id == user_id).order_by(DatabaseGrant.database)
+def databases_by_user(engine: Engine, user_id: int | None = None) -> dict[int, set[str]]:
+    """The databases that somebody may ask, or that each may who may ask any."""
+    row = select(DatabaseGrant.user_id, DatabaseGrant.database)
+    granted: dict[int, set[str]] = {}
     with engine.connect() as connection:
-        return list(connection.execute(mine).scalars())
+        for user, name in connection.execute(row if user_id is None else row.where(DatabaseGrant.user_id == user_id)):
+            granted.setdefault(user, set()).add(name)
+    return granted
 
 
 def grant_database(engine: Engine, user_id: int, database: str, *, granted: bool) -> None:
@@ -550,13 +232,13 @@ class TokenRow:
 def add_token(engine: Engine, secret: str, user_id: int, book_id: int, role: Role, name: str, days: int) -> TokenRow:
     """Make a token. Raises `TooLarge` where the account has as many as it may."""
     with engine.begin() as connection:
-        connection.execute(delete(Token).where(Token.user_id == user_id, Token.ends_at <= _NOW))
+        connection.execute(delete(Token).where(Token.user_id == user_id, Token.ends_at <= NOW))
         mine = select(func.count()).where(Token.user_id == user_id)
         if connection.execute(mine).scalar_one() >= TOKENS_MOST:
             raise TooLarge(f"There are {TOKENS_MOST} tokens already.", remedy="End some of them.", field="name")
-        values = {"user_id": user_id, "book_id": book_id, "role": role, "name": name, "made_at": _NOW}
+        values = {"user_id": user_id, "book_id": book_id, "role": role, "name": name, "made_at": NOW}
         made: Any = connection.execute(
-            insert(Token).values(hash=hashed(secret), ends_at=_ahead(days * 86_400), **values)
+            insert(Token).values(hash=hashed(secret), ends_at=ahead(days * 86_400), **values)
         ).inserted_primary_key
     return next(row for row in list_tokens(engine, user_id) if row.id == made[0])
 

@@ -14,6 +14,7 @@ from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store.revisions import lock_book
 from goldthread.store.schema.models import AS_PEOPLE_READ, CustomerList, ListChange, ListMail, SavedView
 from goldthread.store.schema.people import ListPart
+from goldthread.store.server.engine import moment
 
 KEPT_SECONDS = 60
 """How long at least; the page offers it for ten seconds, and for as long as somebody is at it."""
@@ -24,7 +25,7 @@ Deletable = type[SavedView] | type[CustomerList]
 def set_aside(connection: Connection, kind: Deletable, book_id: int, which: ColumnElement[bool]) -> None:
     """Delete some records of a book, all at once. What was deleted long ago goes for good."""
     remove_for_good(connection)
-    values = {"book_id": None, "deleted_from": book_id, "deleted_at": _moment()}
+    values = {"book_id": None, "deleted_from": book_id, "deleted_at": moment()}
     connection.execute(update(kind).where(kind.book_id == book_id, which).values(values))
 
 
@@ -52,13 +53,9 @@ def bring_back(connection: Connection, kind: Deletable, book_id: int, number: in
 
 def remove_for_good(connection: Connection) -> None:
     """Remove what was deleted longer ago than anybody may undo."""
-    before = _moment() - dt.timedelta(seconds=KEPT_SECONDS)
+    before = moment() - dt.timedelta(seconds=KEPT_SECONDS)
     lists = select(CustomerList.id).where(CustomerList.deleted_at < before)
     for part in (ListMail, ListChange, ListPart):
         connection.execute(delete(part).where(part.list_id.in_(lists)))
     for kind in (CustomerList, SavedView):
         connection.execute(delete(kind).where(kind.deleted_at < before))
-
-
-def _moment() -> dt.datetime:
-    return dt.datetime.now(dt.UTC).replace(tzinfo=None)

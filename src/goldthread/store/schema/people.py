@@ -13,7 +13,7 @@ from goldthread.actor import Role
 from goldthread.core.choices import PartKind
 from goldthread.store.schema.models import AS_PEOPLE_READ, EXACT, Base, enum_of
 
-NAME_LENGTH, EMAIL_LENGTH, PLACE_LENGTH = 120, 191, 64
+NAME_LENGTH, EMAIL_LENGTH, PLACE_LENGTH, PROGRAM_LENGTH, SUBJECT_LENGTH = 120, 191, 64, 191, 500
 _HASH = String(64, collation=EXACT)
 _MOMENT = DATETIME(fsp=6)
 
@@ -56,7 +56,7 @@ class SignIn(Base):
     begun_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     used_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     came_from: Mapped[str] = mapped_column(String(PLACE_LENGTH))
-    program: Mapped[str] = mapped_column(String(191))
+    program: Mapped[str] = mapped_column(String(PROGRAM_LENGTH))
 
 
 class Leaving(Base):
@@ -153,5 +153,5 @@ class LogEntry(Base):
     came_from: Mapped[str] = mapped_column(String(PLACE_LENGTH))
     deed: Mapped[str] = mapped_column(String(40, collation=EXACT))
     book_id: Mapped[int | None] = mapped_column(Integer)
-    subject: Mapped[str] = mapped_column(String(500))
+    subject: Mapped[str] = mapped_column(String(SUBJECT_LENGTH))
     details: Mapped[dict[str, Any]] = mapped_column(JSON)

@@ -73,8 +73,13 @@ def transaction(engine: Engine) -> Iterator[Connection]:
 
 
 def now() -> dt.datetime:
-    """This moment in UTC, as the record keeps it."""
-    return dt.datetime.now(dt.UTC).replace(tzinfo=None, microsecond=0)
+    """This moment in UTC, as the record keeps most: in whole seconds."""
+    return moment().replace(microsecond=0)
+
+
+def moment() -> dt.datetime:
+    """This moment in UTC, to the microsecond."""
+    return dt.datetime.now(dt.UTC).replace(tzinfo=None)
 
 
 def migrate(engine: Engine, before: Callable[[], object] | None = None) -> None:
