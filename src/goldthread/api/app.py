@@ -30,6 +30,7 @@ from goldthread.api import (
     mailing,
     people,
     saved_views,
+    signing_in,
     stops,
     uploads,
     working,
@@ -72,13 +73,13 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)
     board, answers = JobBoard(workspace, KINDS), Answers(workspace, Turns(_at_once(workspace.settings)))
-    for lasting in (books, uploads, deliveries, jobs, mailing, people):
+    for lasting in (books, uploads, deliveries, jobs, mailing, signing_in):
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
         app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (attributes, identity, lists, working, saved_views, changes, health):
+    for action in (attributes, identity, lists, working, saved_views, changes, people, health):
         app.register_api(action.blueprint(workspace))
 
     @app.route("/api/openapi.json")
