@@ -60,7 +60,7 @@
   $effect.pre(() => me.opened(book));
 
   $effect(() => {
-    if (bookId === undefined || me.signIns < 0) return;
+    if (bookId === undefined || me.mustSignIn) return;
     const id = bookId;
     return watchBook(
       id,

@@ -11,8 +11,6 @@ class Me {
   role = $state<Schemas['Role'] | null>(null);
   /** Somebody has to sign in before anything goes on. */
   mustSignIn = $state(false);
-  /** Grows with every sign-in, so that what ended with the session before begins again. */
-  signIns = $state(0);
   #waiting: (() => void)[] = [];
 
   /** Who uses the page, or did until their session ended. */
@@ -55,7 +53,6 @@ class Me {
       return;
     }
     this.mustSignIn = false;
-    this.signIns += 1;
     for (const goOn of this.#waiting.splice(0)) goOn();
   }
 }

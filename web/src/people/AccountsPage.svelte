@@ -91,19 +91,17 @@
   <ul class="grid gap-2">
     {#each users.data?.users ?? [] as user (user.id)}
       <li class="grid gap-1 border-t border-base-300 pt-2">
-        <p class="flex flex-wrap justify-between gap-x-4">
-          <span>
-            <strong>{user.name}</strong>
-            <span class="quiet">
-              {[
-                user.email,
-                user.is_admin && 'administrator',
-                user.has_code && 'one-time codes',
-                user.ended_at && `ended ${date(user.ended_at.slice(0, 10))}`,
-              ]
-                .filter(Boolean)
-                .join(' · ')}
-            </span>
+        <p>
+          <strong>{user.name}</strong>
+          <span class="quiet">
+            {[
+              user.email,
+              user.is_admin && 'administrator',
+              user.has_code && 'one-time codes',
+              user.ended_at && `ended ${date(user.ended_at.slice(0, 10))}`,
+            ]
+              .filter(Boolean)
+              .join(' · ')}
           </span>
         </p>
         {#if !user.ended_at}
