@@ -113,9 +113,8 @@ class Actor:
     @classmethod
     def of(cls, told: Mapping[str, Any]) -> Actor:
         """Whoever asked for a piece of work; what they may do was seen to when they did."""
-        role = told.get("role")
-        own = (told["name"], told["user"], told["came_from"], Role(role) if role else None)
-        return cls(*own, sees_people=told.get("people", True))
+        role = Role(told["role"]) if told["role"] else None
+        return cls(told["name"], told["user"], told["came_from"], role, sees_people=told["people"])
 
 
 NOBODY = Actor(rights=_OF_ANYBODY)

@@ -66,9 +66,8 @@ class Provider:
         return RSAKey.generate_key(_KEY_BITS, {"kid": secrets.token_hex(4), "use": "sig", "alg": "RS256"})
 
     def _configuration(self) -> Response:
-        at = {name: f"{self.issuer}/{path}" for name, path in (("authorization_endpoint", "authorize"),)}
-        at |= {"token_endpoint": f"{self.issuer}/token", "jwks_uri": f"{self.issuer}/keys"}
-        return jsonify(issuer=self.issuer, **at)
+        at = {"authorization_endpoint": "authorize", "token_endpoint": "token", "jwks_uri": "keys"}
+        return jsonify(issuer=self.issuer, **{name: f"{self.issuer}/{path}" for name, path in at.items()})
 
     def _keys(self) -> Response:
         return jsonify(keys=[self.key.as_dict(private=False)])

@@ -142,6 +142,10 @@ class _Question:
             window = query if isinstance(query, Window) else Window()
             return reply(self._answering.as_json(self._workspace, answer, window))
 
+        return self._replied(book_id, found)
+
+    def _replied(self, book_id: int, found: Callable[[], Response]) -> Response:
+        """An answer; that it was taken as a file is put down."""
         response = self._answers.reply(book_id, found)
         if wants_csv():
             self._put_down_taken(book_id)
@@ -203,10 +207,7 @@ class _Question:
             opened = evidence.opened(answer, figure, query.offset, query.limit)
             return reply(OpenedShape.of(opened, query.offset, evidence.words(answer, figure), answer.read))
 
-        response = self._answers.reply(book_id, found)
-        if wants_csv():
-            self._put_down_taken(book_id)
-        return response
+        return self._replied(book_id, found)
 
     def recount(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
         """One figure counted again by the database, from its own records."""

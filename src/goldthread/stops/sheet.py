@@ -27,6 +27,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import Progress
 from goldthread.csv_writer import csv_line, csv_lines, money_text_column
 from goldthread.errors import TooLarge
+from goldthread.store.read.customers_out import large_strings
 
 MONEY = pa.decimal128(19, 4)
 XLSX_ROWS = 1_048_576
@@ -107,9 +108,7 @@ def column(values: Values, kind: Kind, rows: NDArray[np.int64]) -> pa.Array:
 
 def texts(column_of: TextColumn, rows: NDArray[np.int64]) -> pa.Array:
     """The texts of some rows; the whole column is read where it lies."""
-    offsets, data = np.ascontiguousarray(column_of.offsets), np.ascontiguousarray(column_of.data)
-    whole = pa.LargeStringArray.from_buffers(column_of.count, pa.py_buffer(offsets), pa.py_buffer(data))
-    return whole.take(pa.array(rows))
+    return large_strings(column_of).take(pa.array(rows))
 
 
 def exact_money(minor: NDArray[np.int64], missing: NDArray[np.bool_] | None = None) -> pa.Array:

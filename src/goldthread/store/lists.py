@@ -275,20 +275,29 @@ def members_mask(engine: Engine, book_id: int, list_id: int, book: OrderBook) ->
     find_list(engine, book_id, list_id)
     members = _members(engine, list_id, book)
     if actor().role is not Role.CALLER:
-        return np.isin(book.customer_id, members)
-    parts = _own_parts(engine, list_id)
-    inside = [members[part_of(book, members, part.kind, part.value)] for part in parts]
-    return np.isin(book.customer_id, np.concatenate([np.zeros(0, np.int64), *inside]))
+        return members
+    rows, own = _by_id(book, members), np.zeros_like(members)
+    for part in _own_parts(engine, list_id):
+        own[rows[part_of(book, rows, part.kind, part.value)]] = True
+    return own
 
 
-def _members(engine: Engine, list_id: int, book: OrderBook) -> NDArray[np.int64]:
-    """The customers of a list by their ids in the book, ascending."""
+def _by_id(book: OrderBook, members: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Where members stand in the book, by their ids; int64, shape (members,)."""
+    rows = np.flatnonzero(members)
+    return rows[np.argsort(book.customer_id.take(rows))]
+
+
+def _members(engine: Engine, list_id: int, book: OrderBook) -> NDArray[np.bool_]:
+    """Which customers of a book are on a list, whoever asks; bool, shape (customers,)."""
     with engine.connect() as connection:
         stored = connection.execute(select(CustomerList.customer_ids).where(CustomerList.id == list_id)).scalar_one()
     ids = np.frombuffer(stored, STORED).astype(np.int64)
-    is_there = np.isin(ids, book.customer_id)
-    owners = np.array(owners_of_keys(engine, ids[~is_there].tolist()), np.int64) if not is_there.all() else ids[:0]
-    return np.union1d(ids[is_there], owners)
+    mask = np.isin(book.customer_id, ids)
+    gone = ids[~np.isin(ids, book.customer_id)]
+    if gone.size:
+        mask |= np.isin(book.customer_id, owners_of_keys(engine, gone.tolist()))
+    return mask
 
 
 def list_parts(engine: Engine, list_id: int) -> list[PartRow]:
@@ -303,10 +312,10 @@ def list_parts(engine: Engine, list_id: int) -> list[PartRow]:
 def divide_list(engine: Engine, book_id: int, list_id: int, parts: Sequence[PartRow], book: OrderBook) -> None:
     """Say who works which part of a list, in place of what was said before. Raises `Conflict` where a customer would be
     in two parts, and `InvalidInput` for what is no part."""
-    members = _members(engine, list_id, book)
-    taken = np.zeros(members.size, np.bool_)
+    rows = _by_id(book, _members(engine, list_id, book))
+    taken = np.zeros(rows.size, np.bool_)
     for part in parts:
-        mine = part_of(book, members, part.kind, part.value)
+        mine = part_of(book, rows, part.kind, part.value)
         both = int((mine & taken).sum())
         if both:
             raise Conflict(

@@ -16,27 +16,22 @@ _EVERY = re.compile(r"([1-9][0-9]?)/([1-9][0-9]?)")
 _A, _Z = ord("a"), ord("z")
 
 
-def part_of(book: OrderBook, ids: NDArray[np.int64], kind: PartKind, value: str) -> NDArray[np.bool_]:
-    """Which customers are in a part, of those whose ids are on a list; bool, shape (ids,).
+def part_of(book: OrderBook, rows: NDArray[np.int64], kind: PartKind, value: str) -> NDArray[np.bool_]:
+    """Which customers of a list are in a part; bool, shape (rows,). ``rows``: where they stand in the book, by id.
 
-    Those who are not in the book any more are in none. Letters: ``A-K``, both inside; a name that begins with anything
-    else stands before A or behind Z, as its first character does. An attribute: ``region=Coast``. Every n-th:
-    ``2/3``, the second of every three, by id. Raises `InvalidInput`.
+    Letters: ``A-K``, both inside; a name that begins with anything else stands before A or behind Z, as its first
+    character does. An attribute: ``region=Coast``. Every n-th: ``2/3``, the second of every three. Raises
+    `InvalidInput`.
     """
-    places = np.searchsorted(book.customer_id[order := np.argsort(book.customer_id)], ids)
-    inside = places < order.size
-    rows = order[np.minimum(places, max(order.size - 1, 0))] if order.size else np.zeros(ids.size, np.int64)
-    known = inside & (book.customer_id.take(rows) == ids) if order.size else inside
     match kind:
         case PartKind.WHOLE:
-            chosen = np.ones(ids.size, np.bool_)
+            return np.ones(rows.size, np.bool_)
         case PartKind.LETTERS:
-            chosen = _by_letters(book, rows, value)
+            return _by_letters(book, rows, value)
         case PartKind.ATTRIBUTE:
-            chosen = _by_attribute(book, rows, value)
+            return _by_attribute(book, rows, value)
         case PartKind.EVERY:
-            chosen = _every(ids, value)
-    return known & chosen
+            return _every(rows.size, value)
 
 
 def _by_letters(book: OrderBook, rows: NDArray[np.int64], value: str) -> NDArray[np.bool_]:
@@ -60,11 +55,11 @@ def _by_attribute(book: OrderBook, rows: NDArray[np.int64], value: str) -> NDArr
     return np.isin(attribute.codes.take(rows), codes)
 
 
-def _every(ids: NDArray[np.int64], value: str) -> NDArray[np.bool_]:
+def _every(count: int, value: str) -> NDArray[np.bool_]:
     found = _EVERY.fullmatch(value.strip())
     if found is None or int(found[1]) > int(found[2]):
         raise _wrong(value, "Give which of how many, such as 2/3.")
-    chosen: NDArray[np.bool_] = np.arange(ids.size) % int(found[2]) == int(found[1]) - 1
+    chosen: NDArray[np.bool_] = np.arange(count) % int(found[2]) == int(found[1]) - 1
     return chosen
 
 

@@ -163,6 +163,12 @@ class _Places:
         return found
 
 
+def large_strings(column: TextColumn) -> pa.Array:
+    """A column of texts as Arrow has it, read where it lies."""
+    offsets, data = np.ascontiguousarray(column.offsets), np.ascontiguousarray(column.data)
+    return pa.LargeStringArray.from_buffers(column.count, pa.py_buffer(offsets), pa.py_buffer(data))
+
+
 def texts(column: pa.Array | pa.ChunkedArray) -> TextColumn:
     """A column of texts as the core keeps it."""
     flat = _flat(column)

@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from goldthread.core.book.columns import FOUND_BY, Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.texts import TextColumn
-from goldthread.store.read.customers_out import texts
+from goldthread.store.read.customers_out import large_strings, texts
 from goldthread.store.read.folding import fold
 
 _OF_PEOPLE = re.compile(
@@ -36,7 +36,7 @@ def numbered(book: OrderBook) -> OrderBook:
 
 def _numbered(book: OrderBook) -> CustomerColumns:
     about = book.customers
-    number = _arrow(about.texts["number"])
+    number = large_strings(about.texts["number"])
     by_id = pc.binary_join_element_wise(pa.scalar("customer"), pc.cast(pa.array(book.customer_id), pa.string()), " ")
     shown = pc.if_else(pc.equal(number, ""), by_id.cast(pa.large_string()), number)
     tab, end, nothing = (pa.scalar(each, pa.large_string()) for each in ("\t", "\n", ""))
@@ -60,8 +60,3 @@ def _is_of_people(name: str) -> bool:
 def _tells_who(name: str, attribute: Attribute) -> bool:
     most = max(_FEW, _NEARLY_EVERY * attribute.codes.size)
     return name != "town" and (_is_of_people(name) or len(attribute.labels) > most)
-
-
-def _arrow(column: TextColumn) -> pa.Array:
-    offsets, data = np.ascontiguousarray(column.offsets), np.ascontiguousarray(column.data)
-    return pa.LargeStringArray.from_buffers(column.count, pa.py_buffer(offsets), pa.py_buffer(data))

@@ -99,11 +99,8 @@ class ErasedPeople:
             labels = (self._label(KeyKind.NUMBER, number), self._label(KeyKind.EMAIL, email))
             if labels == (None, None):
                 continue
-            columns["number"][row] = labels[0] or ("" if number == "" else number)
-            columns["email"][row] = labels[1] or ""
-            if labels[0] is None:
-                # known by the e-mail alone: a number that came since would tell who it is
-                columns["number"][row] = ""
+            # of whom the e-mail alone is known, a number that came since would tell who it is
+            columns["number"][row], columns["email"][row] = labels[0] or "", labels[1] or ""
             for name, blank in (("name", ""), ("town", ""), ("attributes", "{}")):
                 columns[name][row] = blank
         return replace(rows, columns=columns)
