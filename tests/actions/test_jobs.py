@@ -156,13 +156,16 @@ class Jobs(unittest.TestCase):
         self.assertEqual((ended.told or {})["report"]["counts"]["rows_in"], 40)
 
     def test_a_few_run_at_once_the_others_wait_and_there_is_an_end_to_it(self) -> None:
-        go_on, lock, most, now, given_up = threading.Event(), threading.Lock(), 0, 0, list[int]()
+        full, go_on, lock = threading.Event(), threading.Event(), threading.Lock()
+        most, now, given_up = 0, 0, list[int]()
 
         def work(_workspace: Workspace, _given: Arguments, _progress: Progress) -> DeliveryReport:
             nonlocal most, now
             with lock:
                 now += 1
                 most = max(most, now)
+                if now == AT_ONCE:
+                    full.set()
             go_on.wait(LIMIT_SECONDS)
             with lock:
                 now -= 1
@@ -176,6 +179,7 @@ class Jobs(unittest.TestCase):
                 board.start(self.name, place=-1)
             self.assertEqual(given_up, [-1])
             board.stop(started[-1].id)
+            self.assertTrue(full.wait(LIMIT_SECONDS))
             go_on.set()
             states = [self.ended(job).state for job in started]
         self.assertEqual(most, AT_ONCE)

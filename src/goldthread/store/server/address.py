@@ -8,7 +8,6 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-import connectorx
 import pyarrow as pa
 import pymysql
 from pymysql.constants import FIELD_TYPE
@@ -106,6 +105,9 @@ class Address:
         first = [SESSION, *before]
         if self.ca_file:
             return self._streamed(query, first)
+        # it takes 16 MB, and a server may answer for days from what lies in files
+        import connectorx
+
         url = self.engine_url.set(drivername="mysql", query={}).render_as_string(hide_password=False)
         return connectorx.read_sql(url, query, return_type="arrow", protocol="binary", pre_execution_query=first)
 
