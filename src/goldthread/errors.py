@@ -67,6 +67,10 @@ class SignInRefused(SignInNeeded):
     title = "That does not fit"
 
 
+class PassphraseNeeded(SignInNeeded):
+    title = "Passphrase"
+
+
 class NotAllowed(GoldThreadError):
     title = "You may not do this"
     status = 403

@@ -73,6 +73,7 @@ FILE, INSTALLATION, SESSION_SECRET = "settings.toml", "installation", "session-s
 FIRST_ACCOUNT, ERASING_KEY = "first-account", "erasing-key"
 """Files under the folder of running data that make an installation what it is."""
 Folder = Annotated[Path, AfterValidator(Path.absolute)]
+Site = Annotated[str, Field(pattern=r"^https?://[A-Za-z0-9.-]+(:[0-9]{1,5})?$")]
 Port = Annotated[int, Field(ge=0, le=65_535)]
 Mib = Annotated[int, Field(ge=1, le=1 << 24)]
 
@@ -171,7 +172,17 @@ class Settings(BaseModel):
         "optional", description="Who must sign in with a one-time code as well as a password."
     )
     token_requests_per_minute: int = Field(
-        600, ge=1, le=100_000, description="How much a program may ask with one token in a minute, of each process."
+        600,
+        ge=1,
+        le=100_000,
+        description="How much may be asked with one token, or by one link for somebody outside, in a minute, of each "
+        "process.",
+    )
+    embedded_in: tuple[Site, ...] = Field(
+        (),
+        max_length=20,
+        description="Sites whose pages may hold a view that is shared by a link in a frame, such as "
+        "https://intranet.example.",
     )
     oidc_issuer: str = Field(
         "",

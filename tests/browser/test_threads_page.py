@@ -369,6 +369,8 @@ class FiltersAndLists(ThreadsPage):
         expect(self.page.get_by_text("“counter 2025” was deleted.")).to_be_visible()
         self.page.get_by_role("button", name="undo").click()
         expect(reading).to_contain_text("no list")
+        self.page.keyboard.press("Escape")
+        expect(lists).to_have_count(0)
         self.word("Customer list").click()
         expect(lists.get_by_text("counter 2025")).to_be_visible()
 

@@ -149,10 +149,10 @@ def _put_down_signed_in(workspace: Workspace, user: UserRow, came_from: str) -> 
     put_down_of(workspace, Actor(user.name, user.id, came_from), Deed.SIGNED_IN)
 
 
-def put_down_of(workspace: Workspace, who: Actor, deed: Deed, subject: str = "") -> None:
+def put_down_of(workspace: Workspace, who: Actor, deed: Deed, subject: str = "", book_id: int | None = None) -> None:
     """Put down what somebody did who is not known from the request."""
     with acting_as(who):
-        put_down(workspace, deed, subject=subject)
+        put_down(workspace, deed, book_id, subject)
 
 
 def give_code(workspace: Workspace, user_id: int, sign_in_id: int, code: str, came_from: str) -> SignedIn:
@@ -219,6 +219,16 @@ def slow_down(workspace: Workspace, what: str, came_from: str) -> None:
     sign_ins.note_refused(workspace.record.engine, counted.values())
 
 
+def tried(workspace: Workspace, what: str, came_from: str, kept: str, given: str) -> bool:
+    """Whether a secret fits the hash that is kept of it; wrong ones are counted. Raises `TooManyTries`."""
+    counted = _counted(what, came_from)
+    _must_wait_no_more(workspace, counted)
+    if _fits(kept, given):
+        return True
+    sign_ins.note_refused(workspace.record.engine, counted.values())
+    return False
+
+
 def sign_out(workspace: Workspace, user_id: int, sign_in_id: int) -> None:
     """End a session."""
     sign_ins.end_sign_ins(workspace.record.engine, user_id, only=sign_in_id)
@@ -250,10 +260,7 @@ def change_password(workspace: Workspace, user: UserRow, known: str, wanted: str
 
 def must_be(workspace: Workspace, user: UserRow, password: str) -> None:
     """Have somebody who is signed in prove who they are once more. Raises `SignInRefused` and `TooManyTries`."""
-    counted = _counted(user.name, actor().came_from)
-    _must_wait_no_more(workspace, counted)
-    if not _fits(user.password, password):
-        sign_ins.note_refused(workspace.record.engine, counted.values())
+    if not tried(workspace, user.name, actor().came_from, user.password, password):
         raise SignInRefused("This is not your password.", remedy="Give the one that you sign in with.")
 
 

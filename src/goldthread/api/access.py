@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from functools import partial
 from typing import Any, TypeVar
 
@@ -34,7 +34,7 @@ _OF_A_PERSON = frozenset({Right.ANYBODY, Right.PERSON, Right.SELF})
 _OF_AN_ADMINISTRATOR = frozenset({Right.ADMINISTER, Right.BEGIN})
 _BEFORE_CODES = frozenset({Right.ANYBODY, Right.SELF})
 _MINUTE_SECONDS = 60
-_ASKED_BY_TOKEN: TTLCache[tuple[int, int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
+_ASKED_BY: TTLCache[tuple[Hashable, int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
 _REFUSALS_NOTED: TTLCache[tuple[int, str], bool] = TTLCache(1_000, _MINUTE_SECONDS)
 _counting = threading.Lock()
 """Held while either is used: requests are answered by several threads."""
@@ -87,26 +87,31 @@ def who_asks(workspace: Workspace) -> Standing:
     if "standing" not in g:
         found = people.who_asks(workspace, _book(), session.get(SESSION, ""), _token())
         if found.token is not None:
-            _limit_token(workspace.settings, found.token)
+            limit_in_a_minute(workspace.settings, ("token", found.token))
         g.standing = found
         act_as(_actor(workspace.settings, found))
     known: Standing = g.standing
     return known
 
 
-def _limit_token(settings: Settings, token: int) -> None:
-    """Count what is asked with a token. Raises `TooManyTries` where that is more in a minute than may be."""
+def limit_in_a_minute(settings: Settings, by: tuple[str, int]) -> None:
+    """Count what is asked by a token or a link. Raises `TooManyTries` where that is more in a minute than may be."""
     now = time.time()
     minute = int(now // _MINUTE_SECONDS)
     with _counting:
-        asked = _ASKED_BY_TOKEN[token, minute] = _ASKED_BY_TOKEN.get((token, minute), 0) + 1
+        asked = _ASKED_BY[by, minute] = _ASKED_BY.get((by, minute), 0) + 1
     if asked > settings.token_requests_per_minute:
         left = int((minute + 1) * _MINUTE_SECONDS - now) + 1
         raise TooManyTries(
-            f"This token may ask {settings.token_requests_per_minute} times a minute.",
+            f"This {by[0]} may ask {settings.token_requests_per_minute} times a minute.",
             remedy=f"Ask again in {left} seconds.",
             seconds=left,
         )
+
+
+def stand(state: BookState) -> None:
+    """Have this request be about a book, for whoever asks by a link."""
+    g.standing = Standing(has_accounts=True, state=state)
 
 
 def forget_who_asks() -> None:

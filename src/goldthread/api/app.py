@@ -30,6 +30,7 @@ from goldthread.api import (
     mailing,
     people,
     saved_views,
+    shared_links,
     signing_in,
     stops,
     uploads,
@@ -77,7 +78,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
         app.register_api(asking.blueprint(workspace, board, answers))
-    for question in (customers, conditions):
+    for question in (customers, conditions, shared_links):
         app.register_api(question.blueprint(workspace, answers))
     for action in (attributes, identity, lists, working, saved_views, changes, people, health):
         app.register_api(action.blueprint(workspace))

@@ -19,6 +19,7 @@ from goldthread.settings import Settings
 if TYPE_CHECKING:
     from _typeshed.wsgi import StartResponse, WSGIApplication, WSGIEnvironment
 
+_IN_NO_FRAME = "frame-ancestors 'none'"
 CONTENT_POLICY = "; ".join(
     (
         "default-src 'none'",
@@ -29,11 +30,13 @@ CONTENT_POLICY = "; ".join(
         "connect-src 'self'",
         "base-uri 'none'",
         "form-action 'self'",
-        "frame-ancestors 'none'",
+        _IN_NO_FRAME,
     )
 )
 _NOT_WANTED = "camera=(), geolocation=(), microphone=(), payment=(), usb=()"
 _ONE_YEAR_SECONDS = 365 * 86_400
+SHARED = "/shared/"
+"""Where the page shows a view to somebody outside: the one that other sites may hold in a frame."""
 FILES_TYPE = "multipart/form-data"
 """The type of requests that send files."""
 READING = ("GET", "HEAD", "OPTIONS")
@@ -69,7 +72,7 @@ def secure(app: Flask, settings: Settings) -> None:
     app.before_request(_bound_body)
     app.before_request(_refuse_other_sites)
     CSRFProtect(app)
-    app.after_request(partial(_headers, is_secure))
+    app.after_request(partial(_headers, settings, is_secure))
 
 
 class _Under:
@@ -101,8 +104,11 @@ def _refuse_other_sites() -> None:
         raise Forbidden("Another site's page may not ask this.")
 
 
-def _headers(is_secure: bool, response: Response) -> Response:
-    response.headers["Content-Security-Policy"] = CONTENT_POLICY
+def _headers(settings: Settings, is_secure: bool, response: Response) -> Response:
+    policy = CONTENT_POLICY
+    if settings.embedded_in and request.path.startswith(SHARED):
+        policy = policy.replace(_IN_NO_FRAME, f"frame-ancestors {' '.join(settings.embedded_in)}")
+    response.headers["Content-Security-Policy"] = policy
     response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
     response.headers["Permissions-Policy"] = _NOT_WANTED
     if is_secure:

@@ -35,6 +35,7 @@ COMMANDS = {
     "restore": ("backing", "restore_command", "Make an installation of a backup."),
     "secrets": ("people", "secrets_group", "What the installation keeps to itself."),
     "serve": ("serving", "serve_command", "Serve the page and the API until ended."),
+    "share": ("people", "share_group", "Links for people outside."),
     "token": ("people", "token_group", "What programs sign in with."),
     "up": ("serving", "up_command", "Start the database and the server in the background."),
     "user": ("people", "user_group", "Accounts of people."),

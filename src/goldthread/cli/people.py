@@ -1,4 +1,4 @@
-"""``goldthread user``, ``member``, ``token``, ``log`` and ``secrets``: people, what they may do, and what they did."""
+"""What is about people, at the command line: accounts, members, tokens, links for people outside, the log, secrets."""
 
 from __future__ import annotations
 
@@ -183,6 +183,76 @@ def token_end(number: int) -> None:
 
     people.end_token(_workspace(), number, None)
     click.echo(f"Token {number} has ended.")
+
+
+@click.group("share")
+def share_group() -> None:
+    """Links by which somebody outside sees one view of a book."""
+
+
+@share_group.command("add")
+@_BOOK
+@click.option("--view", "view_name", required=True, help="A saved view, by its name.")
+@click.option("--until", type=click.DateTime(["%Y-%m-%d"]), required=True, help="The last day on which it holds.")
+@click.option("--frozen", is_flag=True, help="Show the answer as it is now, and not as it stands when it is opened.")
+@click.option("--figures", is_flag=True, help="Let figures be opened.")
+@click.option("--people", is_flag=True, help="Show names of customers, and not their numbers alone.")
+@click.option("--passphrase-file", type=click.File(encoding="utf-8"), help="A file with a passphrase, or -.")
+def share_add(
+    book_name: str,
+    view_name: str,
+    until: dt.datetime,
+    frozen: bool,
+    figures: bool,
+    people: bool,
+    passphrase_file: TextIO | None,
+) -> None:
+    """Print the address of a new link, which is not shown again."""
+    from goldthread.actions import books, saved_views, shared_links
+    from goldthread.stops.outside import SharedView
+    from goldthread.workspace import asked_anew
+
+    workspace = _workspace()
+    book = books.find_book(workspace, book_name)
+    saved = saved_views.find_view(workspace, book, view_name)
+    view = SharedView(workspace, saved.stop, saved.query)
+    address = shared_links.add_link(
+        workspace,
+        book,
+        saved.name,
+        saved.stop,
+        saved.query,
+        until.date(),
+        frozen=asked_anew(lambda: view.frozen(book, books.today_of(book), people=people)) if frozen else None,
+        opens_figures=figures,
+        shows_people=people,
+        passphrase="" if passphrase_file is None else passphrase_file.read().rstrip("\r\n"),
+    )
+    click.echo(address)
+
+
+@share_group.command("list")
+@_BOOK
+def share_list(book_name: str) -> None:
+    """Every link of a book that holds: number, until when, how often it was opened, whose it is, what it shows."""
+    from goldthread.actions import books, shared_links
+
+    workspace = _workspace()
+    for each in shared_links.list_links(workspace, books.find_book(workspace, book_name)):
+        until = f"{each.ends_at.isoformat(timespec='minutes')}Z"
+        click.echo(f"{each.id}\t{until}\t{each.opened}\t{each.made_by}\t{each.name}")
+
+
+@share_group.command("end")
+@click.argument("number", type=click.IntRange(1))
+@_BOOK
+def share_end(number: int, book_name: str) -> None:
+    """End a link by its number, at once."""
+    from goldthread.actions import books, shared_links
+
+    workspace = _workspace()
+    shared_links.end_link(workspace, books.find_book(workspace, book_name), number)
+    click.echo(f"Link {number} has ended.")
 
 
 @click.command("log")

@@ -45,6 +45,8 @@ BODY_BYTES_MOST = 16 << 20
 """Bytes of one request that is not a file."""
 LARGEST_REPLY_BYTES = 8 << 20
 """A reply that is larger goes out piece by piece where it can, and is not kept."""
+FROZEN_ROWS_MOST, FROZEN_BYTES_MOST = 200, 4 << 20
+"""Rows and bytes of an answer that a link keeps as it was."""
 SAID_OF_MOST = 20
 """Customers that one match may be about."""
 WORKED_MOST = 100_000

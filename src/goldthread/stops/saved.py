@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from typing import TypeVar
 from urllib.parse import parse_qs
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from goldthread.errors import InvalidInput
 from goldthread.stops.registry import STOPS
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.stop import QuestionKind, Stop
 
+Fields = TypeVar("Fields", bound=BaseModel)
 VIEW = "view"
 """Where a stop has several questions: which of them its page shows."""
 
@@ -29,17 +32,20 @@ def question_of(stop_name: str, query: str) -> tuple[Stop, QuestionKind, Reading
     if kind is None:
         names = ", ".join(kinds)
         raise InvalidInput(f"{stop.title} has no such view.", remedy=f"Views: {names}.", field=VIEW)
-    schema = kind.fields.model_json_schema()["properties"]
+    return stop, kind, chosen(kind.fields, said, remedy="Change the view and save it again.")
+
+
+def chosen(fields: type[Fields], said: Mapping[str, Sequence[str]], *, remedy: str) -> Fields:
+    """The choices of a model that a query says, which may say others too. Raises `InvalidInput`."""
+    schema = fields.model_json_schema()["properties"]
     given = {
         name: values if schema[name].get("type") == "array" else values[0]
         for name, values in said.items()
         if name in schema
     }
     try:
-        return stop, kind, kind.fields.model_validate(given)
+        return fields.model_validate(given)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         field = ".".join(map(str, first["loc"]))
-        raise InvalidInput(
-            f"{field}: {first['msg']}.", remedy="Change the view and save it again.", field=field
-        ) from None
+        raise InvalidInput(f"{field}: {first['msg']}.", remedy=remedy, field=field) from None

@@ -36,6 +36,11 @@ def ahead(seconds: int) -> Any:
     return literal_column(f"UTC_TIMESTAMP(6) + INTERVAL {seconds} SECOND")
 
 
+def ago(seconds: int) -> Any:
+    """The moment so many seconds before now."""
+    return literal_column(f"UTC_TIMESTAMP(6) - INTERVAL {seconds} SECOND")
+
+
 @dataclass(frozen=True)
 class UserRow:
     """An account. ``password`` is its hash, blank without one; ``code_secret`` as it is kept, blank without one-time

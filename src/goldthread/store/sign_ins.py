@@ -18,7 +18,6 @@ from sqlalchemy import (
     func,
     insert,
     literal,
-    literal_column,
     not_,
     select,
     text,
@@ -29,7 +28,7 @@ from sqlalchemy.dialects.mysql import insert as put
 from goldthread.actor import Role
 from goldthread.errors import Unavailable
 from goldthread.store.books import STATE, BookState
-from goldthread.store.people import NOW, UserRow, ahead, hashed, one_user
+from goldthread.store.people import NOW, UserRow, ago, ahead, hashed, one_user
 from goldthread.store.schema.people import (
     PLACE_LENGTH,
     PROGRAM_LENGTH,
@@ -52,11 +51,7 @@ SEEN_AGAIN_SECONDS = 60
 _TRIES_COUNTED_SECONDS, _TRIES_KEPT_SECONDS = 86_400, 90 * 86_400
 
 
-def _ago(seconds: int) -> Any:
-    return literal_column(f"UTC_TIMESTAMP(6) - INTERVAL {seconds} SECOND")
-
-
-_LIVES = (SignIn.used_at > _ago(IDLE_SECONDS), SignIn.begun_at > _ago(WHOLE_SECONDS))
+_LIVES = (SignIn.used_at > ago(IDLE_SECONDS), SignIn.begun_at > ago(WHOLE_SECONDS))
 
 
 def _bit(condition: Any) -> Any:
@@ -319,10 +314,10 @@ def note_refused(engine: Engine, counted: Collection[str]) -> None:
 
     def once() -> None:
         with engine.begin() as connection:
-            connection.execute(delete(Tries).where(Tries.tried_at < _ago(_TRIES_KEPT_SECONDS)))
+            connection.execute(delete(Tries).where(Tries.tried_at < ago(_TRIES_KEPT_SECONDS)))
             for each in sorted(map(hashed, counted)):
                 new = put(Tries).values(hash=each, refused=1, tried_at=NOW, good_at=None)
-                again = func.IF(Tries.tried_at < _ago(_TRIES_COUNTED_SECONDS), 1, Tries.refused + 1)
+                again = func.IF(Tries.tried_at < ago(_TRIES_COUNTED_SECONDS), 1, Tries.refused + 1)
                 connection.execute(new.on_duplicate_key_update(refused=again, tried_at=NOW))
 
     tried_again(once)

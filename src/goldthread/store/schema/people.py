@@ -5,8 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, Boolean, ForeignKey, Index, Integer, String
-from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy import JSON, BigInteger, Boolean, ForeignKey, Index, Integer, String, Text
+from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
 from goldthread.actor import Role
@@ -127,6 +127,33 @@ class Token(Base):
     made_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     ends_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     used_at: Mapped[dt.datetime | None] = mapped_column(_MOMENT)
+
+
+class SharedLink(Base):
+    """A link by which somebody outside sees one view of a book, without an account.
+
+    ``user_id``: whoever made it, null without accounts; it holds while they own the book. ``passphrase``: its hash,
+    blank without one. ``frozen``: the answer as it was (JSON); null where it is asked each time.
+    """
+
+    __tablename__ = "shared_links"
+    __table_args__ = (Index("ix_shared_links_book", "book_id"),)
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
+    user_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))
+    hash: Mapped[str] = mapped_column(_HASH)
+    passphrase: Mapped[str] = mapped_column(String(191, collation=EXACT))
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    stop: Mapped[str] = mapped_column(String(20))
+    query: Mapped[str] = mapped_column(Text)
+    opens_figures: Mapped[bool] = mapped_column(Boolean)
+    shows_people: Mapped[bool] = mapped_column(Boolean)
+    frozen: Mapped[str | None] = mapped_column(MEDIUMTEXT)
+    made_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
+    ends_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
+    opened: Mapped[int] = mapped_column(Integer)
+    opened_at: Mapped[dt.datetime | None] = mapped_column(_MOMENT)
 
 
 class Tries(Base):

@@ -174,6 +174,8 @@ _WORDS = (
     *((table, column, _MADE) for table in ("customer_lists", "saved_views") for column in ("name", "query")),
     ("customer_lists", "rule", _MADE),
     ("saved_views", "words", _MADE),
+    ("shared_links", "name", "book_id = :book"),
+    ("shared_links", "query", "book_id = :book"),
     ("log", "subject", "book_id = :book"),
     ("log", "details", "book_id = :book"),
     ("delivery_problems", "value", _DELIVERED),
@@ -207,6 +209,7 @@ def _erase(engine: Engine, book_id: int, customer_id: int, secret: str) -> Erasu
         connection.execute(insert(Erased), fresh)
         connection.execute(text(_NEW_KEYS), values)
         _take_out_of_rejected(connection, book_id, [value for _, _, value in keys])
+        _end_links(connection, named, [value for _, _, value in keys], values)
         _take_out_of_words(connection, named, values)
         identity.settle(connection)
         revision = connection.execute(select(Book.revision).where(Book.id == book_id)).scalar_one()
@@ -249,6 +252,14 @@ def _names(connection: Connection, values: dict[str, Any]) -> set[str]:
     """Every name that the customer is or was known by."""
     query = text(f"SELECT DISTINCT name FROM customer_records WHERE book_id = :book AND key_id IN {_MINE}")
     return {name for name in connection.execute(query, values).scalars() if len(name) >= _NAMES_LEAST}
+
+
+def _end_links(connection: Connection, named: set[str], keys: Sequence[str], values: dict[str, Any]) -> None:
+    """End the links that show to somebody outside, as it was, an answer in which the customer stands."""
+    query = "DELETE FROM shared_links WHERE book_id = :book AND LOCATE(:form, frozen)"
+    # a number of a customer may be short, so that only a text that is nothing else is taken for it
+    for form in {json.dumps(name, ensure_ascii=False)[1:-1] for name in named} | {json.dumps(key) for key in keys}:
+        connection.execute(text(query), {**values, "form": form})
 
 
 def _take_out_of_words(connection: Connection, named: set[str], values: dict[str, Any]) -> None:

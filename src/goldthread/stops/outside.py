@@ -1,0 +1,74 @@
+"""What somebody outside sees by a link: one answer with nothing to choose, and what stands behind its figures."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from pydantic import BaseModel
+
+from goldthread.actor import Right, Role, acting_as, actor
+from goldthread.core.limits import FROZEN_BYTES_MOST, FROZEN_ROWS_MOST
+from goldthread.errors import InvalidInput, NotFound, TooLarge
+from goldthread.shape import encoded
+from goldthread.stops.behind.evidence_shape import OpenedShape, PageQuery
+from goldthread.stops.saved import chosen, question_of
+from goldthread.stops.stop import Answering, Window
+from goldthread.store.books import BookRow
+from goldthread.workspace import Workspace
+
+_MAKE_ANOTHER = "Ask whoever gave you the link for another one."
+
+
+class SharedView:
+    """The view that a link shows. Raises `InvalidInput` for one that cannot be asked, or that people work with."""
+
+    def __init__(self, workspace: Workspace, stop_name: str, query: str) -> None:
+        stop, self._kind, self._question = question_of(stop_name, query)
+        if self._kind.right is not Right.ASK:
+            raise InvalidInput(
+                "This view shows how people work a list: it is not for anybody outside.",
+                remedy="Share one that answers a question.",
+                field="view",
+            )
+        self._workspace = workspace
+        self._answering: Answering[Any, Any] = stop.answering(self._kind)
+        self.question = self._kind.name
+
+    def _asked(self, book: BookRow, today: dt.date) -> Any:
+        return self._answering.asked(self._workspace, book, self._question, today)
+
+    def answer(self, book: BookRow, today: dt.date, said: Mapping[str, Sequence[str]]) -> BaseModel:
+        """The answer, for a window of its rows; what could be chosen instead stays inside."""
+        window = chosen(Window, said, remedy=_MAKE_ANOTHER)
+        shape: Any = self._answering.as_json(self._workspace, self._asked(book, today), window)
+        fixed = [control.model_copy(update={"options": []}) for control in shape.controls]
+        return shape.model_copy(update={"controls": fixed})  # type: ignore[no-any-return]
+
+    def frozen(self, book: BookRow, today: dt.date, *, people: bool) -> str:
+        """The whole answer as it is now, as JSON, with names of customers or their numbers alone. Raises `TooLarge`."""
+        with acting_as(replace(actor(), role=Role.READER, sees_people=people)):
+            shape = self.answer(book, today, {"limit": [str(FROZEN_ROWS_MOST)]})
+        text = encoded(shape)
+        rows = getattr(shape, "count", 0) if self._kind.windowed else 0
+        if rows > FROZEN_ROWS_MOST or len(text.encode()) > FROZEN_BYTES_MOST:
+            raise TooLarge(
+                f"This answer is too long to be kept as it is: {FROZEN_ROWS_MOST} rows and {FROZEN_BYTES_MOST >> 20} "
+                "MiB are the most.",
+                remedy="Make a link that is asked each time, or choose less.",
+                field="frozen",
+            )
+        return text
+
+    def behind(self, book: BookRow, today: dt.date, said: Mapping[str, Sequence[str]]) -> OpenedShape:
+        """What stands behind one of its figures. Raises `NotFound` where none can be opened."""
+        evidence = self._answering.evidence
+        if evidence is None:
+            raise NotFound("This view has no figures that can be opened.", remedy=_MAKE_ANOTHER)
+        figure = chosen(evidence.figure, said, remedy=_MAKE_ANOTHER)
+        page = chosen(PageQuery, said, remedy=_MAKE_ANOTHER)
+        answer = self._asked(book, today)
+        opened = evidence.opened(answer, figure, page.offset, page.limit)
+        return OpenedShape.of(opened, page.offset, evidence.words(answer, figure), answer.read)
