@@ -38,6 +38,7 @@ MAY = {
         GET /api/sign-in/company  GET /api/sign-in/company/back
         POST /api/password-link  POST /api/password-link/mail
         POST /api/password  GET /api/openapi.json  GET /api/health/live  GET /api/health/ready
+        GET /api/shared/<int:link>  GET /api/shared/<int:link>/answer  GET /api/shared/<int:link>/behind
         """,
     "people": """
         GET /api/books  GET /api/health/backup  GET /api/jobs/<job>  DELETE /api/jobs/<job>  GET /api/jobs/<job>/file
@@ -72,7 +73,7 @@ MAY = {
         """,
     "owner": """
         POST package  POST uploads/query  GET members  PUT members  DELETE members/<int:number>  GET log  GET log/file
-        GET settings  PUT settings
+        GET settings  PUT settings  GET links  POST links  DELETE links/<int:link>
         GET customers/<int:customer>/record  GET customers/<int:customer>/erasure  POST customers/<int:customer>/erasure
         """,
 }

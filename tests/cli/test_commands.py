@@ -22,8 +22,11 @@ import click
 from goldthread import workspace as shelves
 from goldthread.actions.books import today_of
 from goldthread.actions.saved_views import save_view
+from goldthread.actions.shared_links import open_link
+from goldthread.actor import AT_THE_DESK, act_as
 from goldthread.api.app import create_app
 from goldthread.cli.main import COMMANDS, main
+from goldthread.errors import PassphraseNeeded
 from goldthread.processes import mark, remove_left_behind
 from goldthread.settings import Settings
 from goldthread.stops.reading import read_book
@@ -155,6 +158,29 @@ class AnswersOfTheApi(CliCase):
         self.assertIn("no version 9", self.run_(*view, "--version", "9", code=1).output)
         self.assertIn("no saved view called moon", self.run_(*view[:2], "moon", *view[3:], code=1).output)
         self.assertIn("Name a question", self.run_("ask", code=2).output)
+
+    def test_a_saved_view_is_shared_by_a_link_until_a_day(self) -> None:
+        workspace = shared_workspace()
+        book = tiny_book(workspace, self.folder)
+        save_view(workspace, book, "Orders again", "cohorts", "as_of=2025-08-31&period=year", "?")
+        passphrase = self.folder / "passphrase"
+        passphrase.write_text("slip and marl\n", encoding="utf-8")
+        at, until = ("--book", book.name), today_of(book).isoformat()
+        share = ("share", "add", *at, "--view", "orders again", "--until", until)
+        self.run_(*share, "--figures")
+        address = self.run_(*share, "--frozen", "--people", "--passphrase-file", str(passphrase)).output.strip()
+        self.assertRegex(address, r"^http://127\.0\.0\.1:\d+/shared/\d+#[\w-]{43}$")
+        number, secret = address.rpartition("/")[2].split("#")
+        row = open_link(workspace, int(number), secret, "slip and marl")
+        self.addCleanup(act_as, AT_THE_DESK)
+        self.assertEqual((row.is_frozen, row.opens_figures, row.shows_people), (True, False, True))
+        with self.assertRaises(PassphraseNeeded):
+            open_link(workspace, int(number), secret, "slip and clay")
+        listed = [line.split("\t") for line in self.run_("share", "list", *at).output.splitlines()]
+        self.assertEqual(next((line[0], line[2:]) for line in listed), (number, ["0", "", "Orders again"]))
+        self.assertEqual(self.run_("share", "end", number, *at).output, f"Link {number} has ended.\n")
+        self.assertEqual(len(self.run_("share", "list", *at).output.splitlines()), 1)
+        self.assertIn("Choose such a day", self.run_(*share[:-1], "2001-01-01", code=1).output)
 
     def test_lists_are_used_by_name(self) -> None:
         workspace = shared_workspace()

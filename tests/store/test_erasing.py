@@ -6,11 +6,12 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlencode
 
 from sqlalchemy import inspect, text
 
-from goldthread.actions import by_hand, lists, persons, saved_views, working
+from goldthread.actions import by_hand, lists, persons, saved_views, shared_links, working
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import CustomerByHand, OrderByHand
 from goldthread.actions.log import read_log
@@ -18,6 +19,7 @@ from goldthread.actions.working import Done
 from goldthread.core.choices import MemberState
 from goldthread.core.records import FileKind, KeyKind, Verdict
 from goldthread.errors import Conflict
+from goldthread.stops.outside import SharedView
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
@@ -69,10 +71,19 @@ class Erasing(unittest.TestCase):
         working.work_member(self.workspace, self.book, self.list.id, self.customer, done, "ben")
         where = urlencode({"where": f"name = '{NAME}'"})
         saved_views.save_view(self.workspace, self.book, f"thread of {NAME}", "threads", where, f"Only {NAME}.")
+        for query, people in ((where, True), ("", True), ("", False)):
+            self._share(query, people=people)
 
     def _deliver(self, source: str, rows: object, name: str = "f", **how: object) -> object:
         path = write_csv(self.folder / f"{source} {name}.csv", rows)  # type: ignore[arg-type]
         return deliver(self.workspace, self.book, path, source, **how)  # type: ignore[arg-type]
+
+    def _share(self, query: str, *, people: bool, stop: str = "threads") -> None:
+        """Links for somebody outside, one that shows the answer as it is now and one that does not."""
+        view, today = SharedView(self.workspace, stop, query), today_of(self.book)
+        for frozen in (None, view.frozen(self.book, today, people=people)):
+            how: dict[str, Any] = {"frozen": frozen, "shows_people": people}
+            shared_links.add_link(self.workspace, self.book, f"for {NAME}", stop, query, today, **how)
 
     def _record(self) -> str:
         """Every row of the record that is of this book, and every row that does not say of which it is."""
@@ -119,6 +130,16 @@ class Erasing(unittest.TestCase):
         self.assertEqual(marks.labels[marks.codes[place]], "yes")
         self.assertIn("Bo Tarn", [orders.customers.name(row) for row in range(2)])
         self.assertEqual(lists.list_lists(self.workspace, self.book)[0].name, "call (erased)")
+
+    def test_links_that_show_them_as_they_were_end(self) -> None:
+        self._share("", people=True, stop="cohorts")
+        self._erase()
+        left = shared_links.list_links(self.workspace, self.book)
+        self.assertEqual(
+            [(each.stop, each.is_frozen) for each in left],
+            [("cohorts", True), ("cohorts", False), *[("threads", False)] * 3],
+        )
+        self.assertEqual({each.name for each in left}, {"for (erased)"})
 
     def test_a_later_file_does_not_bring_them_back(self) -> None:
         label = self._erase().label
