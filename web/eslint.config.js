@@ -28,6 +28,10 @@ export default defineConfig(
     rules: {
       'no-console': 'error',
       eqeqeq: 'error',
+      'no-restricted-globals': [
+        'error',
+        { name: 'localStorage', message: 'A browser may keep nothing: use $lib/kept.' },
+      ],
       '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true }],
       '@typescript-eslint/no-confusing-void-expression': ['error', { ignoreArrowShorthand: true }],
       // reading a value is how a change is waited for

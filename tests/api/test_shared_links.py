@@ -157,6 +157,7 @@ class SharedLinks(PeopleCase):
         self.assertEqual(
             [(each["name"], each["opened"], each["has_passphrase"]) for each in listed], [(COHORTS["name"], 3, True)]
         )
+        self.assertEqual(listed[0]["last_day"], (today_of(self.book) + dt.timedelta(days=7)).isoformat())
         self.assertNotIn(secret, str(listed))
         number = path.rsplit("/", 1)[1]
         other = self.changed(self.client("stranger"), "DELETE", f"/api/books/{self.other_book.id}/links/{number}", 404)

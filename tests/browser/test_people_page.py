@@ -3,87 +3,53 @@
 from __future__ import annotations
 
 import unittest
-from typing import ClassVar
 
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
 from goldthread.actions import people
-from goldthread.actions.signing_in import hash_of
-from goldthread.store import people as records
 from goldthread.store import sign_ins
-from tests.support.page import AXE, HOUSE_FORM, SIZE
-from tests.support.people import PASSWORD, PeopleCase
-from tests.support.running import browser, server
+from tests.support.page import faults_for_some
+from tests.support.people import PASSWORD
+from tests.support.people_page import PeoplePageCase
 
 OTHER = "tin whistle broom lantern"
 
 
-class PeoplePage(PeopleCase):
-    address: ClassVar[str]
-    browser: ClassVar[Browser]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        hashed = hash_of(PASSWORD)
-        for user in cls.users.values():
-            records.change_user(cls.workspace.record.engine, user.id, password=hashed)
-        cls.address = cls.enterClassContext(server(cls.place))
-        cls.browser = cls.enterClassContext(browser())
-
-    def _page(self) -> Page:
-        context = self.browser.new_context(viewport=SIZE, reduced_motion="reduce")  # type: ignore[arg-type]
-        self.addCleanup(context.close)
-        context.add_init_script(HOUSE_FORM)
-        return context.new_page()
-
-    def _signed_in(self, name: str, path: str = "/") -> Page:
-        page = self._page()
-        page.goto(self.address + path)
-        self._sign_in(page, name)
-        expect(page.get_by_role("button", name=f"Account: {name} one")).to_be_visible()
-        return page
-
-    def _sign_in(self, page: Page, name: str, password: str = PASSWORD) -> None:
-        form = page.get_by_role("dialog", name="Sign in")
-        form.get_by_label("Name").fill(f"{name} one")
-        form.get_by_label("Password").fill(password)
-        form.get_by_role("button", name="Sign in").click()
-
+class PeoplePage(PeoplePageCase):
     def _stops(self, page: Page) -> list[str]:
         links = page.get_by_role("navigation").first.get_by_role("link")
         expect(links.first).to_be_visible()
         return links.all_inner_texts()
 
     def test_nothing_is_shown_before_somebody_has_signed_in(self) -> None:
-        page = self._page()
+        page = self.new_page()
         page.goto(f"{self.address}/books/{self.book.id}/overview")
         expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
         self.assertEqual(page.get_by_label("Password").get_attribute("autocomplete"), "current-password")
         self.assertEqual(page.get_by_label("Name").get_attribute("autocomplete"), "username")
-        self._sign_in(page, "owner", OTHER)
+        self.sign_in(page, "owner", OTHER)
         expect(page.get_by_role("alert")).to_contain_text("Name and password do not fit.")
-        self._sign_in(page, "owner")
+        self.sign_in(page, "owner")
         expect(page.get_by_role("heading", level=1)).to_contain_text("How does")
         page.get_by_role("button", name="Account: owner one").click()
         page.get_by_role("menuitem", name="Sign out").click()
         expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
 
     def test_each_sees_what_they_may_and_nothing_else(self) -> None:
-        self.assertIn("Import", self._stops(self._signed_in("analyst")))
-        reader = self._signed_in("reader", f"/books/{self.book.id}/overview")
+        self.assertIn("Import", self._stops(self.signed_in("analyst")))
+        reader = self.signed_in("reader", f"/books/{self.book.id}/overview")
         self.assertNotIn("Import", self._stops(reader))
         reader.goto(f"{self.address}/books/{self.book.id}/import")
         expect(reader.get_by_role("heading", level=1)).to_have_text("Import is not open to you.")
-        caller = self._signed_in("caller")
+        caller = self.signed_in("caller")
         expect(caller.get_by_role("heading", level=1)).to_have_text("Your lists")
         self.assertEqual(self._stops(caller), ["Follow-up"])
-        admin = self._signed_in("admin")
+        admin = self.signed_in("admin")
         admin.get_by_role("button", name="Account: admin one").click()
         expect(admin.get_by_role("menuitem", name="Accounts")).to_be_visible()
 
     def test_a_session_that_ends_keeps_what_was_typed_and_goes_on_after_signing_in(self) -> None:
-        page = self._signed_in("analyst", f"/books/{self.book.id}/cohorts")
+        page = self.signed_in("analyst", f"/books/{self.book.id}/cohorts")
         page.get_by_role("button", name="Saved views: saved views").click()
         page.get_by_label("Name of the view").fill("typed before the session ended")
         sign_ins.end_sign_ins(self.workspace.record.engine, self.users["analyst"].id)
@@ -97,7 +63,7 @@ class PeoplePage(PeopleCase):
         expect(page.get_by_text("Saved by analyst one, seen by nobody else.")).to_be_visible()
 
     def test_an_owner_makes_members_and_reads_who_did_what(self) -> None:
-        page = self._signed_in("owner", f"/books/{self.book.id}/members")
+        page = self.signed_in("owner", f"/books/{self.book.id}/members")
         page.get_by_label("Account", exact=True).fill("stranger one")
         page.get_by_role("button", name="Add member").click()
         expect(page.get_by_label("Role of stranger one")).to_have_value("reader")
@@ -110,11 +76,11 @@ class PeoplePage(PeopleCase):
         expect(log).not_to_contain_text("changed a setting")
 
     def test_an_administrator_makes_an_account_and_whoever_it_is_for_sets_its_password(self) -> None:
-        page = self._signed_in("admin", "/accounts")
+        page = self.signed_in("admin", "/accounts")
         page.get_by_label("Name", exact=True).fill("mira")
         page.get_by_role("button", name="Make an account").click()
         link = page.get_by_role("status").filter(has_text="Pass this link on to mira").locator("code").inner_text()
-        theirs = self._page()
+        theirs = self.new_page()
         theirs.goto(self.address + link[link.index("/password") :])
         expect(theirs.get_by_role("heading", level=1)).to_have_text("Set your password, mira")
         theirs.get_by_label("New password").fill(OTHER)
@@ -127,14 +93,12 @@ class PeoplePage(PeopleCase):
         self.assertTrue(people.find_user(self.workspace, "mira").password)
 
     def test_everybody_can_use_the_pages_of_people(self) -> None:
-        page = self._signed_in("owner", f"/books/{self.book.id}/members")
+        page = self.signed_in("owner", f"/books/{self.book.id}/members")
         for path in (f"/books/{self.book.id}/members", f"/books/{self.book.id}/log", "/account"):
             page.goto(self.address + path)
             expect(page.get_by_role("heading", level=1)).to_be_visible()
-            page.evaluate(AXE.read_text(encoding="utf-8"))
-            found = page.evaluate("axe.run().then((found) => found.violations.map((each) => each.id))")
             with self.subTest(path=path):
-                self.assertEqual(found, [])
+                self.assertEqual(faults_for_some(page), [])
         page.set_viewport_size({"width": 320, "height": 700})
         width = page.evaluate("document.documentElement.scrollWidth")
         self.assertLessEqual(width, 320)

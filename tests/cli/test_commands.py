@@ -177,7 +177,7 @@ class AnswersOfTheApi(CliCase):
         with self.assertRaises(PassphraseNeeded):
             open_link(workspace, int(number), secret, "slip and clay")
         listed = [line.split("\t") for line in self.run_("share", "list", *at).output.splitlines()]
-        self.assertEqual(next((line[0], line[2:]) for line in listed), (number, ["0", "", "Orders again"]))
+        self.assertEqual(listed[0], [number, until, "0", "", "Orders again"])
         self.assertEqual(self.run_("share", "end", number, *at).output, f"Link {number} has ended.\n")
         self.assertEqual(len(self.run_("share", "list", *at).output.splitlines()), 1)
         self.assertIn("Choose such a day", self.run_(*share[:-1], "2001-01-01", code=1).output)

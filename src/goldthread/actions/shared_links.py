@@ -98,6 +98,11 @@ def add_link(
     return f"{address_of(workspace.settings)}/shared/{link}#{secret}"
 
 
+def last_day(book: BookRow, row: SharedRow) -> dt.date:
+    """The last day of the book on which a link holds."""
+    return row.ends_at.replace(tzinfo=dt.UTC).astimezone(zone(book.time_zone)).date() - dt.timedelta(days=1)
+
+
 def end_link(workspace: Workspace, book: BookRow, link: int) -> None:
     """End a link, at once. Raises `NotFound`."""
     name = shared_links.end_link(workspace.record.engine, book.id, link)

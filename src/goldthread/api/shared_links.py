@@ -17,12 +17,12 @@ from goldthread.api.blueprints import part
 from goldthread.api.replies import reply
 from goldthread.api.shapes.books import BookPath, BookShape
 from goldthread.api.shapes.shared_links import (
-    LinkBody,
     LinkOfBookPath,
     LinkPath,
     LinkShape,
     LinksShape,
     NewLinkShape,
+    ShareBody,
     SharedShape,
 )
 from goldthread.errors import NotAllowed
@@ -42,7 +42,9 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
 
 def _of_a_book(api: APIBlueprint, workspace: Workspace) -> None:
     def listed(book_id: int) -> list[LinkShape]:
-        return LinkShape.each_of(shared_links.list_links(workspace, books.find_book(workspace, book_id)))
+        book = books.find_book(workspace, book_id)
+        rows = shared_links.list_links(workspace, book)
+        return [LinkShape.like(row, last_day=shared_links.last_day(book, row)) for row in rows]
 
     @api.get("/books/<int:book>/links", responses={200: LinksShape})
     @asks(Right.OWN)
@@ -52,7 +54,7 @@ def _of_a_book(api: APIBlueprint, workspace: Workspace) -> None:
 
     @api.post("/books/<int:book>/links", responses={201: NewLinkShape})
     @asks(Right.OWN)
-    def add_link(path: BookPath, body: LinkBody) -> Response:
+    def add_link(path: BookPath, body: ShareBody) -> Response:
         """Make a link for somebody outside; its address is shown once."""
         book, view = books.find_book(workspace, path.book), SharedView(workspace, body.stop, body.query)
         given = body.model_dump(exclude={"frozen"})
@@ -88,8 +90,9 @@ def _outside(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
         row = opened(path.link)
         view = SharedView(workspace, row.stop, row.query)
         shared_links.note_opened(workspace, row)
-        book = BookShape.like(books.find_book(workspace, row.book))
-        return reply(SharedShape.like(row, book=book, question=view.question))
+        book = books.find_book(workspace, row.book)
+        told = {"book": BookShape.like(book), "question": view.question, "last_day": shared_links.last_day(book, row)}
+        return reply(SharedShape.like(row, **told))
 
     @api.get("/shared/<int:link>/answer", responses={200: None})
     @asks(Right.ANYBODY)

@@ -234,13 +234,14 @@ def share_add(
 @share_group.command("list")
 @_BOOK
 def share_list(book_name: str) -> None:
-    """Every link of a book that holds: number, until when, how often it was opened, whose it is, what it shows."""
+    """Every link of a book that holds: number, last day, how often it was opened, whose it is, what it is called."""
     from goldthread.actions import books, shared_links
 
     workspace = _workspace()
-    for each in shared_links.list_links(workspace, books.find_book(workspace, book_name)):
-        until = f"{each.ends_at.isoformat(timespec='minutes')}Z"
-        click.echo(f"{each.id}\t{until}\t{each.opened}\t{each.made_by}\t{each.name}")
+    book = books.find_book(workspace, book_name)
+    for each in shared_links.list_links(workspace, book):
+        last_day = shared_links.last_day(book, each).isoformat()
+        click.echo(f"{each.id}\t{last_day}\t{each.opened}\t{each.made_by}\t{each.name}")
 
 
 @share_group.command("end")

@@ -6,6 +6,7 @@
   import { inUnits } from '$lib/format/units';
   import { asksToCopy, captionHere, copyBelow, setCaption } from '$lib/cells';
   import { goOnHere } from '$lib/focus';
+  import { outside } from '$lib/outside.svelte';
   import CopyLink from '$src/download/CopyLink.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import KeepList from '$src/lists/KeepList.svelte';
@@ -24,6 +25,8 @@
   }
   let { book, question, query, currency, onclose }: Props = $props();
   const opened = $derived({ book, question, query });
+  /** Whoever sees it by a link recounts nothing, and takes nothing along. */
+  const isInside = outside.link === undefined;
   const behind = useQuestion(() => ({
     name: behindOf(opened),
     book,
@@ -36,7 +39,7 @@
   const recount = createQuery(() => ({
     queryKey: ['recount', opened, head?.revision],
     queryFn: ({ signal }) => recountOf(opened, signal),
-    enabled: head !== undefined && !behind.stale,
+    enabled: head !== undefined && !behind.stale && isInside,
   }));
   const value = $derived(head ? inUnits(head.value, head.unit, decimals) : '');
   const beside = $derived(head ? `${head.unit === 'money' ? `${currency} ` : ''}${said(head.beside)}` : '');
@@ -90,14 +93,14 @@
         These customers have no counted order there; knots, if any, are their other orders.
       {/if}
     </p>
-    <Recount recounted={recount.data} unanswered={recount.isError} {currency} />
+    {#if isInside}<Recount recounted={recount.data} unanswered={recount.isError} {currency} />{/if}
     <div class="mt-1 flex min-h-48 flex-1 flex-col [--table-ground:var(--color-base-100)]">
       <EvidenceThreads {book} rows={behind} opened={head} />
     </div>
   {:else if !behind.problem}
     <p class="quiet mt-2" role="status">Looking up who stands behind it…</p>
   {/if}
-  {#if head && head.customers > 0}
+  {#if head && head.customers > 0 && isInside}
     <p class="mt-2 border-t border-base-300 pt-2">
       <KeepList
         customers={head.customers}
@@ -108,11 +111,13 @@
     </p>
   {/if}
   <div class="mt-2 flex flex-wrap gap-2 not-printed">
-    <DownloadButton file={fileOf(opened)} look="btn btn-sm btn-primary" disabled={!head?.orders}
-      >Download these orders</DownloadButton
-    >
+    {#if isInside}
+      <DownloadButton file={fileOf(opened)} look="btn btn-sm btn-primary" disabled={!head?.orders}
+        >Download these orders</DownloadButton
+      >
+    {/if}
     <button class="btn btn-sm" onclick={onclose}>Close</button>
-    <span class="self-center text-sm"><CopyLink /></span>
+    {#if isInside}<span class="self-center text-sm"><CopyLink /></span>{/if}
     <span class="sr-only" aria-live="polite">{told}</span>
   </div>
 </section>

@@ -3,6 +3,7 @@
   import { address, addressOf, followed } from '$lib/address.svelte';
   import { monthOf, span } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
+  import { outside } from '$lib/outside.svelte';
   import type { Rows } from '$lib/answer.svelte';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
@@ -59,6 +60,8 @@
   {#snippet cell(thread, column)}
     {#if column.name === 'thread'}
       <SmallThread {thread} {scale} width={THREAD_WIDTH} large={opened.large_amount} />
+    {:else if outside.link !== undefined}
+      <span title="{thread.name} · {thread.key}">{thread.name}</span>
     {:else}
       <a
         class="hit hover:underline"

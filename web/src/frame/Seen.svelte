@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { keepText, keptText } from '$lib/kept';
 
   /** An explanation: open on the first visit, a line to open it again from then on. */
   interface Props {
@@ -12,8 +13,8 @@
   let { name, title, isOpen = false, children }: Props = $props();
   const key = $derived(`goldthread-seen-${name}`);
   // svelte-ignore state_referenced_locally
-  const wasSeen = localStorage.getItem(`goldthread-seen-${name}`) !== null;
-  $effect(() => localStorage.setItem(key, '1'));
+  const wasSeen = keptText(`goldthread-seen-${name}`) !== null;
+  $effect(() => keepText(key, '1'));
 </script>
 
 <details class="mt-2" open={!wasSeen || isOpen}>

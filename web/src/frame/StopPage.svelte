@@ -5,6 +5,7 @@
   import { UNLOADED, type Schemas } from '$lib/api/client';
   import { setCaption } from '$lib/cells';
   import { useCommand } from '$lib/commands.svelte';
+  import { me } from '$lib/me.svelte';
   import { question } from '$lib/question.svelte';
   import DownloadMenu from '$src/download/DownloadMenu.svelte';
   import EvidencePanel from '$src/evidence/EvidencePanel.svelte';
@@ -13,6 +14,7 @@
   import Question from '$src/sentence/Question.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
   import CopyLink from '$src/download/CopyLink.svelte';
+  import ShareOutside from '$src/people/ShareOutside.svelte';
   import EmptyBook from './EmptyBook.svelte';
   import NothingRead from './NothingRead.svelte';
   import type { Stop } from './stop';
@@ -137,6 +139,7 @@
         <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'desk:shrink-0']}>
           {#if Tools}<Tools {...given} />{/if}
           <CopyLink />
+          {#if me.may('decide about the book')}<ShareOutside {book} words={words(answer.sentence)} />{/if}
           <DownloadMenu
             tables={view.tables?.(table, book.id) ?? [table]}
             name={stop.name === view.name ? stop.name : `${stop.name}-${view.name}`}

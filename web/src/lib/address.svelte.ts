@@ -1,5 +1,6 @@
 /** Where the page is: the address holds every state, so that back, bookmarks and links lose nothing. */
 import { READING } from './api/fields';
+import { outside } from './outside.svelte';
 import { ROOT } from './root';
 
 const PATH = /^\/books\/(\d+)\/([a-z]+)$/;
@@ -49,6 +50,7 @@ class Address {
 
   /** Go to a stop of a book; choices of the reading line go along unless another query is given. */
   visit(book: number, stop: string, query?: URLSearchParams): void {
+    if (outside.isClosed()) return;
     this.#go(addressOf(book, stop, query ?? this.#along(book)), true);
   }
 
@@ -71,7 +73,13 @@ class Address {
 
   /** Change the query. `asStep` makes it a step that "back" undoes. */
   change(changes: Changes, asStep = true): void {
+    if (outside.isClosedTo(Object.keys(changes))) return;
     this.#go(this.#changed(changes), asStep);
+  }
+
+  /** Show a view that an address does not name, as if it did. */
+  stand(query: URLSearchParams): void {
+    this.#go(addressed(ROOT + this.path, query), false);
   }
 
   /** Take a choice away again, as "back" does where it was the last step. */
@@ -106,8 +114,10 @@ class Address {
 
   #go(next: string, asStep: boolean): void {
     if (next === here()) return;
-    if (asStep) history.pushState({ before: here() } satisfies Step, '', next);
-    else history.replaceState(history.state, '', next);
+    // a link's secret stays behind the mark
+    const whole = next + (outside.link === undefined ? '' : location.hash);
+    if (asStep) history.pushState({ before: here() } satisfies Step, '', whole);
+    else history.replaceState(history.state, '', whole);
     this.#read();
   }
 

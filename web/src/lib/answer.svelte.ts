@@ -1,8 +1,9 @@
 /** The answer to a question, and to a long one the rows that are in sight. The last one stays until a new one is here,
  * also when the new one is refused. */
 import { createQueries, createQuery, useQueryClient } from '@tanstack/svelte-query';
-import { api, answerOf, problemOf, type Problem } from './api/client';
+import { api, answerOf, problem as problemLike, problemOf, Refusal, type Problem } from './api/client';
 import type { paths } from './api/generated';
+import { outside } from './outside.svelte';
 
 type PathOf<Name extends string> = `/api/books/{book}/ask/${Name}`;
 type Get<Name extends string> = PathOf<Name> extends keyof paths ? paths[PathOf<Name>]['get'] : never;
@@ -42,8 +43,15 @@ export interface Asked<Answer, Row = never> extends Rows<Row> {
   again: () => void;
 }
 
-/** Rows that are asked for at once. */
-const PAGE = 60;
+/** Rows that are asked for at once; an answer that a link keeps as it was comes whole, which is no more. */
+const PAGE = outside.link === undefined ? 60 : 200;
+const CLOSED = problemLike(
+  'NotAllowed',
+  'This link does not reach that',
+  'It shows one view.',
+  'Ask whoever gave you the link.',
+  403,
+);
 /** For how long rows that are out of sight are kept. */
 const KEPT_MS = 10_000;
 
@@ -54,10 +62,25 @@ export function askOnce<Name extends string>(
   query: object,
   signal: AbortSignal,
 ): Promise<AnswerTo<Name>> {
+  if (outside.link !== undefined) return askByLink(outside.link, name, query, signal);
   const params = { path: { book }, query } as never;
   // the address is one of the description's by construction, which no checker can follow through a template
   const path = `/api/books/{book}/ask/${name}` as PathOf<'cohorts'>;
   return answerOf(api.GET(path, { params, signal })) as unknown as Promise<AnswerTo<Name>>;
+}
+
+/** The same by a link for somebody outside, which knows its question. */
+function askByLink<Name extends string>(
+  link: number,
+  name: Name,
+  query: object,
+  signal: AbortSignal,
+): Promise<AnswerTo<Name>> {
+  const part = { [outside.question]: 'answer', [`${outside.question}/behind`]: 'behind' }[name];
+  if (!part) return Promise.reject(new Refusal(CLOSED));
+  const path = `/api/shared/{link}/${part}` as '/api/shared/{link}/behind';
+  const params = { path: { link }, query } as never;
+  return answerOf(api.GET(path, { params, headers: outside.headers, signal })) as never;
 }
 
 /** What came back, and to what: a question may have become another one meanwhile. */

@@ -1,5 +1,6 @@
 /** Every key of the page that is not a field's own: one table, from which keys work and are shown. */
 import { onMount } from 'svelte';
+import { keepText, keptText } from './kept';
 
 interface Command {
   /** The key as the browser names it; none where a table or drawing answers its own keys. */
@@ -52,11 +53,11 @@ export class Keyed {
 
 class Commands extends Keyed {
   /** Whether keys of one character do anything (WCAG 2.2, 2.1.4). */
-  single = $state(localStorage.getItem(KEPT) !== 'off');
+  single = $state(keptText(KEPT) !== 'off');
 
   allowSingle(allowed: boolean): void {
     this.single = allowed;
-    localStorage.setItem(KEPT, allowed ? 'on' : 'off');
+    keepText(KEPT, allowed ? 'on' : 'off');
   }
 }
 

@@ -1,5 +1,6 @@
 /** Light or dark: as the system is, until somebody chooses. */
 import { MediaQuery } from 'svelte/reactivity';
+import { keepText, keptText } from './kept';
 
 const KEY = 'goldthread-theme';
 const THEMES = { light: 'linen', dark: 'evening' } as const;
@@ -10,7 +11,7 @@ class Themes {
   /** Paper is light, whatever the room is. */
   readonly #printed = new MediaQuery('print');
   /** What somebody chose; empty for as the system is. */
-  chosen = $state<Theme | ''>(known(localStorage.getItem(KEY)));
+  chosen = $state<Theme | ''>(known(keptText(KEY)));
 
   get shown(): Theme {
     return this.chosen || (this.#dark.current ? 'dark' : 'light');
@@ -23,8 +24,7 @@ class Themes {
 
   choose(theme: Theme | ''): void {
     this.chosen = theme;
-    if (theme) localStorage.setItem(KEY, theme);
-    else localStorage.removeItem(KEY);
+    keepText(KEY, theme || null);
   }
 }
 

@@ -1,7 +1,7 @@
 /** Long work on books that goes on wherever the page is: shown from anywhere, and found again after a reload. */
 import { problemOf, UNREACHABLE, type Problem } from './api/client';
 import { follow, stopped, type Job } from './jobs';
-import { kept } from './kept';
+import { keep, kept } from './kept';
 
 interface Kept {
   job: string;
@@ -95,7 +95,7 @@ class WorkUnderWay {
     const all = new Map(known().map((each) => [each.job, each]));
     for (const { id, book, words } of works) all.set(id, { job: id, book, words });
     const running = [...all.values()].filter((each) => !this.#over.has(each.job));
-    localStorage.setItem(KEPT, JSON.stringify(running.slice(-MOST_KEPT)));
+    keep(KEPT, running.slice(-MOST_KEPT));
   }
 }
 

@@ -11,7 +11,7 @@ from goldthread.api.shapes.people import Text
 from goldthread.shape import Id, Moment, Shape
 
 
-class LinkBody(Shape):
+class ShareBody(Shape):
     """A view to show to somebody outside until the end of a day. ``frozen``: as it is now, and not as it stands when it
     is opened."""
 
@@ -26,7 +26,8 @@ class LinkBody(Shape):
 
 
 class LinkShape(Shape):
-    """A link for somebody outside. ``made_by`` is blank for one of the command line, or without accounts."""
+    """A link for somebody outside, which holds to the end of its last day. ``made_by`` is blank for one of the command
+    line, or without accounts."""
 
     id: int
     name: str
@@ -36,7 +37,7 @@ class LinkShape(Shape):
     shows_people: bool
     has_passphrase: bool
     made_at: Moment
-    ends_at: Moment
+    last_day: dt.date
     opened: int
     opened_at: Moment | None
 
@@ -71,4 +72,4 @@ class SharedShape(Shape):
     is_frozen: bool
     opens_figures: bool
     made_at: Moment
-    ends_at: Moment
+    last_day: dt.date

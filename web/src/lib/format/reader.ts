@@ -1,5 +1,5 @@
 /** How the reader writes numbers and dates: as chosen here, else as the browser does. What is typed is read likewise. */
-import { kept } from '../kept';
+import { keep, kept } from '../kept';
 
 export interface NumberForm {
   /** What stands between thousands, and before decimals. */
@@ -67,7 +67,7 @@ export const reader: Readonly<Reader> = readerHere();
 export const form: NumberForm = NUMBER_FORMS[reader.numbers] ?? { group: THIN, decimal: '.' };
 
 export function choose(choice: Partial<Reader>): void {
-  localStorage.setItem(KEPT, JSON.stringify({ ...known(), ...choice }));
+  keep(KEPT, { ...known(), ...choice });
   location.reload();
 }
 

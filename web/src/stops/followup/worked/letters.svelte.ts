@@ -1,5 +1,5 @@
 /** Letters to lists that are being written: kept by this browser until they are sent, so that leaving loses nothing. */
-import { kept, withLatest } from '$lib/kept';
+import { keep, kept, withLatest } from '$lib/kept';
 
 interface Letter {
   subject: string;
@@ -25,7 +25,7 @@ class Letters {
   /** Keep what is written; nothing is left of a letter that was sent. */
   keep(book: number, list: number, letter: Letter | undefined): void {
     this.#all = withLatest(this.#all, `${book} ${list}`, letter, MOST);
-    localStorage.setItem(KEY, JSON.stringify([...this.#all]));
+    keep(KEY, [...this.#all]);
   }
 }
 
