@@ -10,10 +10,12 @@ from playwright.sync_api import Page, expect
 from tests.support.running import Place, browser, server
 from tests.support.sharing import write_csv
 
-from goldthread.actions import books
+from goldthread.actions import books, people
 from goldthread.actions.demo import PEOPLE, add_people, import_demo
 from goldthread.actions.lists import keep_as_list
+from goldthread.actions.shared_links import add_link
 from goldthread.actions.working import Done, work_member
+from goldthread.actor import Actor, acting_as
 from goldthread.core.choices import MemberState
 from goldthread.settings import Settings
 from goldthread.stops.registry import questions
@@ -40,6 +42,7 @@ def main() -> None:
             _take(page, address, place.folder)
             password = add_people(workspace)
             _take_log(page, address, password)
+            _take_shared(workspace, page)
         workspace.record.engine.dispose()
     finally:
         place.close()
@@ -80,7 +83,6 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "cohorts-months": "cohorts",
         "overview": "overview?margin=42",
         "cohorts-behind": "cohorts?open=2024-03~7",
-        "cohorts-split": "cohorts?split=first_source",
         "newness": "newness",
         "rhythm-counts": "rhythm?from=2025-11-01&open=1",
         "rhythm-gaps": "rhythm?view=gaps",
@@ -132,6 +134,17 @@ def _take_log(page: Page, address: str, password: str) -> None:
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("list", name="Who did what").get_by_role("listitem").nth(8)).to_be_visible()
     _shoot(page, "log")
+
+
+def _take_shared(workspace: Workspace, page: Page) -> None:
+    """A view as somebody outside sees it by a link of an owner."""
+    book = books.find_book(workspace, 1)
+    until = books.today_of(book) + dt.timedelta(30)
+    owner = people.find_user(workspace, next(iter(PEOPLE)))
+    view = ("Cohorts by first source", "cohorts", "split=first_source&period=quarter")
+    with acting_as(Actor(owner.name, owner.id)):
+        page.goto(add_link(workspace, book, *view, until, opens_figures=True))
+    _shoot(page, "shared")
 
 
 def _take_threads(page: Page, at: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 
 from playwright.sync_api import Page, expect
@@ -74,6 +75,30 @@ class PeoplePage(PeoplePageCase):
         expect(log).to_contain_text("owner one changed a setting of the book: readers see numbers of customers.")
         page.get_by_role("combobox", name="What").select_option("role set")
         expect(log).not_to_contain_text("changed a setting")
+
+    def test_a_list_is_given_to_callers_who_see_their_part_of_it(self) -> None:
+        page = self.signed_in("analyst", f"/books/{self.book.id}/threads?as_of=2025-08-31")
+        page.get_by_role("button", name=re.compile("^Keep as a list:")).click()
+        page.get_by_label("Name of the list").fill("for the phone")
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("reading")).to_contain_text("only for the phone")
+        page.get_by_role("button", name=re.compile("^Customer list:")).click()
+        panel = page.get_by_role("dialog", name="Customer list")
+        whole = int(re.findall(r"(\d+) customers", panel.inner_text())[0])
+        panel.get_by_role("button", name="give to callers").click()
+        panel.get_by_role("button", name="Add a caller").click()
+        panel.get_by_label("Account").fill("reader one")
+        panel.get_by_label("Which part").select_option("every n-th")
+        panel.get_by_label("Part", exact=True).fill("1/2")
+        panel.get_by_role("button", name="Save parts").click()
+        expect(panel.get_by_role("alert")).to_contain_text("reader one")
+        panel.get_by_label("Account").fill("caller one")
+        panel.get_by_role("button", name="Save parts").click()
+        expect(panel.get_by_role("button", name="Save parts")).to_have_count(0)
+        caller = self.signed_in("caller")
+        caller.get_by_role("link", name="for the phone").click()
+        rows = caller.get_by_role("row")
+        expect(rows).to_have_count(1 + (whole + 1) // 2)
 
     def test_an_administrator_makes_an_account_and_whoever_it_is_for_sets_its_password(self) -> None:
         page = self.signed_in("admin", "/accounts")

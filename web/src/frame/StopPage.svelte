@@ -139,7 +139,10 @@
         <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'desk:shrink-0']}>
           {#if Tools}<Tools {...given} />{/if}
           <CopyLink />
-          {#if me.may('decide about the book')}<ShareOutside {book} words={words(answer.sentence)} />{/if}
+          {#if me.session?.has_accounts && me.may('decide about the book')}<ShareOutside
+              {book}
+              words={words(answer.sentence)}
+            />{/if}
           <DownloadMenu
             tables={view.tables?.(table, book.id) ?? [table]}
             name={stop.name === view.name ? stop.name : `${stop.name}-${view.name}`}

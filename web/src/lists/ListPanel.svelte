@@ -127,7 +127,7 @@
           {list.rule === list.name ? '' : `${list.rule}, `}as of {date(list.as_of)}. {said(list.reading)}
           {#if list.made_by}Kept by {list.made_by}{list.shared ? '' : ', seen by nobody else'}.{/if}
         </p>
-        <p class="flex flex-wrap gap-x-4 text-sm">
+        <p class="flex flex-wrap items-baseline gap-x-4 text-sm">
           {#if deleting === list.id}
             <span>Delete this list? Its customers stay.</span>
             <button class="word" disabled={busy} onclick={() => remove.run(list)}>delete it</button>
@@ -150,7 +150,7 @@
               onclick={(event) => followed(event, () => address.visit(book, 'followup', workedQuery(list)))}
               >work it</a
             >
-            <DownloadButton file={fileOf(list)}>download</DownloadButton>
+            <span><DownloadButton file={fileOf(list)}>download</DownloadButton></span>
             {#if me.made(list.made_by)}
               {#if me.session?.has_accounts && me.may('import and correct')}
                 <button class="word" disabled={busy} onclick={() => share.run(list)}

@@ -100,23 +100,25 @@
           bind:value={name}
         /></label
       >
-      <div class="grid gap-1 text-sm">
-        <label for="{id}-until">It ends after</label><DateInput
-          id="{id}-until"
-          look="input-sm w-36"
-          bind:value={() => until || usually, (value) => (until = value)}
-          required
-        />
+      <div class="flex flex-wrap gap-x-4 gap-y-3">
+        <div class="grid gap-1 text-sm">
+          <label for="{id}-until">It ends after</label><DateInput
+            id="{id}-until"
+            look="input-sm w-28"
+            bind:value={() => until || usually, (value) => (until = value)}
+            required
+          />
+        </div>
+        <label class="grid min-w-40 flex-1 content-start gap-1 text-sm"
+          >Passphrase, if wanted<input
+            class="input input-sm w-full"
+            autocomplete="off"
+            minlength="8"
+            maxlength="256"
+            bind:value={wanted.passphrase}
+          /></label
+        >
       </div>
-      <label class="grid gap-1 text-sm"
-        >Passphrase, if wanted<input
-          class="input input-sm w-full"
-          autocomplete="off"
-          minlength="8"
-          maxlength="256"
-          bind:value={wanted.passphrase}
-        /></label
-      >
       <fieldset class="grid gap-1 text-sm">
         <legend class="sr-only">What it shows</legend>
         {#each [{ frozen: false, label: 'The figures as they stand whenever it is opened' }, { frozen: true, label: 'The figures as they are now' }] as way (way.label)}
@@ -193,4 +195,4 @@
   </div>
 {/snippet}
 
-<WordPanel text="share outside" title="Share outside" {panel} />
+<span class="not-printed"><WordPanel text="share outside" title="Share outside" {panel} /></span>
