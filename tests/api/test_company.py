@@ -58,6 +58,14 @@ class Company(PeopleCase):
         self.assertEqual(reply.status_code, 401, reply.text)
         self.assertEqual(reply.get_json()["type"], "urn:goldthread:SignInRefused")
 
+    def test_a_browser_comes_back_from_another_site_and_asks_nothing_else_from_there(self) -> None:
+        from_elsewhere = {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate", "Sec-Fetch-Dest": "document"}
+        client = self.client()
+        back = self._left(client)
+        self.assertEqual(client.get(back, headers=from_elsewhere | {"Sec-Fetch-Mode": "no-cors"}).status_code, 403)
+        self.assertEqual(client.get("/api/session", headers=from_elsewhere).status_code, 403)
+        self.assertEqual(client.get(back, headers=from_elsewhere).status_code, 200)
+
     def test_whoever_the_provider_names_gets_an_account_and_is_signed_in(self) -> None:
         client = self.client()
         self.assertEqual(client.get("/api/session").get_json()["company"], "Marl login")

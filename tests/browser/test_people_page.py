@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unittest
+from typing import ClassVar
 
 from playwright.sync_api import Page, expect
 
@@ -12,11 +13,26 @@ from goldthread.store import sign_ins
 from tests.support.page import faults_for_some
 from tests.support.people import PASSWORD
 from tests.support.people_page import PeoplePageCase
+from tests.support.provider import Provider
 
 OTHER = "tin whistle broom lantern"
 
 
 class PeoplePage(PeoplePageCase):
+    provider: ClassVar[Provider]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.provider = Provider()
+        cls.addClassCleanup(cls.provider.close)
+        # by another name than the server's it is another site, as a company's is
+        cls.provider.issuer = cls.provider.issuer.replace("127.0.0.1", "localhost")
+        told = {**cls.provider.settings, "oidc_name": "Marl login"}
+        cls.further = {f"GOLDTHREAD_{name.upper()}": value for name, value in told.items()}
+        # it speaks no TLS
+        cls.further["AUTHLIB_INSECURE_TRANSPORT"] = "1"
+        super().setUpClass()
+
     def _stops(self, page: Page) -> list[str]:
         links = page.get_by_role("navigation").first.get_by_role("link")
         expect(links.first).to_be_visible()
@@ -35,6 +51,13 @@ class PeoplePage(PeoplePageCase):
         page.get_by_role("button", name="Account: owner one").click()
         page.get_by_role("menuitem", name="Sign out").click()
         expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+
+    def test_people_sign_in_with_the_companys_own_and_are_back_where_they_were(self) -> None:
+        page = self.new_page()
+        page.goto(f"{self.address}/account")
+        page.get_by_role("dialog", name="Sign in").get_by_text("Marl login").click()
+        expect(page.get_by_role("button", name="Account: Orla")).to_be_visible()
+        self.assertTrue(page.url.startswith(self.address), page.url)
 
     def test_each_sees_what_they_may_and_nothing_else(self) -> None:
         self.assertIn("Import", self._stops(self.signed_in("analyst")))
@@ -84,6 +107,7 @@ class PeoplePage(PeoplePageCase):
         expect(page.get_by_test_id("reading")).to_contain_text("only for the phone")
         page.get_by_role("button", name=re.compile("^Customer list:")).click()
         panel = page.get_by_role("dialog", name="Customer list")
+        expect(panel).to_contain_text("for the phone")
         whole = int(re.findall(r"(\d+) customers", panel.inner_text())[0])
         panel.get_by_role("button", name="give to callers").click()
         panel.get_by_role("button", name="Add a caller").click()

@@ -12,6 +12,7 @@ from flask_wtf.csrf import CSRFProtect
 from werkzeug.exceptions import Forbidden
 from werkzeug.middleware.proxy_fix import ProxyFix
 
+from goldthread.actions.company import BACK
 from goldthread.actor import actor
 from goldthread.core.limits import BODY_BYTES_MOST
 from goldthread.settings import Settings
@@ -98,6 +99,9 @@ def _bound_body() -> None:
 def _refuse_other_sites() -> None:
     """A second barrier behind the token: what another site's page asks of the API is refused. Raises `Forbidden`."""
     if not request.path.startswith("/api/"):
+        return
+    if request.path == BACK and request.headers.get("Sec-Fetch-Mode") == "navigate":
+        # the company's own sign-in is another site, which sends people back to us
         return
     site, origin = request.headers.get("Sec-Fetch-Site"), request.headers.get("Origin")
     if (site and site not in _OF_OURSELVES) or (origin and urlsplit(origin).netloc != request.host):
