@@ -111,6 +111,13 @@ class SharedLinks(PeopleCase):
                 with self.subTest(shows=shows, path=reply.request.path):
                     self.assertEqual(bool(told), expected, told)
 
+    def test_a_view_whose_filter_names_customers_shows_them_or_is_not_shared(self) -> None:
+        named = COHORTS | {"query": "where=name+LIKE+'A%25'"}
+        self.assertEqual(self._made(named, 422)["field"], "shows_people")
+        self._made(named, shows_people=True)
+        unknown = COHORTS | {"query": "where=no_such_field+=+1"}
+        self.assertEqual(self._made(unknown, 422)["field"], "where")
+
     def test_one_of_now_stays_as_it_is_and_others_follow_the_book(self) -> None:
         live, frozen = self._link(CUSTOMERS), self._link(CUSTOMERS, frozen=True)
         before = [self._get(f"{path}/answer", secret).get_json() for path, secret in (live, frozen)]
@@ -224,7 +231,7 @@ class SharedLinks(PeopleCase):
         with patch.object(self.workspace, "settings", settings):
             app = create_app(self.workspace)
         self.assertIn("frame-ancestors https://intranet.example", policy(app, "/shared/1"))
-        for path in ("/", "/books/1/cohorts", "/api/shared/1"):
+        for path in ("/", "/books/1/cohorts", "/api/shared/1", "/shared/", "/shared/1/cohorts"):
             self.assertIn("frame-ancestors 'none'", policy(app, path))
 
 

@@ -81,7 +81,7 @@ class Erasing(unittest.TestCase):
     def _share(self, query: str, *, people: bool, stop: str = "threads") -> None:
         """Links for somebody outside, one that shows the answer as it is now and one that does not."""
         view, today = SharedView(self.workspace, stop, query), today_of(self.book)
-        for frozen in (None, view.frozen(self.book, today, people=people)):
+        for frozen in (None, view.frozen(view.told(self.book, today, people=people))):
             how: dict[str, Any] = {"frozen": frozen, "shows_people": people}
             shared_links.add_link(self.workspace, self.book, f"for {NAME}", stop, query, today, **how)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from functools import partial
 from typing import TYPE_CHECKING
@@ -36,7 +37,7 @@ CONTENT_POLICY = "; ".join(
 )
 _NOT_WANTED = "camera=(), geolocation=(), microphone=(), payment=(), usb=()"
 _ONE_YEAR_SECONDS = 365 * 86_400
-SHARED = "/shared/"
+SHARED = re.compile(r"/shared/[0-9]+")
 """Where the page shows a view to somebody outside: the one that other sites may hold in a frame."""
 FILES_TYPE = "multipart/form-data"
 """The type of requests that send files."""
@@ -110,7 +111,7 @@ def _refuse_other_sites() -> None:
 
 def _headers(settings: Settings, is_secure: bool, response: Response) -> Response:
     policy = CONTENT_POLICY
-    if settings.embedded_in and request.path.startswith(SHARED):
+    if settings.embedded_in and SHARED.fullmatch(request.path):
         policy = policy.replace(_IN_NO_FRAME, f"frame-ancestors {' '.join(settings.embedded_in)}")
     response.headers["Content-Security-Policy"] = policy
     response.headers["Cross-Origin-Resource-Policy"] = "same-origin"

@@ -57,11 +57,9 @@ def _of_a_book(api: APIBlueprint, workspace: Workspace) -> None:
     def add_link(path: BookPath, body: ShareBody) -> Response:
         """Make a link for somebody outside; its address is shown once."""
         book, view = books.find_book(workspace, path.book), SharedView(workspace, body.stop, body.query)
-        given = body.model_dump(exclude={"frozen"})
-        frozen = None
-        if body.frozen:
-            today, people = books.today_of(book), body.shows_people
-            frozen = asked_anew(lambda: view.frozen(book, today, people=people))
+        given, today = body.model_dump(exclude={"frozen"}), books.today_of(book)
+        told = asked_anew(lambda: view.told(book, today, people=body.shows_people))
+        frozen = view.frozen(told) if body.frozen else None
         address = shared_links.add_link(workspace, book, **given, frozen=frozen)
         return reply(NewLinkShape(address=address, links=listed(path.book)), 201)
 

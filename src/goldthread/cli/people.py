@@ -216,6 +216,7 @@ def share_add(
     book = books.find_book(workspace, book_name)
     saved = saved_views.find_view(workspace, book, view_name)
     view = SharedView(workspace, saved.stop, saved.query)
+    told = asked_anew(lambda: view.told(book, books.today_of(book), people=people))
     address = shared_links.add_link(
         workspace,
         book,
@@ -223,7 +224,7 @@ def share_add(
         saved.stop,
         saved.query,
         until.date(),
-        frozen=asked_anew(lambda: view.frozen(book, books.today_of(book), people=people)) if frozen else None,
+        frozen=view.frozen(told) if frozen else None,
         opens_figures=figures,
         shows_people=people,
         passphrase="" if passphrase_file is None else passphrase_file.read().rstrip("\r\n"),

@@ -44,6 +44,12 @@ class Node:
         return [arg for arg in self.args if isinstance(arg, Node)]
 
     @property
+    def names(self) -> set[str]:
+        """The fields that it speaks of."""
+        mine = {arg.name for arg in self.args if isinstance(arg, Property)}
+        return mine.union(*(part.names for part in self.parts))
+
+    @property
     def depth(self) -> int:
         """How deep operations are nested."""
         depth, level = 0, [self]

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from goldthread.actor import Right, Role, acting_as, actor
 from goldthread.core.limits import FROZEN_BYTES_MOST, FROZEN_ROWS_MOST
+from goldthread.cql2.reading import read_condition
 from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.shape import encoded
 from goldthread.stops.behind.evidence_shape import OpenedShape, PageQuery
@@ -19,6 +20,8 @@ from goldthread.stops.stop import Answering, Window
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
 
+_NAMING = {"name", "email"}
+"""Fields by which a condition names customers."""
 _MAKE_ANOTHER = "Ask whoever gave you the link for another one."
 
 
@@ -47,12 +50,23 @@ class SharedView:
         fixed = [control.model_copy(update={"options": []}) for control in shape.controls]
         return shape.model_copy(update={"controls": fixed})  # type: ignore[no-any-return]
 
-    def frozen(self, book: BookRow, today: dt.date, *, people: bool) -> str:
-        """The whole answer as it is now, as JSON, with names of customers or their numbers alone. Raises `TooLarge`."""
+    def told(self, book: BookRow, today: dt.date, *, people: bool) -> BaseModel:
+        """The answer as whoever has the link sees it, with names of customers or their numbers alone. Raises
+        `InvalidInput` for one that cannot be asked so."""
+        where = self._question.where
+        if not people and where.strip() and read_condition(where).names & _NAMING:
+            raise InvalidInput(
+                "The filter of this view names customers, whom the link does not show.",
+                remedy="Show names of customers, or filter by something else.",
+                field="shows_people",
+            )
         with acting_as(replace(actor(), role=Role.READER, sees_people=people)):
-            shape = self.answer(book, today, {"limit": [str(FROZEN_ROWS_MOST)]})
-        text = encoded(shape)
-        rows = getattr(shape, "count", 0) if self._kind.windowed else 0
+            return self.answer(book, today, {"limit": [str(FROZEN_ROWS_MOST)]})
+
+    def frozen(self, told: BaseModel) -> str:
+        """The same as JSON that is kept. Raises `TooLarge`."""
+        text = encoded(told)
+        rows = getattr(told, "count", 0) if self._kind.windowed else 0
         if rows > FROZEN_ROWS_MOST or len(text.encode()) > FROZEN_BYTES_MOST:
             raise TooLarge(
                 f"This answer is too long to be kept as it is: {FROZEN_ROWS_MOST} rows and {FROZEN_BYTES_MOST >> 20} "
