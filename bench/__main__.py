@@ -21,8 +21,10 @@ from bench.worth import worth_times
 def main() -> None:
     """Measure the core at 1 M and 10 M orders, and the store's bulk rates at 1 M."""
     parser = argparse.ArgumentParser(description=main.__doc__)
-    parser.add_argument("--small", action="store_true", help="a hundredth of the sizes, to see that it runs")
-    parts = 100 if parser.parse_args().small else 1
+    parser.add_argument(
+        "--small", action="store_true", help="a hundredth of the sizes and less of each, to see that it runs"
+    )
+    parts, rounds, seconds = (100, 2, 1.0) if parser.parse_args().small else (1, 20, 10.0)
     for orders in (1_000_000 // parts, 10_000_000 // parts):
         show(f"The core, {orders:,} orders", core_times(orders))
         show(f"Cohorts, new and returning, {orders:,} orders", question_times(orders))
@@ -30,10 +32,10 @@ def main() -> None:
         show(f"Standings, {orders:,} orders", standing_times(orders))
         show(f"Threads, {orders:,} orders", thread_times(orders))
         show(f"Worth, {orders:,} orders", worth_times(orders))
-        show(f"Memory of a server, {orders:,} orders", memory_rows(orders))
+        show(f"Memory of a server, {orders:,} orders", memory_rows(orders, rounds))
     show("Files", file_times(1_000_000 // parts))
     show("The store", store_rates(1_000_000 // parts))
-    show("Readers", reader_times(1_000_000 // parts))
+    show("Readers", reader_times(1_000_000 // parts, seconds))
     show("Answers and commands", serving_times())
 
 

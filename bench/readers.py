@@ -26,7 +26,6 @@ from tests.support.running import Place, server
 from bench.timing import Row, timed
 from goldthread.actions import people
 
-SECONDS = 10.0
 ASKED = ("cohorts", "cohorts?period=week", "newness", "customers", "pairs", "counts", "gaps", "follow-up")
 _LIMIT_SECONDS = 120
 _REPEATED = 400
@@ -48,8 +47,9 @@ class _Load:
 LOADS = (_Load(50), _Load(10, 0.2), _Load(50, 0.2), _Load(50, 0.2, 1.0))
 
 
-def reader_times(orders: int) -> list[Row]:
-    """How long readers of a book of so many orders wait, 19 of 20 times at most, and how much is answered."""
+def reader_times(orders: int, seconds: float) -> list[Row]:
+    """How long readers of a book of so many orders wait, 19 of 20 times at most, and how much is answered, by loads of
+    so many seconds each."""
     place = Place()
     try:
         workspace = place.workspace()
@@ -58,13 +58,13 @@ def reader_times(orders: int) -> list[Row]:
         rows, held = [], []
         for processes in (1, 2):
             with _serving(place, processes) as address:
-                _waits(address, book_id, _Load(1), SECONDS / 2)
-                alone = float(np.median(_waits(address, book_id, _Load(1), SECONDS / 2)))
+                _waits(address, book_id, _Load(1), seconds / 2)
+                alone = float(np.median(_waits(address, book_id, _Load(1), seconds / 2)))
                 for load in LOADS:
-                    waits = _waits(address, book_id, load, SECONDS)
+                    waits = _waits(address, book_id, load, seconds)
                     name = f"{processes} process{'es' if processes > 1 else ''}, {load}"
                     rows.append(Row(f"{name}, p95", float(np.quantile(waits, 0.95)), alone, "one reader, repeated"))
-                    rows.append(Row(f"{name}, answered", waits.size / SECONDS, 1 / alone, "one reader", "a second"))
+                    rows.append(Row(f"{name}, answered", waits.size / seconds, 1 / alone, "one reader", "a second"))
                 held.append(_held())
                 if processes > 1:
                     rows.append(_signed_in(place, address, book_id))
