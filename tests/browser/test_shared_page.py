@@ -14,6 +14,10 @@ from typing import ClassVar
 
 from playwright.sync_api import Page, expect
 
+from goldthread.actions.books import today_of
+from goldthread.actions.shared_links import add_link
+from goldthread.actor import Actor, Right, acting_as
+from goldthread.stops.registry import questions
 from tests.support.page import faults_for_some
 from tests.support.people_page import PeoplePageCase
 
@@ -123,6 +127,24 @@ class SharedPage(PeoplePageCase):
         with page.expect_console_message(lambda told: "frame-ancestors" in told.text):
             page.goto(f"http://127.0.0.1:{self.site.server_port}/index.html")
         expect(held.get_by_test_id("question")).to_have_count(0)
+
+    def test_every_view_that_answers_a_question_is_drawn(self) -> None:
+        page, owner, faults = self.new_page(), self.users["owner"], list[str]()
+        page.on("pageerror", lambda fault: faults.append(fault.message))
+        page.on("response", lambda reply: faults.append(f"{reply.status} {reply.url}") if not reply.ok else None)
+        shared = [(stop, kind) for stop, kind in questions() if kind.right is Right.ASK]
+        self.assertGreater(len(shared), 20)
+        for stop, kind in shared:
+            query = f"view={kind.name}" if len(stop.questions) > 1 else ""
+            with acting_as(Actor(owner.name, owner.id)):
+                address = add_link(
+                    self.workspace, self.book, kind.name, stop.name, query, today_of(self.book), opens_figures=True
+                )
+            page.goto(address)
+            with self.subTest(view=kind.name):
+                expect(page.get_by_test_id("question")).to_be_visible()
+                expect(page.get_by_role("contentinfo")).to_contain_text("Shared by owner one")
+                self.assertEqual((page.get_by_role("alert").all_inner_texts(), faults), ([], []))
 
     def test_others_than_owners_are_offered_no_link(self) -> None:
         page = self.signed_in("analyst", f"/books/{self.book.id}/cohorts")
