@@ -68,7 +68,7 @@ class SharedPage(PeoplePageCase):
         page = self._opened(self._made("cohorts?period=year", "Figures can be opened"))
         expect(page.get_by_test_id("question")).to_contain_text("in each year")
         expect(page.get_by_test_id("reading")).to_contain_text("Reading orders of every source")
-        expect(page.get_by_text("As it stands now. Shared by owner one; this link ends on")).to_be_visible()
+        expect(page.get_by_text("As it stands now. Shared by owner one; this link holds until")).to_be_visible()
         expect(page.get_by_role("navigation")).to_have_count(0)
         page.get_by_role("button", name="Retention rate").click()
         expect(page.get_by_role("region", name="What it means")).to_contain_text("cohort")

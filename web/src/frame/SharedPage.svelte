@@ -81,7 +81,7 @@
     <footer class="quiet flex shrink-0 flex-wrap justify-between gap-x-4 pt-2 text-sm">
       <p>
         {shared.is_frozen ? `As it was on ${moment(shared.made_at)}.` : 'As it stands now.'}
-        {who ? `Shared by ${who}` : 'Shared'}; this link ends on {date(shared.last_day)}.
+        {who ? `Shared by ${who}` : 'Shared'}; this link holds until {date(shared.last_day)}.
       </p>
       <p>Made with Gold Thread</p>
     </footer>

@@ -144,7 +144,7 @@
         >
         <label class="flex items-center gap-2"
           ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={wanted.shows_people} />Customers
-          have their names; otherwise numbers alone</label
+          are shown by name; otherwise by number alone</label
         >
       </div>
       <button class="btn btn-primary btn-sm justify-self-start" disabled={add.pending}>Make link</button>
