@@ -170,6 +170,7 @@ class Lists(SteadyCase):
         self.open(f"/books/{self.tiny.id}/import?view=hand")
         waiting = self.held("**/orders?*")
         form = self.page.locator("form").first
+        expect(form.get_by_label("source")).to_have_value("counter")
         form.get_by_label("source").fill("web")
         form.get_by_label("order number").fill("W-14")
         form.get_by_label("amount").fill("99.00")
