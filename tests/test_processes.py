@@ -6,12 +6,15 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from dataclasses import replace
 from itertools import chain, repeat
 from pathlib import Path
 from unittest import mock
 
+import psutil
+
 from goldthread.errors import Unavailable
-from goldthread.processes import KnownProcess, alone, is_alive
+from goldthread.processes import KnownProcess, alone, is_alive, read_known, write_known
 from goldthread.store.server import instance
 from goldthread.store.server.address import Address
 from goldthread.store.server.instance import PrivateDatabase
@@ -56,6 +59,19 @@ class Alone(unittest.TestCase):
         # it has ended, though nobody has collected it yet
         self.assertFalse(known.is_alive)
         self.assertFalse(is_alive(self.holder.pid))
+
+    def test_a_clock_that_is_set_and_another_run_of_the_machine(self) -> None:
+        known = KnownProcess.of(self.holder.pid)
+        of_before = KnownProcess(known.pid, psutil.Process(known.pid).create_time())
+        booted = psutil.boot_time()
+        with mock.patch("psutil._pslinux.boot_time", return_value=booted + 24):
+            self.assertTrue(known.is_alive, "the clock was set 24 seconds ahead")
+        self.assertTrue(of_before.is_alive, "as an earlier version put it down")
+        self.assertFalse(replace(known, boot="another").is_alive)
+        self.assertFalse(replace(known, started=known.started - 60).is_alive)
+        file = self.lock.with_name("pid")
+        write_known(file, known.pid)
+        self.assertEqual(read_known(file), KnownProcess.of(known.pid))
 
     def test_the_lock_is_nobody_elses_to_read(self) -> None:
         self.assertEqual(self.lock.stat().st_mode & 0o077, 0)

@@ -12,6 +12,7 @@ import subprocess
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 import psutil
@@ -20,13 +21,16 @@ from filelock import FileLock, Timeout
 from goldthread.errors import Busy, Unavailable
 
 POLL_SECONDS = 0.02
-_END_LIMIT_SECONDS = 60
+END_LIMIT_SECONDS = 60
 _START_LOCK_SECONDS = 120
 _AGAIN_SECONDS = 1.0
 """How soon a process that ended is begun again."""
 _log = logging.getLogger(__name__)
 _SAME_START_SECONDS = 2.0
-"""A start is counted from the moment of booting, which moves a little when the clock is set."""
+"""The clock may be set while a start is worked out."""
+_SINCE_1970 = 1e9
+"""A start above that was put down by an earlier version, as the clock had it."""
+_BOOT = Path("/proc/sys/kernel/random/boot_id")
 
 
 _MARK = re.compile(r"\.([0-9]+)-([0-9]+\.[0-9]{2})(?:\.|$)")
@@ -34,39 +38,51 @@ _MARK = re.compile(r"\.([0-9]+)-([0-9]+\.[0-9]{2})(?:\.|$)")
 
 @dataclass(frozen=True)
 class KnownProcess:
-    """A process by its number and the moment it started, in seconds since 1970."""
+    """A process by its number and its start, in seconds since the machine booted: the clock may be set meanwhile.
+    ``boot`` tells one run of the machine from others, blank where that is not known."""
 
     pid: int
     started: float
+    boot: str = ""
 
     @classmethod
     def of(cls, pid: int) -> KnownProcess:
         """A process that runs. Raises `psutil.NoSuchProcess`."""
-        return cls(pid, psutil.Process(pid).create_time())
+        return cls(pid, psutil.Process(pid).create_time() - psutil.boot_time(), _boot())
 
     @property
     def is_alive(self) -> bool:
         """Whether this very process runs; one that has ended but was not yet collected does not."""
         try:
             process = psutil.Process(self.pid)
-            same = abs(process.create_time() - self.started) <= _SAME_START_SECONDS
+            began = process.create_time() - (0 if self.started > _SINCE_1970 else psutil.boot_time())
+            same = abs(began - self.started) <= _SAME_START_SECONDS and self.boot in ("", _boot())
             return same and process.status() != psutil.STATUS_ZOMBIE
         except psutil.NoSuchProcess:
             return False
 
 
+@cache
+def _boot() -> str:
+    """What tells this run of the machine from others; blank where the system does not say."""
+    try:
+        return _BOOT.read_text(encoding="ascii").strip()
+    except OSError:
+        return ""
+
+
 def write_known(file: Path, pid: int) -> None:
     """Note a running process in a file that its owner alone can read."""
     known = KnownProcess.of(pid)
-    write_private(file, f"{known.pid} {known.started!r}")
+    write_private(file, f"{known.pid} {known.started!r} {known.boot}")
 
 
 def read_known(file: Path) -> KnownProcess | None:
     """The process that a file names; None when it names none, or was written in part."""
     try:
-        pid, started = file.read_text(encoding="ascii").split()
-        return KnownProcess(int(pid), float(started))
-    except (FileNotFoundError, ValueError):
+        pid, started, *boot = file.read_text(encoding="ascii").split()
+        return KnownProcess(int(pid), float(started), *boot)
+    except (FileNotFoundError, ValueError, TypeError):
         return None
 
 
@@ -107,7 +123,7 @@ def end(pid_file: Path) -> bool:
     if known is not None and was_alive:
         with contextlib.suppress(psutil.NoSuchProcess):
             psutil.Process(known.pid).terminate()
-        deadline = time.monotonic() + _END_LIMIT_SECONDS
+        deadline = time.monotonic() + END_LIMIT_SECONDS
         while known.is_alive:
             if time.monotonic() > deadline:
                 raise Unavailable(
@@ -148,7 +164,7 @@ class Kept:
             process.terminate()
         for process in self._running:
             try:
-                process.wait(_END_LIMIT_SECONDS / 2)
+                process.wait(END_LIMIT_SECONDS / 2)
             except subprocess.TimeoutExpired:
                 process.kill()
                 process.wait()

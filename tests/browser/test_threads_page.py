@@ -331,6 +331,8 @@ class FiltersAndLists(ThreadsPage):
         expect(self.page.get_by_role("row")).to_have_count(2)
 
     def test_a_list_goes_along_is_compared_renamed_and_deleted(self) -> None:
+        # told of a change before its reply is here, the page may ask once more for the list by the name it had
+        self.refusals.add("404")
         self.threads("as_of=2025-08-31&where=first_source+%3D+'counter'")
         count = self.page.get_by_role("row").count() - 1
         self.page.keyboard.press("l")

@@ -21,7 +21,16 @@ import psutil
 import pymysql
 
 from goldthread.errors import Unavailable
-from goldthread.processes import POLL_SECONDS, alone, end, is_alive, read_known, write_known, write_private
+from goldthread.processes import (
+    END_LIMIT_SECONDS,
+    POLL_SECONDS,
+    alone,
+    end,
+    is_alive,
+    read_known,
+    write_known,
+    write_private,
+)
 from goldthread.store.server.address import COLLATION, Address
 
 USER = "goldthread"
@@ -97,7 +106,9 @@ class PrivateDatabase:
                 write_known(self._pid_file, owner.pid)
             ended = end(self._pid_file)
         if self._process is not None:
-            self._process.wait()
+            # whatever its file says, it is ours
+            self._process.terminate()
+            self._process.wait(END_LIMIT_SECONDS)
         return ended
 
     @property
