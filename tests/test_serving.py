@@ -164,7 +164,7 @@ class KeptProcesses(unittest.TestCase):
         assert process.stdout is not None
         process.stdout.readline()
         kept._running = [process]
-        with unittest.mock.patch("goldthread.processes._END_LIMIT_SECONDS", 0.2):
+        with unittest.mock.patch("goldthread.processes.END_LIMIT_SECONDS", 0.2):
             kept.end()
         self.assertEqual(process.poll(), -signal.SIGKILL)
 
