@@ -39,15 +39,20 @@ def save_view(
     another version was saved since.
     """
     kept = short_name(name, "name", saved.NAME_LENGTH)
+    must_be_short(query)
+    row = saved.add_version(workspace.record.engine, book.id, kept, stop, query, words, seen)
+    put_down(workspace, Deed.VIEW_SAVED, book.id, row.name, version=row.version)
+    return row
+
+
+def must_be_short(query: str) -> None:
+    """Raises `InvalidInput` for the query of a view that is too long to be kept."""
     if len(query) > saved.QUERY_LENGTH:
         raise InvalidInput(
             f"This view takes {len(query)} characters to write down; {saved.QUERY_LENGTH} can be kept.",
             remedy="Make its condition shorter, or keep the customers as a list and use that.",
             field="query",
         )
-    row = saved.add_version(workspace.record.engine, book.id, kept, stop, query, words, seen)
-    put_down(workspace, Deed.VIEW_SAVED, book.id, row.name, version=row.version)
-    return row
 
 
 def restore(workspace: Workspace, book: BookRow, saved_id: int, seen: int | None = None) -> SavedRow:

@@ -11,13 +11,13 @@ from cachetools import TTLCache
 from goldthread.actions.books import short_name, today_of, zone
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.people import address_of
+from goldthread.actions.saved_views import must_be_short
 from goldthread.actions.signing_in import PASSWORD_MOST, hash_of, put_down_of, tried
 from goldthread.actor import NOBODY, Actor, Role, act_as, actor
 from goldthread.errors import InvalidInput, NotFound, PassphraseNeeded
 from goldthread.store import shared_links
 from goldthread.store.books import BookRow
 from goldthread.store.people import hashed
-from goldthread.store.saved_views import QUERY_LENGTH
 from goldthread.store.schema.people import NAME_LENGTH
 from goldthread.store.shared_links import SharedRow
 from goldthread.workspace import Workspace
@@ -70,12 +70,7 @@ def add_link(
             remedy="Choose another one, or none.",
             field="passphrase",
         )
-    if len(query) > QUERY_LENGTH:
-        raise InvalidInput(
-            f"This view takes {len(query)} characters to write down; {QUERY_LENGTH} can be kept.",
-            remedy="Make its condition shorter, or keep the customers as a list and use that.",
-            field="query",
-        )
+    must_be_short(query)
     ends = dt.datetime.combine(until + dt.timedelta(days=1), dt.time(), zone(book.time_zone))
     secret = secrets.token_urlsafe(_SECRET_BYTES)
     link = shared_links.add_link(

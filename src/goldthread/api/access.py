@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from functools import partial
 from typing import Any, TypeVar
 
@@ -34,7 +34,7 @@ _OF_A_PERSON = frozenset({Right.ANYBODY, Right.PERSON, Right.SELF})
 _OF_AN_ADMINISTRATOR = frozenset({Right.ADMINISTER, Right.BEGIN})
 _BEFORE_CODES = frozenset({Right.ANYBODY, Right.SELF})
 _MINUTE_SECONDS = 60
-_ASKED_BY: TTLCache[tuple[Hashable, int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
+_ASKED_BY: TTLCache[tuple[tuple[str, int], int], int] = TTLCache(10_000, 2 * _MINUTE_SECONDS)
 _REFUSALS_NOTED: TTLCache[tuple[int, str], bool] = TTLCache(1_000, _MINUTE_SECONDS)
 _counting = threading.Lock()
 """Held while either is used: requests are answered by several threads."""

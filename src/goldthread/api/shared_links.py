@@ -6,8 +6,11 @@ is needed, so that a page of another site can hold the view in a frame.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from flask import Response, request
 from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel
 
 from goldthread.actions import books, shared_links
 from goldthread.actor import Right
@@ -28,6 +31,7 @@ from goldthread.api.shapes.shared_links import (
 from goldthread.errors import NotAllowed
 from goldthread.stops.behind.evidence_shape import OpenedShape
 from goldthread.stops.outside import SharedView
+from goldthread.store.books import BookRow
 from goldthread.store.shared_links import SharedRow
 from goldthread.workspace import Workspace, asked_anew
 
@@ -72,23 +76,28 @@ def _of_a_book(api: APIBlueprint, workspace: Workspace) -> None:
 
 
 def _outside(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
-    def opened(link: int) -> SharedRow:
-        """The link of a request; from here on it is answered as far as the link allows."""
+    def opened(link: int) -> tuple[SharedRow, BookRow]:
+        """The link of a request, and its book; from here on it is answered as far as the link allows."""
         given = request.authorization
         by = (given.username or "", given.password or "") if given is not None and given.type == "basic" else ("", "")
         row = shared_links.open_link(workspace, link, *by)
         limit_in_a_minute(workspace.settings, ("link", row.id))
-        stand(books.find_state(workspace, row.book))
-        return row
+        state = books.find_state(workspace, row.book)
+        stand(state)
+        return row, state.book
+
+    def answered(row: SharedRow, book: BookRow, how: Callable[..., BaseModel]) -> Response:
+        """What a view of the link says, by one of its ways."""
+        view, said = SharedView(workspace, row.stop, row.query), request.args.to_dict(flat=False)
+        return answers.reply(row.book, lambda: reply(how(view, book, books.today_of(book), said)))
 
     @api.get("/shared/<int:link>", responses={200: SharedShape})
     @asks(Right.ANYBODY)
     def open_link(path: LinkPath) -> Response:
         """What a link shows; that it was opened is counted."""
-        row = opened(path.link)
+        row, book = opened(path.link)
         view = SharedView(workspace, row.stop, row.query)
         shared_links.note_opened(workspace, row)
-        book = books.find_book(workspace, row.book)
         told = {"book": BookShape.like(book), "question": view.question, "last_day": shared_links.last_day(book, row)}
         return reply(SharedShape.like(row, **told))
 
@@ -97,22 +106,18 @@ def _outside(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
     def ask_shared(path: LinkPath) -> Response:
         """The answer of a link's view as its question gives it, for a window of its rows (offset, limit), with nothing
         to choose."""
-        row = opened(path.link)
+        row, book = opened(path.link)
         if row.is_frozen:
             kept = shared_links.frozen_answer(workspace, row)
             return Encoded.of(Response(kept, content_type="application/json")).response(None)
-        view, said = SharedView(workspace, row.stop, row.query), request.args.to_dict(flat=False)
-        book = books.find_book(workspace, row.book)
-        return answers.reply(row.book, lambda: reply(view.answer(book, books.today_of(book), said)))
+        return answered(row, book, SharedView.answer)
 
     @api.get("/shared/<int:link>/behind", responses={200: OpenedShape})
     @asks(Right.ANYBODY)
     def open_shared(path: LinkPath) -> Response:
         """Who and which orders stand behind one figure, where the link allows it; the figure and the window of its
         customers are said as for its question."""
-        row = opened(path.link)
+        row, book = opened(path.link)
         if not row.opens_figures:
             raise NotAllowed("This link opens no figures.", remedy="Ask whoever gave it to you for one that does.")
-        view, said = SharedView(workspace, row.stop, row.query), request.args.to_dict(flat=False)
-        book = books.find_book(workspace, row.book)
-        return answers.reply(row.book, lambda: reply(view.behind(book, books.today_of(book), said)))
+        return answered(row, book, SharedView.behind)
