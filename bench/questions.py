@@ -37,7 +37,7 @@ def question_times(orders: int) -> list[Row]:
         Row("every figure of the cohort table", timed(lambda: _figures(history), RUNS), narrow, BESIDE),
         Row(
             "cohort table by groups",
-            timed(lambda: split_table(table, groups.codes, groups.count), RUNS),
+            timed(lambda: split_table(table, groups.of, groups.count), RUNS),
             narrow,
             BESIDE,
         ),

@@ -11,6 +11,7 @@ from bench.timing import Row, timed
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import OrderUnit
 from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.records import OrderStatus
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.rhythm.due import who_is_due
@@ -30,7 +31,7 @@ def rhythm_times(orders: int) -> list[Row]:
     book = OrderBook.build(columns, np.arange(customers, dtype=np.int64))
     as_of = synthetic.FIRST_DAY + synthetic.SPAN_DAYS - 1
     rule = HistoryRule(as_of, frozenset(OrderStatus))
-    history, source = read_history(book, rule), book.attributes["source"]
+    history, source = read_history(book, rule), OfOrders(OfField("source"))
     narrow = timed(lambda: (book.amount_minor.sum(), book.day.sum()), RUNS)
     moved = count()
 

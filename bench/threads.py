@@ -17,6 +17,7 @@ from goldthread.core.choices import LATEST, Firsts
 from goldthread.core.history.conditions import And, Compare, Comparison
 from goldthread.core.history.facts import median_gap_days
 from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.records import OrderStatus
 from goldthread.core.search import SearchIndex
 from goldthread.core.threads.backdated import backdated_orders
@@ -51,7 +52,12 @@ def thread_times(orders: int) -> list[Row]:
             BESIDE,
         ),
         Row("latest order of every customer", timed(lambda: _latest(_fresh(history)), RUNS), days, BESIDE),
-        Row("figures by source", timed(lambda: grouped(_fresh(history), "source"), RUNS), amounts, BESIDE),
+        Row(
+            "figures by source",
+            timed(lambda: grouped(_fresh(history), OfOrders(OfField("source"))), RUNS),
+            amounts,
+            BESIDE,
+        ),
         Row("backdated orders", timed(lambda: backdated_orders(_fresh(history)), RUNS), amounts, BESIDE),
         *(
             Row(

@@ -130,7 +130,7 @@ class First(unittest.TestCase):
             rows = random_rows(seed)
             history = history_of(rows, counter_only=counter_only)
             found = leads_to(history)
-            labels = history.fields.grouping("first_category").labels
+            labels = history.fields.grouping("first_category")
             first_of = {customer: labels.labels[labels.codes[customer]] for customer in range(9)}
             firsts = {int(history.book.order_id[history.book.starts[c]]) for c in history.book.ordering.tolist()}
             later = [row for row in shown(rows, counter_only) if row.number not in firsts]

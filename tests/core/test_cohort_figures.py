@@ -166,7 +166,7 @@ class Figures(unittest.TestCase):
         table = cohort_table(read([]), Period.MONTH)
         found = figure_table(table, CohortFigure.STILL_BUYING, Average.WEIGHTED, Costs.none(table))
         self.assertEqual((found.values.size, found.averages.cells), (0, 0))
-        self.assertEqual(len(split_table(table, np.zeros(9, np.int64), 2)), 2)
+        self.assertEqual(len(split_table(table, lambda _: np.zeros(9, np.int64), 2)), 2)
 
 
 class Splits(unittest.TestCase):
@@ -178,7 +178,7 @@ class Splits(unittest.TestCase):
                 for kind in AgeKind:
                     table = cohort_table(history, Period.MONTH, kind)
                     groups = customer_groups(history, "region")
-                    parts = split_table(table, groups.codes, groups.count)
+                    parts = split_table(table, groups.of, groups.count)
                     with self.subTest(seed=seed, kind=kind, counter_only=counter_only):
                         for name in ("size", "customers", "orders", "revenue_minor", "still_buying", "came_back_by"):
                             whole = sum(getattr(part, name) for part in parts)
@@ -231,14 +231,15 @@ class Splits(unittest.TestCase):
             self.assertEqual(told.exception.field, "split")
         table = cohort_table(history, Period.WEEK)
         with self.assertRaises(TooLarge):
-            split_table(table, np.zeros(9, np.int64), 4_000_000)
+            split_table(table, lambda _: np.zeros(9, np.int64), 4_000_000)
 
     def test_buying_once_is_counted_by_group(self) -> None:
         rows = [Row(customer, FIRST_DAY + customer, 100, "counter", "", customer) for customer in range(6)]
         rows += [Row(customer, FIRST_DAY + 90, 100, "web", "", 10 + customer) for customer in range(2)]
         history = read(rows)
-        ordered, once = bought_once(history, customer_groups(history, "first_source"))
-        self.assertEqual((ordered.tolist(), once.tolist()), ([6], [4]))
+        groups = customer_groups(history, "first_source")
+        found = bought_once(history, groups.of, groups.count)
+        self.assertEqual((found.ordered.tolist(), found.once.tolist()), ([6], [4]))
 
 
 class Intervals(unittest.TestCase):
@@ -253,7 +254,7 @@ class Intervals(unittest.TestCase):
     def test_two_groups_differ_by_the_opposite_of_what_the_other_does(self) -> None:
         history = read(random_rows(2))
         table = cohort_table(history, Period.QUARTER)
-        one, other, *_ = split_table(table, customer_groups(history, "region").codes, 3)
+        one, other, *_ = split_table(table, customer_groups(history, "region").of, 3)
         there = difference(CohortFigure.RETENTION, one, other)
         back = difference(CohortFigure.RETENTION, other, one)
         churned = difference(CohortFigure.CHURN, one, other)

@@ -16,12 +16,13 @@ from goldthread.core.book.filtered import beginning, filtered
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.checks import check_all
-from goldthread.core.choices import CUSTOMER, LATEST, AgeKind, Firsts, Kind, Period
+from goldthread.core.choices import LATEST, AgeKind, Firsts, Kind, Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history import facts
 from goldthread.core.history.conditions import And, Compare, Comparison, Level, Numbers, Or, Values
 from goldthread.core.history.fields import Field, FieldsByName, own_field_name, written_name
 from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.threads.backdated import backdated_orders
@@ -32,6 +33,7 @@ from goldthread.errors import InvalidInput, TooLarge
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows, threads_of
 
 SEEDS = range(12)
+REP = OfOrders(OfField("rep"))
 COUNTER = Comparison("source", Compare.EQUAL, "counter")
 
 
@@ -251,7 +253,7 @@ class Groups(unittest.TestCase):
                 for row in rows:
                     if row.day <= AS_OF_DAY and (where is None or row.source == "counter"):
                         of[row.rep].append(row)
-                found = grouped(history, "rep")
+                found = grouped(history, REP)
                 with self.subTest(seed=seed, where=where):
                     self.assertEqual(list(found.labels), sorted(of))
                     for place, label in enumerate(found.labels):
@@ -279,7 +281,7 @@ class Groups(unittest.TestCase):
             for row in rows:
                 if row.day <= AS_OF_DAY:
                     wanted[row.customer, row.rep].append(row.day)
-            grid = pairs(history_of(rows), CUSTOMER, "rep")
+            grid = pairs(history_of(rows), None, REP)
             found = {
                 (int(grid.rows[row]), grid.column_labels[column]): (
                     grid.earliest[row, column],
@@ -293,13 +295,13 @@ class Groups(unittest.TestCase):
     def test_what_cannot_be_grouped_is_told(self) -> None:
         history = history_of(random_rows(1))
         with self.assertRaisesRegex(InvalidInput, "no labels to group by"):
-            grouped(history, "amount")
-        self.assertEqual(grouped(history_of([]), "rep").labels, ())
+            grouped(history, OfOrders.asked(history, "amount"))
+        self.assertEqual(grouped(history_of([]), REP).labels, ())
         book = book_of(random_rows(1))
         many = Attribute(book.attributes["rep"].codes, tuple(map(str, range(3_000_000))))
         object.__setattr__(book, "attributes", {**book.attributes, "rep": many})
         with self.assertRaises(TooLarge):
-            pairs(read_history(book, HistoryRule(AS_OF_DAY)), CUSTOMER, "rep")
+            pairs(read_history(book, HistoryRule(AS_OF_DAY)), None, REP)
 
 
 class Backdated(unittest.TestCase):

@@ -16,12 +16,12 @@ from goldthread.core.choices import OrderUnit, Waiting
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import next_due_day
 from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.labels import OfOrders
 from goldthread.core.history.slowed import slowed_down
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
 from goldthread.core.rhythm.due import who_is_due
 from goldthread.core.rhythm.gaps import bin_edges, binned, gap_table, gaps_by_customer, gaps_by_step
 from goldthread.core.rhythm.waits import waits
-from goldthread.core.threads.groups import order_labels
 from tests.support import tiny
 from tests.support.random_books import AS_OF_DAY, FIRST_DAY, REGIONS, Row, book_of, random_rows, threads_of
 
@@ -88,10 +88,9 @@ class Counts(unittest.TestCase):
             self.assertEqual(int(found.revenue_minor.sum()), sum(row.amount for rows in inside for row in rows))
 
     def test_months_count_their_orders(self) -> None:
-        first, months = monthly_orders(history_of(1))
-        self.assertEqual(int(months.sum()), sum(map(len, threads(1))))
+        self.assertEqual(int(monthly_orders(history_of(1)).orders.sum()), sum(map(len, threads(1))))
         empty = read_history(book_of([]), HistoryRule(AS_OF_DAY))
-        self.assertEqual((monthly_orders(empty)[1].tolist(), first > 0), ([0], True))
+        self.assertEqual((monthly_orders(empty).orders.tolist(), monthly_orders(empty).first > 0), ([0], True))
         nobody = order_counts(empty, *WHOLE, 5)
         self.assertEqual((nobody.with_orders, nobody.mode, math.isnan(nobody.mean)), (0, 0, True))
 
@@ -106,7 +105,7 @@ class Gaps(unittest.TestCase):
                 for gap, row in zip(gaps_of(thread), thread[1:], strict=True)
             ]
             for name in ("rep", "region"):
-                table = gap_table(history, order_labels(history, name))
+                table = gap_table(history, OfOrders.asked(history, name))
                 for place, label in enumerate(table.labels):
                     mine = [
                         (gap, at) for gap, row, at in every if label == (row.rep if name == "rep" else REGIONS[at % 3])
@@ -208,7 +207,7 @@ class Waits(unittest.TestCase):
         for seed in SEEDS:
             history = history_of(seed)
             for step in (1, 3):
-                found = waits(history, step, order_labels(history, "source"))
+                found = waits(history, step, OfOrders.asked(history, "source"))
                 mine = [rows for rows in threads(seed) if len(rows) >= step]
                 for day, where, (place, label) in product((0, 30, 200), Waiting, enumerate(found.labels)):
                     begins = [rows[step - 1] for rows in mine]

@@ -20,6 +20,7 @@ from goldthread.core.choices import Firsts, Flow, Period, Who
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import expected_gap_days
 from goldthread.core.history.history import History, HistoryRule, read_history
+from goldthread.core.history.labels import OfField, order_labels
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.intervals import chi_square_of_shares
@@ -29,7 +30,6 @@ from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.on_file import joined_name, on_file_day
 from goldthread.core.standing.over_time import OFF_FILE, StandingsOverTime, standings_on, standings_over_time
 from goldthread.core.standing.tally import standing_table
-from goldthread.core.threads.groups import order_labels
 from goldthread.core.threads.listing import in_sequence
 from goldthread.errors import TooLarge
 from tests.support.random_books import AS_OF_DAY, FIRST_DAY, Row, attribute, book_of, random_rows, threads_of
@@ -224,7 +224,7 @@ class Tally(unittest.TestCase):
             history = history_of(seed, rule)
             whole, region = standing_table(history), history.fields.values("region")
             assert isinstance(region, Attribute)
-            table = standing_table(history, region)
+            table = standing_table(history, OfField("region"))
             stands = [standing_by_hand(history, each, AS_OF_DAY) for each in range(CUSTOMERS)]
             self.assertEqual(table.of_customer.tolist(), stands)
             np.testing.assert_array_equal(table.customers.sum(axis=0), whole.customers[0])

@@ -24,6 +24,7 @@ from goldthread.core.worth.compared import compared
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
 from goldthread.core.worth.revenue_shares import revenue_shares
+from tests.support.parts import GroupsGiven
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows
 
 SEEDS = range(4)
@@ -108,7 +109,7 @@ class Bands(unittest.TestCase):
             table = cohort_table(history_of(random_rows(seed), counter_only), Period.MONTH, kind)
             cohorts = np.arange(table.cohort_count) % 3 > 0
             groups = (np.arange(table.history.book.customer_count) % 3).astype(np.uint8)
-            parts = [table, *split_table(table, groups, 3)]
+            parts = [table, *split_table(table, GroupsGiven(groups), 3)]
             gross = margin.of_cells(table.history, table.cells(), [table])
             with (
                 patch.multiple(bands, BUNDLES_MOST=most, BUNDLES_LEAST=1),

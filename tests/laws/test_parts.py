@@ -21,33 +21,42 @@ from goldthread.core.book.part import BookPart
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.steps import StepGaps
-from goldthread.core.choices import CUSTOMER, AgeKind, Firsts, OrderUnit, Period, Span
+from goldthread.core.choices import AgeKind, Firsts, OrderUnit, Period, Span
 from goldthread.core.cohorts.figures import Costs
+from goldthread.core.cohorts.split import bought_once, customer_groups
 from goldthread.core.cohorts.table import CohortCounts, cohort_table, split_table
 from goldthread.core.coverage import coverage, shared_customers
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import step_gaps
+from goldthread.core.history.fields import Field
 from goldthread.core.history.history import History, HistoryRule, read_history, step_rounds
+from goldthread.core.history.labels import OfField, OfOrders, OfPairs, OfPeriods
 from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.of_parts import extent
+from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import NewnessCounts, newness_table
 from goldthread.core.rhythm import waits as waits_module
-from goldthread.core.rhythm.counts import order_counts
-from goldthread.core.rhythm.gaps import STEPS_APART, gap_table, step_labels
-from goldthread.core.rhythm.waits import WaitLabels, waits
+from goldthread.core.rhythm.counts import monthly_orders, order_counts
+from goldthread.core.rhythm.gaps import gap_table, gaps_by_step
+from goldthread.core.rhythm.waits import waits
 from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.over_time import StandingFlows, standings_over_time
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.survival import log_rank
-from goldthread.core.threads.groups import grouped, order_labels, pairs
+from goldthread.core.threads.groups import grouped, pairs
 from goldthread.core.threads.listing import SortedRows, in_sequence
 from goldthread.core.worth import bands
+from goldthread.core.worth.acquisition import new_by_channel, new_customers
+from goldthread.core.worth.arithmetic import purchase_frequency
 from goldthread.core.worth.bands import Bundling, GroupSizes, bundles
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
+from tests.support.parts import history_of_parts
 from tests.support.random_books import AS_OF_DAY, CATEGORIES, FIRST_DAY, attribute, book_of, random_rows
 
 CUSTOMERS = 23
+REP = OfOrders(OfField("rep"))
 CONDITIONS = (
     None,
     Comparison("rep", Compare.EQUAL, "Mo"),
@@ -112,6 +121,8 @@ def read_together(parts: list[BookPart], rule: HistoryRule) -> list[History]:
 
 def alike(one: object, other: object, where: str = "") -> Iterator[str]:
     """Where two results differ; a whole's may be of a class that knows more."""
+    if isinstance(one, History | Field):
+        return
     if is_dataclass(one):
         for each in fields(one):
             yield from alike(getattr(one, each.name), getattr(other, each.name), f"{where}.{each.name}")
@@ -132,11 +143,14 @@ def alike(one: object, other: object, where: str = "") -> Iterator[str]:
         yield f"{where}: {one} is not {other}"
 
 
-def _split(history: History) -> list[Any]:
-    groups = order_labels(history, "region")
-    codes = history.whole.customers.attributes["region"].codes
-    table = cohort_table(history, Period.QUARTER, AgeKind.ELAPSED)
-    return split_table(table, codes, len(groups.labels), each_by_itself=True)
+def _split(name: str, *, each_by_itself: bool) -> Callable[[History], Any]:
+    def asked(history: History) -> Any:
+        table, groups = cohort_table(history, Period.QUARTER, AgeKind.ELAPSED), customer_groups(history, name)
+        tables = split_table(table, groups.of, groups.count, each_by_itself=each_by_itself)
+        frequency = purchase_frequency(history, Period.MONTH, groups.of, groups.count)
+        return tables, frequency, bought_once(history, groups.of, groups.count), groups.labels, groups.codes
+
+    return asked
 
 
 def _cohorts(period: Period, kind: AgeKind) -> Callable[[History], CohortCounts]:
@@ -153,23 +167,31 @@ def _over_time(period: Period) -> Callable[[History], StandingFlows]:
 
 QUESTIONS: dict[str, Callable[[History], Any]] = {
     **{f"cohorts by {period} and {kind} age": _cohorts(period, kind) for period in Period for kind in AgeKind},
-    "cohorts of groups": _split,
+    **{f"cohorts by {name}": _split(name, each_by_itself=name == "region") for name in ("region", "first_amount")},
     **{f"new and returning by {span}": _newness(span) for span in Span},
     "standings": lambda history: standing_table(history),
-    "standings by region": lambda history: standing_table(history, history.whole.customers.attributes["region"]),
+    "standings by region": lambda history: standing_table(history, OfField("region")),
+    "standings by pairs": lambda history: standing_table(history, OfPairs(OfField("region"), OfField("first_rep"))),
     **{f"standings over {period}s": _over_time(period) for period in Period},
     "order counts": lambda history: order_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, 5),
     "all gaps": lambda history: gap_table(history),
-    "gaps by step": lambda history: gap_table(history, step_labels(history.book), STEPS_APART),
-    "gaps by rep": lambda history: gap_table(history, order_labels(history, "rep")),
-    "gaps by region": lambda history: gap_table(history, order_labels(history, "region")),
+    "gaps by step": gaps_by_step,
+    "gaps by rep": lambda history: gap_table(history, REP),
+    "gaps by region": lambda history: gap_table(history, OfOrders(OfField("region"))),
+    "gaps by quarter": lambda history: gap_table(history, OfPeriods.asked(history, Period.QUARTER)),
     "lapse curve": lapse_curve,
-    "coverage": lambda history: coverage(history.whole),
-    "shared customers": lambda history: shared_customers(history.whole),
-    "figures": lambda history: grouped(history, None),
-    "figures by rep": lambda history: grouped(history, "rep"),
-    "pairs of labels": lambda history: pairs(history, "rep", "source"),
-    "pairs with customers": lambda history: pairs(history, CUSTOMER, "rep"),
+    "a stretch of days": lambda history: tally(history, FIRST_DAY + 100, FIRST_DAY + 400),
+    "orders by month": monthly_orders,
+    "new customers": lambda history: new_customers(history, Period.QUARTER),
+    "new customers by channel": lambda history: sorted(new_by_channel(history, Period.QUARTER)),
+    "the extent": extent,
+    "the first day of everybody": lambda history: history.everybody.first_day,
+    "waits": lambda history: waits(history, 1),
+    "waits by rep": lambda history: waits(history, 2, REP),
+    "figures": grouped,
+    "figures by rep": lambda history: grouped(history, REP),
+    "pairs of labels": lambda history: pairs(history, REP, OfOrders(OfField("source"))),
+    "pairs with customers": lambda history: pairs(history, None, REP),
     "products": lambda history: bought_counts(history, "product"),
     "what leads to what": leads_to_counts,
 }
@@ -180,28 +202,33 @@ class Parts(unittest.TestCase):
         for seed in range(3):
             book = whole_book(seed)
             for rule in RULES:
-                whole = read_history(book, rule)
-                each = [read_history(part, rule) for part in parts_of(book, seed)]
+                whole, parts = read_history(book, rule), parts_of(book, seed)
                 for name, ask in QUESTIONS.items():
                     with self.subTest(seed=seed, rule=rule, question=name):
-                        of_parts = [ask(history) for history in each]
-                        together: Any = (
-                            [reduce(add, group) for group in zip(*of_parts, strict=True)]
-                            if isinstance(of_parts[0], list)
-                            else reduce(add, of_parts)
-                        )
-                        self.assertEqual(list(alike(together, ask(whole))), [])
+                        together = ask(history_of_parts(parts, book, rule))
+                        self.assertEqual(list(alike(ask(whole), together)), [])
+                for count in (coverage, shared_customers):
+                    self.assertEqual(list(alike(reduce(add, map(count, parts)), count(book))), [])
+
+    def test_nothing_is_read_here_that_parts_can_be_asked_for(self) -> None:
+        book, rule = whole_book(1), RULES[0]
+        for name, ask in QUESTIONS.items():
+            history = history_of_parts(parts_of(book, 1), book, rule)
+            with self.subTest(question=name):
+                ask(history)
+                self.assertEqual(history.was_read_here, "cohorts by re" in name or "cohorts by first" in name)
 
     def test_rules_by_usual_gaps_need_the_steps_of_all_parts_first(self) -> None:
         told_apart = 0
         for seed, rule in product(range(4), BY_USUAL_GAPS):
             book = whole_book(seed)
             parts = parts_of(book, seed)
-            of_parts, whole = read_together(parts, rule), read_history(book, rule)
+            whole = read_history(book, rule)
             for name in ("standings", "new and returning by month", "standings over quarters", "figures by rep"):
                 with self.subTest(seed=seed, rule=rule, question=name):
                     ask = QUESTIONS[name]
-                    self.assertEqual(list(alike(reduce(add, map(ask, of_parts)), ask(whole))), [])
+                    together = ask(history_of_parts(parts, book, rule))
+                    self.assertEqual(list(alike(ask(whole), together)), [])
             alone = [standing_table(read_history(part, rule)) for part in parts]
             told_apart += any(True for _ in alike(reduce(add, alone), standing_table(whole)))
         self.assertGreater(told_apart, 0, "a part by itself would say the same")
@@ -210,17 +237,11 @@ class Parts(unittest.TestCase):
         for seed, rule, step in product(range(3), RULES, (1, 2)):
             book = whole_book(seed)
             whole = read_history(book, rule)
-            of_parts = [read_history(part, rule) for part in parts_of(book, seed)]
-            labels = [order_labels(history, "rep") for history in of_parts]
-            counted = [WaitLabels.of(each, step, its) for each, its in zip(of_parts, labels, strict=True)]
             with self.subTest(seed=seed, rule=rule, step=step), patch.object(waits_module, "GROUPS_MOST", 2):
-                of_all = reduce(add, counted)
-                found = [waits(each, step, its, of_all=of_all) for each, its in zip(of_parts, labels, strict=True)]
-                together, wanted = reduce(add, found), waits(whole, step, order_labels(whole, "rep"))
-                self.assertEqual(list(alike(together, wanted)), [])
+                together = waits(history_of_parts(parts_of(book, seed), book, rule), step, REP)
+                wanted = waits(whole, step, REP)
+                self.assertEqual(list(alike(wanted, together)), [])
                 np.testing.assert_array_equal(log_rank(together.times), log_rank(wanted.times))
-                alone = reduce(add, (waits(history, step) for history in of_parts))
-                self.assertEqual(list(alike(alone, waits(whole, step))), [])
 
     def test_lists_merge_by_what_they_are_sorted_by(self) -> None:
         names = "name", "region", "first_date", "days_since", "usual_gap", "orders", "revenue", "overdue"

@@ -18,6 +18,7 @@ from goldthread.core.worth.arithmetic import Arithmetic, arithmetic, purchase_fr
 from goldthread.core.worth.payback import payback
 from goldthread.core.worth.revenue_shares import revenue_shares
 from tests.support.histories import AS_OF, CUSTOMERS, history_columns, taken
+from tests.support.parts import GroupsGiven
 
 SEEDS = range(4)
 
@@ -38,7 +39,7 @@ class Laws(unittest.TestCase):
             table = cohort_table(history_of(history_columns(seed)), Period.MONTH, kind)
             codes = np.random.default_rng(seed).integers(0, 3, CUSTOMERS)
             whole = payback(table, Costs.none(table))
-            parts = [payback(each, Costs.none(each)) for each in split_table(table, codes, 3)]
+            parts = [payback(each, Costs.none(each)) for each in split_table(table, GroupsGiven(codes), 3)]
             np.testing.assert_array_equal(whole.customers, sum(part.customers for part in parts))
             brought = sum(np.nan_to_num(part.revenue_minor) * part.customers for part in parts)
             np.testing.assert_allclose(brought, np.nan_to_num(whole.revenue_minor) * whole.customers, atol=1e-3)

@@ -5,16 +5,24 @@ that of the whole. A result that does is a dataclass with ``+``; the arrays of b
 part may begin later, or lack a label. What a part cannot know by itself is found in a first round, of results that add
 up as well, and given to the second one: `StepGaps` (`core.book.steps`), `WaitLabels` (`core.rhythm.waits`) and
 `GroupSizes` (`core.worth.bands`).
+
+A question whose answers add up is marked by `adds_up`: of a history whose parts are elsewhere (`Elsewhere`) it is asked
+there, and what came of it is the sum. Whose the counted orders are is not sent: a result that also knows them reads
+them here, once somebody asks (`MadeLater`).
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, fields
-from typing import Any, Self
+from functools import cache, wraps
+from inspect import signature
+from typing import Any, Concatenate, ParamSpec, Protocol, Self, TypeVar, cast, get_type_hints
 
 import numpy as np
 from numpy.typing import NDArray
+
+from goldthread.core.book.later import Later
 
 Int64s = NDArray[np.int64]
 Integers = NDArray[Any]
@@ -100,3 +108,81 @@ def _sum(one: Any, other: Any) -> Any:
 def added(one: Integers, other: Integers) -> Integers:
     """The sum of two arrays that begin alike; the shorter one is filled up with zeros."""
     return Together.by_period((0, one.shape[0]), (0, other.shape[0])).of(one, other)
+
+
+class MadeLater:
+    """A dataclass of which some fields, those without a default, are made when one of them is first read."""
+
+    @classmethod
+    def made_of(cls, known: Mapping[str, Any], make: Callable[[], Any]) -> Self:
+        """Of what is known of it, and of what gives something that has the other fields."""
+        made = cls.__new__(cls)
+        made.__dict__.update(known, _rest=Later(make))
+        return made
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """What is sent of it is what it adds to its parent: the counts, which need nothing else."""
+        counts = type(self).__bases__[0]
+        return counts, tuple(getattr(self, name) for name in _fields(counts))
+
+    def __getattr__(self, name: str) -> Any:
+        rest = self.__dict__.get("_rest")
+        if rest is None or name not in _fields(type(self)):
+            raise AttributeError(name)
+        return getattr(rest.get(), name)
+
+
+class Elsewhere(Protocol):
+    """The parts of a book as a rule reads them, wherever they are."""
+
+    def total(self, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
+        """What a work says of the histories of all parts, added up; what is ``given`` and ``named`` goes with it. None
+        where it cannot be asked there now, and is to be worked out here."""
+
+    def narrowed(self, how: Callable[[Any], Any]) -> Elsewhere:
+        """The same of what each part's history is made into."""
+
+
+class InParts(Protocol):
+    """A history that may have its parts elsewhere. ``here`` : the same, read whole in this process."""
+
+    @property
+    def elsewhere(self) -> Elsewhere | None: ...
+
+    @property
+    def here(self) -> Any: ...
+
+
+H = TypeVar("H", bound=InParts)
+Asked = ParamSpec("Asked")
+R = TypeVar("R")
+
+
+def adds_up(work: Callable[Concatenate[H, Asked], R]) -> Callable[Concatenate[H, Asked], R]:
+    """A question of a history whose answers of parts add up to that of the whole: asked of the parts where these are
+    elsewhere. What else is given must mean the same for every part."""
+
+    @wraps(work)
+    def asked(history: H, /, *given: Asked.args, **named: Asked.kwargs) -> R:
+        parts = history.elsewhere
+        if parts is None:
+            return work(history, *given, **named)
+        total = parts.total(asked, given, named)
+        if total is None:
+            return work(history.here, *given, **named)
+        kind = _kind(work)
+        if not issubclass(kind, MadeLater):
+            return cast(R, total)
+        known = signature(work).bind(history, *given, **named).arguments
+        known = {name: value for name, value in known.items() if name in _fields(kind)}
+        made: Any = kind.made_of({**known, **vars(total)}, lambda: work(history.here, *given, **named))
+        return cast(R, made)
+
+    return asked
+
+
+@cache
+def _kind(work: Callable[..., Any]) -> type:
+    """What a work gives; `object` where that is no class."""
+    kind = get_type_hints(work)["return"]
+    return kind if isinstance(kind, type) else object

@@ -27,6 +27,10 @@ class Later(Generic[T]):
                 self._make = None
             return self._made[0]
 
+    @property
+    def is_made(self) -> bool:
+        return bool(self._made)
+
 
 class LaterByName(Mapping[str, T]):
     """Values by name, each made when it is first read."""

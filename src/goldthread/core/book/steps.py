@@ -46,6 +46,24 @@ class StepGaps:
         return median_of(gap.take(order), count.take(order))
 
 
+class StepsUnknown(Exception):
+    """A part of a book was asked for what only all parts together know: they must be asked for their steps first."""
+
+
+class UnknownSteps(StepGaps):
+    """In place of the gaps of all parts, where nobody has asked for them yet. Reading them raises `StepsUnknown`."""
+
+    def __init__(self) -> None:
+        """Of no gaps."""
+
+    @property
+    def steps(self) -> tuple[Ended, ...]:
+        raise StepsUnknown
+
+    def up_to(self, last_day: int) -> UnknownSteps:  # noqa: ARG002 - of none there are none
+        return self
+
+
 def median_of(ascending: Int64s, count: Int64s) -> float:
     """The median of values of which each comes so many times."""
     up_to = count.cumsum()

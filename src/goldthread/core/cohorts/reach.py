@@ -43,16 +43,16 @@ class Reaching:
         return Reaching(self.customer.take(kept), self.latest.take(kept), self.returned.take(kept))
 
 
-def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> Reaching:
-    """The cells in which each customer's shown orders begin again and end.
+def reaching(history: History, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Reaching:
+    """The cells in which each customer's shown orders begin again and end, of a table that begins with a cohort.
 
     Within a customer's slice ages never fall, so the orders at age 0 stand first: counting them gives the place of the
     first later one.
     """
     book, shown = history.book, history.shown_orders
     if shown is None:
-        return _reaching_all(book, period, age_kind, ages)
-    cells = cells_of(book, period, age_kind, int(first_periods(book, period).min()), ages)
+        return _reaching_all(book, period, age_kind, first_cohort, ages)
+    cells = cells_of(book, period, age_kind, first_cohort, ages)
     who = book.customer.take(shown)
     if who.size == 0:
         none = np.zeros(0, np.int64)
@@ -66,9 +66,9 @@ def reaching(history: History, period: Period, age_kind: AgeKind, ages: int) -> 
 
 
 @kept
-def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, ages: int) -> Reaching:
+def _reaching_all(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, ages: int) -> Reaching:
     """As `reaching` where every order is shown: what stands at age 0 beyond the first follows an order in its cell."""
-    first_cohort, longer = int(first_periods(book, period).min()), book.beginning_of
+    longer = book.beginning_of
     if longer is not None:
         return _reaching_so_far(book, longer, (period, age_kind, first_cohort), ages)
     cells = cells_of(book, period, age_kind, first_cohort, ages)
@@ -84,7 +84,7 @@ def _reaching_so_far(book: OrderBook, longer: OrderBook, way: tuple[Period, AgeK
     """Of threads that are the beginnings of longer ones: whoever had come back by the end of the longer one has by the
     end of this one, unless that ends at age 0."""
     wide = age_count(longer, *way, longer.day_span[1])
-    whole = _reaching_all(longer, *way[:2], wide)
+    whole = _reaching_all(longer, *way, wide)
     customer = book.ordering
     latest = cells_of(longer, *way, wide).take(longer.starts.take(customer) + book.counts.take(customer) - 1)
     row = first_periods(book, way[0]).astype(np.int64) - way[2]

@@ -37,11 +37,23 @@ from goldthread.core.cohorts.reach import Reach, reach_of, reaching
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.limits import CELLS_MOST, limit_cells
-from goldthread.core.parts import Together
+from goldthread.core.parts import MadeLater, Together, adds_up
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
 SMALL_COHORT_BELOW = 30
+GroupsOf = Callable[[History], NDArray[np.integer[Any]]]
+"""Gives the group of each customer of a history: 0 … groups − 1, shape (customers,)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Known:
+    """A reach that was found already."""
+
+    reach: Reach
+
+    def __call__(self) -> Reach:
+        return self.reach
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,6 +106,11 @@ class CohortCounts:
             ),
             between,
         )
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """The counts are sent, and of the history the reach alone."""
+        known = {each.name: getattr(self, each.name) for each in fields(CohortCounts)} | {"reach": Known(self.reached)}
+        return CohortCounts, tuple(known.values())
 
     @cached_property
     def state(self) -> NDArray[np.uint8]:
@@ -157,7 +174,7 @@ class CohortCounts:
 
 
 @dataclass(frozen=True, eq=False)
-class CohortTable(CohortCounts):
+class CohortTable(CohortCounts, MadeLater):
     """Cohorts by age, and the history they were counted in."""
 
     history: History
@@ -212,6 +229,7 @@ class CohortTable(CohortCounts):
         return Behind.of(self.history.book, np.flatnonzero(inside if shown is None else inside & shown))
 
 
+@adds_up
 def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.CALENDAR) -> CohortTable:
     """Count customers, orders and revenue by cohort and age.
 
@@ -256,7 +274,7 @@ def cohort_table(history: History, period: Period, age_kind: AgeKind = AgeKind.C
         orders.reshape(shape),
         revenue.reshape(shape),
         as_of_day,
-        lambda: reach_of(reaching(history, period, age_kind, ages), shape),
+        lambda: reach_of(reaching(history, period, age_kind, first_cohort, ages), shape),
         first_days_of(book, period, age_kind, first_cohort, cohorts),
         history,
     )
@@ -324,22 +342,45 @@ def _totals(
     return orders - np.bincount(repeated, minlength=length), orders, revenue
 
 
+@dataclass(frozen=True, eq=False)
+class SplitCounts:
+    """One table for each of some groups of customers."""
+
+    tables: tuple[CohortCounts, ...]
+
+    def __add__(self, other: SplitCounts) -> SplitCounts:
+        """The same question of two parts of a book."""
+        return SplitCounts(tuple(one + another for one, another in zip(self.tables, other.tables, strict=True)))
+
+
 def split_table(
-    table: CohortTable, codes: NDArray[np.integer[Any]], groups: int, *, each_by_itself: bool = False
-) -> list[CohortCounts]:
+    table: CohortTable, of: GroupsOf, groups: int, *, each_by_itself: bool = False
+) -> tuple[CohortCounts, ...]:
     """The same table for groups of customers, counted in one pass; every customer is in one group.
 
-    ``codes`` : the group of each customer of the book, 0 … groups − 1, shape (customers,). The groups' tables add up to
-    ``table``. Whether a cell is complete is said for the whole table, so for the elapsed kind with the customers of
-    all groups in mind; of each group for itself where ``each_by_itself``.
+    The groups' tables add up to ``table``. Whether a cell is complete is said for the whole table, so for the elapsed
+    kind with the customers of all groups in mind; of each group for itself where ``each_by_itself``.
 
     Raises `TooLarge` beyond the cells of a table.
     """
-    history, (cohorts, ages) = table.history, table.customers.shape
+    return split_counts(table.history, table, of, groups, each_by_itself).tables
+
+
+@adds_up
+def split_counts(history: History, every: CohortCounts, of: GroupsOf, groups: int, each_by_itself: bool) -> SplitCounts:
+    """The same of a history. ``every`` : the table of all its customers; of a part, that of all parts."""
+    table = every
+    if not isinstance(table, CohortTable):
+        table = cohort_table(history, every.period, every.age_kind).among(every)
+    cohorts, ages = table.customers.shape
     book, length = history.book, cohorts * ages
     limit_cells(groups * length, remedy="Choose a longer period, or an attribute with fewer values.", field="split")
-    if length == 0:
-        return [table] * groups
+    if book.order_count == 0:
+        if each_by_itself and table.first_days is not None:
+            nobody = np.full(cohorts, NO_FIRST[0]), np.full(cohorts, NO_FIRST[1])
+            table = replace(table, first_days=nobody)
+        return SplitCounts((table,) * groups)
+    codes = of(history)
     own = codes.take(book.ordering).astype(np.int32)
     cells = table.cells()
     dtype: type[np.uint16] | type[np.int32] = np.uint16 if groups * length <= 1 << 16 else np.int32
@@ -356,7 +397,7 @@ def split_table(
     sizes = np.bincount(own * np.int32(cohorts) + row, minlength=groups * cohorts).reshape(groups, cohorts)
     shape = (groups, cohorts, ages)
     customers, orders, revenue = customers.reshape(shape), orders.reshape(shape), revenue.reshape(shape)
-    reached = reaching(history, table.period, table.age_kind, ages)
+    reached = reaching(history, table.period, table.age_kind, table.first_cohort, ages)
 
     def first_days(group: int) -> FirstDays | None:
         if not each_by_itself:
@@ -377,4 +418,4 @@ def split_table(
             first_days(group),
         )
 
-    return [counts(group) for group in range(groups)]
+    return SplitCounts(tuple(counts(group) for group in range(groups)))

@@ -23,12 +23,13 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.choices import Kind
 from goldthread.core.history import facts
-from goldthread.core.history.bands import Grouping, months, number_bands
+from goldthread.core.history.bands import Bands, months, number_bands
 from goldthread.core.history.conditions import Level, Mask, Numbers, Values
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.slowed import slowed_down
 from goldthread.core.history.standing import STANDING_LABELS, standing
 from goldthread.core.money import decimal_minor
+from goldthread.core.parts import MadeLater
 from goldthread.core.records import AttributeType
 from goldthread.core.threads.gaps import NO_GAP, average_gap_days, gap_days, rank
 from goldthread.errors import InvalidInput
@@ -54,7 +55,7 @@ class Field:
 
 
 @dataclass(frozen=True, eq=False)
-class FieldSource:
+class FieldSource(MadeLater):
     """What fields are read from: the counted orders, all that are on record, the as-of day and the lapse rule."""
 
     book: OrderBook
@@ -178,7 +179,7 @@ class FieldValues:
 
     def __init__(self, reading: FieldSource) -> None:
         self.reading = reading
-        self.by_name = fields_by_name(reading.book)
+        self.by_name = fields_by_name(reading.whole)
 
     @property
     def fields(self) -> list[Field]:
@@ -204,25 +205,40 @@ class FieldValues:
         make = _OF_A_FEW.get(self.field(name).name)
         return (self.values(name), rows) if make is None else (make(self.reading, rows), np.arange(rows.size))
 
-    def grouping(self, name: str, /) -> Grouping:
+    def grouping(self, name: str, /) -> Attribute:
         """A field as groups: its labels, or own numbers and dates in bands. Raises `InvalidInput` for any other."""
+        bands = self.bands(name)
+        if bands is None:
+            return self.labels(name, None)
+        return self.reading.book.derived(("bands", name), lambda: self.labels(name, bands))
+
+    def labels(self, name: str, bands: Bands | None, /) -> Attribute:
+        """The values of a field as labels, numbers and dates in bands that are known. Raises `InvalidInput` for a field
+        without either."""
         field, values = self.field(name), self.values(name)
         if isinstance(values, Attribute):
-            return Grouping(values, {})
-        if not isinstance(values, Numbers) or not is_grouping(field):
+            return values
+        if bands is None or not isinstance(values, Numbers):
             raise InvalidInput(
                 f"{field.title} has no labels to group by.",
                 remedy="Choose a field such as source or region.",
                 field="by",
             )
-        bands, whole = number_bands if field.kind is Kind.NUMBER else months, self.reading.whole
+        return bands.of(values)
 
-        def on_record() -> Numbers:
+    def bands(self, name: str, /) -> Bands | None:
+        """Between which values of a field its groups lie, of all that are on record; None for a field without bands."""
+        field = self.field(name)
+        if field.kind not in (Kind.NUMBER, Kind.DATE) or not is_grouping(field):
+            return None
+        whole, among = self.reading.whole, number_bands if field.kind is Kind.NUMBER else months
+
+        def on_record() -> Bands:
             of_customers = whole.customers.attributes
-            return _numbers(whole.own_attribute(field.own) if field.own else of_customers[field.name], field.kind)
+            found = whole.own_attribute(field.own) if field.own else of_customers[field.name]
+            return among(_numbers(found, field.kind))
 
-        among = whole.derived(("numbers on record", field.own, "" if field.own else field.name), on_record)
-        return self.reading.book.derived(("bands", field.name), lambda: bands(values, among))
+        return whole.derived(("bands on record", field.own, "" if field.own else field.name), on_record)
 
     def to_orders(self, of_customers: Mask, /) -> Mask:
         return np.repeat(of_customers, self.reading.book.counts)

@@ -23,6 +23,7 @@ from goldthread.core.choices import COUNTED_BY_DEFAULT, Firsts, OrderUnit
 from goldthread.core.history.conditions import Condition, Mask, evaluate, split
 from goldthread.core.history.fields import FieldSource, FieldValues
 from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
+from goldthread.core.parts import Elsewhere
 from goldthread.core.records import OrderStatus
 
 T = TypeVar("T", bound=np.generic)
@@ -80,9 +81,19 @@ class History:
     shown: Mask | None = None
 
     @property
+    def elsewhere(self) -> Elsewhere | None:
+        """Where the parts of the book are read, if they are read elsewhere."""
+        return None
+
+    @property
+    def here(self) -> History:
+        """The same, read in this process."""
+        return self
+
+    @property
     def fields(self) -> FieldValues:
         """The fields of these threads."""
-        return _fields(self.book, self.whole, self.rule)
+        return FieldValues(FieldSource(self.book, self.whole, self.rule.as_of_day, self.rule.lapse))
 
     @property
     def first_day(self) -> int:
@@ -93,11 +104,15 @@ class History:
     @cached_property
     def everybody(self) -> History:
         """The same threads of all customers, every order of them shown."""
+        return replace(self, rule=self.rule_of_everybody, book=self.book.everybody, chosen=None, shown=None)
+
+    @property
+    def rule_of_everybody(self) -> HistoryRule:
+        """The rule without what chooses customers, and without what only shows orders."""
         where = self.rule.where
         if where is not None:
             where = split(where, self.fields)[1] if self.rule.firsts is Firsts.MATCHING else None
-        rule = replace(self.rule, where=where, firsts=Firsts.ALL if where is None else Firsts.MATCHING)
-        return replace(self, rule=rule, book=self.book.everybody, chosen=None, shown=None)
+        return replace(self.rule, where=where, firsts=Firsts.ALL if where is None else Firsts.MATCHING)
 
     def within(self, first_day: int, last_day: int) -> Mask:
         """The shown orders of a stretch of days, both ends included; bool, shape (orders of ``book``,)."""
@@ -211,10 +226,6 @@ def _under_condition(history: History, among: Mask | None, steps: Sequence[StepG
         shown=shown,
         left_out_by_condition_count=book.order_count - counted,
     )
-
-
-def _fields(book: OrderBook, whole: OrderBook, rule: HistoryRule) -> FieldValues:
-    return FieldValues(FieldSource(book, whole, rule.as_of_day, rule.lapse))
 
 
 def _labelled(attribute: Attribute, wanted: set[str] | frozenset[str]) -> NDArray[np.bool_]:

@@ -54,6 +54,20 @@ class Tally:
     customers: tuple[int, int, int]
     revenue_minor: tuple[int, int, int]
 
+    def __add__(self, other: Tally) -> Tally:
+        """The same stretch of two parts of a book."""
+        return Tally(
+            self.first_day,
+            self.last_day,
+            _three(self.orders, other.orders),
+            _three(self.customers, other.customers),
+            _three(self.revenue_minor, other.revenue_minor),
+        )
+
+
+def _three(one: tuple[int, int, int], other: tuple[int, int, int]) -> tuple[int, int, int]:
+    return one[0] + other[0], one[1] + other[1], one[2] + other[2]
+
 
 def parts_at(parts: Parts, place: int) -> tuple[int, int, int]:
     return int(parts.new[place]), int(parts.returning[place]), int(parts.won_back[place])

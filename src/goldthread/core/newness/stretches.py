@@ -10,10 +10,12 @@ from goldthread.core.choices import Measure, Side
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.newness.classes import OrderClass, Tally, by_class, classes_of, parts_at, parts_of
+from goldthread.core.parts import adds_up
 
 Int64s = NDArray[np.int64]
 
 
+@adds_up
 def tally(history: History, first_day: int, last_day: int) -> Tally:
     """A stretch of days as one period: a customer whose first order falls in it is new there, else returning."""
     book = history.book

@@ -20,7 +20,7 @@ from goldthread.core.history.history import History
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.limits import limit_periods
 from goldthread.core.newness.classes import OrderClass, Parts, Tally, by_class, classes_of, parts_at, parts_of, won_back
-from goldthread.core.parts import Together
+from goldthread.core.parts import MadeLater, Together, adds_up
 from goldthread.core.threads.gaps import first_orders
 from goldthread.errors import InvalidInput
 
@@ -122,12 +122,13 @@ class NewnessCounts:
 
 
 @dataclass(frozen=True, eq=False)
-class NewnessTable(NewnessCounts):
+class NewnessTable(NewnessCounts, MadeLater):
     """New and returning by period, and the history they were counted in."""
 
     history: History
 
 
+@adds_up
 def newness_table(history: History, span: Span) -> NewnessTable:
     """Orders, customers and revenue of each period, new against returning. One pass over columns kept with the book.
 

@@ -22,7 +22,7 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import running_amounts
 from goldthread.core.history.history import History
 from goldthread.core.limits import ORDER_COUNTS_MOST
-from goldthread.core.parts import Sums
+from goldthread.core.parts import MadeLater, Sums, Together, adds_up
 
 Int64s = NDArray[np.int64]
 _PLACES = 16
@@ -80,7 +80,7 @@ class OrderCountTable(Sums):
 
 
 @dataclass(frozen=True, eq=False)
-class OrderCounts(OrderCountTable):
+class OrderCounts(OrderCountTable, MadeLater):
     """The same from ``first_day`` to ``last_day``, both included, and whose they are.
 
     ``of_customer`` : int64, shape (customers looked at,); orders inside the window, by ``history.customers``.
@@ -104,6 +104,7 @@ class OrderCounts(OrderCountTable):
         return Behind(chosen.astype(np.int32), np.flatnonzero(inside))
 
 
+@adds_up
 def order_counts(history: History, first_day: int, last_day: int, groups: int) -> OrderCounts:
     """Count a window. ``groups`` : the number of orders of the last, open group, from 1 to `ORDER_COUNTS_MOST`.
 
@@ -131,15 +132,29 @@ def order_counts(history: History, first_day: int, last_day: int, groups: int) -
     return OrderCounts(*found, history, first_day, last_day, mine)
 
 
-def monthly_orders(history: History) -> tuple[int, Int64s]:
-    """Index of the first month with an order, and the shown orders of each month up to that of the as-of date; int64,
-    shape (months,)."""
+@dataclass(frozen=True, eq=False)
+class MonthlyOrders:
+    """``first`` : index of the first month with an order. ``orders`` : int64, shape (months,), the shown ones of each
+    month up to that of the as-of date."""
+
+    first: int
+    orders: Int64s
+
+    def __add__(self, other: MonthlyOrders) -> MonthlyOrders:
+        """Those of two parts of a book."""
+        on = Together.by_period((self.first, self.orders.size), (other.first, other.orders.size))
+        return MonthlyOrders(on.first, on.of(self.orders, other.orders))
+
+
+@adds_up
+def monthly_orders(history: History) -> MonthlyOrders:
+    """Count the shown orders by month."""
     if history.book.order_count == 0:
-        return period_of_day(history.rule.as_of_day, Period.MONTH), np.zeros(1, np.int64)
+        return MonthlyOrders(period_of_day(history.rule.as_of_day, Period.MONTH), np.zeros(1, np.int64))
     first, codes = history.book.period(Period.MONTH)
     length = period_of_day(history.rule.as_of_day, Period.MONTH) - first + 1
     shown = codes if history.shown is None else codes[history.shown]
-    return first, np.bincount(shown, minlength=length)
+    return MonthlyOrders(first, np.bincount(shown, minlength=length))
 
 
 @kept

@@ -20,8 +20,9 @@ from goldthread.core.book.summing import blocks_of, count_and_sum, sums_by_code
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import sorted_gaps
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import Labels
 from goldthread.core.limits import limit_cells
-from goldthread.core.parts import Together
+from goldthread.core.parts import MadeLater, Together, adds_up
 from goldthread.core.threads.gaps import NO_GAP, gap_days, quantile_of_each, rank, sorted_within
 
 Int64s = NDArray[np.int64]
@@ -130,7 +131,7 @@ class GapsOfEach:
 
 
 @dataclass(frozen=True, eq=False)
-class GapTable(GapCounts):
+class GapTable(GapCounts, MadeLater):
     """The same, and which orders ended the gaps.
 
     ``positions`` : int64, shape (gaps,); these orders, ascending. ``group`` : int64, shape (gaps,); the group of each.
@@ -194,17 +195,18 @@ def _ended_of(book: OrderBook) -> _Ended:
     return _Ended.of(positions, gaps, customer)
 
 
-def step_labels(book: OrderBook) -> Attribute:
+def step_labels(history: History) -> Attribute:
     """The step that each order ended: 1 for that from the first to the second; later ones than `STEPS_APART` together.
 
     An order that ended none has the empty label.
     """
-    codes = np.minimum(rank(book) - 1, STEPS_APART).astype(np.uint16)
+    codes = np.minimum(rank(history.book) - 1, STEPS_APART).astype(np.uint16)
     names = [str(step) for step in range(1, STEPS_APART)]
     return Attribute(codes, ("", *names, f"{STEPS_APART}+"))
 
 
-def gap_table(history: History, labels: Attribute | None = None, once_below: int = 0) -> GapTable:
+@adds_up
+def gap_table(history: History, by: Labels | None = None, once_below: int = 0) -> GapTable:
     """Gaps by a label of the orders that ended them, in the sequence of the labels; None for all together.
 
     ``once_below`` : of labels with a code below it, a customer has one gap at most, as of a step. Raises `TooLarge` for
@@ -216,7 +218,7 @@ def gap_table(history: History, labels: Attribute | None = None, once_below: int
     if positions.size == 0:
         none = np.zeros(0, np.int64)
         return GapTable((), none, np.zeros((0, 1), np.int64), GapsOfEach(*[none] * 4), history, positions, none)
-    codes, having, names = _coded(labels, positions)
+    codes, having, names = _coded(None if by is None else by(history), positions)
     count, below = len(names), int(np.count_nonzero(having < once_below))
     limit_cells(count * length, remedy="Choose a field with fewer values.", field="by")
     histogram = np.bincount(codes * length + gaps, minlength=count * length).reshape(count, length)
@@ -229,7 +231,7 @@ def gap_table(history: History, labels: Attribute | None = None, once_below: int
 
 def gaps_by_step(history: History) -> GapTable:
     """Gaps by the step that they lie in: from the first order to the second, and so on."""
-    return gap_table(history, step_labels(history.book), STEPS_APART)
+    return gap_table(history, step_labels, STEPS_APART)
 
 
 def _coded(labels: Attribute | None, positions: Int64s) -> tuple[Int64s, Int64s, tuple[str, ...]]:

@@ -15,7 +15,8 @@ from goldthread.core.book.columns import Attribute, Codes, most_frequent
 from goldthread.core.choices import BLANK, Waiting
 from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
-from goldthread.core.parts import Sums
+from goldthread.core.history.labels import Labels
+from goldthread.core.parts import MadeLater, Sums, adds_up
 from goldthread.core.survival import Curve, TimesToEvent, product_limit, times_to_event
 
 Int64s = NDArray[np.int64]
@@ -42,14 +43,16 @@ class WaitLabels(Sums):
 
     waits: Int64s
 
-    @classmethod
-    def of(cls, history: History, step: int, labels: Attribute) -> WaitLabels:
-        """Those of the waits after each customer's order of a rank."""
-        return cls(_counts(labels, labels.codes.take(_positions(history, step))))
+
+@adds_up
+def wait_labels(history: History, step: int, by: Labels) -> WaitLabels:
+    """Count the waits after each customer's order of a rank by the label of that order."""
+    labels = by(history)
+    return WaitLabels(np.bincount(labels.codes.take(_positions(history, step)), minlength=len(labels.labels)))
 
 
 @dataclass(frozen=True, eq=False)
-class Waits(WaitCounts):
+class Waits(WaitCounts, MadeLater):
     """The same, and whose they are.
 
     Attributes
@@ -81,19 +84,19 @@ class Waits(WaitCounts):
         return Behind.of(self.history.book, self.positions[wanted] + (where is Waiting.ORDERED))
 
 
-def waits(
-    history: History,
-    step: int,
-    labels: Attribute | None = None,
-    alone: str = "everybody",
-    of_all: WaitLabels | None = None,
-) -> Waits:
+def waits(history: History, step: int, by: Labels | None = None, alone: str = "everybody") -> Waits:
     """The waits after each customer's order of rank ``step``, by a label of that order; None for all together,
-    called ``alone``. ``of_all`` : over all parts of a book, where this is one.
+    called ``alone``.
 
     The groups with the most waits first, those beyond `GROUPS_MOST` together last. Where a condition chooses orders and
     firsts are those of all orders, the wait begins with an order that is among the chosen.
     """
+    return waits_among(history, step, by, alone, None if by is None else wait_labels(history, step, by))
+
+
+@adds_up
+def waits_among(history: History, step: int, by: Labels | None, alone: str, of_all: WaitLabels | None) -> Waits:
+    """The same where it is known how many waits there are of each label, over all parts of a book."""
     book = history.book
     positions = _positions(history, step)
     rank_is_last = positions + 1 == book.starts.take(book.customer.take(positions) + 1)
@@ -102,11 +105,9 @@ def waits(
     days = (until - book.day.take(positions)).astype(np.int32)
     group = np.zeros_like(positions)
     names: tuple[str, ...] = (alone,)
-    if labels is not None:
-        codes = labels.codes.take(positions)
-        counts = _counts(labels, codes) if of_all is None else of_all.waits
-        if counts.any():
-            group, names = _grouped(labels, codes, counts)
+    if by is not None and of_all is not None and of_all.waits.any():
+        labels = by(history)
+        group, names = _grouped(labels, labels.codes.take(positions), of_all.waits)
     times = times_to_event(days, ~rank_is_last, group, len(names))
     return Waits(names, times, history, step, positions, days, ~rank_is_last, group)
 
@@ -116,10 +117,6 @@ def _positions(history: History, step: int) -> Int64s:
     book = history.book
     positions = book.starts.take(np.flatnonzero(book.counts >= step)) + (step - 1)
     return positions if history.shown is None else positions[history.shown.take(positions)]
-
-
-def _counts(labels: Attribute, codes: Codes) -> Int64s:
-    return np.bincount(codes, minlength=len(labels.labels))
 
 
 def _grouped(labels: Attribute, codes: Codes, counts: Int64s) -> tuple[Int64s, tuple[str, ...]]:

@@ -16,7 +16,7 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import latest_day
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import last_sign_day
-from goldthread.core.parts import Sums
+from goldthread.core.parts import MadeLater, Sums, adds_up
 from goldthread.core.standing.tally import with_orders
 from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import NO_GAP, gap_days
@@ -53,7 +53,7 @@ class LapseCounts(Sums):
 
 
 @dataclass(frozen=True, eq=False)
-class LapseCurve(LapseCounts):
+class LapseCurve(LapseCounts, MadeLater):
     """The same, and who they are.
 
     Attributes
@@ -78,6 +78,7 @@ class LapseCurve(LapseCounts):
         return with_orders(self.history, self.customers[self.silence_days >= days])
 
 
+@adds_up
 def lapse_curve(history: History) -> LapseCurve:
     """Count the customers that are looked at by how long they have been silent."""
     book, rule = history.book, history.rule

@@ -23,7 +23,7 @@ from goldthread.core.history.facts import first_day
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.limits import limit_cells, limit_periods
-from goldthread.core.parts import Together
+from goldthread.core.parts import MadeLater, Together, adds_up
 from goldthread.core.standing.on_file import on_file_day
 from goldthread.core.standing.tally import with_orders
 from goldthread.core.threads.gaps import first_orders, latest_orders
@@ -149,7 +149,7 @@ class StandingFlows:
 
 
 @dataclass(frozen=True, eq=False)
-class StandingsOverTime(StandingFlows):
+class StandingsOverTime(StandingFlows, MadeLater):
     """The same, and the history they were counted in."""
 
     history: History
@@ -192,6 +192,7 @@ def standings_on(history: History, day: int) -> NDArray[np.uint8]:
     return found
 
 
+@adds_up
 def standings_over_time(history: History, period: Period) -> StandingsOverTime:
     """The standings at the end of every period since somebody was on file. Raises `TooLarge`."""
     as_of, customers = history.rule.as_of_day, history.customers.size

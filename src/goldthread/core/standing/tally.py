@@ -12,13 +12,13 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import revenue_minor
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import Labels
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.intervals import chi_square_of_shares
-from goldthread.core.parts import Together
+from goldthread.core.parts import MadeLater, Together, adds_up
 
 Int64s = NDArray[np.int64]
 
@@ -72,7 +72,7 @@ class StandingCounts:
 
 
 @dataclass(frozen=True, eq=False)
-class StandingTable(StandingCounts):
+class StandingTable(StandingCounts, MadeLater):
     """The same, and who they are.
 
     ``of_customer`` : `Standing` of each customer of the book, looked at or not; uint8. ``group`` : the group of each;
@@ -95,8 +95,10 @@ class StandingTable(StandingCounts):
         return with_orders(self.history, self.members(group, stands))
 
 
-def standing_table(history: History, groups: Attribute | None = None) -> StandingTable:
+@adds_up
+def standing_table(history: History, by: Labels | None = None) -> StandingTable:
     """Count the customers that are looked at by standing, and by a label of theirs."""
+    groups = None if by is None else by(history)
     rule = history.rule
     of_customer = standing(history.whole, history.book, rule.as_of_day, rule.lapse)
     labels = ("",) if groups is None else groups.labels

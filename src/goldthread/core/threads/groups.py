@@ -13,11 +13,10 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import Codes, distinct_pairs
-from goldthread.core.choices import CUSTOMER
-from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import Labels
 from goldthread.core.limits import limit_cells
-from goldthread.core.parts import Together
+from goldthread.core.parts import MadeLater, Together, adds_up
 
 Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -88,7 +87,7 @@ class GroupFigures:
 
 
 @dataclass(frozen=True, eq=False)
-class Groups(GroupFigures):
+class Groups(GroupFigures, MadeLater):
     """The same, and where the orders with the smallest and the largest amounts stand in the history's book; int64,
     shape (groups,)."""
 
@@ -138,16 +137,8 @@ def positions_shown(history: History) -> Int64s:
     return np.arange(history.book.order_count) if shown is None else shown
 
 
-def order_labels(history: History, name: str) -> Attribute:
-    """A label for every order, its own or its customer's. Raises `InvalidInput` for a field that makes no groups."""
-    fields = history.fields
-    labels = fields.grouping(name).labels
-    if fields.level(name) is Level.ORDER:
-        return labels
-    return Attribute(labels.codes.take(history.book.customer), labels.labels)
-
-
-def grouped(history: History, name: str | None) -> Groups:
+@adds_up
+def grouped(history: History, by: Labels | None = None) -> Groups:
     """The shown orders by a label, or all together."""
     book, positions = history.book, positions_shown(history)
     if positions.size == 0:
@@ -155,7 +146,7 @@ def grouped(history: History, name: str | None) -> Groups:
         nothing = Extremes(none, none, none)
         return Groups((), none, none, none, none, nothing, nothing, none, none, none, none)
     together = Attribute(np.zeros(book.order_count, np.uint16), ("all",))
-    labels = together if name is None else order_labels(history, name)
+    labels = together if by is None else by(history)
     codes, count = labels.codes.take(positions).astype(np.intp), len(labels.labels)
     amount, day = book.amount_minor.take(positions), book.day.take(positions)
     orders = np.bincount(codes, minlength=count)
@@ -207,14 +198,15 @@ def distinct_by_code(codes: Codes, others: Codes, count: int, most: int) -> Int6
     return np.bincount(distinct_pairs(others, codes, count)[1], minlength=count)
 
 
-def pairs(history: History, row_name: str, column_name: str) -> Pairs:
-    """Earliest and latest day of the shown orders for each pair of labels; rows may be customers (`CUSTOMER`).
+@adds_up
+def pairs(history: History, by_row: Labels | None, by_column: Labels) -> Pairs:
+    """Earliest and latest day of the shown orders for each pair of labels; rows are customers for None.
 
     Raises `TooLarge` when the grid would have more cells than a table may.
     """
     book, positions = history.book, positions_shown(history)
-    columns = order_labels(history, column_name)
-    labels = None if row_name == CUSTOMER else order_labels(history, row_name)
+    columns = by_column(history)
+    labels = None if by_row is None else by_row(history)
     row_of = book.customer if labels is None else labels.codes
     rows = book.customer_count if labels is None else len(labels.labels)
     width = len(columns.labels)

@@ -6,6 +6,7 @@ channel of the first order (``docs/definitions.md``, section 9).
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -17,6 +18,7 @@ from goldthread.core.choices import Period
 from goldthread.core.cohorts.cells import first_periods
 from goldthread.core.history.facts import first_label
 from goldthread.core.history.history import History
+from goldthread.core.parts import Together, adds_up
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -69,6 +71,11 @@ class NewCustomers:
     first: int
     counts: Int64s
 
+    def __add__(self, other: NewCustomers) -> NewCustomers:
+        """Those of two parts of a book."""
+        on = Together.by_period((self.first, self.counts.size), (other.first, other.counts.size))
+        return NewCustomers(on.first, on.of(self.counts, other.counts))
+
     def of(self, index: int) -> int:
         """Those of one period; 0 outside."""
         place = index - self.first
@@ -89,6 +96,7 @@ class Cost:
         return self.spent_minor / self.customers if self.spent_minor is not None and self.customers else float("nan")
 
 
+@adds_up
 def new_customers(history: History, period: Period) -> NewCustomers:
     """Every customer of a history, by the period of the first order."""
     if history.book.order_count == 0:
@@ -98,11 +106,31 @@ def new_customers(history: History, period: Period) -> NewCustomers:
     return NewCustomers(first, np.bincount(periods - np.int32(first)))
 
 
-def new_by_channel(history: History, period: Period) -> dict[str, NewCustomers]:
+@dataclass(frozen=True, eq=False)
+class NewByChannel:
+    """Customers by the period and the channel of the first order; ``channels`` : by their case-folded names, those that
+    somebody was won by."""
+
+    channels: Mapping[str, NewCustomers]
+
+    def __add__(self, other: NewByChannel) -> NewByChannel:
+        """Those of two parts of a book."""
+        mine, theirs = self.channels, other.channels
+        of_both = {name: mine[name] + theirs[name] for name in mine.keys() & theirs.keys()}
+        return NewByChannel(dict(sorted({**mine, **theirs, **of_both}.items())))
+
+
+def new_by_channel(history: History, period: Period) -> Mapping[str, NewCustomers]:
     """The same by the channel of the first order, its name case-folded."""
+    return counted_by_channel(history, period).channels
+
+
+@adds_up
+def counted_by_channel(history: History, period: Period) -> NewByChannel:
+    """The same as a result that adds up."""
     book = history.book
     if book.order_count == 0 or CHANNEL not in book.attributes:
-        return {}
+        return NewByChannel({})
     labels = first_label(book, CHANNEL)
     names = [label.casefold() for label in labels.labels]
     known = sorted(set(names))
@@ -112,7 +140,7 @@ def new_by_channel(history: History, period: Period) -> dict[str, NewCustomers]:
     length = int(periods.max()) - first + 1
     own = place.take(labels.codes.take(book.ordering))
     counts = np.bincount(own * length + (periods - first), minlength=len(known) * length).reshape(-1, length)
-    return {name: NewCustomers(first, counts[row]) for row, name in enumerate(known) if counts[row].any()}
+    return NewByChannel({name: NewCustomers(first, counts[row]) for row, name in enumerate(known) if counts[row].any()})
 
 
 def first_channel_is(history: History, channel: str) -> NDArray[np.bool_]:

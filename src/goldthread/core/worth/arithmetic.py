@@ -15,12 +15,14 @@ from goldthread.core.book.periods import period_end, period_of_day
 from goldthread.core.book.summing import following
 from goldthread.core.choices import Average, CohortFigure, Period
 from goldthread.core.cohorts.figures import Costs, figure_table
-from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.cohorts.table import CohortCounts, GroupsOf
 from goldthread.core.history.history import History
+from goldthread.core.parts import Together, adds_up
 from goldthread.core.threads.gaps import first_orders
 from goldthread.core.worth.acquisition import Cost
 from goldthread.core.worth.payback import Payback, first_at_least_zero, payback
 
+Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
 
@@ -167,19 +169,48 @@ def arithmetic(
     )
 
 
-def purchase_frequency(
-    history: History, period: Period, codes: NDArray[np.int64] | None = None, groups: int = 1
-) -> Floats:
+def purchase_frequency(history: History, period: Period, of: GroupsOf | None = None, groups: int = 1) -> Floats:
     """Orders per customer who ordered in a period, the plain mean over the complete periods with orders; float64, shape
-    (groups,), NaN without one. ``codes`` : the group of each customer of the book; all are one group without."""
+    (groups,), NaN without one. All customers are one group without ``of``."""
+    return bought_by_period(history, period, of, groups).mean_orders(period, history.rule.as_of_day)
+
+
+@dataclass(frozen=True, eq=False)
+class BoughtByPeriod:
+    """Orders, and distinct customers, of each group by period; int64, shape (groups, periods). ``first`` : index of the
+    first period."""
+
+    first: int
+    orders: Int64s
+    customers: Int64s
+
+    def __add__(self, other: BoughtByPeriod) -> BoughtByPeriod:
+        """The same question of two parts of a book."""
+        on = Together.by_period(*((each.first, each.orders.shape[1]) for each in (self, other)))
+        orders, customers = on.of(self.orders, other.orders, axis=1), on.of(self.customers, other.customers, axis=1)
+        return BoughtByPeriod(on.first, orders, customers)
+
+    def mean_orders(self, period: Period, as_of_day: int) -> Floats:
+        """Orders by customer, the mean over the periods that are complete and have orders; float64, shape (groups,)."""
+        complete = period_end(self.first + np.arange(self.orders.shape[1]), period) <= as_of_day
+        counted = complete & (self.customers > 0)
+        ratio = np.where(counted, self.orders / np.maximum(self.customers, 1), 0.0).sum(axis=1)
+        mean: Floats = ratio / np.where(counted.any(axis=1), counted.sum(axis=1), np.nan)
+        return mean
+
+
+@adds_up
+def bought_by_period(history: History, period: Period, of: GroupsOf | None, groups: int) -> BoughtByPeriod:
+    """Count orders and customers of each group by period; all customers are one group without ``of``."""
     book = history.book
     if book.order_count == 0:
-        return np.full(groups, np.nan)
+        nothing = np.zeros((groups, 0), np.int64)
+        return BoughtByPeriod(0, nothing, nothing)
     first, periods = book.period(period)
     count = period_of_day(history.rule.as_of_day, period) - first + 1
     own = periods.astype(np.int64)
-    if codes is not None:
-        own += np.repeat(codes.astype(np.int64) * count, book.counts)
+    if of is not None:
+        own += np.repeat(of(history).astype(np.int64) * count, book.counts)
     again = following(own, first_orders(book))
     shown = history.shown
     if shown is not None:
@@ -188,8 +219,4 @@ def purchase_frequency(
         again = np.flatnonzero((own[1:] == own[:-1]) & (who[1:] == who[:-1])) + 1
     orders = np.bincount(own, minlength=groups * count).reshape(groups, count)
     customers = orders - np.bincount(own.take(again), minlength=groups * count).reshape(groups, count)
-    complete = period_end(first + np.arange(count), period) <= history.rule.as_of_day
-    counted = complete & (customers > 0)
-    ratio = np.where(counted, orders / np.maximum(customers, 1), 0.0).sum(axis=1)
-    mean: Floats = ratio / np.where(counted.any(axis=1), counted.sum(axis=1), np.nan)
-    return mean
+    return BoughtByPeriod(first, orders, customers)

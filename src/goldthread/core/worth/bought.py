@@ -14,7 +14,7 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import first_label
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
-from goldthread.core.parts import Sums
+from goldthread.core.parts import Sums, adds_up
 from goldthread.core.threads.gaps import first_orders
 
 Int32s = NDArray[np.int32]
@@ -79,6 +79,7 @@ def bought(history: History, of: str) -> Bought:
     )
 
 
+@adds_up
 def bought_counts(history: History, of: str) -> BoughtCounts:
     """The same of every label, in their sequence.
 
@@ -195,6 +196,7 @@ def leads_to(history: History) -> LeadsTo:
     )
 
 
+@adds_up
 def leads_to_counts(history: History) -> LeadsToCounts:
     """The same of every category, in their sequence."""
     book = history.book

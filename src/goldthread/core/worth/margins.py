@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -71,7 +71,7 @@ class Margins:
         less: Floats = np.tensordot(self.shares, revenue.astype(np.float64), 1)
         return less
 
-    def of_cells(self, history: History, cells: Cells | Int64s, counts: list[CohortCounts]) -> list[Floats]:
+    def of_cells(self, history: History, cells: Cells | Int64s, counts: Sequence[CohortCounts]) -> list[Floats]:
         """Revenue less the cost of goods in the cells of each group, ten-thousandths; float64, shape (cohorts, ages).
 
         ``cells`` : group · cells of a table + cell of each order of the history's book.

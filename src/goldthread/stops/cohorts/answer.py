@@ -100,9 +100,9 @@ def _costs(workspace: Workspace, read: Read, question: CohortQuestion, table: Co
 def _split(
     workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable, key: tuple[object, ...]
 ) -> Split:
-    def made() -> tuple[CustomerGroups, list[CohortCounts]]:
+    def made() -> tuple[CustomerGroups, tuple[CohortCounts, ...]]:
         groups = customer_groups(read.history, question.split)
-        return groups, split_table(table, groups.codes, groups.count)
+        return groups, split_table(table, groups.of, groups.count)
 
     groups, tables = workspace.answer(read.shelved, ("split", *key, question.split), made)
     if question.against and question.against not in groups.labels:
@@ -111,7 +111,7 @@ def _split(
         )
     named = [place for place, label in enumerate(groups.labels) if label != BLANK]
     base = groups.labels.index(question.against) if question.against else (named or [0])[0]
-    ordered, once = bought_once(read.history, groups)
+    bought = bought_once(read.history, groups.of, groups.count)
     all_costs = [Costs.none(table)] * groups.count
     if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
         all_costs = costs_of_groups(workspace, read, question, table, groups, tables)
@@ -120,8 +120,8 @@ def _split(
             label,
             tables[place],
             figure_table(tables[place], question.figure, question.average, all_costs[place]),
-            int(ordered[place]),
-            int(once[place]),
+            int(bought.ordered[place]),
+            int(bought.once[place]),
         )
         for place, label in enumerate(groups.labels)
     ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -78,7 +80,7 @@ def costs_of_groups(
     question: Costed,
     table: CohortTable,
     groups: CustomerGroups,
-    parts: list[CohortCounts],
+    parts: Sequence[CohortCounts],
 ) -> list[Costs]:
     """The costs for each group: per channel where customers are split by their first channel, else the same CAC for
     all. Raises `InvalidInput`."""
@@ -116,7 +118,7 @@ def costs_by_group(workspace: Workspace, read: Read, period: Period, groups: Cus
 def _costs(
     question: Costed,
     table: CohortTable,
-    parts: list[CohortCounts],
+    parts: Sequence[CohortCounts],
     cac: list[Floats],
     groups: CustomerGroups | None = None,
 ) -> list[Costs]:

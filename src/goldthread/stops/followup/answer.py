@@ -7,13 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute, paired
 from goldthread.core.choices import BLANK, MemberState, Period, Who
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import Labels, OfField, OfPairs
 from goldthread.core.history.standing import Standing
 from goldthread.core.intervals import chi_square_of_shares
-from goldthread.core.limits import limit_cells
 from goldthread.core.standing.follow_up import FollowUp, follow_up
 from goldthread.core.standing.limits import LapseCurve, lapse_curve
 from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
@@ -208,25 +207,22 @@ def _table(workspace: Workspace, read: Read, history: History, by: str, and_by: 
     def counted() -> StandingTable:
         if and_by and not by:
             raise InvalidInput("There is a second field, but no first one.", remedy="Give by as well.", field="by")
-        groups = _labels(read, history, by, "by") if by else None
+        groups: Labels | None = _labels(read, history, by, "by") if by else None
         if groups is not None and and_by:
-            others = _labels(read, history, and_by, "and_by")
-            cells = len(groups.labels) * len(others.labels)
-            limit_cells(cells, remedy="Choose fields with fewer labels.", field="and_by")
-            groups = paired(groups, others)
+            groups = OfPairs(groups, _labels(read, history, and_by, "and_by"))
         return standing_table(history, groups)
 
     table: StandingTable = workspace.answer(read.shelved, key, counted)
     return table
 
 
-def _labels(read: Read, history: History, name: str, of: str) -> Attribute:
+def _labels(read: Read, history: History, name: str, of: str) -> Labels:
     field = customer_field(read, name, of)
     if not is_grouping(field):
         raise InvalidInput(
             f"{field.title} has no labels to group by.", remedy="Choose a field such as region.", field=of
         )
-    return history.fields.grouping(name).labels
+    return OfField.asked(history, name)
 
 
 def ask_lapse_curve(workspace: Workspace, read: Read, question: LapseCurveQuestion) -> LapseCurveAnswer:

@@ -170,7 +170,7 @@ def _since(answer: FollowUpAnswer) -> SinceListShape | None:
 def rows_of(read: Read, by: Field, rows: NDArray[np.int64]) -> list[FollowUpRowShape]:
     """Some customers as they are listed by a field."""
     book, as_of = read.orders, read.as_of_day
-    stands = read.fields.grouping("standing").labels
+    stands = read.fields.grouping("standing")
     latest, gap = facts.latest_day(book), facts.expected_gap_days_of(book, rows)
     late, revenue = facts.overdue_ratio_of(book, as_of, rows), facts.revenue_minor(book)
     values = cells_of_a_few(read.fields, by.name, rows)

@@ -13,12 +13,12 @@ from goldthread.core.choices import BLANK, Firsts, Period, Span
 from goldthread.core.cohorts.split import BANDED, customer_groups
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import order_labels
 from goldthread.core.newness.classes import Tally
 from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import NewnessTable, newness_table
 from goldthread.core.newness.years import tally_before, years_before
-from goldthread.core.threads.groups import order_labels
 from goldthread.stops.events import events_of
 from goldthread.stops.newness.question import NewnessQuestion
 from goldthread.stops.newness.words import newness_words

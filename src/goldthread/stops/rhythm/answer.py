@@ -9,21 +9,19 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
-from goldthread.core.book.periods import period_label, period_of_day, period_start
+from goldthread.core.book.periods import period_label, period_start
 from goldthread.core.choices import CUSTOMER, Period
 from goldthread.core.history.facts import expected_gap_days
 from goldthread.core.history.fields import is_grouping
 from goldthread.core.history.history import History
-from goldthread.core.limits import limit_periods
+from goldthread.core.history.labels import Labels, OfOrders, OfPeriods
 from goldthread.core.rhythm.counts import OrderCounts, monthly_orders, order_counts
 from goldthread.core.rhythm.due import Due, who_is_due
 from goldthread.core.rhythm.gaps import CustomerGaps, GapTable, gap_table, gaps_by_customer, gaps_by_step
 from goldthread.core.rhythm.waits import Waits, waits
 from goldthread.core.survival import Curve, TimesToEvent, log_rank, product_limit, stacked
 from goldthread.core.threads.gaps import gap_days
-from goldthread.core.threads.groups import order_labels
 from goldthread.errors import InvalidInput
 from goldthread.stops.events import events_of
 from goldthread.stops.reading import Read
@@ -166,11 +164,12 @@ def ask_counts(workspace: Workspace, read: Read, question: CountsQuestion) -> Co
 
 
 def _months(history: History) -> list[tuple[str, dt.date, int]]:
-    first, orders = monthly_orders(history)
-    begins = period_start(first + np.arange(orders.size), Period.MONTH)
+    found = monthly_orders(history)
+    months = found.first + np.arange(found.orders.size)
+    begins = period_start(months, Period.MONTH).tolist()
     return [
-        (period_label(first + place, Period.MONTH), to_date(day), count)
-        for place, (day, count) in enumerate(zip(begins.tolist(), orders.tolist(), strict=True))
+        (period_label(month, Period.MONTH), to_date(day), count)
+        for month, day, count in zip(months.tolist(), begins, found.orders.tolist(), strict=True)
     ]
 
 
@@ -240,7 +239,7 @@ def _gaps_by(history: History, by: str) -> GapTable:
     if by == TOGETHER:
         return gap_table(history)
     if by in PERIODS:
-        return gap_table(history, _periods(history, Period(by)))
+        return gap_table(history, OfPeriods.asked(history, Period(by)))
     field = history.fields.field(by, "by")
     if not is_grouping(field):
         raise InvalidInput(
@@ -248,16 +247,7 @@ def _gaps_by(history: History, by: str) -> GapTable:
             remedy=f"Give {STEP}, {CUSTOMER}, {ORDER}, a period, or a field such as source or region.",
             field="by",
         )
-    return gap_table(history, order_labels(history, by))
-
-
-def _periods(history: History, period: Period) -> Attribute:
-    """The period of each order, by its name."""
-    first, codes = history.book.period(period)
-    last = period_of_day(max(history.book.day_span[1], 0), period)
-    length = max(last - first + 1, 1)
-    limit_periods(length)
-    return Attribute(codes, tuple(period_label(first + place, period) for place in range(length)))
+    return gap_table(history, OfOrders.asked(history, by))
 
 
 def ask_next_order(workspace: Workspace, read: Read, question: NextOrderQuestion) -> NextOrderAnswer:
@@ -283,7 +273,7 @@ def ask_next_order(workspace: Workspace, read: Read, question: NextOrderQuestion
     return NextOrderAnswer(read, question, mine, rest, labels, times, product_limit(times), *log_rank(times))
 
 
-def _split(history: History, name: str) -> Attribute | None:
+def _split(history: History, name: str) -> Labels | None:
     if not name:
         return None
     field = history.fields.field(name, "split")
@@ -293,7 +283,7 @@ def _split(history: History, name: str) -> Attribute | None:
             remedy="Choose a field such as source or region.",
             field="split",
         )
-    return order_labels(history, name)
+    return OfOrders.asked(history, name)
 
 
 def ask_due(workspace: Workspace, read: Read, question: DueQuestion) -> DueAnswer:

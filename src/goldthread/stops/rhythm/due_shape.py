@@ -70,7 +70,7 @@ class DueShape(AnswerShape):
     @classmethod
     def of(cls, answer: DueAnswer, window: Window) -> DueShape:
         read, due = answer.read, answer.due
-        slowed = read.fields.grouping("slowed_down").labels
+        slowed = read.fields.grouping("slowed_down")
         is_slow = slowed.codes.take(read.history.customers) == slowed.labels.index("yes")
         rows = answer.rows[window.offset : window.offset + window.limit]
         return cls(

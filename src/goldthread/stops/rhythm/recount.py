@@ -70,7 +70,7 @@ def recount_gaps(workspace: Workspace, answer: GapsAnswer, figure: GapsFigureNam
         elif by != TOGETHER:
             if answer.read.fields.level(by) is not Level.CUSTOMER:
                 return Recounted(page, None, _NO_GROUPS)
-            labels = answer.read.fields.grouping(by).labels
+            labels = answer.read.fields.grouping(by)
             members = labels.codes == labels.labels.index(label)
     asked, reason = asked_of(workspace, answer.read, counted.history, members)
     if asked is None:

@@ -86,7 +86,8 @@ def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
 def label_condition(read: Read, name: str, label: str) -> str:
     """The condition text that chooses what has a label; the empty label is what is blank, a band a span of values."""
     field = Property(name)
-    span = read.fields.grouping(name).spans.get(label)
+    bands = read.fields.bands(name)
+    span = None if bands is None else bands.span(label)
     if span is None:
         return as_text(Node("=", (field, Value(label))) if label else Node("isNull", (field,)))
     is_date = read.fields.field(name).kind is Kind.DATE

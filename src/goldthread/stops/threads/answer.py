@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import distinct
+from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import latest_day, revenue_minor
 from goldthread.core.history.fields import Field
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import OfOrders
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.threads.backdated import backdated_orders
 from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
@@ -224,7 +226,9 @@ def ask_figures(workspace: Workspace, read: Read, question: FiguresQuestion) -> 
 def _groups(workspace: Workspace, read: Read, history: History, name: str) -> Groups:
     group = read.fields.field(name, "group").name if name else None
     key = ("figures", *read.key, history is read.rest, group)
-    groups: Groups = workspace.answer(read.shelved, key, lambda: grouped(history, group))
+    groups: Groups = workspace.answer(
+        read.shelved, key, lambda: grouped(history, None if group is None else OfOrders.asked(history, group))
+    )
     return groups
 
 
@@ -241,8 +245,13 @@ def groups_with_orders(
 
 def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> PairsAnswer:
     """Earliest and latest order for each pair of labels."""
-    key = ("pairs", *read.key, question.rows, question.columns)
-    grid: Pairs = workspace.answer(read.shelved, key, lambda: pairs(read.history, question.rows, question.columns))
+    key, history = ("pairs", *read.key, question.rows, question.columns), read.history
+
+    def counted() -> Pairs:
+        columns = OfOrders.asked(history, question.columns)
+        return pairs(history, None if question.rows == CUSTOMER else OfOrders.asked(history, question.rows), columns)
+
+    grid: Pairs = workspace.answer(read.shelved, key, counted)
     if not question.sort:
         return PairsAnswer(read, question, grid)
     days = grid.latest if question.extreme is Extreme.LATEST else grid.earliest

@@ -168,7 +168,7 @@ def open_leads_to(answer: LeadsToAnswer, figure: LeadsToFigureName, offset: int,
 def recount_leads_to(workspace: Workspace, answer: LeadsToAnswer, figure: LeadsToFigureName) -> Recounted:
     """Count the later orders of those of a first category again; the database is given their numbers."""
     first, later = _pair(answer, figure)
-    members = answer.read.fields.grouping("first_category").labels.having(first)
+    members = answer.read.fields.grouping("first_category").having(first)
     counted = leads_to_counted(answer, figure)
     return _recounted(workspace, answer.read, counted, "category", later, 2, members & (answer.read.orders.counts > 0))
 

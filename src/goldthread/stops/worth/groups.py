@@ -79,10 +79,10 @@ def _split(
 ) -> list[ValueGroup]:
     table, history = whole.table, read.history
     groups = customer_groups(history, question.split)
-    counts = split_table(table, groups.codes, groups.count, each_by_itself=True)
+    counts = split_table(table, groups.of, groups.count, each_by_itself=True)
     costs = costs_of_groups(workspace, read, question, table, groups, counts)
     cost: list[Cost] = costs_by_group(workspace, read, question.period, groups)
-    frequency = purchase_frequency(history, question.period, groups.codes, groups.count)
+    frequency = purchase_frequency(history, question.period, groups.of, groups.count)
     typed = question.cac_minor
     return [
         ValueGroup(

@@ -83,7 +83,7 @@ def _labels_offered(read: Read, field: Field) -> list[str]:
     """The labels of a field that has few. Own attributes are not read for a menu: their labels alone are, and those of
     numbers and dates, which stand in bands, are left to be typed."""
     if not field.own:
-        labels = [each or BLANK for each in read.fields.grouping(field.name).labels.labels]
+        labels = [each or BLANK for each in read.fields.grouping(field.name).labels]
     else:
         labels = labels_of(read, field)
     return labels if len(labels) <= _LABELS_OFFERED else []
@@ -93,7 +93,7 @@ def _labels(read: Read, name: str, of: str) -> Attribute:
     known = read.fields.by_name.get(name)
     if known is None or known.level is not Level.CUSTOMER or not is_grouping(known):
         raise InvalidInput(f"{name[:80]} is no field that divides customers.", remedy=_REMEDY, field=of)
-    return read.fields.grouping(name).labels
+    return read.fields.grouping(name)
 
 
 def _first_in(read: Read, label: str, period: Period) -> ChosenGroup:

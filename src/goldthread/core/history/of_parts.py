@@ -1,0 +1,211 @@
+"""A history of a book whose parts are read elsewhere: questions that add up are asked there (`core.parts.adds_up`).
+
+Whoever asks for its columns has the book read here as well, once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from goldthread.core.book.later import Later
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.steps import StepGaps, StepsUnknown, UnknownSteps
+from goldthread.core.history.conditions import Mask
+from goldthread.core.history.facts import step_gaps
+from goldthread.core.history.fields import FieldSource, FieldValues
+from goldthread.core.history.history import History, HistoryRule, read_history, step_rounds
+from goldthread.core.parts import Elsewhere, adds_up
+
+
+@dataclass(frozen=True, eq=False)
+class Extent:
+    """How much a history holds, and how much it leaves out. ``first_day`` : of everybody's orders; None without any."""
+
+    left_out_by_rule_count: int
+    left_out_after_as_of_count: int
+    left_out_by_condition_count: int
+    shown_order_count: int
+    first_day: int | None
+
+    def __add__(self, other: Extent) -> Extent:
+        """That of two parts of a book."""
+        days = [each.first_day for each in (self, other) if each.first_day is not None]
+        return Extent(
+            self.left_out_by_rule_count + other.left_out_by_rule_count,
+            self.left_out_after_as_of_count + other.left_out_after_as_of_count,
+            self.left_out_by_condition_count + other.left_out_by_condition_count,
+            self.shown_order_count + other.shown_order_count,
+            min(days, default=None),
+        )
+
+
+@adds_up
+def extent(history: History) -> Extent:
+    """How much a history holds and leaves out."""
+    everybody = history.book.everybody
+    return Extent(
+        history.left_out_by_rule_count,
+        history.left_out_after_as_of_count,
+        history.left_out_by_condition_count,
+        history.shown_order_count,
+        everybody.day_span[0] if everybody.order_count else None,
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """How every part of a book is read; it can be sent. ``steps`` : the gaps of all parts, round by round, where they
+    are known. ``made_into`` : what becomes of each part's history, one after another."""
+
+    rule: HistoryRule
+    steps: tuple[StepGaps, ...] = ()
+    made_into: tuple[Callable[[History], History], ...] = ()
+
+    def of(self, part: OrderBook, among: Mask | None = None, counted: OrderBook | None = None) -> History:
+        """The history of a part; ``among`` and ``counted`` as in `read_history`. What needs the steps of all parts
+        raises `StepsUnknown` while they are not known."""
+        history = read_history(part, self.rule, among, counted, self.steps or (UnknownSteps(), UnknownSteps()))
+        for how in self.made_into:
+            history = how(history)
+        return history
+
+
+Ask = Callable[[Reading, Callable[..., Any], tuple[Any, ...], Mapping[str, Any]], Any]
+"""Asks every part, as it is read, what a work says of it, and gives the sum; None where that cannot be asked now."""
+
+
+class AskedOfParts:
+    """Parts of a book as a rule reads them, where ``ask`` reaches them. What the parts must know of each other is
+    asked in rounds of its own, once somebody needs it."""
+
+    def __init__(self, reading: Reading, ask: Ask) -> None:
+        self._reading, self._ask = reading, ask
+        self._steps: list[tuple[StepGaps, ...]] = []
+
+    def total(self, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
+        """What a work says of all parts; None where they cannot be asked now."""
+        try:
+            return self._ask(self._told(), work, given, named)
+        except StepsUnknown:
+            if not self._ask_for_steps():
+                return None
+        return self._ask(self._told(), work, given, named)
+
+    def narrowed(self, how: Callable[[History], History]) -> AskedOfParts:
+        """The same of what each part's history is made into."""
+        more = AskedOfParts(replace(self._reading, made_into=(*self._reading.made_into, how)), self._ask)
+        more._steps = self._steps
+        return more
+
+    def _told(self) -> Reading:
+        return replace(self._reading, steps=self._steps[0]) if self._steps else self._reading
+
+    def _ask_for_steps(self) -> bool:
+        found: tuple[StepGaps, ...] = ()
+        for rule in step_rounds(self._reading.rule):
+            steps = self._ask(Reading(rule, found), everybodys_steps, (), {})
+            if steps is None:
+                return False
+            found = (*found, steps)
+        self._steps[:] = [found]
+        return True
+
+
+def everybodys_steps(history: History) -> StepGaps:
+    """The gaps of the first steps of everybody in a part."""
+    return step_gaps(history.book.everybody)
+
+
+class HistoryOfParts(History):
+    """A book as a rule reads it, in parts that are elsewhere. ``is_of_all`` : whether everybody is looked at."""
+
+    def __init__(
+        self, rule: HistoryRule, whole: OrderBook, elsewhere: Elsewhere, is_of_all: bool, read: Callable[[], History]
+    ) -> None:
+        """``read`` : reads the same here."""
+        self.__dict__.update(rule=rule, whole=whole, _elsewhere=elsewhere, _is_of_all=is_of_all, _here=Later(read))
+
+    @property
+    def elsewhere(self) -> Elsewhere:
+        found: Elsewhere = self.__dict__["_elsewhere"]
+        return found
+
+    @property
+    def here(self) -> History:
+        found: History = self.__dict__["_here"].get()
+        return found
+
+    @property
+    def was_read_here(self) -> bool:
+        """Whether somebody has asked for its columns."""
+        return bool(self.__dict__["_here"].is_made)
+
+    @cached_property
+    def _extent(self) -> Extent:
+        return extent(self)
+
+    @property
+    def book(self) -> OrderBook:
+        return self.here.book
+
+    @property
+    def chosen(self) -> Mask | None:
+        return None if self.__dict__["_is_of_all"] else self.here.chosen
+
+    @property
+    def shown(self) -> Mask | None:
+        return None if self.rule.where is None else self.here.shown
+
+    @property
+    def left_out_by_rule_count(self) -> int:
+        return self._extent.left_out_by_rule_count
+
+    @property
+    def left_out_after_as_of_count(self) -> int:
+        return self._extent.left_out_after_as_of_count
+
+    @property
+    def left_out_by_condition_count(self) -> int:
+        return self._extent.left_out_by_condition_count
+
+    @property
+    def shown_order_count(self) -> int:
+        return self._extent.shown_order_count
+
+    @property
+    def first_day(self) -> int:
+        first = self._extent.first_day
+        return self.rule.as_of_day if first is None else first
+
+    @cached_property
+    def fields(self) -> FieldValues:
+        known = {"whole": self.whole, "as_of_day": self.rule.as_of_day, "lapse": self.rule.lapse}
+        return FieldValues(FieldSource.made_of(known, lambda: self.here.fields.reading))
+
+    @cached_property
+    def everybody(self) -> History:
+        parts = self.elsewhere.narrowed(everybody_of)
+        return HistoryOfParts(self.rule_of_everybody, self.whole, parts, True, lambda: self.here.everybody)
+
+    @cached_property
+    def customers(self) -> NDArray[np.int64]:
+        return np.arange(self.whole.customer_count) if self.__dict__["_is_of_all"] else self.here.customers
+
+    @cached_property
+    def threads(self) -> OrderBook:
+        return self.here.threads
+
+    @cached_property
+    def shown_orders(self) -> NDArray[np.int64] | None:
+        return None if self.rule.where is None else self.here.shown_orders
+
+
+def everybody_of(history: History) -> History:
+    """`History.everybody`, by name."""
+    return history.everybody
