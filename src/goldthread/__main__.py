@@ -2,4 +2,5 @@
 
 from goldthread.cli.main import run
 
-run()
+if __name__ == "__main__":
+    run()

@@ -183,6 +183,8 @@ def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None]
     if outside_database(settings) is None:
         database = private_database(settings)
         kept.append(Kept([*command, "database", "up"], 1, lambda: database.has_died))
+    if settings.compute == "processes":
+        kept.append(Kept([*command, "cluster", "run", "--with-parent"], 1))
     if settings.metrics_address:
         kept.append(Kept([*command, "metrics", "--with-parent"], 1))
     _Parent(Served(settings, listener, ready), kept).run()

@@ -199,6 +199,24 @@ class Settings(BaseModel):
         description="What each value of that claim gives: administrator, or a role of a book, such as analyst of "
         "Kiln Yard.",
     )
+    compute: str = Field(
+        "inline",
+        pattern=r"^(inline|processes|tls://[^\s/?#@]+:[0-9]{1,5}|tcp://(127\.0\.0\.1|localhost):[0-9]{1,5})$",
+        description="Where large books are worked out: inline, by processes of this machine, or by a cluster, as "
+        "tls://scheduler.example:8786.",
+    )
+    part_orders: int = Field(
+        20_000_000, ge=1, le=1 << 40, description="A book of more orders is kept in parts, for a cluster to work on."
+    )
+    parts_at: str = Field(
+        "",
+        description="The folder that parts of books lie in, which every worker reaches, or an address of fsspec such "
+        "as s3://orders/parts; a folder under var when not given.",
+    )
+    cluster_keys_at: str = Field(
+        "", description="The folder of cluster.key and cluster.crt; a folder under var when not given."
+    )
+    cluster_seconds: int = Field(120, ge=1, le=86_400, description="How long a cluster may take over one question.")
     smtp_host: str = Field("", description="The mail server; without one nothing is sent.")
     smtp_port: Port = Field(587, ge=1, description="The port of the mail server.")
     smtp_security: Literal["starttls", "tls", "none"] = Field("starttls", description="How it is spoken to.")
@@ -242,6 +260,16 @@ class Settings(BaseModel):
     @property
     def snapshots(self) -> Path:
         return self.var / "snapshots"
+
+    @property
+    def parts_folder(self) -> str:
+        """Where parts of books lie."""
+        return self.parts_at or str(self.var / "parts")
+
+    @property
+    def cluster_keys(self) -> Path:
+        """Where the keys of the cluster are, and the address of that of this machine."""
+        return Path(self.cluster_keys_at) if self.cluster_keys_at else self.var / "cluster"
 
     @property
     def made(self) -> Path:

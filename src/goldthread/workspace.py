@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cached_property, partial
+from importlib import import_module
+from importlib.util import find_spec
 from threading import Event
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +17,9 @@ from goldthread.actor import actor
 from goldthread.background import Background
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import History, HistoryRule, counting, read_history
+from goldthread.core.history.of_parts import HistoryOfParts
 from goldthread.core.search import SearchIndex
-from goldthread.errors import Outdated
+from goldthread.errors import Outdated, Unavailable
 from goldthread.installation import back_up_unasked, find_database
 from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
@@ -41,6 +44,9 @@ from goldthread.store.snapshot import (
     snapshots_of,
     whole_of,
 )
+
+if TYPE_CHECKING:
+    from goldthread.cluster.cluster import BookInParts, Cluster
 
 T = TypeVar("T")
 BOOKS_KEPT = 4
@@ -106,11 +112,39 @@ class Workspace:
         self, shelved: Shelved, rule: HistoryRule, selection: Hashable = None, among: NDArray[np.bool_] | None = None
     ) -> History:
         """The book as a rule reads it, kept for the next question. ``selection`` names the customers of ``among``."""
-        key = (*shelved.key, rule, selection)
-        history: History = self.account.get(
-            key, lambda: read_history(shelved.orders, rule, among, self._counting(shelved, rule))
-        )
+
+        def here() -> History:
+            return read_history(shelved.orders, rule, among, self._counting(shelved, rule))
+
+        def read() -> History:
+            parts = self._parts_of(shelved)
+            if parts is None or self.cluster is None:
+                return here()
+            elsewhere = self.cluster.asked(parts, rule, selection, among)
+            return HistoryOfParts(rule, shelved.orders, elsewhere, rule.where is None and among is None, here)
+
+        history: History = self.account.get((*shelved.key, rule, selection), read)
         return history
+
+    @cached_property
+    def cluster(self) -> Cluster | None:
+        """The cluster that the settings name; None where books are worked out inline. Raises `Unavailable` where what
+        it needs is not installed."""
+        return open_cluster(self.settings)
+
+    def _parts_of(self, shelved: Shelved) -> BookInParts | None:
+        """A book in parts; None where it is small. While its parts are not written it is read here, and they are."""
+        orders, cluster = shelved.orders, self.cluster
+        if cluster is None or not cluster.is_for(orders.order_count):
+            return None
+        parted = cluster.parts_of(shelved.book_id, shelved.at)
+        if parted is None:
+            whole = self._books.known((shelved.book_id, shelved.at)) or shelved
+            self._background.do(
+                ("parts", shelved.book_id), lambda: cluster.write_parts(shelved.book_id, shelved.at, whole.orders)
+            )
+            return None
+        return cluster.book_in_parts(shelved.book_id, shelved.at, orders, parted, numbers_only=shelved.numbers_only)
 
     def _counting(self, shelved: Shelved, rule: HistoryRule) -> OrderBook:
         """The orders that count of whatever date, kept for rules of other as-of dates."""
@@ -256,6 +290,19 @@ class Workspace:
 
     def _books_in_use(self) -> list[OrderBook]:
         return [shelved.orders for shelved in self._books.newest_first()]
+
+
+def open_cluster(settings: Settings) -> Cluster | None:
+    """The cluster of some settings, loaded only where they name one. Raises `Unavailable` where it is not installed."""
+    if settings.compute == "inline":
+        return None
+    if find_spec("distributed") is None:
+        raise Unavailable(
+            f"The setting compute is {settings.compute}, and what that needs is not installed.",
+            remedy="Install goldthread[cluster], or set compute to inline.",
+        )
+    found: Cluster = import_module("goldthread.cluster.cluster").Cluster(settings)
+    return found
 
 
 def asked_anew(ask: Callable[[], T]) -> T:

@@ -101,14 +101,14 @@ def work_command(with_parent: bool) -> None:
     write_logs(settings)
     # whoever asks comes before what takes long
     os.nice(_NICE)
-    with _until_ended(with_parent):
+    with until_ended(with_parent):
         worker = make_worker(settings)
         worker.start()
     worker.end()
 
 
 @contextmanager
-def _until_ended(with_parent: bool) -> Iterator[None]:
+def until_ended(with_parent: bool) -> Iterator[None]:
     """Do something, then wait until this process is to end, or the one that began it has where it goes with that."""
     ended, parent = threading.Event(), os.getppid()
     for each in (signal.SIGTERM, signal.SIGINT):
@@ -132,7 +132,7 @@ def metrics_command(with_parent: bool) -> None:
     settings = workspace.settings
     write_logs(settings)
     host, _, port = settings.metrics_address.rpartition(":")
-    with _until_ended(with_parent):
+    with until_ended(with_parent):
         serve_metrics(host.strip("[]"), int(port), partial(counted_on_record, workspace))
 
 

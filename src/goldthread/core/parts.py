@@ -121,9 +121,15 @@ class MadeLater:
         return made
 
     def __reduce__(self) -> tuple[Any, ...]:
-        """What is sent of it is what it adds to its parent: the counts, which need nothing else."""
+        """What is sent of it are the counts, which need nothing else."""
         counts = type(self).__bases__[0]
         return counts, tuple(getattr(self, name) for name in _fields(counts))
+
+    @property
+    def counts_alone(self) -> Any:
+        """What is sent of it."""
+        kind, values = self.__reduce__()
+        return kind(*values)
 
     def __getattr__(self, name: str) -> Any:
         rest = self.__dict__.get("_rest")

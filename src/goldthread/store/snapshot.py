@@ -40,7 +40,7 @@ WHOLE_SECONDS = 600
 """After a change, a whole snapshot is written when the last one is so old, else what changed since."""
 READING_SECONDS = 600
 _UNFINISHED = ".new"
-_DESCRIBED = "columns.json"
+_BOOK, _DESCRIBED = "book.json", "columns.json"
 Int64s = NDArray[np.int64]
 _log = logging.getLogger(__name__)
 _COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
@@ -152,30 +152,58 @@ def _write(unfinished: Path, at: Stamped, book: OrderBook, since: Whole | None) 
     if since is not None:
         places = {_TOUCHED: since.touched, _PLACES: np.flatnonzero(np.isin(book.customer_id, since.touched))}
         book = taken(book, places[_PLACES])
+    of_revision = {
+        "revision": at.number,
+        "stamp": at.stamp,
+        "since": since and [since.at.number, since.at.stamp],
+    }
+    write_book(unfinished, {**places, **columns_of(book)}, {**labels_of(book), **of_revision})
+
+
+def columns_of(book: OrderBook) -> dict[str, NDArray[Any]]:
+    """Everything that is written of a book, but for its labels, by the names of the files."""
     about = book.customers
     labels = [*book.attributes.values(), *about.attributes.values()]
     columns = {
-        **places,
         **{name: getattr(book, name) for name in _COLUMNS},
         **{f"payments-{name}": getattr(book.payments, name) for name in _PAYMENTS},
         **{f"label-{place}": attribute.codes for place, attribute in enumerate(labels)},
     }
     for place, text in enumerate(about.texts.values()):
         columns |= {f"text-{place}": text.data, f"text-{place}-offsets": text.offsets}
-    for name, column in columns.items():
-        np.save(unfinished / f"{name}.npy", column)
-    description = {
-        "format": FORMAT,
-        "revision": at.number,
-        "stamp": at.stamp,
-        "since": since and [since.at.number, since.at.stamp],
+    return columns
+
+
+def labels_of(book: OrderBook) -> dict[str, Any]:
+    """The labels of a book, and what its columns are called."""
+    about = book.customers
+    return {
         "of_orders": {name: attribute.labels for name, attribute in book.attributes.items()},
         "of_customers": {name: attribute.labels for name, attribute in about.attributes.items()},
         "texts": list(about.texts),
         "numbers": sorted(about.numbers),
-        "files": {file.name: _fingerprint(file) for file in sorted(unfinished.glob("*.npy"))},
     }
-    (unfinished / "book.json").write_text(json.dumps(description), encoding="utf-8")
+
+
+def write_book(folder: Path, columns: Mapping[str, NDArray[Any]], about: Mapping[str, Any]) -> None:
+    """Write columns and what is said of them into a folder."""
+    for name, column in columns.items():
+        np.save(folder / f"{name}.npy", column)
+    files = {file.name: _fingerprint(file) for file in sorted(folder.glob("*.npy"))}
+    (folder / _BOOK).write_text(json.dumps({"format": FORMAT, **about, "files": files}), encoding="utf-8")
+
+
+def read_book(folder: Path) -> OrderBook:
+    """The book that was written into a folder, memory-mapped. Raises `OSError`, `ValueError` or `KeyError` where it is
+    not whole."""
+    description: dict[str, Any] = json.loads((folder / _BOOK).read_text(encoding="utf-8"))
+    if description["format"] != FORMAT or _is_damaged(folder, description):
+        raise ValueError(f"{folder} is damaged")
+    return _opened(folder, description)
+
+
+def _is_damaged(folder: Path, description: Mapping[str, Any]) -> bool:
+    return any(_fingerprint(folder / name) != known for name, known in description["files"].items())
 
 
 def open_snapshot(folder: Path, book_id: int, at: Stamped) -> OrderBook | None:
@@ -219,10 +247,10 @@ def _described(folder: Path, book_id: int, at: Stamped) -> dict[str, Any] | None
     """What a snapshot says of itself; None when there is none that is whole, or that it builds on."""
     place = _place(folder, book_id, at)
     try:
-        description: dict[str, Any] = json.loads((place / "book.json").read_text(encoding="utf-8"))
+        description: dict[str, Any] = json.loads((place / _BOOK).read_text(encoding="utf-8"))
         if description["format"] != FORMAT or description["stamp"] != at.stamp:
             return None
-        if any(_fingerprint(place / name) != known for name, known in description["files"].items()):
+        if _is_damaged(place, description):
             return None
         since = description["since"]
         is_there = since is None or _described(folder, book_id, Stamped(*since)) is not None

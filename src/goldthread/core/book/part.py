@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from goldthread.core.book.columns import Attribute, CustomerColumns
+from goldthread.core.book.derived import Derived
 from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import Payments
@@ -75,3 +76,20 @@ def _texts(column: TextColumn, mine: slice) -> TextColumn:
 def _payments(whole: Payments, first: int, end: int) -> Payments:
     theirs = whole.of_customers(first, end)
     return Payments(whole.customer[theirs] - np.int32(first), whole.day[theirs], whole.amount_minor[theirs])
+
+
+class PartAlone(OrderBook):
+    """A part that stands by itself, away from the whole; ``first_customer`` says where it stood."""
+
+    _first: int
+
+    @classmethod
+    def of_book(cls, book: OrderBook, first_customer: int) -> PartAlone:
+        """The columns of a part as a book."""
+        part = cls.__new__(cls)
+        part.__dict__.update(book.__dict__, _first=first_customer, _derived=Derived())
+        return part
+
+    @property
+    def first_customer(self) -> int:
+        return self._first

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from copy import copy
 from dataclasses import replace
 
@@ -25,16 +26,16 @@ _NEARLY_EVERY = 0.5
 _FEW = 20
 
 
-def numbered(book: OrderBook) -> OrderBook:
+def numbered(book: OrderBook, keeping: Collection[str] | None = None) -> OrderBook:
     """The same orders of customers who are numbers. Attributes that name people, or tell nearly every customer from all
-    others, are gone."""
+    others, are gone; of a part of a book, those of its customers that are not among ``keeping``."""
     known = copy(book)
     own = replace(book.own, columns={name: each for name, each in book.own.columns.items() if not _is_of_people(name)})
-    known.__dict__.update(customers=_numbered(book), own=own)
+    known.__dict__.update(customers=_numbered(book, keeping), own=own)
     return known
 
 
-def _numbered(book: OrderBook) -> CustomerColumns:
+def _numbered(book: OrderBook, keeping: Collection[str] | None) -> CustomerColumns:
     about = book.customers
     number = large_strings(about.texts["number"])
     by_id = pc.binary_join_element_wise(pa.scalar("customer"), pc.cast(pa.array(book.customer_id), pa.string()), " ")
@@ -42,7 +43,11 @@ def _numbered(book: OrderBook) -> CustomerColumns:
     tab, end, nothing = (pa.scalar(each, pa.large_string()) for each in ("\t", "\n", ""))
     blank = TextColumn(np.zeros(0, np.uint8), np.zeros(book.customer_count + 1, np.int64))
     return CustomerColumns(
-        attributes={name: each for name, each in about.attributes.items() if not _tells_who(name, each)},
+        attributes={
+            name: each
+            for name, each in about.attributes.items()
+            if (not _tells_who(name, each) if keeping is None else name in keeping)
+        },
         texts={
             "name": texts(shown),
             "number": about.texts["number"],

@@ -1,0 +1,1 @@
+"""Parts of a book on Dask's distributed scheduler. Loaded where the setting ``compute`` asks for it alone."""

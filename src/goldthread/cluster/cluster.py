@@ -1,0 +1,327 @@
+"""Questions of a book in parts, asked on a cluster: which parts, by which worker, and the sum of what they say.
+
+Dask's scheduler decides when and where, moves what must be moved and begins again what was lost. What is ours is one
+function for a part (`goldthread.cluster.worker.answer`), sums two by two on the workers, and words for what fails.
+"""
+
+from __future__ import annotations
+
+import logging
+import math
+import threading
+import time
+from collections.abc import Callable, Hashable, Mapping
+from contextlib import suppress
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+from uuid import uuid4
+
+import numpy as np
+import psutil
+from distributed import Client, Future
+from distributed.client import FutureCancelledError
+from distributed.comm.core import CommClosedError
+from distributed.scheduler import KilledWorker
+from numpy.typing import NDArray
+
+from goldthread.askers import stop_when_gone
+from goldthread.cluster.keys import security_of
+from goldthread.cluster.worker import Asked, OtherVersion, Selection, added, answer, forget, versions
+from goldthread.core.book.order_book import OrderBook
+from goldthread.core.history.history import HistoryRule
+from goldthread.core.history.of_parts import AskedOfParts, Reading
+from goldthread.errors import Unavailable
+from goldthread.settings import Settings
+from goldthread.store.parts import NotBeside, Parted, PartUnreadable, remove_parts, save_beside, save_parts, saved_parts
+from goldthread.store.revisions import Stamped
+
+CONNECT_SECONDS, AGAIN_SECONDS = 10.0, 15.0
+_LOOK_SECONDS = 0.2
+_AGAIN_MOST = 80
+"""How often a question is asked again: for each own attribute that was not beside the parts, and for parts that had to
+be written anew."""
+_HOMES_MOST = 10_000
+_WORKERS_SECONDS = 2.0
+_HERE_BYTES_PER_ORDER = 64
+_HERE_SHARE = 0.5
+_log = logging.getLogger(__name__)
+_LOST = (CommClosedError, FutureCancelledError)
+ADDRESS = "address"
+"""The file that says where the cluster of this machine is reached."""
+
+
+@dataclass(frozen=True, eq=False)
+class BookInParts:
+    """A book and its parts, for whoever may see its customers, or numbers in their place."""
+
+    book_id: int
+    at: Stamped
+    orders: OrderBook
+    parted: Parted
+    numbered_keeping: tuple[str, ...] | None
+
+
+class Cluster:
+    """The cluster that the settings name. Safe to use from several threads; connected when first asked."""
+
+    def __init__(self, settings: Settings) -> None:
+        self._settings = settings
+        self._client: Client | None = None
+        self._lock = threading.Lock()
+        self._not_before = 0.0
+        self._why_gone = ""
+        self._homes: dict[str, str] = {}
+        self._workers: dict[str, int] = {}
+        self._workers_seen = -math.inf
+
+    @property
+    def trouble(self) -> str:
+        """Why the cluster cannot be asked now, in words; empty while it can, or nobody has tried."""
+        return self._why_gone
+
+    def is_for(self, orders: int) -> bool:
+        """Whether a book of so many orders is kept in parts."""
+        return orders > self._settings.part_orders
+
+    def parts_of(self, book_id: int, at: Stamped) -> Parted | None:
+        """The parts of a revision; None while they are not written."""
+        return saved_parts(self._settings.parts_folder, book_id, at)
+
+    def book_in_parts(
+        self, book_id: int, at: Stamped, orders: OrderBook, parted: Parted, *, numbers_only: bool
+    ) -> BookInParts:
+        """A book and its parts, for whoever may see who its customers are, or else only numbers."""
+        keeping = tuple(orders.customers.attributes) if numbers_only else None
+        return BookInParts(book_id, at, orders, parted, keeping)
+
+    def write_parts(self, book_id: int, at: Stamped, book: OrderBook) -> None:
+        """Write the parts of a revision that are not there yet. Raises `OSError`."""
+        save_parts(self._settings.parts_folder, self._settings.scratch, book_id, at, book, self._part_orders)
+
+    def remove(self, book_id: int) -> None:
+        """Remove the parts of a book."""
+        remove_parts(self._settings.parts_folder, book_id)
+
+    @property
+    def _part_orders(self) -> int:
+        """Several parts to a worker, so that all end at about the same time."""
+        return max(self._settings.part_orders // 4, 1)
+
+    def asked(
+        self, book: BookInParts, rule: HistoryRule, selection: Hashable, among: NDArray[np.bool_] | None
+    ) -> AskedOfParts:
+        """The parts of a book as a rule reads them; ``selection`` names the customers of ``among``."""
+        edges = book.parted.edges
+        chosen = tuple(
+            None if among is None else Selection.of(selection, among[first:end]) for first, end in pairwise(edges)
+        )
+        about = book.parted, book.orders.own.columns, book.numbered_keeping, versions()
+
+        def ask(reading: Reading, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
+            return self._total(book, Asked(*about, tuple(range(len(chosen))), chosen, reading, work, given, named))
+
+        return AskedOfParts(Reading(rule), ask)
+
+    def _total(self, book: BookInParts, asked: Asked) -> Any:
+        for _ in range(_AGAIN_MOST):
+            client = self._connected(book.orders)
+            if client is None:
+                return None
+            try:
+                return self._summed(client, asked)
+            except NotBeside as wanted:
+                save_beside(self._settings.scratch, book.parted, book.orders, wanted.args[0])
+            except PartUnreadable as broken:
+                self._write_anew(client, book, broken.args[0])
+            except OtherVersion as told:
+                raise _other_version(*told.args) from None
+            except KilledWorker as killed:
+                raise Unavailable(
+                    f"Workers ended over this question, the last one at {killed.last_worker.address}.",
+                    remedy="Look whether they have enough memory; goldthread cluster status lists them.",
+                ) from None
+            except _LOST as error:
+                self._gone(f"the cluster was lost: {error}")
+        raise Unavailable(
+            "Parts of this book cannot be read.", remedy="Look whether the folder of parts can be reached."
+        )
+
+    def _summed(self, client: Client, asked: Asked) -> Any:
+        """The sum of what the parts say, added up on the workers. Raises `Stopped`, `Unavailable` and what they do."""
+        name = f"goldthread-{uuid4()}"
+        groups = self._by_home([each.name for each in asked.parted.parts], self._threads(client))
+        futures = [
+            client.submit(
+                answer,
+                asked.of(places),
+                key=f"{name}-{number}",
+                workers=[home],
+                allow_other_workers=True,
+            )
+            for number, (home, places) in enumerate(groups)
+        ]
+        every = list(futures)
+        while len(futures) > 1:
+            pairs = zip(futures[::2], futures[1::2], strict=False)
+            sums = [client.submit(added, one, other, key=f"{name}-{uuid4()}") for one, other in pairs]
+            every += sums
+            futures = [*sums, *futures[2 * len(sums) :]]
+        try:
+            return self._waited(client, futures[0], every)
+        except BaseException:
+            client.cancel(every, force=True)
+            raise
+
+    def _threads(self, client: Client) -> dict[str, int]:
+        """How many questions each worker can work out at once; asked of the scheduler now and then. Raises
+        `Unavailable` where there is no worker."""
+        now = time.monotonic()
+        if now - self._workers_seen > _WORKERS_SECONDS:
+            told = client.scheduler_info(n_workers=-1)["workers"]
+            self._workers = {address: about["nthreads"] for address, about in sorted(told.items())}
+            self._workers_seen = now
+        if not self._workers:
+            self._workers_seen = -math.inf
+            raise Unavailable("The cluster has no workers.", remedy="Start some: docs/running.md says how.")
+        return self._workers
+
+    def _by_home(self, names: list[str], threads: Mapping[str, int]) -> list[tuple[str, tuple[int, ...]]]:
+        """The parts that are asked together, and the worker for them: the one that has been asked for each before, so
+        that it is open there; a new part goes to whoever has the fewest."""
+        with self._lock:
+            if len(self._homes) > _HOMES_MOST:
+                self._homes.clear()
+            load = dict.fromkeys(threads, 0)
+            for name in names:
+                home = self._homes.get(name)
+                if home in load:
+                    load[home] += 1
+            for name in names:
+                if self._homes.get(name) not in load:
+                    least = min(load, key=load.__getitem__)
+                    self._homes[name] = least
+                    load[least] += 1
+            homes = [self._homes[name] for name in names]
+        groups = []
+        for worker, count in threads.items():
+            places = [place for place, home in enumerate(homes) if home == worker]
+            groups += [(worker, tuple(places[first::count])) for first in range(min(count, len(places)))]
+        return groups
+
+    def _waited(self, client: Client, last: Future, every: list[Future]) -> Any:
+        until = time.monotonic() + self._settings.cluster_seconds
+        while not last.done():
+            stop_when_gone()
+            if client.status != "running":
+                raise CommClosedError("the scheduler has gone")
+            if time.monotonic() > until:
+                raise _too_slow(client, every, self._settings.cluster_seconds)
+            with suppress(TimeoutError):
+                last.result(timeout=_LOOK_SECONDS)
+        return last.result(timeout=CONNECT_SECONDS)
+
+    def _write_anew(self, client: Client, book: BookInParts, name: str) -> None:
+        """Put a part that cannot be read in place of itself: the whole book is here."""
+        _log.warning("A part cannot be read and is written anew: %s", name)
+        self.remove(book.book_id)
+        self.write_parts(book.book_id, book.at, book.orders)
+        client.run(forget, name)
+
+    def _connected(self, orders: OrderBook) -> Client | None:
+        """The client; None where there is none now and the book is small enough to be read here. Raises `Unavailable`
+        where it is not."""
+        with self._lock:
+            if self._client is not None and self._client.status == "running":
+                return self._client
+            if self._client is not None:
+                self._let_go("the scheduler has gone")
+            if time.monotonic() >= self._not_before:
+                try:
+                    self._client = self._connect()
+                    self._why_gone = ""
+                    return self._client
+                except (OSError, TimeoutError) as error:
+                    self._let_go(str(error))
+            why = self._why_gone
+        if orders.order_count * _HERE_BYTES_PER_ORDER <= _HERE_SHARE * psutil.virtual_memory().available:
+            return None
+        raise Unavailable(
+            f"The cluster cannot be reached ({why}), and this book is too large to be read by this server alone.",
+            remedy="Start the scheduler again; goldthread cluster status says whether it answers.",
+        )
+
+    def _connect(self) -> Client:
+        address = cluster_address(self._settings)
+        security = security_of(self._settings.cluster_keys) if address.startswith("tls:") else None
+        client = Client(address, timeout=CONNECT_SECONDS, security=security, set_as_default=False, name="goldthread")
+        mine = versions()
+        for worker, theirs in client.run(versions).items():
+            if theirs != mine:
+                client.close(CONNECT_SECONDS)
+                raise _other_version(mine, theirs, worker)
+        return client
+
+    def _gone(self, why: str) -> None:
+        with self._lock:
+            self._let_go(why)
+
+    def _let_go(self, why: str) -> None:
+        _log.warning("The cluster cannot be asked: %s", why)
+        self._why_gone, self._not_before = why, time.monotonic() + AGAIN_SECONDS
+        client, self._client, self._workers_seen = self._client, None, -math.inf
+        if client is not None:
+            with suppress(Exception):
+                client.close(CONNECT_SECONDS)
+
+    def status(self) -> list[str]:
+        """How the cluster stands, in words. Raises `Unavailable` where it does not answer."""
+        with self._lock:
+            try:
+                client = self._client = self._connect()
+            except (OSError, TimeoutError) as error:
+                raise Unavailable(
+                    f"The cluster does not answer: {error}.", remedy="Look whether its scheduler runs."
+                ) from None
+        workers = client.scheduler_info(n_workers=-1)["workers"]
+        told = [f"The scheduler at {client.scheduler.address} answers; {len(workers)} workers."]
+        for address, about in sorted(workers.items()):
+            used, limit = about["metrics"]["memory"] >> 20, about["memory_limit"] >> 20
+            told.append(f"{address}: {used} of {limit} MiB, {about['nthreads']} threads")
+        return told
+
+    def close(self) -> None:
+        """Leave the cluster."""
+        with self._lock:
+            client, self._client = self._client, None
+        if client is not None:
+            client.close(CONNECT_SECONDS)
+
+
+def cluster_address(settings: Settings) -> str:
+    """Where the cluster of the settings is reached. Raises `OSError` where that of this machine has not started."""
+    if settings.compute != "processes":
+        return settings.compute
+    try:
+        return (settings.cluster_keys / ADDRESS).read_text(encoding="ascii")
+    except FileNotFoundError:
+        raise OSError("the cluster of this machine has not started") from None
+
+
+def _other_version(mine: Mapping[str, str], theirs: Mapping[str, str], worker: str = "") -> Unavailable:
+    apart = [name for name in mine if mine[name] != theirs.get(name)]
+    said = ", ".join(f"{name} {theirs.get(name, 'not there')} in place of {mine[name]}" for name in apart)
+    wanted = " ".join(f"{name}=={mine[name]}" for name in apart)
+    where = f"The worker {worker}" if worker else "A worker"
+    return Unavailable(f"{where} has {said}.", remedy=f"Install {wanted} there, and start it again.")
+
+
+def _too_slow(client: Client, every: list[Future], seconds: int) -> Unavailable:
+    """Who has not answered in time."""
+    mine = {future.key for future in every}
+    slow = [worker for worker, keys in client.processing().items() if mine & set(keys)]
+    who = f"Still at work: {', '.join(sorted(slow))}." if slow else "No worker took it up."
+    return Unavailable(
+        f"The cluster has not answered within {seconds} seconds. {who}",
+        remedy="Ask again, give it more workers, or more time (cluster_seconds).",
+    )
