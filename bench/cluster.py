@@ -73,8 +73,8 @@ def _asked(settings: Settings, book: OrderBook, workers: int) -> Iterator[Callab
         parts = cluster.book_in_parts(1, AT, book, parted, numbers_only=False)
 
         def read(rule: HistoryRule) -> History:
-            return HistoryOfParts(
-                rule, book, cluster.asked(parts, rule, None, None), True, lambda: read_history(book, rule)
+            return HistoryOfParts.read_by(
+                rule, book, cluster.asked(parts, rule, None, None), lambda: read_history(book, rule), among=False
             )
 
         extent(read(_moved_rule()))

@@ -121,7 +121,7 @@ class Workspace:
             if parts is None or self.cluster is None:
                 return here()
             elsewhere = self.cluster.asked(parts, rule, selection, among)
-            return HistoryOfParts(rule, shelved.orders, elsewhere, rule.where is None and among is None, here)
+            return HistoryOfParts.read_by(rule, shelved.orders, elsewhere, here, among=among is not None)
 
         history: History = self.account.get((*shelved.key, rule, selection), read)
         return history

@@ -13,6 +13,7 @@ from goldthread.core.choices import Firsts, Measure, Period, Side, Span
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import HistoryRule, read_history
+from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import stretch_behind, tally
@@ -160,7 +161,7 @@ class Newness(unittest.TestCase):
             history = read_history(book_of(random_rows(seed)), HistoryRule(AS_OF_DAY))
             table = newness_table(history, Span.MONTH)
             for most in (2, 8):
-                groups = label_groups(history, history.book.attributes["rep"], most)
+                groups = label_groups(history, OfOrders(OfField("rep")), most)
                 tables = [newness_table(group, Span.MONTH) for _, group in groups]
                 with self.subTest(seed=seed, most=most):
                     self.assertEqual(len(groups), min(most, 3))

@@ -30,7 +30,7 @@ def history_of_parts(parts: Sequence[BookPart], whole: Any, rule: HistoryRule) -
         return reduce(add, (sent(asked(read.of(part), *values, **more)) for part in parts))
 
     parted = AskedOfParts(Reading(rule), ask)
-    return HistoryOfParts(rule, whole, parted, rule.where is None, lambda: read_history(whole, rule))
+    return HistoryOfParts.read_by(rule, whole, parted, lambda: read_history(whole, rule), among=False)
 
 
 @dataclass(frozen=True, eq=False)

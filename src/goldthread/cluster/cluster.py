@@ -32,7 +32,7 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.of_parts import AskedOfParts, Reading
 from goldthread.errors import Unavailable
-from goldthread.settings import Settings
+from goldthread.settings import Settings, private_folder
 from goldthread.store.parts import NotBeside, Parted, PartUnreadable, remove_parts, save_beside, save_parts, saved_parts
 from goldthread.store.revisions import Stamped
 
@@ -97,7 +97,9 @@ class Cluster:
 
     def write_parts(self, book_id: int, at: Stamped, book: OrderBook) -> None:
         """Write the parts of a revision that are not there yet. Raises `OSError`."""
-        save_parts(self._settings.parts_folder, self._settings.scratch, book_id, at, book, self._part_orders)
+        save_parts(
+            self._settings.parts_folder, private_folder(self._settings.scratch), book_id, at, book, self._part_orders
+        )
 
     def remove(self, book_id: int) -> None:
         """Remove the parts of a book."""
@@ -131,7 +133,7 @@ class Cluster:
             try:
                 return self._summed(client, asked)
             except NotBeside as wanted:
-                save_beside(self._settings.scratch, book.parted, book.orders, wanted.args[0])
+                save_beside(private_folder(self._settings.scratch), book.parted, book.orders, wanted.args[0])
             except PartUnreadable as broken:
                 self._write_anew(client, book, broken.args[0])
             except OtherVersion as told:

@@ -13,7 +13,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.book.columns import most_frequent
+from goldthread.core.book.columns import Attribute, most_frequent
 from goldthread.core.choices import BLANK
 from goldthread.core.cohorts.table import GroupsOf
 from goldthread.core.history.conditions import Level
@@ -51,6 +51,17 @@ class ByAmount:
     def __call__(self, history: History) -> Int64s:
         limits = np.array(self.limits, np.int64)
         return np.searchsorted(limits, first_amount_minor(history.book), side="right").astype(np.int64)
+
+
+@dataclass(frozen=True)
+class OfGroups:
+    """The group of its customer as a label of every order; ``labels`` : what each group is called."""
+
+    of: ByLabel | ByAmount
+    labels: tuple[str, ...]
+
+    def __call__(self, history: History) -> Attribute:
+        return Attribute(self.of(history).astype(np.uint16).take(history.book.customer), self.labels)
 
 
 @dataclass(frozen=True, eq=False)

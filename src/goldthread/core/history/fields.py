@@ -25,7 +25,7 @@ from goldthread.core.choices import Kind
 from goldthread.core.history import facts
 from goldthread.core.history.bands import Bands, months, number_bands
 from goldthread.core.history.conditions import Level, Mask, Numbers, Values
-from goldthread.core.history.lapse import LapseRule
+from goldthread.core.history.lapse import NINETY_DAYS, LapseRule
 from goldthread.core.history.slowed import slowed_down
 from goldthread.core.history.standing import STANDING_LABELS, standing
 from goldthread.core.money import decimal_minor
@@ -180,6 +180,11 @@ class FieldValues:
     def __init__(self, reading: FieldSource) -> None:
         self.reading = reading
         self.by_name = fields_by_name(reading.whole)
+
+    @classmethod
+    def of_names(cls, book: OrderBook) -> FieldValues:
+        """The fields of a book, of which nothing but names and levels is asked."""
+        return cls(FieldSource(book, book, 0, NINETY_DAYS))
 
     @property
     def fields(self) -> list[Field]:

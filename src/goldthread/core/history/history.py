@@ -101,6 +101,15 @@ class History:
         everybody = self.book.everybody
         return everybody.day_span[0] if everybody.order_count else self.rule.as_of_day
 
+    @property
+    def shows_all(self) -> bool:
+        """Whether every order of the threads is counted and listed."""
+        return self.shown is None
+
+    def made_into(self, how: Callable[[History], History]) -> History:
+        """What becomes of this history, and of each part of it where its parts are elsewhere."""
+        return how(self)
+
     @cached_property
     def everybody(self) -> History:
         """The same threads of all customers, every order of them shown."""

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from goldthread.core.book.later import Later
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.steps import StepGaps, StepsUnknown, UnknownSteps
-from goldthread.core.history.conditions import Mask
+from goldthread.core.choices import Firsts
+from goldthread.core.history.conditions import Mask, split
 from goldthread.core.history.facts import step_gaps
 from goldthread.core.history.fields import FieldSource, FieldValues
 from goldthread.core.history.history import History, HistoryRule, read_history, step_rounds
@@ -123,13 +124,31 @@ def everybodys_steps(history: History) -> StepGaps:
 
 
 class HistoryOfParts(History):
-    """A book as a rule reads it, in parts that are elsewhere. ``is_of_all`` : whether everybody is looked at."""
+    """A book as a rule reads it, in parts that are elsewhere."""
 
     def __init__(
-        self, rule: HistoryRule, whole: OrderBook, elsewhere: Elsewhere, is_of_all: bool, read: Callable[[], History]
+        self,
+        rule: HistoryRule,
+        whole: OrderBook,
+        elsewhere: Elsewhere,
+        read: Callable[[], History],
+        *,
+        of_everybody: bool,
+        shows_all: bool,
     ) -> None:
-        """``read`` : reads the same here."""
-        self.__dict__.update(rule=rule, whole=whole, _elsewhere=elsewhere, _is_of_all=is_of_all, _here=Later(read))
+        """``read`` : reads the same here. ``of_everybody`` : whether everybody is looked at; ``shows_all`` : whether
+        every order of the threads is counted."""
+        parts = {"_elsewhere": elsewhere, "_here": Later(read), "_of_everybody": of_everybody, "_shows_all": shows_all}
+        self.__dict__.update(rule=rule, whole=whole, **parts)
+
+    @classmethod
+    def read_by(
+        cls, rule: HistoryRule, whole: OrderBook, elsewhere: Elsewhere, read: Callable[[], History], *, among: bool
+    ) -> HistoryOfParts:
+        """Of a rule; ``among`` : whether only some customers are looked at, whatever the rule says."""
+        _, of_orders = (None, None) if rule.where is None else split(rule.where, FieldValues.of_names(whole))
+        shows_all = of_orders is None or rule.firsts is Firsts.MATCHING
+        return cls(rule, whole, elsewhere, read, of_everybody=rule.where is None and not among, shows_all=shows_all)
 
     @property
     def elsewhere(self) -> Elsewhere:
@@ -156,11 +175,15 @@ class HistoryOfParts(History):
 
     @property
     def chosen(self) -> Mask | None:
-        return None if self.__dict__["_is_of_all"] else self.here.chosen
+        return None if self.__dict__["_of_everybody"] else self.here.chosen
 
     @property
     def shown(self) -> Mask | None:
-        return None if self.rule.where is None else self.here.shown
+        return None if self.shows_all else self.here.shown
+
+    @property
+    def shows_all(self) -> bool:
+        return bool(self.__dict__["_shows_all"])
 
     @property
     def left_out_by_rule_count(self) -> int:
@@ -191,11 +214,17 @@ class HistoryOfParts(History):
     @cached_property
     def everybody(self) -> History:
         parts = self.elsewhere.narrowed(everybody_of)
-        return HistoryOfParts(self.rule_of_everybody, self.whole, parts, True, lambda: self.here.everybody)
+        rule, read = self.rule_of_everybody, lambda: self.here.everybody
+        return HistoryOfParts(rule, self.whole, parts, read, of_everybody=True, shows_all=True)
+
+    def made_into(self, how: Callable[[History], History]) -> History:
+        parts, of_everybody = self.elsewhere.narrowed(how), bool(self.__dict__["_of_everybody"])
+        read = lambda: how(self.here)  # noqa: E731 - it is only handed on
+        return HistoryOfParts(self.rule, self.whole, parts, read, of_everybody=of_everybody, shows_all=False)
 
     @cached_property
     def customers(self) -> NDArray[np.int64]:
-        return np.arange(self.whole.customer_count) if self.__dict__["_is_of_all"] else self.here.customers
+        return np.arange(self.whole.customer_count) if self.__dict__["_of_everybody"] else self.here.customers
 
     @cached_property
     def threads(self) -> OrderBook:
@@ -203,7 +232,7 @@ class HistoryOfParts(History):
 
     @cached_property
     def shown_orders(self) -> NDArray[np.int64] | None:
-        return None if self.rule.where is None else self.here.shown_orders
+        return None if self.shows_all else self.here.shown_orders
 
 
 def everybody_of(history: History) -> History:

@@ -2,30 +2,59 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
-from goldthread.core.book.columns import Attribute, most_frequent
+from goldthread.core.book.columns import most_frequent
 from goldthread.core.history.history import History
+from goldthread.core.history.labels import Labels
+from goldthread.core.parts import Sums, adds_up
 from goldthread.core.threads.groups import positions_shown
 
+Int64s = NDArray[np.int64]
 
-def label_groups(history: History, attribute: Attribute, most: int) -> list[tuple[str, History]]:
+
+@dataclass(frozen=True, eq=False)
+class OrdersByLabel(Sums):
+    """How many shown orders have each label; int64, shape (labels,)."""
+
+    labels: tuple[str, ...]
+    orders: Int64s
+
+
+@adds_up
+def orders_by_label(history: History, by: Labels) -> OrdersByLabel:
+    """Count the shown orders by a label."""
+    found = by(history)
+    counts = np.bincount(found.codes.take(positions_shown(history)), minlength=len(found.labels))
+    return OrdersByLabel(found.labels, counts)
+
+
+@dataclass(frozen=True)
+class Showing:
+    """A history that shows the orders of some labels alone, by their codes."""
+
+    by: Labels
+    codes: tuple[int, ...]
+
+    def __call__(self, history: History) -> History:
+        labels = self.by(history)
+        wanted = np.zeros(len(labels.labels), np.bool_)
+        wanted[list(self.codes)] = True
+        shown = wanted.take(labels.codes)
+        return replace(history, shown=shown if history.shown is None else shown & history.shown)
+
+
+def label_groups(history: History, by: Labels, most: int) -> list[tuple[str, History]]:
     """The history showing the orders of one label at a time, the most frequent first, those beyond ``most`` together.
 
     First orders stay those of the whole history: an order is new by its rank, whatever its label.
     """
-    positions = positions_shown(history)
-    counts = np.bincount(attribute.codes.take(positions), minlength=len(attribute.labels))
-    alone, merged = most_frequent(counts, attribute.labels, most)
-    together = [(attribute.labels[code], np.array([code])) for code in alone.tolist()]
+    counted = orders_by_label(history, by)
+    alone, merged = most_frequent(counted.orders, counted.labels, most)
+    together = [(counted.labels[code], (code,)) for code in alone.tolist()]
     if merged.size:
-        together.append((f"{merged.size} others", merged))
-    found = []
-    for label, codes in together:
-        wanted = np.zeros(len(attribute.labels), np.bool_)
-        wanted[codes] = True
-        shown = wanted.take(attribute.codes)
-        found.append((label, replace(history, shown=shown if history.shown is None else shown & history.shown)))
-    return found
+        together.append((f"{merged.size} others", tuple(merged.tolist())))
+    return [(label, history.made_into(Showing(by, codes))) for label, codes in together]

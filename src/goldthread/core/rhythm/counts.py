@@ -134,8 +134,8 @@ def order_counts(history: History, first_day: int, last_day: int, groups: int) -
 
 @dataclass(frozen=True, eq=False)
 class MonthlyOrders:
-    """``first`` : index of the first month with an order. ``orders`` : int64, shape (months,), the shown ones of each
-    month up to that of the as-of date."""
+    """``first`` : index of the first month with a shown order, or that of the as-of date. ``orders`` : int64, shape
+    (months,), the shown ones of each month up to that of the as-of date."""
 
     first: int
     orders: Int64s
@@ -149,12 +149,13 @@ class MonthlyOrders:
 @adds_up
 def monthly_orders(history: History) -> MonthlyOrders:
     """Count the shown orders by month."""
-    if history.book.order_count == 0:
-        return MonthlyOrders(period_of_day(history.rule.as_of_day, Period.MONTH), np.zeros(1, np.int64))
+    last = period_of_day(history.rule.as_of_day, Period.MONTH)
+    if history.shown_order_count == 0:
+        return MonthlyOrders(last, np.zeros(1, np.int64))
     first, codes = history.book.period(Period.MONTH)
-    length = period_of_day(history.rule.as_of_day, Period.MONTH) - first + 1
-    shown = codes if history.shown is None else codes[history.shown]
-    return MonthlyOrders(first, np.bincount(shown, minlength=length))
+    orders = np.bincount(codes if history.shown is None else codes[history.shown], minlength=last - first + 1)
+    ahead = int(np.flatnonzero(orders)[0])
+    return MonthlyOrders(first + ahead, orders[ahead:])
 
 
 @kept

@@ -5,15 +5,12 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-import numpy as np
-
-from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.choices import BLANK, Firsts, Period, Span
-from goldthread.core.cohorts.split import BANDED, customer_groups
+from goldthread.core.cohorts.split import BANDED, OfGroups, customer_groups
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import History
-from goldthread.core.history.labels import order_labels
+from goldthread.core.history.labels import OfOrders
 from goldthread.core.newness.classes import Tally
 from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import tally
@@ -91,11 +88,10 @@ def groups_of(history: History, name: str) -> list[tuple[str, History]]:
     """The groups of a split, the most frequent first: the history showing the orders of one at a time."""
     if name == BANDED:
         bands = customer_groups(history, name)
-        attribute = Attribute(bands.codes.astype(np.uint16).take(history.book.customer), bands.labels)
-        found = dict(label_groups(history, attribute, bands.count))
+        found = dict(label_groups(history, OfGroups(bands.of, bands.labels), bands.count))
         return [(label, found[label]) for label in bands.labels if label in found]
-    attribute = order_labels(history, name)
-    return [(label or BLANK, group) for label, group in label_groups(history, attribute, MOST_GROUPS)]
+    by = OfOrders.asked(history, name)
+    return [(label or BLANK, group) for label, group in label_groups(history, by, MOST_GROUPS)]
 
 
 def _first_of_year(day: int) -> int:
@@ -103,7 +99,7 @@ def _first_of_year(day: int) -> int:
 
 
 def _cohorts_agree(table: NewnessTable) -> bool | None:
-    if table.span is Span.DAY or table.history.shown is not None or table.history.rule.firsts is Firsts.MATCHING:
+    if table.span is Span.DAY or not table.history.shows_all or table.history.rule.firsts is Firsts.MATCHING:
         return None
     cohorts = cohort_table(table.history, Period(table.span.value))
     sizes = dict(zip(cohorts.labels, cohorts.size.tolist(), strict=True))

@@ -98,7 +98,7 @@ def _counts(read: Read, question: CountsQuestion) -> Words:
         Part(_ZERO[question.zero], "zero"),
         Part("."),
     ]
-    if read.history.shown is not None:
+    if not read.history.shows_all:
         manner.append(Part(" Repeat-purchase rates count all orders, matching or not."))
     begins = to_date(read.history.first_day).isoformat()
     controls = [
