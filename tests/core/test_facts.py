@@ -270,7 +270,7 @@ class Groups(unittest.TestCase):
                             ],
                         )
                         largest = [r.day for r in mine if r.amount == large]
-                        self.assertEqual(history.book.day[found.largest_at[place]], min(largest))
+                        self.assertEqual(found.largest.day[place], min(largest))
                         days = [r.day for r in mine]
                         self.assertEqual([found.first_day[place], found.latest_day[place]], [min(days), max(days)])
 

@@ -21,11 +21,12 @@ from goldthread.core.book.part import BookPart
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.steps import StepGaps
+from goldthread.core.checks import checked_at_once
 from goldthread.core.choices import AgeKind, Firsts, OrderUnit, Period, Span
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import bought_once, customer_groups
 from goldthread.core.cohorts.table import CohortCounts, cohort_table, split_table
-from goldthread.core.coverage import coverage, shared_customers
+from goldthread.core.coverage import coverage, shared_customers, source_days
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import step_gaps
 from goldthread.core.history.fields import Field
@@ -33,22 +34,26 @@ from goldthread.core.history.history import History, HistoryRule, read_history, 
 from goldthread.core.history.labels import OfField, OfOrders, OfPairs, OfPeriods
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.of_parts import extent
+from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import NewnessCounts, newness_table
 from goldthread.core.rhythm import waits as waits_module
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
-from goldthread.core.rhythm.gaps import gap_table, gaps_by_step
+from goldthread.core.rhythm.due import who_is_due
+from goldthread.core.rhythm.gaps import gap_table, gaps_by_step, without_gaps
 from goldthread.core.rhythm.waits import waits
 from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.over_time import StandingFlows, standings_over_time
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.survival import log_rank
+from goldthread.core.threads.backdated import backdated_customers
+from goldthread.core.threads.glance import glance
 from goldthread.core.threads.groups import grouped, pairs
 from goldthread.core.threads.listing import SortedRows, in_sequence
 from goldthread.core.worth import bands
-from goldthread.core.worth.acquisition import new_by_channel, new_customers
+from goldthread.core.worth.acquisition import channels_of_orders, new_by_channel, new_customers
 from goldthread.core.worth.arithmetic import purchase_frequency
-from goldthread.core.worth.bands import Bundling, GroupSizes, bundles
+from goldthread.core.worth.bands import Bundling, GroupSizes, bundles, bundles_of_all
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
@@ -153,6 +158,11 @@ def _split(name: str, *, each_by_itself: bool) -> Callable[[History], Any]:
     return asked
 
 
+def _bundles(history: History) -> Any:
+    table = cohort_table(history, Period.MONTH)
+    return bundles_of_all(table, Margins(0.4), np.arange(table.cohort_count) % 3 > 0)
+
+
 def _cohorts(period: Period, kind: AgeKind) -> Callable[[History], CohortCounts]:
     return lambda history: cohort_table(history, period, kind)
 
@@ -184,6 +194,17 @@ QUESTIONS: dict[str, Callable[[History], Any]] = {
     "orders by month": monthly_orders,
     "new customers": lambda history: new_customers(history, Period.QUARTER),
     "new customers by channel": lambda history: sorted(new_by_channel(history, Period.QUARTER)),
+    "new and returning by rep": lambda history: [
+        (label, newness_table(group, Span.QUARTER)) for label, group in label_groups(history, REP, 2)
+    ],
+    "channels": channels_of_orders,
+    "days of sources": source_days,
+    "identities": checked_at_once,
+    "who is due": lambda history: who_is_due(history, 28),
+    "customers with backdated orders": backdated_customers,
+    "customers without gaps": without_gaps,
+    "at a glance": glance,
+    "bundles": _bundles,
     "the extent": extent,
     "the first day of everybody": lambda history: history.everybody.first_day,
     "waits": lambda history: waits(history, 1),

@@ -3,25 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.choices import AgeKind, Flow, Measure, Period, Side
-from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.choices import AgeKind, Flow, Measure, Period, Side, Span
+from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.core.history.history import History
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.standing import Standing, standing
 from goldthread.core.newness.stretches import side_of, stretch_behind
-from goldthread.core.newness.table import NewnessTable
+from goldthread.core.newness.table import NewnessTable, newness_table
+from goldthread.core.parts import adds_up
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
-from goldthread.core.standing.over_time import StandingsOverTime
+from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
 from goldthread.core.survival import TimesToEvent, product_limit
 from goldthread.core.threads.gaps import gap_count, rank
 from goldthread.core.worth.acquisition import new_by_channel, new_customers
-from goldthread.core.worth.revenue_shares import RevenueShares
+from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 
 _OPENED_EVERY = 97
 IDENTITIES = {
@@ -63,6 +64,42 @@ class Check:
     @property
     def holds(self) -> bool:
         return self.expected == self.found
+
+
+@dataclass(frozen=True)
+class Checked:
+    """Some identities, each held once."""
+
+    checks: tuple[Check, ...]
+
+    def __add__(self, other: Checked) -> Checked:
+        """The same of two parts of a book. One that does not apply to a part is left out there."""
+        mine, theirs = ({(c.number, c.claim, c.where): c for c in each.checks} for each in (self, other))
+        longer, shorter = (mine, theirs) if len(mine) >= len(theirs) else (theirs, mine)
+        nothing = {key: replace(check, expected=0, found=0) for key, check in longer.items()} | shorter
+        return Checked(
+            tuple(
+                replace(check, expected=check.expected + nothing[key].expected, found=check.found + nothing[key].found)
+                for key, check in longer.items()
+            )
+        )
+
+
+@adds_up
+def checked_at_once(history: History) -> Checked:
+    """The identities that take one pass each: of cohorts by month, new and returning, standings, who brings revenue."""
+    table, newness = cohort_table(history, Period.MONTH), newness_table(history, Span.MONTH)
+    return Checked(
+        (
+            *check_sizes(table),
+            *check_totals(table),
+            *check_diagonals(table),
+            *check_newness(table, newness),
+            *check_standing(history, history.rule.lapse),
+            *check_flows(standings_over_time(history, Period.MONTH)),
+            *check_revenue_shares(revenue_shares(history)),
+        )
+    )
 
 
 def check_sizes(table: CohortTable) -> list[Check]:

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Period
-from goldthread.core.parts import Together
+from goldthread.core.history.history import History
+from goldthread.core.parts import Together, adds_up
 
 NEIGHBOURS = 6
 """Months on either side that say what is usual for a month."""
@@ -90,6 +91,34 @@ class Coverage:
         out_of_season = self.orders >= OUT_OF_SEASON * np.maximum(self.season, 0)
         many: NDArray[np.bool_] = (self.orders >= FEW) & (usual > 0) & (self.orders >= 2 * usual) & out_of_season
         return many
+
+
+@dataclass(frozen=True, eq=False)
+class SourceDays:
+    """On which days each source has an order: ``orders`` int64, shape (sources,); ``days`` bool, shape (sources, days),
+    from ``first_day`` on."""
+
+    sources: tuple[str, ...]
+    first_day: int
+    orders: NDArray[np.int64]
+    days: NDArray[np.bool_]
+
+    def __add__(self, other: SourceDays) -> SourceDays:
+        """Those of two parts of a book."""
+        on = Together.by_period(*((each.first_day, each.days.shape[1]) for each in (self, other)))
+        days = on.of(self.days, other.days, np.logical_or, axis=1)
+        return SourceDays(self.sources, on.first, self.orders + other.orders, days)
+
+
+@adds_up
+def source_days(history: History) -> SourceDays:
+    """Every day of a history by source: one pass."""
+    book, source = history.book, history.book.attributes["source"]
+    first, last = book.day_span
+    orders = np.bincount(source.codes, minlength=len(source.labels))
+    days = np.zeros((orders.size, last - first + 1), np.bool_)
+    days.ravel()[source.codes.astype(np.int32) * np.int32(last - first + 1) + (book.day - np.int32(first))] = True
+    return SourceDays(source.labels, first, orders, days)
 
 
 def coverage(book: OrderBook) -> Coverage:

@@ -342,6 +342,13 @@ def _totals(
     return orders - np.bincount(repeated, minlength=length), orders, revenue
 
 
+def table_among(history: History, every: CohortCounts) -> CohortTable:
+    """The table of a history with the cohorts and ages of ``every`` part; that itself where it is the history's own."""
+    if isinstance(every, CohortTable):
+        return every
+    return cohort_table(history, every.period, every.age_kind).among(every)
+
+
 @dataclass(frozen=True, eq=False)
 class SplitCounts:
     """One table for each of some groups of customers."""
@@ -369,9 +376,7 @@ def split_table(
 @adds_up
 def split_counts(history: History, every: CohortCounts, of: GroupsOf, groups: int, each_by_itself: bool) -> SplitCounts:
     """The same of a history. ``every`` : the table of all its customers; of a part, that of all parts."""
-    table = every
-    if not isinstance(table, CohortTable):
-        table = cohort_table(history, every.period, every.age_kind).among(every)
+    table = table_among(history, every)
     cohorts, ages = table.customers.shape
     book, length = history.book, cohorts * ages
     limit_cells(groups * length, remedy="Choose a longer period, or an attribute with fewer values.", field="split")

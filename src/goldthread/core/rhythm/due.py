@@ -11,6 +11,7 @@ from goldthread.core.book.payments import NO_DAY
 from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import next_due_day, overdue_ratio
 from goldthread.core.history.history import History
+from goldthread.core.parts import MadeLater, Sums, adds_up
 
 Int64s = NDArray[np.int64]
 LATE_LIMITS = (2.0, 3.0, 5.0)
@@ -19,23 +20,33 @@ at all, and one more has those whose expected gap is 0 days: they have no such r
 
 
 @dataclass(frozen=True, eq=False)
-class Due:
-    """The customers whose next order is expected.
+class DueCounts(Sums):
+    """How many customers are expected to order.
+
+    Attributes
+    ----------
+    per_day : int64, shape (days,); how many are expected on each of the days from the as-of date on
+    per_lateness : int64, shape (5,); those expected before it by overdue ratio, as `LATE_LIMITS` says
+    """
+
+    per_day: Int64s
+    per_lateness: Int64s
+
+
+@dataclass(frozen=True, eq=False)
+class Due(DueCounts, MadeLater):
+    """The same, and who they are.
 
     Attributes
     ----------
     coming : int64; those expected on one of the days from the as-of date on, by day, then in the sequence of the book
     late : int64; those expected before the as-of date, by how many usual gaps, fewest first
-    per_day : int64, shape (days,); how many are expected on each of the days from the as-of date on
-    per_lateness : int64, shape (5,); the late ones by overdue ratio, as `LATE_LIMITS` says
     """
 
     history: History
     days: int
     coming: Int64s
     late: Int64s
-    per_day: Int64s
-    per_lateness: Int64s
 
     @property
     def due_day(self) -> NDArray[np.int32]:
@@ -63,6 +74,7 @@ class Due:
         return Behind(customers.astype(np.int32), book.starts.take(customers + 1) - 1)
 
 
+@adds_up
 def who_is_due(history: History, days: int) -> Due:
     """Everybody who is looked at and expected before the as-of date, or on one of so many days from it on."""
     as_of, due = history.rule.as_of_day, next_due_day(history.book)
@@ -73,14 +85,8 @@ def who_is_due(history: History, days: int) -> Due:
     late = looked_at[(mine < as_of) & (mine != NO_DAY)]
     ratio = _ratio(history, late)
     order = np.argsort(ratio, kind="stable")
-    return Due(
-        history,
-        days,
-        coming,
-        late.take(order),
-        np.bincount(day, minlength=days),
-        np.bincount(_lateness(ratio), minlength=len(LATE_LIMITS) + 2),
-    )
+    lateness = np.bincount(_lateness(ratio), minlength=len(LATE_LIMITS) + 2)
+    return Due(np.bincount(day, minlength=days), lateness, history, days, coming, late.take(order))
 
 
 def _ratio(history: History, customers: Int64s) -> NDArray[np.float64]:

@@ -22,7 +22,7 @@ from goldthread.core.history.facts import sorted_gaps
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import Labels
 from goldthread.core.limits import limit_cells
-from goldthread.core.parts import MadeLater, Together, adds_up
+from goldthread.core.parts import MadeLater, Sums, Together, adds_up
 from goldthread.core.threads.gaps import NO_GAP, gap_days, quantile_of_each, rank, sorted_within
 
 Int64s = NDArray[np.int64]
@@ -227,6 +227,21 @@ def gap_table(history: History, by: Labels | None = None, once_below: int = 0) -
     if below < count:
         of_each = of_each.joined(_of_each(ended, codes, count, below, history.book.customer_count))
     return GapTable(names, having, histogram, of_each, history, positions, codes)
+
+
+@dataclass(frozen=True, eq=False)
+class WithoutGaps(Sums):
+    """Customers who have no gap: those with one order, and those with none."""
+
+    one_order: int
+    no_order: int
+
+
+@adds_up
+def without_gaps(history: History) -> WithoutGaps:
+    """Count the customers who are looked at and have no gap."""
+    counts = history.book.counts.take(history.customers)
+    return WithoutGaps(int(np.count_nonzero(counts == 1)), int(np.count_nonzero(counts == 0)))
 
 
 def gaps_by_step(history: History) -> GapTable:

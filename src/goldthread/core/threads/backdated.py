@@ -12,7 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook, kept
+from goldthread.core.book.summing import distinct
 from goldthread.core.history.history import History
+from goldthread.core.parts import adds_up
 from goldthread.core.threads.groups import positions_shown
 
 Int64s = NDArray[np.int64]
@@ -26,6 +28,12 @@ def backdated_orders(history: History) -> Int64s:
     found = _backdated(whole, as_of)
     positions = positions_shown(history)
     return positions[np.isin(history.book.ids_of(positions), found)]
+
+
+@adds_up
+def backdated_customers(history: History) -> int:
+    """How many customers have such an order."""
+    return int(distinct(history.book.customer.take(backdated_orders(history))).size)
 
 
 @kept

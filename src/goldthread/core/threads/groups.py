@@ -16,7 +16,7 @@ from goldthread.core.book.summing import Codes, distinct_pairs
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import Labels
 from goldthread.core.limits import limit_cells
-from goldthread.core.parts import MadeLater, Together, adds_up
+from goldthread.core.parts import Together, adds_up
 
 Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -27,29 +27,35 @@ _SEEN_MOST = 24_000_000
 @dataclass(frozen=True, eq=False)
 class Extremes:
     """The orders with the smallest, or the largest, amount of each group, the earlier one where several have it; int64,
-    shape (groups,). ``amount_minor`` : ten-thousandths of the currency unit. ``order_id`` : the record's own key."""
+    shape (groups,). ``amount_minor`` : ten-thousandths of the currency unit. ``order_id`` : the record's own key.
+    ``customer`` : whose it is, by the place in the whole book. ``joined`` : how many orders it stands for; 0 where
+    every order stands for itself."""
 
     amount_minor: Int64s
     day: Int64s
     order_id: Int64s
+    customer: Int64s
+    joined: Int64s
 
     @classmethod
     def of(cls, book: OrderBook, positions: Int64s) -> Extremes:
         """The orders at some positions of a book."""
-        day = book.day.take(positions).astype(np.int64)
-        return cls(book.amount_minor.take(positions), day, book.ids_of(positions))
+        day, customer = (column.take(positions).astype(np.int64) for column in (book.day, book.customer))
+        joined = np.zeros_like(positions) if book.joined is None else book.joined.take(positions)
+        amount_minor, ids = book.amount_minor.take(positions), book.ids_of(positions)
+        return cls(amount_minor, day, ids, customer + book.first_customer, joined)
 
     def plus(self, other: Extremes, on: Together, beats: Callable[[Int64s, Int64s], Mask]) -> Extremes:
         """Those of two parts of a book, whose groups lie on one axis. ``beats`` : whether an amount is further out."""
         columns = [on.both(getattr(self, each.name), getattr(other, each.name)) for each in fields(self)]
-        (amount, others_amount), (day, others_day), _ = columns
+        (amount, others_amount), (day, others_day), *_ = columns
         further = beats(others_amount, amount) | (others_amount == amount) & (others_day < day)
         second = ~np.isin(on.keys, on.one) | np.isin(on.keys, on.other) & further
         return Extremes(*(np.where(second, theirs, mine) for mine, theirs in columns))
 
 
 @dataclass(frozen=True, eq=False)
-class GroupFigures:
+class Groups:
     """The shown orders by group; arrays have the shape (groups,), and every group has an order.
 
     ``codes`` : what the groups are called by in the label of orders; int64, ascending.
@@ -65,10 +71,10 @@ class GroupFigures:
     first_day: Int64s
     latest_day: Int64s
 
-    def __add__(self, other: GroupFigures) -> GroupFigures:
+    def __add__(self, other: Groups) -> Groups:
         """The same question of two parts of a book."""
         on, days = Together.by_code(self.codes, other.codes), np.iinfo(np.int64)
-        return GroupFigures(
+        return Groups(
             on.labels(self.labels, other.labels),
             on.keys,
             on.of(self.customers, other.customers),
@@ -84,15 +90,6 @@ class GroupFigures:
     def average_minor(self) -> NDArray[np.float64]:
         """Revenue by order of each group, ten-thousandths; float64, shape (groups,)."""
         return self.revenue_minor / self.orders
-
-
-@dataclass(frozen=True, eq=False)
-class Groups(GroupFigures, MadeLater):
-    """The same, and where the orders with the smallest and the largest amounts stand in the history's book; int64,
-    shape (groups,)."""
-
-    smallest_at: Int64s
-    largest_at: Int64s
 
 
 @dataclass(frozen=True, eq=False)
@@ -143,8 +140,8 @@ def grouped(history: History, by: Labels | None = None) -> Groups:
     book, positions = history.book, positions_shown(history)
     if positions.size == 0:
         none = np.zeros(0, np.int64)
-        nothing = Extremes(none, none, none)
-        return Groups((), none, none, none, none, nothing, nothing, none, none, none, none)
+        nothing = Extremes(none, none, none, none, none)
+        return Groups((), none, none, none, none, nothing, nothing, none, none)
     together = Attribute(np.zeros(book.order_count, np.uint16), ("all",))
     labels = together if by is None else by(history)
     codes, count = labels.codes.take(positions).astype(np.intp), len(labels.labels)
@@ -171,8 +168,6 @@ def grouped(history: History, by: Labels | None = None) -> Groups:
         largest=Extremes.of(book, largest),
         first_day=first.take(present).astype(np.int64),
         latest_day=latest.take(present).astype(np.int64),
-        smallest_at=smallest,
-        largest_at=largest,
     )
 
 

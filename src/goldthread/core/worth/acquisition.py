@@ -210,7 +210,7 @@ def spend_rows(history: History, spend: Spend) -> list[MonthOfSpend]:
         begins.append(new.first)
     written = _names(history, spend, set(channels))
     nobody = NewCustomers(0, np.zeros(0, np.int64))
-    known = _channels_of_orders(history)
+    known = channels_of_orders(history).names
     rows = []
     of_all = spend.by_period(Period.MONTH)
     of_each = {name: spend.of_channel(name).by_period(Period.MONTH) for name in written}
@@ -235,18 +235,30 @@ def _row(month: int, label: str, spent: dict[int, int], won: NewCustomers, *, ex
     return MonthOfSpend(month, label, amount, customers, problem)
 
 
-def _channels_of_orders(history: History) -> set[str]:
+@dataclass(frozen=True)
+class Channels:
     """The channels that some order names, case-folded."""
+
+    names: frozenset[str]
+
+    def __add__(self, other: Channels) -> Channels:
+        """Those of two parts of a book."""
+        return Channels(self.names | other.names)
+
+
+@adds_up
+def channels_of_orders(history: History) -> Channels:
+    """Every channel that an order of a history came by."""
     attribute = history.book.attributes.get(CHANNEL)
     if attribute is None:
-        return set()
+        return Channels(frozenset())
     present = np.flatnonzero(np.bincount(attribute.codes, minlength=len(attribute.labels)))
-    return {attribute.labels[code].casefold() for code in present.tolist()}
+    return Channels(frozenset(attribute.labels[code].casefold() for code in present.tolist()))
 
 
 def _names(history: History, spend: Spend, won: set[str]) -> dict[str, str]:
     """Every channel as it is written, by its case-folded name; in the sequence of the names."""
-    attribute = history.book.attributes.get(CHANNEL)
+    attribute = history.whole.attributes.get(CHANNEL)
     of_orders = {} if attribute is None else {label.casefold(): label for label in attribute.labels}
     of_spend = {label.casefold(): label for label in spend.channel}
     return {name: of_orders.get(name) or of_spend.get(name, "") or name for name in sorted(won | set(of_spend)) if name}

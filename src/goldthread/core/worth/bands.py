@@ -8,9 +8,11 @@ more it estimates the same spread from sums. Source: B. Efron and R. J. Tibshira
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, reduce
 from itertools import pairwise
+from operator import add
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,10 +20,11 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import blocks
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.summing import sums_by_code
-from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, table_among
 from goldthread.core.history.facts import revenue_minor
+from goldthread.core.history.history import History
 from goldthread.core.limits import CELLS_MOST
-from goldthread.core.parts import Sums
+from goldthread.core.parts import Sums, adds_up
 from goldthread.core.worth.margins import Margins
 
 Int32s = NDArray[np.int32]
@@ -96,6 +99,51 @@ class Bundling:
     def sizes(self, table: CohortTable) -> GroupSizes:
         """Customers of each group."""
         return GroupSizes(np.bincount(self.of_ordering(table), minlength=self.count + 1))
+
+
+@dataclass(frozen=True)
+class SizesByPart:
+    """The sizes of the groups of each part, by the place of its first customer in the whole."""
+
+    of_parts: Mapping[int, GroupSizes]
+
+    def __add__(self, other: SizesByPart) -> SizesByPart:
+        """Those of two parts of a book; of two parts of nobody that begin alike, either."""
+        mine, theirs = self.of_parts, other.of_parts
+        return SizesByPart({**mine, **theirs, **{at: mine[at] + theirs[at] for at in mine.keys() & theirs.keys()}})
+
+    @property
+    def of_all(self) -> GroupSizes:
+        """Over all parts."""
+        return reduce(add, self.of_parts.values())
+
+    def before(self, first_customer: int) -> GroupSizes:
+        """Over the parts before the one that begins with a customer."""
+        earlier = [sizes for at, sizes in self.of_parts.items() if at < first_customer]
+        return reduce(add, earlier, GroupSizes(np.zeros_like(self.of_all.customers)))
+
+
+@adds_up
+def sizes_by_part(history: History, every: CohortCounts, cohorts: NDArray[np.bool_]) -> SizesByPart:
+    """Customers of the cohorts that count, part by part. ``every`` : the table of all parts."""
+    return SizesByPart({history.book.first_customer: Bundling(cohorts).sizes(table_among(history, every))})
+
+
+def bundles_of_all(table: CohortTable, margins: Margins, cohorts: NDArray[np.bool_]) -> Bundles:
+    """Bundle all customers of the cohorts that count."""
+    if table.history.elsewhere is None:
+        return bundles(table, margins, Bundling(cohorts))[0]
+    sizes = sizes_by_part(table.history, table, cohorts)
+    return bundles_of_part(table.history, table, margins, cohorts, sizes)
+
+
+@adds_up
+def bundles_of_part(
+    history: History, every: CohortCounts, margins: Margins, cohorts: NDArray[np.bool_], sizes: SizesByPart
+) -> Bundles:
+    """The same of a part, whose customers are put into the bundles of all parts."""
+    table, before = table_among(history, every), sizes.before(history.book.first_customer)
+    return bundles(table, margins, Bundling(cohorts), sizes.of_all, before)[0]
 
 
 def bundles(

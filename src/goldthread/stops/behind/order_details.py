@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.money import MINOR_PER_UNIT
+from goldthread.core.threads.groups import Groups
 from goldthread.stops.reading import Read
 from goldthread.store.read import details
 from goldthread.store.read.details import OrderDetail
@@ -33,6 +34,19 @@ def details_of(
         order_id: _day(found[order_id], amount, count)
         for order_id, amount, count in zip(ids, amounts, orders, strict=True)
     }
+
+
+def details_of_extremes(workspace: Workspace, read: Read, groups: Groups) -> dict[int, OrderDetail]:
+    """The details of the smallest and the largest orders of groups, by order id."""
+    extremes = groups.smallest, groups.largest
+    ids = np.concatenate([each.order_id for each in extremes])
+    found = details.order_details(workspace.record.engine, read.book.id, ids.tolist()) if ids.size else {}
+    for each in extremes:
+        columns = (each.order_id.tolist(), each.amount_minor.tolist(), each.joined.tolist())
+        for order_id, amount, joined in zip(*columns, strict=True):
+            if joined and order_id in found:
+                found[order_id] = _day(found[order_id], amount, joined)
+    return found
 
 
 def _day(first: OrderDetail, amount_minor: int, orders: int) -> OrderDetail:

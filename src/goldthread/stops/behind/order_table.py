@@ -89,10 +89,16 @@ def field_column(read: Read, name: str, rows: Int64s) -> pa.Array:
 
 def order_number_column(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Array:
     """Order numbers, from the record, in bulk; of a purchase day that of its first order, and how many more it has."""
-    numbers = order_numbers(workspace.record, book_id, book.ids_of(positions))
-    if book.joined is None:
+    joined = None if book.joined is None else book.joined.take(positions)
+    return number_column(workspace, book_id, book.ids_of(positions), joined)
+
+
+def number_column(workspace: Workspace, book_id: int, order_id: Int64s, joined: Int64s | None) -> pa.Array:
+    """The same of orders by their ids; ``joined`` : how many each stands for, where some stand for several."""
+    numbers = order_numbers(workspace.record, book_id, order_id)
+    if joined is None:
         return numbers
-    more = pa.array(book.joined.take(positions) - 1)
+    more = pa.array(joined - 1)
     between, and_, more_ = (pa.scalar(each, pa.large_string()) for each in (" ", "and", "more"))
     and_more = pc.binary_join_element_wise(numbers, and_, more.cast(pa.large_string()), more_, between)
-    return pc.if_else(pc.equal(more, 0), numbers, and_more)
+    return pc.if_else(pc.less_equal(more, 0), numbers, and_more)

@@ -191,9 +191,9 @@ class LapseCurveShape(AnswerShape):
         return cls(
             **header(answer.read, answer.words),
             boundary=BoundaryShape.of(answer.read),
-            customers=int(curve.customers.size),
+            customers=int(curve.lapsed[0]),
             days=days.tolist(),
-            lapsed=curve.lapsed.take(days).tolist() if curve.customers.size else [0] * days.size,
+            lapsed=curve.lapsed.take(days).tolist(),
             chosen_days=chosen,
             chosen_lapsed=None if chosen is None else curve.lapsed_at(chosen),
             suggested_days=suggested,

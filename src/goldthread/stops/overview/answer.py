@@ -8,21 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.periods import period_end, period_of_day, period_start
-from goldthread.core.book.summing import distinct
-from goldthread.core.checks import (
-    Check,
-    check_diagonals,
-    check_flows,
-    check_newness,
-    check_revenue_shares,
-    check_sizes,
-    check_standing,
-    check_totals,
-)
+from goldthread.core.checks import Check, checked_at_once
 from goldthread.core.choices import Flow, Period, Span
 from goldthread.core.cohorts.outliers import cohorts_apart
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.coverage import Coverage, coverage
+from goldthread.core.coverage import Coverage, coverage, source_days
 from goldthread.core.history.history import History
 from goldthread.core.intervals import difference_interval
 from goldthread.core.newness.classes import Tally
@@ -34,9 +24,8 @@ from goldthread.core.rhythm.waits import waits
 from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
 from goldthread.core.standing.tally import StandingTable, standing_table
 from goldthread.core.survival import age_of_share
-from goldthread.core.threads.backdated import backdated_orders
+from goldthread.core.threads.backdated import backdated_customers
 from goldthread.core.worth.arithmetic import Arithmetic, arithmetic
-from goldthread.core.worth.revenue_shares import revenue_shares
 from goldthread.stops.cohort_tables import cohort_table_of
 from goldthread.stops.costs.spent import cost_of_all, costs_of, spend_by_month
 from goldthread.stops.overview.question import SummaryQuestion
@@ -160,15 +149,6 @@ def _figures(table: CohortTable) -> Figures:
     standing = standing_table(history)
     newness, over = newness_table(history, Span.MONTH), standings_over_time(history, Period.MONTH)
     waited, before = waits(history, 1), years_before(newness)
-    identities = [
-        *check_sizes(table),
-        *check_totals(table),
-        *check_diagonals(table),
-        *check_newness(table, newness),
-        *check_standing(history, history.rule.lapse),
-        *check_flows(over),
-        *check_revenue_shares(revenue_shares(history)),
-    ]
     return Figures(
         _sources(history),
         tally(history, first, day),
@@ -178,28 +158,23 @@ def _figures(table: CohortTable) -> Figures:
         table,
         _came_back(table),
         len(cohorts_apart(table)),
-        age_of_share(waited.curve, 0.5)[0] if waited.positions.size else None,
+        age_of_share(waited.curve, 0.5)[0] if waited.times.of_group.sum() else None,
         who_is_due(history, DUE_DAYS),
         standing,
         _flows(over),
-        distinct(history.book.customer.take(backdated_orders(history))).size,
-        identities,
+        backdated_customers(history),
+        list(checked_at_once(history).checks),
     )
 
 
 def _sources(history: History) -> list[SourceState]:
     """The sources with a counted order, the most orders first."""
-    book = history.book
-    attribute = book.attributes["source"]
-    orders = np.bincount(attribute.codes, minlength=len(attribute.labels))
-    first, last = book.day_span
-    has_orders = np.zeros((orders.size, last - first + 1), np.bool_)
-    has_orders.ravel()[attribute.codes.astype(np.int32) * np.int32(last - first + 1) + (book.day - first)] = True
-    found = []
-    for code in np.flatnonzero(orders).tolist():
-        days = np.flatnonzero(has_orders[code]) + first
+    of_sources, found = source_days(history), []
+    for code in np.flatnonzero(of_sources.orders).tolist():
+        days = np.flatnonzero(of_sources.days[code]) + of_sources.first_day
         silence = int(np.diff(days).max(initial=0))
-        found.append(SourceState(attribute.labels[code], int(orders[code]), int(days[-1]), silence))
+        orders = int(of_sources.orders[code])
+        found.append(SourceState(of_sources.sources[code], orders, int(days[-1]), silence))
     return sorted(found, key=lambda each: -each.orders)
 
 

@@ -164,7 +164,7 @@ def _rhythm(answer: SummaryAnswer) -> Paragraph:
             Said(" after the first."),
         ]
     due = Goes("rhythm", {"view": "due"})
-    coming, late = int(answer.figures.due.coming.size), int(answer.figures.due.late.size)
+    coming, late = int(answer.figures.due.per_day.sum()), int(answer.figures.due.per_lateness.sum())
     note = [
         Said(count_words(coming, "customer"), due),
         Said(f" {_be(coming)} expected to order in the next four weeks; "),

@@ -18,7 +18,15 @@ from goldthread.core.history.history import History
 from goldthread.core.history.labels import Labels, OfOrders, OfPeriods
 from goldthread.core.rhythm.counts import OrderCounts, monthly_orders, order_counts
 from goldthread.core.rhythm.due import Due, who_is_due
-from goldthread.core.rhythm.gaps import CustomerGaps, GapTable, gap_table, gaps_by_customer, gaps_by_step
+from goldthread.core.rhythm.gaps import (
+    CustomerGaps,
+    GapTable,
+    WithoutGaps,
+    gap_table,
+    gaps_by_customer,
+    gaps_by_step,
+    without_gaps,
+)
 from goldthread.core.rhythm.waits import Waits, waits
 from goldthread.core.survival import Curve, TimesToEvent, log_rank, product_limit, stacked
 from goldthread.core.threads.gaps import gap_days
@@ -204,7 +212,7 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
             rows = np.argsort(-table.quantile_days(0.5), kind="stable")
         columns = _group_columns(table, rows, by)
     rows = by_column(question.sort, rows, columns)
-    counts = read.orders.counts.take(history.customers)
+    without: WithoutGaps = workspace.answer(read.shelved, ("without gaps", *read.key), lambda: without_gaps(history))
     return GapsAnswer(
         read,
         question,
@@ -213,8 +221,8 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
         by_customer,
         rows,
         same_day=int(together.histogram[:, 0].sum()),
-        one_order=int(np.count_nonzero(counts == 1)),
-        no_order=int(np.count_nonzero(counts == 0)),
+        one_order=without.one_order,
+        no_order=without.no_order,
     )
 
 

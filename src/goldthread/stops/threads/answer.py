@@ -13,7 +13,6 @@ from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import distinct
 from goldthread.core.choices import CUSTOMER
 from goldthread.core.history.conditions import Level
-from goldthread.core.history.facts import latest_day, revenue_minor
 from goldthread.core.history.fields import Field
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import OfOrders
@@ -22,7 +21,7 @@ from goldthread.core.threads.backdated import backdated_orders
 from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
 from goldthread.core.threads.listing import nth_orders, owner
 from goldthread.errors import InvalidInput
-from goldthread.stops.behind.order_details import details_of
+from goldthread.stops.behind.order_details import details_of, details_of_extremes
 from goldthread.stops.behind.thread import Thread, orders_among, thread_of
 from goldthread.stops.field_values import Cell, cells, cells_of_a_few
 from goldthread.stops.reading import Read
@@ -119,17 +118,6 @@ class ListedRow:
     orders: list[OrderDetail]
 
 
-@dataclass(frozen=True)
-class Tally:
-    """Some customers at a glance. ``median_days_since`` is None when none of them ordered."""
-
-    customers: int
-    with_orders: int
-    orders: int
-    revenue_minor: int
-    median_days_since: float | None
-
-
 def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion) -> Listing:
     """The customers that are looked at, in sequence. Raises `InvalidInput` for a field that is not there."""
     by, columns = read.fields.field(question.by, "by"), _columns(read, question.show)
@@ -203,21 +191,6 @@ def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> l
     ]
 
 
-def tally(history: History) -> Tally:
-    """Customers, orders and revenue of a history, and how long ago its customers ordered."""
-    book, shown = history.book, history.shown_orders
-    amounts = revenue_minor(book) if shown is None else book.amount_minor.take(shown)
-    latest = latest_day(book).take(history.customers)
-    known = latest[latest != NO_DAY]
-    return Tally(
-        customers=int(history.customers.size),
-        with_orders=int(known.size),
-        orders=history.shown_order_count,
-        revenue_minor=int(amounts.sum()),
-        median_days_since=float(history.rule.as_of_day - np.median(known)) if known.size else None,
-    )
-
-
 def ask_figures(workspace: Workspace, read: Read, question: FiguresQuestion) -> FiguresAnswer:
     """Count, sum, average, smallest and largest of the shown orders. Raises `InvalidInput` for an unknown group."""
     return FiguresAnswer(read, question, _groups(workspace, read, read.history, question.group))
@@ -239,8 +212,7 @@ def groups_with_orders(
     groups than are shown."""
     groups = _groups(workspace, read, history, group)
     limit_groups(len(groups.labels), GROUPS_SHOWN_MOST, "group")
-    extremes = np.concatenate((groups.smallest_at, groups.largest_at))
-    return groups, details_of(workspace, read, history.book, extremes)
+    return groups, details_of_extremes(workspace, read, groups)
 
 
 def ask_pairs(workspace: Workspace, read: Read, question: PairsQuestion) -> PairsAnswer:

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 
-import numpy as np
-
 from goldthread.core.book.days import to_date
-from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.history.history import History
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.money import money_text, whole_cents
-from goldthread.core.threads.groups import Groups, Pairs
+from goldthread.core.threads.groups import Extremes, Groups, Pairs
 from goldthread.shape import Shape
 from goldthread.stops.behind.order_shape import OrderShownShape
 from goldthread.stops.reading import Read
@@ -61,7 +58,7 @@ class FiguresShape(ThreadsShape):
 
         def shown(history: History, name: str) -> list[GroupShape]:
             groups, orders = groups_with_orders(workspace, read, history, name)
-            return _group_shapes(read, history.book, name, groups, orders)
+            return _group_shapes(read, name, groups, orders)
 
         total = shown(read.history, "") if group else []
         return cls(
@@ -72,21 +69,16 @@ class FiguresShape(ThreadsShape):
         )
 
 
-def _group_shapes(
-    read: Read, book: OrderBook, group: str, groups: Groups, orders: dict[int, OrderDetail]
-) -> list[GroupShape]:
+def _group_shapes(read: Read, group: str, groups: Groups, orders: dict[int, OrderDetail]) -> list[GroupShape]:
     """Groups with their extreme orders, whose details are given by id."""
+    whole = read.history.whole
 
-    extremes = np.concatenate((groups.smallest_at, groups.largest_at))
-    ids = dict(zip(extremes.tolist(), book.ids_of(extremes).tolist(), strict=True))
-
-    def extreme(position: int) -> ExtremeShape:
-        customer = int(book.customer[position])
-        detail = orders[ids[position]]
+    def extreme(of: Extremes, place: int) -> ExtremeShape:
+        customer = int(of.customer[place])
         return ExtremeShape(
-            customer=int(book.customer_id[customer]),
-            name=book.customers.name(customer),
-            order=OrderShownShape.like(detail),
+            customer=int(whole.customer_id[customer]),
+            name=whole.customers.name(customer),
+            order=OrderShownShape.like(orders[int(of.order_id[place])]),
         )
 
     return [
@@ -96,8 +88,8 @@ def _group_shapes(
             orders=int(groups.orders[place]),
             revenue=money_text(int(groups.revenue_minor[place])),
             average=money_text(whole_cents(float(groups.average_minor[place]))),
-            smallest=extreme(int(groups.smallest_at[place])),
-            largest=extreme(int(groups.largest_at[place])),
+            smallest=extreme(groups.smallest, place),
+            largest=extreme(groups.largest, place),
             first_date=to_date(int(groups.first_day[place])),
             latest_date=to_date(int(groups.latest_day[place])),
             open=label_condition(read, group, label) if group else None,
@@ -151,7 +143,7 @@ class PairsShape(ThreadsShape):
 
 
 def _pair_row(read: Read, question: PairsQuestion, grid: Pairs, row: int) -> PairRowShape:
-    code, book = int(grid.rows[row]), read.orders
+    code, book = int(grid.rows[row]), read.history.whole
     of_customer = grid.row_labels is None
     label = book.customers.name(code) if grid.row_labels is None else grid.row_labels[code]
     return PairRowShape(

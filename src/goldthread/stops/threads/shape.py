@@ -9,7 +9,9 @@ import datetime as dt
 from typing import Any
 
 from goldthread.core.choices import Kind
+from goldthread.core.history.history import History
 from goldthread.core.money import money_text
+from goldthread.core.threads.glance import glance
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.order_shape import OrderShownShape
@@ -18,7 +20,7 @@ from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
-from goldthread.stops.threads.answer import ListedRow, Listing, Tally, listed, tally
+from goldthread.stops.threads.answer import ListedRow, Listing, listed
 from goldthread.stops.threads.words import list_words, member_words
 from goldthread.store.lists import proposed_name
 from goldthread.workspace import Workspace
@@ -42,8 +44,13 @@ class TallyShape(Shape):
     median_days_since: float | None
 
     @classmethod
-    def of(cls, counted: Tally) -> TallyShape:
-        return cls.like(counted, revenue=money_text(counted.revenue_minor))
+    def of(cls, history: History) -> TallyShape:
+        found = glance(history)
+        return cls.like(
+            found,
+            revenue=money_text(found.revenue_minor),
+            median_days_since=found.median_days_since(history.rule.as_of_day),
+        )
 
 
 class ThreadsShape(AnswerShape):
@@ -58,8 +65,8 @@ def threads_header(read: Read, words: Words) -> dict[str, Any]:
     """The fields of `ThreadsShape`."""
     return {
         **header(read, words),
-        "tally": TallyShape.of(tally(read.history)),
-        "rest_tally": None if read.rest is None else TallyShape.of(tally(read.rest)),
+        "tally": TallyShape.of(read.history),
+        "rest_tally": None if read.rest is None else TallyShape.of(read.rest),
     }
 
 

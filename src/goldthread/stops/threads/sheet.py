@@ -8,7 +8,14 @@ from numpy.typing import NDArray
 
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field
-from goldthread.stops.behind.order_table import field_column, order_number_column, orders_with_threads, who
+from goldthread.core.threads.groups import Extremes
+from goldthread.stops.behind.order_table import (
+    field_column,
+    number_column,
+    order_number_column,
+    orders_with_threads,
+    who,
+)
 from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, label_column
 from goldthread.stops.threads.answer import FiguresAnswer, Listing, PairsAnswer
@@ -51,10 +58,10 @@ def _orders(workspace: Workspace, listing: Listing) -> pa.Table:
 
 def figures_sheet(workspace: Workspace, answer: FiguresAnswer) -> Sheet:
     """One row per group."""
-    groups, book = answer.groups, answer.read.orders
+    groups, book_id = answer.groups, answer.read.book.id
 
-    def numbers(positions: Int64s) -> pa.Array:
-        return order_number_column(workspace, answer.read.book.id, book, positions)
+    def numbers(extremes: Extremes) -> pa.Array:
+        return number_column(workspace, book_id, extremes.order_id, extremes.joined)
 
     table = pa.table(
         {
@@ -64,9 +71,9 @@ def figures_sheet(workspace: Workspace, answer: FiguresAnswer) -> Sheet:
             "revenue": exact_money(groups.revenue_minor),
             "average": exact_money(np.round(groups.average_minor).astype(np.int64)),
             "smallest": exact_money(groups.smallest.amount_minor),
-            "smallest_order": numbers(groups.smallest_at),
+            "smallest_order": numbers(groups.smallest),
             "largest": exact_money(groups.largest.amount_minor),
-            "largest_order": numbers(groups.largest_at),
+            "largest_order": numbers(groups.largest),
             "earliest": pa.array(groups.first_day.astype(np.int32), pa.date32()),
             "latest": pa.array(groups.latest_day.astype(np.int32), pa.date32()),
         }
@@ -79,7 +86,7 @@ def pairs_sheet(_workspace: Workspace, answer: PairsAnswer) -> Sheet:
     read, question, grid = answer.read, answer.question, answer.grid
     row, place = np.nonzero(grid.orders)
     if grid.row_labels is None:
-        rows: dict[str, pa.Array] = who(read.orders, grid.rows.take(row))
+        rows: dict[str, pa.Array] = who(read.history.whole, grid.rows.take(row))
     else:
         named = label_column(grid.row_labels)
         rows = {question.rows: named.take(pa.array(grid.rows.take(row)))}

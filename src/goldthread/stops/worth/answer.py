@@ -11,7 +11,7 @@ from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.worth.acquisition import MonthOfSpend, Spend
 from goldthread.core.worth.arithmetic import Changed, Changes
-from goldthread.core.worth.bands import Bundling, bundles, intervals
+from goldthread.core.worth.bands import bundles_of_all, intervals
 from goldthread.core.worth.compared import ValuesCompared, compared
 from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 from goldthread.errors import InvalidInput
@@ -164,12 +164,12 @@ def ask_payback(workspace: Workspace, read: Read, question: PaybackQuestion) -> 
 def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, groups: ValueGroups) -> Band:
     """How sure the profit of all together is; what winning them cost is taken as known."""
     whole, margins = groups.whole, margins_of(question)
-    if whole.table.history.book.order_count == 0:
+    if whole.table.cohort_count == 0:
         return Band(np.zeros(0), np.zeros(0))
     known = ~np.isnan(whole.costs.cac_minor)
 
     def made() -> tuple[Floats, Floats]:
-        return intervals(*bundles(whole.table, margins, Bundling(known)))[0]
+        return intervals(bundles_of_all(whole.table, margins, known))[0]
 
     key = ("worth band", *read.key, question.period, question.ages, margins, question.cac)
     low, high = workspace.answer(read.shelved, key, made)
