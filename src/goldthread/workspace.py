@@ -132,6 +132,13 @@ class Workspace:
         it needs is not installed."""
         return open_cluster(self.settings)
 
+    def trouble(self, book_id: int) -> str:
+        """Why a book in memory that is in parts cannot be asked where these are, in words; empty where it can."""
+        known = self._books.newest(book_id)
+        if known is None or self.cluster is None or not self.cluster.is_for(known.orders.order_count):
+            return ""
+        return self.cluster.trouble()
+
     def _parts_of(self, shelved: Shelved) -> BookInParts | None:
         """A book in parts; None where it is small. While its parts are not written it is read here, and they are."""
         orders, cluster = shelved.orders, self.cluster

@@ -26,17 +26,19 @@ _log = logging.getLogger(__name__)
 @dataclass(frozen=True)
 class Seen:
     """How a book stands: its revision, whether it is being brought to it, and what distinguishes its lists, and the
-    work on them, from any others."""
+    work on them, from any others. ``alone`` : why its parts cannot be asked, so that this server works alone; empty
+    where they can, or it has none."""
 
     revision: int
     reading: bool
     lists: tuple[int, int, int]
+    alone: str = ""
 
 
 def seen_now(workspace: Workspace, book_id: int) -> Seen:
     """How a book stands. Raises `NotFound`."""
     state = book_state(workspace.record.engine, book_id)
-    return Seen(state.at.number, False, state.lists)
+    return Seen(state.at.number, False, state.lists, workspace.trouble(book_id))
 
 
 class Watch:
@@ -120,15 +122,15 @@ class _Lookout:
         while self._still_wanted():
             try:
                 state = book_state(self._workspace.record.engine, self._book_id)
-                at, lists = state.at, state.lists
-                if (at.number, lists) != (self._seen.revision, self._seen.lists):
+                at, lists, alone = state.at, state.lists, self._workspace.trouble(self._book_id)
+                if (at.number, lists, alone) != (self._seen.revision, self._seen.lists, self._seen.alone):
                     behind = not self._workspace.has_at_hand(self._book_id, at)
-                    self._write_table(Seen(at.number, behind, lists))
+                    self._write_table(Seen(at.number, behind, lists, alone))
                     if behind:
                         try:
                             self._workspace.orders(self._book_id)
                         finally:
-                            self._write_table(Seen(at.number, False, lists))
+                            self._write_table(Seen(at.number, False, lists, alone))
             except GoldThreadError as error:
                 _log.info("Book %s cannot be watched: %s", self._book_id, error)
             except Exception:

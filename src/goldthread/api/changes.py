@@ -28,8 +28,9 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
     @api.get("/changes", responses={200: None})
     @asks(Right.SEE)
     def changes(path: BookPath) -> Response:
-        """The book's revision, whether the book is being brought to it, and a mark of its lists and the work on them,
-        now and whenever one of these changes (text/event-stream). Ends after half a minute."""
+        """The book's revision, whether the book is being brought to it, why its parts cannot be asked, where they
+        cannot, and a mark of its lists and the work on them, now and whenever one of these changes (text/event-stream).
+        Ends after half a minute."""
         books.find_book(workspace, path.book)
         stream = Response(_events(watch.follow(path.book)), content_type="text/event-stream")
         stream.headers["Cache-Control"] = "no-store"
@@ -62,5 +63,10 @@ def _events(seen: Iterator[Seen | None]) -> Iterator[bytes]:
         if each is None:
             yield b": still here\n\n"
         else:
-            said = {"reading": int(each.reading), "lists": _mark(each), "revision": each.revision}
+            said = {
+                "reading": int(each.reading),
+                "alone": " ".join(each.alone.split()),
+                "lists": _mark(each),
+                "revision": each.revision,
+            }
             yield "".join(f"event: {name}\ndata: {value}\n\n" for name, value in said.items()).encode()

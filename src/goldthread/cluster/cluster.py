@@ -12,7 +12,7 @@ import threading
 import time
 from collections.abc import Callable, Hashable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 from uuid import uuid4
@@ -27,7 +27,7 @@ from numpy.typing import NDArray
 
 from goldthread.askers import stop_when_gone
 from goldthread.cluster.keys import security_of
-from goldthread.cluster.worker import Asked, OtherVersion, Selection, added, answer, forget, versions
+from goldthread.cluster.worker import Asked, OtherVersion, Refused, Selection, added, answer, end, forget, versions
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.of_parts import AskedOfParts, Reading
@@ -43,6 +43,8 @@ _AGAIN_MOST = 80
 be written anew."""
 _HOMES_MOST = 10_000
 _WORKERS_SECONDS = 2.0
+_LOST_MOST = 2
+"""How often workers may end over a question before it is taken to be its fault."""
 _HERE_BYTES_PER_ORDER = 64
 _HERE_SHARE = 0.5
 _log = logging.getLogger(__name__)
@@ -75,9 +77,13 @@ class Cluster:
         self._workers: dict[str, int] = {}
         self._workers_seen = -math.inf
 
-    @property
     def trouble(self) -> str:
-        """Why the cluster cannot be asked now, in words; empty while it can, or nobody has tried."""
+        """Why the cluster cannot be asked now, in words; empty while it can. Looks now and then."""
+        if self._lock.acquire(blocking=False):
+            try:
+                self._look()
+            finally:
+                self._lock.release()
         return self._why_gone
 
     def is_for(self, orders: int) -> bool:
@@ -126,6 +132,7 @@ class Cluster:
         return AskedOfParts(Reading(rule), ask)
 
     def _total(self, book: BookInParts, asked: Asked) -> Any:
+        lost = 0
         for _ in range(_AGAIN_MOST):
             client = self._connected(book.orders)
             if client is None:
@@ -138,11 +145,13 @@ class Cluster:
                 self._write_anew(client, book, broken.args[0])
             except OtherVersion as told:
                 raise _other_version(*told.args) from None
-            except KilledWorker as killed:
-                raise Unavailable(
-                    f"Workers ended over this question, the last one at {killed.last_worker.address}.",
-                    remedy="Look whether they have enough memory; goldthread cluster status lists them.",
-                ) from None
+            except (KilledWorker, _WorkersLost) as killed:
+                lost, self._workers_seen = lost + 1, -math.inf
+                if lost > _LOST_MOST or isinstance(killed, KilledWorker):
+                    raise Unavailable(
+                        "Workers ended over this question.",
+                        remedy="Look whether they have enough memory; goldthread cluster status lists them.",
+                    ) from None
             except _LOST as error:
                 self._gone(f"the cluster was lost: {error}")
         raise Unavailable(
@@ -152,6 +161,7 @@ class Cluster:
     def _summed(self, client: Client, asked: Asked) -> Any:
         """The sum of what the parts say, added up on the workers. Raises `Stopped`, `Unavailable` and what they do."""
         name = f"goldthread-{uuid4()}"
+        asked = replace(asked, name=name)
         groups = self._by_home([each.name for each in asked.parted.parts], self._threads(client))
         futures = [
             client.submit(
@@ -170,10 +180,15 @@ class Cluster:
             every += sums
             futures = [*sums, *futures[2 * len(sums) :]]
         try:
-            return self._waited(client, futures[0], every)
+            found = self._waited(client, futures[0], every)
         except BaseException:
-            client.cancel(every, force=True)
+            with suppress(*_LOST):
+                client.cancel(every, force=True)
+                client.run(end, name, wait=False, on_error="ignore")
             raise
+        if isinstance(found, Refused):
+            raise found.why
+        return found
 
     def _threads(self, client: Client) -> dict[str, int]:
         """How many questions each worker can work out at once; asked of the scheduler now and then. Raises
@@ -212,13 +227,20 @@ class Cluster:
         return groups
 
     def _waited(self, client: Client, last: Future, every: list[Future]) -> Any:
-        until = time.monotonic() + self._settings.cluster_seconds
+        now = time.monotonic()
+        until, look_at = now + self._settings.cluster_seconds, now + _WORKERS_SECONDS
         while not last.done():
             stop_when_gone()
             if client.status != "running":
                 raise CommClosedError("the scheduler has gone")
-            if time.monotonic() > until:
-                raise _too_slow(client, every, self._settings.cluster_seconds)
+            now = time.monotonic()
+            if now > until:
+                raise _too_slow(_at_work(client, every), self._settings.cluster_seconds)
+            if now > look_at:
+                look_at = now + _WORKERS_SECONDS
+                # what its own worker took with it, another one may never be given
+                if not _at_work(client, every) and not last.done():
+                    raise _WorkersLost
             with suppress(TimeoutError):
                 last.result(timeout=_LOOK_SECONDS)
         return last.result(timeout=CONNECT_SECONDS)
@@ -234,17 +256,9 @@ class Cluster:
         """The client; None where there is none now and the book is small enough to be read here. Raises `Unavailable`
         where it is not."""
         with self._lock:
-            if self._client is not None and self._client.status == "running":
-                return self._client
+            self._look()
             if self._client is not None:
-                self._let_go("the scheduler has gone")
-            if time.monotonic() >= self._not_before:
-                try:
-                    self._client = self._connect()
-                    self._why_gone = ""
-                    return self._client
-                except (OSError, TimeoutError) as error:
-                    self._let_go(str(error))
+                return self._client
             why = self._why_gone
         if orders.order_count * _HERE_BYTES_PER_ORDER <= _HERE_SHARE * psutil.virtual_memory().available:
             return None
@@ -252,6 +266,16 @@ class Cluster:
             f"The cluster cannot be reached ({why}), and this book is too large to be read by this server alone.",
             remedy="Start the scheduler again; goldthread cluster status says whether it answers.",
         )
+
+    def _look(self) -> None:
+        """Connect where that is due."""
+        if self._client is not None and self._client.status != "running":
+            self._let_go("the scheduler has gone")
+        if self._client is None and time.monotonic() >= self._not_before:
+            try:
+                self._client, self._why_gone = self._connect(), ""
+            except (OSError, TimeoutError) as error:
+                self._let_go(str(error))
 
     def _connect(self) -> Client:
         address = cluster_address(self._settings)
@@ -318,11 +342,19 @@ def _other_version(mine: Mapping[str, str], theirs: Mapping[str, str], worker: s
     return Unavailable(f"{where} has {said}.", remedy=f"Install {wanted} there, and start it again.")
 
 
-def _too_slow(client: Client, every: list[Future], seconds: int) -> Unavailable:
-    """Who has not answered in time."""
+class _WorkersLost(Exception):
+    """Nobody is at work on a question any more: those who were have ended."""
+
+
+def _at_work(client: Client, every: list[Future]) -> list[str]:
+    """The workers that are given something of a question."""
     mine = {future.key for future in every}
-    slow = [worker for worker, keys in client.processing().items() if mine & set(keys)]
-    who = f"Still at work: {', '.join(sorted(slow))}." if slow else "No worker took it up."
+    return sorted(worker for worker, keys in client.processing().items() if mine & set(keys))
+
+
+def _too_slow(slow: list[str], seconds: int) -> Unavailable:
+    """Who has not answered in time."""
+    who = f"Still at work: {', '.join(slow)}." if slow else "No worker took it up."
     return Unavailable(
         f"The cluster has not answered within {seconds} seconds. {who}",
         remedy="Ask again, give it more workers, or more time (cluster_seconds).",

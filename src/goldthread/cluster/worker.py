@@ -21,18 +21,27 @@ from numpy.typing import NDArray
 from goldthread import __version__
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.own_attributes import OwnColumn
+from goldthread.core.book.steps import StepsUnknown
 from goldthread.core.history.history import counting
 from goldthread.core.history.of_parts import Reading
 from goldthread.core.parts import MadeLater
-from goldthread.errors import TooLarge
+from goldthread.errors import GoldThreadError, Stopped, TooLarge
 from goldthread.kept import Account
-from goldthread.store.parts import Parted, open_part
+from goldthread.store.parts import NotBeside, Parted, PartUnreadable, open_part
 from goldthread.store.read.numbered import numbered
 
 PARTS_KEPT = 64
 _BYTES_PER_ORDER, _BYTES_PER_CUSTOMER = 48, 64
 """What reading a part takes beside its columns, and a question of it."""
 _KEPT_SHARE = 3
+_ENDED_KEPT = 1_000
+
+
+@dataclass(frozen=True, eq=False)
+class Refused:
+    """What a part cannot say, in place of what it says: whoever asked is told why."""
+
+    why: Exception
 
 
 class OtherVersion(Exception):
@@ -69,7 +78,7 @@ class Asked:
 
     ``own`` : the own attributes that there are. ``numbered_keeping`` : the attributes of customers that stay, for
     whoever may not see who they are; None for everybody else. ``places`` : the parts that are asked, and ``chosen``
-    who is looked at in each of them; None for everybody.
+    who is looked at in each of them; None for everybody. ``name`` : of the question, by which it is ended.
     """
 
     parted: Parted
@@ -82,6 +91,7 @@ class Asked:
     work: Callable[..., Any]
     given: tuple[Any, ...]
     named: Mapping[str, Any]
+    name: str = ""
 
     def of(self, places: tuple[int, ...]) -> Asked:
         """The same of some of the parts."""
@@ -131,6 +141,7 @@ class Opened:
                 del self._parts[key]
 
 
+_ended: OrderedDict[str, None] = OrderedDict()
 _opened: list[Opened] = []
 _opening = Lock()
 
@@ -144,14 +155,18 @@ def opened() -> Opened:
 
 
 def answer(asked: Asked) -> Any:
-    """What a work says of some parts, added up. Raises what the work does, `OtherVersion`, `PartUnreadable` and
-    `NotBeside`."""
+    """What a work says of some parts, added up; `Refused` for what somebody is to be told of."""
     if asked.versions != versions():
-        raise OtherVersion(dict(asked.versions), versions())
-    return reduce(added, (_of_part(asked, *each) for each in zip(asked.places, asked.chosen, strict=True)))
+        return Refused(OtherVersion(dict(asked.versions), versions()))
+    try:
+        return reduce(added, (_of_part(asked, *each) for each in zip(asked.places, asked.chosen, strict=True)))
+    except (GoldThreadError, StepsUnknown, NotBeside, PartUnreadable) as error:
+        return Refused(error)
 
 
 def _of_part(asked: Asked, place: int, selection: Selection | None) -> Any:
+    if asked.name in _ended:
+        raise Stopped("Nobody waits for this answer any more.", remedy="Ask again.")
     here = opened()
     key, book = here.part(asked, place)
     rule, reading = asked.reading.rule, asked.reading
@@ -169,9 +184,17 @@ def forget(name: str) -> None:
     opened().forget(name)
 
 
+async def end(name: str) -> None:
+    """Look at no further part for a question. Done beside the work that is under way."""
+    _ended[name] = None
+    while len(_ended) > _ENDED_KEPT:
+        _ended.popitem(last=False)
+
+
 def added(one: Any, other: Any) -> Any:
     """The sum of what two parts say."""
-    return one + other
+    refused = next((each for each in (one, other) if isinstance(each, Refused)), None)
+    return one + other if refused is None else refused
 
 
 def _memory_limit() -> int:

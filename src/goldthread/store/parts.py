@@ -30,7 +30,7 @@ from goldthread.core.book.own_attributes import OwnAttributes, OwnColumn
 from goldthread.core.book.part import BookPart, PartAlone
 from goldthread.processes import mark
 from goldthread.store.revisions import Stamped
-from goldthread.store.snapshot import columns_of, labels_of, read_book, write_book
+from goldthread.store.snapshot import BOOK, columns_of, labels_of, read_book, write_book
 
 Int64s = NDArray[np.int64]
 LINES = "lines"
@@ -97,12 +97,10 @@ class PartFolder:
             return str(file.read())
 
     def put(self, made: Path, name: str) -> None:
-        """Move a file or a folder that was made on this machine to its name, where nobody has yet."""
+        """Move a folder that was made on this machine to its name, where nobody has yet."""
         target = f"{self._root}/{name}"
-        if self.has(name):
-            return
-        self._files.makedirs(target.rpartition("/")[0], exist_ok=True)
         if self.is_local:
+            Path(target).parent.mkdir(parents=True, exist_ok=True)
             # a name is never seen half written
             unfinished = Path(f"{target}{mark()}{_UNFINISHED}")
             shutil.move(made, unfinished)
@@ -111,9 +109,10 @@ class PartFolder:
                 return
             shutil.rmtree(unfinished, ignore_errors=True)
             return
+        self._files.makedirs(target, exist_ok=True)
         # what says that a folder is whole comes last
-        for each in sorted(made.rglob("*"), key=lambda file: file.suffix == ".json") if made.is_dir() else [made]:
-            self._files.put_file(str(each), f"{target}/{each.relative_to(made)}" if made.is_dir() else target)
+        for each in sorted(made.iterdir(), key=lambda file: file.suffix == ".json"):
+            self._files.put_file(str(each), f"{target}/{each.name}")
 
     def names(self) -> list[str]:
         """What lies here."""
@@ -224,7 +223,7 @@ def _put_part(folder: PartFolder, room: Path, part: BookPart) -> Part:
         digest.update(f"{name} {column.dtype} {column.shape}".encode())
         digest.update(np.ascontiguousarray(column).data)
     name = f"part-{digest.hexdigest()}"
-    if not folder.has(name):
+    if not folder.has(f"{name}/{BOOK}"):
         made = room / name
         made.mkdir()
         write_book(made, columns, about)
@@ -245,7 +244,7 @@ def _with_own_labels(part: BookPart) -> OrderBook:
 def _put_labels(folder: PartFolder, room: Path, book: OrderBook) -> str:
     text = json.dumps(labels_of(book))
     name = f"labels-{hashlib.blake2b(text.encode(), digest_size=20).hexdigest()}"
-    if not folder.has(name):
+    if not folder.has(f"{name}/{_LABELS}"):
         _put_text(folder, room, name, _LABELS, text)
     return name
 

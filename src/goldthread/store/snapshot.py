@@ -40,7 +40,7 @@ WHOLE_SECONDS = 600
 """After a change, a whole snapshot is written when the last one is so old, else what changed since."""
 READING_SECONDS = 600
 _UNFINISHED = ".new"
-_BOOK, _DESCRIBED = "book.json", "columns.json"
+BOOK, _DESCRIBED = "book.json", "columns.json"
 Int64s = NDArray[np.int64]
 _log = logging.getLogger(__name__)
 _COLUMNS = ("starts", "day", "amount_minor", "order_id", "customer_id", "number_key")
@@ -190,13 +190,13 @@ def write_book(folder: Path, columns: Mapping[str, NDArray[Any]], about: Mapping
     for name, column in columns.items():
         np.save(folder / f"{name}.npy", column)
     files = {file.name: _fingerprint(file) for file in sorted(folder.glob("*.npy"))}
-    (folder / _BOOK).write_text(json.dumps({"format": FORMAT, **about, "files": files}), encoding="utf-8")
+    (folder / BOOK).write_text(json.dumps({"format": FORMAT, **about, "files": files}), encoding="utf-8")
 
 
 def read_book(folder: Path) -> OrderBook:
     """The book that was written into a folder, memory-mapped. Raises `OSError`, `ValueError` or `KeyError` where it is
     not whole."""
-    description: dict[str, Any] = json.loads((folder / _BOOK).read_text(encoding="utf-8"))
+    description: dict[str, Any] = json.loads((folder / BOOK).read_text(encoding="utf-8"))
     if description["format"] != FORMAT or _is_damaged(folder, description):
         raise ValueError(f"{folder} is damaged")
     return _opened(folder, description)
@@ -247,7 +247,7 @@ def _described(folder: Path, book_id: int, at: Stamped) -> dict[str, Any] | None
     """What a snapshot says of itself; None when there is none that is whole, or that it builds on."""
     place = _place(folder, book_id, at)
     try:
-        description: dict[str, Any] = json.loads((place / _BOOK).read_text(encoding="utf-8"))
+        description: dict[str, Any] = json.loads((place / BOOK).read_text(encoding="utf-8"))
         if description["format"] != FORMAT or description["stamp"] != at.stamp:
             return None
         if _is_damaged(place, description):

@@ -54,6 +54,8 @@
   let beginning = $state(false);
   /** Whether the server is bringing the book forward after a change, so that answers take a moment longer. */
   let reading = $state(false);
+  /** Why parts of the book cannot be asked where they are, so that the server works alone; empty where they can. */
+  let alone = $state('');
   let noted: ReturnType<typeof setTimeout> | undefined;
   const client = useQueryClient();
   const bookId = $derived(book?.id);
@@ -73,6 +75,7 @@
         if (now) noted = setTimeout(() => (reading = true), WORTH_SAYING_MS);
         else reading = false;
       },
+      (why) => (alone = why),
     );
   });
   $effect(() => {
@@ -152,6 +155,10 @@
     {#if reading && book && !beginning}
       <p class="quiet absolute right-0 bottom-0 text-xs not-printed" role="status">
         The book was changed and is being read again. Figures follow in a moment.
+      </p>
+    {:else if alone && book}
+      <p class="absolute right-0 bottom-0 text-xs text-error not-printed" role="status" title={alone}>
+        The cluster cannot be reached, so this server works alone: answers take longer.
       </p>
     {/if}
   </header>

@@ -2,13 +2,15 @@
 import { ROOT } from './root';
 
 /** Report every new revision of a book, and a mark of its lists that is another one once anything about them changed, and
- * whether the server is still bringing the book to it, until the returned function is called. A page that is hidden lets
+ * whether the server is still bringing the book to it, and why it works alone where parts of the book cannot be asked,
+ * until the returned function is called. A page that is hidden lets
  * go of its stream, because a browser keeps only a few connections to a server at a time; seen again, the page is told
  * how the book stands by then. */
 export function watchBook(
   book: number,
   report: (state: { revision: number } | { lists: string }) => void,
   reportReading: (reading: boolean) => void,
+  reportAlone: (why: string) => void,
 ): () => void {
   let source: EventSource | undefined;
 
@@ -25,6 +27,7 @@ export function watchBook(
     );
     source.addEventListener('lists', (event: MessageEvent<string>) => report({ lists: event.data }));
     source.addEventListener('reading', (event: MessageEvent<string>) => reportReading(event.data === '1'));
+    source.addEventListener('alone', (event: MessageEvent<string>) => reportAlone(event.data));
   }
 
   listen();

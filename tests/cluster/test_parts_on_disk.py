@@ -1,0 +1,177 @@
+"""Parts of a book where they lie: what a new revision writes, what stands beside them, folders and addresses."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import fsspec
+import numpy as np
+from fsspec.implementations.local import LocalFileSystem
+
+from goldthread.cluster.cluster import Cluster
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.history import HistoryRule
+from goldthread.core.history.labels import OfOrders
+from goldthread.core.history.of_parts import HistoryOfParts
+from goldthread.core.threads.groups import grouped
+from goldthread.errors import Unavailable
+from goldthread.intake.meanings import KeptAt
+from goldthread.settings import Settings
+from goldthread.store.parts import Parted, open_part, save_parts, saved_parts
+from goldthread.store.revisions import Stamped
+from goldthread.workspace import Workspace, open_cluster
+from tests.support.api import ApiCase
+from tests.support.cluster import in_parts, put_in_parts
+from tests.support.random_books import book_of, random_rows
+from tests.support.running import ROOT
+from tests.support.sharing import deliver, new_book, write_csv
+
+HEADER = ("order", "customer_no", "date", "amount", "status", "code", "size")
+PARTS_OF = 12
+"""Orders of a part, in these tests."""
+
+
+class Shelf(LocalFileSystem):  # type: ignore[misc]
+    """A store that is not a folder of this machine, as far as anybody can tell."""
+
+    protocol = "shelf"
+
+
+def know_shelves() -> None:
+    """Have addresses that begin with shelf:// understood in this process."""
+    fsspec.register_implementation("shelf", Shelf, clobber=True)
+
+
+class PartsOnDisk(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.scratch = self.folder / "tmp"
+        self.scratch.mkdir()
+
+    def saved(self, seed: int, at: Stamped, rows: int, address: str = "") -> Parted:
+        book = book_of(random_rows(seed, 20, 120)[:rows], 23)
+        return save_parts(address or str(self.folder / "parts"), self.scratch, 7, at, book, PARTS_OF)
+
+    def test_parts_open_as_the_customers_of_the_whole(self) -> None:
+        know_shelves()
+        book = book_of(random_rows(3, 20, 120), 23)
+        for address in (str(self.folder / "parts"), f"shelf://{self.folder}/there"):
+            parted = self.saved(3, Stamped(1, "a"), 120, address)
+            self.assertEqual(saved_parts(address, 7, Stamped(1, "a")), parted)
+            self.assertGreater(len(parted.parts), 4)
+            self.assertLess(max(each.orders for each in parted.parts), 2 * PARTS_OF)
+            opened = [open_part(parted, place, {}, self.folder / "copies") for place in range(len(parted.parts))]
+            with self.subTest(address=address):
+                for name in ("day", "amount_minor", "order_id", "customer_id", "number_key"):
+                    np.testing.assert_array_equal(
+                        np.concatenate([getattr(each, name) for each in opened]), getattr(book, name)
+                    )
+                for name, whole in book.attributes.items():
+                    self.assertTrue(all(each.attributes[name].labels == whole.labels for each in opened))
+                    codes = np.concatenate([each.attributes[name].codes for each in opened])
+                    np.testing.assert_array_equal(codes, whole.codes)
+                self.assertEqual([each.first_customer for each in opened], parted.edges[:-1])
+
+    def test_a_new_revision_writes_the_parts_that_it_touched_alone(self) -> None:
+        first = self.saved(1, Stamped(1, "a"), 118)
+        second = self.saved(1, Stamped(2, "b"), 120)
+        before, after = ({part.name for part in each.parts} for each in (first, second))
+        self.assertTrue(0 < len(after - before) <= 2, after - before)
+        self.assertGreater(len(after & before), 3)
+        there = {each.name for each in (self.folder / "parts" / "7").iterdir() if each.name.startswith("part-")}
+        self.assertEqual(there, before | after)
+        # the parts of the one before the last go
+        third = self.saved(5, Stamped(3, "c"), 120)
+        there = {each.name for each in (self.folder / "parts" / "7").iterdir() if each.name.startswith("part-")}
+        self.assertEqual(there, after | {part.name for part in third.parts})
+        self.assertIsNone(saved_parts(str(self.folder / "parts"), 7, Stamped(1, "a")))
+
+
+class PartsOfABook(ApiCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def histories(self, own: Workspace, book_id: int) -> Any:
+        rule = HistoryRule(30_000)
+        own.account.clear()
+        whole, parted = (each.history(each.orders(book_id), rule) for each in (self.workspace, own))
+        self.assertIsInstance(parted, HistoryOfParts)
+        return whole, parted
+
+    def test_own_attributes_are_put_beside_the_parts_when_they_are_asked_for(self) -> None:
+        book = new_book(self.workspace)
+        rows = [
+            (f"A-{n}", f"C{n % 9}", f"2024-0{n % 8 + 1}-11", str(n), "paid", "abc"[n % 3], str(n % 40))
+            for n in range(90)
+        ]
+        path = write_csv(self.folder / "f.csv", [HEADER, *rows])
+        deliver(self.workspace, book, path, further={"code": KeptAt.ORDER, "size": KeptAt.ORDER})
+        own = in_parts(self.workspace)
+        self.assertGreater(put_in_parts(own, book), 3)
+        whole, parted = self.histories(own, book.id)
+        for name in ("code", "size", "first_code"):
+            of_parts, of_whole = (grouped(each, OfOrders.asked(each, name)) for each in (parted, whole))
+            self.assertEqual(of_parts.labels, of_whole.labels)
+            np.testing.assert_array_equal(of_parts.revenue_minor, of_whole.revenue_minor)
+        self.assertFalse(parted.was_read_here)
+
+    def test_parts_at_an_address_are_copied_once(self) -> None:
+        know_shelves()
+        own = in_parts(self.workspace, parts_at=f"shelf://{self.folder}/parts")
+        cluster = own.cluster
+        assert cluster is not None
+        self.addCleanup(cluster.close)
+        cluster.status()
+        client = cluster._client
+        assert client is not None
+        client.run(know_shelves)
+        self.assertGreater(put_in_parts(own, self.book), 3)
+        for _ in range(2):
+            whole, parted = self.histories(own, self.book.id)
+            of_whole, of_parts = (cohort_table(each, Period.MONTH) for each in (whole, parted))
+            np.testing.assert_array_equal(of_whole.customers, of_parts.customers)
+            self.assertFalse(parted.was_read_here)
+
+    def test_parts_of_a_book_that_is_deleted_go_with_it(self) -> None:
+        own = in_parts(self.workspace, parts_at=str(self.folder / "parts"))
+        put_in_parts(own, self.book)
+        assert own.cluster is not None
+        own.cluster.remove(self.book.id)
+        self.assertEqual(list((self.folder / "parts").iterdir()), [])
+
+
+class WithoutTheExtra(unittest.TestCase):
+    def test_nothing_of_it_is_loaded_or_asked_for(self) -> None:
+        told = (
+            "import sys; import goldthread.server, goldthread.cli.main, goldthread.api.app, goldthread.cli.cluster; "
+            "print([name for name in sys.modules if name.partition('.')[0] in ('dask', 'distributed', 'fsspec')"
+            " or name.startswith('goldthread.cluster')])"
+        )
+        said = subprocess.run([sys.executable, "-c", told], cwd=ROOT, capture_output=True, text=True, check=True)
+        self.assertEqual(said.stdout.strip(), "[]")
+        self.assertIsNone(open_cluster(Settings()))
+
+    def test_a_setting_that_needs_it_says_what_to_install(self) -> None:
+        told = (
+            "import sys; sys.modules['distributed'] = None; from goldthread.settings import Settings; "
+            "from goldthread.workspace import open_cluster; open_cluster(Settings(compute='processes'))"
+        )
+        said = subprocess.run([sys.executable, "-c", told], cwd=ROOT, capture_output=True, text=True, check=False)
+        self.assertIn("Install goldthread[cluster]", said.stderr)
+        self.assertIsInstance(open_cluster(Settings(compute="processes")), Cluster)
+        with self.assertRaises(Unavailable):
+            Cluster(Settings(compute="tcp://127.0.0.1:1")).status()
+
+
+if __name__ == "__main__":
+    unittest.main()
