@@ -62,5 +62,7 @@ def erase_person(workspace: Workspace, book: BookRow, customer_id: int) -> Erasu
     settings = workspace.settings
     erased = erasing.erase(workspace.record.engine, book.id, customer_id, settings.erasing_key)
     snapshot.remove_all(settings.snapshots, book.id)
+    if workspace.cluster is not None:
+        workspace.cluster.remove(book.id)
     put_down(workspace, Deed.PERSON_ERASED, book.id)
     return erased

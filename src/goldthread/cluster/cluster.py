@@ -33,7 +33,16 @@ from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.of_parts import AskedOfParts, Reading
 from goldthread.errors import Unavailable
 from goldthread.settings import Settings, private_folder
-from goldthread.store.parts import NotBeside, Parted, PartUnreadable, remove_parts, save_beside, save_parts, saved_parts
+from goldthread.store.parts import (
+    NotBeside,
+    Parted,
+    PartUnreadable,
+    parts_of_book,
+    remove_parts,
+    save_beside,
+    save_parts,
+    saved_parts,
+)
 from goldthread.store.revisions import Stamped
 
 CONNECT_SECONDS, AGAIN_SECONDS = 10.0, 15.0
@@ -108,8 +117,13 @@ class Cluster:
         )
 
     def remove(self, book_id: int) -> None:
-        """Remove the parts of a book."""
+        """Remove the parts of a book, and what workers that can be reached hold of them."""
         remove_parts(self._settings.parts_folder, book_id)
+        self.trouble()
+        client = self._client
+        if client is not None:
+            with suppress(*_LOST):
+                client.run(forget, parts_of_book(self._settings.parts_folder, book_id))
 
     @property
     def _part_orders(self) -> int:
@@ -142,7 +156,7 @@ class Cluster:
             except NotBeside as wanted:
                 save_beside(private_folder(self._settings.scratch), book.parted, book.orders, wanted.args[0])
             except PartUnreadable as broken:
-                self._write_anew(client, book, broken.args[0])
+                self._write_anew(book, broken.args[0])
             except OtherVersion as told:
                 raise _other_version(*told.args) from None
             except (KilledWorker, _WorkersLost) as killed:
@@ -245,12 +259,11 @@ class Cluster:
                 last.result(timeout=_LOOK_SECONDS)
         return last.result(timeout=CONNECT_SECONDS)
 
-    def _write_anew(self, client: Client, book: BookInParts, name: str) -> None:
+    def _write_anew(self, book: BookInParts, name: str) -> None:
         """Put a part that cannot be read in place of itself: the whole book is here."""
         _log.warning("A part cannot be read and is written anew: %s", name)
         self.remove(book.book_id)
         self.write_parts(book.book_id, book.at, book.orders)
-        client.run(forget, name)
 
     def _connected(self, orders: OrderBook) -> Client | None:
         """The client; None where there is none now and the book is small enough to be read here. Raises `Unavailable`

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import platform
+import shutil
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, replace
@@ -27,7 +28,7 @@ from goldthread.core.history.of_parts import Reading
 from goldthread.core.parts import MadeLater
 from goldthread.errors import GoldThreadError, Stopped, TooLarge
 from goldthread.kept import Account
-from goldthread.store.parts import NotBeside, Parted, PartUnreadable, open_part
+from goldthread.store.parts import NotBeside, Parted, PartFolder, PartUnreadable, open_part
 from goldthread.store.read.numbered import numbered
 
 PARTS_KEPT = 64
@@ -134,11 +135,12 @@ class Opened:
                 remedy="Give workers more memory (--memory-limit), or make parts smaller (part_orders).",
             )
 
-    def forget(self, name: str) -> None:
-        """Hold a part no more."""
+    def forget(self, address: str) -> None:
+        """Hold nothing more of a book that lies at an address."""
         with self._lock:
-            for key in [key for key in self._parts if isinstance(key, tuple) and key[0] == name]:
-                del self._parts[key]
+            self._parts.clear()
+            self.account.clear()
+            shutil.rmtree(PartFolder(address).copied(_copies()), ignore_errors=True)
 
 
 _ended: OrderedDict[str, None] = OrderedDict()
@@ -179,9 +181,9 @@ def _of_part(asked: Asked, place: int, selection: Selection | None) -> Any:
     return found.counts_alone if isinstance(found, MadeLater) else found
 
 
-def forget(name: str) -> None:
-    """Hold a part no more."""
-    opened().forget(name)
+def forget(address: str) -> None:
+    """Hold nothing more of a book that lies at an address."""
+    opened().forget(address)
 
 
 async def end(name: str) -> None:

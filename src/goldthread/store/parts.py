@@ -128,14 +128,22 @@ class PartFolder:
         """A folder of this machine that holds what lies here under a name: itself, or a copy among ``copies``."""
         if self.is_local:
             return Path(self._root) / name
-        copy = copies / hashlib.blake2b(f"{self.address}/{name}".encode(), digest_size=16).hexdigest()
+        copy = self.copied(copies) / _digest(name)
         if not copy.exists():
-            copies.mkdir(parents=True, exist_ok=True)
-            unfinished = Path(tempfile.mkdtemp(dir=copies, suffix=_UNFINISHED))
+            copy.parent.mkdir(parents=True, exist_ok=True)
+            unfinished = Path(tempfile.mkdtemp(dir=copy.parent, suffix=_UNFINISHED))
             self._files.get(f"{self._root}/{name}/", f"{unfinished}/", recursive=True)
             with suppress(OSError):
                 unfinished.rename(copy)
         return copy
+
+    def copied(self, copies: Path) -> Path:
+        """Where copies of what lies here are."""
+        return copies / _digest(self.address)
+
+
+def _digest(text: str) -> str:
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
 def parts_of_book(address: str, book_id: int) -> str:
@@ -272,7 +280,7 @@ def save_beside(scratch: Path, parted: Parted, book: OrderBook, name: str) -> No
 
 
 def _place_beside(stamp: str, name: str) -> str:
-    return f"revision-{stamp}/beside-{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}"
+    return f"revision-{stamp}/beside-{_digest(name)}"
 
 
 def _beside(part: BookPart, name: str) -> dict[str, NDArray[Any]]:
