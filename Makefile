@@ -6,7 +6,7 @@ GOLDTHREAD := .venv/bin/goldthread
 QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
 
-.PHONY: help demo start upgrade wheel stop test coverage quick check differential bench bench-large screenshots format types clean
+.PHONY: help demo start upgrade wheel stop test coverage quick check differential bench bench-large bench-cluster screenshots format types clean
 
 help: ## list the commands
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -78,6 +78,10 @@ bench: ## measure: build, questions, bulk rates; prints ratios
 bench-large: ## measure the core at a hundred million orders; takes some 16 GB of memory
 	@setup/prepare.sh checks
 	$(PYTHON) -m bench.large
+
+bench-cluster: ## measure a book in parts: overhead, one and two workers, a hundred million orders; takes some 12 GB
+	@setup/prepare.sh checks
+	$(PYTHON) -m bench.cluster
 
 screenshots: ## take the pictures in docs/screenshots from the demo book
 	@setup/prepare.sh checks

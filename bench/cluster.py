@@ -1,24 +1,31 @@
-"""``make bench-cluster``: a book in parts asked by one worker, by two and by this process, in one run; then a large one.
+"""``make bench-cluster``: a book in parts, asked by one worker, by two and by this process; then a large one.
 
-Questions are new ones each time: nothing of a question is kept, but the parts are open.
+Questions are new ones each time: nothing of an answer is kept, but the parts are open.
 """
 
 from __future__ import annotations
 
 import argparse
+import pickle
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from itertools import count
 from pathlib import Path
+from typing import Any
+from unittest.mock import patch
 
 import numpy as np
+import psutil
 from tests.support import synthetic
 
 from bench.timing import Row, show, timed
+from goldthread.cluster import cluster as cluster_module
 from goldthread.cluster.cluster import Cluster
 from goldthread.cluster.local import local_cluster
 from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.part import BookPart
 from goldthread.core.choices import Period, Span
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import History, HistoryRule, read_history
@@ -28,13 +35,23 @@ from goldthread.core.newness.table import newness_table
 from goldthread.core.records import OrderStatus
 from goldthread.core.rhythm.gaps import gap_table
 from goldthread.settings import Settings
+from goldthread.store.parts import (
+    Part,
+    Parted,
+    PartFolder,
+    parts_of_book,
+    put_labels,
+    put_part,
+    put_parted,
+    saved_parts,
+)
 from goldthread.store.revisions import Stamped
 
-RUNS = 5
-_GIB = 1 << 30
+RUNS = 7
 AS_OF_DAY = synthetic.FIRST_DAY + synthetic.SPAN_DAYS - 1
 AT = Stamped(1, "bench")
-Ask = Callable[[Callable[[HistoryRule], History]], object]
+Read = Callable[[HistoryRule], History]
+_GIB = 1 << 30
 _moved = count(1)
 
 
@@ -43,16 +60,19 @@ def _moved_rule() -> HistoryRule:
 
 
 def _changed_rule() -> HistoryRule:
-    """Another set of statuses each time, of which two are left out at most, as of another day."""
-    every = list(OrderStatus)
-    place = next(_moved)
+    """Without one or two of the statuses, as of another day each time."""
+    every, place = list(OrderStatus), next(_moved)
     left_out = {every[place % len(every)], every[(place // len(every)) % len(every)]}
     return HistoryRule(AS_OF_DAY - place % 31, frozenset(every) - left_out)
 
 
-QUESTIONS: dict[str, Ask] = {
-    "cohorts, a moved as-of date": lambda read: cohort_table(read(_moved_rule()), Period.MONTH).came_back,
-    "cohorts, a changed rule": lambda read: cohort_table(read(_changed_rule()), Period.MONTH).came_back,
+def _cohorts(history: History) -> object:
+    return cohort_table(history, Period.MONTH).came_back
+
+
+QUESTIONS: dict[str, Callable[[Read], object]] = {
+    "cohorts, a moved as-of date": lambda read: _cohorts(read(_moved_rule())),
+    "cohorts, a changed rule": lambda read: _cohorts(read(_changed_rule())),
     "new and returning": lambda read: newness_table(read(_moved_rule()), Span.MONTH),
     "gaps by a label": lambda read: gap_table(read(_moved_rule()), OfOrders(OfField("source"))),
 }
@@ -63,56 +83,143 @@ def _synthetic_book(orders: int) -> OrderBook:
     return OrderBook.build(columns, np.arange(customers, dtype=np.int64))
 
 
+def _seconds(read: Read, runs: int = RUNS) -> dict[str, float]:
+    found = {}
+    for name, ask in QUESTIONS.items():
+        ask(read)
+        found[name] = timed(lambda ask=ask: ask(read), runs)  # type: ignore[misc]
+    return found
+
+
 @contextmanager
-def _asked(settings: Settings, book: OrderBook, workers: int) -> Iterator[Callable[[HistoryRule], History]]:
+def _asked(settings: Settings, book: OrderBook, workers: int) -> Iterator[Read]:
     """A book in parts on so many workers; gives how it is read by a rule."""
     with local_cluster(settings, workers):
         cluster = Cluster(settings)
-        parted = cluster.parts_of(1, AT)
-        assert parted is not None  # noqa: S101 - written before
+        parted = saved_parts(settings.parts_folder, 1, AT)
+        if parted is None:
+            raise FileNotFoundError(settings.parts_folder)
         parts = cluster.book_in_parts(1, AT, book, parted, numbers_only=False)
 
         def read(rule: HistoryRule) -> History:
-            return HistoryOfParts.read_by(
-                rule, book, cluster.asked(parts, rule, None, None), lambda: read_history(book, rule), among=False
-            )
+            asked = cluster.asked(parts, rule, None, None)
+            return HistoryOfParts.read_by(rule, book, asked, lambda: read_history(book, rule), among=False)
 
         extent(read(_moved_rule()))
         yield read
         cluster.close()
 
 
-def _times(orders: int, folder: Path) -> dict[str, dict[str, float]]:
-    """Seconds of every question: here, and by one and two workers."""
-    settings = Settings(var=folder, compute="processes", part_orders=max(orders // 2, 4))
+def _travelled(read: Read) -> int:
+    """How many bytes a cohort table sends to workers and gets back."""
+    sent: list[int] = []
+    summed = Cluster._summed
+
+    def watched(self: Cluster, client: Any, asked: Any) -> Any:
+        found = summed(self, client, asked)
+        sent.append(len(pickle.dumps(asked)) + len(pickle.dumps(found)))
+        return found
+
+    with patch.object(cluster_module.Cluster, "_summed", watched):
+        cohort_table(read(_moved_rule()), Period.MONTH)
+    return sum(sent)
+
+
+def _beside_each_other(orders: int, var: Path) -> list[Row]:
+    """Every question by one worker, by two, and by this process."""
+    settings = Settings(var=var, compute="processes", part_orders=max(orders // 2, 4))
     book = _synthetic_book(orders)
     settings.scratch.mkdir(parents=True)
     write = timed(lambda: Cluster(settings).write_parts(1, AT, book), 1)
     print(f"{orders:,} orders: parts are written in {write:.1f} s")
-    found = {
-        "here": {
-            name: timed(lambda a=ask: a(lambda rule: read_history(book, rule)), RUNS) for name, ask in QUESTIONS.items()
-        }
-    }  # type: ignore[misc]
+    here = _seconds(lambda rule: read_history(book, rule))
+    by: list[dict[str, float]] = []
     for workers in (1, 2):
         with _asked(settings, book, workers) as read:
-            for ask in QUESTIONS.values():
-                ask(read)
-            found[f"{workers}"] = {name: timed(lambda a=ask: a(read), RUNS) for name, ask in QUESTIONS.items()}  # type: ignore[misc]
-            found[f"{workers}"]["an empty question"] = timed(lambda: extent(read(_moved_rule())), RUNS)
-    return found
+            by.append(_seconds(read))
+            print(f"a cohort table sends and gets {_travelled(read):,} bytes")
+    one, two = by
+    return [
+        *(Row(f"{name}, one worker", one[name], two[name], "two workers") for name in QUESTIONS),
+        *(Row(f"{name}, here", here[name], two[name], "two workers") for name in QUESTIONS),
+    ]
+
+
+def _overhead(var: Path) -> Row:
+    """A question of a book of a few orders: nothing but the way there and back."""
+    settings = Settings(var=var, compute="processes", part_orders=400)
+    book = _synthetic_book(1_000)
+    settings.scratch.mkdir(parents=True)
+    Cluster(settings).write_parts(1, AT, book)
+    with _asked(settings, book, 2) as read:
+        there = timed(lambda: extent(read(_moved_rule())), 40)
+    here = timed(lambda: extent(read_history(book, _moved_rule())), 40)
+    return Row("a question of 1 000 orders, two workers", there, here, "here")
+
+
+def _put_large(settings: Settings, pieces: int, orders: int) -> tuple[Parted, OrderBook]:
+    """A book of so many pieces of so many orders, none of which is ever in memory beside another one; the last of them
+    stands in for the whole, of which only names are asked."""
+    place = parts_of_book(settings.parts_folder, 1)
+    folder, parts, labels = PartFolder(place), list[Part](), ""
+    for piece in range(pieces):
+        columns, customers = synthetic.orders(orders)
+        ids = np.arange(customers, dtype=np.int64) + piece * customers
+        book = OrderBook.build(replace(columns, order_id=columns.order_id + piece * orders), ids)
+        with tempfile.TemporaryDirectory(dir=settings.scratch) as room:
+            labels = put_labels(folder, Path(room), book)
+            edges = np.searchsorted(book.starts, np.arange(1, 4) * orders // 4).tolist()
+            for first, end in zip([0, *edges], [*edges, customers], strict=True):
+                parts.append(put_part(folder, Path(room), BookPart.of(book, first, end)))
+    parted = Parted(place, AT.stamp, labels, tuple(parts))
+    with tempfile.TemporaryDirectory(dir=settings.scratch) as room:
+        put_parted(folder, Path(room), AT, parted)
+    return parted, book
+
+
+def _large(pieces: int, orders: int, var: Path) -> list[Row]:
+    settings = Settings(var=var, compute="processes", part_orders=orders, cluster_seconds=600)
+    settings.scratch.mkdir(parents=True)
+    found_parts: list[tuple[Parted, OrderBook]] = []
+    put = timed(lambda: found_parts.append(_put_large(settings, pieces, orders)), 1) / pieces
+    parted, book = found_parts[0]
+    total = sum(each.orders for each in parted.parts)
+    print(f"{total:,} orders: {len(parted.parts)} parts, {sum(p.size_bytes for p in parted.parts) / _GIB:.1f} GiB")
+    here = _seconds(lambda rule: read_history(book, rule), 3)
+    with _asked(settings, book, 2) as read:
+        found = _seconds(read, 3)
+        counted = cohort_table(read(HistoryRule(AS_OF_DAY, frozenset(OrderStatus))), Period.MONTH).orders.sum()
+        print(f"a cohort table counts {counted:,} orders")
+        print(f"a cohort table sends and gets {_travelled(read):,} bytes")
+        for process in psutil.Process().children(recursive=True):
+            held = process.memory_full_info()
+            if held.rss > _GIB // 8:
+                print(f"  a worker holds {held.uss / _GIB:.1f} GiB of its own, {held.rss / _GIB:.1f} with mapped pages")
+    rows = [Row(name, found[name] / total * 1e9, here[name] / orders * 1e9, f"{orders:,} here", "ns") for name in found]
+    return [
+        *rows,
+        Row(
+            "build and write parts",
+            put / orders * 1e9,
+            here["cohorts, a changed rule"] / orders * 1e9,
+            "cohorts here",
+            "ns",
+        ),
+    ]
 
 
 def main() -> None:
     """Measure in one run."""
     parser = argparse.ArgumentParser(description=main.__doc__)
     parser.add_argument("--small", action="store_true", help="a hundredth of the sizes, to see that it runs")
-    small = 100 if parser.parse_args().small else 1
+    parts = 100 if parser.parse_args().small else 1
     with tempfile.TemporaryDirectory() as folder:
-        found = _times(20_000_000 // small, Path(folder) / "var")
-    rows = [Row(f"{name}, one worker", found["1"][name], each, "two workers") for name, each in found["2"].items()]
-    rows += [Row(f"{name}, here", found["here"][name], found["2"][name], "two workers") for name in QUESTIONS]
-    show("A book in parts", rows)
+        show("The way there and back", [_overhead(Path(folder) / "a")])
+        orders = 20_000_000 // parts
+        show(f"A book in parts, {orders:,} orders", _beside_each_other(orders, Path(folder) / "b"))
+    with tempfile.TemporaryDirectory() as folder:
+        orders = 10_000_000 // parts
+        show(f"{10 * orders:,} orders on two workers, each order", _large(10, orders, Path(folder) / "c"))
 
 
 if __name__ == "__main__":

@@ -34,10 +34,11 @@ ALLOWED = {
     "server": {"api", "actions", "installation", "metrics", "processes", "scratch", "settings", "workspace"},
     "kept": {"askers", "core", "store"},
     "background": set(),
+    "cluster": {"cluster", "askers", "core", "errors", "kept", "processes", "settings", "store"},
     "logs": {"settings"},
     "metrics": {"settings"},
     "installation": {"core", "errors", "processes", "settings", "store"},
-    "workspace": {"actor", "background", "installation", "core", "kept", "store", "errors", "settings"},
+    "workspace": {"actor", "background", "cluster", "installation", "core", "kept", "store", "errors", "settings"},
     "demo": {"demo"},
     "stops": {"actor", "stops", "core", "cql2", "store", "csv_writer", "shape", "askers", "workspace", "errors"},
     "actions": {
@@ -77,6 +78,7 @@ ALLOWED = {
     "cli": {
         "actor",
         "cli",
+        "cluster",
         "logs",
         "metrics",
         "installation",

@@ -176,12 +176,11 @@ def save_parts(address: str, scratch: Path, book_id: int, at: Stamped, book: Ord
     before = _newest_first(folder, place)
     with tempfile.TemporaryDirectory(dir=scratch) as made:
         room = Path(made)
-        labels = _put_labels(folder, room, book)
+        labels = put_labels(folder, room, book)
         edges = pairwise(_edges(book, orders_most, before[0] if before else None))
-        parts = tuple(_put_part(folder, room, BookPart.of(book, first, end)) for first, end in edges)
+        parts = tuple(put_part(folder, room, BookPart.of(book, first, end)) for first, end in edges)
         parted = Parted(place, at.stamp, labels, parts)
-        told = {"number": at.number, "labels": labels, "parts": [asdict(each) for each in parts]}
-        _put_text(folder, room, f"revision-{at.stamp}", _PARTED, json.dumps(told))
+        put_parted(folder, room, at, parted)
     _remove_old(folder, [parted, *before][:REVISIONS_KEPT])
     return parted
 
@@ -223,7 +222,14 @@ def _edges(book: OrderBook, orders_most: int, before: Parted | None) -> list[int
     return sorted({0, *cuts, book.customer_count})
 
 
-def _put_part(folder: PartFolder, room: Path, part: BookPart) -> Part:
+def put_parted(folder: PartFolder, room: Path, at: Stamped, parted: Parted) -> None:
+    """Say which parts a revision has; they are there by then."""
+    told = {"number": at.number, "labels": parted.labels, "parts": [asdict(each) for each in parted.parts]}
+    _put_text(folder, room, f"revision-{at.stamp}", _PARTED, json.dumps(told))
+
+
+def put_part(folder: PartFolder, room: Path, part: BookPart) -> Part:
+    """Write a part where nobody has yet; ``room`` : a folder to make it in."""
     alone = _with_own_labels(part)
     columns, about = columns_of(alone), labels_of(alone)
     digest = hashlib.blake2b(json.dumps(about).encode(), digest_size=20)
@@ -249,7 +255,8 @@ def _with_own_labels(part: BookPart) -> OrderBook:
     return replace(PartAlone.of_book(part, 0), attributes=of_orders, customers=customers)
 
 
-def _put_labels(folder: PartFolder, room: Path, book: OrderBook) -> str:
+def put_labels(folder: PartFolder, room: Path, book: OrderBook) -> str:
+    """Write the labels of a whole book where nobody has yet; what they are called."""
     text = json.dumps(labels_of(book))
     name = f"labels-{hashlib.blake2b(text.encode(), digest_size=20).hexdigest()}"
     if not folder.has(f"{name}/{_LABELS}"):
