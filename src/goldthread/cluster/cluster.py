@@ -57,6 +57,8 @@ _LOST_MOST = 2
 _HERE_BYTES_PER_ORDER = 64
 _HERE_SHARE = 0.5
 _log = logging.getLogger(__name__)
+# what fails is told in words of ours, once
+logging.getLogger("distributed.client").setLevel(logging.CRITICAL)
 _LOST = (CommClosedError, FutureCancelledError)
 ADDRESS = "address"
 """The file that says where the cluster of this machine is reached."""
