@@ -20,7 +20,7 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.history.facts import first_amount_minor
 from goldthread.core.history.fields import Field, FieldValues, is_grouping
 from goldthread.core.history.history import History
-from goldthread.core.history.labels import OfField
+from goldthread.core.history.labels import LabelCounts, OfField
 from goldthread.core.money import MINOR_PER_UNIT, round_number
 from goldthread.core.parts import Sums, Together, adds_up
 from goldthread.errors import InvalidInput
@@ -109,26 +109,16 @@ def customer_groups(history: History, name: str, most: int = MOST_GROUPS) -> Cus
     return _bands(known[name], history) if name == BANDED else _labels(known[name], history, most)
 
 
-@dataclass(frozen=True, eq=False)
-class OrderingByLabel(Sums):
-    """How many of the customers with an order have each label; int64, shape (labels,)."""
-
-    labels: tuple[str, ...]
-    customers: Int64s
-
-
 @adds_up
-def ordering_by_label(history: History, by: OfField) -> OrderingByLabel:
+def ordering_by_label(history: History, by: OfField) -> LabelCounts:
     """Count the customers with an order by a label of theirs."""
-    found = by(history)
-    codes = found.codes.take(history.book.ordering)
-    return OrderingByLabel(found.labels, np.bincount(codes, minlength=len(found.labels)))
+    return LabelCounts.of(by(history), history.book.ordering)
 
 
 def _labels(field: Field, history: History, most: int) -> CustomerGroups:
     by = OfField.asked(history, field.name)
     ordering = ordering_by_label(history, by)
-    apart, others = most_frequent(ordering.customers, ordering.labels, most)
+    apart, others = most_frequent(ordering.counts, ordering.labels, most)
     alone, merged = apart.tolist(), int(others.size)
     place = np.full(len(ordering.labels), max(0, len(alone) - (merged == 0)), np.int64)
     place[alone] = np.arange(len(alone))

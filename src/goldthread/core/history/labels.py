@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, paired
 from goldthread.core.book.periods import period_label, period_of_day
@@ -18,6 +19,7 @@ from goldthread.core.history.bands import Bands
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells, limit_periods
+from goldthread.core.parts import Sums
 
 Labels = Callable[[History], Attribute]
 """Gives a label for each order of the history's book, or for each of its customers. Raises `InvalidInput` for a field
@@ -91,6 +93,19 @@ class OfPeriods:
         ahead = max(first - self.first, 0)
         labels = tuple(period_label(index, self.period) for index in range(self.first, max(last, self.first) + 1))
         return Attribute(codes + np.uint16(ahead) if ahead else codes, labels)
+
+
+@dataclass(frozen=True, eq=False)
+class LabelCounts(Sums):
+    """How many orders or customers have each label; ``counts`` : int64, shape (labels,)."""
+
+    labels: tuple[str, ...]
+    counts: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, labels: Attribute, places: NDArray[np.int64]) -> LabelCounts:
+        """Of some of them, by their places."""
+        return cls(labels.labels, np.bincount(labels.codes.take(places), minlength=len(labels.labels)))
 
 
 def order_labels(history: History, name: str) -> Attribute:

@@ -9,27 +9,17 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import most_frequent
 from goldthread.core.history.history import History
-from goldthread.core.history.labels import Labels
-from goldthread.core.parts import Sums, adds_up
+from goldthread.core.history.labels import LabelCounts, Labels
+from goldthread.core.parts import adds_up
 from goldthread.core.threads.groups import positions_shown
 
 Int64s = NDArray[np.int64]
 
 
-@dataclass(frozen=True, eq=False)
-class OrdersByLabel(Sums):
-    """How many shown orders have each label; int64, shape (labels,)."""
-
-    labels: tuple[str, ...]
-    orders: Int64s
-
-
 @adds_up
-def orders_by_label(history: History, by: Labels) -> OrdersByLabel:
+def orders_by_label(history: History, by: Labels) -> LabelCounts:
     """Count the shown orders by a label."""
-    found = by(history)
-    counts = np.bincount(found.codes.take(positions_shown(history)), minlength=len(found.labels))
-    return OrdersByLabel(found.labels, counts)
+    return LabelCounts.of(by(history), positions_shown(history))
 
 
 @dataclass(frozen=True)
@@ -53,7 +43,7 @@ def label_groups(history: History, by: Labels, most: int) -> list[tuple[str, His
     First orders stay those of the whole history: an order is new by its rank, whatever its label.
     """
     counted = orders_by_label(history, by)
-    alone, merged = most_frequent(counted.orders, counted.labels, most)
+    alone, merged = most_frequent(counted.counts, counted.labels, most)
     together = [(counted.labels[code], (code,)) for code in alone.tolist()]
     if merged.size:
         together.append((f"{merged.size} others", tuple(merged.tolist())))
