@@ -16,7 +16,19 @@ from dataclasses import dataclass
 from pathlib import Path
 
 TESTS = Path(__file__).parent
-LONGEST_FIRST = ("browser", "cluster", "api", "cli", "store", "processes", "workplace", "laws", "stops", "page")
+LONGEST_FIRST = [
+    "browser",
+    "cluster",
+    "api",
+    "cli",
+    "store",
+    "processes",
+    "workplace",
+    "laws",
+    "stops",
+    "import",
+    "page",
+]
 """By folder, or by what follows ``test_`` in the name of a file beside them; all others come after."""
 LIMIT_SECONDS = 1_200
 """For one part: the longest takes a third of it on a slow machine."""

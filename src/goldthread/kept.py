@@ -250,7 +250,7 @@ class Account:
         the others holds. The last reading stays, with the answers that were made of it since."""
         total, gone, read = 0, list[Any](), False
         for value in self._made.newest_first():
-            is_read = isinstance(value, History)
+            is_read = isinstance(value, History) and value.was_read_here
             if not held.knows(value):
                 mark = held.mark()
                 size = 0 if gone else held.bytes_of(value)

@@ -35,7 +35,7 @@ from goldthread.metrics import forget_process
 from goldthread.processes import Kept
 from goldthread.scratch import use_scratch
 from goldthread.settings import Settings
-from goldthread.workspace import Workspace, open_workspace
+from goldthread.workspace import Workspace, open_cluster, open_workspace
 
 REQUESTS_AT_ONCE = 12
 CONNECTIONS_MOST = 2_000
@@ -179,6 +179,8 @@ def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None]
     """Serve on a socket that listens, until ended. ``command`` begins this program, for the processes that do what
     takes longer than a request, the one that tells what is counted, and the private database when it has died."""
     _allow_many_connections()
+    # what it needs may not be installed
+    open_cluster(settings)
     kept = [Kept([*command, "work", "--with-parent"], settings.workers)]
     if outside_database(settings) is None:
         database = private_database(settings)

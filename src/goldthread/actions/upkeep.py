@@ -14,7 +14,7 @@ from goldthread.store import jobs, snapshot, undoing
 from goldthread.store.books import changed_ago_seconds
 from goldthread.store.server import suiting
 from goldthread.store.server.engine import engine_at, must_be_current
-from goldthread.workspace import Workspace
+from goldthread.workspace import Workspace, open_cluster
 
 LEAST_FREE_BYTES = 64 << 20
 
@@ -59,7 +59,7 @@ def wrong_with(settings: Settings) -> list[InvalidInput]:
                 field="smtp_from",
             )
         )
-    return found + _wrong_with_database(settings)
+    return found + _wrong_with_cluster(settings) + _wrong_with_database(settings)
 
 
 def unsafe(settings: Settings) -> InvalidInput | None:
@@ -71,6 +71,15 @@ def unsafe(settings: Settings) -> InvalidInput | None:
         remedy="Let a proxy that speaks TLS ask it, and set public_url and trusted_proxies; or set host to 127.0.0.1.",
         field="host",
     )
+
+
+def _wrong_with_cluster(settings: Settings) -> list[InvalidInput]:
+    """What is missing for a cluster that the settings name."""
+    try:
+        open_cluster(settings)
+    except Unavailable as wrong:
+        return [InvalidInput(wrong.detail, remedy=wrong.remedy, field="compute")]
+    return []
 
 
 def _wrong_with_database(settings: Settings) -> list[InvalidInput]:

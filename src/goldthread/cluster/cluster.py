@@ -32,6 +32,7 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.of_parts import AskedOfParts, Reading
 from goldthread.errors import Unavailable
+from goldthread.processes import alone
 from goldthread.settings import Settings, private_folder
 from goldthread.store.parts import (
     NotBeside,
@@ -51,6 +52,7 @@ _AGAIN_MOST = 80
 """How often a question is asked again: for each own attribute that was not beside the parts, and for parts that had to
 be written anew."""
 _HOMES_MOST = 10_000
+_WRITE_SECONDS = 600.0
 _WORKERS_SECONDS = 2.0
 _LOST_MOST = 2
 """How often workers may end over a question before it is taken to be its fault."""
@@ -85,6 +87,8 @@ class Cluster:
         self._not_before = 0.0
         self._why_gone = ""
         self._homes: dict[str, str] = {}
+        self._parted: dict[int, Parted] = {}
+        self._write_not_before = -math.inf
         self._workers: dict[str, int] = {}
         self._workers_seen = -math.inf
 
@@ -103,7 +107,12 @@ class Cluster:
 
     def parts_of(self, book_id: int, at: Stamped) -> Parted | None:
         """The parts of a revision; None while they are not written."""
-        return saved_parts(self._settings.parts_folder, book_id, at)
+        known = self._parted.get(book_id)
+        if known is None or known.stamp != at.stamp:
+            known = saved_parts(self._settings.parts_folder, book_id, at)
+            if known is not None:
+                self._parted[book_id] = known
+        return known
 
     def book_in_parts(
         self, book_id: int, at: Stamped, orders: OrderBook, parted: Parted, *, numbers_only: bool
@@ -113,13 +122,21 @@ class Cluster:
         return BookInParts(book_id, at, orders, parted, keeping)
 
     def write_parts(self, book_id: int, at: Stamped, book: OrderBook) -> None:
-        """Write the parts of a revision that are not there yet. Raises `OSError`."""
-        save_parts(
-            self._settings.parts_folder, private_folder(self._settings.scratch), book_id, at, book, self._part_orders
-        )
+        """Write the parts of a revision that are not there yet, one process at a time. Where that fails the log says
+        so, and it is not tried again for a while."""
+        if time.monotonic() < self._write_not_before:
+            return
+        folder, room = self._settings.parts_folder, private_folder(self._settings.scratch)
+        try:
+            with alone(self._settings.var / f"parts-{book_id}.lock", "writing parts of this book", _WRITE_SECONDS):
+                save_parts(folder, room, book_id, at, book, self._part_orders)
+        except (OSError, Unavailable) as error:
+            self._write_not_before = time.monotonic() + _WRITE_SECONDS
+            _log.warning("Parts of book %s could not be written: %s", book_id, error)
 
     def remove(self, book_id: int) -> None:
         """Remove the parts of a book, and what workers that can be reached hold of them."""
+        self._parted.pop(book_id, None)
         remove_parts(self._settings.parts_folder, book_id)
         self.trouble()
         client = self._client

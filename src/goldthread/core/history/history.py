@@ -91,6 +91,11 @@ class History:
         return self
 
     @property
+    def was_read_here(self) -> bool:
+        """Whether its columns are in this process."""
+        return True
+
+    @property
     def fields(self) -> FieldValues:
         """The fields of these threads."""
         return FieldValues(FieldSource(self.book, self.whole, self.rule.as_of_day, self.rule.lapse))
