@@ -249,19 +249,31 @@ class Lists(ThreadsPage):
         self.take_every_order("XLSX")
         expect(self.page.get_by_role("alert")).to_contain_text("8 are the most. Take it as CSV.")
 
-    def test_a_book_that_is_read_again_is_said_once_it_takes_a_moment_and_moves_nothing(self) -> None:
-        def say(reading: int) -> None:
-            stream = f"event: reading\ndata: {reading}\n\n"
+    def test_what_takes_a_book_a_moment_longer_is_said_and_moves_nothing(self) -> None:
+        def say(**what: str) -> None:
+            stream = "".join(f"event: {name}\ndata: {value}\n\n" for name, value in what.items())
             self.page.route(
                 "**/changes", lambda route: route.fulfill(status=200, content_type="text/event-stream", body=stream)
             )
 
         self.threads()
         before = self.page.get_by_role("main").bounding_box()
-        say(1)
-        self.threads()
-        expect(self.page.get_by_text("is being read again")).to_be_visible()
-        self.assertEqual(self.page.get_by_role("main").bounding_box(), before)
+        for what, said in (
+            ({"reading": "1", "alone": ""}, "is being read again"),
+            (
+                {"reading": "0", "alone": "the scheduler has gone"},
+                "The cluster cannot be reached, so this server works alone",
+            ),
+            ({"reading": "0", "alone": ""}, ""),
+        ):
+            say(**what)
+            self.threads()
+            notes = self.page.get_by_text(re.compile("is being read again|works alone"))
+            if said:
+                expect(notes).to_contain_text(said)
+            else:
+                expect(notes).to_have_count(0)
+            self.assertEqual(self.page.get_by_role("main").bounding_box(), before)
 
     def test_a_long_list_is_windowed(self) -> None:
         book = new_book(self.workspace)

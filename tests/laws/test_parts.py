@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 import unittest
 from collections.abc import Callable, Iterator
 from dataclasses import fields, is_dataclass
@@ -57,8 +58,9 @@ from goldthread.core.worth.bands import Bundling, GroupSizes, bundles, bundles_o
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
-from tests.support.parts import history_of_parts
+from tests.support.parts import ASKED, history_of_parts
 from tests.support.random_books import AS_OF_DAY, CATEGORIES, FIRST_DAY, attribute, book_of, random_rows
+from tests.support.running import ROOT
 
 CUSTOMERS = 23
 REP = OfOrders(OfField("rep"))
@@ -238,6 +240,17 @@ class Parts(unittest.TestCase):
             with self.subTest(question=name):
                 ask(history)
                 self.assertEqual(history.was_read_here, "cohorts by re" in name or "cohorts by first" in name)
+
+    def test_every_question_that_is_said_to_add_up_is_tried(self) -> None:
+        marked = set[str]()
+        for file in (ROOT / "src" / "goldthread" / "core").rglob("*.py"):
+            marked |= set(re.findall(r"^@adds_up\ndef (\w+)\(", file.read_text(encoding="utf-8"), re.MULTILINE))
+        book = whole_book(1)
+        for rule in (RULES[0], BY_USUAL_GAPS[0]):
+            for ask in QUESTIONS.values():
+                ask(history_of_parts(parts_of(book, 1), book, rule))
+        self.assertEqual(marked - ASKED, set())
+        self.assertGreater(len(marked), 25)
 
     def test_rules_by_usual_gaps_need_the_steps_of_all_parts_first(self) -> None:
         told_apart = 0

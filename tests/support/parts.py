@@ -16,6 +16,9 @@ from goldthread.core.book.part import BookPart
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.of_parts import AskedOfParts, HistoryOfParts, Reading
 
+ASKED = set[str]()
+"""What parts were asked so far, by its names."""
+
 
 def sent(value: Any) -> Any:
     """What arrives when a value is sent to another process."""
@@ -26,6 +29,7 @@ def history_of_parts(parts: Sequence[BookPart], whole: Any, rule: HistoryRule) -
     """A history of a whole book that is asked of its parts."""
 
     def ask(reading: Reading, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
+        ASKED.add(work.__qualname__)
         read, asked, values, more = sent((reading, work, given, named))
         return reduce(add, (sent(asked(read.of(part), *values, **more)) for part in parts))
 
