@@ -18,7 +18,7 @@ import numpy as np
 
 from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.part import BookPart
+from goldthread.core.book.part import BookPart, some_customers
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.steps import StepGaps
@@ -47,10 +47,12 @@ from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.over_time import StandingFlows, standings_over_time
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.survival import log_rank
+from goldthread.core.threads import windows
 from goldthread.core.threads.backdated import backdated_customers
 from goldthread.core.threads.glance import glance
 from goldthread.core.threads.groups import grouped, pairs
 from goldthread.core.threads.listing import SortedRows, in_sequence
+from goldthread.core.threads.windows import ListedBy, list_apart
 from goldthread.core.worth import bands
 from goldthread.core.worth.acquisition import channels_of_orders, new_by_channel, new_customers
 from goldthread.core.worth.arithmetic import purchase_frequency
@@ -58,6 +60,7 @@ from goldthread.core.worth.bands import Bundling, GroupSizes, bundles, bundles_o
 from goldthread.core.worth.bought import bought_counts, leads_to_counts
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
+from goldthread.stops.field_values import cells_of_a_few
 from tests.support.parts import ASKED, history_of_parts
 from tests.support.random_books import AS_OF_DAY, CATEGORIES, FIRST_DAY, attribute, book_of, random_rows
 from tests.support.running import ROOT
@@ -165,6 +168,11 @@ def _bundles(history: History) -> Any:
     return bundles_of_all(table, Margins(0.4), np.arange(table.cohort_count) % 3 > 0)
 
 
+def _deep_in_a_list(history: History) -> Any:
+    found = list_apart(history, ListedBy("orders", descending=True))
+    return None if found is None else found.window(9, 3)
+
+
 def _cohorts(period: Period, kind: AgeKind) -> Callable[[History], CohortCounts]:
     return lambda history: cohort_table(history, period, kind)
 
@@ -246,8 +254,8 @@ class Parts(unittest.TestCase):
         for file in (ROOT / "src" / "goldthread" / "core").rglob("*.py"):
             marked |= set(re.findall(r"^@adds_up\ndef (\w+)\(", file.read_text(encoding="utf-8"), re.MULTILINE))
         book = whole_book(1)
-        for rule in (RULES[0], BY_USUAL_GAPS[0]):
-            for ask in QUESTIONS.values():
+        with patch.multiple(windows, ROWS_SENT_MOST=3, SHOWN_MOST=2):
+            for rule, ask in product((RULES[0], BY_USUAL_GAPS[0]), (*QUESTIONS.values(), _deep_in_a_list)):
                 ask(history_of_parts(parts_of(book, 1), book, rule))
         self.assertEqual(marked - ASKED, set())
         self.assertGreater(len(marked), 25)
@@ -293,6 +301,44 @@ class Parts(unittest.TestCase):
                 np.testing.assert_array_equal(reduce(add, lists).rows, wanted)
                 few = reduce(add, (each.first(5) for each in lists)).first(5)
                 np.testing.assert_array_equal(few.rows, wanted[:5])
+
+    def test_a_window_of_a_list_is_found_however_deep_it_is(self) -> None:
+        names = "name", "region", "usual_gap", "orders", "overdue"
+        choices = product(range(1), (*RULES[::4], BY_USUAL_GAPS[2]), names, (False, True))
+        for seed, rule, name, down in choices:
+            book = whole_book(seed)
+            whole, parted = read_history(book, rule), history_of_parts(parts_of(book, seed), book, rule)
+            wanted = in_sequence(whole.fields.values(name), whole.customers, descending=down)
+            with (
+                self.subTest(seed=seed, rule=rule, field=name, down=down),
+                patch.multiple(windows, ROWS_SENT_MOST=3, SHOWN_MOST=2),
+            ):
+                found = list_apart(parted, ListedBy(name, down))
+                assert found is not None
+                self.assertEqual(found.count, wanted.size)
+                for offset, limit in ((0, 2), (7, 4), (wanted.size - 1, 9), (wanted.size + 5, 3)):
+                    np.testing.assert_array_equal(found.window(offset, limit), wanted[offset : offset + limit])
+                few, rows = parted.of_a_few(wanted[4:9])
+                shown = cells_of_a_few(few.fields, name, rows)
+                self.assertEqual(shown, cells_of_a_few(whole.fields, name, wanted[4:9]))
+                self.assertEqual(
+                    [few.book.days_of(row).tolist() for row in rows.tolist()],
+                    [whole.book.days_of(row).tolist() for row in wanted[4:9].tolist()],
+                )
+                self.assertFalse(parted.was_read_here)
+
+    def test_a_few_customers_are_all_that_is_known_of_them(self) -> None:
+        book = whole_book(2)
+        places = np.array([1, 4, 5, 17])
+        few = some_customers(book, places)
+        for at, place in enumerate(places.tolist()):
+            part = BookPart.of(book, place, place + 1)
+            alone = BookPart.of(few, at, at + 1)
+            for name in ("day", "amount_minor", "order_id", "customer_id", "number_key", "payments"):
+                self.assertEqual(list(alike(getattr(alone, name), getattr(part, name))), [])
+            self.assertEqual(list(alike([*alone.attributes.values()], [*part.attributes.values()])), [])
+            self.assertEqual(list(alike(alone.order_lines(), part.order_lines())), [])
+            self.assertEqual(alone.customers.name(0), part.customers.name(0))
 
     def test_bundles_of_parts_are_bundled_with_those_of_all(self) -> None:
         margins = Margins(0.4), Margins(0.4, ((period_of_day(AS_OF_DAY - 200, Period.MONTH), 0.7),))

@@ -53,7 +53,8 @@ _AGAIN_MOST = 80
 be written anew."""
 _HOMES_MOST = 10_000
 _WRITE_SECONDS = 600.0
-_WORKERS_SECONDS = 2.0
+_WORKERS_SECONDS, _BEGIN_SECONDS = 2.0, 20.0
+"""How often is looked which workers there are, and how long for the first of those that are begun again."""
 _LOST_MOST = 2
 """How often workers may end over a question before it is taken to be its fault."""
 _HERE_BYTES_PER_ORDER = 64
@@ -228,12 +229,15 @@ class Cluster:
         `Unavailable` where there is no worker."""
         now = time.monotonic()
         if now - self._workers_seen > _WORKERS_SECONDS:
-            told = client.scheduler_info(n_workers=-1)["workers"]
-            self._workers = {address: about["nthreads"] for address, about in sorted(told.items())}
-            self._workers_seen = now
-        if not self._workers:
-            self._workers_seen = -math.inf
-            raise Unavailable("The cluster has no workers.", remedy="Start some: docs/running.md says how.")
+            found = _threads_of(client)
+            # those that have ended are being begun again
+            while not found and self._workers and time.monotonic() - now < _BEGIN_SECONDS:
+                stop_when_gone()
+                time.sleep(_LOOK_SECONDS)
+                found = _threads_of(client)
+            if not found:
+                raise Unavailable("The cluster has no workers.", remedy="Start some: docs/running.md says how.")
+            self._workers, self._workers_seen = found, time.monotonic()
         return self._workers
 
     def _by_home(self, names: list[str], threads: Mapping[str, int]) -> list[tuple[str, tuple[int, ...]]]:
@@ -262,7 +266,9 @@ class Cluster:
     def _waited(self, client: Client, last: Future, every: list[Future]) -> Any:
         now = time.monotonic()
         until, look_at = now + self._settings.cluster_seconds, now + _WORKERS_SECONDS
-        while not last.done():
+        done = threading.Event()
+        last.add_done_callback(lambda _future: done.set())
+        while not done.wait(_LOOK_SECONDS):
             stop_when_gone()
             if client.status != "running":
                 raise CommClosedError("the scheduler has gone")
@@ -274,8 +280,6 @@ class Cluster:
                 # what its own worker took with it, another one may never be given
                 if not _at_work(client, every) and not last.done():
                     raise _WorkersLost
-            with suppress(TimeoutError):
-                last.result(timeout=_LOOK_SECONDS)
         return last.result(timeout=CONNECT_SECONDS)
 
     def _write_anew(self, book: BookInParts, name: str) -> None:
@@ -372,6 +376,12 @@ def _other_version(mine: Mapping[str, str], theirs: Mapping[str, str], worker: s
     wanted = " ".join(f"{name}=={mine[name]}" for name in apart)
     where = f"The worker {worker}" if worker else "A worker"
     return Unavailable(f"{where} has {said}.", remedy=f"Install {wanted} there, and start it again.")
+
+
+def _threads_of(client: Client) -> dict[str, int]:
+    """The workers that there are, and how many threads each has."""
+    told = client.scheduler_info(n_workers=-1)["workers"]
+    return {address: about["nthreads"] for address, about in sorted(told.items())}
 
 
 class _WorkersLost(Exception):

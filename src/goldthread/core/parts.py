@@ -148,6 +148,9 @@ class Elsewhere(Protocol):
     def narrowed(self, how: Callable[[Any], Any]) -> Elsewhere:
         """The same of what each part's history is made into."""
 
+    def of_a_few(self, whole: Any, places: Integers) -> Any:
+        """The history of a few customers of the whole book, as the parts are read."""
+
 
 class InParts(Protocol):
     """A history that may have its parts elsewhere. ``here`` : the same, read whole in this process."""

@@ -6,11 +6,13 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.derived import Derived
-from goldthread.core.book.lines import OrderLines
+from goldthread.core.book.lines import LinesOnRecord, OrderLines
 from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.own_attributes import OwnAttributes
 from goldthread.core.book.payments import Payments
 from goldthread.core.book.texts import TextColumn
 
@@ -93,3 +95,51 @@ class PartAlone(OrderBook):
     @property
     def first_customer(self) -> int:
         return self._first
+
+
+def some_customers(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
+    """A book of a few customers of another one alone, by their places, ascending; labels are shared. What it takes
+    grows with their orders, however large the whole is."""
+    starts = np.zeros(places.size + 1, np.int64)
+    np.cumsum(whole.starts.take(places + 1) - whole.starts.take(places), out=starts[1:])
+    orders = np.repeat(whole.starts.take(places) - starts[:-1], np.diff(starts)) + np.arange(starts[-1])
+
+    def own(name: str, _order_id: NDArray[np.int64]) -> Attribute:
+        return _taken(whole.own_attribute(name), orders)
+
+    def lines(_order_id: NDArray[np.int64]) -> OrderLines:
+        every = whole.order_lines()
+        low, high = np.searchsorted(every.order, orders), np.searchsorted(every.order, orders, side="right")
+        counts = high - low
+        at = np.repeat(low - (np.cumsum(counts) - counts), counts) + np.arange(int(counts.sum()))
+        of = np.repeat(np.arange(orders.size), counts)
+        return OrderLines(of, _taken(every.product, at), _taken(every.category, at), every.amount_minor.take(at))
+
+    about, paid = whole.customers, whole.payments
+    low, high = (np.searchsorted(paid.customer, each) for each in (places, places + 1))
+    payments = np.concatenate([np.arange(0), *map(np.arange, low.tolist(), high.tolist())])
+    return OrderBook(
+        starts,
+        whole.day.take(orders),
+        whole.amount_minor.take(orders),
+        whole.order_id.take(orders),
+        whole.customer_id.take(places),
+        {name: _taken(each, orders) for name, each in whole.attributes.items()},
+        whole.number_key.take(orders),
+        replace(
+            about,
+            attributes={name: _taken(each, places) for name, each in about.attributes.items()},
+            texts={name: TextColumn.of(each.some(places)) for name, each in about.texts.items()},
+        ),
+        Payments(
+            np.repeat(np.arange(places.size, dtype=np.int32), high - low),
+            paid.day.take(payments),
+            paid.amount_minor.take(payments),
+        ),
+        OwnAttributes(whole.own.columns, own),
+        LinesOnRecord(lines),
+    )
+
+
+def _taken(attribute: Attribute, places: NDArray[np.int64]) -> Attribute:
+    return Attribute(attribute.codes.take(places), attribute.labels)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -62,6 +62,19 @@ class UnknownSteps(StepGaps):
 
     def up_to(self, last_day: int) -> UnknownSteps:  # noqa: ARG002 - of none there are none
         return self
+
+
+class StepsLater(StepGaps):
+    """The gaps of all parts, which are asked for when somebody first reads them."""
+
+    def __init__(self, ask: Callable[[], StepGaps]) -> None:
+        """``ask`` : gives them."""
+        self.__dict__["_ask"] = ask
+
+    @property
+    def steps(self) -> tuple[Ended, ...]:
+        found: StepGaps = self.__dict__["_ask"]()
+        return found.steps
 
 
 def median_of(ascending: Int64s, count: Int64s) -> float:

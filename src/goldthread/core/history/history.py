@@ -149,6 +149,10 @@ class History:
         theirs = np.repeat(self.chosen, self.book.counts)
         return self.book if theirs.all() else filtered(self.book, theirs, self.book.everybody)
 
+    def of_a_few(self, customers: NDArray[np.int64]) -> tuple[History, NDArray[np.int64]]:
+        """A history that holds a few customers at least, by their places, and where each of them stands in it."""
+        return self, customers
+
     def looked_at(self, mask: Mask) -> NDArray[np.int64]:
         """The customers that are looked at and in a mask of all customers, ascending; int64."""
         return np.flatnonzero(mask if self.chosen is None else mask & self.chosen)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.later import Later
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.steps import StepGaps, StepsUnknown, UnknownSteps
+from goldthread.core.book.part import some_customers
+from goldthread.core.book.steps import StepGaps, StepsLater, StepsUnknown, UnknownSteps
 from goldthread.core.choices import Firsts
 from goldthread.core.history.conditions import Mask, split
 from goldthread.core.history.facts import step_gaps
@@ -26,11 +27,13 @@ from goldthread.core.parts import Elsewhere, adds_up
 
 @dataclass(frozen=True, eq=False)
 class Extent:
-    """How much a history holds, and how much it leaves out. ``first_day`` : of everybody's orders; None without any."""
+    """How much a history holds, and how much it leaves out. ``customer_count`` : who is looked at. ``first_day`` : of
+    everybody's orders; None without any."""
 
     left_out_by_rule_count: int
     left_out_after_as_of_count: int
     left_out_by_condition_count: int
+    customer_count: int
     shown_order_count: int
     first_day: int | None
 
@@ -41,6 +44,7 @@ class Extent:
             self.left_out_by_rule_count + other.left_out_by_rule_count,
             self.left_out_after_as_of_count + other.left_out_after_as_of_count,
             self.left_out_by_condition_count + other.left_out_by_condition_count,
+            self.customer_count + other.customer_count,
             self.shown_order_count + other.shown_order_count,
             min(days, default=None),
         )
@@ -54,6 +58,7 @@ def extent(history: History) -> Extent:
         history.left_out_by_rule_count,
         history.left_out_after_as_of_count,
         history.left_out_by_condition_count,
+        history.customers.size,
         history.shown_order_count,
         everybody.day_span[0] if everybody.order_count else None,
     )
@@ -104,12 +109,26 @@ class AskedOfParts:
         more._steps = self._steps
         return more
 
+    def of_a_few(self, whole: OrderBook, places: NDArray[np.int64]) -> History:
+        """A few customers of the whole as the parts read them, by their places, ascending."""
+        steps = tuple(StepsLater(partial(self._steps_of, whole, turn)) for turn, _ in enumerate(self._rounds()))
+        return replace(self._reading, steps=steps).of(some_customers(whole, places))
+
+    def _steps_of(self, whole: OrderBook, turn: int) -> StepGaps:
+        """Those of one round, of the parts, or of the whole where these cannot be asked now."""
+        if not self._steps and not self._ask_for_steps():
+            self._steps[:] = [tuple(everybodys_steps(read_history(whole, rule)) for rule in self._rounds())]
+        return self._steps[0][turn]
+
+    def _rounds(self) -> list[HistoryRule]:
+        return step_rounds(self._reading.rule)
+
     def _told(self) -> Reading:
         return replace(self._reading, steps=self._steps[0]) if self._steps else self._reading
 
     def _ask_for_steps(self) -> bool:
         found: tuple[StepGaps, ...] = ()
-        for rule in step_rounds(self._reading.rule):
+        for rule in self._rounds():
             steps = self._ask(Reading(rule, found), everybodys_steps, (), {})
             if steps is None:
                 return False
@@ -154,6 +173,10 @@ class HistoryOfParts(History):
     def elsewhere(self) -> Elsewhere:
         found: Elsewhere = self.__dict__["_elsewhere"]
         return found
+
+    def of_a_few(self, customers: NDArray[np.int64]) -> tuple[History, NDArray[np.int64]]:
+        places, rows = np.unique(customers, return_inverse=True)
+        return self.elsewhere.of_a_few(self.whole, places), rows
 
     @property
     def here(self) -> History:

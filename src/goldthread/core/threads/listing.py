@@ -63,22 +63,33 @@ class SortedRows:
         return cls(rows + before, key.take(rows), absent.take(rows), descending)._in_sequence()
 
     def __add__(self, other: SortedRows) -> SortedRows:
-        """The lists of two parts of a book, the earlier one first."""
-        both = SortedRows(
-            np.concatenate((self.rows, other.rows)),
-            np.concatenate((self.key, other.key)),
-            np.concatenate((self.absent, other.absent)),
-            self.descending,
-        )
-        return both._in_sequence()
+        """The lists of two parts of a book, in any order."""
+        rows = np.concatenate((self.rows, other.rows))
+        key, absent = np.concatenate((self.key, other.key)), np.concatenate((self.absent, other.absent))
+        # ties stay in the order of the rows
+        return SortedRows(rows, key, absent, self.descending).some(np.argsort(rows))._in_sequence()
 
     def first(self, count: int) -> SortedRows:
         """The first so many rows."""
-        return SortedRows(self.rows[:count], self.key[:count], self.absent[:count], self.descending)
+        return self.some(np.arange(min(count, self.rows.size)))
+
+    def some(self, at: Int64s) -> SortedRows:
+        """The rows at some places of the list."""
+        return SortedRows(self.rows.take(at), self.key.take(at), self.absent.take(at), self.descending)
+
+    def before(self, some: SortedRows) -> Int64s:
+        """How many rows of this list stand before each of some others, which may be of other parts; int64."""
+        known = self.rows.size - int(np.count_nonzero(self.absent))
+        keys = self.key[:known][::-1] if self.descending else self.key[:known]
+        low, high = (np.searchsorted(keys, some.key, side=side) for side in ("left", "right"))
+        if self.descending:
+            low, high = known - high, known - low
+        low, high = np.where(some.absent, known, low), np.where(some.absent, self.rows.size, high)
+        ties = zip(low.tolist(), high.tolist(), some.rows.tolist(), strict=True)
+        return np.array([start + np.searchsorted(self.rows[start:end], row) for start, end, row in ties], np.int64)
 
     def _in_sequence(self) -> SortedRows:
-        at = places_in_sequence(self.key, self.absent, descending=self.descending)
-        return SortedRows(self.rows.take(at), self.key.take(at), self.absent.take(at), self.descending)
+        return self.some(places_in_sequence(self.key, self.absent, descending=self.descending))
 
 
 def _merge_key(values: Values) -> tuple[NDArray[Any], NDArray[np.bool_]]:

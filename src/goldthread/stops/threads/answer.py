@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -11,15 +11,17 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.book.summing import distinct
-from goldthread.core.choices import CUSTOMER
+from goldthread.core.choices import CUSTOMER, Direction
 from goldthread.core.history.conditions import Level
-from goldthread.core.history.fields import Field
+from goldthread.core.history.fields import Field, FieldValues
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import OfOrders
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
+from goldthread.core.parts import MadeLater
 from goldthread.core.threads.backdated import backdated_orders
 from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
 from goldthread.core.threads.listing import nth_orders, owner
+from goldthread.core.threads.windows import ListedBy, list_apart
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.order_details import details_of, details_of_extremes
 from goldthread.stops.behind.thread import Thread, orders_among, thread_of
@@ -50,11 +52,12 @@ _SHOWN_OF_EVERY_ORDER = ("date", "source", "amount", "rank", "gap", "revenue_to_
 
 
 @dataclass(frozen=True, eq=False)
-class Listing:
+class Listing(MadeLater):
     """Customers or orders in sequence.
 
     ``rows``: customers, or positions of orders in the history's book; int64. ``by`` and ``columns`` are the fields that
-    are shown. ``marked``: ascending positions of the orders that stand out; None where those of the rows do, if any.
+    are shown. ``count``: how many rows there are; ``window`` gives some, from a place on. ``marked``: ascending
+    positions of the orders that stand out; None where those of the rows do, if any.
     """
 
     read: Read
@@ -63,7 +66,28 @@ class Listing:
     columns: list[Field]
     rows: Int64s
     of_orders: bool
+    count: int
+    window: Callable[[int, int], Int64s]
     marked: Int64s | None = None
+
+    @classmethod
+    def of(
+        cls,
+        read: Read,
+        question: ListedQuestion,
+        by: Field,
+        columns: list[Field],
+        rows: Int64s,
+        marked: Int64s | None = None,
+        *,
+        of_orders: bool,
+    ) -> Listing:
+        """Of rows that are all known."""
+
+        def window(offset: int, limit: int) -> Int64s:
+            return rows[offset : offset + limit]
+
+        return cls(read, question, by, columns, rows, of_orders, int(rows.size), window, marked)
 
     @property
     def words(self) -> Words:
@@ -73,12 +97,6 @@ class Listing:
     def customers(self, rows: Int64s) -> Int64s:
         """The customer of each of some rows; int64."""
         return owner(self.read.orders, rows) if self.of_orders else rows
-
-    def cells(self, field: Field, rows: Int64s) -> list[Cell]:
-        """A field in some rows."""
-        if field.level is Level.ORDER:
-            return cells(self.read.fields.values(field.name), field.kind, rows)
-        return cells_of_a_few(self.read.fields, field.name, self.customers(rows))
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,8 +150,15 @@ def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion
     def ordered() -> Int64s:
         return sequenced(read, by, direction, read.history.customers)
 
-    rows = workspace.answer(read.shelved, ("customers", *read.key, by.name, direction), ordered)
-    return Listing(read, question, by, columns, rows, of_orders=False)
+    def made() -> Listing:
+        rows = workspace.answer(read.shelved, ("customers", *read.key, by.name, direction), ordered)
+        return Listing.of(read, question, by, columns, rows, of_orders=False)
+
+    apart = list_apart(read.history, ListedBy(by.name, direction is Direction.DOWN))
+    if apart is None:
+        return made()
+    known = {"read": read, "question": question, "by": by, "columns": columns, "of_orders": False, **vars(apart)}
+    return Listing.made_of(known, made)
 
 
 def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing:
@@ -152,14 +177,14 @@ def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing
         return places.take(sequenced(read, by, direction, who))
 
     rows = workspace.answer(read.shelved, ("nth", *read.key, nth, by.name, direction), ordered)
-    return Listing(read, question, by, columns, rows, of_orders=True)
+    return Listing.of(read, question, by, columns, rows, of_orders=True)
 
 
 def list_every_order(_workspace: Workspace, read: Read, question: OrdersQuestion) -> Listing:
     """Every shown order, by customer, then in the order of the thread."""
     columns = [read.fields.field(name, "show") for name in _SHOWN_OF_EVERY_ORDER if name in read.fields.by_name]
     positions = positions_shown(read.history)
-    return Listing(read, question, read.fields.field("name", "by"), columns, positions, of_orders=True)
+    return Listing.of(read, question, read.fields.field("name", "by"), columns, positions, of_orders=True)
 
 
 def list_backdated(workspace: Workspace, read: Read, question: BackdatedQuestion) -> Listing:
@@ -167,28 +192,42 @@ def list_backdated(workspace: Workspace, read: Read, question: BackdatedQuestion
     found = workspace.answer(read.shelved, ("backdated", *read.key), lambda: backdated_orders(read.history))
     customers = distinct(owner(read.orders, found))
     columns = [read.fields.field(name, "show") for name in _SHOWN_OF_BACKDATED]
-    return Listing(read, question, read.fields.field("name", "by"), columns, customers, of_orders=False, marked=found)
+    by = read.fields.field("name", "by")
+    return Listing.of(read, question, by, columns, customers, found, of_orders=False)
 
 
 def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> list[ListedRow]:
     """Some rows of a list with their threads; in a list of orders the one of the row stands out."""
-    read = listing.read
-    rows = listing.rows[offset : offset + limit]
-    customers = listing.customers(rows)
-    columns = [listing.cells(field, rows) for field in (listing.by, *listing.columns)]
+    read, history = listing.read, listing.read.history
+    rows = listing.window(offset, limit)
+    if listing.of_orders or listing.marked is not None:
+        customers = listing.customers(rows)
+    else:
+        # of customers alone: the orders of these are enough
+        history, rows = history.of_a_few(rows)
+        customers = rows
+    book, fields = history.book, history.fields
+    columns = [_cells(fields, field, rows, customers) for field in (listing.by, *listing.columns)]
     if listing.of_orders:
         standing_out = list(rows[:, None])
     else:
-        standing_out = [orders_among(read.orders, customer, listing.marked) for customer in customers.tolist()]
-    found = details_of(workspace, read, read.orders, np.concatenate([np.zeros(0, np.int64), *standing_out]))
+        standing_out = [orders_among(book, customer, listing.marked) for customer in customers.tolist()]
+    found = details_of(workspace, read, book, np.concatenate([np.zeros(0, np.int64), *standing_out]))
     return [
         ListedRow(
-            thread=thread_of(read.orders, customer, standing_out[place]),
+            thread=thread_of(book, customer, standing_out[place]),
             cells=[column[place] for column in columns],
-            orders=[found[order_id] for order_id in read.orders.ids_of(standing_out[place]).tolist()],
+            orders=[found[order_id] for order_id in book.ids_of(standing_out[place]).tolist()],
         )
         for place, customer in enumerate(customers.tolist())
     ]
+
+
+def _cells(fields: FieldValues, field: Field, rows: Int64s, customers: Int64s) -> list[Cell]:
+    """A field in some rows, which are orders or customers."""
+    if field.level is Level.ORDER:
+        return cells(fields.values(field.name), field.kind, rows)
+    return cells_of_a_few(fields, field.name, customers)
 
 
 def ask_figures(workspace: Workspace, read: Read, question: FiguresQuestion) -> FiguresAnswer:
