@@ -18,12 +18,12 @@ from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.labels import OfOrders
-from goldthread.core.history.of_parts import HistoryOfParts
+from goldthread.core.history.of_parts import HistoryOfParts, extent
 from goldthread.core.threads.groups import grouped
 from goldthread.errors import Unavailable
 from goldthread.intake.meanings import KeptAt
 from goldthread.settings import Settings
-from goldthread.store.parts import Parted, open_part, save_parts, saved_parts
+from goldthread.store.parts import Parted, copies_of, open_part, remove_old_copies, save_parts, saved_parts
 from goldthread.store.revisions import Stamped
 from goldthread.workspace import Workspace, open_cluster
 from tests.support.api import ApiCase
@@ -80,6 +80,17 @@ class PartsOnDisk(unittest.TestCase):
                     np.testing.assert_array_equal(codes, whole.codes)
                 self.assertEqual([each.first_customer for each in opened], parted.edges[:-1])
 
+    def test_copies_of_other_revisions_go(self) -> None:
+        know_shelves()
+        address, copies = f"shelf://{self.folder}/there", self.folder / "copies"
+        for stamp, rows in (("a", 118), ("b", 120)):
+            parted = self.saved(1, Stamped(1, stamp), rows, address)
+            remove_old_copies(copies, parted)
+            for place in range(len(parted.parts)):
+                open_part(parted, place, {}, copies)
+            there = {each.name for each in copies_of(copies, parted.address).iterdir()}
+            self.assertEqual(there, {each.name for each in parted.parts})
+
     def test_a_new_revision_writes_the_parts_that_it_touched_alone(self) -> None:
         first = self.saved(1, Stamped(1, "a"), 118)
         second = self.saved(1, Stamped(2, "b"), 120)
@@ -134,8 +145,10 @@ class PartsOfABook(ApiCase):
         cluster.status()
         client = cluster._client
         assert client is not None
-        client.run(know_shelves)
         self.assertGreater(put_in_parts(own, self.book), 3)
+        with self.assertRaisesRegex(Unavailable, "Workers cannot read the parts of this book in shelf://"):
+            extent(own.history(own.orders(self.book.id), HistoryRule(30_000)))
+        client.run(know_shelves)
         for _ in range(2):
             whole, parted = self.histories(own, self.book.id)
             of_whole, of_parts = (cohort_table(each, Period.MONTH) for each in (whole, parted))

@@ -49,8 +49,8 @@ from goldthread.store.revisions import Stamped
 CONNECT_SECONDS, AGAIN_SECONDS = 10.0, 15.0
 _LOOK_SECONDS = 0.2
 _AGAIN_MOST = 80
-"""How often a question is asked again: for each own attribute that was not beside the parts, and for parts that had to
-be written anew."""
+"""How often a question is asked again: for each own attribute that was not beside the parts, and once for parts that
+had to be written anew."""
 _HOMES_MOST = 10_000
 _WRITE_SECONDS = 600.0
 _WORKERS_SECONDS, _BEGIN_SECONDS = 2.0, 20.0
@@ -143,7 +143,7 @@ class Cluster:
         client = self._client
         if client is not None:
             with suppress(*_LOST):
-                client.run(forget, parts_of_book(self._settings.parts_folder, book_id))
+                client.run(forget, parts_of_book(self._settings.parts_folder, book_id), on_error="ignore")
 
     @property
     def _part_orders(self) -> int:
@@ -166,7 +166,7 @@ class Cluster:
         return AskedOfParts(Reading(rule), ask)
 
     def _total(self, book: BookInParts, asked: Asked) -> Any:
-        lost = 0
+        lost = anew = 0
         for _ in range(_AGAIN_MOST):
             client = self._connected(book.orders)
             if client is None:
@@ -176,6 +176,9 @@ class Cluster:
             except NotBeside as wanted:
                 save_beside(private_folder(self._settings.scratch), book.parted, book.orders, wanted.args[0])
             except PartUnreadable as broken:
+                if anew:
+                    break
+                anew += 1
                 self._write_anew(book, broken.args[0])
             except OtherVersion as told:
                 raise _other_version(*told.args) from None
@@ -189,7 +192,8 @@ class Cluster:
             except _LOST as error:
                 self._gone(f"the cluster was lost: {error}")
         raise Unavailable(
-            "Parts of this book cannot be read.", remedy="Look whether the folder of parts can be reached."
+            f"Workers cannot read the parts of this book in {book.parted.address}.",
+            remedy="Look whether every worker reaches it under this name, and has the package that speaks it.",
         )
 
     def _summed(self, client: Client, asked: Asked) -> Any:

@@ -28,7 +28,7 @@ from goldthread.core.history.of_parts import Reading
 from goldthread.core.parts import MadeLater
 from goldthread.errors import GoldThreadError, Stopped, TooLarge
 from goldthread.kept import Account
-from goldthread.store.parts import NotBeside, Parted, PartFolder, PartUnreadable, open_part
+from goldthread.store.parts import NotBeside, Parted, PartUnreadable, copies_of, open_part, remove_old_copies
 from goldthread.store.read.numbered import numbered
 
 PARTS_KEPT = 64
@@ -116,6 +116,7 @@ class Opened:
                 self._parts.move_to_end(key)
                 return key, self._parts[key]
             self._make_room(part.orders * _BYTES_PER_ORDER + part.customers * _BYTES_PER_CUSTOMER)
+            remove_old_copies(_copies(), asked.parted)
             book = open_part(asked.parted, place, asked.own, _copies())
             if asked.numbered_keeping is not None:
                 book = numbered(book, asked.numbered_keeping)
@@ -140,7 +141,7 @@ class Opened:
         with self._lock:
             self._parts.clear()
             self.account.clear()
-            shutil.rmtree(PartFolder(address).copied(_copies()), ignore_errors=True)
+            shutil.rmtree(copies_of(_copies(), address), ignore_errors=True)
 
 
 _ended: OrderedDict[str, None] = OrderedDict()

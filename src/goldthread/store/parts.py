@@ -128,7 +128,7 @@ class PartFolder:
         """A folder of this machine that holds what lies here under a name: itself, or a copy among ``copies``."""
         if self.is_local:
             return Path(self._root) / name
-        copy = self.copied(copies) / _digest(name)
+        copy = copies_of(copies, self.address) / _copy_name(name)
         if not copy.exists():
             copy.parent.mkdir(parents=True, exist_ok=True)
             unfinished = Path(tempfile.mkdtemp(dir=copy.parent, suffix=_UNFINISHED))
@@ -137,9 +137,24 @@ class PartFolder:
                 unfinished.rename(copy)
         return copy
 
-    def copied(self, copies: Path) -> Path:
-        """Where copies of what lies here are."""
-        return copies / _digest(self.address)
+
+def _copy_name(name: str) -> str:
+    return name.replace("/", "-")
+
+
+def remove_old_copies(copies: Path, parted: Parted) -> None:
+    """Remove what was copied of other revisions of a book, and is not of this one too."""
+    mine = copies_of(copies, parted.address)
+    wanted = {each.name for each in parted.parts}
+    for each in mine.iterdir() if mine.exists() else ():
+        of_this = each.name in wanted or each.name.startswith(_copy_name(f"revision-{parted.stamp}/"))
+        if not of_this and not each.name.endswith(_UNFINISHED):
+            shutil.rmtree(each, ignore_errors=True)
+
+
+def copies_of(copies: Path, address: str) -> Path:
+    """Where, among ``copies``, those of what lies at an address are."""
+    return copies / _digest(address)
 
 
 def _digest(text: str) -> str:
@@ -308,7 +323,7 @@ def open_part(parted: Parted, place: int, own: Mapping[str, OwnColumn], copies: 
     """A part of a revision by its place, memory-mapped, with the labels of the whole. ``own`` : what own attributes
     there are, read when asked for, as the lines are. Raises `PartUnreadable`, and when these are not beside it
     `NotBeside`."""
-    part, folder = parted.parts[place], PartFolder(parted.address)
+    part = parted.parts[place]
 
     def read(name: str) -> dict[str, Any]:
         where = _place_beside(parted.stamp, name)
@@ -328,9 +343,10 @@ def open_part(parted: Parted, place: int, own: Mapping[str, OwnColumn], copies: 
         return OrderLines(**read(LINES))
 
     try:
+        folder = PartFolder(parted.address)
         book = read_book(folder.fetched(part.name, copies))
         told = json.loads(folder.read(f"{parted.labels}/{_LABELS}"))
-    except (OSError, ValueError, KeyError) as error:
+    except (OSError, ValueError, KeyError, ImportError) as error:
         raise PartUnreadable(part.name) from error
     customers = CustomerColumns(
         _relabelled(book.customers.attributes, told["of_customers"]),
