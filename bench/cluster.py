@@ -99,7 +99,7 @@ def _asked(settings: Settings, book: OrderBook, workers: int) -> Iterator[Read]:
         parted = saved_parts(settings.parts_folder, 1, AT)
         if parted is None:
             raise FileNotFoundError(settings.parts_folder)
-        parts = cluster.book_in_parts(1, AT, book, parted, numbers_only=False)
+        parts = cluster.book_in_parts(1, AT, book, parted)
 
         def read(rule: HistoryRule) -> History:
             asked = cluster.asked(parts, rule, None, None)

@@ -55,14 +55,19 @@ _READ_ANEW_MOST = 5
 
 @dataclass(frozen=True, eq=False)
 class Shelved:
-    """A book as of one revision. ``since``: the last whole snapshot, where there is one. ``numbers_only``: for whoever
-    may not see who its customers are."""
+    """A book as of one revision. ``since``: the last whole snapshot, where there is one. ``named``: the same with
+    names, where this one is for whoever may not see who its customers are."""
 
     book_id: int
     at: Stamped
     orders: OrderBook
     since: Whole | None = None
-    numbers_only: bool = False
+    named: OrderBook | None = None
+
+    @property
+    def numbers_only(self) -> bool:
+        """Whether customers are numbers in it."""
+        return self.named is not None
 
     @property
     def revision(self) -> int:
@@ -97,7 +102,7 @@ class Workspace:
     def _numbered(self, shelved: Shelved) -> Shelved:
         key = (*shelved.key, "numbered")
         book: OrderBook = self.account.get(key, lambda: numbered(shelved.orders))
-        return replace(shelved, orders=book, numbers_only=True)
+        return replace(shelved, orders=book, named=shelved.orders)
 
     def has_at_hand(self, book_id: int, at: Stamped) -> bool:
         """Whether a book is in memory at a revision, so that a question of it is answered at once."""
@@ -145,13 +150,11 @@ class Workspace:
         if cluster is None or not cluster.is_for(orders.order_count):
             return None
         parted = cluster.parts_of(shelved.book_id, shelved.at)
+        book_id, at, named = shelved.book_id, shelved.at, shelved.named or orders
         if parted is None:
-            whole = self._books.known((shelved.book_id, shelved.at)) or shelved
-            self._background.do(
-                ("parts", shelved.book_id), lambda: cluster.write_parts(shelved.book_id, shelved.at, whole.orders)
-            )
+            self._background.do(("parts", book_id), lambda: cluster.write_parts(book_id, at, named))
             return None
-        return cluster.book_in_parts(shelved.book_id, shelved.at, orders, parted, numbers_only=shelved.numbers_only)
+        return cluster.book_in_parts(book_id, at, named, parted, orders if shelved.numbers_only else None)
 
     def _counting(self, shelved: Shelved, rule: HistoryRule) -> OrderBook:
         """The orders that count of whatever date, kept for rules of other as-of dates."""

@@ -34,7 +34,7 @@ from goldthread.workspace import Workspace
 from tests.support.api import ApiCase
 from tests.support.cluster import in_parts, put_in_parts
 
-PART_SECONDS = 0.4
+PART_SECONDS = 1.0
 
 
 def end_this_process(history: History, mark: str, once: bool) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -13,6 +14,8 @@ import fsspec
 import numpy as np
 from fsspec.implementations.local import LocalFileSystem
 
+from goldthread.actor import RIGHTS, Actor, Role, acting_as
+from goldthread.cluster import worker
 from goldthread.cluster.cluster import Cluster
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
@@ -20,6 +23,8 @@ from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.labels import OfOrders
 from goldthread.core.history.of_parts import HistoryOfParts, extent
 from goldthread.core.threads.groups import grouped
+from goldthread.core.threads.windows import ListedBy, list_apart
+from goldthread.core.worth.bought import bought_counts
 from goldthread.errors import Unavailable
 from goldthread.intake.meanings import KeptAt
 from goldthread.settings import Settings
@@ -135,6 +140,36 @@ class PartsOfABook(ApiCase):
             self.assertEqual(of_parts.labels, of_whole.labels)
             np.testing.assert_array_equal(of_parts.revenue_minor, of_whole.revenue_minor)
         self.assertFalse(parted.was_read_here)
+
+    def test_whoever_may_not_see_people_asks_the_same_parts_and_leaves_them_as_they_are(self) -> None:
+        own = in_parts(self.workspace, parts_at=str(self.folder / "parts"))
+        put_in_parts(own, self.book)
+        reader = Actor("rea", 7, role=Role.READER, rights=RIGHTS[Role.READER], sees_people=False)
+        by = ListedBy("name", descending=False)
+
+        def names() -> list[str]:
+            own.account.clear()
+            history = own.history(own.orders(self.book.id), HistoryRule(30_000))
+            rows = list_apart(history, by)
+            assert rows is not None
+            return [history.whole.customers.name(place) for place in rows.window(0, 20).tolist()]
+
+        named = names()
+        with acting_as(reader):
+            numbered, (whole, parted) = names(), self.histories(own, self.book.id)
+            for asked in (parted, whole):
+                asked.whole.order_lines()
+            self.assertEqual(
+                bought_counts(parted, "product").revenue_minor.tolist(),
+                bought_counts(whole, "product").revenue_minor.tolist(),
+            )
+            # somebody has no name but a number
+            self.assertLess(len(set(numbered) & set(named)), 2, numbered)
+            # what the parts lack is written for whoever asks: with names
+            shutil.rmtree(next((self.folder / "parts" / str(self.book.id)).glob("part-*")))
+            own.cluster._client.run(worker.forget, "")  # type: ignore[union-attr]
+            names()
+        self.assertEqual(names(), named)
 
     def test_parts_at_an_address_are_copied_once(self) -> None:
         know_shelves()

@@ -69,13 +69,14 @@ ADDRESS = "address"
 
 @dataclass(frozen=True, eq=False)
 class BookInParts:
-    """A book and its parts, for whoever may see its customers, or numbers in their place."""
+    """A book and its parts. ``numbered`` : the book as it is shown to whoever may not see who its customers are; None
+    for everybody else."""
 
     book_id: int
     at: Stamped
     orders: OrderBook
     parted: Parted
-    numbered_keeping: tuple[str, ...] | None
+    numbered: OrderBook | None = None
 
 
 class Cluster:
@@ -116,11 +117,10 @@ class Cluster:
         return known
 
     def book_in_parts(
-        self, book_id: int, at: Stamped, orders: OrderBook, parted: Parted, *, numbers_only: bool
+        self, book_id: int, at: Stamped, orders: OrderBook, parted: Parted, numbered: OrderBook | None = None
     ) -> BookInParts:
-        """A book and its parts, for whoever may see who its customers are, or else only numbers."""
-        keeping = tuple(orders.customers.attributes) if numbers_only else None
-        return BookInParts(book_id, at, orders, parted, keeping)
+        """A book and its parts; ``numbered`` as in `BookInParts`."""
+        return BookInParts(book_id, at, orders, parted, numbered)
 
     def write_parts(self, book_id: int, at: Stamped, book: OrderBook) -> None:
         """Write the parts of a revision that are not there yet, one process at a time. Where that fails the log says
@@ -158,7 +158,10 @@ class Cluster:
         chosen = tuple(
             None if among is None else Selection.of(selection, among[first:end]) for first, end in pairwise(edges)
         )
-        about = book.parted, book.orders.own.columns, book.numbered_keeping, versions()
+        shown, keeping = book.orders, None
+        if book.numbered is not None:
+            shown, keeping = book.numbered, tuple(book.numbered.customers.attributes)
+        about = book.parted, shown.own.columns, keeping, versions()
 
         def ask(reading: Reading, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
             return self._total(book, Asked(*about, tuple(range(len(chosen))), chosen, reading, work, given, named))
