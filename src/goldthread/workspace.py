@@ -152,7 +152,13 @@ class Workspace:
         parted = cluster.parts_of(shelved.book_id, shelved.at)
         book_id, at, named = shelved.book_id, shelved.at, shelved.named or orders
         if parted is None:
-            self._background.do(("parts", book_id), lambda: cluster.write_parts(book_id, at, named))
+
+            def write() -> None:
+                # who was erased meanwhile must not be written once more
+                if present_revision(self.record.engine, book_id) == at:
+                    cluster.write_parts(book_id, at, named)
+
+            self._background.do(("parts", book_id), write)
             return None
         return cluster.book_in_parts(book_id, at, named, parted, orders if shelved.numbers_only else None)
 
