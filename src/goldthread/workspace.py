@@ -9,6 +9,7 @@ from importlib import import_module
 from importlib.util import find_spec
 from threading import Event
 from typing import TYPE_CHECKING, TypeVar
+from weakref import ref
 
 import numpy as np
 from numpy.typing import NDArray
@@ -118,8 +119,13 @@ class Workspace:
     ) -> History:
         """The book as a rule reads it, kept for the next question. ``selection`` names the customers of ``among``."""
 
+        # what is kept must not hold what keeps it
+        keeper = ref(self)
+
         def here() -> History:
-            return read_history(shelved.orders, rule, among, self._counting(shelved, rule))
+            workspace = keeper()
+            counted = None if workspace is None else workspace._counting(shelved, rule)
+            return read_history(shelved.orders, rule, among, counted)
 
         def read() -> History:
             parts = self._parts_of(shelved)

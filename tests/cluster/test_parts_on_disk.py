@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import shutil
 import subprocess
 import sys
@@ -9,6 +10,7 @@ import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
+from weakref import ref
 
 import fsspec
 import numpy as np
@@ -19,9 +21,10 @@ from goldthread.cluster import worker
 from goldthread.cluster.cluster import Cluster
 from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import cohort_table
-from goldthread.core.history.history import HistoryRule
+from goldthread.core.history.history import History, HistoryRule
 from goldthread.core.history.labels import OfOrders
 from goldthread.core.history.of_parts import HistoryOfParts, extent
+from goldthread.core.holding import Held
 from goldthread.core.threads.groups import grouped
 from goldthread.core.threads.windows import ListedBy, list_apart
 from goldthread.core.worth.bought import bought_counts
@@ -171,6 +174,31 @@ class PartsOfABook(ApiCase):
             names()
         self.assertEqual(names(), named)
 
+    def test_a_reading_elsewhere_is_let_go_at_once_and_weighs_little_until_it_is_read_here(self) -> None:
+        own = in_parts(self.workspace)
+        put_in_parts(own, self.book)
+        _, parted = self.histories(own, self.book.id)
+        table, listed = cohort_table(parted, Period.MONTH), parted.fields.fields
+        self.assertTrue(table.labels and listed and parted.everybody.first_day)
+
+        def weight(history: History) -> int:
+            held = Held()
+            held.leave_out(history.whole)
+            return held.bytes_of(history)
+
+        few = weight(parted)
+        self.assertLess(few, 100_000)
+        self.assertGreater(parted.book.order_count, 0)
+        self.assertGreater(weight(parted), few)
+        held = ref(parted)
+        gc.disable()
+        try:
+            del parted, table, listed
+            own.account.clear()
+            self.assertIsNone(held())
+        finally:
+            gc.enable()
+
     def test_parts_at_an_address_are_copied_once(self) -> None:
         know_shelves()
         own = in_parts(self.workspace, parts_at=f"shelf://{self.folder}/parts")
@@ -181,6 +209,8 @@ class PartsOfABook(ApiCase):
         client = cluster._client
         assert client is not None
         self.assertGreater(put_in_parts(own, self.book), 3)
+        # the same parts may be open from elsewhere
+        client.run(worker.forget, "")
         with self.assertRaisesRegex(Unavailable, "Workers cannot read the parts of this book in shelf://"):
             extent(own.history(own.orders(self.book.id), HistoryRule(30_000)))
         client.run(know_shelves)

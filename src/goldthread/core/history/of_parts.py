@@ -179,14 +179,20 @@ class HistoryOfParts(History):
         return self.elsewhere.of_a_few(self.whole, places), rows
 
     @property
-    def here(self) -> History:
-        found: History = self.__dict__["_here"].get()
+    def _read_later(self) -> Later[History]:
+        """The same, read here once it is asked for. What this keeps holds that and never this itself, or it would wait
+        for Python to find it when it is let go."""
+        found: Later[History] = self.__dict__["_here"]
         return found
+
+    @property
+    def here(self) -> History:
+        return self._read_later.get()
 
     @property
     def was_read_here(self) -> bool:
         """Whether somebody has asked for its columns."""
-        return bool(self.__dict__["_here"].is_made)
+        return self._read_later.is_made
 
     @cached_property
     def _extent(self) -> Extent:
@@ -232,18 +238,21 @@ class HistoryOfParts(History):
     @cached_property
     def fields(self) -> FieldValues:
         known = {"whole": self.whole, "as_of_day": self.rule.as_of_day, "lapse": self.rule.lapse}
-        return FieldValues(FieldSource.made_of(known, lambda: self.here.fields.reading))
+        here = self._read_later
+        return FieldValues(FieldSource.made_of(known, lambda: here.get().fields.reading))
 
     @cached_property
     def everybody(self) -> History:
-        parts = self.elsewhere.narrowed(everybody_of)
-        rule, read = self.rule_of_everybody, lambda: self.here.everybody
-        return HistoryOfParts(rule, self.whole, parts, read, of_everybody=True, shows_all=True)
+        parts, here = self.elsewhere.narrowed(everybody_of), self._read_later
+        rule = self.rule_of_everybody
+        return HistoryOfParts(rule, self.whole, parts, lambda: here.get().everybody, of_everybody=True, shows_all=True)
 
     def made_into(self, how: Callable[[History], History]) -> History:
         parts, of_everybody = self.elsewhere.narrowed(how), bool(self.__dict__["_of_everybody"])
-        read = lambda: how(self.here)  # noqa: E731 - it is only handed on
-        return HistoryOfParts(self.rule, self.whole, parts, read, of_everybody=of_everybody, shows_all=False)
+        here = self._read_later
+        return HistoryOfParts(
+            self.rule, self.whole, parts, lambda: how(here.get()), of_everybody=of_everybody, shows_all=False
+        )
 
     @cached_property
     def customers(self) -> NDArray[np.int64]:
