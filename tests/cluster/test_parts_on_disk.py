@@ -19,12 +19,16 @@ from fsspec.implementations.local import LocalFileSystem
 from goldthread.actor import RIGHTS, Actor, Role, acting_as
 from goldthread.cluster import worker
 from goldthread.cluster.cluster import Cluster
-from goldthread.core.choices import Period
+from goldthread.core.choices import Firsts, Period, Span
 from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import History, HistoryRule
 from goldthread.core.history.labels import OfOrders
+from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.of_parts import HistoryOfParts, extent
 from goldthread.core.holding import Held
+from goldthread.core.newness.table import NewnessTable, newness_table
+from goldthread.core.standing.tally import standing_table
 from goldthread.core.threads.groups import grouped
 from goldthread.core.threads.windows import ListedBy, list_apart
 from goldthread.core.worth.bought import bought_counts
@@ -49,6 +53,10 @@ class Shelf(LocalFileSystem):  # type: ignore[misc]
     """A store that is not a folder of this machine, as far as anybody can tell."""
 
     protocol = "shelf"
+
+
+def _by_month(history: History) -> NewnessTable:
+    return newness_table(history, Span.MONTH)
 
 
 def know_shelves() -> None:
@@ -173,6 +181,23 @@ class PartsOfABook(ApiCase):
             own.cluster._client.run(worker.forget, "")  # type: ignore[union-attr]
             names()
         self.assertEqual(names(), named)
+
+    def test_firsts_of_matching_orders_go_by_the_usual_gaps_of_these_on_workers_too(self) -> None:
+        own = in_parts(self.workspace)
+        put_in_parts(own, self.book)
+        label = self.workspace.orders(self.book.id).orders.attributes["source"].labels[0]
+        rule = HistoryRule(
+            20_300,
+            where=Comparison("source", Compare.EQUAL, label),
+            firsts=Firsts.MATCHING,
+            lapse=LapseRule(usual_gaps=1.5),
+        )
+        whole, parted = (each.history(each.orders(self.book.id), rule) for each in (self.workspace, own))
+        stand, new = ([ask(each) for each in (parted, whole)] for ask in (standing_table, _by_month))
+        np.testing.assert_array_equal(stand[0].customers, stand[1].customers)
+        np.testing.assert_array_equal(new[0].orders.won_back, new[1].orders.won_back)
+        self.assertGreater(int(new[0].orders.won_back.sum()), 0)
+        self.assertFalse(parted.was_read_here)
 
     def test_a_reading_elsewhere_is_let_go_at_once_and_weighs_little_until_it_is_read_here(self) -> None:
         own = in_parts(self.workspace)

@@ -327,6 +327,14 @@ class Parts(unittest.TestCase):
                 )
                 self.assertFalse(parted.was_read_here)
 
+    def test_a_list_is_that_of_its_own_reading(self) -> None:
+        book = whole_book(0)
+        ordering = book.counts > 0
+        self.assertFalse(ordering.all())
+        by, rule = ListedBy("orders", descending=True), RULES[0]
+        for among, count in ((None, CUSTOMERS), (ordering, int(ordering.sum()))):
+            self.assertEqual(by(read_history(book, rule, among)).rows.size, count)
+
     def test_a_few_customers_are_all_that_is_known_of_them(self) -> None:
         book = whole_book(2)
         places = np.array([1, 4, 5, 17])

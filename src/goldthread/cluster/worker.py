@@ -175,7 +175,8 @@ def _of_part(asked: Asked, place: int, selection: Selection | None) -> Any:
     rule, reading = asked.reading.rule, asked.reading
     counted: OrderBook = here.account.get((*key, "counting", rule.statuses, rule.sources), lambda: counting(book, rule))
     among = None if selection is None else selection.among
-    told = rule, None if selection is None else selection.name, reading.made_into, bool(reading.steps)
+    # each round knows of the steps of one more
+    told = rule, None if selection is None else selection.name, reading.made_into, len(reading.steps)
     history = here.account.get((*key, *told), lambda: reading.of(book, among, counted))
     found = asked.work(history, *asked.given, **asked.named)
     # what also knows its history would hold it until whoever asked is done

@@ -6,10 +6,10 @@ them.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -165,6 +165,17 @@ class History:
     def derived(self, key: object, make: Callable[[], Made]) -> Made:
         """What is worked out of the shown orders; kept with the book where these are all."""
         return self.book.derived(key, make) if self.shown is None else make()
+
+    def once(self, key: Hashable, make: Callable[[], Made]) -> Made:
+        """What is worked out of who is looked at, kept as long as this reading is."""
+        if key not in self._made:
+            self._made[key] = make()
+        found: Made = self._made[key]
+        return found
+
+    @cached_property
+    def _made(self) -> dict[Hashable, Any]:
+        return {}
 
     @cached_property
     def shown_orders(self) -> NDArray[np.int64] | None:

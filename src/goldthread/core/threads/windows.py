@@ -38,8 +38,7 @@ class ListedBy:
             values, before = history.fields.values(self.field), history.book.first_customer
             return SortedRows.of(values, history.customers, descending=self.descending, before=before)
 
-        key = ("listed", self, history.rule.as_of_day, history.rule.lapse)
-        return history.derived(key, sort)
+        return history.once(self, sort)
 
 
 @dataclass(frozen=True, eq=False)
