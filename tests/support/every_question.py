@@ -59,7 +59,7 @@ VALUES: dict[str, tuple[str, ...]] = {
 }
 
 
-def every_question(book: BookRow, *, every_value: bool, in_every_form: bool) -> Iterator[str]:
+def every_question(book: BookRow, *, every_value: bool = False, in_every_form: bool = False) -> Iterator[str]:
     """Every path that is read; with every value of every choice by itself where that is wanted. Values of
     the reading line, which all paths of a question read alike, are tried with its answer only."""
     description = describe_api()
