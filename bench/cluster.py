@@ -43,7 +43,6 @@ from goldthread.store.parts import (
     put_labels,
     put_part,
     put_parted,
-    saved_parts,
 )
 from goldthread.store.revisions import Stamped
 
@@ -96,10 +95,9 @@ def _asked(settings: Settings, book: OrderBook, workers: int) -> Iterator[Read]:
     """A book in parts on so many workers; gives how it is read by a rule."""
     with local_cluster(settings, workers):
         cluster = Cluster(settings)
-        parted = saved_parts(settings.parts_folder, 1, AT)
-        if parted is None:
+        parts = cluster.in_parts(1, AT, book)
+        if parts is None:
             raise FileNotFoundError(settings.parts_folder)
-        parts = cluster.book_in_parts(1, AT, book, parted)
 
         def read(rule: HistoryRule) -> History:
             asked = cluster.asked(parts, rule, None, None)
@@ -171,9 +169,9 @@ def _put_large(settings: Settings, pieces: int, orders: int) -> tuple[Parted, Or
             edges = np.searchsorted(book.starts, np.arange(1, 4) * orders // 4).tolist()
             for first, end in zip([0, *edges], [*edges, customers], strict=True):
                 parts.append(put_part(folder, Path(room), BookPart.of(book, first, end)))
-    parted = Parted(place, AT.stamp, labels, tuple(parts))
+    parted = Parted(place, AT.number, AT.stamp, labels, tuple(parts))
     with tempfile.TemporaryDirectory(dir=settings.scratch) as room:
-        put_parted(folder, Path(room), AT, parted)
+        put_parted(folder, Path(room), parted)
     return parted, book
 
 

@@ -206,7 +206,10 @@ class Settings(BaseModel):
         "tls://scheduler.example:8786.",
     )
     part_orders: int = Field(
-        20_000_000, ge=1, le=1 << 40, description="A book of more orders is kept in parts, for a cluster to work on."
+        20_000_000,
+        ge=1,
+        le=10_000_000_000,
+        description="A book of more orders is kept in parts, for a cluster to work on.",
     )
     parts_at: str = Field(
         "",

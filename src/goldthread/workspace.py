@@ -143,21 +143,26 @@ class Workspace:
         it needs is not installed."""
         return open_cluster(self.settings)
 
-    def trouble(self, book_id: int) -> str:
-        """Why a book in memory that is in parts cannot be asked where these are, in words; empty where it can."""
-        known = self._books.newest(book_id)
-        if known is None or self.cluster is None or not self.cluster.is_for(known.orders.order_count):
+    def trouble(self, book_id: int, *, looking: bool = False) -> str:
+        """Why a book in memory that is in parts could not be asked where these are, in words; empty where it could.
+        ``looking`` : see whether it can now, which may take a while."""
+        if self.cluster is None:
             return ""
-        return self.cluster.trouble()
+        known = self._books.newest(book_id)
+        if known is None or not self.cluster.is_for(known.orders.order_count):
+            return ""
+        if looking:
+            self.cluster.look()
+        return self.cluster.trouble
 
     def _parts_of(self, shelved: Shelved) -> BookInParts | None:
         """A book in parts; None where it is small. While its parts are not written it is read here, and they are."""
         orders, cluster = shelved.orders, self.cluster
         if cluster is None or not cluster.is_for(orders.order_count):
             return None
-        parted = cluster.parts_of(shelved.book_id, shelved.at)
         book_id, at, named = shelved.book_id, shelved.at, shelved.named or orders
-        if parted is None:
+        found = cluster.in_parts(book_id, at, named, orders if shelved.numbers_only else None)
+        if found is None:
 
             def write() -> None:
                 # who was erased meanwhile must not be written once more
@@ -165,8 +170,7 @@ class Workspace:
                     cluster.write_parts(book_id, at, named)
 
             self._background.do(("parts", book_id), write)
-            return None
-        return cluster.book_in_parts(book_id, at, named, parted, orders if shelved.numbers_only else None)
+        return found
 
     def _counting(self, shelved: Shelved, rule: HistoryRule) -> OrderBook:
         """The orders that count of whatever date, kept for rules of other as-of dates."""

@@ -55,9 +55,8 @@ def take_long(history: History, folder: str) -> int:
 def need_memory(bytes_per_order: int) -> None:
     """Have a worker open every part anew, and need so much memory for it."""
     worker._BYTES_PER_ORDER = bytes_per_order
-    opened = worker.opened()
-    opened._parts.clear()
-    opened.account.clear()
+    for each in worker._opened:
+        each.clear()
 
 
 class Failures(ApiCase):

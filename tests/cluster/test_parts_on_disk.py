@@ -14,6 +14,7 @@ from weakref import ref
 
 import fsspec
 import numpy as np
+from distributed import Worker
 from fsspec.implementations.local import LocalFileSystem
 
 from goldthread.actor import RIGHTS, Actor, Role, acting_as
@@ -57,6 +58,11 @@ class Shelf(LocalFileSystem):  # type: ignore[misc]
 
 def _by_month(history: History) -> NewnessTable:
     return newness_table(history, Span.MONTH)
+
+
+def copies_here(dask_worker: Worker) -> int:
+    """How many parts a worker has copied."""
+    return len(list(Path(dask_worker.local_directory, "parts").rglob("book.json")))
 
 
 def know_shelves() -> None:
@@ -239,11 +245,16 @@ class PartsOfABook(ApiCase):
         with self.assertRaisesRegex(Unavailable, "Workers cannot read the parts of this book in shelf://"):
             extent(own.history(own.orders(self.book.id), HistoryRule(30_000)))
         client.run(know_shelves)
+        copies = client.run(copies_here)
+        self.assertTrue(all(count == 0 for count in copies.values()), copies)
         for _ in range(2):
             whole, parted = self.histories(own, self.book.id)
             of_whole, of_parts = (cohort_table(each, Period.MONTH) for each in (whole, parted))
             np.testing.assert_array_equal(of_whole.customers, of_parts.customers)
+            self.assertGreater(min(client.run(copies_here).values()), 0)
             self.assertFalse(parted.was_read_here)
+        cluster.remove(self.book.id)
+        self.assertEqual(max(client.run(copies_here).values()), 0)
 
     def test_parts_of_a_book_that_is_deleted_go_with_it(self) -> None:
         own = in_parts(self.workspace, parts_at=str(self.folder / "parts"))

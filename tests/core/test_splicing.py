@@ -15,7 +15,8 @@ import numpy as np
 from goldthread.core.book import splicing
 from goldthread.core.book.later import LaterByName
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.book.splicing import Pieces, spliced, taken
+from goldthread.core.book.part import taken
+from goldthread.core.book.splicing import Pieces, spliced
 from tests.support import synthetic
 from tests.support.large import large_book
 

@@ -43,6 +43,6 @@ def put_in_parts(workspace: Workspace, book: BookRow) -> int:
     assert cluster is not None
     cluster.write_parts(shelved.book_id, shelved.at, shelved.orders)
     workspace.account.clear()
-    parted = cluster.parts_of(shelved.book_id, shelved.at)
-    assert parted is not None
-    return len(parted.parts)
+    found = cluster.in_parts(shelved.book_id, shelved.at, shelved.orders)
+    assert found is not None
+    return len(found.parted.parts)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pickle
+import random
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import reduce
@@ -31,7 +32,11 @@ def history_of_parts(parts: Sequence[BookPart], whole: Any, rule: HistoryRule) -
     def ask(reading: Reading, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
         ASKED.add(work.__qualname__)
         read, asked, values, more = sent((reading, work, given, named))
-        return reduce(add, (sent(asked(read.of(part), *values, **more)) for part in parts))
+        # parts answer in any order
+        found = [
+            sent(asked(read.of(part), *values, **more)) for part in random.Random(len(ASKED)).sample(parts, len(parts))
+        ]
+        return reduce(add, found)
 
     parted = AskedOfParts(Reading(rule), ask)
     return HistoryOfParts.read_by(rule, whole, parted, lambda: read_history(whole, rule), among=False)

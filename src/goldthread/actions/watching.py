@@ -122,7 +122,8 @@ class _Lookout:
         while self._still_wanted():
             try:
                 state = book_state(self._workspace.record.engine, self._book_id)
-                at, lists, alone = state.at, state.lists, self._workspace.trouble(self._book_id)
+                at, lists = state.at, state.lists
+                alone = self._workspace.trouble(self._book_id, looking=True)
                 if (at.number, lists, alone) != (self._seen.revision, self._seen.lists, self._seen.alone):
                     behind = not self._workspace.has_at_hand(self._book_id, at)
                     self._write_table(Seen(at.number, behind, lists, alone))

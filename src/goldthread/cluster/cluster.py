@@ -94,32 +94,33 @@ class Cluster:
         self._workers: dict[str, int] = {}
         self._workers_seen = -math.inf
 
+    @property
     def trouble(self) -> str:
-        """Why the cluster cannot be asked now, in words; empty while it can. Looks now and then."""
+        """Why the cluster could not be asked when somebody last looked, in words; empty where it could."""
+        return self._why_gone
+
+    def look(self) -> None:
+        """Connect where that is due, unless somebody else is at it."""
         if self._lock.acquire(blocking=False):
             try:
                 self._look()
             finally:
                 self._lock.release()
-        return self._why_gone
 
     def is_for(self, orders: int) -> bool:
         """Whether a book of so many orders is kept in parts."""
         return orders > self._settings.part_orders
 
-    def parts_of(self, book_id: int, at: Stamped) -> Parted | None:
-        """The parts of a revision; None while they are not written."""
-        known = self._parted.get(book_id)
-        if known is None or known.stamp != at.stamp:
-            known = saved_parts(self._settings.parts_folder, book_id, at)
-            if known is not None:
-                self._parted[book_id] = known
-        return known
-
-    def book_in_parts(
-        self, book_id: int, at: Stamped, orders: OrderBook, parted: Parted, numbered: OrderBook | None = None
-    ) -> BookInParts:
-        """A book and its parts; ``numbered`` as in `BookInParts`."""
+    def in_parts(
+        self, book_id: int, at: Stamped, orders: OrderBook, numbered: OrderBook | None = None
+    ) -> BookInParts | None:
+        """A revision in parts, ``numbered`` as in `BookInParts`; None while they are not written."""
+        parted = self._parted.get(book_id)
+        if parted is None or parted.stamp != at.stamp:
+            parted = saved_parts(self._settings.parts_folder, book_id, at)
+            if parted is None:
+                return None
+            self._parted[book_id] = parted
         return BookInParts(book_id, at, orders, parted, numbered)
 
     def write_parts(self, book_id: int, at: Stamped, book: OrderBook) -> None:
@@ -139,7 +140,7 @@ class Cluster:
         """Remove the parts of a book, and what workers that can be reached hold of them."""
         self._parted.pop(book_id, None)
         remove_parts(self._settings.parts_folder, book_id)
-        self.trouble()
+        self.look()
         client = self._client
         if client is not None:
             with suppress(*_LOST):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import platform
 import shutil
 from collections import OrderedDict
@@ -10,13 +9,12 @@ from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, replace
 from functools import reduce
 from pathlib import Path
-from tempfile import gettempdir
 from threading import Lock
 from typing import Any
 
 import numpy as np
 import psutil
-from distributed import get_worker
+from distributed import Worker, get_worker
 from numpy.typing import NDArray
 
 from goldthread import __version__
@@ -116,8 +114,9 @@ class Opened:
                 self._parts.move_to_end(key)
                 return key, self._parts[key]
             self._make_room(part.orders * _BYTES_PER_ORDER + part.customers * _BYTES_PER_CUSTOMER)
-            remove_old_copies(_copies(), asked.parted)
-            book = open_part(asked.parted, place, asked.own, _copies())
+            copies = _copies(get_worker())
+            remove_old_copies(copies, asked.parted)
+            book = open_part(asked.parted, place, asked.own, copies)
             if asked.numbered_keeping is not None:
                 book = numbered(book, asked.numbered_keeping)
             self._parts[key] = book
@@ -136,12 +135,11 @@ class Opened:
                 remedy="Give workers more memory (--memory-limit), or make parts smaller (part_orders).",
             )
 
-    def forget(self, address: str) -> None:
-        """Hold nothing more of a book that lies at an address."""
+    def clear(self) -> None:
+        """Hold nothing more."""
         with self._lock:
             self._parts.clear()
             self.account.clear()
-            shutil.rmtree(copies_of(_copies(), address), ignore_errors=True)
 
 
 _ended: OrderedDict[str, None] = OrderedDict()
@@ -183,9 +181,12 @@ def _of_part(asked: Asked, place: int, selection: Selection | None) -> Any:
     return found.counts_alone if isinstance(found, MadeLater) else found
 
 
-def forget(address: str) -> None:
-    """Hold nothing more of a book that lies at an address."""
-    opened().forget(address)
+def forget(address: str, dask_worker: Worker) -> None:
+    """Hold nothing more of a book that lies at an address. Done beside the work that is under way, where Dask says by
+    this name which worker it is."""
+    for each in _opened:
+        each.clear()
+    shutil.rmtree(copies_of(_copies(dask_worker), address), ignore_errors=True)
 
 
 async def end(name: str) -> None:
@@ -203,11 +204,7 @@ def added(one: Any, other: Any) -> Any:
 
 def _memory_limit() -> int:
     """What this process may use, in bytes."""
-    try:
-        limit = get_worker().memory_manager.memory_limit
-    except ValueError:
-        limit = None
-    return int(limit or psutil.virtual_memory().total)
+    return int(get_worker().memory_manager.memory_limit or psutil.virtual_memory().total)
 
 
 def _used_bytes() -> int:
@@ -215,9 +212,6 @@ def _used_bytes() -> int:
     return int(psutil.Process().memory_full_info().uss)
 
 
-def _copies() -> Path:
-    """Where this worker keeps copies of parts that lie at an address."""
-    try:
-        return Path(get_worker().local_directory) / "parts"
-    except ValueError:
-        return Path(gettempdir()) / f"goldthread-parts-{os.getuid()}"
+def _copies(worker: Worker) -> Path:
+    """Where a worker keeps copies of parts that lie at an address."""
+    return Path(worker.local_directory) / "parts"

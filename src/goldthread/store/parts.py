@@ -63,10 +63,11 @@ class Part:
 
 @dataclass(frozen=True)
 class Parted:
-    """A book in parts as of a revision. ``address`` : of everything of the book. ``labels`` : names the labels of the
-    whole."""
+    """A book in parts as of a revision, by its number and stamp. ``address`` : of everything of the book. ``labels`` :
+    names the labels of the whole."""
 
     address: str
+    number: int
     stamp: str
     labels: str
     parts: tuple[Part, ...]
@@ -175,7 +176,8 @@ def saved_parts(address: str, book_id: int, at: Stamped) -> Parted | None:
 def _parted(folder: PartFolder, place: str, stamp: str) -> Parted | None:
     try:
         told = json.loads(folder.read(f"revision-{stamp}/{_PARTED}"))
-        return Parted(place, stamp, told["labels"], tuple(Part(**each) for each in told["parts"]))
+        parts = tuple(Part(**each) for each in told["parts"])
+        return Parted(place, int(told["number"]), stamp, told["labels"], parts)
     except (OSError, ValueError, KeyError, TypeError):
         return None
 
@@ -194,8 +196,8 @@ def save_parts(address: str, scratch: Path, book_id: int, at: Stamped, book: Ord
         labels = put_labels(folder, room, book)
         edges = pairwise(_edges(book, orders_most, before[0] if before else None))
         parts = tuple(put_part(folder, room, BookPart.of(book, first, end)) for first, end in edges)
-        parted = Parted(place, at.stamp, labels, parts)
-        put_parted(folder, room, at, parted)
+        parted = Parted(place, at.number, at.stamp, labels, parts)
+        put_parted(folder, room, parted)
     _remove_old(folder, [parted, *before][:REVISIONS_KEPT])
     return parted
 
@@ -206,14 +208,9 @@ def remove_parts(address: str, book_id: int) -> None:
 
 
 def _newest_first(folder: PartFolder, place: str) -> list[Parted]:
-    found = []
-    for name in folder.names():
-        if name.startswith("revision-"):
-            parted = _parted(folder, place, name.removeprefix("revision-"))
-            if parted is not None:
-                number = json.loads(folder.read(f"{name}/{_PARTED}"))["number"]
-                found.append((number, parted))
-    return [parted for _, parted in sorted(found, key=lambda each: -each[0])]
+    stamps = (name.removeprefix("revision-") for name in folder.names() if name.startswith("revision-"))
+    found = (_parted(folder, place, stamp) for stamp in stamps)
+    return sorted(filter(None, found), key=lambda each: -each.number)
 
 
 def _remove_old(folder: PartFolder, kept: Iterable[Parted]) -> None:
@@ -237,10 +234,10 @@ def _edges(book: OrderBook, orders_most: int, before: Parted | None) -> list[int
     return sorted({0, *cuts, book.customer_count})
 
 
-def put_parted(folder: PartFolder, room: Path, at: Stamped, parted: Parted) -> None:
+def put_parted(folder: PartFolder, room: Path, parted: Parted) -> None:
     """Say which parts a revision has; they are there by then."""
-    told = {"number": at.number, "labels": parted.labels, "parts": [asdict(each) for each in parted.parts]}
-    _put_text(folder, room, f"revision-{at.stamp}", _PARTED, json.dumps(told))
+    told = {"number": parted.number, "labels": parted.labels, "parts": [asdict(each) for each in parted.parts]}
+    _put_text(folder, room, f"revision-{parted.stamp}", _PARTED, json.dumps(told))
 
 
 def put_part(folder: PartFolder, room: Path, part: BookPart) -> Part:
@@ -267,7 +264,7 @@ def _with_own_labels(part: BookPart) -> OrderBook:
     of_orders = {name: without_unused(each) for name, each in part.attributes.items()}
     of_customers = {name: without_unused(each) for name, each in part.customers.attributes.items()}
     customers = CustomerColumns(of_customers, part.customers.texts, frozenset())
-    return replace(PartAlone.of_book(part, 0), attributes=of_orders, customers=customers)
+    return replace(part, attributes=of_orders, customers=customers)
 
 
 def put_labels(folder: PartFolder, room: Path, book: OrderBook) -> str:

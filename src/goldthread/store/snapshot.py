@@ -27,8 +27,9 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute, CustomerColumns
 from goldthread.core.book.order_book import OrderBook
+from goldthread.core.book.part import taken
 from goldthread.core.book.payments import Payments
-from goldthread.core.book.splicing import spliced, taken
+from goldthread.core.book.splicing import spliced
 from goldthread.core.book.summing import distinct
 from goldthread.core.book.texts import TextColumn
 from goldthread.errors import Outdated

@@ -97,49 +97,65 @@ class PartAlone(OrderBook):
         return self._first
 
 
-def some_customers(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
-    """A book of a few customers of another one alone, by their places, ascending; labels are shared. What it takes
-    grows with their orders, however large the whole is."""
-    starts = np.zeros(places.size + 1, np.int64)
-    np.cumsum(whole.starts.take(places + 1) - whole.starts.take(places), out=starts[1:])
-    orders = np.repeat(whole.starts.take(places) - starts[:-1], np.diff(starts)) + np.arange(starts[-1])
-
-    def own(name: str, _order_id: NDArray[np.int64]) -> Attribute:
-        return _taken(whole.own_attribute(name), orders)
-
-    def lines(_order_id: NDArray[np.int64]) -> OrderLines:
-        every = whole.order_lines()
-        low, high = np.searchsorted(every.order, orders), np.searchsorted(every.order, orders, side="right")
-        counts = high - low
-        at = np.repeat(low - (np.cumsum(counts) - counts), counts) + np.arange(int(counts.sum()))
-        of = np.repeat(np.arange(orders.size), counts)
-        return OrderLines(of, _taken(every.product, at), _taken(every.category, at), every.amount_minor.take(at))
-
+def taken(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
+    """A book of the customers at some places alone, ascending; labels stay whole. Without lines and own attributes.
+    What it takes grows with their orders, however large the whole is."""
+    starts, orders = _orders_of(whole, places)
     about, paid = whole.customers, whole.payments
-    low, high = (np.searchsorted(paid.customer, each) for each in (places, places + 1))
-    payments = np.concatenate([np.arange(0), *map(np.arange, low.tolist(), high.tolist())])
+    paid_starts, payments = _runs(*(np.searchsorted(paid.customer, each) for each in (places, places + 1)))
     return OrderBook(
         starts,
         whole.day.take(orders),
         whole.amount_minor.take(orders),
         whole.order_id.take(orders),
         whole.customer_id.take(places),
-        {name: _taken(each, orders) for name, each in whole.attributes.items()},
+        {name: _labels(each, orders) for name, each in whole.attributes.items()},
         whole.number_key.take(orders),
         replace(
             about,
-            attributes={name: _taken(each, places) for name, each in about.attributes.items()},
-            texts={name: TextColumn.of(each.some(places)) for name, each in about.texts.items()},
+            attributes={name: _labels(each, places) for name, each in about.attributes.items()},
+            texts={name: _some_texts(each, places) for name, each in about.texts.items()},
         ),
         Payments(
-            np.repeat(np.arange(places.size, dtype=np.int32), high - low),
+            np.repeat(np.arange(places.size, dtype=np.int32), np.diff(paid_starts)),
             paid.day.take(payments),
             paid.amount_minor.take(payments),
         ),
-        OwnAttributes(whole.own.columns, own),
-        LinesOnRecord(lines),
     )
 
 
-def _taken(attribute: Attribute, places: NDArray[np.int64]) -> Attribute:
+def some_customers(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
+    """The same with lines and own attributes, which are read from the whole when asked for."""
+    _, orders = _orders_of(whole, places)
+
+    def own(name: str, _order_id: NDArray[np.int64]) -> Attribute:
+        return _labels(whole.own_attribute(name), orders)
+
+    def lines(_order_id: NDArray[np.int64]) -> OrderLines:
+        every = whole.order_lines()
+        starts, at = _runs(*(np.searchsorted(every.order, orders, side=side) for side in ("left", "right")))
+        of = np.repeat(np.arange(orders.size), np.diff(starts))
+        return OrderLines(of, _labels(every.product, at), _labels(every.category, at), every.amount_minor.take(at))
+
+    return taken(whole, places).reading(OwnAttributes(whole.own.columns, own), LinesOnRecord(lines))
+
+
+def _orders_of(whole: OrderBook, places: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Where the orders of each customer begin among those of all of them, and their positions in the whole; int64."""
+    return _runs(whole.starts.take(places), whole.starts.take(places + 1))
+
+
+def _runs(first: NDArray[np.int64], end: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Some stretches one after another: where each begins, with the end of the last, and the entries of all; int64."""
+    starts = np.zeros(first.size + 1, np.int64)
+    np.cumsum(end - first, out=starts[1:])
+    return starts, np.repeat(first - starts[:-1], end - first) + np.arange(starts[-1])
+
+
+def _some_texts(column: TextColumn, places: NDArray[np.int64]) -> TextColumn:
+    offsets, letters = _runs(column.offsets.take(places), column.offsets.take(places + 1))
+    return TextColumn(column.data.take(letters), offsets)
+
+
+def _labels(attribute: Attribute, places: NDArray[np.int64]) -> Attribute:
     return Attribute(attribute.codes.take(places), attribute.labels)

@@ -57,11 +57,6 @@ class Pieces:
         start = source.take(at)
         return cls(is_fresh.take(at), start, start + np.diff(at, append=is_fresh.size), count)
 
-    @classmethod
-    def some(cls, count: int, places: Int64s) -> Pieces:
-        """Of ``count`` those at some places alone, ascending."""
-        return cls(np.zeros(places.size, np.bool_), places, places + 1, count)
-
     def within(self, kept_starts: Int64s, fresh_starts: Int64s) -> Pieces:
         """The same of what stands within each entry; ``starts`` as in a book."""
 
@@ -154,30 +149,6 @@ def spliced(
         payments=_payments(known, fresh, pieces),
         own=_own(known, fresh, of_orders),
         on_record=_lines(known, fresh, of_orders),
-    )
-
-
-def taken(book: OrderBook, places: Int64s) -> OrderBook:
-    """A book of the customers at some places alone, ascending; labels stay whole. Without lines and own attributes."""
-    pieces = Pieces.some(book.customer_count, places)
-    of_orders = pieces.within(book.starts, book.starts)
-
-    def of(labelled: Mapping[str, Attribute], which: Pieces) -> dict[str, Attribute]:
-        return {name: _fixed(each, each, which) for name, each in labelled.items()}
-
-    about = book.customers
-    columns: dict[str, Any] = {name: of_orders.of(getattr(book, name), getattr(book, name)) for name in ORDER_COLUMNS}
-    return OrderBook(
-        starts=pieces.starts(book.starts, book.starts),
-        customer_id=book.customer_id.take(places),
-        attributes=of(book.attributes, of_orders),
-        customers=CustomerColumns(
-            of(about.attributes, pieces),
-            {name: _texts(each, each, pieces) for name, each in about.texts.items()},
-            about.numbers,
-        ),
-        payments=_payments(book, book, pieces),
-        **columns,
     )
 
 

@@ -50,20 +50,6 @@ class StepsUnknown(Exception):
     """A part of a book was asked for what only all parts together know: they must be asked for their steps first."""
 
 
-class UnknownSteps(StepGaps):
-    """In place of the gaps of all parts, where nobody has asked for them yet. Reading them raises `StepsUnknown`."""
-
-    def __init__(self) -> None:
-        """Of no gaps."""
-
-    @property
-    def steps(self) -> tuple[Ended, ...]:
-        raise StepsUnknown
-
-    def up_to(self, last_day: int) -> UnknownSteps:  # noqa: ARG002 - of none there are none
-        return self
-
-
 class StepsLater(StepGaps):
     """The gaps of all parts, which are asked for when somebody first reads them."""
 
@@ -75,6 +61,11 @@ class StepsLater(StepGaps):
     def steps(self) -> tuple[Ended, ...]:
         found: StepGaps = self.__dict__["_ask"]()
         return found.steps
+
+
+def unknown_steps() -> StepGaps:
+    """In place of the gaps of all parts, where nobody has asked for them yet. Raises `StepsUnknown`."""
+    raise StepsUnknown
 
 
 def median_of(ascending: Int64s, count: Int64s) -> float:

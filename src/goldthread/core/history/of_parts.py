@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from goldthread.core.book.later import Later
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.part import some_customers
-from goldthread.core.book.steps import StepGaps, StepsLater, StepsUnknown, UnknownSteps
+from goldthread.core.book.steps import StepGaps, StepsLater, StepsUnknown, unknown_steps
 from goldthread.core.choices import Firsts
 from goldthread.core.history.conditions import Mask, split
 from goldthread.core.history.facts import step_gaps
@@ -76,7 +76,7 @@ class Reading:
     def of(self, part: OrderBook, among: Mask | None = None, counted: OrderBook | None = None) -> History:
         """The history of a part; ``among`` and ``counted`` as in `read_history`. What needs the steps of all parts
         raises `StepsUnknown` while they are not known."""
-        history = read_history(part, self.rule, among, counted, self.steps or (UnknownSteps(), UnknownSteps()))
+        history = read_history(part, self.rule, among, counted, self.steps or (StepsLater(unknown_steps),) * 2)
         for how in self.made_into:
             history = how(history)
         return history

@@ -48,8 +48,9 @@ class Extremes:
     def plus(self, other: Extremes, on: Together, beats: Callable[[Int64s, Int64s], Mask]) -> Extremes:
         """Those of two parts of a book, whose groups lie on one axis. ``beats`` : whether an amount is further out."""
         columns = [on.both(getattr(self, each.name), getattr(other, each.name)) for each in fields(self)]
-        (amount, others_amount), (day, others_day), *_ = columns
-        further = beats(others_amount, amount) | (others_amount == amount) & (others_day < day)
+        (amount, others_amount), (day, others_day), _, (customer, others_customer), _ = columns
+        earlier = (others_day < day) | (others_day == day) & (others_customer < customer)
+        further = beats(others_amount, amount) | (others_amount == amount) & earlier
         second = ~np.isin(on.keys, on.one) | np.isin(on.keys, on.other) & further
         return Extremes(*(np.where(second, theirs, mine) for mine, theirs in columns))
 
