@@ -27,13 +27,17 @@ from goldthread.cluster.local import local_cluster
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.part import BookPart
 from goldthread.core.choices import Period, Span
+from goldthread.core.cohorts.covered import Covered
 from goldthread.core.cohorts.table import cohort_table
+from goldthread.core.counted import Counted
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.history.of_parts import HistoryOfParts, extent
 from goldthread.core.newness.table import newness_table
 from goldthread.core.records import OrderStatus
 from goldthread.core.rhythm.gaps import gap_table
+from goldthread.core.threads.listing import RANK_BITS, NthBy, nth_count
+from goldthread.core.threads.windows import listed_rows
 from goldthread.settings import Settings
 from goldthread.store.parts import (
     Part,
@@ -69,11 +73,28 @@ def _cohorts(history: History) -> object:
     return cohort_table(history, Period.MONTH).came_back
 
 
+def _opened(history: History) -> object:
+    """Who came back after a month, of all cohorts: how many, and sixty of them with their threads."""
+    table = cohort_table(history, Period.MONTH)
+    wanted = table.observed & (np.arange(table.age_count) == 1)
+    counted = Counted(history, Covered(table.again, wanted))
+    return counted.window(counted.customers // 2, 60)
+
+
+def _second_orders(history: History) -> object:
+    """Sixty rows from the middle of the list of second orders by amount."""
+    by = NthBy(2, "amount", descending=True)
+    found = listed_rows(history, by, lambda: by(history).rows, lambda: nth_count(history, 2))
+    return history.of_a_few(found.window(found.count // 2, 60) >> RANK_BITS)
+
+
 QUESTIONS: dict[str, Callable[[Read], object]] = {
     "cohorts, a moved as-of date": lambda read: _cohorts(read(_moved_rule())),
     "cohorts, a changed rule": lambda read: _cohorts(read(_changed_rule())),
     "new and returning": lambda read: newness_table(read(_moved_rule()), Span.MONTH),
     "gaps by a label": lambda read: gap_table(read(_moved_rule()), OfOrders(OfField("source"))),
+    "a figure opened": lambda read: _opened(read(_moved_rule())),
+    "second orders, half way down the list": lambda read: _second_orders(read(_moved_rule())),
 }
 
 

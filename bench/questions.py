@@ -13,6 +13,7 @@ from goldthread.core.cohorts.figures import Costs, figure_table
 from goldthread.core.cohorts.outliers import cohorts_apart
 from goldthread.core.cohorts.split import customer_groups
 from goldthread.core.cohorts.table import cohort_table, split_table
+from goldthread.core.counted import Counted
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.newness.stretches import stretch_behind, tally
 from goldthread.core.newness.table import newness_table
@@ -32,7 +33,7 @@ def question_times(orders: int) -> list[Row]:
     narrow = timed(lambda: (book.amount_minor.sum(), book.period(Period.MONTH)[1].sum()), RUNS)
     table = cohort_table(history, Period.MONTH)
     groups = customer_groups(history, "first_source")
-    behind = table.behind(5, 3)
+    cell = Counted.of_table(history, table, 5, 3)
     return [
         Row("every figure of the cohort table", timed(lambda: _figures(history), RUNS), narrow, BESIDE),
         Row(
@@ -44,7 +45,7 @@ def question_times(orders: int) -> list[Row]:
         Row("cohorts unlike their neighbours", timed(lambda: cohorts_apart(table), RUNS), narrow, BESIDE),
         Row(
             "what the orders of a cell have in common",
-            timed(lambda: concentrations(table, behind, 5, 3), RUNS),
+            timed(lambda: concentrations(table, cell, 5, 3), RUNS),
             narrow,
             BESIDE,
         ),

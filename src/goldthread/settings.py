@@ -264,6 +264,10 @@ class Settings(BaseModel):
     def snapshots(self) -> Path:
         return self.var / "snapshots"
 
+    def files_of(self, book_id: int) -> Path:
+        """Where the checked orders of a book whose orders stay in files are kept."""
+        return self.var / "files" / str(book_id)
+
     @property
     def parts_folder(self) -> str:
         """Where parts of books lie."""

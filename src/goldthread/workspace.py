@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from importlib import import_module
@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, TypeVar
 from weakref import ref
 
 import numpy as np
+import pyarrow as pa
 from numpy.typing import NDArray
 
 from goldthread.actor import actor
@@ -24,10 +25,13 @@ from goldthread.errors import Outdated, Unavailable
 from goldthread.installation import back_up_unasked, find_database
 from goldthread.kept import Account, Shelf
 from goldthread.settings import Settings
+from goldthread.store.datasets import Refresh, files_of, find_dataset, refreshes
 from goldthread.store.lists import find_list, list_key, members_mask
+from goldthread.store.orders_in_files import OrdersInFiles, delivery_of
+from goldthread.store.read.details import OrderDetail, order_details
 from goldthread.store.read.lines_out import lines_on_record
 from goldthread.store.read.numbered import numbered
-from goldthread.store.read.orders_out import load_book
+from goldthread.store.read.orders_out import load_book, order_numbers
 from goldthread.store.read.orders_since import book_since, is_worth_it
 from goldthread.store.read.own_out import own_attributes
 from goldthread.store.revisions import Stamped, present_revision, read_at, touched_since
@@ -57,13 +61,15 @@ _READ_ANEW_MOST = 5
 @dataclass(frozen=True, eq=False)
 class Shelved:
     """A book as of one revision. ``since``: the last whole snapshot, where there is one. ``named``: the same with
-    names, where this one is for whoever may not see who its customers are."""
+    names, where this one is for whoever may not see who its customers are. ``in_files``: whether its orders stay in
+    files, and are not on record."""
 
     book_id: int
     at: Stamped
     orders: OrderBook
     since: Whole | None = None
     named: OrderBook | None = None
+    in_files: bool = False
 
     @property
     def numbers_only(self) -> bool:
@@ -87,6 +93,7 @@ class Workspace:
         self.settings = settings
         self.record = record
         self._books: Shelf[Shelved] = Shelf(BOOKS_KEPT)
+        self._in_files: dict[int, OrdersInFiles] = {}
         self._background = Background()
         self.ending = Event()
         """Set when the process is about to end: who only waits for what happens need not wait any more."""
@@ -211,7 +218,7 @@ class Workspace:
             known = self._from_disk(book_id, at)
         if known is not None and known.at == at:
             return known
-        if known is not None:
+        if known is not None and not known.in_files:
             held = [known]
             del known
             brought = self._brought_forward(held, at)
@@ -226,10 +233,46 @@ class Workspace:
             orders = open_snapshot(folder, book_id, at)
             if orders is None:
                 older = snapshots_of(folder, book_id)
-                at, orders = load_book(self.record, book_id)
+                at, orders = self._read_from_record(book_id)
                 if save_snapshot(folder, book_id, at, orders, older):
                     orders = open_snapshot(folder, book_id, at) or orders
         return self._shelved(book_id, at, orders)
+
+    def _read_from_record(self, book_id: int) -> tuple[Stamped, OrderBook]:
+        dataset = find_dataset(self.record.engine, book_id)
+        if dataset is None:
+            return load_book(self.record, book_id)
+        engine, folder = self.record.engine, self.settings.files_of(book_id)
+
+        def in_files() -> OrdersInFiles:
+            return OrdersInFiles((*refreshes(engine, book_id), Refresh(0, ()))[0], folder, dataset)
+
+        return load_book(self.record, book_id, in_files, self.settings.erasing_key)
+
+    def order_details(self, book_id: int, ids: Sequence[int]) -> dict[int, OrderDetail]:
+        """The details of some orders of a book by id. Raises `Outdated` when one is not there any more."""
+        files = self._files(book_id, ids[0] if ids else 0)
+        return order_details(self.record.engine, book_id, ids) if files is None else files.details(ids)
+
+    def order_numbers(self, book_id: int, ids: NDArray[np.int64]) -> pa.Array:
+        """The numbers of some orders of a book by id. Raises `Outdated` when one is not there any more."""
+        files = self._files(book_id, int(ids[0]) if ids.size else 0)
+        return order_numbers(self.record, book_id, ids) if files is None else files.numbers(ids)
+
+    def _files(self, book_id: int, order_id: int) -> OrdersInFiles | None:
+        """The files that an order is in, by its id; None where it is on record."""
+        delivery = delivery_of(order_id)
+        if not delivery:
+            return None
+        known = self._in_files.get(book_id)
+        if known is None or known.refresh.delivery_id != delivery:
+            dataset = find_dataset(self.record.engine, book_id)
+            if dataset is None:
+                return None
+            with self.record.engine.connect() as connection:
+                refresh = files_of(connection, delivery)
+            known = self._in_files[book_id] = OrdersInFiles(refresh, self.settings.files_of(book_id), dataset)
+        return known
 
     def _from_disk(self, book_id: int, at: Stamped) -> Shelved | None:
         """The book from its snapshot, else from the newest earlier one."""
@@ -303,7 +346,9 @@ class Workspace:
         folder = self.settings.snapshots
         own = own_attributes(self.record, book_id, at, folder)
         lines = lines_on_record(self.record, book_id, at, folder)
-        return Shelved(book_id, at, orders.reading(own, lines), whole_of(folder, book_id, at))
+        in_files = find_dataset(self.record.engine, book_id) is not None
+        whole = whole_of(folder, book_id, at)
+        return Shelved(book_id, at, orders.reading(own, lines), whole, in_files=in_files)
 
     def _forget_other(self, book_id: int, at: Stamped) -> None:
         self._books.forget_other(book_id, at)

@@ -7,10 +7,12 @@ import unittest
 import zipfile
 from io import BytesIO
 from itertools import product
+from unittest import mock
 from urllib.parse import urlencode
 
 from goldthread.actions.books import today_of
 from goldthread.api.app import create_app
+from goldthread.core.threads import windows
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ListAs, ReadingLine
 from tests.support.api import ApiCase
@@ -35,6 +37,8 @@ class EveryQuestionInParts(ApiCase):
         self.own = in_parts(self.workspace)
         self.assertGreater(put_in_parts(self.own, self.book), 2)
         self.parted = create_app(self.own).test_client()
+        # a list of a few customers is as long as it can be
+        self.enterContext(mock.patch.object(windows, "READ_AT_ONCE", 3))
 
     def compare(self, path: str) -> None:
         whole, parted = self.client.get(path), self.parted.get(path)

@@ -31,7 +31,7 @@ from goldthread.core.holding import Held
 from goldthread.core.newness.table import NewnessTable, newness_table
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.threads.groups import grouped
-from goldthread.core.threads.windows import ListedBy, list_apart
+from goldthread.core.threads.windows import ListedBy, window_of
 from goldthread.core.worth.bought import bought_counts
 from goldthread.errors import Unavailable
 from goldthread.intake.meanings import KeptAt
@@ -167,9 +167,8 @@ class PartsOfABook(ApiCase):
         def names() -> list[str]:
             own.account.clear()
             history = own.history(own.orders(self.book.id), HistoryRule(30_000))
-            rows = list_apart(history, by)
-            assert rows is not None
-            return [history.whole.customers.name(place) for place in rows.window(0, 20).tolist()]
+            rows = window_of(history, by, history.whole.customer_count, 0, 20)
+            return [history.whole.customers.name(place) for place in rows.tolist()]
 
         named = names()
         with acting_as(reader):

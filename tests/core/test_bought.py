@@ -17,7 +17,7 @@ from goldthread.core.choices import Firsts, OrderUnit
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import bought_by_customer
 from goldthread.core.history.history import History, HistoryRule, read_history
-from goldthread.core.worth.bought import bought, leads_to
+from goldthread.core.worth.bought import bought, leads_to, who_bought, who_came_to
 from tests.support.random_books import AS_OF_DAY, Row, book_of, random_rows
 
 SEEDS = range(4)
@@ -64,7 +64,8 @@ class Lines(unittest.TestCase):
         of: dict[str, Callable[[Line], str]] = {"product": lambda line: line[0], "category": lambda line: line[1]}
         for seed, (name, label_of), counter_only in product(SEEDS, of.items(), (False, True)):
             rows = random_rows(seed)
-            found = bought(history_of(rows, counter_only=counter_only), name)
+            history = history_of(rows, counter_only=counter_only)
+            found = bought(history, name)
             for place, label in enumerate(found.labels):
                 having = [
                     (row, line)
@@ -77,7 +78,7 @@ class Lines(unittest.TestCase):
                     self.assertEqual(found.orders[place], len({row.number for row, _ in having}))
                     self.assertEqual(found.customers[place], len({row.customer for row, _ in having}))
                     self.assertEqual(found.revenue_minor[place], sum(line[2] for _, line in having))
-                    behind = found.behind(label)
+                    behind = who_bought(history, name, label)
                     self.assertEqual(behind.orders.size, found.orders[place])
                     self.assertEqual(set(behind.customers.tolist()), {row.customer for row, _ in having})
             bare = [row.amount for row in shown(rows, counter_only) if not lines_of(row)]
@@ -143,10 +144,10 @@ class First(unittest.TestCase):
                     }
                     with self.subTest(seed=seed, row=row_label, column=column, counter_only=counter_only):
                         self.assertEqual(found.came_to[at, place], len(came))
-                        self.assertEqual(set(found.behind(row_label, column).customers.tolist()), came)
+                        self.assertEqual(set(who_came_to(history, row_label, column).customers.tolist()), came)
                 again = {row.customer for row in later if first_of[row.customer] == row_label}
                 self.assertEqual(found.later[at], len(again))
-                self.assertEqual(set(found.behind(row_label, None).customers.tolist()), again)
+                self.assertEqual(set(who_came_to(history, row_label, None).customers.tolist()), again)
 
 
 if __name__ == "__main__":

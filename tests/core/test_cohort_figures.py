@@ -19,6 +19,7 @@ from goldthread.core.cohorts.split import (
     split_fields,
 )
 from goldthread.core.cohorts.table import CohortTable, cohort_table, split_table
+from goldthread.core.counted import Counted
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.intervals import difference_interval
@@ -293,17 +294,18 @@ class SecondLook(unittest.TestCase):
         self.assertAlmostEqual(odd[0].neighbours_share, 1 / 3, 1)
         self.assertEqual(cohorts_apart(self.table({})), [])
 
+    def cell(self, table: CohortTable, row: int) -> Counted:
+        return Counted.of_table(table.history, table, row, 1)
+
     def test_what_the_orders_of_a_cell_crowd_in_is_named(self) -> None:
         table = self.table({3: 50})
         row = next(each.row for each in cohorts_apart(table) if each.share > 0.8)
-        found = {
-            concentration.field: concentration for concentration in concentrations(table, table.behind(row, 1), row, 1)
-        }
+        found = {each.field: each for each in concentrations(table, self.cell(table, row), row, 1)}
         self.assertEqual((found["source"].label, found["source"].customers, found["source"].of), ("web", 50, 50))
         self.assertEqual(found["source"].expected_share, 0.0)
         self.assertEqual(found["day"].customers, 50)
         plain = next(at for at in range(table.cohort_count) if table.size[at] and at != row)
-        self.assertNotIn("source", {each.field for each in concentrations(table, table.behind(plain, 1), plain, 1)})
+        self.assertNotIn("source", {each.field for each in concentrations(table, self.cell(table, plain), plain, 1)})
 
 
 if __name__ == "__main__":

@@ -19,7 +19,7 @@ from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.labels import OfOrders
 from goldthread.core.history.slowed import slowed_down
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
-from goldthread.core.rhythm.due import who_is_due
+from goldthread.core.rhythm.due import LATE_LIMITS, DueBy, Expected, Late, who_is_due
 from goldthread.core.rhythm.gaps import bin_edges, binned, gap_table, gaps_by_customer, gaps_by_step
 from goldthread.core.rhythm.waits import waits
 from tests.support import tiny
@@ -243,7 +243,11 @@ class Due(unittest.TestCase):
             )
             self.assertEqual(int(found.per_day.sum()), found.coming.size)
             self.assertEqual(int(found.per_lateness.sum()), found.late.size)
-            self.assertEqual(sum(found.of_lateness(group).size for group in range(5)), found.late.size)
+            late = [Late(group)(history).size for group in range(len(LATE_LIMITS) + 2)]
+            self.assertEqual(late, found.per_lateness.tolist())
+            self.assertEqual(Late()(history).tolist(), sorted(found.late.tolist()))
+            self.assertEqual(Expected(AS_OF_DAY, AS_OF_DAY + 89)(history).tolist(), sorted(found.coming.tolist()))
+            self.assertEqual(DueBy(90, late=True)(history).rows.tolist(), [*found.late, *found.coming])
             days = due.take(found.coming)
             self.assertTrue((np.diff(days) >= 0).all())
 

@@ -14,6 +14,7 @@ from goldthread.core.book.periods import CellState, period_of_day
 from goldthread.core.choices import AgeKind, Firsts, Period
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.table import CohortCounts, CohortTable, cohort_table, split_table
+from goldthread.core.counted import OnList
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.worth import bands
@@ -79,7 +80,7 @@ class ByAge(unittest.TestCase):
             rows = random_rows(seed)
             history = history_of(rows, counter_only)
             table = cohort_table(history, Period.MONTH)
-            (gross,) = margins.of_cells(history, table.cells(), [table])
+            (gross,) = margins.of_cells(table, [table])
             wanted = 0.0
             for row in rows:
                 if row.day > AS_OF_DAY or (counter_only and row.source != "counter"):
@@ -110,7 +111,7 @@ class Bands(unittest.TestCase):
             cohorts = np.arange(table.cohort_count) % 3 > 0
             groups = (np.arange(table.history.book.customer_count) % 3).astype(np.uint8)
             parts = [table, *split_table(table, GroupsGiven(groups), 3)]
-            gross = margin.of_cells(table.history, table.cells(), [table])
+            gross = margin.of_cells(table, [table])
             with (
                 patch.multiple(bands, BUNDLES_MOST=most, BUNDLES_LEAST=1),
                 self.subTest(seed=seed, kind=kind, most=most),
@@ -148,8 +149,9 @@ class Bands(unittest.TestCase):
     def test_two_groups_that_differ_are_told_apart_and_the_same_one_is_not(self) -> None:
         rows = [Row(place, 19_000, 10_000 + place % 7 + 5_000 * (place % 2), "web", "", place) for place in range(400)]
         table = cohort_table(read_history(book_of(rows, 400), HistoryRule(19_100)), Period.MONTH)
-        odd = np.arange(400) % 2 == 1
-        found = compared(table, Margins(0.5), odd, ~odd)
+        is_odd = np.arange(400) % 2 == 1
+        odd, even = OnList.of("odd", is_odd), OnList.of("even", ~is_odd)
+        found = compared(table, Margins(0.5), odd, even)
         self.assertAlmostEqual(float(found.difference_minor[0]), 2_500, delta=2)
         self.assertGreater(found.low_minor[0], 2_400)
         self.assertEqual(found.both, 0)
@@ -163,13 +165,13 @@ class Bands(unittest.TestCase):
         rows = [Row(place, 19_000 + 31 * place, 10_000, "web", "", place) for place in range(13)]
         table = cohort_table(read_history(book_of(rows, 13), HistoryRule(19_000 + 31 * 13)), Period.MONTH)
         early = np.arange(13) < 4
-        found = compared(table, Margins(1.0), early, ~early)
+        found = compared(table, Margins(1.0), OnList.of("early", early), OnList.of("late", ~early))
         self.assertEqual(found.other.customers[:6].tolist()[0], 9)
         age = found.age_compared
         assert age is not None
         self.assertGreaterEqual(2 * found.other.customers[age], 9)
         self.assertLess(2 * found.other.customers[age + 1], 9)
-        nobody = compared(table, Margins(1.0), early, np.zeros(13, np.bool_))
+        nobody = compared(table, Margins(1.0), OnList.of("early", early), OnList.of("nobody", ~early & early))
         self.assertIsNone(nobody.age_compared)
 
 

@@ -8,7 +8,7 @@ import unittest
 from collections.abc import Callable, Iterator
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
-from functools import reduce
+from functools import partial, reduce
 from itertools import accumulate, pairwise, product
 from operator import add
 from typing import Any
@@ -23,41 +23,59 @@ from goldthread.core.book.payments import Payments
 from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.steps import StepGaps
 from goldthread.core.checks import checked_at_once
-from goldthread.core.choices import AgeKind, Firsts, OrderUnit, Period, Span
+from goldthread.core.choices import (
+    LATEST,
+    AgeKind,
+    Firsts,
+    Flow,
+    Measure,
+    OrderUnit,
+    Period,
+    Side,
+    Span,
+    Waiting,
+    Who,
+)
+from goldthread.core.cohorts.concentration import in_common
+from goldthread.core.cohorts.covered import Covered, InGroup
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import bought_once, customer_groups
 from goldthread.core.cohorts.table import CohortCounts, cohort_table, split_table
+from goldthread.core.counted import Among, Counted, Having, OnList, Shown, WithOrders, Without, numbers_of
 from goldthread.core.coverage import coverage, shared_customers, source_days
 from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.facts import step_gaps
 from goldthread.core.history.fields import Field
 from goldthread.core.history.history import History, HistoryRule, read_history, step_rounds
-from goldthread.core.history.labels import OfField, OfOrders, OfPairs, OfPeriods
+from goldthread.core.history.labels import OfField, OfOrders, OfPairs, OfPeriods, field_labels
 from goldthread.core.history.lapse import LapseRule
 from goldthread.core.history.of_parts import extent
+from goldthread.core.history.standing import Standing
 from goldthread.core.newness.split import label_groups
-from goldthread.core.newness.stretches import tally
+from goldthread.core.newness.stretches import stretch_behind, tally
 from goldthread.core.newness.table import NewnessCounts, newness_table
 from goldthread.core.rhythm import waits as waits_module
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
-from goldthread.core.rhythm.due import who_is_due
+from goldthread.core.rhythm.due import DueBy, Expected, Late, LatestOrders, who_is_due
 from goldthread.core.rhythm.gaps import gap_table, gaps_by_step, without_gaps
 from goldthread.core.rhythm.waits import waits
+from goldthread.core.standing.follow_up import Beside, Followed, FollowedPart
 from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.over_time import StandingFlows, standings_over_time
 from goldthread.core.standing.tally import standing_table
 from goldthread.core.survival import log_rank
 from goldthread.core.threads import windows
-from goldthread.core.threads.backdated import backdated_customers
+from goldthread.core.threads.backdated import backdated_behind, backdated_customers
 from goldthread.core.threads.glance import glance
 from goldthread.core.threads.groups import grouped, pairs
-from goldthread.core.threads.listing import SortedRows, in_sequence
-from goldthread.core.threads.windows import ListedBy, list_apart
+from goldthread.core.threads.listing import NthBy, SortedRows, every_order, in_sequence, nth_count
+from goldthread.core.threads.windows import Listed, ListedBy, window_of
 from goldthread.core.worth import bands
-from goldthread.core.worth.acquisition import channels_of_orders, new_by_channel, new_customers
+from goldthread.core.worth.acquisition import FirstChannelIs, channels_of_orders, new_by_channel, new_customers
 from goldthread.core.worth.arithmetic import purchase_frequency
-from goldthread.core.worth.bands import Bundling, GroupSizes, bundles, bundles_of_all
-from goldthread.core.worth.bought import bought_counts, leads_to_counts
+from goldthread.core.worth.bands import Bundling, GroupSizes, bundles, bundles_of_groups
+from goldthread.core.worth.bought import bought_counts, leads_to_counts, who_bought, who_came_to
+from goldthread.core.worth.compared import compared
 from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.payback import payback
 from goldthread.stops.field_values import cells_of_a_few
@@ -165,12 +183,25 @@ def _split(name: str, *, each_by_itself: bool) -> Callable[[History], Any]:
 
 def _bundles(history: History) -> Any:
     table = cohort_table(history, Period.MONTH)
-    return bundles_of_all(table, Margins(0.4), np.arange(table.cohort_count) % 3 > 0)
+    return bundles_of_groups(table, Margins(0.4), np.arange(table.cohort_count) % 3 > 0)
+
+
+LISTED = OnList.of("some", np.arange(CUSTOMERS) % 3 == 0)
+FOLLOWED = Followed((Who.LAPSED, Who.ONE_ORDER, Who.OVERDUE), 30)
+MARGINS = Margins(0.4, ((period_of_day(AS_OF_DAY - 200, Period.MONTH), 0.7),))
+
+
+def _compared(history: History) -> Any:
+    return compared(cohort_table(history, Period.MONTH), MARGINS, LISTED, FirstChannelIs(""))
+
+
+def _gross(history: History) -> Any:
+    table, groups = cohort_table(history, Period.QUARTER), customer_groups(history, "region")
+    return MARGINS.of_cells(table, split_table(table, groups.of, groups.count), groups.of)
 
 
 def _deep_in_a_list(history: History) -> Any:
-    found = list_apart(history, ListedBy("orders", descending=True))
-    return None if found is None else found.window(9, 3)
+    return None if history.elsewhere is None else window_of(history, ListedBy("orders", descending=True), 20, 9, 3)
 
 
 def _cohorts(period: Period, kind: AgeKind) -> Callable[[History], CohortCounts]:
@@ -225,7 +256,115 @@ QUESTIONS: dict[str, Callable[[History], Any]] = {
     "pairs with customers": lambda history: pairs(history, None, REP),
     "products": lambda history: bought_counts(history, "product"),
     "what leads to what": leads_to_counts,
+    "two sides compared": _compared,
+    "profit by margins of months": _gross,
+    "labels of fields": lambda history: field_labels(history, (OfField("region"), OfField("first_source"))).labels,
+    "how many of several": lambda history: numbers_of(
+        history, (FollowedPart(FOLLOWED), Having("region", "Coast"), Without(Late(), Late(0)), Among(Late(), LISTED))
+    ),
+    "how many have a second order": lambda history: nth_count(history, 2),
 }
+
+
+def _cells(history: History) -> Counted:
+    table, groups = cohort_table(history, Period.QUARTER), customer_groups(history, "region")
+    wanted = table.observed & (np.arange(table.age_count) <= 2)
+    return Counted(history, Covered(table.again, wanted, InGroup(groups.of, 0), wanted[:, 0]))
+
+
+def _away(history: History) -> Counted:
+    table = cohort_table(history, Period.QUARTER)
+    wanted = table.observed & (np.arange(table.age_count) == 1)
+    return Counted(history, Covered(table.again, wanted, None, np.logical_or.reduce(wanted, axis=1), away=True))
+
+
+FIGURES: dict[str, Callable[[History], Counted]] = {
+    "cells": _cells,
+    "who stayed away": _away,
+    "a cell": lambda history: Counted.of_table(history, cohort_table(history, Period.YEAR), 0, 0),
+    "new in a stretch": lambda history: Counted(
+        history,
+        partial(
+            stretch_behind,
+            first_day=FIRST_DAY + 100,
+            last_day=FIRST_DAY + 400,
+            measure=Measure.CUSTOMERS,
+            side=Side.NEW,
+        ),
+    ),
+    "order counts": lambda history: Counted.of_table(
+        history, order_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, 5), np.array([0, 2])
+    ),
+    "gaps of a rep": lambda history: Counted.of_table(history, gap_table(history, REP), 0, (0, 200)),
+    "gaps of a region": lambda history: Counted.of_table(
+        history, gap_table(history, OfOrders(OfField("region"))), 0, None
+    ),
+    "who waits": lambda history: Counted.of_table(history, waits(history, 1, REP), 0, 60, Waiting.WAITING),
+    "who is late": lambda history: Counted(history, LatestOrders(Late())),
+    "who is expected": lambda history: Counted(history, LatestOrders(Expected(AS_OF_DAY, AS_OF_DAY + 60))),
+    "who is lapsed in a region": lambda history: Counted.of_table(
+        history, standing_table(history, OfField("region")), 0, Standing.LAPSED
+    ),
+    "who was won back": lambda history: Counted.of_table(
+        history, standings_over_time(history, Period.YEAR), -1, None, Flow.WON_BACK
+    ),
+    "who would be lapsed": lambda history: Counted.of_table(history, lapse_curve(history), 100),
+    "who is followed up": lambda history: Counted(history, WithOrders(FollowedPart(FOLLOWED, contactable=True))),
+    "who left a list": lambda history: Counted(
+        history, WithOrders(FollowedPart(FOLLOWED, None, None, LISTED, Beside.GONE))
+    ),
+    "who bought": lambda history: Counted(history, partial(who_bought, of="product", label="P3")),
+    "who came to": lambda history: Counted(history, partial(who_came_to, row=CATEGORIES[0], column=None)),
+    "backdated orders": lambda history: Counted(history, backdated_behind),
+}
+
+
+def shown_of(shown: Shown) -> list[tuple[int, list[int]]]:
+    """Some customers by their places in the whole book, and which of their orders stand behind the figure."""
+    book, orders = shown.history.book, shown.behind.orders
+    ids = book.ids_of(orders)
+    return [
+        (int(book.places[customer]), ids[book.customer.take(orders) == customer].tolist())
+        for customer in shown.customers.tolist()
+    ]
+
+
+class Figures(unittest.TestCase):
+    def test_what_stands_behind_a_figure_is_the_same_and_its_window_alone_is_read_here(self) -> None:
+        for rule, (name, figure) in product((RULES[4], RULES[8], BY_USUAL_GAPS[3]), FIGURES.items()):
+            book = whole_book(1)
+            parted = history_of_parts(parts_of(book, 1), book, rule)
+            with (
+                self.subTest(rule=rule, figure=name),
+                patch.multiple(windows, ROWS_SENT_MOST=3, SHOWN_MOST=2, READ_AT_ONCE=4),
+            ):
+                wanted, found = figure(read_history(book, rule)), figure(parted)
+                self.assertEqual(found.tally, wanted.tally)
+                np.testing.assert_array_equal(found.members.rows, wanted.members.rows)
+                for at, limit in ((1, 2), (5, 30)):
+                    self.assertEqual(shown_of(found.window(at, limit)), shown_of(wanted.window(at, limit)))
+                together = [each for some in found.each() for each in shown_of(some)]
+                self.assertEqual(together, shown_of(wanted.window(0, CUSTOMERS)))
+                self.assertFalse(parted.was_read_here)
+
+    def test_what_the_orders_of_a_cell_have_in_common_adds_up(self) -> None:
+        book = whole_book(1)
+        for rule in RULES:
+            whole, parted = read_history(book, rule), history_of_parts(parts_of(book, 1), book, rule)
+            wanted, found = (in_common(history, _cells(history).find) for history in (whole, parted))
+            self.assertEqual(list(alike(wanted, found)), [])
+            self.assertFalse(parted.was_read_here)
+
+    def test_a_list_of_orders_is_the_same_from_any_place_on(self) -> None:
+        book = whole_book(1)
+        lists: tuple[Listed, ...] = every_order, NthBy(2, "amount", True), NthBy(LATEST, "name", False), DueBy(60, True)
+        for rule, by in product((*RULES[4::4], BY_USUAL_GAPS[1]), lists):
+            wanted = by(read_history(book, rule)).rows
+            parted = history_of_parts(parts_of(book, 1), book, rule)
+            with self.subTest(rule=rule, by=by), patch.multiple(windows, ROWS_SENT_MOST=3, SHOWN_MOST=2):
+                for at, limit in ((0, 4), (6, 3), (wanted.size - 1, 5)):
+                    found = window_of(parted, by, wanted.size, at, limit)
+                    np.testing.assert_array_equal(found, wanted[at : at + limit])
 
 
 class Parts(unittest.TestCase):
@@ -255,7 +394,8 @@ class Parts(unittest.TestCase):
             marked |= set(re.findall(r"^@adds_up\ndef (\w+)\(", file.read_text(encoding="utf-8"), re.MULTILINE))
         book = whole_book(1)
         with patch.multiple(windows, ROWS_SENT_MOST=3, SHOWN_MOST=2):
-            for rule, ask in product((RULES[0], BY_USUAL_GAPS[0]), (*QUESTIONS.values(), _deep_in_a_list)):
+            figures = [lambda history, figure=each: figure(history).tally for each in FIGURES.values()]
+            for rule, ask in product((RULES[0], BY_USUAL_GAPS[0]), (*QUESTIONS.values(), *figures, _deep_in_a_list)):
                 ask(history_of_parts(parts_of(book, 1), book, rule))
         self.assertEqual(marked - ASKED, set())
         self.assertGreater(len(marked), 25)
@@ -313,11 +453,9 @@ class Parts(unittest.TestCase):
                 self.subTest(seed=seed, rule=rule, field=name, down=down),
                 patch.multiple(windows, ROWS_SENT_MOST=3, SHOWN_MOST=2),
             ):
-                found = list_apart(parted, ListedBy(name, down))
-                assert found is not None
-                self.assertEqual(found.count, wanted.size)
                 for offset, limit in ((0, 2), (7, 4), (wanted.size - 1, 9), (wanted.size + 5, 3)):
-                    np.testing.assert_array_equal(found.window(offset, limit), wanted[offset : offset + limit])
+                    found = window_of(parted, ListedBy(name, down), wanted.size, offset, limit)
+                    np.testing.assert_array_equal(found, wanted[offset : offset + limit])
                 few, rows = parted.of_a_few(wanted[4:9])
                 shown = cells_of_a_few(few.fields, name, rows)
                 self.assertEqual(shown, cells_of_a_few(whole.fields, name, wanted[4:9]))

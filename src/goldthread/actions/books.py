@@ -17,6 +17,7 @@ from goldthread.intake.meanings import KeptAt
 from goldthread.store import books as records
 from goldthread.store import people
 from goldthread.store.books import BookRow, BookState, DeliveryRow, Holdings, ProblemGroupRow, ProblemRow
+from goldthread.store.datasets import DatasetRow
 from goldthread.workspace import Workspace
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
@@ -54,8 +55,11 @@ class OpenedDelivery:
     groups: list[ProblemGroupRow]
 
 
-def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> BookRow:
-    """Begin a book with its currency (ISO 4217) and time zone (IANA). Raises `InvalidInput` or `Conflict`."""
+def add_book(
+    workspace: Workspace, name: str, currency: str, time_zone: str, dataset: DatasetRow | None = None
+) -> BookRow:
+    """Begin a book with its currency (ISO 4217) and time zone (IANA). ``dataset`` : where its orders stay, if they do.
+    Raises `InvalidInput` or `Conflict`."""
     plain = checked_name(name, "book")
     if not _CURRENCY.fullmatch(currency):
         raise InvalidInput(
@@ -66,7 +70,7 @@ def add_book(workspace: Workspace, name: str, currency: str, time_zone: str) -> 
     zone(time_zone)
     if len(list_books(workspace)) >= BOOKS_MOST:
         raise TooLarge(f"There are {BOOKS_MOST} books already.", remedy="Use one of them.", field="name")
-    book = records.add_book(workspace.record.engine, plain, currency, time_zone)
+    book = records.add_book(workspace.record.engine, plain, currency, time_zone, dataset)
     put_down(workspace, Deed.BOOK_BEGUN, book.id, book.name)
     return book
 

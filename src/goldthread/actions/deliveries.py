@@ -65,7 +65,7 @@ def deliver_file(workspace: Workspace, book: BookRow, errand: Errand, progress: 
         file_name=errand.file_name,
         fingerprint=_fingerprint(file, reading),
         header=file.header,
-        reading=_reading_kept(reading),
+        reading=reading_kept(reading),
         attributes=reading.attributes,
         about_customer=reading.about_customer,
         customer_attributes=reading.customer_attributes,
@@ -169,7 +169,8 @@ def withdraw_delivery(
     return undone
 
 
-def _reading_kept(reading: Reading) -> dict[str, Any]:
+def reading_kept(reading: Reading) -> dict[str, Any]:
+    """How a file was read, as it stands on record."""
     return {
         "columns": {meaning.value: column for meaning, column in reading.columns.items()},
         "customer_key": reading.customer_key.value,

@@ -130,7 +130,7 @@ def look_at_table(
     misfits: tuple[str, ...] = ()
     if last is not None:
         words = [older.reading["statuses"] for older in reversed(known) if older.source == last.source]
-        remembered = _reading_again(last, {word: status for said in words for word, status in said.items()})
+        remembered = reading_again(last, {word: status for said in words for word, status in said.items()})
         misfits = _misfits(file, remembered)
         if not misfits:
             columns, key = dict(remembered.columns), remembered.customer_key
@@ -202,7 +202,8 @@ def _same_columns(known: Sequence[str], header: Sequence[str]) -> bool:
     return set(known) - {REASON_COLUMN} == set(header) - {REASON_COLUMN}
 
 
-def _reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
+def reading_again(last: Remembered, statuses: Mapping[str, str]) -> Reading:
+    """How a file was read, from what stands on record."""
     given = last.reading
     years = given.get("years")
     return Reading(

@@ -26,6 +26,7 @@ from goldthread.core.book.days import to_date
 from goldthread.csv_writer import csv_lines
 from goldthread.stops.behind.evidence_shape import OpenedShape, PageQuery, RecountedShape
 from goldthread.stops.behind.order_table import orders_behind
+from goldthread.stops.behind.recount import NOT_ON_RECORD, Recounted
 from goldthread.stops.reading import Read
 from goldthread.stops.registry import questions
 from goldthread.stops.sentences.sentence import plain, reading_line
@@ -200,7 +201,7 @@ class _Question:
             answer = self._asked(book_id, query)
             if wants_csv():
                 counted = evidence.counted(answer, figure)
-                table = orders_behind(self._workspace, book_id, counted.history.book, counted.behind.orders)
+                table = orders_behind(self._workspace, book_id, counted)
                 note_rows(table.num_rows)
                 named = "-".join(str(value) for value in figure.model_dump().values() if value != "")
                 return csv_reply(csv_lines(table), f"orders-behind-{named}.csv")
@@ -212,10 +213,14 @@ class _Question:
     def recount(self, evidence: Evidence[Any, Any], book_id: int, query: Any) -> Response:
         """One figure counted again by the database, from its own records."""
         figure = _part(query, evidence.figure)
-        recounted = self._answers.in_turn(
-            book_id, lambda: evidence.recount(self._workspace, self._asked(book_id, query), figure)
-        )
-        return reply(RecountedShape.of(recounted))
+
+        def found() -> Recounted:
+            answer = self._asked(book_id, query)
+            if answer.read.shelved.in_files:
+                return Recounted(evidence.counted(answer, figure).tally, None, NOT_ON_RECORD)
+            return evidence.recount(self._workspace, answer, figure)
+
+        return reply(RecountedShape.of(self._answers.in_turn(book_id, found)))
 
     def keep(self, kept_of: Callable[[Any, Any], Kept], book_id: int, query: Any, body: NewListBody) -> Response:
         """Keep the customers that it shows, or that stand behind one of its figures, as a list."""
@@ -232,7 +237,7 @@ class _Question:
             query=urlencode(list(request.args.items(multi=True))),
             as_of=to_date(read.as_of_day),
         )
-        ids = read.orders.customer_id.take(kept.customers)
+        ids = read.history.whole.customer_id.take(kept.customers)
         row = lists.keep_as_list(self._workspace, read.book, ids, body.name, made, body.hold_back)
         return reply(CustomerListShape.of(row), 201)
 
@@ -244,7 +249,7 @@ class _Question:
 
 def _kept_of(evidence: Evidence[Any, Any], answer: Any, query: Any) -> Kept:
     figure = _part(query, evidence.figure)
-    return Kept(evidence.counted(answer, figure).behind.customers, evidence.words(answer, figure))
+    return Kept(evidence.counted(answer, figure).members.rows, evidence.words(answer, figure))
 
 
 def _part(query: BaseModel, model: type[BaseModel]) -> Any:

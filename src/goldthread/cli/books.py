@@ -20,13 +20,65 @@ def book_group() -> None:
 @click.argument("name")
 @click.option("--currency", required=True, help="ISO 4217, such as EUR.")
 @click.option("--time-zone", required=True, help="IANA name, such as Europe/Lisbon.")
-def book_add(name: str, currency: str, time_zone: str) -> None:
-    """Begin a book."""
-    from goldthread.actions import books
+@click.option(
+    "--orders-in",
+    metavar="parquet:FOLDER",
+    help="Files in which the orders stay, such as parquet:/data/orders or parquet:s3://shop/orders.",
+)
+@click.option("--source", default="files", show_default=True, help="With --orders-in: where the orders come from.")
+@click.option(
+    "--column", "columns", multiple=True, help="With --orders-in: MEANING=COLUMN, such as order=receipt; repeatable."
+)
+@click.option("--status", "statuses", multiple=True, help="With --orders-in: WORD=STATUS, such as bezahlt=paid.")
+def book_add(
+    name: str,
+    currency: str,
+    time_zone: str,
+    orders_in: str | None,
+    source: str,
+    columns: tuple[str, ...],
+    statuses: tuple[str, ...],
+) -> None:
+    """Begin a book; with --orders-in one whose orders stay in files, which refresh brings it up to."""
+    from goldthread.actions import books, refreshing
+    from goldthread.cli.delivered import given_of, tell_refresh
     from goldthread.cli.own import own_workspace
+    from goldthread.cli.progress import progress_bar
 
-    added = books.add_book(own_workspace(), name, currency, time_zone)
+    workspace = own_workspace()
+    if orders_in is None:
+        added = books.add_book(workspace, name, currency, time_zone)
+        report = None
+    else:
+        said = given_of(columns, statuses)
+        with progress_bar(name) as progress:
+            added, report = refreshing.begin_from_files(
+                workspace, name, currency, time_zone, orders_in, source, said, progress
+            )
     click.echo(f"{added.name} is ready, in {added.currency}, {added.time_zone}.")
+    if report is not None:
+        tell_refresh(added, report)
+
+
+@book_group.command("refresh")
+@click.argument("name")
+@click.option("--as-before", is_flag=True, help="Go back to the files of the refresh before, where they still are.")
+@click.option("--accept-rejected", is_flag=True, help="Go on though more than 2 % of the rows would be left out.")
+def book_refresh(name: str, as_before: bool, accept_rejected: bool) -> None:
+    """Bring a book whose orders stay in files up to these. Exit code 3: rows rejected; 5: nothing was changed, because
+    more than 2 % of the rows or of the amount would be left out."""
+    from goldthread.actions import books, refreshing
+    from goldthread.cli.delivered import tell_refresh
+    from goldthread.cli.own import own_workspace
+    from goldthread.cli.progress import progress_bar
+
+    workspace = own_workspace()
+    book = books.find_book(workspace, name)
+    with progress_bar(book.name) as progress:
+        report = refreshing.refresh_book(
+            workspace, book, progress, as_before=as_before, accept_rejected=accept_rejected
+        )
+    tell_refresh(book, report)
 
 
 @book_group.command("settings")

@@ -106,6 +106,31 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
         sys.exit(EXIT_PROBLEMS)
 
 
+def given_of(columns: Sequence[str], statuses: Sequence[str]) -> Given:
+    """What flags say of how files are read."""
+    named = (each.partition("=") for each in columns)
+    chosen = {deciding.meaning_named(name): column or None for name, _, column in named}
+    return Given(columns=chosen, statuses=dict(map(_status_given, statuses)))
+
+
+def tell_refresh(book: BookRow, report: DeliveryReport) -> None:
+    """Say what became of a refresh. Ends with `EXIT_PROBLEMS` when rows were rejected, with `EXIT_HELD_BACK` when
+    nothing was changed because of them."""
+    if report.earlier_delivery_id is not None:
+        click.echo(f"Nothing has changed in the files of {book.name}.")
+        return
+    read = count_words(report.rows_read, "row")
+    click.echo(f"{read} read: {report.rows_in} in, {report.rows_rejected} rejected.")
+    for group in list(report.groups.values())[:GROUPS_TOLD]:
+        click.echo(f"  {group.count} × {group.column}: {group.reason} {group.remedy}")
+    if report.held_back:
+        click.echo("Nothing was changed: too much would be left out. Give --accept-rejected to go on.", err=True)
+        sys.exit(EXIT_HELD_BACK)
+    click.echo(f"{book.name} is up to its files; {report.customers_added} customers are new.")
+    if report.rows_rejected:
+        sys.exit(EXIT_PROBLEMS)
+
+
 def _opened(workspace: Workspace, path: Path | None, flags: Flags, folder: Path) -> list[SentFile]:
     """The files packed in one, or the rows of a query."""
     if path is not None:

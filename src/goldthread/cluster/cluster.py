@@ -167,7 +167,7 @@ class Cluster:
         def ask(reading: Reading, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
             return self._total(book, Asked(*about, tuple(range(len(chosen))), chosen, reading, work, given, named))
 
-        return AskedOfParts(Reading(rule), ask)
+        return AskedOfParts(Reading(rule), ask, among)
 
     def _total(self, book: BookInParts, asked: Asked) -> Any:
         lost = anew = 0

@@ -14,7 +14,7 @@ them here, once somebody asks (`MadeLater`).
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from functools import cache, wraps
 from inspect import signature
 from typing import Any, Concatenate, ParamSpec, Protocol, Self, TypeVar, cast, get_type_hints
@@ -114,11 +114,18 @@ class MadeLater:
     """A dataclass of which some fields, those without a default, are made when one of them is first read."""
 
     @classmethod
-    def made_of(cls, known: Mapping[str, Any], make: Callable[[], Any]) -> Self:
-        """Of what is known of it, and of what gives something that has the other fields."""
+    def made_of(cls, known: Mapping[str, Any], make: Callable[[], Any], again: MadeAgain | None = None) -> Self:
+        """Of what is known of it, and of what gives something that has the other fields. ``again`` : makes the same of
+        any part."""
         made = cls.__new__(cls)
-        made.__dict__.update(known, _rest=Later(make))
+        made.__dict__.update(known, _rest=Later(make), _again=again)
         return made
+
+    @property
+    def again(self) -> Callable[[Any], Self]:
+        """Makes the same of a history, or of any part of it. It can be sent where parts are elsewhere."""
+        again: MadeAgain | None = self.__dict__.get("_again")
+        return again or (lambda _history: self)
 
     def __reduce__(self) -> tuple[Any, ...]:
         """What is sent of it are the counts, which need nothing else."""
@@ -138,12 +145,44 @@ class MadeLater:
         return getattr(rest.get(), name)
 
 
+@dataclass(frozen=True, eq=False)
+class MadeAgain:
+    """Asks a history the same as all parts were asked. What it gives has the counts, and so the axes, of all parts."""
+
+    work: Callable[..., Any]
+    given: tuple[Any, ...]
+    named: Mapping[str, Any]
+    counts: Any
+
+    def __call__(self, history: Any) -> Any:
+        made = self.work(history, *self.given, **self.named)
+        return replace(made, **{name: getattr(self.counts, name) for name in _fields(self.counts)})
+
+
+Question = tuple[Callable[..., Any], tuple[Any, ...]]
+"""What is asked of a history, and what is given with it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Several:
+    """What several questions say."""
+
+    found: tuple[Any, ...]
+
+    def __add__(self, other: Several) -> Several:
+        """Of two parts of a book."""
+        return Several(tuple(one + another for one, another in zip(self.found, other.found, strict=True)))
+
+
 class Elsewhere(Protocol):
     """The parts of a book as a rule reads them, wherever they are."""
 
     def total(self, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
         """What a work says of the histories of all parts, added up; what is ``given`` and ``named`` goes with it. None
         where it cannot be asked there now, and is to be worked out here."""
+
+    def know(self, *questions: Question) -> None:
+        """Ask several questions at once: what they say is known when each of them is asked next."""
 
     def narrowed(self, how: Callable[[Any], Any]) -> Elsewhere:
         """The same of what each part's history is made into."""
@@ -184,10 +223,23 @@ def adds_up(work: Callable[Concatenate[H, Asked], R]) -> Callable[Concatenate[H,
             return cast(R, total)
         known = signature(work).bind(history, *given, **named).arguments
         known = {name: value for name, value in known.items() if name in _fields(kind)}
-        made: Any = kind.made_of({**known, **vars(total)}, lambda: work(history.here, *given, **named))
+        again = MadeAgain(asked, given, named, total)
+        made: Any = kind.made_of({**known, **vars(total)}, lambda: work(history.here, *given, **named), again)
         return cast(R, made)
 
     return asked
+
+
+@adds_up
+def several(history: InParts, questions: tuple[Question, ...]) -> Several:
+    """Ask several questions that add up."""
+    return Several(tuple(work(history, *given) for work, given in questions))
+
+
+def ask_together(history: InParts, *questions: Question) -> None:
+    """Ask parts that are elsewhere several questions at once, which are then asked one by one."""
+    if history.elsewhere is not None:
+        history.elsewhere.know(*questions)
 
 
 @cache

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.order_book import OrderBook
@@ -66,9 +67,19 @@ class Read:
         low, _ = self.shelved.orders.day_span
         return to_date(min(low, self.as_of_day)), to_date(self.as_of_day)
 
+    @property
+    def database_counts(self) -> bool:
+        """Whether the database can count whole tables of it again."""
+        return self.history.chosen is None and not self.shelved.in_files
+
     @cached_property
     def fields(self) -> FieldValues:
         return self.history.fields
+
+    def of_a_few(self, customers: NDArray[np.int64]) -> tuple[Read, NDArray[np.int64]]:
+        """The same of a few customers at least, by their places, and where each of them stands in it."""
+        history, rows = self.history.of_a_few(customers)
+        return (self if history is self.history else replace(self, history=history)), rows
 
 
 def read_book(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.date) -> Read:
@@ -154,7 +165,7 @@ def _lapse(line: ReadingLine) -> LapseRule:
 
 def place_of(workspace: Workspace, read: Read, customer_id: int) -> int:
     """A customer's place in the book, by id, also by one that it had before. Raises `NotFound`."""
-    ids = read.orders.customer_id
+    ids = read.history.whole.customer_id
     found = np.flatnonzero(ids == customer_id)
     if found.size == 0:
         found = np.flatnonzero(np.isin(ids, owners_of_keys(workspace.record.engine, [customer_id])))

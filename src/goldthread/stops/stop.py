@@ -23,8 +23,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from goldthread.core.evidence import Behind
-    from goldthread.core.history.history import History
+    from goldthread.core.counted import Counted
     from goldthread.stops.behind.evidence import Opened
     from goldthread.stops.behind.recount import Recounted
     from goldthread.stops.reading import Read
@@ -108,14 +107,6 @@ class Kept:
 
     customers: NDArray[np.integer[Any]]
     words: str
-
-
-@dataclass(frozen=True)
-class Counted:
-    """What a figure counts, and the history whose book it stands in."""
-
-    history: History
-    behind: Behind
 
 
 @dataclass(frozen=True)

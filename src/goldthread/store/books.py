@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from goldthread.actor import Role, actor
 from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import Conflict, NotFound
+from goldthread.store.datasets import DatasetRow, insert_dataset
 from goldthread.store.revisions import Stamped, step_to
 from goldthread.store.schema.models import (
     Book,
@@ -161,10 +162,12 @@ STATE = _state_of_a_book()
 """Asked with every question: building it takes longer than asking it."""
 
 
-def add_book(engine: Engine, name: str, currency: str, time_zone: str) -> BookRow:
-    """Begin a book. Raises `Conflict` when the name is taken."""
+def add_book(engine: Engine, name: str, currency: str, time_zone: str, dataset: DatasetRow | None = None) -> BookRow:
+    """Begin a book; ``dataset`` : where its orders stay, if they do. Raises `Conflict` when the name is taken."""
     with engine.begin() as connection:
         book_id = insert_book(connection, name, currency, time_zone)
+        if dataset is not None:
+            insert_dataset(connection, book_id, dataset)
     return find_book(engine, book_id)
 
 

@@ -65,6 +65,10 @@ class FilteredBook(LaterBook):
         return self._parent.first_customer
 
     @property
+    def places(self) -> Int64s:
+        return self._parent.places
+
+    @property
     def joined(self) -> Int64s | None:
         of_parent = self._parent.joined
         return None if of_parent is None else self._gather(of_parent)

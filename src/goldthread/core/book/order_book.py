@@ -149,6 +149,11 @@ class OrderBook:
         return 0
 
     @property
+    def places(self) -> Int64s:
+        """The place of each customer in the whole book, where this holds some of its customers; int64, ascending."""
+        return np.arange(self.first_customer, self.first_customer + self.customer_count)
+
+    @property
     def beginning_of(self) -> OrderBook | None:
         """The book whose threads go on where those of this one end; None where this one ends with no earlier day."""
         return None

@@ -97,6 +97,23 @@ class PartAlone(OrderBook):
         return self._first
 
 
+class SomeAlone(OrderBook):
+    """Some customers of a book by themselves; ``places`` says where they stood."""
+
+    _places: NDArray[np.int64]
+
+    @classmethod
+    def of_book(cls, book: OrderBook, places: NDArray[np.int64]) -> SomeAlone:
+        """The columns of some customers as a book."""
+        some = cls.__new__(cls)
+        some.__dict__.update(book.__dict__, _places=places, _derived=Derived())
+        return some
+
+    @property
+    def places(self) -> NDArray[np.int64]:
+        return self._places
+
+
 def taken(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
     """A book of the customers at some places alone, ascending; labels stay whole. Without lines and own attributes.
     What it takes grows with their orders, however large the whole is."""
@@ -124,7 +141,7 @@ def taken(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
     )
 
 
-def some_customers(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
+def some_customers(whole: OrderBook, places: NDArray[np.int64]) -> SomeAlone:
     """The same with lines and own attributes, which are read from the whole when asked for."""
     _, orders = _orders_of(whole, places)
 
@@ -137,7 +154,8 @@ def some_customers(whole: OrderBook, places: NDArray[np.int64]) -> OrderBook:
         of = np.repeat(np.arange(orders.size), np.diff(starts))
         return OrderLines(of, _labels(every.product, at), _labels(every.category, at), every.amount_minor.take(at))
 
-    return taken(whole, places).reading(OwnAttributes(whole.own.columns, own), LinesOnRecord(lines))
+    some = taken(whole, places).reading(OwnAttributes(whole.own.columns, own), LinesOnRecord(lines))
+    return SomeAlone.of_book(some, places)
 
 
 def _orders_of(whole: OrderBook, places: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -19,7 +19,7 @@ from goldthread.core.history.bands import Bands
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells, limit_periods
-from goldthread.core.parts import Sums
+from goldthread.core.parts import Sums, adds_up
 
 Labels = Callable[[History], Attribute]
 """Gives a label for each order of the history's book, or for each of its customers. Raises `InvalidInput` for a field
@@ -106,6 +106,23 @@ class LabelCounts(Sums):
     def of(cls, labels: Attribute, places: NDArray[np.int64]) -> LabelCounts:
         """Of some of them, by their places."""
         return cls(labels.labels, np.bincount(labels.codes.take(places), minlength=len(labels.labels)))
+
+
+@dataclass(frozen=True)
+class FieldLabels:
+    """The labels of some fields, which all parts of a book have in common."""
+
+    labels: tuple[tuple[str, ...], ...]
+
+    def __add__(self, _other: FieldLabels) -> FieldLabels:
+        """Those of two parts of a book."""
+        return self
+
+
+@adds_up
+def field_labels(history: History, by: tuple[OfField, ...]) -> FieldLabels:
+    """The labels of some fields."""
+    return FieldLabels(tuple(each(history).labels for each in by))
 
 
 def order_labels(history: History, name: str) -> Attribute:

@@ -22,7 +22,7 @@ from goldthread.core.history.conditions import Mask, split
 from goldthread.core.history.facts import step_gaps
 from goldthread.core.history.fields import FieldSource, FieldValues
 from goldthread.core.history.history import History, HistoryRule, read_history, step_rounds
-from goldthread.core.parts import Elsewhere, adds_up
+from goldthread.core.parts import Elsewhere, Question, Several, adds_up, several
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,6 +82,8 @@ class Reading:
         return history
 
 
+_KNOWN_MOST = 64
+"""Answers of a history that are kept as long as it is."""
 Ask = Callable[[Reading, Callable[..., Any], tuple[Any, ...], Mapping[str, Any]], Any]
 """Asks every part, as it is read, what a work says of it, and gives the sum; None where that cannot be asked now."""
 
@@ -90,12 +92,35 @@ class AskedOfParts:
     """Parts of a book as a rule reads them, where ``ask`` reaches them. What the parts must know of each other is
     asked in rounds of its own, once somebody needs it."""
 
-    def __init__(self, reading: Reading, ask: Ask) -> None:
-        self._reading, self._ask = reading, ask
+    def __init__(self, reading: Reading, ask: Ask, among: Mask | None = None) -> None:
+        """``among`` : who of all customers is looked at, as in `read_history`; those who ``ask`` know it already."""
+        self._reading, self._ask, self._among = reading, ask, among
         self._steps: list[tuple[StepGaps, ...]] = []
+        self._known: dict[Question, Any] = {}
+
+    def know(self, *questions: Question) -> None:
+        """Ask several questions at once: what they say is known when each of them is asked next."""
+        found: Several | None = self.total(several, (questions,), {})
+        if found is not None:
+            self._keep(dict(zip(questions, found.found, strict=True)))
 
     def total(self, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
-        """What a work says of all parts; None where they cannot be asked now."""
+        """What a work says of all parts; None where they cannot be asked now. What was asked with names and numbers
+        alone is known the next time."""
+        plain = not named and all(each is None or isinstance(each, str | int) for each in given)
+        if plain and (work, given) in self._known:
+            return self._known[work, given]
+        found = self._asked(work, given, named)
+        if plain and found is not None:
+            self._keep({(work, given): found})
+        return found
+
+    def _keep(self, found: Mapping[Question, Any]) -> None:
+        if len(self._known) + len(found) > _KNOWN_MOST:
+            self._known = {}
+        self._known.update(found)
+
+    def _asked(self, work: Callable[..., Any], given: tuple[Any, ...], named: Mapping[str, Any]) -> Any:
         try:
             return self._ask(self._told(), work, given, named)
         except StepsUnknown:
@@ -105,14 +130,15 @@ class AskedOfParts:
 
     def narrowed(self, how: Callable[[History], History]) -> AskedOfParts:
         """The same of what each part's history is made into."""
-        more = AskedOfParts(replace(self._reading, made_into=(*self._reading.made_into, how)), self._ask)
+        more = AskedOfParts(replace(self._reading, made_into=(*self._reading.made_into, how)), self._ask, self._among)
         more._steps = self._steps
         return more
 
     def of_a_few(self, whole: OrderBook, places: NDArray[np.int64]) -> History:
         """A few customers of the whole as the parts read them, by their places, ascending."""
         steps = tuple(StepsLater(partial(self._steps_of, whole, turn)) for turn, _ in enumerate(self._rounds()))
-        return replace(self._reading, steps=steps).of(some_customers(whole, places))
+        among = None if self._among is None else self._among.take(places)
+        return replace(self._reading, steps=steps).of(some_customers(whole, places), among)
 
     def _steps_of(self, whole: OrderBook, turn: int) -> StepGaps:
         """Those of one round, of the parts, or of the whole where these cannot be asked now."""
@@ -241,8 +267,13 @@ class HistoryOfParts(History):
         here = self._read_later
         return FieldValues(FieldSource.made_of(known, lambda: here.get().fields.reading))
 
-    @cached_property
+    @property
     def everybody(self) -> History:
+        of_everybody = bool(self.__dict__["_of_everybody"]) and self.shows_all and self.rule.where is None
+        return self if of_everybody else self._everybody
+
+    @cached_property
+    def _everybody(self) -> History:
         parts, here = self.elsewhere.narrowed(everybody_of), self._read_later
         rule = self.rule_of_everybody
         return HistoryOfParts(rule, self.whole, parts, lambda: here.get().everybody, of_everybody=True, shows_all=True)

@@ -11,7 +11,7 @@ from goldthread.core.book.columns import most_frequent
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import LabelCounts, Labels
 from goldthread.core.parts import adds_up
-from goldthread.core.threads.groups import positions_shown
+from goldthread.core.threads.listing import positions_shown
 
 Int64s = NDArray[np.int64]
 

@@ -12,11 +12,14 @@ from goldthread.core.evidence import Behind
 from goldthread.core.history.facts import next_due_day, overdue_ratio
 from goldthread.core.history.history import History
 from goldthread.core.parts import MadeLater, Sums, adds_up
+from goldthread.core.threads.listing import SortedRows
 
 Int64s = NDArray[np.int64]
 LATE_LIMITS = (2.0, 3.0, 5.0)
 """Overdue ratios up to which, themselves included, those who are late are grouped; the first group begins at being late
 at all, and one more has those whose expected gap is 0 days: they have no such ratio."""
+_COMING = np.int64(0x7FF1 << 48)
+"""Above the bits of every double, an infinite one too."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,34 +47,63 @@ class Due(DueCounts, MadeLater):
     """
 
     history: History
-    days: int
     coming: Int64s
     late: Int64s
 
-    @property
-    def due_day(self) -> NDArray[np.int32]:
-        """Day on which each customer's next order is expected; int32, shape (customers,)."""
-        return next_due_day(self.history.book)
 
-    def expected(self, first_day: int, last_day: int) -> Int64s:
-        """The coming customers who are expected in a stretch of days, ascending; int64."""
-        days = self.due_day.take(self.coming)
-        return np.sort(self.coming[(days >= first_day) & (days <= last_day)])
+@dataclass(frozen=True)
+class Expected:
+    """Who is looked at and expected in a stretch of days, by their places in the book, ascending."""
 
-    def of_lateness(self, group: int | None) -> Int64s:
-        """The late ones of a group, None for all, ascending; int64."""
-        if group is None:
-            return np.sort(self.late)
-        return np.sort(self.late[_lateness(_ratio(self.history, self.late)) == group])
+    first_day: int
+    last_day: int
 
-    def days_late(self, customers: Int64s) -> Int64s:
-        """How many days ago the next order of some customers was expected; 0 for who is not late; int64."""
-        return np.maximum(self.history.rule.as_of_day - self.due_day.take(customers).astype(np.int64), 0)
+    def __call__(self, history: History) -> Int64s:
+        days = next_due_day(history.book).take(history.customers)
+        return history.customers[(days >= self.first_day) & (days <= self.last_day)]
 
-    def behind(self, customers: Int64s) -> Behind:
-        """Some customers with their latest orders, from which the next is expected."""
-        book = self.history.book
-        return Behind(customers.astype(np.int32), book.starts.take(customers + 1) - 1)
+
+@dataclass(frozen=True)
+class Late:
+    """Who is looked at and was expected before the as-of date; ``group`` : of `LATE_LIMITS`, None for all."""
+
+    group: int | None = None
+
+    def __call__(self, history: History) -> Int64s:
+        days = next_due_day(history.book).take(history.customers)
+        late: Int64s = history.customers[(days < history.rule.as_of_day) & (days != NO_DAY)]
+        return late if self.group is None else late[_lateness(_ratio(history, late)) == self.group]
+
+
+@dataclass(frozen=True)
+class LatestOrders:
+    """Some customers with their latest orders, from which the next is expected."""
+
+    whom: Expected | Late
+
+    def __call__(self, history: History) -> Behind:
+        customers = self.whom(history)
+        return Behind(customers.astype(np.int32), history.book.starts.take(customers + 1) - 1)
+
+
+@dataclass(frozen=True)
+class DueBy:
+    """Those who are late, by how many usual gaps, fewest first, where they are wanted; then those who are expected on
+    one of so many days from the as-of date on, by day."""
+
+    days: int
+    late: bool
+
+    def __call__(self, history: History) -> SortedRows:
+        as_of = history.rule.as_of_day
+        coming, late = Expected(as_of, as_of + self.days - 1)(history), Late()(history)
+        late = late if self.late else late[:0]
+        # the bits of positive doubles ascend as these do
+        of_late = _ratio(history, late).view(np.int64)
+        of_coming = next_due_day(history.book).take(coming) - as_of + _COMING
+        customers, key = np.concatenate((late, coming)), np.concatenate((of_late, of_coming))
+        order = np.argsort(customers)
+        return SortedRows.of_keys(history.book.places.take(customers.take(order)), key.take(order))
 
 
 @adds_up
@@ -86,7 +118,13 @@ def who_is_due(history: History, days: int) -> Due:
     ratio = _ratio(history, late)
     order = np.argsort(ratio, kind="stable")
     lateness = np.bincount(_lateness(ratio), minlength=len(LATE_LIMITS) + 2)
-    return Due(np.bincount(day, minlength=days), lateness, history, days, coming, late.take(order))
+    return Due(np.bincount(day, minlength=days), lateness, history, coming, late.take(order))
+
+
+def days_late(history: History, customers: Int64s) -> Int64s:
+    """How many days ago the next order of some customers was expected; 0 for who is not late; int64."""
+    due = next_due_day(history.book).take(customers).astype(np.int64)
+    return np.maximum(history.rule.as_of_day - due, 0)
 
 
 def _ratio(history: History, customers: Int64s) -> NDArray[np.float64]:

@@ -134,16 +134,17 @@ class GapsOfEach:
 class GapTable(GapCounts, MadeLater):
     """The same, and which orders ended the gaps.
 
-    ``positions`` : int64, shape (gaps,); these orders, ascending. ``group`` : int64, shape (gaps,); the group of each.
+    ``positions`` : int64, shape (gaps,); these orders, ascending. ``code`` : int64, shape (gaps,); what the group of
+    each is called by.
     """
 
     history: History
     positions: Int64s
-    group: Int64s
+    code: Int64s
 
     def behind(self, group: int | None, days: tuple[int, int] | None = None) -> Behind:
         """The orders that ended the gaps of a group, None for all; ``days`` : of such lengths only, both included."""
-        wanted = np.ones(self.positions.size, np.bool_) if group is None else self.group == group
+        wanted = np.ones(self.positions.size, np.bool_) if group is None else self.code == self.codes[group]
         if days is not None:
             gaps = gap_days(self.history.book).take(self.positions)
             wanted &= (gaps >= days[0]) & (gaps <= days[1])
@@ -226,7 +227,7 @@ def gap_table(history: History, by: Labels | None = None, once_below: int = 0) -
     of_each = GapsOfEach(np.arange(below), np.ones(below, np.int64), *once)
     if below < count:
         of_each = of_each.joined(_of_each(ended, codes, count, below, history.book.customer_count))
-    return GapTable(names, having, histogram, of_each, history, positions, codes)
+    return GapTable(names, having, histogram, of_each, history, positions, having.take(codes))
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import Enum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Who
-from goldthread.core.history.facts import first_day, next_due_day
+from goldthread.core.counted import OnList, Whom
+from goldthread.core.history.facts import first_day, latest_day, next_due_day
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing, standing
 
 Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
-YES = "yes"
+YES, MARKS = "yes", ("closed", "do_not_contact")
 _STANDINGS = {
     Who.LAPSED: Standing.LAPSED,
     Who.NEVER_ORDERED: Standing.NEVER_ORDERED,
@@ -53,6 +55,79 @@ class FollowUp:
         return FollowUp((reason,), kept[kept][None, :], self.found[kept], self.closed[kept], self.do_not_contact[kept])
 
 
+@dataclass(frozen=True)
+class Followed:
+    """Who is followed up, as a value that can be sent: what gives them of a history. ``one_order_days`` as in
+    `follow_up`."""
+
+    reasons: tuple[Who, ...]
+    one_order_days: int = 0
+
+    def __call__(self, history: History) -> FollowUp:
+        return history.once(self, lambda: follow_up(history, self.reasons, self.one_order_days))
+
+
+class Beside(Enum):
+    """Beside an earlier list: who was not on it, who was, and who is on it alone."""
+
+    NEW = "new"
+    STILL = "still"
+    GONE = "gone"
+
+
+@dataclass(frozen=True)
+class FollowedPart:
+    """Some of those who are followed up. ``reason`` : those for whom it holds; None for any. ``contactable`` : who may
+    be contacted, or who may not; None for both. ``earlier``, ``beside`` : an earlier list, and how they stand to it."""
+
+    followed: Followed
+    reason: Who | None = None
+    contactable: bool | None = None
+    earlier: OnList | None = None
+    beside: Beside | None = None
+
+    def __call__(self, history: History) -> Int64s:
+        found = self.followed(history)
+        found = found if self.reason is None else found.alone(self.reason)
+        now: Int64s = found.found
+        if self.contactable is not None:
+            now = now[found.not_to_be_contacted != self.contactable]
+        if self.earlier is None or self.beside is None:
+            return now
+        on_it = self.earlier(history)
+        if self.beside is Beside.GONE:
+            on_it[now] = False
+            return np.flatnonzero(on_it)
+        kept: Int64s = now[on_it.take(now) == (self.beside is Beside.STILL)]
+        return kept
+
+
+@dataclass(frozen=True)
+class Marked:
+    """Those of some customers whom their record marks so, by any of some names."""
+
+    whom: Whom
+    names: tuple[str, ...]
+
+    def __call__(self, history: History) -> Int64s:
+        customers = self.whom(history)
+        marked: Int64s = customers[np.logical_or.reduce([_marked(history, name, customers) for name in self.names])]
+        return marked
+
+
+@dataclass(frozen=True)
+class OrderedAfter:
+    """Those of some customers whose latest order is after a day."""
+
+    whom: Whom
+    day: int
+
+    def __call__(self, history: History) -> Int64s:
+        customers = self.whom(history)
+        later: Int64s = customers[latest_day(history.book).take(customers) > self.day]
+        return later
+
+
 def follow_up(history: History, reasons: Sequence[Who], one_order_days: int = 0) -> FollowUp:
     """Everybody for whom one of the reasons holds; there is at least one reason.
 
@@ -63,7 +138,7 @@ def follow_up(history: History, reasons: Sequence[Who], one_order_days: int = 0)
     each = [_holds(history, stands, reason, one_order_days) for reason in reasons]
     found = history.looked_at(np.logical_or.reduce(each))
     holds = np.stack([mask.take(found) for mask in each])
-    marked = (_marked(history, name, found) for name in ("closed", "do_not_contact"))
+    marked = (_marked(history, name, found) for name in MARKS)
     return FollowUp(tuple(reasons), holds, found, *marked)
 
 

@@ -75,19 +75,19 @@ class StandingCounts:
 class StandingTable(StandingCounts, MadeLater):
     """The same, and who they are.
 
-    ``of_customer`` : `Standing` of each customer of the book, looked at or not; uint8. ``group`` : the group of each;
-    int64.
+    ``of_customer`` : `Standing` of each customer of the book, looked at or not; uint8. ``code`` : what the group of
+    each is called by; int64.
     """
 
     history: History
     of_customer: NDArray[np.uint8]
-    group: Int64s
+    code: Int64s
 
     def members(self, group: int | None, stands: Standing | None) -> Int64s:
         """The customers of a group and a standing, None for all; ascending; int64."""
         kept = np.ones(self.of_customer.size, np.bool_) if stands is None else self.of_customer == stands
         if group is not None:
-            kept &= self.group == group
+            kept &= self.code == self.codes[group]
         return self.history.looked_at(kept)
 
     def behind(self, group: int | None, stands: Standing | None) -> Behind:
@@ -109,8 +109,6 @@ def standing_table(history: History, by: Labels | None = None) -> StandingTable:
     revenue = np.zeros(shape[0] * shape[1], np.int64)
     np.add.at(revenue, cells, history.of_looked_at(revenue_minor(history.book)))
     kept = np.flatnonzero(customers.sum(axis=1)) if groups is not None else np.zeros(1, np.int64)
-    place = np.full(len(labels), -1, np.int64)
-    place[kept] = np.arange(kept.size)
     return StandingTable(
         tuple(labels[each] for each in kept.tolist()),
         kept,
@@ -118,7 +116,7 @@ def standing_table(history: History, by: Labels | None = None) -> StandingTable:
         revenue.reshape(shape)[kept],
         history,
         of_customer,
-        place.take(group),
+        group,
     )
 
 

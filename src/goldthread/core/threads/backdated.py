@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.summing import distinct
+from goldthread.core.evidence import Behind
 from goldthread.core.history.history import History
 from goldthread.core.parts import adds_up
-from goldthread.core.threads.groups import positions_shown
+from goldthread.core.threads.listing import positions_shown
 
 Int64s = NDArray[np.int64]
 _BITS = 62
@@ -28,6 +29,11 @@ def backdated_orders(history: History) -> Int64s:
     found = _backdated(whole, as_of)
     positions = positions_shown(history)
     return positions[np.isin(history.book.ids_of(positions), found)]
+
+
+def backdated_behind(history: History) -> Behind:
+    """The same with their customers."""
+    return Behind.of(history.book, backdated_orders(history))
 
 
 @adds_up

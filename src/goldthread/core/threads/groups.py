@@ -17,6 +17,7 @@ from goldthread.core.history.history import History
 from goldthread.core.history.labels import Labels
 from goldthread.core.limits import limit_cells
 from goldthread.core.parts import Together, adds_up
+from goldthread.core.threads.listing import positions_shown
 
 Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -127,12 +128,6 @@ class Pairs:
             np.maximum(*both(self.latest, other.latest, NO_DAY)),
             np.add(*both(self.orders, other.orders)),
         )
-
-
-def positions_shown(history: History) -> Int64s:
-    """Positions of all orders that are counted, ascending; int64."""
-    shown = history.shown_orders
-    return np.arange(history.book.order_count) if shown is None else shown
 
 
 @adds_up

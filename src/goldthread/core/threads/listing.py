@@ -12,12 +12,16 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.texts import TextColumn
 from goldthread.core.choices import LATEST
-from goldthread.core.history.conditions import Numbers, Values
+from goldthread.core.history.conditions import Level, Numbers, Values
 from goldthread.core.history.history import History
+from goldthread.core.parts import adds_up
 from goldthread.core.threads.gaps import latest_orders
 
 Int64s = NDArray[np.int64]
 _BITS = 63
+RANK_BITS = 32
+"""A row of a list of orders is the place of the customer in the whole book, and in the lower bits that of the order in
+the thread."""
 
 
 def in_sequence(values: Values, rows: Int64s, *, descending: bool) -> Int64s:
@@ -59,8 +63,23 @@ class SortedRows:
     @classmethod
     def of(cls, values: Values, rows: Int64s, *, descending: bool, before: int = 0) -> SortedRows:
         """Some rows of a part, ascending. ``before`` : rows of the parts before it."""
+        return cls.at(values, rows, rows + before, descending=descending)
+
+    @classmethod
+    def at(cls, values: Values, places: Int64s, rows: Int64s, *, descending: bool) -> SortedRows:
+        """The same of rows, ascending, whose values stand at some places."""
         key, absent = _merge_key(values)
-        return cls(rows + before, key.take(rows), absent.take(rows), descending)._in_sequence()
+        return cls(rows, key.take(places), absent.take(places), descending)._in_sequence()
+
+    @classmethod
+    def as_they_are(cls, rows: Int64s) -> SortedRows:
+        """Rows of a part, ascending, in the sequence of the whole book."""
+        return cls.of_keys(rows, np.zeros(rows.size, np.uint8))
+
+    @classmethod
+    def of_keys(cls, rows: Int64s, key: NDArray[Any]) -> SortedRows:
+        """Rows, ascending, in the sequence of some numbers."""
+        return cls(rows, key, np.zeros(rows.size, np.bool_), descending=False)._in_sequence()
 
     def __add__(self, other: SortedRows) -> SortedRows:
         """The lists of two parts of a book, in any order."""
@@ -150,6 +169,12 @@ def _sorted_places(key: NDArray[Any], descending: bool) -> Int64s:
     return order
 
 
+def positions_shown(history: History) -> Int64s:
+    """Positions of all orders that are counted, ascending; int64."""
+    shown = history.shown_orders
+    return np.arange(history.book.order_count) if shown is None else shown
+
+
 def nth_orders(history: History, nth: int) -> Int64s:
     """Position of the order with this rank, or the latest (`LATEST`), of each customer who has one and is looked at;
     int64.
@@ -164,6 +189,46 @@ def nth_orders(history: History, nth: int) -> Int64s:
     if history.chosen is not None:
         positions = positions[history.chosen.take(book.customer.take(positions))]
     return positions if history.shown is None else positions[history.shown.take(positions)]
+
+
+def order_rows(book: OrderBook, positions: Int64s) -> Int64s:
+    """Some orders as rows of a list, wherever the book is a part of the whole; int64."""
+    customer = book.customer.take(positions)
+    return book.places.take(customer) << RANK_BITS | (positions - book.starts.take(customer))
+
+
+def positions_of_rows(book: OrderBook, customers: Int64s, rows: Int64s) -> Int64s:
+    """Where the orders of some rows stand in a book; ``customers`` : where each one's customer does; int64."""
+    return book.starts.take(customers) + (rows & (1 << RANK_BITS) - 1)
+
+
+@dataclass(frozen=True)
+class NthBy:
+    """One order of each customer who has it (`nth_orders`), in the sequence of a field."""
+
+    nth: int
+    field: str
+    descending: bool
+
+    def __call__(self, history: History) -> SortedRows:
+        def sort() -> SortedRows:
+            book, fields = history.book, history.fields
+            positions = nth_orders(history, self.nth)
+            at = positions if fields.level(self.field) is Level.ORDER else owner(book, positions)
+            return SortedRows.at(fields.values(self.field), at, order_rows(book, positions), descending=self.descending)
+
+        return history.once(self, sort)
+
+
+def every_order(history: History) -> SortedRows:
+    """Every shown order, by customer, then in the order of the thread."""
+    return SortedRows.as_they_are(order_rows(history.book, positions_shown(history)))
+
+
+@adds_up
+def nth_count(history: History, nth: int) -> int:
+    """How many customers have such an order (`nth_orders`)."""
+    return int(nth_orders(history, nth).size)
 
 
 def owner(book: OrderBook, positions: Int64s) -> Int64s:

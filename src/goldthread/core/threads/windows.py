@@ -6,20 +6,24 @@ parts, so that the window lies between two of them; and so on between these, unt
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.history.history import History
-from goldthread.core.history.of_parts import extent
 from goldthread.core.parts import Sums, adds_up
 from goldthread.core.threads.listing import SortedRows
 
 Int64s = NDArray[np.int64]
+Listed = Callable[[History], SortedRows]
+"""Gives the rows of a list that a history, or a part of it, has in sequence. It can be sent."""
 ROWS_SENT_MOST = 4_000
 """So few rows are sent as they are."""
+READ_AT_ONCE = 20_000
+"""Rows whose orders are read here together."""
 SHOWN_MOST = 64
 """Rows that each part shows in a round, and all together."""
 _TOGETHER_MOST = 256
@@ -28,15 +32,17 @@ _ROUNDS_MOST = 12
 
 @dataclass(frozen=True)
 class ListedBy:
-    """The customers who are looked at, in the sequence of a field."""
+    """Customers in the sequence of a field; ``whom`` : gives them by their places, None for all who are looked at."""
 
     field: str
     descending: bool
+    whom: Callable[[History], Int64s] | None = None
 
     def __call__(self, history: History) -> SortedRows:
         def sort() -> SortedRows:
+            customers = history.customers if self.whom is None else self.whom(history)
             values, before = history.fields.values(self.field), history.book.first_customer
-            return SortedRows.of(values, history.customers, descending=self.descending, before=before)
+            return SortedRows.of(values, customers, descending=self.descending, before=before)
 
         return history.once(self, sort)
 
@@ -63,19 +69,19 @@ class Before(Sums):
 
 
 @adds_up
-def rows_between(history: History, by: ListedBy, stretch: Between) -> SortedRows:
+def rows_between(history: History, by: Listed, stretch: Between) -> SortedRows:
     """The rows of a stretch."""
     return stretch.of(by(history))
 
 
 @adds_up
-def shown_between(history: History, by: ListedBy, stretch: Between) -> SortedRows:
+def shown_between(history: History, by: Listed, stretch: Between) -> SortedRows:
     """A few rows of a stretch, evenly apart."""
     return _thinned(stretch.of(by(history)), SHOWN_MOST)
 
 
 @adds_up
-def rows_before(history: History, by: ListedBy, some: SortedRows) -> Before:
+def rows_before(history: History, by: Listed, some: SortedRows) -> Before:
     """Count the rows before each of some."""
     return Before(by(history).before(some))
 
@@ -86,23 +92,43 @@ def _thinned(rows: SortedRows, most: int) -> SortedRows:
 
 
 @dataclass(frozen=True, eq=False)
-class ListApart:
-    """A list that parts of a book hold: how many rows it has, and some of them from a place on, which are places of
-    customers in the whole; int64."""
+class RowsInSequence:
+    """The rows of a long list. ``known`` : all of them, int64; None where parts of the ``history`` hold them, in the
+    sequence that ``by`` gives."""
 
     count: int
-    window: Callable[[int, int], Int64s]
+    history: History
+    by: Listed
+    known: Int64s | None = None
+
+    def window(self, offset: int, limit: int) -> Int64s:
+        """So many rows from a place on; int64."""
+        if self.known is not None:
+            return self.known[offset : offset + limit]
+        return window_of(self.history, self.by, self.count, offset, limit)
+
+    @cached_property
+    def rows(self) -> Int64s:
+        """All of them; int64."""
+        return rows_between(self.history, self.by, Between()).rows if self.known is None else self.known
+
+    def pieces(self) -> Iterator[Int64s]:
+        """All of them, so many at once as can be read here; of an empty list nothing at once."""
+        most = READ_AT_ONCE if self.known is None else max(self.count, 1)
+        for start in range(0, max(self.count, 1), most):
+            yield self.rows[start : start + most]
 
 
-def list_apart(history: History, by: ListedBy) -> ListApart | None:
-    """The list of a history whose parts are elsewhere; None where they are not."""
-    if history.elsewhere is None:
-        return None
-    count = extent(history).customer_count
-    return ListApart(count, lambda offset, limit: _window(history, by, count, offset, limit))
+def listed_rows(history: History, by: Listed, here: Callable[[], Int64s], count: Callable[[], int]) -> RowsInSequence:
+    """The rows of a list: all of them as they are worked out ``here``, or of parts elsewhere, of which there are so
+    many as ``count`` says."""
+    if history.elsewhere is not None:
+        return RowsInSequence(count(), history, by)
+    rows = here()
+    return RowsInSequence(int(rows.size), history, by, rows)
 
 
-def _window(history: History, by: ListedBy, count: int, offset: int, limit: int) -> Int64s:
+def window_of(history: History, by: Listed, count: int, offset: int, limit: int) -> Int64s:
     """The rows from one place of a list on, of which there are ``count``."""
     stretch, start, end = Between(), 0, count
     for _ in range(_ROUNDS_MOST):

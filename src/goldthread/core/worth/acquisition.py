@@ -143,13 +143,18 @@ def counted_by_channel(history: History, period: Period) -> NewByChannel:
     return NewByChannel({name: NewCustomers(first, counts[row]) for row, name in enumerate(known) if counts[row].any()})
 
 
-def first_channel_is(history: History, channel: str) -> NDArray[np.bool_]:
+@dataclass(frozen=True)
+class FirstChannelIs:
     """Customers whose first order came by a channel, whatever the case it is written in; bool, shape (customers,)."""
-    if CHANNEL not in history.book.attributes:
-        return np.zeros(history.book.customer_count, np.bool_)
-    labels = first_label(history.book, CHANNEL)
-    codes = [code for code, label in enumerate(labels.labels) if label.casefold() == channel.casefold()]
-    return np.isin(labels.codes, codes) & (history.book.counts > 0)
+
+    channel: str
+
+    def __call__(self, history: History) -> NDArray[np.bool_]:
+        if CHANNEL not in history.book.attributes:
+            return np.zeros(history.book.customer_count, np.bool_)
+        labels = first_label(history.book, CHANNEL)
+        codes = [code for code, label in enumerate(labels.labels) if label.casefold() == self.channel.casefold()]
+        return np.isin(labels.codes, codes) & (history.book.counts > 0)
 
 
 def cac_of_cohorts(spend: Spend, new: NewCustomers, period: Period, first_cohort: int, cohorts: int) -> Floats:

@@ -8,7 +8,7 @@ more it estimates the same spread from sums. Source: B. Efron and R. J. Tibshira
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache, reduce
 from itertools import pairwise
@@ -31,6 +31,8 @@ Int32s = NDArray[np.int32]
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
 Groups = NDArray[np.uint8]
+BundledBy = Callable[[History], Groups]
+"""Gives the group of each customer of a history. It can be sent."""
 Interval = tuple[Floats, Floats]
 BUNDLES_MOST, BUNDLES_LEAST = 400, 100
 DRAWS = 1_000
@@ -124,26 +126,55 @@ class SizesByPart:
 
 
 @adds_up
-def sizes_by_part(history: History, every: CohortCounts, cohorts: NDArray[np.bool_]) -> SizesByPart:
+def sizes_by_part(
+    history: History, every: CohortCounts, cohorts: NDArray[np.bool_], of: BundledBy | None, count: int
+) -> SizesByPart:
     """Customers of the cohorts that count, part by part. ``every`` : the table of all parts."""
-    return SizesByPart({history.book.first_customer: Bundling(cohorts).sizes(table_among(history, every))})
+    grouping = _grouping(history, cohorts, of, count)
+    return SizesByPart({history.book.first_customer: grouping.sizes(table_among(history, every))})
 
 
-def bundles_of_all(table: CohortTable, margins: Margins, cohorts: NDArray[np.bool_]) -> Bundles:
-    """Bundle all customers of the cohorts that count."""
-    if table.history.elsewhere is None:
-        return bundles(table, margins, Bundling(cohorts))[0]
-    sizes = sizes_by_part(table.history, table, cohorts)
-    return bundles_of_part(table.history, table, margins, cohorts, sizes)
+def _grouping(history: History, cohorts: NDArray[np.bool_], of: BundledBy | None, count: int) -> Bundling:
+    return Bundling(cohorts, None if of is None else of(history), count)
+
+
+@dataclass(frozen=True, eq=False)
+class BundledGroups:
+    """The bundles of some groups of customers."""
+
+    each: tuple[Bundles, ...]
+
+    def __add__(self, other: BundledGroups) -> BundledGroups:
+        """Those of two parts of a book."""
+        return BundledGroups(tuple(one + another for one, another in zip(self.each, other.each, strict=True)))
+
+
+def bundles_of_groups(
+    table: CohortTable, margins: Margins, cohorts: NDArray[np.bool_], of: BundledBy | None = None, count: int = 1
+) -> tuple[Bundles, ...]:
+    """Bundle the customers of the cohorts that count, group by group. ``of`` : gives the group of each customer,
+    1 … ``count``, or 0 for who does not count; None for all in one."""
+    history = table.history
+    if history.elsewhere is None:
+        return tuple(bundles(table, margins, _grouping(history, cohorts, of, count)))
+    sizes = sizes_by_part(history, table, cohorts, of, count)
+    return bundles_of_part(history, table, margins, cohorts, of, count, sizes).each
 
 
 @adds_up
 def bundles_of_part(
-    history: History, every: CohortCounts, margins: Margins, cohorts: NDArray[np.bool_], sizes: SizesByPart
-) -> Bundles:
+    history: History,
+    every: CohortCounts,
+    margins: Margins,
+    cohorts: NDArray[np.bool_],
+    of: BundledBy | None,
+    count: int,
+    sizes: SizesByPart,
+) -> BundledGroups:
     """The same of a part, whose customers are put into the bundles of all parts."""
     table, before = table_among(history, every), sizes.before(history.book.first_customer)
-    return bundles(table, margins, Bundling(cohorts), sizes.of_all, before)[0]
+    grouping = _grouping(history, cohorts, of, count)
+    return BundledGroups(tuple(bundles(table, margins, grouping, sizes.of_all, before)))
 
 
 def bundles(

@@ -52,15 +52,15 @@ class BoughtCounts(Sums):
 class Bought(BoughtCounts):
     """Products or categories that some shown line has, the one with the most revenue first."""
 
-    history: History
     of: str
 
-    def behind(self, label: str) -> Behind:
-        """The customers and shown orders with such a line."""
-        book, shown = self.history.book, self.history.shown
-        lines = book.order_lines()
-        orders = distinct(lines.order.take(np.flatnonzero(lines.labels(self.of).having(label))))
-        return Behind.of(book, orders if shown is None else orders[shown.take(orders)])
+
+def who_bought(history: History, of: str, label: str) -> Behind:
+    """The customers and shown orders with a line of a product or category."""
+    book, shown = history.book, history.shown
+    lines = book.order_lines()
+    orders = distinct(lines.order.take(np.flatnonzero(lines.labels(of).having(label))))
+    return Behind.of(book, orders if shown is None else orders[shown.take(orders)])
 
 
 def bought(history: History, of: str) -> Bought:
@@ -74,7 +74,6 @@ def bought(history: History, of: str) -> Bought:
         found.lines.take(ranked),
         found.revenue_minor.take(ranked),
         found.without_lines_minor,
-        history,
         of,
     )
 
@@ -159,21 +158,19 @@ class LeadsToCounts(Sums):
 class LeadsTo(LeadsToCounts):
     """The same with the most frequent row, and column, first; those without anybody are left out."""
 
-    history: History
 
-    def behind(self, row: str, column: str | None) -> Behind:
-        """The customers of a row with the later orders that have a line of a column; with any later one for None."""
-        book = self.history.book
-        label = first_label(book, "category")
-        members = label.having(row) & (book.counts > 0)
-        later = _later(self.history)
-        if column is None:
-            places = np.flatnonzero(later & members.take(book.customer))
-            return Behind.of(book, places)
-        lines = book.order_lines()
-        lined = lines.category.having(column) & later.take(lines.order)
-        lined &= members.take(book.customer.take(lines.order))
-        return Behind.of(book, distinct(lines.order[lined]))
+def who_came_to(history: History, row: str, column: str | None) -> Behind:
+    """The customers of a row with the later orders that have a line of a column; with any later one for None."""
+    book = history.book
+    label = first_label(book, "category")
+    members = label.having(row) & (book.counts > 0)
+    later = _later(history)
+    if column is None:
+        return Behind.of(book, np.flatnonzero(later & members.take(book.customer)))
+    lines = book.order_lines()
+    lined = lines.category.having(column) & later.take(lines.order)
+    lined &= members.take(book.customer.take(lines.order))
+    return Behind.of(book, distinct(lines.order[lined]))
 
 
 def _later(history: History) -> NDArray[np.bool_]:
@@ -192,7 +189,6 @@ def leads_to(history: History) -> LeadsTo:
         found.customers.take(rows),
         found.later.take(rows),
         found.came_to[np.ix_(rows, columns)],
-        history,
     )
 
 

@@ -7,13 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.core.cohorts.covered import Members
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.worth.bands import Bundles, Bundling, bundles, intervals
+from goldthread.core.counted import numbers_of
+from goldthread.core.history.history import History
+from goldthread.core.worth.bands import Bundles, bundles_of_groups, intervals
 from goldthread.core.worth.margins import Margins
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
-Mask = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,17 +51,38 @@ class ValuesCompared:
         return int(known[-1]) if known.size else None
 
 
-def compared(table: CohortTable, margins: Margins, one: Mask, other: Mask) -> ValuesCompared:
-    """Compare two groups of customers. ``one``, ``other`` : bool, shape (customers of the book,).
+@dataclass(frozen=True)
+class _Sides:
+    """Who is on one side, on the other, and on both: 1, 2 and 3; 0 for everybody else."""
+
+    one: Members
+    other: Members
+
+    def __call__(self, history: History) -> NDArray[np.uint8]:
+        return self.one(history).astype(np.uint8) + np.uint8(2) * self.other(history)
+
+
+@dataclass(frozen=True)
+class _OnBoth:
+    """Those who are on both sides and have an order."""
+
+    sides: _Sides
+
+    def __call__(self, history: History) -> Int64s:
+        return np.flatnonzero((self.sides(history) == 3) & (history.book.counts > 0))
+
+
+def compared(table: CohortTable, margins: Margins, one: Members, other: Members) -> ValuesCompared:
+    """Compare two groups of customers.
 
     The groups are drawn independently of each other, so customers who are in both make the interval wider than it is.
     """
-    every, groups = np.ones(table.cohort_count, np.bool_), one.astype(np.uint8) + np.uint8(2) * other
-    alone, elsewhere, common = bundles(table, margins, Bundling(every, groups, 3))
+    every, sides = np.ones(table.cohort_count, np.bool_), _Sides(one, other)
+    alone, elsewhere, common = bundles_of_groups(table, margins, every, sides, 3)
     found = alone.beside(common), elsewhere.beside(common)
     mine, theirs, apart = intervals(*found)
     first, second = _side(found[0], *mine), _side(found[1], *theirs)
-    both = int(np.count_nonzero((groups == 3) & (table.history.book.counts > 0)))
+    both = int(numbers_of(table.history, (_OnBoth(sides),)).customers[0])
     return ValuesCompared(first, second, first.gross_minor - second.gross_minor, *apart, both)
 
 

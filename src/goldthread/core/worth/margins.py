@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from goldthread.core.book.columns import blocks
 from goldthread.core.book.summing import Codes, block_orders, exact_sums
 from goldthread.core.choices import Period
-from goldthread.core.cohorts.cells import Cells
-from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.cohorts.table import CohortCounts, CohortTable, GroupsOf, table_among
 from goldthread.core.history.history import History
 from goldthread.core.limits import limit_cells
+from goldthread.core.parts import Sums, adds_up
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -71,11 +71,9 @@ class Margins:
         less: Floats = np.tensordot(self.shares, revenue.astype(np.float64), 1)
         return less
 
-    def of_cells(self, history: History, cells: Cells | Int64s, counts: Sequence[CohortCounts]) -> list[Floats]:
-        """Revenue less the cost of goods in the cells of each group, ten-thousandths; float64, shape (cohorts, ages).
-
-        ``cells`` : group · cells of a table + cell of each order of the history's book.
-        """
+    def of_cells(self, table: CohortTable, counts: Sequence[CohortCounts], of: GroupsOf | None = None) -> list[Floats]:
+        """Revenue less the cost of goods in the cells of each group of customers, ten-thousandths; float64, shape
+        (cohorts, ages). ``of`` : gives the group of each customer; None for all in one."""
         if not self.changes:
             return [each.revenue_minor.astype(np.float64) * self.base for each in counts]
         shape = (len(counts), *counts[0].customers.shape)
@@ -85,5 +83,24 @@ class Margins:
             remedy="Choose a longer period, or fewer margins.",
             field="margin",
         )
-        gross = self.gross(self.revenue(history, cells.__getitem__, int(np.prod(shape))))
-        return [*gross.reshape(shape)]
+        found = revenue_by_margin(table.history, table, self, of, len(counts))
+        return [*self.gross(found.revenue_minor).reshape(shape)]
+
+
+@dataclass(frozen=True, eq=False)
+class RevenueByMargin(Sums):
+    """Revenue by margin, and by group and cell of a cohort table; int64, shape (shares, groups · cells)."""
+
+    revenue_minor: Int64s
+
+
+@adds_up
+def revenue_by_margin(
+    history: History, every: CohortCounts, margins: Margins, of: GroupsOf | None, groups: int
+) -> RevenueByMargin:
+    """Add up the revenue of the shown orders. ``every`` : the table of all parts."""
+    table = table_among(history, every)
+    cells, length = table.cells().astype(np.int64), table.cohort_count * table.age_count
+    if of is not None:
+        cells += np.repeat(of(history), history.book.counts) * length
+    return RevenueByMargin(margins.revenue(history, cells.__getitem__, groups * length))

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from goldthread.core.book.days import to_date
-from goldthread.core.book.order_book import OrderBook
-from goldthread.core.evidence import Behind
+from goldthread.core.counted import Counted
 from goldthread.stops.behind.thread import Thread, thread_of
 from goldthread.stops.reading import Read
 
@@ -58,23 +57,20 @@ class Opened:
     threads: list[Thread]
 
 
-def opened(figure: Figure, book: OrderBook, behind: Behind, days: tuple[int, int], offset: int, limit: int) -> Opened:
+def opened(figure: Figure, counted: Counted, days: tuple[int, int], offset: int, limit: int) -> Opened:
     """``offset`` and ``limit`` choose which customers are listed, in the order of the book."""
-    listed = behind.customers[offset : offset + limit]
+    shown = counted.window(offset, limit)
     return Opened(
         figure,
-        int(behind.customers.size),
-        int(behind.orders.size),
-        int(book.amount_minor.take(behind.orders).sum()),
+        counted.customers,
+        counted.orders,
+        counted.revenue_minor,
         to_date(days[0]),
         to_date(days[1]),
-        [thread_of(book, customer, behind.orders) for customer in listed.tolist()],
+        [thread_of(shown.history.book, customer, shown.behind.orders) for customer in shown.customers.tolist()],
     )
 
 
-def opened_of(
-    read: Read, figure: Figure, behind: Behind, offset: int, limit: int, book: OrderBook | None = None
-) -> Opened:
-    """The same of a book as it is read, on the axis from the first order to the as-of date. ``book``: that of the
-    orders, where it is another one."""
-    return opened(figure, book or read.orders, behind, (read.history.first_day, read.as_of_day), offset, limit)
+def opened_of(read: Read, figure: Figure, counted: Counted, offset: int, limit: int) -> Opened:
+    """The same on the axis from the first order of the book as it is read to the as-of date."""
+    return opened(figure, counted, (read.history.first_day, read.as_of_day), offset, limit)

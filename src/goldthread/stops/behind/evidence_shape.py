@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from goldthread.core.counted import Tallied
 from goldthread.core.money import money_text, whole_cents
 from goldthread.shape import Place, Shape
 from goldthread.stops.behind.evidence import Figure, Opened, Unit
@@ -14,7 +15,6 @@ from goldthread.stops.behind.recount import Recounted
 from goldthread.stops.behind.thread import Thread, ThreadKnot
 from goldthread.stops.reading import Read
 from goldthread.store.lists import proposed_name
-from goldthread.store.recount.asking import Tallied
 
 
 class PageQuery(BaseModel):

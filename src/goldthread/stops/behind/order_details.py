@@ -12,7 +12,6 @@ from goldthread.core.book.order_book import OrderBook
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.threads.groups import Groups
 from goldthread.stops.reading import Read
-from goldthread.store.read import details
 from goldthread.store.read.details import OrderDetail
 from goldthread.workspace import Workspace
 
@@ -25,7 +24,7 @@ def details_of(
     if positions.size == 0:
         return {}
     ids = book.ids_of(positions).tolist()
-    found = details.order_details(workspace.record.engine, read.book.id, ids)
+    found = workspace.order_details(read.book.id, ids)
     joined = book.joined
     if joined is None:
         return found
@@ -40,7 +39,7 @@ def details_of_extremes(workspace: Workspace, read: Read, groups: Groups) -> dic
     """The details of the smallest and the largest orders of groups, by order id."""
     extremes = groups.smallest, groups.largest
     ids = np.concatenate([each.order_id for each in extremes])
-    found = details.order_details(workspace.record.engine, read.book.id, ids.tolist()) if ids.size else {}
+    found = workspace.order_details(read.book.id, ids.tolist()) if ids.size else {}
     for each in extremes:
         columns = (each.order_id.tolist(), each.amount_minor.tolist(), each.joined.tolist())
         for order_id, amount, joined in zip(*columns, strict=True):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -9,11 +11,13 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Kind
+from goldthread.core.counted import Counted
 from goldthread.core.history.conditions import Level
 from goldthread.core.threads.gaps import rank
+from goldthread.core.threads.listing import RANK_BITS, positions_of_rows
+from goldthread.core.threads.windows import RowsInSequence
 from goldthread.stops.reading import Read
 from goldthread.stops.sheet import column, exact_money, texts
-from goldthread.store.read.orders_out import order_numbers
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -51,8 +55,34 @@ def orders_with_threads(workspace: Workspace, read: Read, positions: Int64s) -> 
     return pa.table(columns | {name: field_column(read, name, customers) for name in own if name not in columns})
 
 
-def orders_behind(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Table:
+def orders_behind(workspace: Workspace, book_id: int, counted: Counted) -> pa.Table:
     """The orders behind a figure, one a row, by customer, then in the order of the thread."""
+    shown = counted.each()
+    return together(_orders(workspace, book_id, each.history.book, each.behind.orders) for each in shown)
+
+
+def of_customers(read: Read, found: RowsInSequence, make: Callable[[Read, Int64s], pa.Table]) -> pa.Table:
+    """The table of a long list of customers. ``make`` : gives that of some of them, by where they stand in what is read
+    of them alone."""
+    return together(make(*read.of_a_few(customers)) for customers in found.pieces())
+
+
+def of_orders(read: Read, found: RowsInSequence, make: Callable[[Read, Int64s], pa.Table]) -> pa.Table:
+    """The same of a list of orders (`order_rows`)."""
+
+    def of_some(rows: Int64s) -> pa.Table:
+        some, customers = read.of_a_few(rows >> RANK_BITS)
+        return make(some, positions_of_rows(some.orders, customers, rows))
+
+    return together(map(of_some, found.pieces()))
+
+
+def together(tables: Iterable[pa.Table]) -> pa.Table:
+    """Tables one after another as one."""
+    return pa.concat_tables(tables).combine_chunks()
+
+
+def _orders(workspace: Workspace, book_id: int, book: OrderBook, positions: Int64s) -> pa.Table:
     return pa.table(
         {
             **who(book, book.customer.take(positions).astype(np.int64)),
@@ -95,7 +125,7 @@ def order_number_column(workspace: Workspace, book_id: int, book: OrderBook, pos
 
 def number_column(workspace: Workspace, book_id: int, order_id: Int64s, joined: Int64s | None) -> pa.Array:
     """The same of orders by their ids; ``joined`` : how many each stands for, where some stand for several."""
-    numbers = order_numbers(workspace.record, book_id, order_id)
+    numbers = workspace.order_numbers(book_id, order_id)
     if joined is None:
         return numbers
     more = pa.array(joined - 1)

@@ -8,16 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.askers import asker_is_gone
-from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import Firsts
-from goldthread.core.evidence import Behind
+from goldthread.core.counted import Tallied
 from goldthread.core.history.history import History
 from goldthread.cql2.meaning import chooses_orders
 from goldthread.cql2.reading import read_condition
 from goldthread.stops.reading import Read
-from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked, Tallied
+from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked
 from goldthread.workspace import Workspace
 
+NOT_ON_RECORD = "The orders of this book stay in files, so the database cannot count them."
 NO_USUAL_GAPS = "The database's recount knows no lapse rule by usual gaps here."
 
 
@@ -33,12 +33,6 @@ class Recounted:
     def agrees(self) -> bool | None:
         """None where the database was not asked."""
         return None if self.database is None else self.page == self.database
-
-
-def tallied(book: OrderBook, behind: Behind) -> Tallied:
-    """What a figure counts, as it is counted here."""
-    revenue = int(book.amount_minor.take(behind.orders).sum())
-    return Tallied(int(behind.customers.size), int(behind.orders.size), revenue)
 
 
 def looked_at(

@@ -36,7 +36,7 @@ def cohort_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     yield from (
         ("What stands behind each cell", partial(behind_cells, *each)) for each in product(PERIODS_LISTED, AgeKind)
     )
-    if read.history.chosen is None:
+    if read.database_counts:
         yield from (("The database counts cohorts again", partial(recount_table, *each)) for each in every)
 
 

@@ -13,9 +13,10 @@ from goldthread.core.book.periods import period_label, period_start
 from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import AgeKind, CohortFigure
 from goldthread.core.cohorts.concentration import Concentration, concentrations
+from goldthread.core.cohorts.covered import Covered, InGroup
 from goldthread.core.cohorts.figures import AT_EACH_AGE, COUNTS, OF_CUSTOMERS, FigureTable
 from goldthread.core.cohorts.table import CohortCounts
-from goldthread.core.evidence import Behind
+from goldthread.core.counted import Counted
 from goldthread.core.intervals import wilson_interval
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened
@@ -23,7 +24,6 @@ from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.question import ALL, CellChoice
 from goldthread.stops.cohorts.words import age_phrase, cell_words
 from goldthread.stops.sentences.sentence import count_words
-from goldthread.stops.stop import Counted
 
 Mask = NDArray[np.bool_]
 UNITS = {
@@ -42,16 +42,16 @@ _UP_TO = frozenset({CohortFigure.REVENUE_PER_CUSTOMER, CohortFigure.PROFIT_PER_C
 class Cells:
     """The cells that a figure covers.
 
-    ``wanted`` : cells whose orders it counts; ``rows`` : cohorts it speaks of. ``behind`` : what it counts. ``among`` :
-    the customers of its group, shape (customers,); None for all.
+    ``wanted`` : cells whose orders it counts; ``rows`` : cohorts it speaks of. ``counted`` : what it counts.
+    ``among`` : the customers of its group; None for all.
     """
 
     counts: CohortCounts
     figure: FigureTable
     wanted: Mask
     rows: NDArray[np.int64]
-    behind: Behind
-    among: Mask | None
+    counted: Counted
+    among: InGroup | None
 
 
 def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limit: int) -> Opened:
@@ -60,26 +60,24 @@ def open_cohort_figure(answer: CohortAnswer, cell: CellChoice, offset: int, limi
     table = answer.table
     first = int(cells.rows[0]) if cells.rows.size else 0
     days = int(period_start(table.first_cohort + first, table.period)), table.history.rule.as_of_day
-    return opened(_figure(answer, cell, cells), table.history.book, cells.behind, days, offset, limit)
+    return opened(_figure(answer, cell, cells), cells.counted, days, offset, limit)
 
 
 def covered_cells(answer: CohortAnswer, cell: CellChoice) -> Cells:
     """What a figure covers; its mask is bool, shape (cohorts, ages). Raises `InvalidInput` for a cell not in the
     table."""
     counts, figure, among = _part(answer, cell)
-    wanted = _wanted(answer, cell, counts)
-    rows = np.flatnonzero(wanted.any(axis=1))
-    behind = answer.table.behind_cells(spread_cells(answer, cell, counts, wanted))
-    if among is not None:
-        behind = _among(answer, behind, among)
-    if counts_those_away(answer, cell):
-        behind = _stayed_away(answer, rows, behind, among)
-    return Cells(counts, figure, wanted, rows, behind, among)
+    wanted, away = _wanted(answer, cell, counts), counts_those_away(answer, cell)
+    cohorts: Mask = np.logical_or.reduce(wanted, axis=1)
+    spread = spread_cells(answer, cell, counts, wanted)
+    covered = Covered(answer.table.again, spread, among, cohorts if away else None, away)
+    counted = Counted(answer.table.history, covered)
+    return Cells(counts, figure, wanted, np.flatnonzero(cohorts), counted, among)
 
 
 def counted(answer: CohortAnswer, cell: CellChoice) -> Counted:
     """The customers and orders that a figure counts."""
-    return Counted(answer.table.history, covered_cells(answer, cell).behind)
+    return covered_cells(answer, cell).counted
 
 
 def counts_those_away(answer: CohortAnswer, cell: CellChoice) -> bool:
@@ -88,14 +86,14 @@ def counts_those_away(answer: CohortAnswer, cell: CellChoice) -> bool:
     return wanted and (cell.cohort == ALL or cell.age is not None)
 
 
-def _part(answer: CohortAnswer, cell: CellChoice) -> tuple[CohortCounts, FigureTable, Mask | None]:
+def _part(answer: CohortAnswer, cell: CellChoice) -> tuple[CohortCounts, FigureTable, InGroup | None]:
     if not cell.group:
         return answer.table, answer.figure, None
     split = answer.split
     if split is None or cell.group not in split.groups.labels:
         raise InvalidInput(f"There is no group {cell.group}.", remedy="Name a group of the split.", field="group")
     place = split.groups.labels.index(cell.group)
-    return split.parts[place].counts, split.parts[place].figure, split.groups.codes == place
+    return split.parts[place].counts, split.parts[place].figure, InGroup(split.groups.of, place)
 
 
 def _wanted(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts) -> Mask:
@@ -160,39 +158,23 @@ def spread_cells(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts, w
     return spread
 
 
-def _among(answer: CohortAnswer, behind: Behind, among: Mask) -> Behind:
-    who = answer.table.history.book.customer.take(behind.orders)
-    return Behind(behind.customers[among.take(behind.customers)], behind.orders[among.take(who)])
-
-
-def _stayed_away(answer: CohortAnswer, rows: NDArray[np.int64], came: Behind, among: Mask | None) -> Behind:
-    """The customers of some cohorts who are not among those who came; they have no order to list."""
-    table = answer.table
-    members = np.isin(table.cohort_of_customers(), rows)
-    places = table.history.book.ordering[members]
-    if among is not None:
-        places = places[among.take(places)]
-    away = places[~np.isin(places, came.customers, assume_unique=True)]
-    return Behind(away.astype(np.int32), np.zeros(0, np.int64))
-
-
 def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
-    question, counts, behind = answer.question, cells.counts, cells.behind
+    question, counts, counted = answer.question, cells.counts, cells.counted
     words = f"{figure_words(answer, cell)}."
     if cell.cohort != ALL:
         size = (
             int(counts.size[cells.rows[0]]) if cells.rows.size else int(counts.size[counts.labels.index(cell.cohort)])
         )
         if cell.age is None:
-            return _came_back(behind, size, words)
+            return _came_back(counted, size, words)
         return _of_cell(answer, cell, cells, size, words)
     averages = cells.figure.averages
     if cell.period and question.figure not in COUNTS:
-        customers = count_words(int(behind.orders.size), "order")
-        return Figure(Unit.COUNT, float(behind.customers.size), f"customers with {customers}", words)
+        orders = count_words(counted.orders, "order")
+        return Figure(Unit.COUNT, float(counted.customers), f"customers with {orders}", words)
     if question.figure in COUNTS:
-        value = _total(question.figure, answer, behind)
-        return Figure(UNITS[question.figure], value, _beside(question.figure, behind), words)
+        value = _total(question.figure, counted)
+        return Figure(UNITS[question.figure], value, _beside(question.figure, counted), words)
     cohorts = count_words(int(cells.rows.size), "cohort")
     if cell.age is None:
         return _overall(answer, cells, words, cohorts)
@@ -211,11 +193,11 @@ def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
 def _of_cell(answer: CohortAnswer, cell: CellChoice, cells: Cells, size: int, words: str) -> Figure:
     row, age = int(cells.rows[0]), cell.age or 0
     figure, kind = cells.figure, answer.question.figure
-    unusual = () if cell.group else _unusual(answer, cells.behind, row, age)
+    unusual = () if cell.group else _unusual(answer, cells.counted, row, age)
     made = Figure(
         UNITS.get(kind, Unit.SHARE),
         _number(figure.values[row, age]),
-        _beside(kind, cells.behind, size),
+        _beside(kind, cells.counted, size),
         words,
         low=_number(figure.low[row, age]),
         high=_number(figure.high[row, age]),
@@ -225,17 +207,17 @@ def _of_cell(answer: CohortAnswer, cell: CellChoice, cells: Cells, size: int, wo
     return replace(made, note="This cohort is small: read the range, not the rate.") if small else made
 
 
-def _came_back(behind: Behind, size: int, words: str) -> Figure:
-    low, high = wilson_interval(np.array(behind.customers.size), np.array(size))
-    share = behind.customers.size / size if size else None
-    beside = f"{behind.customers.size} of {count_words(size, 'customer')}"
+def _came_back(counted: Counted, size: int, words: str) -> Figure:
+    low, high = wilson_interval(np.array(counted.customers), np.array(size))
+    share = counted.customers / size if size else None
+    beside = f"{counted.customers} of {count_words(size, 'customer')}"
     note = "Counted afresh: somebody who came back at several ages is one customer here."
     return Figure(Unit.SHARE, share, beside, words, note, _number(float(low)), _number(float(high)))
 
 
 def _overall(answer: CohortAnswer, cells: Cells, words: str, cohorts: str) -> Figure:
     counts, figure = cells.counts, answer.question.figure
-    who = count_words(int(cells.behind.customers.size), "customer")
+    who = count_words(cells.counted.customers, "customer")
     note = f"Over {count_words(int(cells.wanted.sum()), 'complete cell')} of {cohorts}"
     if figure in (CohortFigure.RETENTION, CohortFigure.CHURN):
         taken, chances = int(counts.customers[cells.wanted].sum()), int((cells.wanted * counts.size[:, None]).sum())
@@ -245,30 +227,30 @@ def _overall(answer: CohortAnswer, cells: Cells, words: str, cohorts: str) -> Fi
     return Figure(UNITS.get(figure, Unit.SHARE), value, beside, words, f"{note}.", averaged=True)
 
 
-def _total(figure: CohortFigure, answer: CohortAnswer, behind: Behind) -> float:
+def _total(figure: CohortFigure, counted: Counted) -> float:
     if figure is CohortFigure.REVENUE:
-        return float(answer.table.history.book.amount_minor.take(behind.orders).sum())
-    return float(behind.customers.size if figure is CohortFigure.CUSTOMERS else behind.orders.size)
+        return float(counted.revenue_minor)
+    return float(counted.customers if figure is CohortFigure.CUSTOMERS else counted.orders)
 
 
-def _beside(figure: CohortFigure, behind: Behind, size: int | None = None) -> str:
-    customers = count_words(int(behind.customers.size), "customer")
+def _beside(figure: CohortFigure, counted: Counted, size: int | None = None) -> str:
+    customers = count_words(counted.customers, "customer")
     if figure in OF_CUSTOMERS and size is not None:
-        return f"{behind.customers.size} of {count_words(size, 'customer')}"
+        return f"{counted.customers} of {count_words(size, 'customer')}"
     if figure is CohortFigure.ORDERS:
         return f"orders of {customers}"
     if figure is CohortFigure.CUSTOMERS:
         return "customers"
     if figure in _UP_TO and size is not None:
         return f"for each of {count_words(size, 'customer')}"
-    return f"from {count_words(int(behind.orders.size), 'order')} of {customers}"
+    return f"from {count_words(counted.orders, 'order')} of {customers}"
 
 
-def _unusual(answer: CohortAnswer, behind: Behind, row: int, age: int) -> tuple[str, ...]:
+def _unusual(answer: CohortAnswer, counted: Counted, row: int, age: int) -> tuple[str, ...]:
     """What the customers of a cell have in common, in words. An odd cell in which nothing is found says so."""
-    if answer.question.figure in _UP_TO or behind.orders.size == 0:
+    if answer.question.figure in _UP_TO or counted.orders == 0:
         return ()
-    found = concentrations(answer.table, behind, row, age)[:3]
+    found = concentrations(answer.table, counted, row, age)[:3]
     if not found:
         return (
             ("Its customers have no day, source or other label in common more than others at this age.",)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from goldthread.askers import asker_is_gone
-from goldthread.stops.behind.recount import Recounted, looked_at, tallied
+from goldthread.core.counted import Tallied
+from goldthread.stops.behind.recount import Recounted, looked_at
 from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.evidence import counts_those_away, covered_cells, spread_cells
 from goldthread.stops.cohorts.question import CellChoice
-from goldthread.store.recount.asking import Tallied
 from goldthread.store.recount.figure import recount_cells
 from goldthread.workspace import Workspace
 
@@ -18,8 +18,9 @@ def recount_cohort_figure(workspace: Workspace, answer: CohortAnswer, cell: Cell
     """Count an opened figure of the cohort table again."""
     cells = covered_cells(answer, cell)
     history = answer.table.history
-    page = tallied(history.book, cells.behind)
-    among, reason = looked_at(history, answer.read.line.where, cells.among)
+    page = cells.counted.tally
+    members = None if cells.among is None else cells.among(history.here)
+    among, reason = looked_at(history, answer.read.line.where, members)
     if reason:
         return Recounted(page, None, reason)
     engine, book = workspace.record.engine, answer.read.book.id

@@ -125,9 +125,5 @@ def _costs(
     margins = margins_of(question)
     if not margins.changes or not parts:
         return [Costs(margins.base, each) for each in cac]
-    cells = table.cells().astype(np.int64)
-    if groups is not None:
-        length = table.cohort_count * table.age_count
-        cells += np.repeat(groups.codes, table.history.book.counts) * length
-    gross = margins.of_cells(table.history, cells, parts)
+    gross = margins.of_cells(table, parts, None if groups is None else groups.of)
     return [Costs(margins.base, each, amounts) for each, amounts in zip(cac, gross, strict=True)]

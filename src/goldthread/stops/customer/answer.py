@@ -111,12 +111,18 @@ class CustomerPage:
 
 @dataclass(frozen=True, eq=False)
 class CustomerAnswer:
-    """One customer: ``place`` in the book as it was read, and the page."""
+    """One customer: the page, and ``place`` in ``alone``, which is read of this customer at least."""
 
     read: Read
     question: ThreadQuestion
-    place: int
     page: CustomerPage
+    alone: Read
+    place: int
+
+    @property
+    def customer(self) -> int:
+        """The place in the whole book."""
+        return int(self.alone.orders.places[self.place])
 
     @property
     def words(self) -> Words:
@@ -139,8 +145,9 @@ def ask_thread(workspace: Workspace, read: Read, question: ThreadQuestion) -> Cu
             )
         number = found[0].customer_id
     place = place_of(workspace, read, number)
-    _must_be_listed(workspace, read.shelved, read.lists, int(read.orders.customer_id[place]))
-    return CustomerAnswer(read, question, place, _page(workspace, read, place))
+    _must_be_listed(workspace, read.shelved, read.lists, int(read.history.whole.customer_id[place]))
+    alone, rows = read.of_a_few(np.array([place]))
+    return CustomerAnswer(read, question, _page(workspace, alone, int(rows[0])), alone, int(rows[0]))
 
 
 def _must_be_listed(workspace: Workspace, shelved: Shelved, known: list[ListRow], customer_id: int | None) -> None:
@@ -161,7 +168,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
     known = read.fields.by_name
     facts = {name: cells_of_a_few(read.fields, name, row)[0] for name in FACTS if name in known}
     expected = float(expected_gap_days_of(book, row)[0])
-    about = read.shelved.orders.customers
+    about = read.history.whole.customers
     as_of, own_id = to_date(read.as_of_day), int(book.customer_id[customer])
     keys, paid = workspace.bound(
         read.shelved, lambda: (details.keys_of_customer(engine, own_id), details.payments_of(engine, own_id))
@@ -183,7 +190,7 @@ def _page(workspace: Workspace, read: Read, customer: int) -> CustomerPage:
         expected_gap_days=None if np.isnan(expected) else expected,
         own_rhythm=after - first >= OWN_MEDIAN_FROM_ORDERS,
         paid_last=bool(payments) and (after == first or payments[-1].date > to_date(int(book.day[after - 1]))),
-        not_counted=int(read.shelved.orders.counts[customer] - _orders_of(book, first, after)),
+        not_counted=int(read.history.whole.counts[customer] - _orders_of(book, first, after)),
         order_count=after - first,
         knots=knots_of(book, customer, marked, MOST_KNOTS_LARGE),
         filled=[name for name in OPTIONAL if _is_filled(book.attributes[name], slice(first, after))],
@@ -239,7 +246,7 @@ def _is_filled(attribute: Attribute, rows: slice) -> bool:
 
 def latest_orders(workspace: Workspace, answer: CustomerAnswer, offset: int, limit: int) -> list[ThreadOrder]:
     """A window of a customer's counted orders, the latest first."""
-    read = answer.read
+    read = answer.alone
     book = read.orders
     first, after = int(book.starts[answer.place]), int(book.starts[answer.place + 1])
     end = max(first, after - offset)

@@ -22,7 +22,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=CustomerShape,
         sheet=customer_sheet,
         file_name="thread",
-        kept=lambda answer: Kept(np.array([answer.place]), answer.page.name or answer.page.keys[0]),
+        kept=lambda answer: Kept(np.array([answer.customer]), answer.page.name or answer.page.keys[0]),
         read=read_for_one,
     )
 }

@@ -33,7 +33,8 @@ def find_customers(workspace: Workspace, read: Read, text: str, limit: int) -> l
     """The best matches, best first. All words must occur; accents, case and apostrophes do not matter."""
     index = workspace.search_index(read.shelved)
     rows = index.find(fold_text(text[:LONGEST]), limit)
-    book, about = read.orders, read.shelved.orders.customers
+    read, places = read.of_a_few(np.array(rows, np.int64))
+    book, about = read.orders, read.history.whole.customers
     latest, since = latest_day(book), open_gap_days(book, read.as_of_day)
     town = about.attributes["town"]
     return [
@@ -46,5 +47,5 @@ def find_customers(workspace: Workspace, read: Read, text: str, limit: int) -> l
             latest=None if latest[row] == NO_DAY else to_date(int(latest[row])).isoformat(),
             days_since=None if np.isnan(since[row]) else int(since[row]),
         )
-        for row in rows
+        for row in places.tolist()
     ]

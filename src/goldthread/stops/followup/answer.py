@@ -5,18 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from goldthread.core.choices import BLANK, MemberState, Period, Who
+from goldthread.core.counted import OnList, Whom, numbers_of
 from goldthread.core.history.fields import Field, is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import Labels, OfField, OfPairs
 from goldthread.core.history.standing import Standing
 from goldthread.core.intervals import chi_square_of_shares
-from goldthread.core.standing.follow_up import FollowUp, follow_up
+from goldthread.core.standing.follow_up import Beside, Followed, FollowedPart
 from goldthread.core.standing.limits import LapseCurve, lapse_curve
 from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
 from goldthread.core.standing.tally import StandingTable, standing_table
+from goldthread.core.threads.windows import RowsInSequence
 from goldthread.errors import InvalidInput
 from goldthread.stops.events import events_of
 from goldthread.stops.followup.question import (
@@ -28,15 +29,13 @@ from goldthread.stops.followup.question import (
 from goldthread.stops.followup.words import followup_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED, Words
-from goldthread.stops.sentences.sequence import chosen_direction, customer_field, sequenced
+from goldthread.stops.sentences.sequence import chosen_direction, customer_field, customers_by
 from goldthread.stops.sentences.spans import days_given
 from goldthread.store import lists, working
 from goldthread.store.lists import ListRow
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 
-Int64s = NDArray[np.int64]
-Mask = NDArray[np.bool_]
 ONCE_AGO_MOST_DAYS = 99_999
 
 
@@ -46,33 +45,39 @@ class FollowUpAnswer:
 
     Attributes
     ----------
-    found : everybody for whom one of the reasons holds
+    followed : everybody for whom one of the reasons holds
     by : the field that the list goes by
-    rows : those who are shown, in sequence; int64. Beside an earlier list, those who are not on it
+    found : those who are shown, in sequence; beside an earlier list, those who are not on it
     table : where everybody who is looked at stands
     earlier, members : the earlier list, and which customers are on it; None without one
-    contacted : those who were contacted from it, int64
+    contacted : those who were contacted from it
     """
 
     read: Read
     question: FollowUpQuestion
-    found: FollowUp
+    followed: Followed
     by: Field
-    rows: Int64s
+    found: RowsInSequence
     table: StandingTable
     earlier: ListRow | None
-    members: Mask | None
-    contacted: Int64s
+    members: OnList | None
+    contacted: OnList | None
 
     @property
     def words(self) -> Words:
         """The question in words."""
         return followup_words(self.read, self.question)
 
-    @property
-    def listed(self) -> Int64s:
-        """Everybody who is on the list now, ascending; those of an earlier one too."""
-        return listed(self.found, self.question)
+    def part(self, beside: Beside | None = None, reason: Who | None = None) -> FollowedPart:
+        """Those who are on the list now: without who is not to be contacted, unless they are wanted too. ``beside`` :
+        of them, and of an earlier list, those who stand so to it; None for all, on the earlier one or not."""
+        contactable = None if self.question.contactable is Contactable.ALL else True
+        return FollowedPart(self.followed, reason, contactable, self.members, beside)
+
+    def numbers(self, *groups: Whom) -> list[int]:
+        """How many customers each of several groups has."""
+        found: list[int] = numbers_of(self.read.history, groups).customers.tolist()
+        return found
 
 
 @dataclass(frozen=True, eq=False)
@@ -131,46 +136,38 @@ def ask_follow_up(workspace: Workspace, read: Read, question: FollowUpQuestion) 
         raise InvalidInput("No reason is chosen, so there is nobody to contact.", remedy="Choose one.", field="who")
     by, days = customer_field(read, question.by, "by"), once_ago_days(question)
     direction = chosen_direction(by, question.direction)
-    key = ("follow-up", *read.key, question.who, days)
-    found: FollowUp = workspace.answer(read.shelved, key, lambda: follow_up(read.history, question.who, days))
-
-    def ordered() -> Int64s:
-        return sequenced(read, by, direction, listed(found, question))
-
-    rows: Int64s = workspace.answer(read.shelved, (*key, question.contactable, by.name, direction), ordered)
     earlier, members = _earlier(workspace, read, question)
-    if members is not None:
-        rows = rows[~members.take(rows)]
+    contactable = None if question.contactable is Contactable.ALL else True
+    beside = None if members is None else Beside.NEW
+    shown = FollowedPart(Followed(question.who, days), None, contactable, members, beside)
+    key = ("follow-up", *read.key, shown)
+    found = customers_by(workspace, read, key, by, direction, shown)
     table = _table(workspace, read, read.history, "")
     contacted = _contacted(workspace, read, earlier)
-    return FollowUpAnswer(read, question, found, by, rows, table, earlier, members, contacted)
+    return FollowUpAnswer(read, question, shown.followed, by, found, table, earlier, members, contacted)
 
 
-def _contacted(workspace: Workspace, read: Read, earlier: ListRow | None) -> Int64s:
-    """Who was contacted from an earlier list, by their places in the book."""
+def _contacted(workspace: Workspace, read: Read, earlier: ListRow | None) -> OnList | None:
+    """Who was contacted from an earlier list; None for nobody."""
     if earlier is None or not earlier.changes:
-        return np.zeros(0, np.int64)
+        return None
     engine, list_id = workspace.record.engine, earlier.id
+    key = ("contacted", list_id, earlier.changes)
 
-    def found() -> Int64s:
+    def found() -> OnList:
         entries = working.entries(engine, list_id)
         ids = [customer for customer, entry in entries.items() if entry.state is MemberState.CONTACTED]
-        return np.flatnonzero(np.isin(read.orders.customer_id, ids))
+        return OnList.of(key, np.isin(read.history.whole.customer_id, ids))
 
-    return workspace.answer(read.shelved, ("contacted", list_id, earlier.changes), found)
-
-
-def listed(found: FollowUp, question: FollowUpQuestion) -> Int64s:
-    """Those who are on the list: without who is not to be contacted, unless they are wanted too; ascending."""
-    everybody = question.contactable is Contactable.ALL
-    return found.found if everybody else found.found[~found.not_to_be_contacted]
+    return workspace.answer(read.shelved, key, found)
 
 
-def _earlier(workspace: Workspace, read: Read, question: FollowUpQuestion) -> tuple[ListRow | None, Mask | None]:
+def _earlier(workspace: Workspace, read: Read, question: FollowUpQuestion) -> tuple[ListRow | None, OnList | None]:
     if not question.since_list:
         return None, None
     earlier = lists.list_called(read.lists, question.since_list, "since_list")
-    return earlier, workspace.list_members(read.shelved, earlier.id)
+    name = lists.list_key(workspace.record.engine, earlier.id)
+    return earlier, OnList.of(name, workspace.list_members(read.shelved, earlier.id))
 
 
 def once_ago_days(question: FollowUpQuestion) -> int:

@@ -33,7 +33,14 @@ from goldthread.stops.followup.question import (
 )
 from goldthread.stops.followup.shape import LapseCurveShape, StandingShape
 from goldthread.stops.followup.sheet import follow_up_sheet, lapse_curve_sheet, standing_sheet
-from goldthread.stops.followup.worked import OutcomesAnswer, WorkedAnswer, ask_outcomes, ask_worked, read_worked
+from goldthread.stops.followup.worked import (
+    OutcomesAnswer,
+    WorkedAnswer,
+    ask_outcomes,
+    ask_worked,
+    read_worked,
+    worked_counted,
+)
 from goldthread.stops.followup.worked_shape import OneMemberShape, OutcomesShape, WorkedListShape
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
 from goldthread.stops.sentences.sentence import sentences
@@ -43,7 +50,7 @@ from goldthread.workspace import Workspace
 
 def _phone_sheet(_workspace: Workspace, answer: FollowUpAnswer) -> bytes:
     said = sentences(answer.read, answer.words)
-    return phone_sheet(answer.read, answer.by, answer.rows, "Whom to contact", said, ())
+    return phone_sheet(answer.read, answer.by, answer.found.rows, "Whom to contact", said, ())
 
 
 def _worked_phone_sheet(_workspace: Workspace, answer: WorkedAnswer) -> bytes:
@@ -66,9 +73,9 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             evidence.follow_up_words,
             recount.recount_follow_up,
         ),
-        nothing_new=lambda answer: answer.earlier is not None and answer.rows.size == 0,
+        nothing_new=lambda answer: answer.earlier is not None and answer.found.count == 0,
         files={
-            "cards": AnswerFile("vcf", CARDS_TYPE, lambda _workspace, answer: cards(answer.read, answer.rows)),
+            "cards": AnswerFile("vcf", CARDS_TYPE, lambda _workspace, answer: cards(answer.read, answer.found.rows)),
             "phone-sheet": AnswerFile("html", SHEET_TYPE, _phone_sheet),
         },
     ),
@@ -108,7 +115,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         file_name="worked-list",
         evidence=Evidence(
             WorkedFigureName,
-            worked_evidence.worked_counted,
+            worked_counted,
             worked_evidence.open_worked,
             worked_evidence.worked_words,
             worked_evidence.recount_worked,

@@ -36,6 +36,7 @@ def cards(read: Read, customers: NDArray[np.int64]) -> bytes:
 
 
 def _lines(read: Read, customers: NDArray[np.int64]) -> Iterator[bytes]:
+    read, customers = read.of_a_few(customers)
     book, latest = read.orders, facts.latest_day(read.orders)
     for customer, contact in zip(customers.tolist(), contacts_of(read, customers), strict=True):
         name, key = book.customers.name(customer), book.customers.key(customer)

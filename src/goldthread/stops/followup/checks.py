@@ -47,5 +47,5 @@ def followup_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     yield "Standings", lambda: check_standing(history, history.rule.lapse)
     yield "Standings over time", lambda: check_flows(over())
     yield "Lists that were worked", lambda: [_members_add_up(workspace, read, row) for row in worked_lists(read)]
-    if history.chosen is None and history.rule.lapse.is_span:
+    if read.database_counts and history.rule.lapse.is_span:
         yield "The database counts standings again", counted_again

@@ -2,29 +2,25 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import BLANK, Flow, Stands
+from goldthread.core.counted import Counted, WithOrders
 from goldthread.core.history.standing import Standing
+from goldthread.core.standing.follow_up import Beside, FollowedPart
 from goldthread.core.standing.over_time import StandingsOverTime
-from goldthread.core.standing.tally import StandingTable, with_orders
+from goldthread.core.standing.tally import StandingTable
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
     LapseCurveAnswer,
     StandingAnswer,
-    listed,
     reasons_of,
 )
 from goldthread.stops.followup.question import FollowUpFigureName, LapseCurveFigureName, Part, StandingFigureName
 from goldthread.stops.followup.words import WHO, boundary_words, sign_words
 from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
-from goldthread.stops.stop import Counted
 
-Int64s = NDArray[np.int64]
 STANDING_OF = {stands: Standing[stands.name] for stands in Stands}
 _FLOWED = {
     Flow.BEGAN: "Customers who placed their first order",
@@ -41,30 +37,23 @@ _STOOD = {
 }
 
 
-def follow_up_customers(answer: FollowUpAnswer, figure: FollowUpFigureName) -> Int64s:
-    """The customers of a figure, ascending. Raises `InvalidInput`."""
-    found = answer.found if figure.reason is None else answer.found.alone(*reasons_of(answer, figure.reason))
+def follow_up_part(answer: FollowUpAnswer, figure: FollowUpFigureName) -> FollowedPart:
+    """The customers of a figure. Raises `InvalidInput`."""
+    reason = None if figure.reason is None else reasons_of(answer, figure.reason)[0]
     if figure.part is Part.LEFT_OUT:
-        return found.found[found.not_to_be_contacted]
-    now = listed(found, answer.question)
+        return FollowedPart(answer.followed, reason, contactable=False)
     if figure.part is Part.LISTED:
-        return now
+        return answer.part(reason=reason)
     if answer.members is None:
         raise InvalidInput(
             "There is no earlier list to compare with.", remedy="Give since_list the name of one.", field="part"
         )
-    if figure.part is Part.GONE:
-        gone = answer.members.copy()
-        gone[now] = False
-        return np.flatnonzero(gone)
-    still = answer.members.take(now)
-    return now[still] if figure.part is Part.STILL else now[~still]
+    return answer.part(Beside(figure.part.value), reason)
 
 
 def follow_up_counted(answer: FollowUpAnswer, figure: FollowUpFigureName) -> Counted:
     """The customers of a part of the list, with all their counted orders."""
-    history = answer.read.history
-    return Counted(history, with_orders(history, follow_up_customers(answer, figure)))
+    return Counted(answer.read.history, WithOrders(follow_up_part(answer, figure)))
 
 
 def follow_up_words(answer: FollowUpAnswer, figure: FollowUpFigureName) -> str:
@@ -84,11 +73,11 @@ def follow_up_words(answer: FollowUpAnswer, figure: FollowUpFigureName) -> str:
 def open_follow_up(answer: FollowUpAnswer, figure: FollowUpFigureName, offset: int, limit: int) -> Opened:
     """A part of those who are followed up."""
     counted = follow_up_counted(answer, figure)
-    there = int(counted.behind.customers.size)
+    there = counted.customers
     words = f"{follow_up_words(answer, figure)}."
-    beside = f"of the {count_words(int(answer.read.history.customers.size), 'customer')} on file"
+    beside = f"of the {count_words(int(answer.table.sizes.sum()), 'customer')} on file"
     note = f"{boundary_words(answer.read).capitalize()}."
-    return opened_of(answer.read, Figure(Unit.COUNT, there, beside, words, note), counted.behind, offset, limit)
+    return opened_of(answer.read, Figure(Unit.COUNT, there, beside, words, note), counted, offset, limit)
 
 
 def period_place(table: StandingsOverTime, label: str) -> int:
@@ -115,14 +104,14 @@ def standing_counted(answer: StandingAnswer, figure: StandingFigureName) -> Coun
     """The customers of a standing with their counted orders up to that day. Raises `InvalidInput`."""
     stands = None if figure.stands is None else STANDING_OF[figure.stands]
     if answer.over is not None and figure.at:
-        behind = answer.over.behind(period_place(answer.over, figure.at), stands, figure.flow)
-        return Counted(answer.read.history, behind)
+        at = period_place(answer.over, figure.at)
+        return Counted.of_table(answer.read.history, answer.over, at, stands, figure.flow)
     if figure.flow is not None or figure.at:
         raise InvalidInput(
             "What moved customers is counted by period.", remedy="Give over a period, and at one of them.", field="at"
         )
     table, place = group_of(answer, figure.group)
-    return Counted(table.history, table.behind(place, stands))
+    return Counted.of_table(table.history, table, place, stands)
 
 
 def standing_words(answer: StandingAnswer, figure: StandingFigureName) -> str:
@@ -143,7 +132,7 @@ def standing_words(answer: StandingAnswer, figure: StandingFigureName) -> str:
 def open_standing(answer: StandingAnswer, figure: StandingFigureName, offset: int, limit: int) -> Opened:
     """Those of a standing, or whom a flow moved."""
     counted = standing_counted(answer, figure)
-    there = int(counted.behind.customers.size)
+    there = counted.customers
     beside = "customers"
     if figure.stands is not None and not figure.at:
         table, place = group_of(answer, figure.group)
@@ -153,12 +142,12 @@ def open_standing(answer: StandingAnswer, figure: StandingFigureName, offset: in
     if figure.at:
         note = "The standing at the end of a period is that of its last day, as if it were the as-of date."
     shown = Figure(Unit.COUNT, there, beside, f"{standing_words(answer, figure)}.", note)
-    return opened_of(answer.read, shown, counted.behind, offset, limit, counted.history.book)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def lapse_curve_counted(answer: LapseCurveAnswer, figure: LapseCurveFigureName) -> Counted:
     """Those who would be lapsed at a limit, with all their counted orders."""
-    return Counted(answer.read.history, answer.curve.behind(figure.days))
+    return Counted.of_table(answer.read.history, answer.curve, figure.days)
 
 
 def lapse_curve_words(answer: LapseCurveAnswer, figure: LapseCurveFigureName) -> str:
@@ -170,7 +159,7 @@ def lapse_curve_words(answer: LapseCurveAnswer, figure: LapseCurveFigureName) ->
 def open_lapse_curve(answer: LapseCurveAnswer, figure: LapseCurveFigureName, offset: int, limit: int) -> Opened:
     """Those who would be lapsed at a limit."""
     counted = lapse_curve_counted(answer, figure)
-    there, everybody = int(counted.behind.customers.size), int(answer.curve.customers.size)
+    there, everybody = counted.customers, answer.curve.lapsed_at(0)
     beside = f"customers, {percent_words(there, everybody)} of the {number_words(everybody)} with orders"
     shown = Figure(Unit.COUNT, there, beside, f"{lapse_curve_words(answer, figure)}.")
-    return opened_of(answer.read, shown, counted.behind, offset, limit)
+    return opened_of(answer.read, shown, counted, offset, limit)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,17 +11,19 @@ from numpy.typing import NDArray
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.payments import NO_DAY
 from goldthread.core.choices import Kind, Stands, Who
+from goldthread.core.counted import Among, Without
 from goldthread.core.history import facts
 from goldthread.core.history.fields import Field
 from goldthread.core.money import money_text
+from goldthread.core.standing.follow_up import MARKS, Beside, FollowedPart, Marked, OrderedAfter
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.order_table import phone_name
 from goldthread.stops.behind.thread import thread_of
 from goldthread.stops.field_values import Cell, cells, cells_of_a_few
 from goldthread.stops.followup.answer import FollowUpAnswer
-from goldthread.stops.followup.evidence import STANDING_OF, follow_up_customers, follow_up_words
-from goldthread.stops.followup.question import FollowUpFigureName, Part
+from goldthread.stops.followup.evidence import STANDING_OF, follow_up_words
+from goldthread.stops.followup.question import Contactable, FollowUpFigureName, Part
 from goldthread.stops.followup.shape import BoundaryShape, StandsShape
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.chance import number
@@ -111,34 +114,37 @@ class FollowUpShape(AnswerShape):
 
     @classmethod
     def of(cls, answer: FollowUpAnswer, window: Window) -> FollowUpShape:
-        read, found = answer.read, answer.found
+        read, followed = answer.read, FollowedPart(answer.followed)
         first, last = read.date_span
         part = Part.LISTED if answer.members is None else Part.NEW
-        marked = int(np.count_nonzero(found.not_to_be_contacted))
+        left_out = replace(followed, contactable=False)
+        marked = [Marked(followed, (name,)) for name in MARKS]
+        by_reason = (answer.part(reason=reason) for reason in answer.question.who)
+        everybody, closed, do_not_contact, not_listed, *reasons = answer.numbers(
+            followed, *marked, left_out, *by_reason
+        )
         return cls(
             **header(read, answer.words),
             boundary=BoundaryShape.of(read),
             standings=StandsShape.list_of(answer.table, 0),
             reasons=[
-                ReasonShape(
-                    reason=reason, customers=int(follow_up_customers(answer, FollowUpFigureName(reason=reason)).size)
-                )
-                for reason in answer.question.who
+                ReasonShape(reason=reason, customers=customers)
+                for reason, customers in zip(answer.question.who, reasons, strict=True)
             ],
-            found=int(found.found.size),
-            closed=int(np.count_nonzero(found.closed)),
-            do_not_contact=int(np.count_nonzero(found.do_not_contact)),
-            left_out=int(found.found.size) - int(answer.listed.size) if marked else 0,
+            found=everybody,
+            closed=closed,
+            do_not_contact=do_not_contact,
+            left_out=0 if answer.question.contactable is Contactable.ALL else not_listed,
             since=_since(answer),
             by=answer.by.name,
             by_title=answer.by.title,
             by_kind=answer.by.kind,
             list_name=proposed_name(follow_up_words(answer, FollowUpFigureName(part=part))),
-            count=int(answer.rows.size),
+            count=answer.found.count,
             offset=window.offset,
             first_date=first,
             last_date=last,
-            rows=rows_of(read, answer.by, answer.rows[window.offset : window.offset + window.limit]),
+            rows=rows_of(read, answer.by, answer.found.window(window.offset, window.limit)),
         )
 
 
@@ -146,29 +152,30 @@ def _since(answer: FollowUpAnswer) -> SinceListShape | None:
     earlier = answer.earlier
     if earlier is None:
         return None
-    read = answer.read
-    new, still, gone = (
-        follow_up_customers(answer, FollowUpFigureName(part=part)) for part in (Part.NEW, Part.STILL, Part.GONE)
+    new, still, gone = (answer.part(beside) for beside in Beside)
+    ordered = OrderedAfter(gone, to_day(earlier.as_of))
+    closed = Marked(Without(gone, ordered), MARKS)
+    contacted = [] if answer.contacted is None else [Among(still, answer.contacted)]
+    of_new, of_still, of_gone, of_ordered, of_closed, *of_contacted = answer.numbers(
+        new, still, gone, ordered, closed, *contacted
     )
-    ordered = facts.latest_day(read.orders).take(gone) > to_day(earlier.as_of)
-    marked = zip(marks(read, "closed", gone), marks(read, "do_not_contact", gone), strict=True)
-    closed = np.array([any(each) for each in marked], np.bool_) & ~ordered
     return SinceListShape(
         name=earlier.name,
         made_as_of=earlier.as_of,
         customers=earlier.customer_count,
-        new=int(new.size),
-        still=int(still.size),
-        contacted=int(np.count_nonzero(np.isin(still, answer.contacted))),
-        gone=int(gone.size),
-        ordered=int(np.count_nonzero(ordered)),
-        closed=int(np.count_nonzero(closed)),
-        other=int(np.count_nonzero(~(ordered | closed))),
+        new=of_new,
+        still=of_still,
+        contacted=sum(of_contacted),
+        gone=of_gone,
+        ordered=of_ordered,
+        closed=of_closed,
+        other=of_gone - of_ordered - of_closed,
     )
 
 
 def rows_of(read: Read, by: Field, rows: NDArray[np.int64]) -> list[FollowUpRowShape]:
     """Some customers as they are listed by a field."""
+    read, rows = read.of_a_few(rows)
     book, as_of = read.orders, read.as_of_day
     stands = read.fields.grouping("standing")
     latest, gap = facts.latest_day(book), facts.expected_gap_days_of(book, rows)

@@ -6,7 +6,7 @@ import numpy as np
 
 from goldthread.core.history.standing import Standing
 from goldthread.core.standing.over_time import MOVES, OFF_FILE
-from goldthread.stops.behind.recount import NO_USUAL_GAPS, Recounted, asked_of, tallied
+from goldthread.stops.behind.recount import NO_USUAL_GAPS, Recounted, asked_of
 from goldthread.stops.followup.answer import (
     FollowUpAnswer,
     LapseCurveAnswer,
@@ -35,13 +35,14 @@ from goldthread.workspace import Workspace
 def recount_follow_up(workspace: Workspace, answer: FollowUpAnswer, figure: FollowUpFigureName) -> Recounted:
     """Count those who are followed up again, from reasons that the database works out itself."""
     counted, reasons, read = follow_up_counted(answer, figure), reasons_of(answer, figure.reason), answer.read
-    page = tallied(read.orders, counted.behind)
+    page = counted.tally
     rule = read.history.rule
     if figure.part is Part.GONE:
         return Recounted(page, None, "The database's recount knows no reasons that do not hold any more.")
     members = None
     if answer.members is not None and figure.part in (Part.NEW, Part.STILL):
-        members = answer.members if figure.part is Part.STILL else ~answer.members
+        on_it = answer.members(read.history.here)
+        members = on_it if figure.part is Part.STILL else ~on_it
     asked, reason = asked_of(workspace, read, counted.history, members, without_orders=True)
     if asked is None:
         return Recounted(page, None, reason)
@@ -54,7 +55,7 @@ def recount_follow_up(workspace: Workspace, answer: FollowUpAnswer, figure: Foll
 def recount_standing(workspace: Workspace, answer: StandingAnswer, figure: StandingFigureName) -> Recounted:
     """Count those of a standing, or whom a flow moved, again."""
     counted, read, over = standing_counted(answer, figure), answer.read, answer.over
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     if over is not None and figure.at:
         if not read.history.rule.lapse.is_span:
             return Recounted(page, None, NO_USUAL_GAPS)
@@ -82,7 +83,7 @@ def recount_standing(workspace: Workspace, answer: StandingAnswer, figure: Stand
 def recount_lapse_curve(workspace: Workspace, answer: LapseCurveAnswer, figure: LapseCurveFigureName) -> Recounted:
     """Count those who would be lapsed at a limit again."""
     counted = lapse_curve_counted(answer, figure)
-    page = tallied(answer.read.orders, counted.behind)
+    page = counted.tally
     asked, reason = asked_of(workspace, answer.read, answer.read.history)
     if asked is None:
         return Recounted(page, None, reason)

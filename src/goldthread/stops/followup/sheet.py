@@ -12,7 +12,7 @@ from goldthread.core.history.conditions import Level
 from goldthread.core.intervals import wilson_interval
 from goldthread.core.standing.over_time import StandingsOverTime
 from goldthread.core.standing.tally import StandingTable
-from goldthread.stops.behind.order_table import field_column, who
+from goldthread.stops.behind.order_table import field_column, of_customers, who
 from goldthread.stops.followup.answer import FollowUpAnswer, LapseCurveAnswer, StandingAnswer
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import sentences
@@ -27,7 +27,12 @@ _SHARES = frozenset({"share", "low", "high"})
 
 def follow_up_sheet(_workspace: Workspace, answer: FollowUpAnswer) -> Sheet:
     """One row per customer, in sequence, with everything that a letter or a call may need."""
-    return Sheet(sentences(answer.read, answer.words), pa.table(contact_columns(answer.read, answer.rows)))
+    return Sheet(sentences(answer.read, answer.words), of_customers(answer.read, answer.found, contacts))
+
+
+def contacts(read: Read, rows: Int64s) -> pa.Table:
+    """Some customers, one a row."""
+    return pa.table(contact_columns(read, rows))
 
 
 def contact_columns(read: Read, rows: Int64s) -> dict[str, pa.Array]:
@@ -103,7 +108,7 @@ def lapse_curve_sheet(_workspace: Workspace, answer: LapseCurveAnswer) -> Sheet:
     curve = answer.curve
     days = np.arange(1, curve.lapsed.size)
     customers = curve.lapsed[1:]
-    share = customers / max(curve.customers.size, 1)
+    share = customers / max(curve.lapsed_at(0), 1)
     table = pa.table({"days": days, "customers": customers, "share": share})
     return Sheet(sentences(answer.read, answer.words), table, frozenset({"share"}))
 

@@ -10,8 +10,10 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_day
 from goldthread.core.choices import Became, MemberState
+from goldthread.core.counted import Counted
 from goldthread.core.evidence import Behind
 from goldthread.core.history.fields import Field
+from goldthread.core.history.history import History
 from goldthread.core.limits import WORKED_MOST
 from goldthread.core.standing.outcome import Outcomes, Share, difference_of, outcomes, share_of
 from goldthread.core.standing.tally import with_orders
@@ -188,7 +190,14 @@ def read_worked(workspace: Workspace, book: BookRow, line: ReadingLine, today: d
             remedy="Keep customers as a list, or choose one.",
             field="list",
         )
-    return read_book(workspace, book, line.model_copy(update={"list_as": ListAs.ALONE}), today)
+    return _members_of(workspace, read_book(workspace, book, line.model_copy(update={"list_as": ListAs.ALONE}), today))
+
+
+def _members_of(workspace: Workspace, read: Read) -> Read:
+    """The same where the book is in parts: read of the members alone, who are few."""
+    if read.chosen_list is None or read.history.elsewhere is None:
+        return read
+    return read.of_a_few(np.flatnonzero(workspace.list_members(read.shelved, read.chosen_list.id)))[0]
 
 
 def ask_worked(workspace: Workspace, read: Read, question: WorkedQuestion) -> WorkedAnswer:
@@ -264,7 +273,7 @@ def _outcome(workspace: Workspace, read: Read, row: ListRow, days: int) -> ListO
         mask = workspace.list_members(shelved, row.id)
         line = read.line.model_copy(update={"list": row.name})
         history = workspace.history(shelved, read.history.rule, (row.id, False), mask)
-        alone = Read(read.book, shelved, line, history, None, row, read.lists, read.key)
+        alone = _members_of(workspace, Read(read.book, shelved, line, history, None, row, read.lists, read.key))
         worked = _worked(workspace, alone, row, days)
         contacted, to_do, left_out, held_back = (
             int(worked.shown(which).sum())
@@ -283,13 +292,15 @@ def _outcome(workspace: Workspace, read: Read, row: ListRow, days: int) -> ListO
     return outcome
 
 
-def worked_behind(answer: WorkedAnswer, figure: WorkedFigureName) -> Behind:
+def worked_counted(answer: WorkedAnswer, figure: WorkedFigureName) -> Counted:
     """Some members: with the orders of their days where it is asked what became of them, else with all."""
     worked = answer.worked
     among = figure_mask(worked, figure)
-    if figure.became is None:
-        return with_orders(answer.read.history, worked.members[among])
-    return worked.found.behind(among)
+
+    def find(history: History) -> Behind:
+        return with_orders(history, worked.members[among]) if figure.became is None else worked.found.behind(among)
+
+    return Counted(answer.read.history, find)
 
 
 def figure_mask(worked: Worked, figure: WorkedFigureName) -> Mask:

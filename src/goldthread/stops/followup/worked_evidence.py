@@ -6,11 +6,10 @@ import numpy as np
 
 from goldthread.core.choices import Became
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
-from goldthread.stops.behind.recount import Recounted, asked_of, tallied
+from goldthread.stops.behind.recount import Recounted, asked_of
 from goldthread.stops.followup.question import MembersShown, WorkedFigureName
-from goldthread.stops.followup.worked import WorkedAnswer, figure_mask, within_days, worked_behind
+from goldthread.stops.followup.worked import WorkedAnswer, figure_mask, within_days, worked_counted
 from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
-from goldthread.stops.stop import Counted
 from goldthread.store.recount import standing
 from goldthread.workspace import Workspace
 
@@ -28,11 +27,6 @@ _BECAME = {
 }
 
 
-def worked_counted(answer: WorkedAnswer, figure: WorkedFigureName) -> Counted:
-    """Some members; with what they ordered in their days where that is asked."""
-    return Counted(answer.read.history, worked_behind(answer, figure))
-
-
 def worked_words(answer: WorkedAnswer, figure: WorkedFigureName) -> str:
     """Who they are, as a sentence without its full stop."""
     days = count_words(within_days(answer.question.within), "day")
@@ -42,19 +36,19 @@ def worked_words(answer: WorkedAnswer, figure: WorkedFigureName) -> str:
 
 def open_worked(answer: WorkedAnswer, figure: WorkedFigureName, offset: int, limit: int) -> Opened:
     """Some members of the list."""
-    behind, worked = worked_behind(answer, figure), answer.worked
-    there, everybody = int(behind.customers.size), int(worked.shown(figure.members).sum())
+    counted, worked = worked_counted(answer, figure), answer.worked
+    there, everybody = counted.customers, int(worked.shown(figure.members).sum())
     beside = "customers"
     if figure.became is not None:
         beside += f", {percent_words(there, everybody)} of {number_words(everybody)}"
     shown = Figure(Unit.COUNT, there, beside, f"{worked_words(answer, figure)}.", f"{answer.row.rule}.")
-    return opened_of(answer.read, shown, behind, offset, limit)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def recount_worked(workspace: Workspace, answer: WorkedAnswer, figure: WorkedFigureName) -> Recounted:
     """Count some members again: the days of each are given to the database, which looks for orders in them."""
     read, worked = answer.read, answer.worked
-    page = tallied(read.orders, worked_behind(answer, figure))
+    page = worked_counted(answer, figure).tally
     among = figure_mask(worked, figure) if figure.became is None else worked.shown(figure.members)
     members = np.zeros(read.orders.customer_count, np.bool_)
     members[worked.members[among]] = True

@@ -36,5 +36,5 @@ def newness_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
     yield from (
         ("What stands behind each period", partial(behind_periods, Span(each.value))) for each in PERIODS_LISTED
     )
-    if read.history.chosen is None and read.history.rule.lapse.is_span:
+    if read.database_counts and read.history.rule.lapse.is_span:
         yield from (("The database counts new and returning again", partial(recount_span, span)) for span in Span)

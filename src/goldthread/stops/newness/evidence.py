@@ -5,12 +5,13 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from goldthread.core.book.days import to_day
 from goldthread.core.book.periods import CellState
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import Measure, Side, Span
-from goldthread.core.evidence import Behind
+from goldthread.core.counted import Counted
 from goldthread.core.history.history import History
 from goldthread.core.newness.stretches import stretch_behind
 from goldthread.errors import InvalidInput
@@ -18,7 +19,6 @@ from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened
 from goldthread.stops.newness.answer import NewnessAnswer, groups_of
 from goldthread.stops.newness.question import EVERYTHING, THIS_YEAR, NewnessFigureName
 from goldthread.stops.sentences.sentence import count_words
-from goldthread.stops.stop import Counted
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,7 +28,7 @@ class Stretch:
     history: History
     first_day: int
     last_day: int
-    behind: Behind
+    counted: Counted
 
 
 def stretch_of(answer: NewnessAnswer, figure: NewnessFigureName) -> Stretch:
@@ -40,14 +40,14 @@ def stretch_of(answer: NewnessAnswer, figure: NewnessFigureName) -> Stretch:
             raise InvalidInput(f"There is no group {figure.group}.", remedy="Name one of the split.", field="group")
         history = known[figure.group]
     first, last = _days(answer, figure.at)
-    behind = stretch_behind(history, first, last, answer.question.measure, figure.side)
-    return Stretch(history, first, last, behind)
+    measure, side = answer.question.measure, figure.side
+    find = partial(stretch_behind, first_day=first, last_day=last, measure=measure, side=side)
+    return Stretch(history, first, last, Counted(history, find))
 
 
 def counted(answer: NewnessAnswer, figure: NewnessFigureName) -> Counted:
     """The customers and orders that a figure counts."""
-    stretch = stretch_of(answer, figure)
-    return Counted(stretch.history, stretch.behind)
+    return stretch_of(answer, figure).counted
 
 
 def _days(answer: NewnessAnswer, at: str) -> tuple[int, int]:
@@ -62,19 +62,19 @@ def _days(answer: NewnessAnswer, at: str) -> tuple[int, int]:
 def open_newness_figure(answer: NewnessAnswer, figure: NewnessFigureName, offset: int, limit: int) -> Opened:
     """The customers and orders behind one figure."""
     stretch = stretch_of(answer, figure)
-    book, behind, measure = stretch.history.book, stretch.behind, answer.question.measure
-    customers, orders = int(behind.customers.size), int(behind.orders.size)
-    unit, value, beside = Unit.COUNT, float(orders), f"orders of {count_words(customers, 'customer')}"
+    counted, measure = stretch.counted, answer.question.measure
+    unit, value = Unit.COUNT, float(counted.orders)
+    beside = f"orders of {count_words(counted.customers, 'customer')}"
     if measure is Measure.CUSTOMERS:
-        value, beside = float(customers), "customers"
+        value, beside = float(counted.customers), "customers"
     elif measure is Measure.REVENUE:
-        unit, value = Unit.MONEY, float(book.amount_minor.take(behind.orders).sum())
-        beside = f"from {count_words(orders, 'order')}"
+        unit, value = Unit.MONEY, float(counted.revenue_minor)
+        beside = f"from {count_words(counted.orders, 'order')}"
     runs = answer.table.labels[-1:] == [figure.at] and int(answer.table.state[-1]) == CellState.PARTIAL
     note = f"Still running: up to {date_words(stretch.last_day)}." if runs else ""
     shown = Figure(unit, value, beside, f"{figure_words(answer, figure)}.", note)
     days = min(stretch.first_day, stretch.history.first_day), answer.read.as_of_day
-    return opened(shown, book, behind, days, offset, limit)
+    return opened(shown, counted, days, offset, limit)
 
 
 _OF_ORDERS = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from goldthread.askers import asker_is_gone
 from goldthread.core.choices import Side
-from goldthread.stops.behind.recount import NO_USUAL_GAPS, Recounted, looked_at, tallied
+from goldthread.stops.behind.recount import NO_USUAL_GAPS, Recounted, looked_at
 from goldthread.stops.newness.answer import NewnessAnswer
 from goldthread.stops.newness.evidence import stretch_of
 from goldthread.stops.newness.question import NewnessFigureName
@@ -15,7 +15,7 @@ from goldthread.workspace import Workspace
 def recount_newness_figure(workspace: Workspace, answer: NewnessAnswer, figure: NewnessFigureName) -> Recounted:
     """Count an opened figure of new and returning again."""
     stretch = stretch_of(answer, figure)
-    page = tallied(stretch.history.book, stretch.behind)
+    page = stretch.counted.tally
     if figure.group:
         return Recounted(page, None, "The database's recount cannot distinguish the groups of a split.")
     if figure.side is Side.WON_BACK and not answer.read.history.rule.lapse.is_span:

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.periods import period_end, period_of_day, period_start
 from goldthread.core.checks import Check, checked_at_once
-from goldthread.core.choices import Flow, Period, Span
+from goldthread.core.choices import AgeKind, Flow, Period, Span
 from goldthread.core.cohorts.outliers import cohorts_apart
-from goldthread.core.cohorts.table import CohortTable
+from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.core.coverage import Coverage, coverage, source_days
 from goldthread.core.history.history import History
 from goldthread.core.intervals import difference_interval
@@ -19,8 +19,9 @@ from goldthread.core.newness.classes import Tally
 from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import newness_table
 from goldthread.core.newness.years import years_before
+from goldthread.core.parts import ask_together
 from goldthread.core.rhythm.due import Due, who_is_due
-from goldthread.core.rhythm.waits import waits
+from goldthread.core.rhythm.waits import waits, waits_among
 from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
 from goldthread.core.standing.tally import StandingTable, standing_table
 from goldthread.core.survival import age_of_share
@@ -120,9 +121,8 @@ class SummaryAnswer:
 
 def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> SummaryAnswer:
     """How a book stands. Raises `InvalidInput` for a margin or cost that is none, `Outdated` when the book moves on."""
-    history, shelved = read.history, read.shelved
-    table = cohort_table_of(workspace, read, history, Period.MONTH)
-    found: Figures = workspace.answer(shelved, ("summary", *read.key), lambda: _figures(table))
+    shelved = read.shelved
+    found: Figures = workspace.answer(shelved, ("summary", *read.key), lambda: _figures(workspace, read))
     engine, book_id = workspace.record.engine, read.book.id
     noticed = workspace.answer(
         shelved, "noticed", lambda: workspace.bound(shelved, lambda: noticed_of(engine, book_id))
@@ -141,11 +141,25 @@ def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> 
     )
 
 
-def _figures(table: CohortTable) -> Figures:
-    history = table.history
+def _figures(workspace: Workspace, read: Read) -> Figures:
+    history = read.history
     day = history.rule.as_of_day
     month = period_of_day(day, Period.MONTH)
     first = int(period_start(month, Period.MONTH))
+    ask_together(
+        history,
+        (who_is_due, (DUE_DAYS,)),
+        (cohort_table, (Period.MONTH, AgeKind.CALENDAR)),
+        (standing_table, ()),
+        (newness_table, (Span.MONTH,)),
+        (standings_over_time, (Period.MONTH,)),
+        (waits_among, (1, None, "everybody", None)),
+        (source_days, ()),
+        (tally, (first, day)),
+        (backdated_customers, ()),
+        (checked_at_once, ()),
+    )
+    table = cohort_table_of(workspace, read, history, Period.MONTH)
     standing = standing_table(history)
     newness, over = newness_table(history, Span.MONTH), standings_over_time(history, Period.MONTH)
     waited, before = waits(history, 1), years_before(newness)

@@ -17,7 +17,7 @@ from goldthread.core.history.fields import is_grouping
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import Labels, OfOrders, OfPeriods
 from goldthread.core.rhythm.counts import OrderCounts, monthly_orders, order_counts
-from goldthread.core.rhythm.due import Due, who_is_due
+from goldthread.core.rhythm.due import Due, DueBy, DueCounts, days_late, who_is_due
 from goldthread.core.rhythm.gaps import (
     CustomerGaps,
     GapTable,
@@ -30,6 +30,7 @@ from goldthread.core.rhythm.gaps import (
 from goldthread.core.rhythm.waits import Waits, waits
 from goldthread.core.survival import Curve, TimesToEvent, log_rank, product_limit, stacked
 from goldthread.core.threads.gaps import gap_days
+from goldthread.core.threads.windows import RowsInSequence, listed_rows
 from goldthread.errors import InvalidInput
 from goldthread.stops.events import events_of
 from goldthread.stops.reading import Read
@@ -143,12 +144,14 @@ class NextOrderAnswer:
 
 @dataclass(frozen=True, eq=False)
 class DueAnswer:
-    """Whose next order is expected. ``rows``: the customers who are listed, those just late first, then by day."""
+    """Whose next order is expected within so many days. ``found``: the customers who are listed, those just late first,
+    then by day."""
 
     read: Read
     question: DueQuestion
-    due: Due
-    rows: Int64s
+    days: int
+    due: DueCounts
+    found: RowsInSequence
 
     @property
     def words(self) -> Words:
@@ -298,15 +301,23 @@ def ask_due(workspace: Workspace, read: Read, question: DueQuestion) -> DueAnswe
     """Whose next order is expected in the coming days, and who is late. Raises `InvalidInput`."""
     days = due_days(question)
     due: Due = workspace.answer(read.shelved, ("due", *read.key, days), lambda: who_is_due(read.history, days))
-    late = due.late if question.overdue is Shown.SHOWN else due.late[:0]
-    rows = np.concatenate((late, due.coming))
-    named = ("name", "next_due", "overdue", "revenue")
+    with_late, history = question.overdue is Shown.SHOWN, read.history
+
+    def ordered() -> Int64s:
+        return np.concatenate((due.late if with_late else due.late[:0], due.coming))
+
+    by = DueBy(days, with_late)
+    if not question.sort:
+        count = int(due.per_day.sum()) + with_late * int(due.per_lateness.sum())
+        return DueAnswer(read, question, days, due, listed_rows(history, by, ordered, lambda: count))
+    rows, named = ordered(), ("name", "next_due", "overdue", "revenue")
     columns: Columns = {
         **{name: partial(of_customers, read, name, rows) for name in named},
-        "days_late": lambda: due.days_late(rows),
+        "days_late": lambda: days_late(history, rows),
         "expected_gap": lambda: expected_gap_days(read.orders).take(rows),
     }
-    return DueAnswer(read, question, due, by_column(question.sort, rows, columns))
+    rows = by_column(question.sort, rows, columns)
+    return DueAnswer(read, question, days, due, RowsInSequence(int(rows.size), history, by, rows))
 
 
 def due_days(question: DueQuestion) -> int:

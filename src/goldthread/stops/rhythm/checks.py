@@ -35,7 +35,7 @@ def rhythm_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
 
     yield "Order counts", order_count_checks
     yield "Time to the next order", lambda: [each for one in every_wait() for each in check_waits(one)]
-    if history.chosen is None:
+    if read.database_counts:
         yield (
             "The database counts orders of each customer again",
             lambda: [

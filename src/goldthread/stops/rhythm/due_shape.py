@@ -8,11 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date
+from goldthread.core.counted import Having, numbers_of
 from goldthread.core.history import facts
 from goldthread.core.money import money_text
+from goldthread.core.rhythm.due import days_late
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.thread import thread_of
+from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import DueAnswer
 from goldthread.stops.rhythm.evidence import LATENESS_WORDS
 from goldthread.stops.rhythm.question import Shown
@@ -70,33 +73,31 @@ class DueShape(AnswerShape):
     @classmethod
     def of(cls, answer: DueAnswer, window: Window) -> DueShape:
         read, due = answer.read, answer.due
-        slowed = read.fields.grouping("slowed_down")
-        is_slow = slowed.codes.take(read.history.customers) == slowed.labels.index("yes")
-        rows = answer.rows[window.offset : window.offset + window.limit]
+        slowed = numbers_of(read.history, (Having("slowed_down", "yes"),))
         return cls(
             **header(read, answer.words),
             days=[
                 DueDayShape(date=to_date(read.as_of_day + place), customers=customers)
                 for place, customers in enumerate(due.per_day.tolist())
             ],
-            coming=int(due.coming.size),
-            late=int(due.late.size),
+            coming=int(due.per_day.sum()),
+            late=int(due.per_lateness.sum()),
             lateness=[
                 LatenessShape(at=f"late-{place + 1}", words=words, customers=customers)
                 for place, (words, customers) in enumerate(zip(LATENESS_WORDS, due.per_lateness.tolist(), strict=True))
             ],
-            slowed_down=int(np.count_nonzero(is_slow)),
+            slowed_down=int(slowed.customers[0]),
             overdue=answer.question.overdue,
-            count=int(answer.rows.size),
+            count=answer.found.count,
             offset=window.offset,
             first_date=to_date(read.history.first_day),
             last_date=to_date(read.as_of_day),
-            rows=_due_rows(answer, rows),
+            rows=_due_rows(*read.of_a_few(answer.found.window(window.offset, window.limit))),
         )
 
 
-def _due_rows(answer: DueAnswer, rows: NDArray[np.int64]) -> list[DueRowShape]:
-    read, book = answer.read, answer.read.orders
+def _due_rows(read: Read, rows: NDArray[np.int64]) -> list[DueRowShape]:
+    book = read.orders
     latest, due, gap = facts.latest_day(book), facts.next_due_day(book), facts.expected_gap_days(book)
     overdue, revenue = facts.overdue_ratio(book, read.as_of_day), facts.revenue_minor(book)
     return [
@@ -110,5 +111,5 @@ def _due_rows(answer: DueAnswer, rows: NDArray[np.int64]) -> list[DueRowShape]:
             overdue=number(float(overdue[row])),
             revenue=money_text(int(revenue[row])),
         )
-        for row, late in zip(rows.tolist(), answer.due.days_late(rows).tolist(), strict=True)
+        for row, late in zip(rows.tolist(), days_late(read.history, rows).tolist(), strict=True)
     ]

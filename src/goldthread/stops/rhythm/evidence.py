@@ -6,12 +6,12 @@ import datetime as dt
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import BLANK, Waiting
-from goldthread.core.rhythm.due import LATE_LIMITS
+from goldthread.core.counted import Counted
+from goldthread.core.rhythm.due import LATE_LIMITS, Expected, Late, LatestOrders
 from goldthread.core.rhythm.gaps import STEPS_APART
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
@@ -27,9 +27,7 @@ from goldthread.stops.rhythm.question import (
     NextOrderFigureName,
 )
 from goldthread.stops.sentences.sentence import count_words, number_words, numbered, ordinal, percent_words
-from goldthread.stops.stop import Counted
 
-Int64s = NDArray[np.int64]
 LATENESS_WORDS = (
     "by up to 1 gap",
     "by over 1 to 2 gaps",
@@ -59,7 +57,7 @@ def groups_of(answer: CountsAnswer, figure: CountsFigureName) -> list[int]:
 
 def counts_counted(answer: CountsAnswer, figure: CountsFigureName) -> Counted:
     """The customers of some groups and their orders inside the window."""
-    return Counted(answer.read.history, answer.counts.behind(np.array(groups_of(answer, figure))))
+    return Counted.of_table(answer.read.history, answer.counts, np.array(groups_of(answer, figure)))
 
 
 def counts_words(answer: CountsAnswer, figure: CountsFigureName) -> str:
@@ -76,14 +74,14 @@ def counts_words(answer: CountsAnswer, figure: CountsFigureName) -> str:
 def open_counts(answer: CountsAnswer, figure: CountsFigureName, offset: int, limit: int) -> Opened:
     """The customers of some groups."""
     counts, groups = answer.counts, groups_of(answer, figure)
-    behind = counts.behind(np.array(groups))
+    counted = counts_counted(answer, figure)
     looked_at = counts.with_orders + (int(counts.customers[0]) if 0 in groups else 0)
     beside = "customers"
     if looked_at:
         whom = "looked at" if 0 in groups else "who ordered then"
-        beside += f", {percent_words(behind.customers.size, looked_at)} of the {number_words(looked_at)} {whom}"
-    figure_ = Figure(Unit.COUNT, float(behind.customers.size), beside, f"{counts_words(answer, figure)}.")
-    return opened_of(answer.read, figure_, behind, offset, limit)
+        beside += f", {percent_words(counted.customers, looked_at)} of the {number_words(looked_at)} {whom}"
+    shown = Figure(Unit.COUNT, float(counted.customers), beside, f"{counts_words(answer, figure)}.")
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def gap_group(answer: GapsAnswer, figure: GapsFigureName) -> int | None:
@@ -107,7 +105,7 @@ def gap_days_of(answer: GapsAnswer, figure: GapsFigureName) -> tuple[int, int] |
 def gaps_counted(answer: GapsAnswer, figure: GapsFigureName) -> Counted:
     """The orders that ended some gaps, and their customers."""
     group, table = gap_group(answer, figure), answer.table or answer.together
-    return Counted(answer.read.history, table.behind(group, gap_days_of(answer, figure)))
+    return Counted.of_table(answer.read.history, table, group, gap_days_of(answer, figure))
 
 
 def gaps_words(answer: GapsAnswer, figure: GapsFigureName) -> str:
@@ -119,18 +117,17 @@ def gaps_words(answer: GapsAnswer, figure: GapsFigureName) -> str:
 
 def open_gaps(answer: GapsAnswer, figure: GapsFigureName, offset: int, limit: int) -> Opened:
     """The gaps of a group, or those of it that are so long, with the orders that ended them."""
-    behind = gaps_counted(answer, figure).behind
+    counted = gaps_counted(answer, figure)
     group = gap_group(answer, figure)
     table, place = (answer.together, 0) if group is None or answer.table is None else (answer.table, group)
     note = ""
-    if gap_days_of(answer, figure) is None and behind.orders.size:
+    if gap_days_of(answer, figure) is None and counted.orders:
         low, middle, high = (table.quantile_days(share)[place] for share in (0.25, 0.5, 0.75))
         note = f"Half of them last {low:g} to {high:g} days; median {middle:g}, mean {table.mean_days[place]:.1f}."
-    beside = f"gaps of {count_words(int(behind.customers.size), 'customer')}"
+    beside = f"gaps of {count_words(counted.customers, 'customer')}"
     words = f"Each marked order followed the one before it{_after(answer, figure)}{_of_group(answer, figure)}."
-    return opened_of(
-        answer.read, Figure(Unit.COUNT, float(behind.orders.size), beside, words, note), behind, offset, limit
-    )
+    shown = Figure(Unit.COUNT, float(counted.orders), beside, words, note)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def _after(answer: GapsAnswer, figure: GapsFigureName) -> str:
@@ -159,7 +156,7 @@ def step_words(label: str) -> str:
 def next_order_counted(answer: NextOrderAnswer, figure: NextOrderFigureName) -> Counted:
     """The customers who are so, some days after the order."""
     waits, group = answer.group(figure.group)
-    return Counted(waits.history, waits.behind(group, figure.days, figure.who))
+    return Counted.of_table(waits.history, waits, group, figure.days, figure.who)
 
 
 _WHERE = {
@@ -180,8 +177,9 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
     """Those who had ordered again by a day, wait still, or are not so far yet."""
     counted = next_order_counted(answer, figure)
     waits, group = answer.group(figure.group)
-    everybody = int(waits.positions.size if group is None else waits.times.of_group[group])
-    words, there = f"{next_order_words(answer, figure)}.", int(counted.behind.customers.size)
+    of_group = waits.times.of_group
+    everybody = int(of_group.sum() if group is None else of_group[group])
+    words, there = f"{next_order_words(answer, figure)}.", counted.customers
     shown = Figure(Unit.COUNT, float(there), f"customers of the {number_words(everybody)} with that order", words)
     place = 0 if group is None and len(waits.labels) == 1 else group
     if figure.who is Waiting.ORDERED and place is not None:
@@ -194,21 +192,20 @@ def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset
             bounds = (None, None) if np.isnan(low) else (low, high)
             beside = f"of the {number_words(everybody)} with that order"
             shown = Figure(Unit.SHARE, share, beside, words, note, *bounds)
-    return opened_of(answer.read, shown, counted.behind, offset, limit, counted.history.book)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
-def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Int64s, str]:
-    """The customers of a figure, ascending, and who they are in words. Raises `InvalidInput`."""
-    due, as_of = answer.due, answer.read.as_of_day
-    at = figure.at
+def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Expected | Late, str]:
+    """The customers of a figure, and who they are in words. Raises `InvalidInput`."""
+    at, as_of = figure.at, answer.read.as_of_day
+    last = as_of + answer.days - 1
     if at == "":
-        last = as_of + due.days - 1
-        return due.expected(as_of, last), f"Customers expected to order {_dates(as_of, last)}"
+        return Expected(as_of, last), f"Customers expected to order {_dates(as_of, last)}"
     if at == LATE:
-        return due.of_lateness(None), f"Customers expected to order before {date_words(as_of)}, who have not"
+        return Late(), f"Customers expected to order before {date_words(as_of)}, who have not"
     if at.startswith(f"{LATE}-") and at.removeprefix(f"{LATE}-") in map(str, range(1, len(LATENESS_WORDS) + 1)):
         group = int(at.removeprefix(f"{LATE}-")) - 1
-        return due.of_lateness(group), f"Customers who are late {_late_words(group)}"
+        return Late(group), f"Customers who are late {_late_words(group)}"
     try:
         day = to_day(dt.date.fromisoformat(at))
     except ValueError:
@@ -217,12 +214,12 @@ def due_customers(answer: DueAnswer, figure: DueFigureName) -> tuple[Int64s, str
             remedy=f"Give a date from {to_date(as_of)} on, {LATE}, or {LATE}-1 to {LATE}-{len(LATENESS_WORDS)}.",
             field="at",
         ) from None
-    return due.expected(day, day), f"Customers expected to order on {date_words(day)}"
+    return Expected(max(day, as_of), min(day, last)), f"Customers expected to order on {date_words(day)}"
 
 
 def due_counted(answer: DueAnswer, figure: DueFigureName) -> Counted:
     """Those who are expected, with the latest order of each."""
-    return Counted(answer.read.history, answer.due.behind(due_customers(answer, figure)[0]))
+    return Counted(answer.read.history, LatestOrders(due_customers(answer, figure)[0]))
 
 
 def due_words(answer: DueAnswer, figure: DueFigureName) -> str:
@@ -232,11 +229,10 @@ def due_words(answer: DueAnswer, figure: DueFigureName) -> str:
 
 def open_due(answer: DueAnswer, figure: DueFigureName, offset: int, limit: int) -> Opened:
     """Those who are expected, with their latest orders marked."""
-    customers, words = due_customers(answer, figure)
-    behind = answer.due.behind(customers)
+    counted, words = due_counted(answer, figure), due_words(answer, figure)
     note = "The marked order is the latest; the next is expected one usual gap after it."
-    shown = Figure(Unit.COUNT, float(customers.size), "customers", f"{words}.", note)
-    return opened_of(answer.read, shown, behind, offset, limit)
+    shown = Figure(Unit.COUNT, float(counted.customers), "customers", f"{words}.", note)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def _late_words(group: int) -> str:

@@ -13,7 +13,7 @@ from goldthread.core.choices import Period
 from goldthread.core.history.conditions import Level
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
-from goldthread.stops.behind.recount import Recounted, asked_of, tallied
+from goldthread.stops.behind.recount import Recounted, asked_of
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import (
@@ -45,7 +45,7 @@ _NO_GROUPS = "The database's recount cannot distinguish the groups of a field of
 def recount_counts(workspace: Workspace, answer: CountsAnswer, figure: CountsFigureName) -> Recounted:
     """Count some groups of order counts again."""
     counted, groups, counts = counts_counted(answer, figure), groups_of(answer, figure), answer.counts
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     if 0 in groups and counted.history.chosen is not None:
         return Recounted(page, None, "The database's recount finds chosen customers by their orders, so none without.")
     asked, reason = asked_of(workspace, answer.read, counted.history)
@@ -58,7 +58,7 @@ def recount_counts(workspace: Workspace, answer: CountsAnswer, figure: CountsFig
 def recount_gaps(workspace: Workspace, answer: GapsAnswer, figure: GapsFigureName) -> Recounted:
     """Count some gaps again."""
     counted, group, by = gaps_counted(answer, figure), gap_group(answer, figure), answer.question.by
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     steps, days, members = (1, LONGEST_GAP_DAYS), None, None
     if group is not None and answer.table is not None:
         label = answer.table.labels[group]
@@ -89,7 +89,7 @@ def _days_of(read: Read, order: int, period: Period) -> tuple[int, int]:
 def recount_next_order(workspace: Workspace, answer: NextOrderAnswer, figure: NextOrderFigureName) -> Recounted:
     """Count those who are so, some days after the order, again: what the curve is made of."""
     counted = next_order_counted(answer, figure)
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     waits, group = answer.group(figure.group)
     members = None
     if group is not None and answer.question.split:
@@ -106,7 +106,7 @@ def recount_next_order(workspace: Workspace, answer: NextOrderAnswer, figure: Ne
 def recount_due(workspace: Workspace, answer: DueAnswer, figure: DueFigureName) -> Recounted:
     """Count those who are expected again: their usual gaps are worked out by the database too."""
     counted, at = due_counted(answer, figure), figure.at
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     asked, reason = asked_of(workspace, answer.read, counted.history)
     if asked is None:
         return Recounted(page, None, reason)
@@ -117,7 +117,7 @@ def recount_due(workspace: Workspace, answer: DueAnswer, figure: DueFigureName) 
         group = int(at.removeprefix(f"{LATE}-")) - 1
         return Recounted(page, rhythm.recount_due(asked, None, limits[group]))
     as_of = answer.read.as_of_day
-    days = (as_of, as_of + answer.due.days - 1) if not at else (_day(at), _day(at))
+    days = (as_of, as_of + answer.days - 1) if not at else (_day(at), _day(at))
     return Recounted(page, rhythm.recount_due(asked, days, None))
 
 

@@ -7,9 +7,11 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from goldthread.core.history import facts
+from goldthread.core.rhythm.due import days_late
 from goldthread.core.rhythm.gaps import CustomerGaps, GapTable
 from goldthread.core.threads.gaps import gap_days
-from goldthread.stops.behind.order_table import field_column, order_number_column, who
+from goldthread.stops.behind.order_table import field_column, of_customers, order_number_column, who
+from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
@@ -119,10 +121,13 @@ def next_order_sheet(_workspace: Workspace, answer: NextOrderAnswer) -> Sheet:
 
 def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
     """One row per customer: who became late last first, then by the day on which they are expected."""
-    read, rows, book = answer.read, answer.rows, answer.read.orders
-    late = answer.due.days_late(rows)
+    return Sheet(sentences(answer.read, answer.words), of_customers(answer.read, answer.found, _due))
+
+
+def _due(read: Read, rows: Int64s) -> pa.Table:
+    book, late = read.orders, days_late(read.history, rows)
     own = np.where(book.counts.take(rows) >= facts.OWN_MEDIAN_FROM_ORDERS, "own", "everybody's")
-    table = pa.table(
+    return pa.table(
         {
             **who(book, rows),
             "email": field_column(read, "email", rows),
@@ -135,4 +140,3 @@ def due_sheet(_workspace: Workspace, answer: DueAnswer) -> Sheet:
             **{name: field_column(read, name, rows) for name in _OF_DUE if name in read.fields.by_name},
         }
     )
-    return Sheet(sentences(read, answer.words), table)

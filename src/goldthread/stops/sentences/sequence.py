@@ -9,12 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.choices import Direction, Kind
+from goldthread.core.counted import Whom, numbers_of
 from goldthread.core.history.conditions import Level, Values
 from goldthread.core.history.fields import Field
+from goldthread.core.history.of_parts import extent
 from goldthread.core.threads.listing import in_sequence, places_in_sequence, sort_key
+from goldthread.core.threads.windows import ListedBy, RowsInSequence, listed_rows
 from goldthread.errors import InvalidInput
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Control, Option, Part, words_control
+from goldthread.workspace import Workspace
 
 _SEQUENCES = {
     Kind.TEXT: ("A to Z", "Z to A"),
@@ -38,6 +42,29 @@ def sequenced(read: Read, field: Field, direction: Direction | None, rows: NDArr
     """Rows in the sequence of a field; who has no value comes last; int64."""
     descending = chosen_direction(field, direction) is Direction.DOWN
     return in_sequence(read.fields.values(field.name), rows, descending=descending)
+
+
+def customers_by(
+    workspace: Workspace,
+    read: Read,
+    key: tuple[object, ...],
+    field: Field,
+    direction: Direction,
+    whom: Whom | None = None,
+) -> RowsInSequence:
+    """Customers in the sequence of a field, kept by revision and ``key``; ``whom`` : gives them, None for all who are
+    looked at."""
+    history, by = read.history, ListedBy(field.name, direction is Direction.DOWN, whom)
+
+    def here() -> NDArray[np.int64]:
+        return sequenced(read, field, direction, history.customers if whom is None else whom(history))
+
+    def count() -> int:
+        return extent(history).customer_count if whom is None else int(numbers_of(history, (whom,)).customers[0])
+
+    return workspace.answer(
+        read.shelved, ("listed", *key, field.name, direction), lambda: listed_rows(history, by, here, count)
+    )
 
 
 def direction_words(field: Field, direction: Direction | None) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -10,25 +10,41 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.payments import NO_DAY
-from goldthread.core.book.summing import distinct
 from goldthread.core.choices import CUSTOMER, Direction
+from goldthread.core.counted import Counted
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field, FieldValues
 from goldthread.core.history.history import History
 from goldthread.core.history.labels import OfOrders
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
-from goldthread.core.parts import MadeLater
-from goldthread.core.threads.backdated import backdated_orders
-from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs, positions_shown
-from goldthread.core.threads.listing import nth_orders, owner
-from goldthread.core.threads.windows import ListedBy, list_apart
+from goldthread.core.threads.backdated import backdated_behind
+from goldthread.core.threads.groups import Groups, Pairs, grouped, pairs
+from goldthread.core.threads.listing import (
+    RANK_BITS,
+    NthBy,
+    every_order,
+    nth_count,
+    nth_orders,
+    order_rows,
+    owner,
+    positions_of_rows,
+)
+from goldthread.core.threads.windows import RowsInSequence, listed_rows
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.order_details import details_of, details_of_extremes
 from goldthread.stops.behind.thread import Thread, orders_among, thread_of
 from goldthread.stops.field_values import Cell, cells, cells_of_a_few
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
-from goldthread.stops.sentences.sequence import Columns, Key, by_column, chosen_direction, of_customers, sequenced
+from goldthread.stops.sentences.sequence import (
+    Columns,
+    Key,
+    by_column,
+    chosen_direction,
+    customers_by,
+    of_customers,
+    sequenced,
+)
 from goldthread.stops.threads.question import (
     COLUMNS_LIMIT,
     BackdatedQuestion,
@@ -52,42 +68,25 @@ _SHOWN_OF_EVERY_ORDER = ("date", "source", "amount", "rank", "gap", "revenue_to_
 
 
 @dataclass(frozen=True, eq=False)
-class Listing(MadeLater):
+class Listing:
     """Customers or orders in sequence.
 
-    ``rows``: customers, or positions of orders in the history's book; int64. ``by`` and ``columns`` are the fields that
-    are shown. ``count``: how many rows there are; ``window`` gives some, from a place on. ``marked``: ascending
-    positions of the orders that stand out; None where those of the rows do, if any.
+    ``found``: customers by their places, or orders as `order_rows` names them. ``by`` and ``columns`` are the fields
+    that are shown. ``marked``: how many orders stand out, and what finds them; None where those of the rows do, if any.
     """
 
     read: Read
     question: ListedQuestion
     by: Field
     columns: list[Field]
-    rows: Int64s
+    found: RowsInSequence
     of_orders: bool
-    count: int
-    window: Callable[[int, int], Int64s]
-    marked: Int64s | None = None
+    marked: Counted | None = None
 
-    @classmethod
-    def of(
-        cls,
-        read: Read,
-        question: ListedQuestion,
-        by: Field,
-        columns: list[Field],
-        rows: Int64s,
-        marked: Int64s | None = None,
-        *,
-        of_orders: bool,
-    ) -> Listing:
-        """Of rows that are all known."""
-
-        def window(offset: int, limit: int) -> Int64s:
-            return rows[offset : offset + limit]
-
-        return cls(read, question, by, columns, rows, of_orders, int(rows.size), window, marked)
+    @property
+    def count(self) -> int:
+        """How many rows there are."""
+        return self.found.count
 
     @property
     def words(self) -> Words:
@@ -96,7 +95,7 @@ class Listing(MadeLater):
 
     def customers(self, rows: Int64s) -> Int64s:
         """The customer of each of some rows; int64."""
-        return owner(self.read.orders, rows) if self.of_orders else rows
+        return rows >> RANK_BITS if self.of_orders else rows
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,71 +146,63 @@ def list_customers(workspace: Workspace, read: Read, question: CustomersQuestion
         )
     direction = chosen_direction(by, question.direction)
 
-    def ordered() -> Int64s:
-        return sequenced(read, by, direction, read.history.customers)
-
-    def made() -> Listing:
-        rows = workspace.answer(read.shelved, ("customers", *read.key, by.name, direction), ordered)
-        return Listing.of(read, question, by, columns, rows, of_orders=False)
-
-    apart = list_apart(read.history, ListedBy(by.name, direction is Direction.DOWN))
-    if apart is None:
-        return made()
-    known = {"read": read, "question": question, "by": by, "columns": columns, "of_orders": False, **vars(apart)}
-    return Listing.made_of(known, made)
+    rows = customers_by(workspace, read, ("customers", *read.key), by, direction)
+    return Listing(read, question, by, columns, rows, of_orders=False)
 
 
 def list_nth(workspace: Workspace, read: Read, question: NthQuestion) -> Listing:
     """One order of each customer who has it, in sequence. Raises `InvalidInput`."""
-    nth = question.nth
+    nth, history = question.nth, read.history
     by, columns = read.fields.field(question.by, "by"), _columns(read, question.show)
     direction = chosen_direction(by, question.direction)
 
     def ordered() -> Int64s:
-        positions = nth_orders(read.history, nth)
+        positions = nth_orders(history, nth)
         if by.level is Level.ORDER:
-            return sequenced(read, by, direction, positions)
+            return order_rows(read.orders, sequenced(read, by, direction, positions))
         who = owner(read.orders, positions)
         places = np.empty(read.orders.customer_count, np.int64)
         places[who] = positions
-        return places.take(sequenced(read, by, direction, who))
+        return order_rows(read.orders, places.take(sequenced(read, by, direction, who)))
 
-    rows = workspace.answer(read.shelved, ("nth", *read.key, nth, by.name, direction), ordered)
-    return Listing.of(read, question, by, columns, rows, of_orders=True)
+    def made() -> RowsInSequence:
+        rows = NthBy(nth, by.name, direction is Direction.DOWN)
+        return listed_rows(history, rows, ordered, lambda: nth_count(history, nth))
+
+    found = workspace.answer(read.shelved, ("nth", *read.key, nth, by.name, direction), made)
+    return Listing(read, question, by, columns, found, of_orders=True)
 
 
 def list_every_order(_workspace: Workspace, read: Read, question: OrdersQuestion) -> Listing:
     """Every shown order, by customer, then in the order of the thread."""
     columns = [read.fields.field(name, "show") for name in _SHOWN_OF_EVERY_ORDER if name in read.fields.by_name]
-    positions = positions_shown(read.history)
-    return Listing.of(read, question, read.fields.field("name", "by"), columns, positions, of_orders=True)
+    history = read.history
+    found = listed_rows(history, every_order, lambda: every_order(history).rows, lambda: history.shown_order_count)
+    return Listing(read, question, read.fields.field("name", "by"), columns, found, of_orders=True)
 
 
 def list_backdated(workspace: Workspace, read: Read, question: BackdatedQuestion) -> Listing:
     """The customers with backdated orders, by name; those orders stand out."""
-    found = workspace.answer(read.shelved, ("backdated", *read.key), lambda: backdated_orders(read.history))
-    customers = distinct(owner(read.orders, found))
+    found = workspace.answer(read.shelved, ("backdated", *read.key), lambda: Counted(read.history, backdated_behind))
     columns = [read.fields.field(name, "show") for name in _SHOWN_OF_BACKDATED]
     by = read.fields.field("name", "by")
-    return Listing.of(read, question, by, columns, customers, found, of_orders=False)
+    return Listing(read, question, by, columns, found.members, of_orders=False, marked=found)
 
 
 def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> list[ListedRow]:
     """Some rows of a list with their threads; in a list of orders the one of the row stands out."""
-    read, history = listing.read, listing.read.history
-    rows = listing.window(offset, limit)
-    if listing.of_orders or listing.marked is not None:
-        customers = listing.customers(rows)
-    else:
-        # of customers alone: the orders of these are enough
-        history, rows = history.of_a_few(rows)
-        customers = rows
-    book, fields = history.book, history.fields
+    rows = listing.found.window(offset, limit)
+    read, customers = listing.read.of_a_few(listing.customers(rows))
+    book, fields, marked = read.orders, read.fields, None
+    if listing.of_orders:
+        rows = positions_of_rows(book, customers, rows)
+    elif listing.marked is not None:
+        marked = listing.marked.of_a_few(rows).behind.orders
     columns = [_cells(fields, field, rows, customers) for field in (listing.by, *listing.columns)]
     if listing.of_orders:
         standing_out = list(rows[:, None])
     else:
-        standing_out = [orders_among(book, customer, listing.marked) for customer in customers.tolist()]
+        standing_out = [orders_among(book, customer, marked) for customer in customers.tolist()]
     found = details_of(workspace, read, book, np.concatenate([np.zeros(0, np.int64), *standing_out]))
     return [
         ListedRow(
@@ -223,10 +214,10 @@ def listed(workspace: Workspace, listing: Listing, offset: int, limit: int) -> l
     ]
 
 
-def _cells(fields: FieldValues, field: Field, rows: Int64s, customers: Int64s) -> list[Cell]:
-    """A field in some rows, which are orders or customers."""
+def _cells(fields: FieldValues, field: Field, orders: Int64s, customers: Int64s) -> list[Cell]:
+    """A field of some orders, by their positions, or of some customers."""
     if field.level is Level.ORDER:
-        return cells(fields.values(field.name), field.kind, rows)
+        return cells(fields.values(field.name), field.kind, orders)
     return cells_of_a_few(fields, field.name, customers)
 
 

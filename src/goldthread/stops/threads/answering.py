@@ -45,7 +45,7 @@ def _list(
         shape=ListShape,
         sheet=list_sheet,
         file_name=file_name,
-        kept=lambda listing: Kept(listing.customers(listing.rows), member_words(listing.read, listing.question)),
+        kept=lambda listing: Kept(listing.customers(listing.found.rows), member_words(listing.read, listing.question)),
     )
 
 

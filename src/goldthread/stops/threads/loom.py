@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_day
+from goldthread.core.counted import Counted
 from goldthread.core.evidence import Behind
 from goldthread.core.history.fields import Field
+from goldthread.core.history.history import History
+from goldthread.core.standing.tally import with_orders
 from goldthread.core.threads.loom import Warp, warp
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words, number_words
 from goldthread.stops.sentences.sequence import chosen_direction, customer_field, sequenced
-from goldthread.stops.stop import Counted
 from goldthread.stops.threads.question import LoomFigureName, LoomQuestion
 from goldthread.stops.threads.words import thread_words
 from goldthread.workspace import Workspace
@@ -74,13 +76,13 @@ def _customers(answer: LoomAnswer, figure: LoomFigureName) -> Int64s:
 
 def loom_counted(answer: LoomAnswer, figure: LoomFigureName) -> Counted:
     """Some neighbouring threads with all their orders."""
-    book, customers = answer.read.orders, _customers(answer, figure)
-    theirs = np.zeros(book.customer_count, np.bool_)
-    theirs[customers] = True
-    orders = np.flatnonzero(theirs.take(book.customer))
-    if answer.read.history.shown is not None:
-        orders = orders[answer.read.history.shown.take(orders)]
-    return Counted(answer.read.history, Behind(customers.astype(np.int32), orders))
+    customers = _customers(answer, figure)
+
+    def find(history: History) -> Behind:
+        behind = with_orders(history, customers)
+        return behind if history.shown is None else replace(behind, orders=behind.orders[history.shown[behind.orders]])
+
+    return Counted(answer.read.history.here, find)
 
 
 def loom_words(answer: LoomAnswer, figure: LoomFigureName) -> str:
@@ -95,7 +97,7 @@ def loom_words(answer: LoomAnswer, figure: LoomFigureName) -> str:
 
 def open_loom(answer: LoomAnswer, figure: LoomFigureName, offset: int, limit: int) -> Opened:
     """Some neighbouring threads."""
-    behind = loom_counted(answer, figure).behind
-    shown = Figure(Unit.COUNT, float(behind.customers.size), "customers", f"{loom_words(answer, figure)}.")
+    counted = loom_counted(answer, figure)
+    shown = Figure(Unit.COUNT, float(counted.customers), "customers", f"{loom_words(answer, figure)}.")
     first, last = (to_day(date) for date in answer.read.date_span)
-    return opened(shown, answer.read.orders, behind, (first, last), offset, limit)
+    return opened(shown, counted, (first, last), offset, limit)

@@ -6,7 +6,7 @@ import numpy as np
 
 from goldthread.askers import asker_is_gone
 from goldthread.core.choices import Measure, Side
-from goldthread.stops.behind.recount import Recounted, looked_at, tallied
+from goldthread.stops.behind.recount import Recounted, looked_at
 from goldthread.stops.threads.loom import LoomAnswer, loom_counted
 from goldthread.stops.threads.question import LoomFigureName
 from goldthread.store.recount.figure import recount_stretch
@@ -16,7 +16,7 @@ from goldthread.workspace import Workspace
 def recount_loom(workspace: Workspace, answer: LoomAnswer, figure: LoomFigureName) -> Recounted:
     """Count the orders of some neighbouring threads again."""
     counted, read = loom_counted(answer, figure), answer.read
-    page = tallied(read.orders, counted.behind)
+    page = counted.tally
     members = np.zeros(read.orders.customer_count, np.bool_)
     members[counted.behind.customers] = True
     among, reason = looked_at(read.history, read.line.where, members)

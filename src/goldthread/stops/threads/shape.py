@@ -108,7 +108,7 @@ class ListShape(ThreadsShape):
         first, last = listing.read.date_span
         by, *columns = (FieldShape.like(field) for field in (listing.by, *listing.columns))
         rows = listed(workspace, listing, window.offset, window.limit)
-        count, backdated = listing.count, 0 if listing.marked is None else int(listing.marked.size)
+        count, backdated = listing.count, 0 if listing.marked is None else listing.marked.orders
         return cls(
             **threads_header(listing.read, listing.words),
             words=list_words(listing.read, listing.question, count, backdated),

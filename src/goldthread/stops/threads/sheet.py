@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import partial
+
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
@@ -9,13 +12,18 @@ from numpy.typing import NDArray
 from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import Field
 from goldthread.core.threads.groups import Extremes
+from goldthread.core.threads.listing import owner
 from goldthread.stops.behind.order_table import (
     field_column,
     number_column,
+    of_customers,
+    of_orders,
     order_number_column,
     orders_with_threads,
+    together,
     who,
 )
+from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, label_column
 from goldthread.stops.threads.answer import FiguresAnswer, Listing, PairsAnswer
@@ -27,33 +35,45 @@ Int64s = NDArray[np.int64]
 
 def list_sheet(workspace: Workspace, listing: Listing) -> Sheet:
     """A whole list; of orders with every field there is."""
-    read, question = listing.read, listing.question
-    match question:
+    read, found = listing.read, listing.found
+    match listing.question:
         case OrdersQuestion():
-            table = orders_with_threads(workspace, read, listing.rows)
-        case BackdatedQuestion():
-            marked = np.zeros(0, np.int64) if listing.marked is None else listing.marked
-            table = orders_with_threads(workspace, read, marked)
+            table = of_orders(read, found, partial(orders_with_threads, workspace))
+        case BackdatedQuestion() if listing.marked is not None:
+            marked = listing.marked.each()
+            table = together(
+                orders_with_threads(workspace, replace(read, history=each.history), each.behind.orders)
+                for each in marked
+            )
+        case _ if listing.of_orders:
+            table = of_orders(read, found, partial(_orders, workspace))
         case _:
-            table = _orders(workspace, listing) if listing.of_orders else _customers(listing)
+            fields = [listing.by, *listing.columns]
+            table = of_customers(read, found, lambda some, customers: _customers(some, fields, customers))
     return Sheet(sentences(read, listing.words), table)
 
 
-def _customers(listing: Listing) -> pa.Table:
+def _customers(read: Read, fields: list[Field], customers: Int64s) -> pa.Table:
     return pa.table(
-        who(listing.read.orders, listing.rows) | _fields(listing, [listing.by, *listing.columns], listing.rows)
+        who(read.orders, customers) | {field.name: field_column(read, field.name, customers) for field in fields}
     )
 
 
-def _orders(workspace: Workspace, listing: Listing) -> pa.Table:
-    rows = listing.rows
+def _orders(workspace: Workspace, read: Read, positions: Int64s) -> pa.Table:
+    customers = owner(read.orders, positions)
     fixed = {
-        **who(listing.read.orders, listing.customers(rows)),
-        "source": field_column(listing.read, "source", rows),
-        "order": _numbers(workspace, listing, rows),
+        **who(read.orders, customers),
+        "source": field_column(read, "source", positions),
+        "order": order_number_column(workspace, read.book.id, read.orders, positions),
     }
-    whole = [field for field in listing.read.fields.fields if field.name not in ("name", "number", "email")]
-    return pa.table(fixed | _fields(listing, [field for field in whole if field.name not in fixed], rows))
+    return pa.table(
+        fixed
+        | {
+            field.name: field_column(read, field.name, positions if field.level is Level.ORDER else customers)
+            for field in read.fields.fields
+            if field.name not in ("name", "number", "email", *fixed)
+        }
+    )
 
 
 def figures_sheet(workspace: Workspace, answer: FiguresAnswer) -> Sheet:
@@ -104,15 +124,3 @@ def pairs_sheet(_workspace: Workspace, answer: PairsAnswer) -> Sheet:
         }
     )
     return Sheet(sentences(read, answer.words), table)
-
-
-def _fields(listing: Listing, fields: list[Field], rows: Int64s) -> dict[str, pa.Array]:
-    customers = listing.customers(rows)
-    return {
-        field.name: field_column(listing.read, field.name, rows if field.level is Level.ORDER else customers)
-        for field in fields
-    }
-
-
-def _numbers(workspace: Workspace, listing: Listing, rows: Int64s) -> pa.Array:
-    return order_number_column(workspace, listing.read.book.id, listing.read.orders, rows)

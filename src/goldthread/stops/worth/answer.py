@@ -11,7 +11,7 @@ from goldthread.core.choices import Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.worth.acquisition import MonthOfSpend, Spend
 from goldthread.core.worth.arithmetic import Changed, Changes
-from goldthread.core.worth.bands import bundles_of_all, intervals
+from goldthread.core.worth.bands import bundles_of_groups, intervals
 from goldthread.core.worth.compared import ValuesCompared, compared
 from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 from goldthread.errors import InvalidInput
@@ -169,7 +169,7 @@ def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQue
     known = ~np.isnan(whole.costs.cac_minor)
 
     def made() -> tuple[Floats, Floats]:
-        return intervals(bundles_of_all(whole.table, margins, known))[0]
+        return intervals(*bundles_of_groups(whole.table, margins, known))[0]
 
     key = ("worth band", *read.key, question.period, question.ages, margins, question.cac)
     low, high = workspace.answer(read.shelved, key, made)

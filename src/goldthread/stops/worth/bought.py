@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.choices import BLANK, OrderUnit
+from goldthread.core.counted import Counted
 from goldthread.core.intervals import wilson_interval
-from goldthread.core.worth.bought import Bought, LeadsTo, bought, leads_to
+from goldthread.core.worth.bought import Bought, LeadsTo, bought, leads_to, who_bought, who_came_to
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
-from goldthread.stops.behind.recount import Recounted, asked_of, tallied
+from goldthread.stops.behind.recount import Recounted, asked_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.amounts import amount_words
 from goldthread.stops.sentences.sentence import Words, count_words
 from goldthread.stops.sentences.sequence import Columns, by_column
-from goldthread.stops.stop import Counted
 from goldthread.stops.worth.question import (
     BoughtFigureName,
     BoughtQuestion,
@@ -96,7 +97,7 @@ def _known(label: str, labels: tuple[str, ...], of: str) -> str:
 def bought_counted(answer: BoughtAnswer, figure: BoughtFigureName) -> Counted:
     """The customers and orders with a line of a product or category."""
     label = _known(figure.label, answer.bought.labels, "label")
-    return Counted(answer.read.history, answer.bought.behind(label))
+    return Counted(answer.read.history, partial(who_bought, of=answer.question.by.value, label=label))
 
 
 def bought_words_of(answer: BoughtAnswer, figure: BoughtFigureName) -> str:
@@ -117,8 +118,7 @@ def open_bought(answer: BoughtAnswer, figure: BoughtFigureName, offset: int, lim
         f"{bought_words_of(answer, figure)}.",
         "Of the orders below the whole amount is given, whatever else they hold.",
     )
-    behind = bought_counted(answer, figure).behind
-    return opened_of(answer.read, shown, behind, offset, limit)
+    return opened_of(answer.read, shown, bought_counted(answer, figure), offset, limit)
 
 
 def recount_bought_figure(workspace: Workspace, answer: BoughtAnswer, figure: BoughtFigureName) -> Recounted:
@@ -130,7 +130,7 @@ def recount_bought_figure(workspace: Workspace, answer: BoughtAnswer, figure: Bo
 def leads_to_counted(answer: LeadsToAnswer, figure: LeadsToFigureName) -> Counted:
     """The customers of a first category with the later orders that came to another one."""
     first, later = _pair(answer, figure)
-    return Counted(answer.read.history, answer.found.behind(first, later))
+    return Counted(answer.read.history, partial(who_came_to, row=first, column=later))
 
 
 def _pair(answer: LeadsToAnswer, figure: LeadsToFigureName) -> tuple[str, str | None]:
@@ -146,12 +146,11 @@ def leads_to_words_of(_answer: LeadsToAnswer, figure: LeadsToFigureName) -> str:
 
 def open_leads_to(answer: LeadsToAnswer, figure: LeadsToFigureName, offset: int, limit: int) -> Opened:
     """Of those of a first category, the share who came to another one."""
-    first, later = _pair(answer, figure)
-    found = answer.found
+    found, first = answer.found, _pair(answer, figure)[0]
     row = found.rows.index(first)
     whole = int(found.customers[row])
-    behind = found.behind(first, later)
-    part = int(behind.customers.size)
+    counted = leads_to_counted(answer, figure)
+    part = counted.customers
     low, high = wilson_interval(np.array(part), np.array(whole))
     shown = Figure(
         Unit.SHARE,
@@ -162,7 +161,7 @@ def open_leads_to(answer: LeadsToAnswer, figure: LeadsToFigureName, offset: int,
         float(low) if whole else None,
         float(high) if whole else None,
     )
-    return opened_of(answer.read, shown, behind, offset, limit)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def recount_leads_to(workspace: Workspace, answer: LeadsToAnswer, figure: LeadsToFigureName) -> Recounted:
@@ -182,7 +181,7 @@ def _recounted(
     least: int,
     members: np.ndarray[tuple[int], np.dtype[np.bool_]] | None,
 ) -> Recounted:
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     if read.line.unit is OrderUnit.PURCHASE_DAY and label is not None:
         return Recounted(page, None, _NO_DAYS)
     asked, reason = asked_of(workspace, read, counted.history, members)

@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 from goldthread.core.book.periods import period_label
 from goldthread.core.calendar_words import period_words
 from goldthread.core.choices import Period
+from goldthread.core.cohorts.covered import Covered, Members
 from goldthread.core.cohorts.table import CohortTable
-from goldthread.core.evidence import Behind
-from goldthread.core.worth.acquisition import first_channel_is
+from goldthread.core.counted import Counted
+from goldthread.core.worth.acquisition import FirstChannelIs
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
 from goldthread.stops.sentences.amounts import amount_words
 from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
-from goldthread.stops.stop import Counted
 from goldthread.stops.worth.answer import (
     CompareAnswer,
     PaybackAnswer,
@@ -65,26 +65,16 @@ class Cells:
 
     table: CohortTable
     wanted: Mask
-    among: Mask | None = None
+    among: Members | None = None
     per_customer: bool = False
 
     @property
-    def behind(self) -> Behind:
-        """The customers and orders of the cells."""
-        found, history = self.table.behind_cells(self.wanted), self.table.history
-        if self.among is not None:
-            who = history.book.customer.take(found.orders)
-            found = Behind.of(history.book, found.orders[self.among.take(who)])
-        if not self.per_customer or history.shown is None or self.wanted.size == 0:
-            return found
-        everybody = history.book.ordering[self.wanted[:, 0].take(self.table.cohort_of_customers())]
-        if self.among is not None:
-            everybody = everybody[self.among.take(everybody)]
-        return Behind(everybody.astype(np.int32), found.orders)
-
-    @property
     def counted(self) -> Counted:
-        return Counted(self.table.history, self.behind)
+        """The customers and orders of the cells."""
+        history = self.table.history
+        everybody = self.per_customer and not history.shows_all and self.wanted.size
+        cohorts = self.wanted[:, 0] if everybody else None
+        return Counted(history, Covered(self.table.again, self.wanted, self.among, cohorts))
 
 
 def worth_cells(answer: WorthAnswer, figure: WorthFigureName) -> Cells:
@@ -126,7 +116,7 @@ def _new_where_spent(answer: WorthAnswer, group: ValueGroup) -> Cells:
         row = index - everybody.first_cohort
         if 0 <= row < everybody.cohort_count:
             wanted[row, 0] = True
-    among = None if channel is None else first_channel_is(everybody.history, channel)
+    among = None if channel is None else FirstChannelIs(channel)
     return Cells(everybody, wanted, among)
 
 
@@ -163,7 +153,6 @@ def open_worth(answer: WorthAnswer, figure: WorthFigureName, offset: int, limit:
     cells, measure = worth_cells(answer, figure), figure.measure
     found = answer.groups.group(figure.group).arithmetic
     meaning, value = MEANINGS[measure], value_of(found, measure)
-    behind = cells.behind
     beside = meaning.title if meaning.observed else f"{meaning.title}, a projection"
     note = _note(answer, figure, value)
     shown = Figure(
@@ -174,7 +163,7 @@ def open_worth(answer: WorthAnswer, figure: WorthFigureName, offset: int, limit:
         note,
         averaged=True,
     )
-    return opened_of(answer.read, shown, behind, offset, limit, cells.table.history.book)
+    return opened_of(answer.read, shown, cells.counted, offset, limit)
 
 
 def _note(answer: WorthAnswer, figure: WorthFigureName, value: float) -> str:
@@ -256,7 +245,7 @@ def open_payback(answer: PaybackAnswer, figure: PaybackFigureName, offset: int, 
         note,
         averaged=True,
     )
-    return opened_of(answer.read, shown, cells.behind, offset, limit, cells.table.history.book)
+    return opened_of(answer.read, shown, cells.counted, offset, limit)
 
 
 def spend_cells(answer: SpendAnswer, figure: SpendFigureName) -> Cells:
@@ -269,7 +258,7 @@ def spend_cells(answer: SpendAnswer, figure: SpendFigureName) -> Cells:
     wanted = np.zeros(table.customers.shape, np.bool_)
     if figure.month in table.labels:
         wanted[table.labels.index(figure.month), 0] = True
-    among = first_channel_is(table.history, figure.channel) if figure.channel else None
+    among = FirstChannelIs(figure.channel) if figure.channel else None
     return Cells(table, wanted, among)
 
 
@@ -287,14 +276,14 @@ def spend_words_of(_answer: SpendAnswer, figure: SpendFigureName) -> str:
 def open_spend(answer: SpendAnswer, figure: SpendFigureName, offset: int, limit: int) -> Opened:
     """The new customers of a month."""
     cells = spend_cells(answer, figure)
-    behind = cells.behind
+    counted = cells.counted
     shown = Figure(
         Unit.COUNT,
-        float(behind.customers.size),
+        float(counted.customers),
         "new customers",
         f"{spend_words_of(answer, figure)}, with what they ordered in that month.",
     )
-    return opened_of(answer.read, shown, behind, offset, limit, cells.table.history.book)
+    return opened_of(answer.read, shown, cells.counted, offset, limit)
 
 
 def compare_cells(answer: CompareAnswer, figure: CompareFigureName) -> Cells:
@@ -334,7 +323,7 @@ def open_compare(answer: CompareAnswer, figure: CompareFigureName, offset: int, 
         note,
         averaged=True,
     )
-    return opened_of(answer.read, shown, cells.behind, offset, limit)
+    return opened_of(answer.read, shown, cells.counted, offset, limit)
 
 
 def largest_of(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> Top:
@@ -344,7 +333,8 @@ def largest_of(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> To
 
 def top_counted(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> Counted:
     """The largest customers with their orders."""
-    return Counted(answer.read.history, answer.shares.behind(count_of(answer.shares, largest_of(answer, figure))))
+    shares, count = answer.shares, count_of(answer.shares, largest_of(answer, figure))
+    return Counted(answer.read.history.here, lambda _history: shares.behind(count))
 
 
 def top_words_of(answer: TopCustomersAnswer, figure: TopCustomersFigureName) -> str:
@@ -365,4 +355,4 @@ def open_top(answer: TopCustomersAnswer, figure: TopCustomersFigureName, offset:
         f"{top_words_of(answer, figure)}.",
         f"They are {of_all} of the {number_words(int(shares.customers.size))} who ordered.",
     )
-    return opened_of(answer.read, shown, top_counted(answer, figure).behind, offset, limit)
+    return opened_of(answer.read, shown, top_counted(answer, figure), offset, limit)

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
+from goldthread.core.cohorts.covered import InGroup
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.split import customer_groups
 from goldthread.core.cohorts.table import CohortCounts, CohortTable, split_table
@@ -24,13 +22,13 @@ from goldthread.workspace import Workspace
 
 @dataclass(frozen=True, eq=False)
 class ValueGroup:
-    """Some customers. ``table`` : the cohort table they stand in. ``among`` : bool, shape (customers of its book,),
-    None where they are all of it. ``counts`` : their own part of the table."""
+    """Some customers. ``table`` : the cohort table they stand in. ``among`` : who of it they are; None for all.
+    ``counts`` : their own part of the table."""
 
     label: str
     table: CohortTable
     counts: CohortCounts
-    among: NDArray[np.bool_] | None
+    among: InGroup | None
     costs: Costs
     arithmetic: Arithmetic
 
@@ -89,7 +87,7 @@ def _split(
             label,
             table,
             counts[place],
-            groups.codes == place,
+            InGroup(groups.of, place),
             costs[place],
             arithmetic(counts[place], costs[place], cost[place], typed, float(frequency[place])),
         )

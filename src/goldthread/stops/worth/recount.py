@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from goldthread.askers import asker_is_gone
-from goldthread.stops.behind.recount import Recounted, asked_of, looked_at, tallied
+from goldthread.stops.behind.recount import Recounted, asked_of, looked_at
 from goldthread.stops.reading import Read
 from goldthread.stops.worth.answer import (
     CompareAnswer,
@@ -59,7 +59,7 @@ def recount_top_customers(
 ) -> Recounted:
     """Rank the customers again."""
     counted = top_counted(answer, figure)
-    page = tallied(counted.history.book, counted.behind)
+    page = counted.tally
     asked, reason = asked_of(workspace, answer.read, counted.history)
     if asked is None:
         return Recounted(page, None, reason)
@@ -68,8 +68,9 @@ def recount_top_customers(
 
 def _recounted(workspace: Workspace, read: Read, cells: Cells) -> Recounted:
     history = cells.table.history
-    page = tallied(history.book, cells.behind)
-    among, reason = looked_at(history, "" if history.rule.where is None else read.line.where, cells.among)
+    page = cells.counted.tally
+    members = None if cells.among is None else cells.among(history.here)
+    among, reason = looked_at(history, "" if history.rule.where is None else read.line.where, members)
     if reason:
         return Recounted(page, None, reason)
     engine, book = workspace.record.engine, read.book.id

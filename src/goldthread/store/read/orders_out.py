@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import string
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
@@ -23,12 +23,14 @@ from goldthread.core.book.texts import TextColumn
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated, Unavailable
+from goldthread.store.orders_in_files import OrdersInFiles
 from goldthread.store.read.categories_out import categories, lines_of_some, lines_query, with_lined
 from goldthread.store.read.customers_out import CustomersOut, customer_queries, of_customers, texts
 from goldthread.store.read.orders_with_lines import lined_query
 from goldthread.store.revisions import Stamped, present_revision
-from goldthread.store.schema.models import Book, Source
+from goldthread.store.schema.models import Book, Erased, Source
 from goldthread.store.server.bulk import Record, at_one_moment, labelled, numbers, read
+from goldthread.store.write.erasing import digest_of
 
 _BEGUN_AGAIN, _MADE_AT_ONCE = 50, 4
 """A reading is begun again when the book changes in the few milliseconds that it takes to begin."""
@@ -44,25 +46,38 @@ SELECT o.id AS id, o.customer_key_id AS customer_key, DATEDIFF(o.ordered_on, '19
   o.rep AS rep, o.channel AS channel
 FROM {{by_key}} orders o {{indexed}} WHERE o.book_id = {{book}} AND o.current {{theirs}}
 """
+_ON_FILE_OTHERWISE = """
+SELECT DISTINCT k.customer_id AS id FROM customer_records r JOIN customer_keys k ON k.id = r.key_id
+WHERE r.book_id = {book} AND r.delivery_id NOT IN (
+  SELECT d.id FROM deliveries d WHERE d.book_id = {book} AND JSON_EXISTS(d.reading, '$.files'))
+UNION SELECT k.customer_id FROM payments p JOIN customer_keys k ON k.id = p.customer_key_id
+WHERE p.book_id = {book} AND p.current
+"""
 _NUMBERS = """
 SELECT id, order_number AS number FROM orders WHERE book_id = {book} AND id {which}
 """
 _SPARSE, _IDS_AT_ONCE = 20, 10_000
 
 
-def load_book(record: Record, book_id: int) -> tuple[Stamped, OrderBook]:
+def load_book(
+    record: Record, book_id: int, in_files: Callable[[], OrdersInFiles] | None = None, erasing_key: str = ""
+) -> tuple[Stamped, OrderBook]:
     """Read a whole book and its revision, as of one moment: others may change it meanwhile. Raises `Unavailable`.
+    ``in_files`` : gives the orders of one whose orders stay in files; by the ``erasing_key`` is known who was erased.
 
     Customers come in the order of their names, so that any ascending list of customers is alphabetical.
     """
     for _ in range(_BEGUN_AGAIN):
         at = present_revision(record.engine, book_id)
         queries = _queries(record, book_id)
+        files = None if in_files is None else FromFiles(in_files(), erasing_key)
+        if files is not None:
+            queries["others"] = _ON_FILE_OTHERWISE.format(book=int(book_id))
         with ThreadPoolExecutor(len(queries) + _MADE_AT_ONCE) as pool:
             is_it = partial(_is_at, record, book_id, at)
             with at_one_moment(record, queries, pool, is_it=is_it) as found:
                 if found is not None:
-                    return at, _book(record, book_id, found, pool)
+                    return at, _book(record, book_id, found, pool, files)
     raise Unavailable("The book kept changing while it was opened.", remedy="Try again when deliveries have ended.")
 
 
@@ -91,12 +106,23 @@ def _queries(record: Record, book_id: int) -> dict[str, str]:
     }
 
 
-def _book(record: Record, book_id: int, found: dict[str, Future[pa.Table]], pool: ThreadPoolExecutor) -> OrderBook:
+def _book(
+    record: Record,
+    book_id: int,
+    found: dict[str, Future[pa.Table]],
+    pool: ThreadPoolExecutor,
+    files: FromFiles | None = None,
+) -> OrderBook:
     """Everything of a book, each table made of what was read beside the others."""
-    customers = CustomersOut(found["customers"].result(), found["keys"].result())
+    people, keys = found["customers"].result(), found["keys"].result()
+    if files is None:
+        orders = pa.concat_tables([found["lower"].result(), found["upper"].result()])
+    else:
+        orders = files.orders(record, book_id, keys)
+        people, keys = on_file(people, keys, orders, found["others"].result())
+    customers = CustomersOut(people, keys)
     about = pool.submit(customers.columns)
     payments = pool.submit(lambda: customers.payments(found["payments"].result()))
-    orders = pa.concat_tables([found["lower"].result(), found["upper"].result()])
     places = pool.submit(customers.places, numbers(orders, "customer_key"))
     lines = found["lines"].result()
     if "lined" in found:
@@ -104,6 +130,37 @@ def _book(record: Record, book_id: int, found: dict[str, Future[pa.Table]], pool
         lines = with_lined(lines, numbers(lined, "id"), numbers(lined, "lined"))
     columns = _columns(record, book_id, orders, lines, places, pool)
     return OrderBook.build(columns, customers.ids, about.result(), payments.result())
+
+
+@dataclass(frozen=True, eq=False)
+class FromFiles:
+    """Orders that stay in files, and by which key those who were erased are known."""
+
+    files: OrdersInFiles
+    erasing_key: str
+
+    def orders(self, record: Record, book_id: int, keys: pa.Table) -> pa.Table:
+        """All of them, as the record gives those that it holds."""
+        with record.engine.connect() as connection:
+            source = select(Source.id).where(Source.book_id == book_id, Source.name == self.files.dataset.source)
+            source_id: int = connection.execute(source).scalar_one()
+            erased = select(Erased.digest, Erased.key_id).where(Erased.book_id == book_id)
+            known: dict[str, int] = {row[0]: row[1] for row in connection.execute(erased)}
+
+        def of_erased(value: str) -> int | None:
+            return known.get(digest_of(self.erasing_key, self.files.key_kind, value)) if known else None
+
+        return self.files.orders(source_id, keys, of_erased)
+
+
+def on_file(people: pa.Table, keys: pa.Table, orders: pa.Table, others: pa.Table) -> tuple[pa.Table, pa.Table]:
+    """The customers and keys of a book whose orders stay in files, without those whose orders were in files that are
+    gone and of whom nothing else says anything. ``others`` : ids of whom something else speaks."""
+    owner, key = numbers(keys, "customer_id"), numbers(keys, "id")
+    ordering = owner[np.isin(key, np.unique(numbers(orders, "customer_key")))]
+    there = np.isin(numbers(people, "id"), np.concatenate((ordering, numbers(others, "id"))))
+    people = people.filter(pa.array(there))
+    return people, keys.filter(pa.array(np.isin(owner, numbers(people, "id"))))
 
 
 def order_numbers(record: Record, book_id: int, ids: NDArray[np.int64]) -> pa.Array:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, bindparam, text
 from sqlalchemy.exc import OperationalError
 
+from goldthread.core.counted import Tallied
 from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
@@ -27,15 +28,6 @@ CUSTOMERS_LIMIT = 20_000
 LONGEST_SECONDS = 60
 _TIMED_OUT, _INTERRUPTED = 1969, 1317
 _LOOK_EVERY_SECONDS = 0.5
-
-
-@dataclass(frozen=True)
-class Tallied:
-    """Distinct customers, orders, and the exact sum of their amounts in ten-thousandths."""
-
-    customers: int
-    orders: int
-    revenue_minor: int
 
 
 def among_sql(among: NDArray[np.int64] | None) -> str:

@@ -12,8 +12,9 @@ from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_end, period_start
 from goldthread.core.choices import Measure, Side
 from goldthread.core.cohorts.table import CohortCounts
+from goldthread.core.counted import Tallied
 from goldthread.core.history.history import History
-from goldthread.store.recount.asking import Tallied, among_sql, tallied
+from goldthread.store.recount.asking import among_sql, tallied
 from goldthread.store.recount.bought import FROM_SQL, RULE_SQL, SEQUENCE_SQL, bought_sql, rule_values
 from goldthread.store.recount.cohorts import age_sql, cohort_sql
 

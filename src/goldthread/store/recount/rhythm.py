@@ -10,10 +10,11 @@ from sqlalchemy import Engine, text
 
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import Waiting
+from goldthread.core.counted import Tallied
 from goldthread.core.money import minor_of
 from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
-from goldthread.store.recount.asking import Asked, Tallied
+from goldthread.store.recount.asking import Asked
 from goldthread.store.recount.bought import EXPECTED_SQL, OF_EACH_SQL, by_rule, rule_values, with_bought
 
 _TOTALS = "COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0)"

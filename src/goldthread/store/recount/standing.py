@@ -11,10 +11,11 @@ from sqlalchemy import Engine
 
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import Stands, Who
+from goldthread.core.counted import Tallied
 from goldthread.core.history.history import History
 from goldthread.core.history.standing import Standing
 from goldthread.core.standing.on_file import joined_name
-from goldthread.store.recount.asking import Asked, Tallied
+from goldthread.store.recount.asking import Asked
 from goldthread.store.recount.bought import EXPECTED_SQL, by_rule, rule_values, with_bought
 
 _BOUGHT = "bought AS ({bought})"

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from goldthread.store.recount.asking import Asked, Tallied
+from goldthread.core.counted import Tallied
+from goldthread.store.recount.asking import Asked
 from goldthread.store.recount.bought import OF_EACH_SQL
 
 _TOP = """

@@ -501,6 +501,29 @@ class Job(Base):
     ended_at: Mapped[dt.datetime | None] = mapped_column(DATETIME(fsp=6))
 
 
+class Dataset(Base):
+    """A book whose orders stay in files of their own: where these are, from which source, and how they are read."""
+
+    __tablename__ = "datasets"
+
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"), primary_key=True)
+    address: Mapped[str] = mapped_column(String(1000, collation=EXACT))
+    source: Mapped[str] = mapped_column(String(120))
+    reading: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class DatasetFile(Base):
+    """A file that such a book has since one of its refreshes, known by name, size and tag (when it was written)."""
+
+    __tablename__ = "dataset_files"
+
+    delivery_id: Mapped[int] = mapped_column(ForeignKey("deliveries.id"), primary_key=True)
+    sequence: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=False)
+    name: Mapped[str] = mapped_column(String(1000, collation=EXACT))
+    size: Mapped[int] = mapped_column(BigInteger)
+    tag: Mapped[str] = mapped_column(String(64, collation=EXACT))
+
+
 class Installation(Base):
     """Whose record a database holds that we have not started ourselves; one row at most."""
 

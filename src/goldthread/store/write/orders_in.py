@@ -20,6 +20,7 @@ from sqlalchemy import Connection, Engine, insert, select, text, update
 from goldthread.core.limits import BOOK_AMOUNT_BELOW
 from goldthread.core.records import OF_ORDERS, FileKind, Piece, Progress
 from goldthread.errors import Conflict, TooLarge
+from goldthread.store.datasets import stays_in_files
 from goldthread.store.revisions import keep_others_out, step_to
 from goldthread.store.schema.models import Book, Delivery, Source
 from goldthread.store.server.engine import now, transaction
@@ -128,9 +129,14 @@ def _write(
     book = select(Book.revision, Book.next_order_id).where(Book.id == wanted.book_id)
     revision, next_order_id = connection.execute(book).one()
     report.book_revision = revision
+    if wanted.kind in OF_ORDERS and stays_in_files(connection, wanted.book_id):
+        raise Conflict(
+            "The orders of this book stay in files, and come from these alone.",
+            remedy="Change the files, and refresh the book.",
+        )
     if wanted.unless is not None:
         wanted.unless(connection)
-    source_id = _known_source(connection, wanted)
+    source_id = known_source(connection, wanted)
     place = Place(wanted.book_id, source_id or 0, 0, next_order_id, wanted.customer_key, wanted.kind)
     if report.rows_in:
         known_rejected = report.rows_rejected
@@ -152,8 +158,8 @@ def _write(
     # every key that a row names comes out of the join that writes it: looking each up once more proves nothing
     connection.execute(text("SET SESSION foreign_key_checks = 0"))
     report.book_revision = revision + 1
-    source_id = source_id or _made_source(connection, wanted)
-    report.delivery_id = _record(connection, wanted, report, source_id)
+    source_id = source_id or made_source(connection, wanted)
+    report.delivery_id = record_delivery(connection, wanted, report, source_id)
     place = Place(wanted.book_id, source_id, report.delivery_id, next_order_id, wanted.customer_key, wanted.kind)
     last_order_id = next_order_id - 1
     touched = Touched(connection, report.rows_in, next_order_id)
@@ -180,7 +186,7 @@ def _write(
             touched.named(place.values)
             touched.of_payments(place.values, "staged")
     progress("committing", report.rows_in, report.rows_in)
-    _finish(connection, wanted, report, next_order_id, last_order_id, bound)
+    finish(connection, wanted, report, next_order_id, last_order_id, bound)
     step_to(connection, wanted.book_id, report.book_revision, touched.ids())
 
 
@@ -241,17 +247,20 @@ def _compare(connection: Connection, wanted: DeliveryOrder, place: Place, report
         staged_entries.compare(connection, place, report)
 
 
-def _known_source(connection: Connection, wanted: DeliveryOrder) -> int | None:
+def known_source(connection: Connection, wanted: DeliveryOrder) -> int | None:
+    """The source of a delivery; None where it is new."""
     known = select(Source.id).where(Source.book_id == wanted.book_id, Source.name == wanted.source_name)
     return connection.execute(known).scalar()
 
 
-def _made_source(connection: Connection, wanted: DeliveryOrder) -> int:
+def made_source(connection: Connection, wanted: DeliveryOrder) -> int:
+    """Put the source of a delivery on record."""
     made = connection.execute(insert(Source).values(book_id=wanted.book_id, name=wanted.source_name))
     return _made_id(made.inserted_primary_key)
 
 
-def _record(connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, source_id: int) -> int:
+def record_delivery(connection: Connection, wanted: DeliveryOrder, report: DeliveryReport, source_id: int) -> int:
+    """Begin the line of a delivery in the log. Raises `Conflict` where it is there already."""
     twin = select(Delivery.id).where(Delivery.source_id == source_id, Delivery.fingerprint == wanted.fingerprint)
     if connection.execute(twin).scalar() is not None:
         raise Conflict(
@@ -344,7 +353,7 @@ INSERT INTO rejected_cells (delivery_id, file_row, cells) SELECT :delivery, file
 """
 
 
-def _finish(
+def finish(
     connection: Connection,
     wanted: DeliveryOrder,
     report: DeliveryReport,
@@ -352,6 +361,7 @@ def _finish(
     last_order_id: int,
     amount_bound: Decimal,
 ) -> None:
+    """Complete the line of a delivery with what was wrong, and what came of it."""
     connection.execute(text(_KEEP_PROBLEMS), {"delivery": report.delivery_id})
     connection.execute(text(_KEEP_CELLS), {"delivery": report.delivery_id})
     connection.execute(

@@ -1,0 +1,97 @@
+"""Books whose orders stay in files of their own: where these are, how they are read, and which there are now."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Connection, Engine, insert, select
+
+from goldthread.store.schema.models import Dataset, DatasetFile, Delivery
+
+_SETS_KEPT = 2
+
+
+@dataclass(frozen=True)
+class DatasetRow:
+    """Where the files are, what their orders' source is called, and how they are read."""
+
+    address: str
+    source: str
+    reading: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class FileRow:
+    """A file by its name below the address, its size in bytes, and its tag: when it was written."""
+
+    name: str
+    size: int
+    tag: str
+
+
+@dataclass(frozen=True)
+class Refresh:
+    """The files that a book has since a delivery."""
+
+    delivery_id: int
+    files: tuple[FileRow, ...]
+
+
+def find_dataset(engine: Engine, book_id: int) -> DatasetRow | None:
+    """Where the orders of a book stay; None where they are on record."""
+    query = select(Dataset.address, Dataset.source, Dataset.reading).where(Dataset.book_id == book_id)
+    with engine.connect() as connection:
+        found = connection.execute(query).first()
+    return None if found is None else DatasetRow(*found)
+
+
+def stays_in_files(connection: Connection, book_id: int) -> bool:
+    """Whether the orders of a book stay in files."""
+    return connection.execute(select(Dataset.book_id).where(Dataset.book_id == book_id)).first() is not None
+
+
+def insert_dataset(connection: Connection, book_id: int, dataset: DatasetRow) -> None:
+    """Have the orders of a book stay in files."""
+    values = {"address": dataset.address, "source": dataset.source, "reading": dict(dataset.reading)}
+    connection.execute(insert(Dataset).values(book_id=book_id, **values))
+
+
+def insert_files(connection: Connection, refresh: Refresh) -> None:
+    """Keep which files a book has since a delivery."""
+    rows = [
+        {"delivery_id": refresh.delivery_id, "sequence": place, "name": each.name, "size": each.size, "tag": each.tag}
+        for place, each in enumerate(refresh.files)
+    ]
+    if rows:
+        connection.execute(insert(DatasetFile), rows)
+
+
+def refreshes(engine: Engine, book_id: int) -> list[Refresh]:
+    """The last refreshes of a book that were not withdrawn, newest first: the present files, and those before."""
+    mine = (
+        select(Delivery.id)
+        .where(Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), Delivery.reading["files"].is_not(None))
+        .order_by(Delivery.id.desc())
+        .limit(_SETS_KEPT)
+    )
+    with engine.connect() as connection:
+        return [files_of(connection, delivery) for delivery in connection.execute(mine).scalars().all()]
+
+
+def files_of(connection: Connection, delivery_id: int) -> Refresh:
+    """The files that a book has since a delivery."""
+    query = (
+        select(DatasetFile.name, DatasetFile.size, DatasetFile.tag)
+        .where(DatasetFile.delivery_id == delivery_id)
+        .order_by(DatasetFile.sequence)
+    )
+    return Refresh(delivery_id, tuple(FileRow(*row) for row in connection.execute(query)))
+
+
+def differences(before: Sequence[FileRow], now: Sequence[FileRow]) -> tuple[int, int, int]:
+    """How many files are new, changed and gone."""
+    old, new = ({each.name: each for each in files} for files in (before, now))
+    changed = sum(old[name] != new[name] for name in old.keys() & new.keys())
+    return len(new.keys() - old.keys()), changed, len(old.keys() - new.keys())
