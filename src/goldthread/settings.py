@@ -265,8 +265,18 @@ class Settings(BaseModel):
         return self.var / "snapshots"
 
     def files_of(self, book_id: int) -> Path:
-        """Where the checked orders of a book whose orders stay in files are kept."""
-        return self.var / "files" / str(book_id)
+        """Where the checked orders of a book whose orders stay in files are kept: where all workers reach, if that is a
+        folder."""
+        return (self.var if self._parts_are_away else Path(self.parts_folder).parent) / "files" / str(book_id)
+
+    @property
+    def workers_reach_files(self) -> bool:
+        """Whether workers can put checked orders where this server finds them."""
+        return self.compute == "processes" or (bool(self.parts_at) and not self._parts_are_away)
+
+    @property
+    def _parts_are_away(self) -> bool:
+        return "://" in self.parts_at
 
     @property
     def parts_folder(self) -> str:

@@ -34,6 +34,7 @@ from goldthread.store.read.numbered import numbered
 from goldthread.store.read.orders_out import load_book, order_numbers
 from goldthread.store.read.orders_since import book_since, is_worth_it
 from goldthread.store.read.own_out import own_attributes
+from goldthread.store.recount.in_files import reason_against
 from goldthread.store.revisions import Stamped, present_revision, read_at, touched_since
 from goldthread.store.server.address import Address
 from goldthread.store.server.bulk import Record
@@ -62,7 +63,7 @@ _READ_ANEW_MOST = 5
 class Shelved:
     """A book as of one revision. ``since``: the last whole snapshot, where there is one. ``named``: the same with
     names, where this one is for whoever may not see who its customers are. ``in_files``: whether its orders stay in
-    files, and are not on record."""
+    files, and are not on record; ``uncountable`` : why they cannot be counted again."""
 
     book_id: int
     at: Stamped
@@ -70,6 +71,7 @@ class Shelved:
     since: Whole | None = None
     named: OrderBook | None = None
     in_files: bool = False
+    uncountable: str = ""
 
     @property
     def numbers_only(self) -> bool:
@@ -346,9 +348,9 @@ class Workspace:
         folder = self.settings.snapshots
         own = own_attributes(self.record, book_id, at, folder)
         lines = lines_on_record(self.record, book_id, at, folder)
-        in_files = find_dataset(self.record.engine, book_id) is not None
-        whole = whole_of(folder, book_id, at)
-        return Shelved(book_id, at, orders.reading(own, lines), whole, in_files=in_files)
+        dataset, whole = find_dataset(self.record.engine, book_id), whole_of(folder, book_id, at)
+        reason = "" if dataset is None else reason_against(dataset, orders.order_count)
+        return Shelved(book_id, at, orders.reading(own, lines), whole, None, dataset is not None, reason)
 
     def _forget_other(self, book_id: int, at: Stamped) -> None:
         self._books.forget_other(book_id, at)

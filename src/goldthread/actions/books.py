@@ -12,12 +12,12 @@ from goldthread.actions.log import Deed, put_down
 from goldthread.actor import EVERY_RIGHT, Right, Role, actor
 from goldthread.core.book.days import to_date
 from goldthread.core.records import HIDDEN
-from goldthread.errors import InvalidInput, NotFound, TooLarge
+from goldthread.errors import Conflict, InvalidInput, NotFound, TooLarge
 from goldthread.intake.meanings import KeptAt
 from goldthread.store import books as records
 from goldthread.store import people
 from goldthread.store.books import BookRow, BookState, DeliveryRow, Holdings, ProblemGroupRow, ProblemRow
-from goldthread.store.datasets import DatasetRow
+from goldthread.store.datasets import DatasetRow, find_dataset, refreshes
 from goldthread.workspace import Workspace
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
@@ -41,6 +41,16 @@ class BookSummary:
     customers_with_orders: int
     first_date: str | None
     last_date: str | None
+    in_files: InFiles | None
+
+
+@dataclass(frozen=True)
+class InFiles:
+    """Where the orders of a book stay, how many files there are since the last refresh, and when that was."""
+
+    address: str
+    files: int
+    refreshed_at: dt.datetime | None
 
 
 @dataclass(frozen=True)
@@ -187,7 +197,27 @@ def summarise(workspace: Workspace, book: BookRow) -> BookSummary:
         customers_with_orders=int(shelved.orders.ordering.size),
         first_date=to_date(low).isoformat() if has_orders else None,
         last_date=to_date(high).isoformat() if has_orders else None,
+        in_files=_in_files(workspace, book) if shelved.in_files else None,
     )
+
+
+def dataset_of(workspace: Workspace, book: BookRow) -> DatasetRow:
+    """Where the orders of a book stay. Raises `Conflict` where they are on record."""
+    found = find_dataset(workspace.record.engine, book.id)
+    if found is None:
+        raise Conflict(f"The orders of {book.name} are on record.", remedy="Bring in files with deliver.")
+    return found
+
+
+def _in_files(workspace: Workspace, book: BookRow) -> InFiles | None:
+    engine = workspace.record.engine
+    dataset, known = find_dataset(engine, book.id), refreshes(engine, book.id)[:1]
+    if dataset is None:
+        return None
+    if not known:
+        return InFiles(dataset.address, 0, None)
+    at = records.find_delivery(engine, book.id, known[0].delivery_id).delivered_at
+    return InFiles(dataset.address, len(known[0].files), at)
 
 
 def list_deliveries(

@@ -17,12 +17,13 @@ from goldthread.actions.otherwise import fewer_left_out
 from goldthread.actions.upkeep import must_have_room
 from goldthread.core.records import Progress, unreported
 from goldthread.csv_writer import csv_line
-from goldthread.errors import GoldThreadError, Stopped
+from goldthread.errors import Conflict, GoldThreadError, Stopped
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import DelimitedFile, rows_at
 from goldthread.intake.meanings import REASON_COLUMN, KeptAt
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
+from goldthread.store.datasets import files_of
 from goldthread.store.server.faults import tried_again
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, RejectedRow
 from goldthread.store.write.orders_in import deliver
@@ -164,6 +165,13 @@ def withdraw_delivery(
 
     Raises `NotFound`, `Conflict`, and what ``progress`` raises; the book is then unchanged.
     """
+    with workspace.record.engine.connect() as connection:
+        of_files = bool(files_of(connection, delivery_id).files)
+    if of_files:
+        raise Conflict(
+            "A refresh is taken back by going back to the files of before.",
+            remedy="Say so on Import, or: goldthread book refresh NAME --as-before.",
+        )
     undone = tried_again(lambda: withdraw(workspace.record.engine, book.id, delivery_id, progress))
     put_down(workspace, Deed.WITHDRAWN, book.id, f"delivery {delivery_id}", delivery=delivery_id)
     return undone

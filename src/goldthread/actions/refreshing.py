@@ -12,12 +12,13 @@ from collections.abc import Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from pathlib import Path, PurePosixPath
+from itertools import islice
+from pathlib import Path
+from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
-from pyarrow import fs, parquet
 
 from goldthread.actions import books
 from goldthread.actions.deciding import reading_of
@@ -26,101 +27,30 @@ from goldthread.actions.inspecting import Given, look_at_table, reading_again
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.uploads import open_file
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.core.records import COLUMNS, FileKind, KeyKind, Progress, Rows
-from goldthread.errors import Conflict, InvalidInput, TooLarge, Unavailable, UnreadableFile
+from goldthread.core.records import COLUMNS, FileKind, KeyKind, Problem, Progress, Rows, unreported
+from goldthread.errors import Conflict, InvalidInput, UnreadableFile
 from goldthread.intake.apart import APART_FROM_ROWS, read_pieces_apart
 from goldthread.intake.delimited import look
+from goldthread.intake.packing import Packed, tables_of
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.settings import Settings, private_folder
-from goldthread.store.books import BookRow, Remembered
+from goldthread.store.books import BookRow, Remembered, find_delivery
+from goldthread.store.dataset_files import Files
 from goldthread.store.datasets import (
     DatasetRow,
     FileRow,
     Refresh,
     differences,
-    find_dataset,
     refreshes,
 )
-from goldthread.store.orders_in_files import columns_of, remove_others, staged_name, write_staged
+from goldthread.store.orders_in_files import SCHEMA, columns_of, remove_others, staged_name, write_staged
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport
 from goldthread.store.write.refreshing import WantedRefresh, refresh
 from goldthread.workspace import Workspace
 
-FORM = "parquet"
-FILES_MOST = 10_000
-_ENDINGS = (".parquet", ".parq", ".pq")
-_HIDDEN = ("_", ".")
 _ROWS_AT_ONCE = 20_000
 _PROBLEMS_MOST = 10_000
 """Problems of one refresh that are kept; more are counted."""
-
-
-@dataclass(frozen=True)
-class Files:
-    """Where the files of a dataset are."""
-
-    address: str
-    system: fs.FileSystem
-    root: str
-
-    @classmethod
-    def at(cls, address: str) -> Files:
-        """By an address: parquet: and a folder or a file, or what a file system is reached by, such as
-        parquet:s3://orders/2026. Raises `InvalidInput`."""
-        form, _, place = address.partition(":")
-        if form != FORM or not place:
-            raise InvalidInput(
-                f"{address[:80] or 'Nothing'} does not say where orders are.",
-                remedy=f"Give {FORM}: and a folder, such as {FORM}:/data/orders.",
-                field="orders_in",
-            )
-        try:
-            system, root = (
-                fs.FileSystem.from_uri(place) if "://" in place else (fs.LocalFileSystem(), str(Path(place).absolute()))
-            )
-        except (pa.ArrowInvalid, OSError) as error:
-            raise InvalidInput(f"{place[:80]} cannot be reached: {error}.", remedy="Look at the address.") from None
-        return cls(address, system, root)
-
-    def listed(self) -> tuple[FileRow, ...]:
-        """The files by name, without those that begin with an underscore or a dot. Raises `Unavailable`."""
-        try:
-            above = self.system.get_file_info(self.root)
-            one = above.type == fs.FileType.File
-            found = [above] if one else self.system.get_file_info(fs.FileSelector(self.root, recursive=True))
-        except OSError as error:
-            raise Unavailable(
-                f"The orders in {self.address} cannot be reached: {error}.", remedy="Nothing was changed. Try again."
-            ) from None
-        rows = []
-        for each in found:
-            name = PurePosixPath(each.path).name if one else str(PurePosixPath(each.path).relative_to(self.root))
-            hidden = any(part.startswith(_HIDDEN) for part in PurePosixPath(name).parts)
-            if each.type == fs.FileType.File and name.endswith(_ENDINGS) and not hidden:
-                rows.append(FileRow(name, each.size, str(each.mtime_ns)))
-        if len(rows) > FILES_MOST:
-            raise TooLarge(f"{len(rows)} files are more than a book has.", remedy=f"Join them to {FILES_MOST} at most.")
-        return tuple(sorted(rows, key=lambda row: row.name))
-
-    def fetched(self, file: FileRow, folder: Path) -> Path:
-        """A file on this machine, with what the names of its folders say (region=north) as columns."""
-        path = self.root if PurePosixPath(self.root).name == file.name else f"{self.root}/{file.name}"
-        said = [part.partition("=") for part in PurePosixPath(file.name).parts[:-1] if "=" in part]
-        if isinstance(self.system, fs.LocalFileSystem) and not said:
-            return Path(path)
-        target = folder / "fetched.parquet"
-        with self.system.open_input_file(path) as content:
-            source = parquet.ParquetFile(content)
-            more = [(name, pa.string()) for name, _, _ in said if name not in source.schema_arrow.names]
-            schema = pa.schema([*source.schema_arrow, *more])
-            with parquet.ParquetWriter(target, schema) as out:
-                for group in range(source.num_row_groups):
-                    rows = source.read_row_group(group)
-                    for name, _, value in said:
-                        if name not in rows.column_names:
-                            rows = rows.append_column(name, pa.array([value] * rows.num_rows, pa.string()))
-                    out.write_table(rows)
-        return target
 
 
 def begin_from_files(
@@ -133,8 +63,8 @@ def begin_from_files(
     given: Given,
     progress: Progress,
 ) -> tuple[BookRow, DeliveryReport]:
-    """Begin a book whose orders stay in files, and bring it up to them. Where that fails nothing is left of it. Raises
-    `InvalidInput` where the first file leaves something open, and as `books.add_book`."""
+    """Begin a book whose orders stay in files, and bring it up to them; where that fails it is there without orders,
+    for the next refresh. Raises `InvalidInput` where the first file leaves something open, and as `books.add_book`."""
     files = Files.at(address)
     listed = files.listed()
     if not listed:
@@ -163,14 +93,6 @@ def _fetched(files: Files, file: FileRow, folder: Path) -> Path:
         raise UnreadableFile(f"{file.name} cannot be read: {error}.", remedy="Write it again, and refresh.") from None
 
 
-def dataset_of(workspace: Workspace, book: BookRow) -> DatasetRow:
-    """Where the orders of a book stay. Raises `Conflict` where they are on record."""
-    found = find_dataset(workspace.record.engine, book.id)
-    if found is None:
-        raise Conflict(f"The orders of {book.name} are on record.", remedy="Bring in files with deliver.")
-    return found
-
-
 def refresh_book(
     workspace: Workspace,
     book: BookRow,
@@ -182,7 +104,7 @@ def refresh_book(
     """Bring a book up to its files: those that are new or changed are read, and orders of those that are gone are gone.
     ``as_before`` : go back to the files of the refresh before, where they still are. Nothing is changed when more of
     the rows would be left out than may without a yes. Raises `Unavailable`, `UnreadableFile`, `Conflict`."""
-    dataset, engine = dataset_of(workspace, book), workspace.record.engine
+    dataset, engine = books.dataset_of(workspace, book), workspace.record.engine
     files, known = Files.at(dataset.address), refreshes(engine, book.id)
     listed = files.listed()
     before = known[0].files if known else ()
@@ -190,11 +112,11 @@ def refresh_book(
     folder = workspace.settings.files_of(book.id)
     to_read = [each for each in wanted if not (folder / staged_name(each, dataset.reading)).exists()]
     if known and wanted == before and not to_read:
-        return DeliveryReport(earlier_delivery_id=known[0].delivery_id)
+        earlier = find_delivery(engine, book.id, known[0].delivery_id)
+        return DeliveryReport(earlier_delivery_id=earlier.id, earlier_delivered_at=earlier.delivered_at)
     found = _Found()
-    for place, file in enumerate(to_read):
-        progress("reading", place, len(to_read))
-        _stage(workspace, book, dataset, files, file, found, progress)
+    for checked in _checked(workspace, book, dataset, to_read, progress):
+        found.take(checked)
     report = found.report
     report.held_back = not accept_rejected and report.leaves_out_much
     if report.held_back:
@@ -244,12 +166,44 @@ def _fingerprint(known: Sequence[Refresh], files: Sequence[FileRow]) -> str:
     return digest.hexdigest()
 
 
+def _checked(
+    workspace: Workspace, book: BookRow, dataset: DatasetRow, files: Sequence[FileRow], progress: Progress
+) -> Iterator[_Checked]:
+    """What became of each of some files: checked by the workers of a cluster that reach where their orders go, else
+    one after another here."""
+    settings, folder = workspace.settings, workspace.settings.files_of(book.id)
+    about = dataset, book.currency, book.time_zone, settings.scratch, settings.unpacked_limit_mib << 20
+    wanted = [ToCheck(dataset.address, each, *about, folder / staged_name(each, dataset.reading)) for each in files]
+    cluster = workspace.cluster if settings.workers_reach_files else None
+    if cluster is not None and len(wanted) > 1:
+        for place, checked in enumerate(cluster.each(check_file, wanted, progress)):
+            progress("reading", place + 1, len(wanted))
+            yield checked
+        return
+    for place, one in enumerate(wanted):
+        progress("reading", place, len(wanted))
+        yield check_file(one, progress)
+
+
 @dataclass
 class _Found:
     """What became of the rows of the files that were read, and what they say of customers."""
 
     report: DeliveryReport = field(default_factory=DeliveryReport)
     about: list[pa.Table] = field(default_factory=list)
+
+    def take(self, checked: _Checked) -> None:
+        """Add what became of one file."""
+        report = self.report
+        report.rows_read += checked.rows_read
+        report.rows_in += checked.rows_in
+        report.rows_rejected += checked.rows_rejected
+        report.amount_rejected += checked.amount_rejected
+        report.amount_in += checked.amount_in
+        for problem in checked.problems:
+            report.note(problem)
+        del report.unreported[_PROBLEMS_MOST:]
+        self.about.append(checked.about)
 
     def customers(self, kind: KeyKind) -> Iterator[Rows]:
         """A record of each customer: of each column what the latest order says that has it filled in."""
@@ -279,44 +233,64 @@ def _latest(every: pa.Table, keys: pa.Array, name: str) -> pa.Array:
     return pc.fill_null(found.combine_chunks() if isinstance(found, pa.ChunkedArray) else found, "")
 
 
-def _stage(
-    workspace: Workspace,
-    book: BookRow,
-    dataset: DatasetRow,
-    files: Files,
-    file: FileRow,
-    found: _Found,
-    progress: Progress,
-) -> None:
-    """Check the rows of a file, and keep its orders as columns."""
-    settings, zone = workspace.settings, books.zone(book.time_zone)
-    reading = reading_again(
-        Remembered(dataset.source, FileKind.ORDERS, [], dict(dataset.reading)), dataset.reading["statuses"]
-    )
-    report, pieces = found.report, []
-    with tempfile.TemporaryDirectory(dir=private_folder(settings.scratch)) as folder:
-        sent = open_file(settings, _fetched(files, file, Path(folder)), Path(folder))[0].table()
+@dataclass(frozen=True)
+class _Checked:
+    """What became of the rows of one file. ``problems`` are the first ones; ``about`` what rows say of customers."""
+
+    rows_read: int
+    rows_in: int
+    rows_rejected: int
+    amount_rejected: Decimal
+    amount_in: Decimal
+    problems: list[Problem]
+    about: pa.Table
+
+
+@dataclass(frozen=True)
+class ToCheck:
+    """A file whose rows are to be checked, and what that takes, so that it can be sent. ``target`` : where its orders
+    go as columns."""
+
+    address: str
+    file: FileRow
+    dataset: DatasetRow
+    currency: str
+    time_zone: str
+    scratch: Path
+    limit_bytes: int
+    target: Path
+
+
+def check_file(wanted: ToCheck, advance: Progress = unreported) -> _Checked:
+    """Check the rows of a file, and keep its orders as columns. Done by any process that reaches both."""
+    file, given = wanted.file, wanted.dataset.reading
+    reading = reading_again(Remembered(wanted.dataset.source, FileKind.ORDERS, [], dict(given)), given["statuses"])
+    pieces, about, problems, read_rows, rejected = [SCHEMA.empty_table()], [_NOBODY], list[Problem](), 0, 0
+    amount = Decimal(0)
+    with tempfile.TemporaryDirectory(dir=private_folder(wanted.scratch)) as name:
+        folder = Path(name)
+        packed = Packed(file.name, _fetched(Files.at(wanted.address), file, folder))
+        sent = tables_of(packed, folder, wanted.limit_bytes, advance)[0]
         table = look(sent.path, sent.typed)
         reading = reading.validated(table)
         read = read_pieces_apart if table.row_estimate >= APART_FROM_ROWS else read_pieces
 
-        def advance(rows: int) -> None:
-            progress(file.name, rows, max(rows, table.row_estimate))
+        def told(rows: int) -> None:
+            advance(file.name, rows, max(rows, table.row_estimate))
 
-        with closing(read(table, reading, book.currency, zone, advance)) as found_pieces:
-            for piece in found_pieces:
-                report.rows_read += piece.read
-                report.rows_rejected += len({each.row for each in piece.problems if each.rejected})
-                report.amount_rejected += piece.rejected_amount
-                for problem in piece.problems:
-                    report.note(replace(problem, reason=f"{problem.reason} ({file.name})"))
-                del report.unreported[_PROBLEMS_MOST:]
+        with closing(read(table, reading, wanted.currency, ZoneInfo(wanted.time_zone), told)) as found:
+            for piece in found:
+                read_rows, amount = read_rows + piece.read, amount + piece.rejected_amount
+                rejected += len({each.row for each in piece.problems if each.rejected})
+                said = (replace(each, reason=f"{each.reason} ({file.name})") for each in piece.problems)
+                problems += islice(said, _PROBLEMS_MOST - len(problems))
                 columns = columns_of(piece.rows)
-                report.rows_in += columns.num_rows
-                report.amount_in += Decimal(pc.sum(pc.abs(columns.column("amount"))).as_py() or 0) / MINOR_PER_UNIT
                 pieces.append(columns)
-                found.about.append(_about(columns, piece.rows))
-    write_staged(settings.files_of(book.id) / staged_name(file, dataset.reading), pieces)
+                about.append(_about(columns, piece.rows))
+    orders = pa.concat_tables(pieces)
+    write_staged(wanted.target, pieces)
+    amount_in = Decimal(pc.sum(pc.abs(orders.column("amount"))).as_py() or 0) / MINOR_PER_UNIT
+    return _Checked(read_rows, orders.num_rows, rejected, amount, amount_in, problems, pa.concat_tables(about))
 
 
 def _about(columns: pa.Table, rows: Rows) -> pa.Table:
@@ -328,3 +302,6 @@ def _about(columns: pa.Table, rows: Rows) -> pa.Table:
 
 
 _ABOUT = ("email", "name", "town")
+_NOBODY = pa.schema(
+    [("customer", pa.string()), *((name, pa.string()) for name in _ABOUT), ("day", pa.int32())]
+).empty_table()

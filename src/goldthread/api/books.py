@@ -23,6 +23,7 @@ from goldthread.api.shapes.books import (
     BooksShape,
     BookSummaryShape,
     MyBookShape,
+    RefreshIn,
 )
 from goldthread.api.shapes.intake import JobShape
 from goldthread.workspace import Workspace, asked_anew
@@ -60,6 +61,14 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         """What a book holds."""
         found = actions.find_book(workspace, path.book)
         return reply(BookSummaryShape.of_summary(asked_anew(lambda: actions.summarise(workspace, found))))
+
+    @api.post("/<int:book>/refresh", responses={202: JobShape})
+    @asks(Right.CHANGE)
+    def refresh_book(path: BookPath, body: RefreshIn) -> Response:
+        """Bring a book whose orders stay in files up to these; the work goes on after the reply."""
+        found = actions.find_book(workspace, path.book)
+        actions.dataset_of(workspace, found)
+        return reply(JobShape.of(jobs.start("refresh", book=found.id, **body.model_dump())), 202)
 
     @api.get("/<int:book>/settings", responses={200: BookSettingsShape})
     @asks(Right.OWN)

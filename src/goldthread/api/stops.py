@@ -26,7 +26,7 @@ from goldthread.core.book.days import to_date
 from goldthread.csv_writer import csv_lines
 from goldthread.stops.behind.evidence_shape import OpenedShape, PageQuery, RecountedShape
 from goldthread.stops.behind.order_table import orders_behind
-from goldthread.stops.behind.recount import NOT_ON_RECORD, Recounted
+from goldthread.stops.behind.recount import Recounted
 from goldthread.stops.reading import Read
 from goldthread.stops.registry import questions
 from goldthread.stops.sentences.sentence import plain, reading_line
@@ -216,8 +216,9 @@ class _Question:
 
         def found() -> Recounted:
             answer = self._asked(book_id, query)
-            if answer.read.shelved.in_files:
-                return Recounted(evidence.counted(answer, figure).tally, None, NOT_ON_RECORD)
+            reason = answer.read.shelved.uncountable
+            if reason:
+                return Recounted(evidence.counted(answer, figure).tally, None, reason)
             return evidence.recount(self._workspace, answer, figure)
 
         return reply(RecountedShape.of(self._answers.in_turn(book_id, found)))

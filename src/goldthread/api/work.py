@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, TypeVar
 
-from goldthread.actions import books, deliveries, demo, importing, package, people, sending, uploads
+from goldthread.actions import books, deliveries, demo, importing, package, people, refreshing, sending, uploads
 from goldthread.actions.jobs import Arguments, Kind, LookedAt, Made, Result, make_file
 from goldthread.actions.reports import ReportShape, WithdrawalShape
 from goldthread.actions.sending import Mailed
@@ -74,6 +74,14 @@ def _import_sent(workspace: Workspace, given: Arguments, progress: Progress) -> 
     )
 
 
+def _refresh(workspace: Workspace, given: Arguments, progress: Progress) -> DeliveryReport:
+    book = _book(workspace, given)
+    said = {name: bool(given[name]) for name in ("as_before", "accept_rejected")}
+    report = refreshing.refresh_book(workspace, book, progress, **said)
+    deliveries.bring_forward(workspace, book.id, progress)
+    return report
+
+
 def _withdraw(workspace: Workspace, given: Arguments, progress: Progress) -> Withdrawal:
     book = _book(workspace, given)
     undone = deliveries.withdraw_delivery(workspace, book, int(given["delivery"]), progress)
@@ -127,6 +135,7 @@ KINDS: Mapping[str, Kind] = {
     "look at file": Kind(_look_at_sent, is_repeatable=True, is_attended=True),
     "import": Kind(_import_sent),
     "withdraw": Kind(_withdraw),
+    "refresh": Kind(_refresh),
     "export book": Kind(_export_book, is_repeatable=True),
     "import book": Kind(_import_book, never_begun=_discard_arrival),
     "write answer": Kind(_write_answer, is_repeatable=True, is_attended=True),

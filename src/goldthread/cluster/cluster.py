@@ -10,11 +10,12 @@ import logging
 import math
 import threading
 import time
-from collections.abc import Callable, Hashable, Mapping
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import Any
+from queue import Empty, SimpleQueue
+from typing import Any, TypeVar
 from uuid import uuid4
 
 import numpy as np
@@ -31,6 +32,7 @@ from goldthread.cluster.worker import Asked, OtherVersion, Refused, Selection, a
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.of_parts import AskedOfParts, Reading
+from goldthread.core.records import Progress
 from goldthread.errors import Unavailable
 from goldthread.processes import alone
 from goldthread.settings import Settings, private_folder
@@ -46,6 +48,8 @@ from goldthread.store.parts import (
 )
 from goldthread.store.revisions import Stamped
 
+T = TypeVar("T")
+R = TypeVar("R")
 CONNECT_SECONDS, AGAIN_SECONDS = 10.0, 15.0
 _LOOK_SECONDS = 0.2
 _AGAIN_MOST = 80
@@ -136,6 +140,36 @@ class Cluster:
             self._write_not_before = time.monotonic() + _WRITE_SECONDS
             _log.warning("Parts of book %s could not be written: %s", book_id, error)
 
+    def each(self, work: Callable[[T], R], given: Sequence[T], progress: Progress) -> Iterator[R]:
+        """What a work makes of each of some things, as workers are done with them. Raises what it raises, what
+        ``progress`` raises, which is called meanwhile, and `Unavailable` where there is no cluster."""
+        client = self._connected(None)
+        if client is None:
+            raise Unavailable("The cluster cannot be reached.", remedy="Start it, or try again.")
+        done: SimpleQueue[Future] = SimpleQueue()
+        futures = client.map(work, given, pure=False)
+        try:
+            for each in futures:
+                each.add_done_callback(done.put)
+            for place in range(len(futures)):
+                yield self._next(done, place, len(futures), progress).result(timeout=CONNECT_SECONDS)
+        except KilledWorker:
+            raise _killed() from None
+        except _LOST as error:
+            self._gone(f"the cluster was lost: {error}")
+            raise Unavailable("The cluster was lost.", remedy="Nothing was changed. Try again.") from None
+        finally:
+            with suppress(*_LOST):
+                client.cancel(futures, force=True)
+
+    def _next(self, done: SimpleQueue[Future], place: int, count: int, progress: Progress) -> Future:
+        while True:
+            with suppress(Empty):
+                return done.get(timeout=_LOOK_SECONDS)
+            progress("reading", place, count)
+            if self._client is None or self._client.status != "running":
+                raise CommClosedError("the scheduler has gone")
+
     def remove(self, book_id: int) -> None:
         """Remove the parts of a book, and what workers that can be reached hold of them."""
         self._parted.pop(book_id, None)
@@ -189,10 +223,7 @@ class Cluster:
             except (KilledWorker, _WorkersLost) as killed:
                 lost, self._workers_seen = lost + 1, -math.inf
                 if lost > _LOST_MOST or isinstance(killed, KilledWorker):
-                    raise Unavailable(
-                        "Workers ended over this question.",
-                        remedy="Look whether they have enough memory; goldthread cluster status lists them.",
-                    ) from None
+                    raise _killed() from None
             except _LOST as error:
                 self._gone(f"the cluster was lost: {error}")
         raise Unavailable(
@@ -296,7 +327,7 @@ class Cluster:
         self.remove(book.book_id)
         self.write_parts(book.book_id, book.at, book.orders)
 
-    def _connected(self, orders: OrderBook) -> Client | None:
+    def _connected(self, orders: OrderBook | None) -> Client | None:
         """The client; None where there is none now and the book is small enough to be read here. Raises `Unavailable`
         where it is not."""
         with self._lock:
@@ -304,7 +335,10 @@ class Cluster:
             if self._client is not None:
                 return self._client
             why = self._why_gone
-        if orders.order_count * _HERE_BYTES_PER_ORDER <= _HERE_SHARE * psutil.virtual_memory().available:
+        if (
+            orders is None
+            or orders.order_count * _HERE_BYTES_PER_ORDER <= _HERE_SHARE * psutil.virtual_memory().available
+        ):
             return None
         raise Unavailable(
             f"The cluster cannot be reached ({why}), and this book is too large to be read by this server alone.",
@@ -376,6 +410,13 @@ def cluster_address(settings: Settings) -> str:
         return (settings.cluster_keys / ADDRESS).read_text(encoding="ascii")
     except FileNotFoundError:
         raise OSError("the cluster of this machine has not started") from None
+
+
+def _killed() -> Unavailable:
+    return Unavailable(
+        "Workers ended over this question.",
+        remedy="Look whether they have enough memory; goldthread cluster status lists them.",
+    )
 
 
 def _other_version(mine: Mapping[str, str], theirs: Mapping[str, str], worker: str = "") -> Unavailable:

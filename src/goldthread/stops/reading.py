@@ -70,7 +70,7 @@ class Read:
     @property
     def database_counts(self) -> bool:
         """Whether the database can count whole tables of it again."""
-        return self.history.chosen is None and not self.shelved.in_files
+        return self.history.chosen is None and not self.shelved.uncountable
 
     @cached_property
     def fields(self) -> FieldValues:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Connection, Engine, insert, select
+from sqlalchemy import Connection, Engine, Select, insert, select
 
 from goldthread.store.schema.models import Dataset, DatasetFile, Delivery
 
@@ -70,14 +70,9 @@ def insert_files(connection: Connection, refresh: Refresh) -> None:
 
 def refreshes(engine: Engine, book_id: int) -> list[Refresh]:
     """The last refreshes of a book that were not withdrawn, newest first: the present files, and those before."""
-    mine = (
-        select(Delivery.id)
-        .where(Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), Delivery.reading["files"].is_not(None))
-        .order_by(Delivery.id.desc())
-        .limit(_SETS_KEPT)
-    )
     with engine.connect() as connection:
-        return [files_of(connection, delivery) for delivery in connection.execute(mine).scalars().all()]
+        mine = connection.execute(_refreshes(book_id).limit(_SETS_KEPT)).scalars().all()
+        return [files_of(connection, delivery) for delivery in mine]
 
 
 def files_of(connection: Connection, delivery_id: int) -> Refresh:
@@ -88,6 +83,20 @@ def files_of(connection: Connection, delivery_id: int) -> Refresh:
         .order_by(DatasetFile.sequence)
     )
     return Refresh(delivery_id, tuple(FileRow(*row) for row in connection.execute(query)))
+
+
+def files_of_now(connection: Connection, book_id: int) -> tuple[FileRow, ...]:
+    """The files that a book has."""
+    newest = connection.execute(_refreshes(book_id).limit(1)).scalar()
+    return () if newest is None else files_of(connection, newest).files
+
+
+def _refreshes(book_id: int) -> Select[Any]:
+    return (
+        select(Delivery.id)
+        .where(Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), Delivery.reading["files"].is_not(None))
+        .order_by(Delivery.id.desc())
+    )
 
 
 def differences(before: Sequence[FileRow], now: Sequence[FileRow]) -> tuple[int, int, int]:

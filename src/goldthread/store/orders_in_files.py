@@ -44,6 +44,7 @@ SCHEMA = pa.schema(
         ("channel", _WORDS),
     ]
 )
+_FIRST_DAY = pa.scalar("1970-01-01")
 _STATUSES = pa.array([status.value for status in OrderStatus])
 
 
@@ -51,13 +52,14 @@ def columns_of(rows: Rows) -> pa.Table:
     """Checked orders as columns: days since 1970-01-01, seconds or −1, ten-thousandths, statuses from 1."""
     texts = {name: pa.array(values, pa.string()) for name, values in rows.columns.items()}
     time = pc.if_else(pc.equal(texts["time"], ""), None, texts["time"])
+    moment = pc.binary_join_element_wise(_FIRST_DAY, time, " ").cast(pa.timestamp("s"))
     amount = pc.multiply(texts["amount"].cast(_MONEY), pa.scalar(Decimal(MINOR_PER_UNIT)))
     return pa.table(
         {
             "customer": texts["customer"].dictionary_encode(),
             "number": texts["order_number"].cast(pa.large_string()),
             "day": texts["date"].cast(pa.date32()).cast(pa.int32()),
-            "second": pc.fill_null(time.cast(pa.time32("s")).cast(pa.int32()), -1),
+            "second": pc.fill_null(moment.cast(pa.int64()).cast(pa.int32()), -1),
             "amount": amount.cast(pa.int64()),
             "status": pc.add(pc.index_in(texts["status"], _STATUSES), 1).cast(pa.uint8()),
             "rep": texts["rep"].dictionary_encode(),

@@ -17,6 +17,7 @@
     exporting: 'Taking rows out',
     finding: 'Finding what is to go',
     removing: 'Removing records',
+    customers: 'Keeping customers',
   };
 </script>
 

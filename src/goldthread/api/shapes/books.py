@@ -66,8 +66,26 @@ class BookSettingsShape(Shape):
     hides_people: bool
 
 
+class InFilesShape(Shape):
+    """Where the orders of a book stay, how many files there are since the last refresh, and when that was; null before
+    the first one."""
+
+    address: str
+    files: int
+    refreshed_at: dt.datetime | None
+
+
+class RefreshIn(Shape):
+    """How a book is brought up to its files: back to those of the refresh before; though more than 2 % of the rows
+    would be left out."""
+
+    as_before: bool = False
+    accept_rejected: bool = False
+
+
 class BookSummaryShape(BookShape):
-    """What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all."""
+    """What a book holds. ``sources`` have orders in it; ``known_sources`` have delivered any file at all; ``in_files``
+    is null where its orders are on record."""
 
     sources: list[str]
     known_sources: list[str]
@@ -79,6 +97,7 @@ class BookSummaryShape(BookShape):
     customers_with_orders: int
     first_date: dt.date | None
     last_date: dt.date | None
+    in_files: InFilesShape | None
 
     @classmethod
     def of_summary(cls, summary: BookSummary) -> BookSummaryShape:
@@ -99,4 +118,5 @@ class BookSummaryShape(BookShape):
             customers_with_orders=summary.customers_with_orders,
             first_date=dt.date.fromisoformat(summary.first_date) if summary.first_date else None,
             last_date=dt.date.fromisoformat(summary.last_date) if summary.last_date else None,
+            in_files=None if summary.in_files is None else InFilesShape.like(summary.in_files),
         )

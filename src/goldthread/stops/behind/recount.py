@@ -17,7 +17,6 @@ from goldthread.stops.reading import Read
 from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked
 from goldthread.workspace import Workspace
 
-NOT_ON_RECORD = "The orders of this book stay in files, so the database cannot count them."
 NO_USUAL_GAPS = "The database's recount knows no lapse rule by usual gaps here."
 
 

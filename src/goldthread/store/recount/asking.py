@@ -22,6 +22,7 @@ from goldthread.core.history.history import History
 from goldthread.core.money import minor_of
 from goldthread.errors import Stopped, Unavailable
 from goldthread.store.recount.bought import by_rule, rule_values, with_bought
+from goldthread.store.recount.in_files import connected
 
 CUSTOMERS_LIMIT = 20_000
 """A statement that names more customers than this would take longer than it is worth."""
@@ -50,7 +51,7 @@ def tallied(
     if among is not None:
         asked = asked.bindparams(bindparam("among", expanding=True))
         values = values | {"among": among.tolist() or [0]}
-    with engine.connect() as connection:
+    with connected(engine, int(values["book"])) as connection:  # type: ignore[call-overload]
         # asked for in passing: it must not keep the database busy for long
         connection.execute(text("SET max_statement_time = :seconds"), {"seconds": LONGEST_SECONDS})
         try:

@@ -17,6 +17,7 @@ from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.store.recount.bought import PERIOD_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.in_files import connected
 
 _COHORTS = f"""
 WITH bought AS ({{bought}}), counted AS (
@@ -59,7 +60,7 @@ def recount_cohorts(engine: Engine, book_id: int, table: CohortTable) -> Recount
     values = rule_values(book_id, table.history)
     figures = np.zeros((3, *table.customers.shape), np.int64)
     outside = 0
-    with engine.connect() as connection:
+    with connected(engine, book_id) as connection:
         for row, column, *counted in connection.execute(statement, values):
             place = (int(row) - table.first_cohort, int(column))
             if 0 <= place[0] < table.cohort_count and 0 <= place[1] < table.age_count:

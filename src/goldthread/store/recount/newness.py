@@ -8,6 +8,7 @@ from goldthread.core.choices import Period, Span
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.newness.table import NewnessTable
 from goldthread.store.recount.bought import PERIOD_SQL, SEQUENCE_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.in_files import connected
 
 _DAY_SQL = "DATEDIFF({day}, '1970-01-01')"
 _NEWNESS = f"""
@@ -50,7 +51,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     values = rule_values(book_id, table.history)
     known = dict(enumerate(_figures(table), table.first))
     counted: dict[int, list[int]] = {}
-    with engine.connect() as connection:
+    with connected(engine, book_id) as connection:
         for index, *figures in connection.execute(statement, values):
             counted[int(index)] = [int(figure) for figure in figures]
     nothing = [0] * 9

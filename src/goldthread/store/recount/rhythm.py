@@ -16,6 +16,7 @@ from goldthread.core.rhythm.counts import OrderCounts
 from goldthread.core.rhythm.waits import Waits
 from goldthread.store.recount.asking import Asked
 from goldthread.store.recount.bought import EXPECTED_SQL, OF_EACH_SQL, by_rule, rule_values, with_bought
+from goldthread.store.recount.in_files import connected
 
 _TOTALS = "COUNT(DISTINCT customer), COUNT(*), COALESCE(SUM(amount), 0)"
 _IN_WINDOW = """
@@ -65,7 +66,7 @@ def recount_order_counts(asked: Asked, days: tuple[int, int], groups: Sequence[i
 def _on_file(asked: Asked) -> int:
     if asked.among is not None:
         return int(asked.among.size)
-    with asked.engine.connect() as connection:
+    with connected(asked.engine, asked.book_id) as connection:
         counted = text("SELECT COUNT(*) FROM customers WHERE book_id = :book")
         return int(connection.execute(counted, {"book": asked.book_id}).scalar_one())
 
@@ -123,7 +124,7 @@ def recount_count_table(engine: Engine, book_id: int, counts: OrderCounts) -> in
     values = rule_values(book_id, counts.history)
     values |= {"first_day": to_date(counts.first_day), "last_day": to_date(counts.last_day)}
     found = np.zeros((3, counts.groups + 1), np.int64)
-    with engine.connect() as connection:
+    with connected(engine, book_id) as connection:
         for group, customers, orders, amount in connection.execute(
             by_rule(with_bought(f"{_IN_WINDOW} {table}", counts.history.rule.unit)), values
         ):
@@ -147,7 +148,7 @@ def recount_wait_table(engine: Engine, book_id: int, steps: Sequence[Waits]) -> 
     for place, waits in enumerate(steps):
         for open_, times in enumerate((waits.times.events, waits.times.censored)):
             known[place, open_, : times.shape[1]] = times[0]
-    with engine.connect() as connection:
+    with connected(engine, book_id) as connection:
         for step, open_, age, customers in connection.execute(by_rule(statement), rule_values(book_id, history)):
             if 0 <= int(age) < length:
                 found[int(step) - 1, int(open_), int(age)] = int(customers)

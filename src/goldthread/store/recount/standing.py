@@ -17,6 +17,7 @@ from goldthread.core.history.standing import Standing
 from goldthread.core.standing.on_file import joined_name
 from goldthread.store.recount.asking import Asked
 from goldthread.store.recount.bought import EXPECTED_SQL, by_rule, rule_values, with_bought
+from goldthread.store.recount.in_files import connected
 
 _BOUGHT = "bought AS ({bought})"
 OFF_FILE = "off_file"
@@ -110,7 +111,7 @@ def recount_standing_table(engine: Engine, book_id: int, history: History, day: 
     statement = f"WITH {_then(asked, 'end_day')} SELECT stands, COUNT(*) FROM end_day_stands GROUP BY 1"
     values = rule_values(book_id, history) | _values(history) | _limits(history, "end_day", day)
     found = np.zeros(len(Standing), np.int64)
-    with engine.connect() as connection:
+    with connected(engine, book_id) as connection:
         for stands, customers in connection.execute(by_rule(with_bought(statement, history.rule.unit)), values):
             if stands != OFF_FILE:
                 found[Standing[Stands(stands).name]] = int(customers)

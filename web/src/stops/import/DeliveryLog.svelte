@@ -8,7 +8,7 @@
   import Withdraw from './Withdraw.svelte';
   import { summary } from './summary';
 
-  let { book, opened }: { book: number; opened: number | null } = $props();
+  let { book, opened, inFiles }: { book: number; opened: number | null; inFiles: boolean } = $props();
 
   const AT_ONCE = 50;
   let shown = $state(AT_ONCE);
@@ -45,7 +45,7 @@
           onclick={() => address.change({ delivery: opened === delivery.id ? null : String(delivery.id) })}
           >{delivery.file_name}</button
         >
-        {#if !delivery.withdrawn_at}
+        {#if !delivery.withdrawn_at && !(inFiles && delivery.kind === 'orders')}
           <span class="ml-auto shrink-0"><Withdraw {book} {delivery} /></span>
         {/if}
       </p>

@@ -6,6 +6,7 @@
   import { counted } from '$lib/format/figures';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import ImportFile from './ImportFile.svelte';
+  import OrdersInFiles from './OrdersInFiles.svelte';
   import ByHand from './ByHand.svelte';
   import DeliveryLog from './DeliveryLog.svelte';
   import BeforeImport from './BeforeImport.svelte';
@@ -83,6 +84,8 @@
     Put one thing right by hand.
   {:else if intake.first}
     <HowToRead waiting={intake.first} sources={held?.known_sources ?? []} />
+  {:else if held?.in_files}
+    The orders stay where they are; everything else is imported here.
   {:else if intake.report}
     That is imported. Choose the next file.
   {:else}
@@ -99,6 +102,7 @@
     {:else if view === 'hand'}
       <ByHand {book} sources={held?.sources ?? []} />
     {:else}
+      {#if held?.in_files && !intake.first}<OrdersInFiles book={book.id} place={held.in_files} />{/if}
       <ImportFile {intake} book={book.id} />
     {/if}
   </div>
@@ -106,7 +110,7 @@
     {#if intake.first && view === 'files' && !opened}
       <BeforeImport {intake} waiting={intake.first} currency={book.currency} />
     {/if}
-    <DeliveryLog book={book.id} {opened} />
+    <DeliveryLog book={book.id} {opened} inFiles={!!held?.in_files} />
   </aside>
 </div>
 

@@ -1,0 +1,322 @@
+"""Books whose orders stay in Parquet files: the same as if they had been delivered, and brought up to their files."""
+
+from __future__ import annotations
+
+import datetime as dt
+import os
+import random
+import tempfile
+import unittest
+import uuid
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import parquet
+
+from goldthread.actions import books, by_hand, package, persons
+from goldthread.actions.by_hand import OrderByHand
+from goldthread.actions.inspecting import NOTHING_GIVEN
+from goldthread.actions.refreshing import begin_from_files, refresh_book
+from goldthread.api.app import create_app
+from goldthread.core.book.texts import TextColumn
+from goldthread.core.records import FileKind, unreported
+from goldthread.errors import Conflict, InvalidInput, Outdated, TooLarge, Unavailable, UnreadableFile
+from goldthread.stops.checking import check_book
+from goldthread.stops.sentences.reading_line import ReadingLine
+from goldthread.store import dataset_files
+from goldthread.store.books import BookRow, list_deliveries
+from goldthread.store.dataset_files import Files
+from goldthread.store.write.delivery import DeliveryReport
+from tests.support.cli import CliCase
+from tests.support.sharing import deliver, new_book, shared_workspace, write_csv
+
+HEADER = ("order", "customer_no", "date", "time", "amount", "status", "rep", "name", "email", "channel")
+_CHANNELS = ("fairs", "post")
+Row = Sequence[Any]
+
+
+def rows_of(seed: int, first: int, count: int, customers: Sequence[int]) -> list[list[Any]]:
+    """Random orders with numbers from ``first`` on."""
+    draw, rows = random.Random(seed), []
+    for number in range(first, first + count):
+        who = draw.choice(customers)
+        day = dt.date(2025, 1, 1) + dt.timedelta(draw.randrange(400))
+        time = "" if draw.random() < 0.5 else f"{draw.randrange(24):02}:15:30"
+        amount = f"{draw.randrange(-500, 9_000) / 100:.2f}"
+        status, rep = draw.choice(("paid", "open", "cancelled")), draw.choice(("", "Mo", "Ann"))
+        name, email = f"Customer {who:02}", f"c{who}@studio.example" if who % 3 else ""
+        rows.append([f"F-{number}", f"K{who}", day.isoformat(), time, amount, status, rep, name, email, ""])
+    return rows
+
+
+class FilesCase(unittest.TestCase):
+    def setUp(self) -> None:
+        self.workspace = shared_workspace()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name) / "orders"
+        self.folder.mkdir()
+        self.files = {
+            "channel=fairs/a.parquet": rows_of(1, 1, 60, range(12)),
+            "channel=post/b.parquet": rows_of(2, 61, 50, range(6, 18)),
+            "channel=post/c.parquet": rows_of(3, 111, 40, range(15, 24)),
+        }
+        for name, rows in self.files.items():
+            self.write(name, rows)
+
+    def write(self, name: str, rows: Iterable[Row], tag: int = 0) -> None:
+        """A file; what its folder says is no column of it."""
+        target = self.folder / name
+        target.parent.mkdir(exist_ok=True)
+        plain = HEADER if "channel=" not in name else HEADER[:-1]
+        columns = {key: [row[place] for row in rows] for place, key in enumerate(plain)}
+        parquet.write_table(pa.table(columns), target, row_group_size=25)
+        os.utime(target, ns=(tag or 10**18, tag or 10**18))
+
+    def begin(self, address: str = "") -> tuple[BookRow, DeliveryReport]:
+        name, address = f"files {uuid.uuid4().hex[:10]}", address or f"parquet:{self.folder}"
+        return begin_from_files(
+            self.workspace, name, "EUR", "Europe/Lisbon", address, "shop", NOTHING_GIVEN, unreported
+        )
+
+    def delivered(self) -> BookRow:
+        """The same orders, delivered."""
+        book = new_book(self.workspace)
+        every = [
+            [*row[:-1], name.split("/")[0].removeprefix("channel=")]
+            for name, rows in self.files.items()
+            for row in rows
+        ]
+        path = write_csv(self.folder.parent / "all.csv", [HEADER, *every])
+        deliver(self.workspace, book, path, "shop", FileKind.ORDERS)
+        return book
+
+    def assert_same(self, book: BookRow, other: BookRow) -> None:
+        one, two = (self.workspace.orders(each.id).orders for each in (book, other))
+        for name in ("starts", "day", "amount_minor", "number_key"):
+            np.testing.assert_array_equal(getattr(one, name), getattr(two, name), name)
+        for mine, theirs in ((one.attributes, two.attributes), (one.customers.attributes, two.customers.attributes)):
+            for name, attribute in mine.items():
+                self.assertEqual(attribute.labels, theirs[name].labels)
+                np.testing.assert_array_equal(attribute.codes, theirs[name].codes)
+        for name, column in one.customers.texts.items():
+            self.assertEqual(
+                column.some(np.arange(column.count)), two.customers.texts[name].some(np.arange(column.count))
+            )
+
+
+class OrdersInFiles(FilesCase):
+    def test_such_a_book_is_that_of_the_delivered_orders(self) -> None:
+        book, report = self.begin()
+        self.assertEqual((report.rows_read, report.rows_in, report.rows_rejected), (150, 150, 0))
+        other = self.delivered()
+        self.assert_same(book, other)
+        client = create_app(self.workspace).test_client()
+
+        def asked(of: BookRow, path: str) -> Any:
+            with client.get(f"/api/books/{of.id}/ask/{path}") as found:
+                self.assertEqual(found.status_code, 200, found.data[:300])
+                return without_ids(found.json if found.is_json else found.data)
+
+        every = "status=paid&status=open&status=cancelled"
+        for path in (
+            "orders",
+            "nth",
+            "figures",
+            "cohorts",
+            "cohorts/behind?cohort=all&age=0",
+            "orders/file",
+            "newness",
+        ):
+            with self.subTest(path=path):
+                mark = "&" if "?" in path else "?"
+                mine, theirs = (asked(each, f"{path}{mark}{every}") for each in (book, other))
+                self.assertEqual(mine, theirs)
+        recount = asked(book, "cohorts/recount?cohort=all&age=0")
+        self.assertEqual((recount["agrees"], recount["reason"]), (True, ""))
+        found = check_book(self.workspace, book, ReadingLine(), books.today_of(book), unreported)
+        self.assertTrue(found and all(each.holds for each in found))
+
+    def test_a_refresh_reads_what_is_new_or_changed_and_orders_of_gone_files_are_gone(self) -> None:
+        book, _ = self.begin()
+        again = refresh_book(self.workspace, book, unreported)
+        self.assertIsNotNone(again.earlier_delivery_id)
+        self.files["channel=fairs/d.parquet"] = rows_of(4, 151, 30, range(30, 34))
+        self.files["channel=post/b.parquet"] = rows_of(5, 61, 55, range(6, 18))
+        for name in ("channel=fairs/d.parquet", "channel=post/b.parquet"):
+            self.write(name, self.files[name], 2 * 10**18)
+        (self.folder / "channel=post/c.parquet").unlink()
+        del self.files["channel=post/c.parquet"]
+        report = refresh_book(self.workspace, book, unreported)
+        self.assertEqual(report.rows_read, 85, "files that are as they were are not read")
+        self.assertIn(
+            "3 files: 1 new, 1 changed, 1 gone", list_deliveries(self.workspace.record.engine, book.id)[0].file_name
+        )
+        self.assert_same(book, self.delivered())
+
+    def test_the_files_of_before_can_be_gone_back_to_while_they_are_there(self) -> None:
+        book, _ = self.begin()
+        with self.assertRaisesRegex(Conflict, "no refresh before"):
+            refresh_book(self.workspace, book, unreported, as_before=True)
+        before = self.delivered()
+        self.write("channel=post/e.parquet", rows_of(6, 300, 20, range(5)))
+        refresh_book(self.workspace, book, unreported)
+        self.assertGreater(self.workspace.orders(book.id).orders.order_count, 150)
+        refresh_book(self.workspace, book, unreported, as_before=True)
+        self.assert_same(book, before)
+
+    def test_of_a_number_that_comes_again_the_later_file_counts(self) -> None:
+        rows = [list(row) for row in self.files["channel=fairs/a.parquet"][:5]]
+        for row in rows:
+            row[4] = "77.00"
+        self.write("channel=fairs/z.parquet", rows)
+        book, _ = self.begin()
+        orders = self.workspace.orders(book.id).orders
+        self.assertEqual(orders.order_count, 150)
+        self.assertEqual(int((orders.amount_minor == 770_000).sum()), 5)
+
+    def test_orders_come_from_the_files_alone(self) -> None:
+        book, _ = self.begin()
+        path = write_csv(self.folder.parent / "more.csv", [HEADER, *rows_of(7, 900, 3, range(4))])
+        with self.assertRaisesRegex(Conflict, "stay in files"):
+            deliver(self.workspace, book, path, "shop", FileKind.ORDERS)
+        with self.assertRaisesRegex(Conflict, "stay in files"):
+            by_hand.put_order(self.workspace, book, OrderByHand("shop", "H-1", "K1", "2025-03-01", "10.00"))
+        with self.assertRaisesRegex(Conflict, "in no package"):
+            package.export_book(self.workspace, book, self.folder / "book.zip", unreported)
+        with self.assertRaisesRegex(Conflict, "are on record"):
+            refresh_book(self.workspace, self.delivered(), unreported)
+
+    def test_customers_of_other_files_are_there_and_those_of_gone_ones_alone_are_not(self) -> None:
+        book, _ = self.begin()
+        told = [("customer_no", "name", "town"), ("K22", "Customer 22", "Quarry"), ("K90", "Customer 90", "Quarry")]
+        deliver(self.workspace, book, write_csv(self.folder.parent / "people.csv", told), "people", FileKind.CUSTOMERS)
+        self.assertEqual(self.customers(book)[-2:], ["Customer 23", "Customer 90"])
+        (self.folder / "channel=post/c.parquet").unlink()
+        refresh_book(self.workspace, book, unreported)
+        self.assertEqual(self.customers(book)[-3:], ["Customer 17", "Customer 22", "Customer 90"])
+
+    def customers(self, book: BookRow) -> list[str]:
+        return texts(self.workspace.orders(book.id).orders.customers.texts["name"])
+
+    def test_orders_of_somebody_who_was_erased_stay_without_a_name(self) -> None:
+        book, _ = self.begin()
+        before = self.workspace.orders(book.id).orders
+        place = self.customers(book).index("Customer 07")
+        persons.erase_person(self.workspace, book, int(before.customer_id[place]))
+        self.write("channel=post/f.parquet", rows_of(8, 400, 6, [7]))
+        refresh_book(self.workspace, book, unreported)
+        after = self.workspace.orders(book.id).orders
+        self.assertEqual(after.order_count, before.order_count + 6)
+        self.assertNotIn("Customer 07", self.customers(book))
+        self.assertFalse(
+            any(text == "K7" for text in after.customers.texts["number"].some(np.arange(after.customer_count)))
+        )
+
+    def test_rows_that_cannot_be_are_counted_and_too_many_of_them_change_nothing(self) -> None:
+        bad = [list(row) for row in rows_of(9, 500, 40, range(6))]
+        bad[3][2], bad[9][4] = "soon", "dear"
+        self.write("channel=post/g.parquet", bad)
+        book, report = self.begin()
+        self.assertEqual((report.rows_rejected, report.held_back), (2, False))
+        self.assertEqual({problem.row for problem in report.problems}, {5, 11})
+        self.assertTrue(all("channel=post/g.parquet" in problem.reason for problem in report.problems))
+        for row in bad[:30]:
+            row[2] = "soon"
+        self.write("channel=post/h.parquet", [[f"{row[0]}h", *row[1:]] for row in bad])
+        count = self.workspace.orders(book.id).orders.order_count
+        held = refresh_book(self.workspace, book, unreported)
+        self.assertTrue(held.held_back)
+        self.assertEqual(self.workspace.orders(book.id).orders.order_count, count)
+        taken = refresh_book(self.workspace, book, unreported, accept_rejected=True)
+        self.assertEqual(taken.rows_rejected, 0, "what was read for the refresh before is known")
+        self.assertGreater(self.workspace.orders(book.id).orders.order_count, count)
+
+    def test_what_is_kept_of_files_is_made_again_and_old_orders_are_said_to_be_outdated(self) -> None:
+        book, _ = self.begin()
+        known = self.workspace.orders(book.id).orders.order_id[:3]
+        folder = self.workspace.settings.files_of(book.id)
+        for each in folder.glob("*.arrow"):
+            each.unlink()
+        self.workspace.let_go()
+        self.workspace._in_files.clear()
+        with self.assertRaisesRegex(Unavailable, "read once more"):
+            self.workspace.order_numbers(book.id, known)
+        refresh_book(self.workspace, book, unreported)
+        found = self.workspace.orders(book.id).orders
+        numbers = self.workspace.order_numbers(book.id, found.order_id).to_pylist()
+        self.assertEqual(len(set(numbers)), 150)
+        with self.assertRaises(Outdated):
+            self.workspace.order_numbers(book.id, found.order_id[:1] + 10_000)
+
+    def test_what_is_no_dataset_is_said(self) -> None:
+        empty = self.folder.parent / "empty"
+        empty.mkdir()
+        for address, error, words in (
+            ("/data/orders", InvalidInput, "does not say where"),
+            ("csv:/data", InvalidInput, "does not say where"),
+            (f"parquet:{empty}", InvalidInput, "no Parquet files"),
+            (f"parquet:{empty}/not", Unavailable, "cannot be reached"),
+            ("parquet:nowhere://x", InvalidInput, "cannot be reached"),
+        ):
+            with self.subTest(address), self.assertRaisesRegex(error, words):
+                self.begin(address)
+        (self.folder / "channel=post/0.parquet").write_bytes(b"no parquet")
+        with self.assertRaisesRegex(UnreadableFile, "cannot be read"):
+            self.begin()
+        with mock.patch.object(dataset_files, "FILES_MOST", 2), self.assertRaisesRegex(TooLarge, "4 files"):
+            Files.at(f"parquet:{self.folder}").listed()
+
+    def test_one_file_and_an_address_of_a_file_system_will_do(self) -> None:
+        self.write("one.parquet", rows_of(1, 1, 20, range(9)))
+        for address in (f"parquet:{self.folder}/one.parquet", f"parquet:file://{self.folder}/one.parquet"):
+            _, report = self.begin(address)
+            self.assertEqual(report.rows_in, 20)
+
+
+_COUNTED = ("customer", "id", "revision", "book")
+
+
+def texts(column: TextColumn) -> list[str]:
+    """All of a column."""
+    return column.some(np.arange(column.count))
+
+
+def without_ids(value: Any) -> Any:
+    """A reply without what is counted in the record: ids of customers and orders, revisions, books."""
+    if isinstance(value, dict):
+        return {
+            key: without_ids(each) for key, each in value.items() if key not in ("customer", "id", "revision", "book")
+        }
+    return [without_ids(each) for each in value] if isinstance(value, list) else value
+
+
+class Commands(CliCase):
+    def test_a_book_is_begun_from_files_and_refreshed(self) -> None:
+        orders = self.folder / "orders"
+        orders.mkdir()
+
+        def write(name: str, rows: Sequence[Row]) -> None:
+            columns = {key: [row[place] for row in rows] for place, key in enumerate(HEADER)}
+            parquet.write_table(pa.table(columns), orders / name)
+
+        write("a.parquet", [[*row[:5], "settled up", *row[6:]] for row in rows_of(1, 1, 200, range(9))])
+        name = f"files {uuid.uuid4().hex[:10]}"
+        began = ("book", "add", name, "--currency", "EUR", "--time-zone", "UTC", "--orders-in", f"parquet:{orders}")
+        self.assertIn("settled up", self.run_(*began, code=1).output)
+        told = self.run_(*began, "--status", "settled up=paid", "--column", "rep=").output
+        self.assertIn("200 rows read: 200 in, 0 rejected.", told)
+        self.assertIn("Nothing has changed", self.run_("book", "refresh", name).output)
+        bad = rows_of(2, 300, 60, range(9))
+        bad[0][2] = "soon"
+        write("b.parquet", [[*row[:5], "settled up", *row[6:]] for row in bad])
+        self.assertIn("1 rejected", self.run_("book", "refresh", name, code=3).output)
+        self.assertIn("up to its files", self.run_("book", "refresh", name, "--as-before").output)
+
+
+if __name__ == "__main__":
+    unittest.main()
