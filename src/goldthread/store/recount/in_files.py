@@ -16,7 +16,6 @@ from sqlalchemy import Connection, Engine, select, text
 
 from goldthread.core.records import KeyKind, OrderStatus
 from goldthread.errors import Unavailable
-from goldthread.intake.formats import DateForm, DecimalMark, status_word
 from goldthread.store.dataset_files import Files
 from goldthread.store.datasets import DatasetRow, files_of_now, find_dataset
 from goldthread.store.schema.models import Book, CustomerKey, Source
@@ -39,7 +38,7 @@ def reason_against(dataset: DatasetRow, orders: int) -> str:
     given = dataset.reading
     if orders > ORDERS_MOST:
         return f"Orders that stay in files are counted again up to {ORDERS_MOST} of them."
-    plain = given["dates"] == DateForm.ISO and given["decimal"] == DecimalMark.POINT and not given.get("choices")
+    plain = given["dates"] == "iso" and given["decimal"] == "point" and not given.get("choices")
     parts = {"date", "customer", "order_number", "amount"} <= set(given["columns"]) and not given.get("fill_down")
     return "" if plain and parts else "The files are not written so that Arrow alone could read them."
 
@@ -102,8 +101,8 @@ def _rows(table: pa.Table, reading: Mapping[str, Any], zone: str, kind: KeyKind)
     times = texts("time")
     if not any(times):
         times = ["" if not each or not each.time() else each.time().isoformat("seconds") for each in moments]
-    meant = {status_word(word): status for word, status in reading["statuses"].items()}
-    statuses = [meant.get(status_word(word)) for word in texts("status")] if "status" in columns else None
+    meant = {_plain(word): status for word, status in reading["statuses"].items()}
+    statuses = [meant.get(_plain(word)) for word in texts("status")] if "status" in columns else None
     customers = texts("customer")
     return zip(
         texts("order_number"),
@@ -114,6 +113,11 @@ def _rows(table: pa.Table, reading: Mapping[str, Any], zone: str, kind: KeyKind)
         statuses or [OrderStatus.PAID.value] * table.num_rows,
         strict=True,
     )
+
+
+def _plain(word: str) -> str:
+    """A status as words are compared."""
+    return " ".join(word.split()).casefold()
 
 
 def _moments(column: pa.ChunkedArray, zone: str) -> pa.ChunkedArray:
