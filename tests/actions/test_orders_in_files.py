@@ -27,6 +27,8 @@ from tests.support.cli import CliCase
 from tests.support.orders_in_files import HEADER, FilesCase, Row, rows_of, texts
 from tests.support.sharing import deliver, write_csv
 
+_CHANGED = "channel=post/b.parquet"
+
 
 class OrdersInFiles(FilesCase):
     def test_such_a_book_is_that_of_the_delivered_orders(self) -> None:
@@ -72,8 +74,12 @@ class OrdersInFiles(FilesCase):
         del self.files["channel=post/c.parquet"]
         report = refresh_book(self.workspace, book, unreported)
         self.assertEqual(report.rows_read, 85, "files that are as they were are not read")
-        self.assertIn(
-            "3 files: 1 new, 1 changed, 1 gone", list_deliveries(self.workspace.record.engine, book.id)[0].file_name
+        log = list_deliveries(self.workspace.record.engine, book.id)
+        self.assertIn("3 files (1 new, 1 changed, 1 gone) in parquet:", log[0].file_name)
+        was, now = ({row[0]: row for row in rows} for rows in (rows_of(2, 61, 50, range(6, 18)), self.files[_CHANGED]))
+        same = sum(was.get(number) == row for number, row in now.items())
+        self.assertEqual(
+            (report.added, report.changed, report.same), (30, 55 - same, same), "five were in the file that is gone"
         )
         self.assert_same(book, self.delivered())
 

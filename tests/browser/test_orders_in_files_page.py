@@ -23,10 +23,10 @@ class OrdersInFilesPage(PageCase, FilesCase):
         expect(files).to_contain_text("Nothing has changed")
         self.write("channel=post/d.parquet", rows_of(6, 300, 20, range(5)))
         files.get_by_role("button", name="Refresh").click()
-        expect(self.page.get_by_test_id("report")).to_contain_text("20 rows read")
+        expect(self.page.get_by_test_id("report")).to_contain_text("20 new, 0 changed")
         expect(files).to_contain_text("4 files")
         expect(self.page.get_by_test_id("holds")).to_contain_text("170 orders")
-        files.get_by_role("button", name="go back to the files of before").click()
+        files.get_by_role("button", name="go back to the 3 files of before").click()
         expect(self.page.get_by_test_id("holds")).to_contain_text("150 orders")
         expect(self.page.get_by_role("button", name="withdraw")).to_have_count(0)
 

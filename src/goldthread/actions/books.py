@@ -46,11 +46,13 @@ class BookSummary:
 
 @dataclass(frozen=True)
 class InFiles:
-    """Where the orders of a book stay, how many files there are since the last refresh, and when that was."""
+    """Where the orders of a book stay, how many files there are since the last refresh, and when that was;
+    ``files_before`` : how many there were before it, None where it is the first."""
 
     address: str
     files: int
     refreshed_at: dt.datetime | None
+    files_before: int | None
 
 
 @dataclass(frozen=True)
@@ -211,13 +213,14 @@ def dataset_of(workspace: Workspace, book: BookRow) -> DatasetRow:
 
 def _in_files(workspace: Workspace, book: BookRow) -> InFiles | None:
     engine = workspace.record.engine
-    dataset, known = find_dataset(engine, book.id), refreshes(engine, book.id)[:1]
+    dataset, known = find_dataset(engine, book.id), refreshes(engine, book.id)
     if dataset is None:
         return None
     if not known:
-        return InFiles(dataset.address, 0, None)
+        return InFiles(dataset.address, 0, None, None)
     at = records.find_delivery(engine, book.id, known[0].delivery_id).delivered_at
-    return InFiles(dataset.address, len(known[0].files), at)
+    before = len(known[1].files) if len(known) > 1 else None
+    return InFiles(dataset.address, len(known[0].files), at, before)
 
 
 def list_deliveries(

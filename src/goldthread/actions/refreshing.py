@@ -38,12 +38,13 @@ from goldthread.store.books import BookRow, Remembered, find_delivery
 from goldthread.store.dataset_files import Files
 from goldthread.store.datasets import (
     DatasetRow,
+    Differences,
     FileRow,
     Refresh,
     differences,
     refreshes,
 )
-from goldthread.store.orders_in_files import SCHEMA, columns_of, remove_others, staged_name, write_staged
+from goldthread.store.orders_in_files import SCHEMA, changes, columns_of, remove_others, staged_name, write_staged
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport
 from goldthread.store.write.refreshing import WantedRefresh, refresh
 from goldthread.workspace import Workspace
@@ -121,24 +122,31 @@ def refresh_book(
     report.held_back = not accept_rejected and report.leaves_out_much
     if report.held_back:
         return report
-    new, changed, gone = differences(before, wanted)
-    told = {"all": len(wanted), "new": new, "changed": changed, "gone": gone}
+    apart = differences(before, wanted)
+    counted = changes(folder, dataset.reading, apart)
+    told = {"all": len(wanted), **{name: len(some) for name, some in apart.by_name.items()}}
     order = DeliveryOrder(
         book_id=book.id,
         source_name=dataset.source,
         kind=FileKind.ORDERS,
         customer_key=KeyKind(dataset.reading["customer_key"]),
-        file_name=f"{dataset.address} ({len(wanted)} files: {new} new, {changed} changed, {gone} gone)",
+        file_name=f"{len(wanted)} files{_told(apart)} in {dataset.address}",
         fingerprint=_fingerprint(known, wanted),
         reading={**dataset.reading, "files": told},
         erasing_key=workspace.settings.erasing_key,
     )
     customers = found.customers(order.customer_key)
-    done = refresh(engine, WantedRefresh(order, wanted, report), customers, progress)
+    done = refresh(engine, WantedRefresh(order, wanted, report, counted), customers, progress)
     kept = [*wanted, *before]
     remove_others(folder, (staged_name(each, dataset.reading) for each in kept))
     put_down(workspace, Deed.IMPORTED, book.id, order.file_name, source=dataset.source, delivery=done.delivery_id)
     return done
+
+
+def _told(apart: Differences) -> str:
+    """What is otherwise, in words."""
+    some = [f"{len(files)} {name}" for name, files in apart.by_name.items() if files]
+    return f" ({', '.join(some)})" if some else ""
 
 
 def _as_before(

@@ -99,8 +99,27 @@ def _refreshes(book_id: int) -> Select[Any]:
     )
 
 
-def differences(before: Sequence[FileRow], now: Sequence[FileRow]) -> tuple[int, int, int]:
-    """How many files are new, changed and gone."""
+@dataclass(frozen=True)
+class Differences:
+    """How two sets of files differ. ``new`` and ``gone`` are of one set alone; ``changed`` files are in both, each as
+    it was and as it is."""
+
+    new: tuple[FileRow, ...]
+    changed: tuple[tuple[FileRow, FileRow], ...]
+    gone: tuple[FileRow, ...]
+
+    @property
+    def by_name(self) -> dict[str, Sequence[object]]:
+        """The same by what they are called."""
+        return {"new": self.new, "changed": self.changed, "gone": self.gone}
+
+
+def differences(before: Sequence[FileRow], now: Sequence[FileRow]) -> Differences:
+    """How a set of files differs from the one before."""
     old, new = ({each.name: each for each in files} for files in (before, now))
-    changed = sum(old[name] != new[name] for name in old.keys() & new.keys())
-    return len(new.keys() - old.keys()), changed, len(old.keys() - new.keys())
+    both = (name for name in new if name in old and old[name] != new[name])
+    return Differences(
+        tuple(each for name, each in new.items() if name not in old),
+        tuple((old[name], new[name]) for name in both),
+        tuple(each for name, each in old.items() if name not in new),
+    )

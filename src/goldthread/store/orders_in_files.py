@@ -24,7 +24,7 @@ from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.records import KeyKind, OrderStatus, Rows
 from goldthread.errors import Outdated, Unavailable
 from goldthread.processes import mark
-from goldthread.store.datasets import DatasetRow, FileRow, Refresh
+from goldthread.store.datasets import DatasetRow, Differences, FileRow, Refresh
 from goldthread.store.read.details import OrderDetail
 
 Int64s = NDArray[np.int64]
@@ -93,6 +93,46 @@ def remove_others(folder: Path, kept: Iterable[str]) -> None:
             each.unlink(missing_ok=True)
 
 
+@dataclass(frozen=True)
+class OrdersChanged:
+    """How many orders a refresh makes new, how many it changes, and how many it leaves as they were, of those in files
+    that are read for it."""
+
+    added: int
+    changed: int
+    same: int
+
+
+def changes(folder: Path, reading: Mapping[str, Any], apart: Differences) -> OrdersChanged:
+    """Compare the orders of new and changed files with those of the changed and gone ones, by their numbers."""
+
+    def orders(files: Iterable[FileRow]) -> pa.Table:
+        found = [opened(folder / staged_name(each, reading)) for each in files]
+        every = pa.concat_tables([SCHEMA.empty_table(), *filter(None, found)])
+        plain = pa.table({name: every.column(name).cast(kind) for name, kind in _PLAIN.items()})
+        return plain.append_column("id", pa.array(np.arange(plain.num_rows)))
+
+    now = _last_of_each(orders([*apart.new, *(new for _, new in apart.changed)]))
+    before = _last_of_each(orders([*(old for old, _ in apart.changed), *apart.gone]))
+    place = pc.index_in(now.column("number"), before.column("number").combine_chunks())
+    known = now.filter(pc.is_valid(place))
+    was = before.take(pc.drop_null(place))
+    same = np.ones(known.num_rows, np.bool_)
+    for name in _PLAIN:
+        same &= pc.equal(known.column(name), was.column(name)).to_numpy()
+    unchanged = int(np.count_nonzero(same))
+    return OrdersChanged(now.num_rows - known.num_rows, known.num_rows - unchanged, unchanged)
+
+
+def opened(file: Path) -> pa.Table | None:
+    """The checked orders of a file, memory-mapped; None where they are gone."""
+    try:
+        with pa.memory_map(str(file)) as content:
+            return pa.ipc.open_file(content).read_all()
+    except FileNotFoundError:
+        return None
+
+
 @dataclass(frozen=True, eq=False)
 class OrdersInFiles:
     """The orders of a book since a refresh. ``folder`` : of their checked columns; ``source`` : what it is called."""
@@ -106,13 +146,10 @@ class OrdersInFiles:
         """The columns of each file, memory-mapped. Raises `Unavailable` where they are gone."""
         found = []
         for file in self.refresh.files:
-            try:
-                with pa.memory_map(str(self.folder / staged_name(file, self.dataset.reading))) as content:
-                    found.append(pa.ipc.open_file(content).read_all())
-            except FileNotFoundError:
-                raise Unavailable(
-                    f"The orders of {file.name} have to be read once more.", remedy="Refresh the book."
-                ) from None
+            table = opened(self.folder / staged_name(file, self.dataset.reading))
+            if table is None:
+                raise Unavailable(f"The orders of {file.name} have to be read once more.", remedy="Refresh the book.")
+            found.append(table)
         return found
 
     @cached_property

@@ -68,11 +68,12 @@ class BookSettingsShape(Shape):
 
 class InFilesShape(Shape):
     """Where the orders of a book stay, how many files there are since the last refresh, and when that was; null before
-    the first one."""
+    the first one. ``files_before``: how many there were before it, null where it is the first."""
 
     address: str
     files: int
     refreshed_at: dt.datetime | None
+    files_before: int | None
 
 
 class RefreshIn(Shape):

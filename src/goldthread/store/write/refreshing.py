@@ -9,6 +9,7 @@ from sqlalchemy import Engine, select
 
 from goldthread.core.records import FileKind, Piece, Progress, Rows
 from goldthread.store.datasets import FileRow, Refresh, insert_files
+from goldthread.store.orders_in_files import OrdersChanged
 from goldthread.store.revisions import keep_others_out, step_to
 from goldthread.store.schema.models import Book
 from goldthread.store.server.engine import transaction
@@ -21,11 +22,12 @@ from goldthread.store.write.orders_in import finish, known_source, made_source, 
 @dataclass(frozen=True)
 class WantedRefresh:
     """``order`` : as which delivery it goes into the log. ``files`` : all that the book has from now on. ``report`` :
-    what became of the rows of those that were read for it."""
+    what became of the rows of those that were read for it, ``orders`` of their orders."""
 
     order: DeliveryOrder
     files: tuple[FileRow, ...]
     report: DeliveryReport
+    orders: OrdersChanged
 
 
 def refresh(engine: Engine, wanted: WantedRefresh, customers: Iterable[Rows], progress: Progress) -> DeliveryReport:
@@ -47,6 +49,7 @@ def refresh(engine: Engine, wanted: WantedRefresh, customers: Iterable[Rows], pr
         source_id = known_source(connection, order) or made_source(connection, order)
         place = Place(order.book_id, source_id, 0, next_order_id, order.customer_key, FileKind.CUSTOMERS)
         staged_customers.compare(connection, place, report)
+        report.added, report.changed, report.same = wanted.orders.added, wanted.orders.changed, wanted.orders.same
         report.book_revision = revision + 1
         report.delivery_id = record_delivery(connection, order, report, source_id)
         place = Place(

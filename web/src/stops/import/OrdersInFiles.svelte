@@ -42,8 +42,10 @@
   {:else}
     <p class="mt-3 flex items-baseline gap-5">
       <button class="btn btn-primary" onclick={() => begin()}>Refresh</button>
-      {#if place.refreshed_at}
-        <button class="word text-sm" onclick={() => begin(true)}>go back to the files of before</button>
+      {#if place.files_before !== null}
+        <button class="word text-sm" onclick={() => begin(true)}
+          >go back to the {counted(place.files_before, 'file')} of before</button
+        >
       {/if}
     </p>
   {/if}
