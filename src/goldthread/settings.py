@@ -265,9 +265,9 @@ class Settings(BaseModel):
         return self.var / "snapshots"
 
     def files_of(self, book_id: int) -> Path:
-        """Where the checked orders of a book whose orders stay in files are kept: where all workers reach, if that is a
-        folder."""
-        return (self.var if self._parts_are_away else Path(self.parts_folder).parent) / "files" / str(book_id)
+        """Where the checked orders of a book whose orders stay in files are kept: with the parts where these are in a
+        folder, so that workers reach them."""
+        return (self.var if self._parts_are_away else Path(self.parts_folder)) / "files" / str(book_id)
 
     @property
     def workers_reach_files(self) -> bool:

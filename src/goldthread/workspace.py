@@ -249,7 +249,7 @@ class Workspace:
         def in_files() -> OrdersInFiles:
             return OrdersInFiles((*refreshes(engine, book_id), Refresh(0, ()))[0], folder, dataset)
 
-        return load_book(self.record, book_id, in_files, self.settings.erasing_key)
+        return load_book(self.record, book_id, in_files)
 
     def order_details(self, book_id: int, ids: Sequence[int]) -> dict[int, OrderDetail]:
         """The details of some orders of a book by id. Raises `Outdated` when one is not there any more."""

@@ -23,6 +23,7 @@ from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store import dataset_files
 from goldthread.store.books import BookRow, list_deliveries
 from goldthread.store.dataset_files import Files
+from goldthread.store.orders_in_files import opened
 from tests.support.cli import CliCase
 from tests.support.orders_in_files import HEADER, FilesCase, Row, rows_of, texts
 from tests.support.sharing import deliver, write_csv
@@ -133,6 +134,11 @@ class OrdersInFiles(FilesCase):
         before = self.workspace.orders(book.id).orders
         place = self.customers(book).index("Customer 07")
         persons.erase_person(self.workspace, book, int(before.customer_id[place]))
+        for each in self.workspace.settings.files_of(book.id).glob("*.arrow"):
+            table = opened(each)
+            assert table is not None
+            self.assertNotIn("K7", table.column("customer").unique().to_pylist(), "nobody who was erased is kept")
+        self.assertEqual(self.workspace.orders(book.id).orders.order_count, before.order_count)
         self.write("channel=post/f.parquet", rows_of(8, 400, 6, [7]))
         refresh_book(self.workspace, book, unreported)
         after = self.workspace.orders(book.id).orders

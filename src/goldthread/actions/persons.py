@@ -8,6 +8,7 @@ from typing import Any
 from jinja2 import Environment
 
 from goldthread.actions.log import Deed, put_down
+from goldthread.actions.refreshing import forget_erased
 from goldthread.installation import backups_there
 from goldthread.store import snapshot
 from goldthread.store.books import BookRow
@@ -61,6 +62,7 @@ def erase_person(workspace: Workspace, book: BookRow, customer_id: int) -> Erasu
     later file does not bring them back. Raises `NotFound`, `Conflict` and `Busy`."""
     settings = workspace.settings
     erased = erasing.erase(workspace.record.engine, book.id, customer_id, settings.erasing_key)
+    forget_erased(workspace, book)
     snapshot.remove_all(settings.snapshots, book.id)
     if workspace.cluster is not None:
         workspace.cluster.remove(book.id)

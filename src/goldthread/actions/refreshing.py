@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
+from functools import partial
 from itertools import islice
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -42,10 +43,20 @@ from goldthread.store.datasets import (
     FileRow,
     Refresh,
     differences,
+    find_dataset,
     refreshes,
 )
-from goldthread.store.orders_in_files import SCHEMA, changes, columns_of, remove_others, staged_name, write_staged
+from goldthread.store.orders_in_files import (
+    SCHEMA,
+    changes,
+    columns_of,
+    relabel,
+    remove_others,
+    staged_name,
+    write_staged,
+)
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport
+from goldthread.store.write.erasing import ErasedPeople
 from goldthread.store.write.refreshing import WantedRefresh, refresh
 from goldthread.workspace import Workspace
 
@@ -118,6 +129,7 @@ def refresh_book(
     found = _Found()
     for checked in _checked(workspace, book, dataset, to_read, progress):
         found.take(checked)
+    forget_erased(workspace, book, [folder / staged_name(each, dataset.reading) for each in to_read])
     report = found.report
     report.held_back = not accept_rejected and report.leaves_out_much
     if report.held_back:
@@ -141,6 +153,19 @@ def refresh_book(
     remove_others(folder, (staged_name(each, dataset.reading) for each in kept))
     put_down(workspace, Deed.IMPORTED, book.id, order.file_name, source=dataset.source, delivery=done.delivery_id)
     return done
+
+
+def forget_erased(workspace: Workspace, book: BookRow, files: Iterable[Path] | None = None) -> None:
+    """Call those who were erased by what they are called since, in the checked orders of some files; all for None."""
+    dataset, engine = find_dataset(workspace.record.engine, book.id), workspace.record.engine
+    if dataset is None:
+        return
+    with engine.connect() as connection:
+        erased = ErasedPeople(connection, book.id, workspace.settings.erasing_key)
+    if erased:
+        label_of = partial(erased.label, str(dataset.reading["customer_key"]))
+        for file in workspace.settings.files_of(book.id).glob("*.arrow") if files is None else files:
+            relabel(file, label_of)
 
 
 def _told(apart: Differences) -> str:

@@ -85,6 +85,20 @@ def write_staged(target: Path, pieces: Sequence[pa.Table]) -> None:
     unfinished.rename(target)
 
 
+def relabel(file: Path, label_of: Callable[[str], str | None]) -> None:
+    """Call customers otherwise in the checked orders of a file; ``label_of`` : gives None for those who stay."""
+    table = opened(file)
+    if table is None or not table.num_rows:
+        return
+    column = table.column("customer").unify_dictionaries().chunk(0)
+    known = column.dictionary.to_pylist()
+    labels = [label_of(text) or text for text in known]
+    if labels != known:
+        # two who are called alike from now on have one place in the dictionary
+        renamed = pa.array(labels, pa.string()).take(column.indices).dictionary_encode()
+        write_staged(file, [table.set_column(0, "customer", renamed).cast(SCHEMA)])
+
+
 def remove_others(folder: Path, kept: Iterable[str]) -> None:
     """Remove the checked orders of files that no refresh needs any more."""
     wanted = set(kept)
@@ -162,10 +176,9 @@ class OrdersInFiles:
         """What the files know their customers by."""
         return KeyKind(self.dataset.reading["customer_key"])
 
-    def orders(self, source_id: int, keys: pa.Table, erased: Callable[[str], int | None]) -> pa.Table:
+    def orders(self, source_id: int, keys: pa.Table) -> pa.Table:
         """All orders as the record gives those that it holds. ``keys`` : id, kind and value of the customers' keys on
-        record; ``erased`` : the key of somebody who was erased, by what the files still call them. Of a number that
-        comes again the last order counts."""
+        record; orders of anybody else are left out. Of a number that comes again the last order counts."""
         kind = self.key_kind
         mine = keys.filter(pc.equal(keys.column("kind"), list(KeyKind).index(kind) + 1))
         known = mine.column("value").combine_chunks()
@@ -174,10 +187,8 @@ class OrdersInFiles:
         for end, table in zip(self._ends.tolist(), self._tables, strict=True):
             customer = table.column("customer").unify_dictionaries().combine_chunks()
             customer = customer.chunk(0) if isinstance(customer, pa.ChunkedArray) and customer.num_chunks else customer
-            key = mine.column("id").take(pc.index_in(customer.dictionary.cast(known.type), known)).to_pylist()
-            for at, text in enumerate(customer.dictionary.to_pylist()):
-                key[at] = erased(text) if key[at] is None else key[at]
-            key_of = pa.array(key, pa.int64()).take(customer.indices)
+            place = pc.index_in(customer.dictionary.cast(known.type), known)
+            key_of = mine.column("id").take(place).combine_chunks().take(customer.indices)
             ids = np.arange(end - table.num_rows, end) + first
             rest = {name: table.column(name) for name in ("day", "second", "amount", "status", "number")}
             words = {name: table.column(name).cast(pa.string()) for name in ("rep", "channel")}

@@ -28,9 +28,8 @@ from goldthread.store.read.categories_out import categories, lines_of_some, line
 from goldthread.store.read.customers_out import CustomersOut, customer_queries, of_customers, texts
 from goldthread.store.read.orders_with_lines import lined_query
 from goldthread.store.revisions import Stamped, present_revision
-from goldthread.store.schema.models import Book, Erased, Source
+from goldthread.store.schema.models import Book, Source
 from goldthread.store.server.bulk import Record, at_one_moment, labelled, numbers, read
-from goldthread.store.write.erasing import digest_of
 
 _BEGUN_AGAIN, _MADE_AT_ONCE = 50, 4
 """A reading is begun again when the book changes in the few milliseconds that it takes to begin."""
@@ -60,17 +59,17 @@ _SPARSE, _IDS_AT_ONCE = 20, 10_000
 
 
 def load_book(
-    record: Record, book_id: int, in_files: Callable[[], OrdersInFiles] | None = None, erasing_key: str = ""
+    record: Record, book_id: int, in_files: Callable[[], OrdersInFiles] | None = None
 ) -> tuple[Stamped, OrderBook]:
     """Read a whole book and its revision, as of one moment: others may change it meanwhile. Raises `Unavailable`.
-    ``in_files`` : gives the orders of one whose orders stay in files; by the ``erasing_key`` is known who was erased.
+    ``in_files`` : gives the orders of one whose orders stay in files.
 
     Customers come in the order of their names, so that any ascending list of customers is alphabetical.
     """
     for _ in range(_BEGUN_AGAIN):
         at = present_revision(record.engine, book_id)
         queries = _queries(record, book_id)
-        files = None if in_files is None else FromFiles(in_files(), erasing_key)
+        files = None if in_files is None else in_files()
         if files is not None:
             queries["others"] = _ON_FILE_OTHERWISE.format(book=int(book_id))
         with ThreadPoolExecutor(len(queries) + _MADE_AT_ONCE) as pool:
@@ -111,14 +110,14 @@ def _book(
     book_id: int,
     found: dict[str, Future[pa.Table]],
     pool: ThreadPoolExecutor,
-    files: FromFiles | None = None,
+    files: OrdersInFiles | None = None,
 ) -> OrderBook:
     """Everything of a book, each table made of what was read beside the others."""
     people, keys = found["customers"].result(), found["keys"].result()
     if files is None:
         orders = pa.concat_tables([found["lower"].result(), found["upper"].result()])
     else:
-        orders = files.orders(record, book_id, keys)
+        orders = _from_files(record, book_id, files, keys)
         people, keys = on_file(people, keys, orders, found["others"].result())
     customers = CustomersOut(people, keys)
     about = pool.submit(customers.columns)
@@ -132,25 +131,11 @@ def _book(
     return OrderBook.build(columns, customers.ids, about.result(), payments.result())
 
 
-@dataclass(frozen=True, eq=False)
-class FromFiles:
-    """Orders that stay in files, and by which key those who were erased are known."""
-
-    files: OrdersInFiles
-    erasing_key: str
-
-    def orders(self, record: Record, book_id: int, keys: pa.Table) -> pa.Table:
-        """All of them, as the record gives those that it holds."""
-        with record.engine.connect() as connection:
-            source = select(Source.id).where(Source.book_id == book_id, Source.name == self.files.dataset.source)
-            source_id: int = connection.execute(source).scalar_one()
-            erased = select(Erased.digest, Erased.key_id).where(Erased.book_id == book_id)
-            known: dict[str, int] = {row[0]: row[1] for row in connection.execute(erased)}
-
-        def of_erased(value: str) -> int | None:
-            return known.get(digest_of(self.erasing_key, self.files.key_kind, value)) if known else None
-
-        return self.files.orders(source_id, keys, of_erased)
+def _from_files(record: Record, book_id: int, files: OrdersInFiles, keys: pa.Table) -> pa.Table:
+    """The orders of a book that stay in files, as the record gives those that it holds."""
+    source = select(Source.id).where(Source.book_id == book_id, Source.name == files.dataset.source)
+    with record.engine.connect() as connection:
+        return files.orders(connection.execute(source).scalar() or 0, keys)
 
 
 def on_file(people: pa.Table, keys: pa.Table, orders: pa.Table, others: pa.Table) -> tuple[pa.Table, pa.Table]:

@@ -17,7 +17,7 @@ from urllib.parse import quote, quote_plus
 
 from sqlalchemy import Connection, Engine, exists, func, insert, select, text, update
 
-from goldthread.core.records import FileKind, KeyKind, Piece, Rows
+from goldthread.core.records import FileKind, KeyKind, Piece, Problem, Rows
 from goldthread.errors import Conflict, NotFound
 from goldthread.store.revisions import keep_others_out, lock_book, step_to
 from goldthread.store.schema.models import Book, Delivery, Erased, RejectedCells
@@ -64,7 +64,8 @@ class ErasedPeople:
     def __bool__(self) -> bool:
         return bool(self._labels)
 
-    def _label(self, kind: str, value: str) -> str | None:
+    def label(self, kind: str, value: str) -> str | None:
+        """What a key is called whose person was erased; None for any other."""
         if not value:
             return None
         if (kind, value) not in self._known:
@@ -73,7 +74,7 @@ class ErasedPeople:
 
     def left_out_of(self, piece: Piece, kind: FileKind, key: KeyKind) -> Piece:
         """A piece without what it says of them."""
-        problems = [replace(each, value=WITHOUT) if self.are_in([each.value]) else each for each in piece.problems]
+        problems = [self.left_out(each) for each in piece.problems]
         columns = dict(piece.rows.columns)
         match kind:
             case FileKind.CUSTOMERS:
@@ -81,7 +82,7 @@ class ErasedPeople:
             case FileKind.MATCHES:
                 for which, value in (("kind", "customer"), ("other_kind", "other")):
                     named = zip(columns[which], columns[value], strict=True)
-                    columns[value] = [self._label(each, known) or known for each, known in named]
+                    columns[value] = [self.label(each, known) or known for each, known in named]
                 rows = replace(piece.rows, columns=columns)
             case _ if "customer" in columns:
                 rows = self._of_orders(piece.rows, key)
@@ -89,14 +90,18 @@ class ErasedPeople:
                 rows = piece.rows
         return replace(piece, rows=rows, problems=problems)
 
+    def left_out(self, problem: Problem) -> Problem:
+        """A problem without what it says of them."""
+        return replace(problem, value=WITHOUT) if self.are_in([problem.value]) else problem
+
     def are_in(self, cells: Sequence[str]) -> bool:
         """Whether a row of a file, as it stands there, names one of them."""
-        return any(self._label(kind, cell.strip()) for kind in KeyKind for cell in cells)
+        return any(self.label(kind, cell.strip()) for kind in KeyKind for cell in cells)
 
     def _of_customers(self, rows: Rows) -> Rows:
         columns = {name: list(values) for name, values in rows.columns.items()}
         for row, (number, email) in enumerate(zip(columns["number"], columns["email"], strict=True)):
-            labels = (self._label(KeyKind.NUMBER, number), self._label(KeyKind.EMAIL, email))
+            labels = (self.label(KeyKind.NUMBER, number), self.label(KeyKind.EMAIL, email))
             if labels == (None, None):
                 continue
             # of whom the e-mail alone is known, a number that came since would tell who it is
@@ -107,7 +112,7 @@ class ErasedPeople:
 
     def _of_orders(self, rows: Rows, key: KeyKind) -> Rows:
         customers = list(rows.columns["customer"])
-        labels = [self._label(key, value) for value in customers]
+        labels = [self.label(key, value) for value in customers]
         if not any(labels):
             return rows
         columns = dict(rows.columns) | {

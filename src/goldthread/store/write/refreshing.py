@@ -41,6 +41,8 @@ def refresh(engine: Engine, wanted: WantedRefresh, customers: Iterable[Rows], pr
             piece = erased.left_out_of(piece, FileKind.CUSTOMERS, order.customer_key) if erased else piece
             staging.load_rows(connection, FileKind.CUSTOMERS, piece.rows, [])
             progress("customers", int(rows.row[-1]), int(rows.row[-1]))
+        if erased:
+            report.unreported[:] = [erased.left_out(problem) for problem in report.unreported]
         staging.load_problems(connection, report)
         keep_others_out(connection, order.book_id)
         revision, next_order_id, bound = connection.execute(
