@@ -156,16 +156,20 @@ class OrdersInFiles(FilesCase):
         self.assertEqual((report.rows_rejected, report.held_back), (2, False))
         self.assertEqual({problem.row for problem in report.problems}, {5, 11})
         self.assertTrue(all("channel=post/g.parquet" in problem.reason for problem in report.problems))
-        for row in bad[:30]:
+        more = rows_of(10, 600, 40, range(40, 46))
+        for row in more[:30]:
             row[2] = "soon"
-        self.write("channel=post/h.parquet", [[f"{row[0]}h", *row[1:]] for row in bad])
+        self.write("channel=post/h.parquet", more)
         count = self.workspace.orders(book.id).orders.order_count
         held = refresh_book(self.workspace, book, unreported)
-        self.assertTrue(held.held_back)
+        self.assertEqual((held.held_back, held.rows_rejected), (True, 30))
         self.assertEqual(self.workspace.orders(book.id).orders.order_count, count)
         taken = refresh_book(self.workspace, book, unreported, accept_rejected=True)
-        self.assertEqual(taken.rows_rejected, 0, "what was read for the refresh before is known")
-        self.assertGreater(self.workspace.orders(book.id).orders.order_count, count)
+        self.assertEqual(taken.rows_rejected, 30)
+        self.assertEqual(self.workspace.orders(book.id).orders.order_count, count + 10, "of customers who are new")
+        self.write("channel=post/i.parquet", [row[:4] for row in more])
+        with self.assertRaisesRegex(UnreadableFile, "i.parquet is not like the first file"):
+            refresh_book(self.workspace, book, unreported)
 
     def test_what_is_kept_of_files_is_made_again_and_old_orders_are_said_to_be_outdated(self) -> None:
         book, _ = self.begin()

@@ -8,7 +8,7 @@ import random
 import tempfile
 import unittest
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -57,12 +57,12 @@ class FilesCase(unittest.TestCase):
         for name, rows in self.files.items():
             self.write(name, rows)
 
-    def write(self, name: str, rows: Iterable[Row], tag: int = 0) -> None:
+    def write(self, name: str, rows: Sequence[Row], tag: int = 0) -> None:
         """A file; what its folder says is no column of it."""
         target = self.folder / name
         target.parent.mkdir(exist_ok=True)
         plain = HEADER if "channel=" not in name else HEADER[:-1]
-        columns = {key: [row[place] for row in rows] for place, key in enumerate(plain)}
+        columns = {key: [row[place] for row in rows] for place, key in enumerate(plain[: len(rows[0])])}
         parquet.write_table(pa.table(columns), target, row_group_size=25)
         os.utime(target, ns=(tag or 10**18, tag or 10**18))
 

@@ -84,7 +84,7 @@ def begin_from_files(
             f"There are no Parquet files in {address}.", remedy="Look at the address.", field="orders_in"
         )
     reading = _reading_of_first(workspace.settings, files, listed[0], given, progress)
-    dataset = DatasetRow(address, books.checked_name(source, "source"), reading_kept(reading))
+    dataset = DatasetRow(files.told, books.checked_name(source, "source"), reading_kept(reading))
     book = books.add_book(workspace, name, currency, time_zone, dataset)
     return book, refresh_book(workspace, book, progress)
 
@@ -120,9 +120,13 @@ def refresh_book(
     files, known = Files.at(dataset.address), refreshes(engine, book.id)
     listed = files.listed()
     before = known[0].files if known else ()
-    wanted = _as_before(known, listed, workspace, book, dataset) if as_before else listed
+    wanted = _as_before(known, listed) if as_before else listed
     folder = workspace.settings.files_of(book.id)
-    to_read = [each for each in wanted if not (folder / staged_name(each, dataset.reading)).exists()]
+    # what a refresh read that then came to nothing is read once more: nobody knows its customers
+    read = {each for refresh_ in known for each in refresh_.files}
+    to_read = [
+        each for each in wanted if each not in read or not (folder / staged_name(each, dataset.reading)).exists()
+    ]
     if known and wanted == before and not to_read:
         earlier = find_delivery(engine, book.id, known[0].delivery_id)
         return DeliveryReport(earlier_delivery_id=earlier.id, earlier_delivered_at=earlier.delivered_at)
@@ -174,21 +178,16 @@ def _told(apart: Differences) -> str:
     return f" ({', '.join(some)})" if some else ""
 
 
-def _as_before(
-    known: Sequence[Refresh],
-    listed: Sequence[FileRow],
-    workspace: Workspace,
-    book: BookRow,
-    dataset: DatasetRow,
-) -> tuple[FileRow, ...]:
+def _as_before(known: Sequence[Refresh], listed: Sequence[FileRow]) -> tuple[FileRow, ...]:
     """The files of the refresh before. Raises `Conflict` where there is none, or one of them is there no more."""
     if len(known) < 2:
         raise Conflict("There was no refresh before this one.", remedy="Put the files back, and refresh.")
-    folder = workspace.settings.files_of(book.id)
     there = set(listed)
     for each in known[1].files:
-        if each not in there and not (folder / staged_name(each, dataset.reading)).exists():
-            raise Conflict(f"{each.name} of before is there no more.", remedy="Put it back, and refresh.")
+        if each not in there:
+            raise Conflict(
+                f"{each.name} of before is there no more, or has changed.", remedy="Put it back, and refresh."
+            )
     return known[1].files
 
 
@@ -205,10 +204,11 @@ def _checked(
     """What became of each of some files: checked by the workers of a cluster that reach where their orders go, else
     one after another here."""
     settings, folder = workspace.settings, workspace.settings.files_of(book.id)
-    about = dataset, book.currency, book.time_zone, settings.scratch, settings.unpacked_limit_mib << 20
+    cluster = workspace.cluster if settings.workers_reach_files and len(files) > 1 else None
+    scratch = private_folder(settings.scratch) if cluster is None else None
+    about = dataset, book.currency, book.time_zone, scratch, settings.unpacked_limit_mib << 20
     wanted = [ToCheck(dataset.address, each, *about, folder / staged_name(each, dataset.reading)) for each in files]
-    cluster = workspace.cluster if settings.workers_reach_files else None
-    if cluster is not None and len(wanted) > 1:
+    if cluster is not None:
         for place, checked in enumerate(cluster.each(check_file, wanted, progress)):
             progress("reading", place + 1, len(wanted))
             yield checked
@@ -281,15 +281,15 @@ class _Checked:
 
 @dataclass(frozen=True)
 class ToCheck:
-    """A file whose rows are to be checked, and what that takes, so that it can be sent. ``target`` : where its orders
-    go as columns."""
+    """A file whose rows are to be checked, and what that takes, so that it can be sent. ``scratch`` : a folder for
+    what lies about meanwhile; that of the machine for None. ``target`` : where its orders go as columns."""
 
     address: str
     file: FileRow
     dataset: DatasetRow
     currency: str
     time_zone: str
-    scratch: Path
+    scratch: Path | None
     limit_bytes: int
     target: Path
 
@@ -300,12 +300,15 @@ def check_file(wanted: ToCheck, advance: Progress = unreported) -> _Checked:
     reading = reading_again(Remembered(wanted.dataset.source, FileKind.ORDERS, [], dict(given)), given["statuses"])
     pieces, about, problems, read_rows, rejected = [SCHEMA.empty_table()], [_NOBODY], list[Problem](), 0, 0
     amount = Decimal(0)
-    with tempfile.TemporaryDirectory(dir=private_folder(wanted.scratch)) as name:
+    with tempfile.TemporaryDirectory(dir=wanted.scratch) as name:
         folder = Path(name)
         packed = Packed(file.name, _fetched(Files.at(wanted.address), file, folder))
         sent = tables_of(packed, folder, wanted.limit_bytes, advance)[0]
         table = look(sent.path, sent.typed)
-        reading = reading.validated(table)
+        try:
+            reading = reading.validated(table)
+        except InvalidInput as error:
+            raise UnreadableFile(f"{file.name} is not like the first file. {error}", remedy=error.remedy) from None
         read = read_pieces_apart if table.row_estimate >= APART_FROM_ROWS else read_pieces
 
         def told(rows: int) -> None:

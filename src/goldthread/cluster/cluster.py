@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import pairwise
 from queue import Empty, SimpleQueue
 from typing import Any, TypeVar
@@ -28,7 +29,18 @@ from numpy.typing import NDArray
 
 from goldthread.askers import stop_when_gone
 from goldthread.cluster.keys import security_of
-from goldthread.cluster.worker import Asked, OtherVersion, Refused, Selection, added, answer, end, forget, versions
+from goldthread.cluster.worker import (
+    Asked,
+    OtherVersion,
+    Refused,
+    Selection,
+    added,
+    answer,
+    end,
+    forget,
+    told,
+    versions,
+)
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.history.history import HistoryRule
 from goldthread.core.history.of_parts import AskedOfParts, Reading
@@ -140,19 +152,24 @@ class Cluster:
             self._write_not_before = time.monotonic() + _WRITE_SECONDS
             _log.warning("Parts of book %s could not be written: %s", book_id, error)
 
-    def each(self, work: Callable[[T], R], given: Sequence[T], progress: Progress) -> Iterator[R]:
-        """What a work makes of each of some things, as workers are done with them. Raises what it raises, what
-        ``progress`` raises, which is called meanwhile, and `Unavailable` where there is no cluster."""
+    def each(self, work: Callable[[T, Progress], R], given: Sequence[T], progress: Progress) -> Iterator[R]:
+        """What a work makes of each of some things, as workers are done with them; it tells them how far it is, and is
+        ended there when this ends. Raises what it raises, what ``progress`` raises, which is called meanwhile, and
+        `Unavailable` where there is no cluster."""
         client = self._connected(None)
         if client is None:
             raise Unavailable("The cluster cannot be reached.", remedy="Start it, or try again.")
         done: SimpleQueue[Future] = SimpleQueue()
-        futures = client.map(work, given, pure=False)
+        name = f"goldthread-{uuid4()}"
+        futures = client.map(partial(told, work, name), given, key=f"{name}-work", pure=False)
         try:
             for each in futures:
                 each.add_done_callback(done.put)
             for place in range(len(futures)):
-                yield self._next(done, place, len(futures), progress).result(timeout=CONNECT_SECONDS)
+                found = self._next(done, place, len(futures), progress).result(timeout=CONNECT_SECONDS)
+                if isinstance(found, Refused):
+                    raise found.why
+                yield found
         except KilledWorker:
             raise _killed() from None
         except _LOST as error:
@@ -161,6 +178,7 @@ class Cluster:
         finally:
             with suppress(*_LOST):
                 client.cancel(futures, force=True)
+                client.run(end, name, wait=False, on_error="ignore")
 
     def _next(self, done: SimpleQueue[Future], place: int, count: int, progress: Progress) -> Future:
         while True:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from functools import reduce
 from pathlib import Path
 from threading import Lock
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import psutil
@@ -24,6 +24,7 @@ from goldthread.core.book.steps import StepsUnknown
 from goldthread.core.history.history import counting
 from goldthread.core.history.of_parts import Reading
 from goldthread.core.parts import MadeLater
+from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, Stopped, TooLarge
 from goldthread.kept import Account
 from goldthread.store.parts import NotBeside, Parted, PartUnreadable, copies_of, open_part, remove_old_copies
@@ -142,6 +143,8 @@ class Opened:
             self.account.clear()
 
 
+T = TypeVar("T")
+R = TypeVar("R")
 _ended: OrderedDict[str, None] = OrderedDict()
 _opened: list[Opened] = []
 _opening = Lock()
@@ -187,6 +190,20 @@ def forget(address: str, dask_worker: Worker) -> None:
     for each in _opened:
         each.clear()
     shutil.rmtree(copies_of(_copies(dask_worker), address), ignore_errors=True)
+
+
+def told(work: Callable[[T, Progress], R], name: str, given: T) -> R | Refused:
+    """What a work makes of something; `Refused` for what somebody is to be told of. It ends when nobody waits for the
+    question of this name any more."""
+
+    def advance(_phase: str, _done: int, _total: int) -> None:
+        if name in _ended:
+            raise Stopped("Nobody waits for this work any more.", remedy="Begin it again.")
+
+    try:
+        return work(given, advance)
+    except GoldThreadError as error:
+        return Refused(error)
 
 
 async def end(name: str) -> None:

@@ -45,6 +45,11 @@ class Files:
             raise InvalidInput(f"{place[:80]} cannot be reached: {error}.", remedy="Look at the address.") from None
         return cls(address, system, root)
 
+    @property
+    def told(self) -> str:
+        """Its address, the same from wherever it is asked."""
+        return f"{FORM}:{self.root}" if isinstance(self.system, fs.LocalFileSystem) else self.address
+
     def listed(self) -> tuple[FileRow, ...]:
         """The files by name, without those that begin with an underscore or a dot. Raises `Unavailable`."""
         try:
