@@ -18,9 +18,12 @@ from unittest.mock import patch
 
 import numpy as np
 import psutil
+import pyarrow as pa
+from pyarrow import parquet
 from tests.support import synthetic
 
 from bench.timing import Row, show, timed
+from goldthread.actions.refreshing import ToCheck, check_file
 from goldthread.cluster import cluster as cluster_module
 from goldthread.cluster.cluster import Cluster
 from goldthread.cluster.local import local_cluster
@@ -34,11 +37,13 @@ from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.history.of_parts import HistoryOfParts, extent
 from goldthread.core.newness.table import newness_table
-from goldthread.core.records import OrderStatus
+from goldthread.core.records import OrderStatus, unreported
 from goldthread.core.rhythm.gaps import gap_table
-from goldthread.core.threads.listing import RANK_BITS, NthBy, nth_count
+from goldthread.core.threads.listing import NthBy, nth_count
 from goldthread.core.threads.windows import listed_rows
 from goldthread.settings import Settings
+from goldthread.store.datasets import DatasetRow, FileRow
+from goldthread.store.orders_in_files import opened as opened_file
 from goldthread.store.parts import (
     Part,
     Parted,
@@ -74,18 +79,18 @@ def _cohorts(history: History) -> object:
 
 
 def _opened(history: History) -> object:
-    """Who came back after a month, of all cohorts: how many, and sixty of them with their threads."""
+    """Who came back after a month, of all cohorts: how many, and sixty from their middle."""
     table = cohort_table(history, Period.MONTH)
     wanted = table.observed & (np.arange(table.age_count) == 1)
     counted = Counted(history, Covered(table.again, wanted))
-    return counted.window(counted.customers // 2, 60)
+    return counted.members.window(counted.customers // 2, 60)
 
 
 def _second_orders(history: History) -> object:
     """Sixty rows from the middle of the list of second orders by amount."""
     by = NthBy(2, "amount", descending=True)
     found = listed_rows(history, by, lambda: by(history).rows, lambda: nth_count(history, 2))
-    return history.of_a_few(found.window(found.count // 2, 60) >> RANK_BITS)
+    return found.window(found.count // 2, 60)
 
 
 QUESTIONS: dict[str, Callable[[Read], object]] = {
@@ -176,6 +181,45 @@ def _overhead(var: Path) -> Row:
     return Row("a question of 1 000 orders, two workers", there, here, "here")
 
 
+def _checking(orders: int, files: int, var: Path) -> list[Row]:
+    """Files in which orders stay, checked by two workers and by this process."""
+    settings = Settings(var=var, compute="processes")
+    settings.scratch.mkdir(parents=True)
+    columns, _ = synthetic.orders(orders)
+    statuses = columns.attributes["status"]
+    table = pa.table(
+        {
+            "order": pa.array(columns.order_id).cast(pa.string()),
+            "customer": pa.array(columns.customer).cast(pa.string()),
+            "date": pa.array(columns.day, pa.date32()),
+            "amount": pa.array(columns.amount_minor / 10_000),
+            "status": pa.array(np.array(statuses.labels).take(statuses.codes)),
+        }
+    )
+    meanings = {"order_number": "order", **{name: name for name in ("customer", "date", "amount", "status")}}
+    reading = {
+        "columns": meanings,
+        "customer_key": "number",
+        "dates": "iso",
+        "decimal": "point",
+        "statuses": {status.value: status.value for status in OrderStatus},
+    }
+    wanted = []
+    for place in range(files):
+        file = FileRow(f"{place}.parquet", 0, "")
+        parquet.write_table(table.slice(place * orders // files, orders // files), var / file.name)
+        dataset = DatasetRow(f"parquet:{var}", "bench", reading)
+        wanted.append(ToCheck(dataset.address, file, dataset, "EUR", "UTC", None, 1 << 34, var / f"{place}.arrow"))
+    here = timed(lambda: [check_file(each) for each in wanted], 1)
+    with local_cluster(settings, 2):
+        cluster = Cluster(settings)
+        there = timed(lambda: list(cluster.each(check_file, wanted, unreported)), 1)
+        cluster.close()
+    rows = sum(opened.num_rows for opened in (opened_file(each.target) for each in wanted) if opened is not None)
+    print(f"{rows:,} orders checked in {files} files")
+    return [Row("check files, an order, two workers", there / rows * 1e6, here / rows * 1e6, "here", "us")]
+
+
 def _put_large(settings: Settings, pieces: int, orders: int) -> tuple[Parted, OrderBook]:
     """A book of so many pieces of so many orders, none of which is ever in memory beside another one; the last of them
     stands in for the whole, of which only names are asked."""
@@ -236,6 +280,8 @@ def main() -> None:
         show("The way there and back", [_overhead(Path(folder) / "a")])
         orders = 20_000_000 // parts
         show(f"A book in parts, {orders:,} orders", _beside_each_other(orders, Path(folder) / "b"))
+    with tempfile.TemporaryDirectory() as folder:
+        show("Orders that stay in files", _checking(1_000_000 // parts, 8, Path(folder) / "d"))
     with tempfile.TemporaryDirectory() as folder:
         orders = 10_000_000 // parts
         show(f"{10 * orders:,} orders on two workers, each order", _large(10, orders, Path(folder) / "c"))
