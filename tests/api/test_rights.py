@@ -63,7 +63,7 @@ MAY = {
         POST views/<int:saved>/undelete  PUT lists/<int:list>  DELETE lists/<int:list>  POST lists/<int:list>/undelete
         """,
     "changers": """
-        POST deliveries  GET deliveries/<int:delivery>  DELETE deliveries/<int:delivery>
+        POST refresh  POST deliveries  GET deliveries/<int:delivery>  DELETE deliveries/<int:delivery>
         GET deliveries/<int:delivery>/problems  GET deliveries/<int:delivery>/rejected  PATCH attributes
         POST uploads  POST uploads/<upload>/look  DELETE uploads/<upload>  GET uploads/<upload>/rejected
         GET duplicates  POST matches  GET orders  POST orders  DELETE orders  POST customers
