@@ -54,6 +54,7 @@ from goldthread.core.history.standing import Standing
 from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import stretch_behind, tally
 from goldthread.core.newness.table import NewnessCounts, newness_table
+from goldthread.core.parts import Question, ask_together
 from goldthread.core.rhythm import waits as waits_module
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
 from goldthread.core.rhythm.due import DueBy, Expected, Late, LatestOrders, who_is_due
@@ -200,6 +201,12 @@ def _gross(history: History) -> Any:
     return MARGINS.of_cells(table, split_table(table, groups.of, groups.count), groups.of)
 
 
+def _together(history: History) -> Any:
+    asked: tuple[Question, ...] = (tally, (FIRST_DAY + 100, FIRST_DAY + 400)), (standing_table, ())
+    ask_together(history, *asked)
+    return [work(history, *given) for work, given in asked]
+
+
 def _deep_in_a_list(history: History) -> Any:
     return None if history.elsewhere is None else window_of(history, ListedBy("orders", descending=True), 20, 9, 3)
 
@@ -257,6 +264,8 @@ QUESTIONS: dict[str, Callable[[History], Any]] = {
     "products": lambda history: bought_counts(history, "product"),
     "what leads to what": leads_to_counts,
     "two sides compared": _compared,
+    "several at once": _together,
+    "what a cell has in common": lambda history: in_common(history, _cells(history).find),
     "profit by margins of months": _gross,
     "labels of fields": lambda history: field_labels(history, (OfField("region"), OfField("first_source"))).labels,
     "how many of several": lambda history: numbers_of(
@@ -387,6 +396,14 @@ class Parts(unittest.TestCase):
             with self.subTest(question=name):
                 ask(history)
                 self.assertEqual(history.was_read_here, "cohorts by re" in name or "cohorts by first" in name)
+
+    def test_what_was_asked_together_is_known(self) -> None:
+        book, rule = whole_book(1), RULES[0]
+        history = history_of_parts(parts_of(book, 1), book, rule)
+        wanted = _together(read_history(book, rule))
+        self.assertEqual(list(alike(wanted, _together(history))), [])
+        with patch.object(history.elsewhere, "_ask", side_effect=AssertionError("asked once more")):
+            self.assertEqual(list(alike(wanted[0], tally(history, FIRST_DAY + 100, FIRST_DAY + 400))), [])
 
     def test_every_question_that_is_said_to_add_up_is_tried(self) -> None:
         marked = set[str]()

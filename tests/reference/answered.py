@@ -9,6 +9,7 @@ import numpy as np
 
 from goldthread.core.book.days import to_date
 from goldthread.core.cohorts.concentration import concentrations
+from goldthread.core.counted import Counted
 from goldthread.core.newness.classes import Tally
 from goldthread.core.survival import age_of_share
 from tests.reference.facts import Facts
@@ -21,8 +22,8 @@ def _cohorts_there(answer: Any) -> Facts:
     found: Facts = {"odd": odd, "overall": None if np.isnan(figure.averages.overall) else figure.averages.overall}
     found["apart"] = {(table.labels[each.row], each.age) for each in answer.apart}
     for row, age in zip(*np.nonzero(table.observed), strict=True):
-        behind = table.behind(int(row), int(age))
-        for each in concentrations(table, behind, int(row), int(age)):
+        cell = Counted.of_table(table.history, table, int(row), int(age))
+        for each in concentrations(table, cell, int(row), int(age)):
             key = f"common {table.labels[row]} {age} {each.field} {each.label}"
             found[key] = (each.customers, each.of, round(each.expected_share, 9))
     return found
