@@ -14,6 +14,7 @@ from pyarrow import parquet
 
 from goldthread.actions import books, by_hand, package, persons
 from goldthread.actions.by_hand import OrderByHand
+from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.actions.refreshing import refresh_book
 from goldthread.api.app import create_app
 from goldthread.core.records import FileKind, unreported
@@ -94,6 +95,18 @@ class OrdersInFiles(FilesCase):
         self.assertGreater(self.workspace.orders(book.id).orders.order_count, 150)
         refresh_book(self.workspace, book, unreported, as_before=True)
         self.assert_same(book, before)
+
+    def test_a_refresh_is_not_withdrawn_like_a_delivery(self) -> None:
+        book, _ = self.begin()
+        for name in self.files:
+            (self.folder / name).unlink()
+        refresh_book(self.workspace, book, unreported)
+        held = books.summarise(self.workspace, book)
+        assert held.in_files is not None
+        self.assertEqual((held.orders, held.in_files.files, held.in_files.files_before), (0, 0, 3))
+        for each in list_deliveries(self.workspace.record.engine, book.id):
+            with self.assertRaisesRegex(Conflict, "files of before"):
+                withdraw_delivery(self.workspace, book, each.id, unreported)
 
     def test_of_a_number_that_comes_again_the_later_file_counts(self) -> None:
         rows = [list(row) for row in self.files["channel=fairs/a.parquet"][:5]]

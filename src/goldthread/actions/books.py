@@ -17,7 +17,7 @@ from goldthread.intake.meanings import KeptAt
 from goldthread.store import books as records
 from goldthread.store import people
 from goldthread.store.books import BookRow, BookState, DeliveryRow, Holdings, ProblemGroupRow, ProblemRow
-from goldthread.store.datasets import DatasetRow, find_dataset, refreshes
+from goldthread.store.datasets import DatasetRow, find_dataset, sizes_of_refreshes
 from goldthread.workspace import Workspace
 
 _CURRENCY = re.compile(r"[A-Z]{3}")
@@ -213,14 +213,12 @@ def dataset_of(workspace: Workspace, book: BookRow) -> DatasetRow:
 
 def _in_files(workspace: Workspace, book: BookRow) -> InFiles | None:
     engine = workspace.record.engine
-    dataset, known = find_dataset(engine, book.id), refreshes(engine, book.id)
+    dataset = find_dataset(engine, book.id)
     if dataset is None:
         return None
-    if not known:
-        return InFiles(dataset.address, 0, None, None)
-    at = records.find_delivery(engine, book.id, known[0].delivery_id).delivered_at
-    before = len(known[1].files) if len(known) > 1 else None
-    return InFiles(dataset.address, len(known[0].files), at, before)
+    known = sizes_of_refreshes(engine, book.id)
+    files, at = known[0] if known else (0, None)
+    return InFiles(dataset.address, files, at, known[1][0] if len(known) > 1 else None)
 
 
 def list_deliveries(

@@ -23,7 +23,7 @@ from goldthread.intake.delimited import DelimitedFile, rows_at
 from goldthread.intake.meanings import REASON_COLUMN, KeptAt
 from goldthread.intake.reading import Reading, read_pieces
 from goldthread.store.books import BookRow, delivery_reading, find_delivery, rejected_of
-from goldthread.store.datasets import files_of
+from goldthread.store.datasets import is_refresh
 from goldthread.store.server.faults import tried_again
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, RejectedRow
 from goldthread.store.write.orders_in import deliver
@@ -165,9 +165,7 @@ def withdraw_delivery(
 
     Raises `NotFound`, `Conflict`, and what ``progress`` raises; the book is then unchanged.
     """
-    with workspace.record.engine.connect() as connection:
-        of_files = bool(files_of(connection, delivery_id).files)
-    if of_files:
+    if is_refresh(workspace.record.engine, delivery_id):
         raise Conflict(
             "A refresh is taken back by going back to the files of before.",
             remedy="Say so on Import, or: goldthread book refresh NAME --as-before.",

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import Connection, Engine, Select, insert, select
+from sqlalchemy.orm import InstrumentedAttribute
 
 from goldthread.store.schema.models import Dataset, DatasetFile, Delivery
 
 _SETS_KEPT = 2
+_IS_REFRESH = Delivery.reading["files"].is_not(None)
 
 
 @dataclass(frozen=True)
@@ -71,8 +74,22 @@ def insert_files(connection: Connection, refresh: Refresh) -> None:
 def refreshes(engine: Engine, book_id: int) -> list[Refresh]:
     """The last refreshes of a book that were not withdrawn, newest first: the present files, and those before."""
     with engine.connect() as connection:
-        mine = connection.execute(_refreshes(book_id).limit(_SETS_KEPT)).scalars().all()
+        mine = connection.execute(_refreshes(book_id, Delivery.id).limit(_SETS_KEPT)).scalars().all()
         return [files_of(connection, delivery) for delivery in mine]
+
+
+def sizes_of_refreshes(engine: Engine, book_id: int) -> list[tuple[int, dt.datetime]]:
+    """How many files there are since each of the last refreshes, newest first, and when it was; no file is read."""
+    query = _refreshes(book_id, Delivery.reading, Delivery.delivered_at).limit(_SETS_KEPT)
+    with engine.connect() as connection:
+        return [(int(reading["files"]["all"]), at) for reading, at in connection.execute(query)]
+
+
+def is_refresh(engine: Engine, delivery_id: int) -> bool:
+    """Whether a delivery is a refresh."""
+    query = select(Delivery.id).where(Delivery.id == delivery_id, _IS_REFRESH)
+    with engine.connect() as connection:
+        return connection.execute(query).first() is not None
 
 
 def files_of(connection: Connection, delivery_id: int) -> Refresh:
@@ -87,16 +104,14 @@ def files_of(connection: Connection, delivery_id: int) -> Refresh:
 
 def files_of_now(connection: Connection, book_id: int) -> tuple[FileRow, ...]:
     """The files that a book has."""
-    newest = connection.execute(_refreshes(book_id).limit(1)).scalar()
+    newest = connection.execute(_refreshes(book_id, Delivery.id).limit(1)).scalar()
     return () if newest is None else files_of(connection, newest).files
 
 
-def _refreshes(book_id: int) -> Select[Any]:
-    return (
-        select(Delivery.id)
-        .where(Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), Delivery.reading["files"].is_not(None))
-        .order_by(Delivery.id.desc())
-    )
+def _refreshes(book_id: int, *columns: InstrumentedAttribute[Any]) -> Select[Any]:
+    """Some columns of the log for each refresh of a book that was not withdrawn, newest first."""
+    mine = (Delivery.book_id == book_id, Delivery.withdrawn_at.is_(None), _IS_REFRESH)
+    return select(*columns).where(*mine).order_by(Delivery.id.desc())
 
 
 @dataclass(frozen=True)
