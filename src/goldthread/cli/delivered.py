@@ -6,7 +6,7 @@ import json
 import sys
 import tempfile
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import click
@@ -78,21 +78,16 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
     """
     workspace = own_workspace()
     found = books.find_book(workspace, flags.book_name)
-    named = (each.partition("=") for each in flags.columns)
-    chosen = {deciding.meaning_named(name): column or None for name, _, column in named}
-    statuses = dict(map(_status_given, flags.statuses))
-    kept = dict(map(_kept_given, flags.kept))
-    report = Given(
-        chosen,
-        flags.key,
-        flags.dates,
-        flags.decimal,
-        flags.years,
-        statuses,
-        flags.orders_by,
-        kept,
-        flags.fill_down,
-        dict(map(_choice_given, flags.said)),
+    report = replace(
+        given_of(flags.columns, flags.statuses),
+        customer_key=flags.key,
+        dates=flags.dates,
+        decimal=flags.decimal,
+        years=flags.years,
+        orders_by=flags.orders_by,
+        further=dict(map(_kept_given, flags.kept)),
+        fill_down=flags.fill_down,
+        choices=dict(map(_choice_given, flags.said)),
     )
     if bool(files) == (flags.query is not None):
         raise click.UsageError("Give files, or --from and --query.")

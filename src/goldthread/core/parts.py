@@ -165,7 +165,7 @@ Question = tuple[Callable[..., Any], tuple[Any, ...]]
 
 @dataclass(frozen=True, eq=False)
 class Several:
-    """What several questions say."""
+    """What several questions say, or one says of several groups."""
 
     found: tuple[Any, ...]
 

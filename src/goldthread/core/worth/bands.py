@@ -24,7 +24,7 @@ from goldthread.core.cohorts.table import CohortCounts, CohortTable, table_among
 from goldthread.core.history.facts import revenue_minor
 from goldthread.core.history.history import History
 from goldthread.core.limits import CELLS_MOST
-from goldthread.core.parts import Sums, adds_up
+from goldthread.core.parts import Several, Sums, adds_up
 from goldthread.core.worth.margins import Margins
 
 Int32s = NDArray[np.int32]
@@ -138,17 +138,6 @@ def _grouping(history: History, cohorts: NDArray[np.bool_], of: BundledBy | None
     return Bundling(cohorts, None if of is None else of(history), count)
 
 
-@dataclass(frozen=True, eq=False)
-class BundledGroups:
-    """The bundles of some groups of customers."""
-
-    each: tuple[Bundles, ...]
-
-    def __add__(self, other: BundledGroups) -> BundledGroups:
-        """Those of two parts of a book."""
-        return BundledGroups(tuple(one + another for one, another in zip(self.each, other.each, strict=True)))
-
-
 def bundles_of_groups(
     table: CohortTable, margins: Margins, cohorts: NDArray[np.bool_], of: BundledBy | None = None, count: int = 1
 ) -> tuple[Bundles, ...]:
@@ -158,7 +147,7 @@ def bundles_of_groups(
     if history.elsewhere is None:
         return tuple(bundles(table, margins, _grouping(history, cohorts, of, count)))
     sizes = sizes_by_part(history, table, cohorts, of, count)
-    return bundles_of_part(history, table, margins, cohorts, of, count, sizes).each
+    return bundles_of_part(history, table, margins, cohorts, of, count, sizes).found
 
 
 @adds_up
@@ -170,11 +159,11 @@ def bundles_of_part(
     of: BundledBy | None,
     count: int,
     sizes: SizesByPart,
-) -> BundledGroups:
+) -> Several:
     """The same of a part, whose customers are put into the bundles of all parts."""
     table, before = table_among(history, every), sizes.before(history.book.first_customer)
     grouping = _grouping(history, cohorts, of, count)
-    return BundledGroups(tuple(bundles(table, margins, grouping, sizes.of_all, before)))
+    return Several(tuple(bundles(table, margins, grouping, sizes.of_all, before)))
 
 
 def bundles(

@@ -126,7 +126,7 @@ def _again_in_order(book: OrderBook, of: str) -> tuple[Int32s, Int32s]:
 
 
 @dataclass(frozen=True, eq=False)
-class LeadsToCounts(Sums):
+class LeadsTo(Sums):
     """What a first purchase leads to. Rows are the categories of first orders, columns those of the lines of later
     orders.
 
@@ -154,11 +154,6 @@ class LeadsToCounts(Sums):
         return ranked[reached.take(ranked) > 0]
 
 
-@dataclass(frozen=True, eq=False)
-class LeadsTo(LeadsToCounts):
-    """The same with the most frequent row, and column, first; those without anybody are left out."""
-
-
 def who_came_to(history: History, row: str, column: str | None) -> Behind:
     """The customers of a row with the later orders that have a line of a column; with any later one for None."""
     book = history.book
@@ -180,7 +175,8 @@ def _later(history: History) -> NDArray[np.bool_]:
 
 
 def leads_to(history: History) -> LeadsTo:
-    """First category by later category. Raises `TooLarge` for more pairs than a table may have."""
+    """First category by later category, the most frequent row, and column, first; those without anybody are left out.
+    Raises `TooLarge` for more pairs than a table may have."""
     found = leads_to_counts(history)
     rows, columns = found.by_size, found.by_reach
     return LeadsTo(
@@ -193,7 +189,7 @@ def leads_to(history: History) -> LeadsTo:
 
 
 @adds_up
-def leads_to_counts(history: History) -> LeadsToCounts:
+def leads_to_counts(history: History) -> LeadsTo:
     """The same of every category, in their sequence."""
     book = history.book
     first, lines = first_label(book, "category"), book.order_lines()
@@ -207,7 +203,7 @@ def leads_to_counts(history: History) -> LeadsToCounts:
     for block in blocks(who.size):
         cells += np.bincount(own.take(who[block]) * columns + came_to[block], minlength=cells.size)
     later = np.bincount(own.take(again), minlength=rows)
-    return LeadsToCounts(first.labels, lines.category.labels, customers, later, cells.reshape(rows, columns))
+    return LeadsTo(first.labels, lines.category.labels, customers, later, cells.reshape(rows, columns))
 
 
 def _came_to(history: History) -> tuple[Int32s, Int32s]:

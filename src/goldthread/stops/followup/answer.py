@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -45,22 +45,21 @@ class FollowUpAnswer:
 
     Attributes
     ----------
-    followed : everybody for whom one of the reasons holds
+    shown : those who are shown; beside an earlier list, those who are not on it
     by : the field that the list goes by
-    found : those who are shown, in sequence; beside an earlier list, those who are not on it
+    found : the same in sequence
     table : where everybody who is looked at stands
-    earlier, members : the earlier list, and which customers are on it; None without one
+    earlier : the earlier list; None without one
     contacted : those who were contacted from it
     """
 
     read: Read
     question: FollowUpQuestion
-    followed: Followed
+    shown: FollowedPart
     by: Field
     found: RowsInSequence
     table: StandingTable
     earlier: ListRow | None
-    members: OnList | None
     contacted: OnList | None
 
     @property
@@ -68,11 +67,20 @@ class FollowUpAnswer:
         """The question in words."""
         return followup_words(self.read, self.question)
 
+    @property
+    def followed(self) -> FollowedPart:
+        """Everybody for whom one of the reasons holds."""
+        return FollowedPart(self.shown.followed)
+
+    @property
+    def members(self) -> OnList | None:
+        """Which customers are on the earlier list; None without one."""
+        return self.shown.earlier
+
     def part(self, beside: Beside | None = None, reason: Who | None = None) -> FollowedPart:
         """Those who are on the list now: without who is not to be contacted, unless they are wanted too. ``beside`` :
         of them, and of an earlier list, those who stand so to it; None for all, on the earlier one or not."""
-        contactable = None if self.question.contactable is Contactable.ALL else True
-        return FollowedPart(self.followed, reason, contactable, self.members, beside)
+        return replace(self.shown, reason=reason, beside=beside)
 
     def numbers(self, *groups: Whom) -> list[int]:
         """How many customers each of several groups has."""
@@ -144,7 +152,7 @@ def ask_follow_up(workspace: Workspace, read: Read, question: FollowUpQuestion) 
     found = customers_by(workspace, read, key, by, direction, shown)
     table = _table(workspace, read, read.history, "")
     contacted = _contacted(workspace, read, earlier)
-    return FollowUpAnswer(read, question, shown.followed, by, found, table, earlier, members, contacted)
+    return FollowUpAnswer(read, question, shown, by, found, table, earlier, contacted)
 
 
 def _contacted(workspace: Workspace, read: Read, earlier: ListRow | None) -> OnList | None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import BLANK, Flow, Stands
 from goldthread.core.counted import Counted, WithOrders
@@ -41,7 +43,7 @@ def follow_up_part(answer: FollowUpAnswer, figure: FollowUpFigureName) -> Follow
     """The customers of a figure. Raises `InvalidInput`."""
     reason = None if figure.reason is None else reasons_of(answer, figure.reason)[0]
     if figure.part is Part.LEFT_OUT:
-        return FollowedPart(answer.followed, reason, contactable=False)
+        return replace(answer.followed, reason=reason, contactable=False)
     if figure.part is Part.LISTED:
         return answer.part(reason=reason)
     if answer.members is None:

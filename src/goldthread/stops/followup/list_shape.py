@@ -15,7 +15,7 @@ from goldthread.core.counted import Among, Without
 from goldthread.core.history import facts
 from goldthread.core.history.fields import Field
 from goldthread.core.money import money_text
-from goldthread.core.standing.follow_up import MARKS, Beside, FollowedPart, Marked, OrderedAfter
+from goldthread.core.standing.follow_up import MARKS, Beside, Marked, OrderedAfter
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.order_table import phone_name
@@ -114,7 +114,7 @@ class FollowUpShape(AnswerShape):
 
     @classmethod
     def of(cls, answer: FollowUpAnswer, window: Window) -> FollowUpShape:
-        read, followed = answer.read, FollowedPart(answer.followed)
+        read, followed = answer.read, answer.followed
         first, last = read.date_span
         part = Part.LISTED if answer.members is None else Part.NEW
         left_out = replace(followed, contactable=False)

@@ -275,15 +275,14 @@ def spend_words_of(_answer: SpendAnswer, figure: SpendFigureName) -> str:
 
 def open_spend(answer: SpendAnswer, figure: SpendFigureName, offset: int, limit: int) -> Opened:
     """The new customers of a month."""
-    cells = spend_cells(answer, figure)
-    counted = cells.counted
+    counted = spend_cells(answer, figure).counted
     shown = Figure(
         Unit.COUNT,
         float(counted.customers),
         "new customers",
         f"{spend_words_of(answer, figure)}, with what they ordered in that month.",
     )
-    return opened_of(answer.read, shown, cells.counted, offset, limit)
+    return opened_of(answer.read, shown, counted, offset, limit)
 
 
 def compare_cells(answer: CompareAnswer, figure: CompareFigureName) -> Cells:

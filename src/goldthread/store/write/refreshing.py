@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine, select
 
@@ -54,10 +54,7 @@ def refresh(engine: Engine, wanted: WantedRefresh, customers: Iterable[Rows], pr
         report.added, report.changed, report.same = wanted.orders.added, wanted.orders.changed, wanted.orders.same
         report.book_revision = revision + 1
         report.delivery_id = record_delivery(connection, order, report, source_id)
-        place = Place(
-            order.book_id, source_id, report.delivery_id, next_order_id, order.customer_key, FileKind.CUSTOMERS
-        )
-        staged_customers.write(connection, place, progress)
+        staged_customers.write(connection, replace(place, delivery_id=report.delivery_id), progress)
         insert_files(connection, Refresh(report.delivery_id, wanted.files))
         finish(connection, order, report, next_order_id, next_order_id - 1, bound)
         step_to(connection, order.book_id, report.book_revision)
