@@ -25,6 +25,7 @@ from gunicorn.arbiter import Arbiter
 from gunicorn.workers.base import Worker as Serving
 
 from goldthread.actions.log import forget_old
+from goldthread.actions.schedules import take_due
 from goldthread.actions.upkeep import clean_up, remove_deleted, slow_with
 from goldthread.actions.watching import MOST_STREAMS
 from goldthread.actions.worker import Worker
@@ -197,6 +198,7 @@ def worker_of(workspace: Workspace, when_idle: Callable[[], None] = lambda: None
 
     def chores() -> None:
         forget_old(workspace)
+        take_due(workspace)
         back_up_daily(workspace.settings)
 
     return Worker(workspace, KINDS, tell_result, tell_error, when_idle, chores)

@@ -234,6 +234,13 @@ class Settings(BaseModel):
         description="Addresses of databases that orders can be taken from, by the name that people know each by.",
     )
 
+    import_folders: tuple[Folder, ...] = Field(
+        (),
+        max_length=100,
+        description="Folders out of which files may be imported by themselves, with all folders in them, beside "
+        "`inbox` in the folder of running data.",
+    )
+
     def shown(self, name: str) -> str:
         """The value of a setting for people; of a secret only whether it is set."""
         value = getattr(self, name)

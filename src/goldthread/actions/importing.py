@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.actions import deciding, deliveries, inspecting, uploads
+from goldthread.actions import arriving, deciding, deliveries, inspecting, uploads
 from goldthread.actions.deliveries import Errand
 from goldthread.actions.inspecting import NOTHING_GIVEN, Given
 from goldthread.actions.jobs import LookedAt
@@ -16,13 +16,29 @@ from goldthread.workspace import Workspace
 
 def look_at_arrival(workspace: Workspace, book: BookRow, arrival: Arrival, progress: Progress) -> list[LookedAt]:
     """Keep a file that arrived, or the files packed in it, and look at each; nothing is left when that fails."""
-    kept = uploads.keep_files(workspace.settings, arrival, progress)
+    return _looked_at(workspace, book, uploads.keep_files(workspace.settings, arrival, progress), progress)
+
+
+def _looked_at(workspace: Workspace, book: BookRow, kept: list[SentFile], progress: Progress) -> list[LookedAt]:
     try:
-        return [look_at_sent(workspace, book, file, progress) for file in kept]
+        return [
+            look_at_sent(workspace, book, file, progress, source=_source_of(workspace, book, file)) for file in kept
+        ]
     except BaseException:
         for file in kept:
             uploads.forget(file)
         raise
+
+
+def _source_of(workspace: Workspace, book: BookRow, file: SentFile) -> str:
+    """The source of a file that came by itself; blank for any other."""
+    return "" if file.waiting is None else arriving.source_of_waiting(workspace, book, file.waiting)
+
+
+def look_at_waiting(workspace: Workspace, book: BookRow, waiting: int, progress: Progress) -> list[LookedAt]:
+    """Look at a file that came by itself and waits; it goes on waiting until a copy of it is imported. Raises
+    `NotFound`."""
+    return _looked_at(workspace, book, arriving.copy_waiting(workspace, book, waiting, progress), progress)
 
 
 def look_at_query(workspace: Workspace, book: BookRow, database: str, query: str, progress: Progress) -> list[LookedAt]:
@@ -78,6 +94,9 @@ def import_sent(
     report = deliveries.deliver_file(workspace, book, errand, progress)
     if report.delivery_id is not None:
         deliveries.bring_forward(workspace, book.id, progress)
-        if len(sent.tables) == 1:
+    if report.delivery_id is not None or report.earlier_delivery_id is not None:
+        if sent.waiting is not None and uploads.is_last_of(workspace.settings, book.id, sent):
+            arriving.settle(workspace, book, sent.waiting, report)
+        if report.delivery_id is not None and len(sent.tables) == 1:
             uploads.forget(sent)
     return report

@@ -32,7 +32,7 @@ from goldthread.store.working import UNTOUCHED
 from goldthread.workspace import Workspace
 
 SUBJECT_LENGTH, TEXT_LENGTH = 200, 20_000
-_ADDRESS = re.compile(r"[^\s<>,;:\"@]+@[^\s<>,;:\"@]+")
+ADDRESS = re.compile(r"[^\s<>,;:\"@]+@[^\s<>,;:\"@]+")
 _UNSUBSCRIBED = ("unsubscribed", "opted_out", "opt_out", "no_newsletter")
 _NO = ("", "no", "false", "0", "n")
 
@@ -127,7 +127,7 @@ def _reason(to_do: bool, email: str, marked: bool, unsubscribed: bool, has_one: 
         return NOT_TO_BE_CONTACTED
     if unsubscribed:
         return UNSUBSCRIBED
-    if not _ADDRESS.fullmatch(email):
+    if not ADDRESS.fullmatch(email):
         return NO_EMAIL
     return SAME_ADDRESS if same else ""
 

@@ -10,11 +10,13 @@ import smtplib
 import ssl
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
+from email import message_from_bytes
 from email.message import EmailMessage
-from email.utils import formataddr, make_msgid, parseaddr
+from email.policy import SMTP
+from email.utils import format_datetime, formataddr, make_msgid, parseaddr
 from functools import partial
 from typing import Any
 
@@ -177,6 +179,45 @@ def mail_plain(settings: Settings, email: str, subject: str, text: str) -> None:
             ) from error
 
 
+def post(
+    settings: Settings,
+    content: bytes,
+    addresses: Sequence[str],
+    note: Callable[[str, str], None],
+    progress: Progress,
+) -> None:
+    """Send one message to some addresses, each a copy of its own, at the pace of the settings. ``note`` is told before
+    and after what becomes of each: nobody gets two.
+
+    Raises `Unavailable` where the server cannot be reached or goes away, and what ``progress`` raises.
+    """
+    with _server(settings) as server:
+        for place, address in enumerate(addresses):
+            progress("sending", place, len(addresses))
+            _wait(_seconds_to_turn(settings), partial(progress, "sending", place, len(addresses)))
+            message = message_from_bytes(content, policy=SMTP)
+            for name, value in _headers(settings, ("", address)).items():
+                message[name] = value
+            note(address, SENDING)
+            server.is_handing_over = False
+            try:
+                server.send_message(message)
+            except OSError as error:
+                said, ended = _answer(error)
+                is_open = ended and (said or not server.is_handing_over)
+                note(address, "" if is_open else UNKNOWN if ended else f"refused: {said or _decoded(str(error))}")
+                if ended:
+                    raise Unavailable(
+                        f"The mail server ended the connection: {said or error}.", remedy="It is tried again."
+                    ) from error
+            else:
+                note(address, SENT)
+
+
+SENDING, SENT, UNKNOWN = "sending", "sent", "unknown"
+"""What can become of a letter to one address, beside a refusal."""
+
+
 def _written(settings: Settings, message: Message) -> EmailMessage:
     return _letter(settings, (message.name, message.email), message.subject, message.text)
 
@@ -184,12 +225,20 @@ def _written(settings: Settings, message: Message) -> EmailMessage:
 def _letter(settings: Settings, to: tuple[str, str], subject: str, text: str) -> EmailMessage:
     written = EmailMessage()
     written["Subject"] = subject
-    written["From"] = settings.smtp_from
-    written["To"] = formataddr((HIDDEN.sub("", to[0]), parseaddr(to[1])[1]))
-    written["Message-ID"] = make_msgid(domain=parseaddr(settings.smtp_from)[1].rpartition("@")[2])
-    written["Date"] = dt.datetime.now(dt.UTC)
+    for name, value in _headers(settings, to).items():
+        written[name] = value
     written.set_content(text)
     return written
+
+
+def _headers(settings: Settings, to: tuple[str, str]) -> dict[str, str]:
+    """From whom a message is, to whom and when, and what it is known by."""
+    return {
+        "From": settings.smtp_from,
+        "To": formataddr((HIDDEN.sub("", to[0]), parseaddr(to[1])[1])),
+        "Message-ID": make_msgid(domain=parseaddr(settings.smtp_from)[1].rpartition("@")[2]),
+        "Date": format_datetime(dt.datetime.now(dt.UTC)),
+    }
 
 
 def _contacted(workspace: Workspace, book: BookRow, list_id: int, customer_id: int, today: dt.date, by: str) -> None:

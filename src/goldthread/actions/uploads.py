@@ -15,7 +15,7 @@ from typing import IO, Any
 
 from goldthread.core.records import OF_ORDERS, FileKind, Progress, unreported
 from goldthread.errors import InvalidInput, NotFound, TooLarge
-from goldthread.intake.database import take_rows
+from goldthread.intake.database import Rows, Since, take_rows
 from goldthread.intake.packing import Packed, Table, tables_of, unpack
 from goldthread.processes import mark, remove_left_behind
 from goldthread.settings import Settings, private_folder
@@ -31,13 +31,15 @@ _PIECE_BYTES = 1 << 20
 class SentFile:
     """A file with its tables; ``name`` is what its sender calls it, and ``token`` what we call it where it is kept.
 
-    ``rejected`` is where a dry run puts the rejected rows.
+    ``rejected`` is where a dry run puts the rejected rows. ``waiting``: the number of the file that came by itself and
+    waited to be looked at, which this is of.
     """
 
     name: str
     folder: Path
     tables: tuple[Table, ...]
     token: str = ""
+    waiting: int | None = None
 
     @property
     def rejected(self) -> Path:
@@ -77,6 +79,7 @@ class Arrival:
     book_id: int
     name: str
     folder: Path
+    waiting: int | None = None
 
     @property
     def content(self) -> Path:
@@ -115,7 +118,7 @@ def keep_files(settings: Settings, arrival: Arrival, progress: Progress) -> list
     kept: list[SentFile] = []
     try:
         for file in unpack(Packed(arrival.name, arrival.content), arrival.folder, limit, progress):
-            kept.append(_kept(settings, arrival.book_id, file, limit, progress))
+            kept.append(_kept(settings, arrival, file, limit, progress))
     except BaseException:
         for sent in kept:
             forget(sent)
@@ -125,16 +128,16 @@ def keep_files(settings: Settings, arrival: Arrival, progress: Progress) -> list
     return kept
 
 
-def _kept(settings: Settings, book_id: int, file: Packed, limit_bytes: int, progress: Progress) -> SentFile:
+def _kept(settings: Settings, arrival: Arrival, file: Packed, limit_bytes: int, progress: Progress) -> SentFile:
     def fill(folder: Path) -> SentFile:
         path = folder / "file"
         file.path.rename(path)
         return SentFile(file.name, folder, tuple(tables_of(Packed(file.name, path), folder, limit_bytes, progress)))
 
-    return _keep(settings, book_id, fill)
+    return _keep(settings, arrival.book_id, fill, arrival.waiting)
 
 
-def _keep(settings: Settings, book_id: int, fill: Callable[[Path], SentFile]) -> SentFile:
+def _keep(settings: Settings, book_id: int, fill: Callable[[Path], SentFile], waiting: int | None = None) -> SentFile:
     """Keep what is put into a folder of its own under a name of ours; nothing is left of what fails."""
     token = uuid.uuid4().hex
     folder, final = _arriving(settings), settings.uploads / token
@@ -142,14 +145,14 @@ def _keep(settings: Settings, book_id: int, fill: Callable[[Path], SentFile]) ->
         sent = fill(folder)
         _limit_waiting(settings)
         listed = [(each.name, str(each.path.relative_to(folder)), each.typed, each.kind) for each in sent.tables]
-        about = {"book": book_id, "name": sent.name, "tables": listed}
+        about = {"book": book_id, "name": sent.name, "tables": listed, "waiting": waiting}
         (folder / _ABOUT).write_text(json.dumps(about), encoding="utf-8")
         folder.rename(final)
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
     tables = tuple(replace(each, path=final / each.path.relative_to(folder)) for each in sent.tables)
-    return SentFile(sent.name, final, tables, token)
+    return SentFile(sent.name, final, tables, token, waiting)
 
 
 def _arriving(settings: Settings) -> Path:
@@ -158,16 +161,23 @@ def _arriving(settings: Settings) -> Path:
 
 
 def query_database(
-    settings: Settings, address: str, query: str, folder: Path, name: str, progress: Progress
-) -> SentFile:
-    """The rows of a query as a file in a folder, which must live as long as it is used. Raises as `take_rows`."""
+    settings: Settings,
+    address: str,
+    query: str,
+    folder: Path,
+    name: str,
+    progress: Progress,
+    since: Since | None = None,
+) -> tuple[SentFile, Rows]:
+    """The rows of a query as a file in a folder, which must live as long as it is used, and how many they are. Raises
+    as `take_rows`."""
     path = folder / "rows.csv"
-    take_rows(address, query, path, settings.unpacked_limit_mib << 20, progress)
-    return SentFile(name, folder, (Table("", path, typed=True),))
+    rows = take_rows(address, query, path, settings.unpacked_limit_mib << 20, progress, since)
+    return SentFile(name, folder, (Table("", path, typed=True),)), rows
 
 
-def keep_query(settings: Settings, book_id: int, database: str, query: str, progress: Progress) -> SentFile:
-    """Keep the rows of a query to one of the databases that the settings name. Raises `NotFound` and as `take_rows`."""
+def address_of(settings: Settings, database: str) -> str:
+    """The address of a database that the settings name. Raises `NotFound`."""
     address = settings.databases.get(database)
     if address is None:
         raise NotFound(
@@ -175,10 +185,49 @@ def keep_query(settings: Settings, book_id: int, database: str, query: str, prog
             remedy=f"They name: {', '.join(settings.databases) or 'none'}.",
             field="database",
         )
+    return address
+
+
+def keep_query(settings: Settings, book_id: int, database: str, query: str, progress: Progress) -> SentFile:
+    """Keep the rows of a query to one of the databases that the settings name. Raises `NotFound` and as `take_rows`."""
+    address = address_of(settings, database)
     private_folder(settings.uploads)
     _remove_old(settings)
     name = f"query of {database}"
-    return _keep(settings, book_id, lambda folder: query_database(settings, address, query, folder, name, progress))
+    return _keep(settings, book_id, lambda folder: query_database(settings, address, query, folder, name, progress)[0])
+
+
+def keep_waiting(
+    settings: Settings, book_id: int, path: Path, name: str, waiting: int, progress: Progress, *, typed: bool
+) -> list[SentFile]:
+    """Keep a copy of a file that waited to be looked at. ``typed``: it holds the rows of a query. Raises `NotFound`
+    where it is gone, and as `keep_files`."""
+    try:
+        with path.open("rb") as content:
+            arrival = receive(settings, book_id, name, content)
+    except FileNotFoundError:
+        raise NotFound(f"{path} is not there any more.", remedy="Leave it out, and send it again.") from None
+    if not typed:
+        return keep_files(settings, replace(arrival, waiting=waiting), progress)
+
+    def fill(folder: Path) -> SentFile:
+        arrival.content.rename(folder / "rows.csv")
+        return SentFile(name, folder, (Table("", folder / "rows.csv", typed=True),))
+
+    try:
+        return [_keep(settings, book_id, fill, waiting)]
+    finally:
+        discard(arrival)
+
+
+def is_last_of(settings: Settings, book_id: int, sent: SentFile) -> bool:
+    """Whether no other file lies here that came out of the same one that waited."""
+    for each in settings.uploads.iterdir():
+        if each.name != sent.token and _TOKEN.fullmatch(each.name):
+            with suppress(NotFound):
+                if find_file(settings, book_id, each.name).waiting == sent.waiting:
+                    return False
+    return True
 
 
 def find_file(settings: Settings, book_id: int, token: str) -> SentFile:
@@ -194,7 +243,7 @@ def find_file(settings: Settings, book_id: int, token: str) -> SentFile:
         Table(name, folder / path, typed, FileKind(kind) if kind else None)
         for name, path, typed, kind in about["tables"]
     )
-    return SentFile(about["name"], folder, tables, token)
+    return SentFile(about["name"], folder, tables, token, about.get("waiting"))
 
 
 def discard(arrival: Arrival) -> None:

@@ -31,7 +31,7 @@ class Seen:
 
     revision: int
     reading: bool
-    lists: tuple[int, int, int]
+    lists: tuple[int, int, int, int]
     alone: str = ""
 
 

@@ -30,6 +30,7 @@ from goldthread.api import (
     mailing,
     people,
     saved_views,
+    schedules,
     shared_links,
     signing_in,
     stops,
@@ -74,7 +75,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
     app.after_request(partial(changes.say_state, workspace))
     app.json = StrictJson(app)
     board, answers = JobBoard(workspace, KINDS), Answers(workspace, Turns(_at_once(workspace.settings)))
-    for lasting in (books, uploads, deliveries, jobs, mailing, signing_in):
+    for lasting in (books, uploads, deliveries, jobs, mailing, signing_in, schedules):
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
         app.register_api(asking.blueprint(workspace, board, answers))

@@ -10,7 +10,18 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, TypeVar
 
-from goldthread.actions import books, deliveries, demo, importing, package, people, refreshing, sending, uploads
+from goldthread.actions import (
+    books,
+    deliveries,
+    demo,
+    importing,
+    package,
+    people,
+    refreshing,
+    schedules,
+    sending,
+    uploads,
+)
 from goldthread.actions.jobs import Arguments, Kind, LookedAt, Made, Result, make_file
 from goldthread.actions.reports import ReportShape, WithdrawalShape
 from goldthread.actions.sending import Mailed
@@ -27,6 +38,7 @@ from goldthread.stops.registry import questions
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.sheet import CONTENT_TYPES, Form, write_sheet
 from goldthread.store.books import BookRow
+from goldthread.store.schedules import RUN, SEND
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.store.write.withdrawing import Withdrawal
 from goldthread.workspace import Workspace, asked_anew
@@ -52,6 +64,17 @@ def _look_at_arrival(workspace: Workspace, given: Arguments, progress: Progress)
 
 def _discard_arrival(_workspace: Workspace, given: Arguments) -> None:
     uploads.discard(_arrival(given))
+
+
+def _look_at_waiting(workspace: Workspace, given: Arguments, progress: Progress) -> list[LookedAt]:
+    return importing.look_at_waiting(workspace, _book(workspace, given), int(given["waiting"]), progress)
+
+
+def _run_schedule(workspace: Workspace, given: Arguments, progress: Progress) -> None:
+    # the drawing of pictures is loaded when there is something to draw
+    from goldthread.stops.letters import compose
+
+    schedules.run(workspace, given, progress, compose)
 
 
 def _look_at_query(workspace: Workspace, given: Arguments, progress: Progress) -> list[LookedAt]:
@@ -132,6 +155,7 @@ KINDS: Mapping[str, Kind] = {
     "demo": Kind(_fill_demo, is_repeatable=True),
     "look at arrival": Kind(_look_at_arrival, is_attended=True, never_begun=_discard_arrival),
     "look at query": Kind(_look_at_query, is_repeatable=True, is_attended=True),
+    "look at waiting": Kind(_look_at_waiting, is_repeatable=True, is_attended=True),
     "look at file": Kind(_look_at_sent, is_repeatable=True, is_attended=True),
     "import": Kind(_import_sent),
     "withdraw": Kind(_withdraw),
@@ -142,6 +166,8 @@ KINDS: Mapping[str, Kind] = {
     "check": Kind(_check, is_repeatable=True),
     "mail password link": Kind(_mail_link, is_repeatable=True, lane=Lane.MAIL),
     "send": Kind(_send, lane=Lane.MAIL),
+    RUN: Kind(_run_schedule, is_repeatable=True),
+    SEND: Kind(_run_schedule, is_repeatable=True, lane=Lane.MAIL),
 }
 
 

@@ -149,10 +149,10 @@ def _content(
     workspace: Workspace, answering: Answering[Any, Any], answer: Any, window: Window, form: AnswerForm
 ) -> bytes:
     """An answer as it is written: as JSON what the HTTP interface answers, else a table."""
-    from goldthread.cli.table import sheet_text
     from goldthread.errors import InvalidInput
     from goldthread.shape import encoded
     from goldthread.stops.sheet import Form, write_sheet
+    from goldthread.stops.text import sheet_text
 
     match form:
         case AnswerForm.JSON:

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions import books, deciding, inspecting
+from goldthread.actions import arriving, books, deciding, inspecting
 from goldthread.actions import deliveries as deliver
 from goldthread.actions.deliveries import Errand
 from goldthread.actions.inspecting import FileView, Given
@@ -52,6 +52,7 @@ class Flags:
     source: str
     database: str | None
     query: Path | None
+    waiting: int | None
     kind: FileKind | None
     sheets: tuple[str, ...]
     columns: tuple[str, ...]
@@ -89,14 +90,17 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
         fill_down=flags.fill_down,
         choices=dict(map(_choice_given, flags.said)),
     )
-    if bool(files) == (flags.query is not None):
-        raise click.UsageError("Give files, or --from and --query.")
+    if [bool(files), flags.query is not None, flags.waiting is not None].count(True) != 1:
+        raise click.UsageError("Give files, or --from and --query, or --waiting.")
     rows_rejected = 0
     for path in files or (None,):
         with tempfile.TemporaryDirectory(prefix="deliver-") as folder:
-            for file in _opened(workspace, path, flags, Path(folder)):
+            for file in _opened(workspace, found, path, flags, Path(folder)):
                 for sheet in flags.sheets or (None,):
-                    rows_rejected += _deliver(workspace, found, file, sheet, flags, report).rows_rejected
+                    became = _deliver(workspace, found, file, sheet, flags, report)
+                    rows_rejected += became.rows_rejected
+            if flags.waiting is not None and not flags.dry_run:
+                arriving.settle(workspace, found, flags.waiting, became)
     if rows_rejected:
         sys.exit(EXIT_PROBLEMS)
 
@@ -126,17 +130,19 @@ def tell_refresh(book: BookRow, report: DeliveryReport) -> None:
         sys.exit(EXIT_PROBLEMS)
 
 
-def _opened(workspace: Workspace, path: Path | None, flags: Flags, folder: Path) -> list[SentFile]:
-    """The files packed in one, or the rows of a query."""
+def _opened(workspace: Workspace, book: BookRow, path: Path | None, flags: Flags, folder: Path) -> list[SentFile]:
+    """The files packed in one, those of one that waits, or the rows of a query."""
     if path is not None:
         return open_file(workspace.settings, path, folder)
+    if flags.waiting is not None:
+        return arriving.open_waiting(workspace, book, flags.waiting, folder)
     if flags.query is None or not flags.database:
         raise click.UsageError("Give --from with --query: a database of the settings, or its address.")
     settings = workspace.settings
     address = settings.databases.get(flags.database, flags.database)
     query = flags.query.read_text(encoding="utf-8")
     with progress_bar(flags.query.name) as progress:
-        return [query_database(settings, address, query, folder, flags.query.name, progress)]
+        return [query_database(settings, address, query, folder, flags.query.name, progress)[0]]
 
 
 def _status_given(report: str) -> tuple[str, OrderStatus]:

@@ -27,6 +27,11 @@ _FORMS = click.Choice(["text", "json"], case_sensitive=False)
     help="A database to take the rows from, by its name in the settings or its address, in place of files.",
 )
 @click.option("--query", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="A file with the SQL.")
+@click.option(
+    "--waiting",
+    type=click.IntRange(1),
+    help="A file that came by itself and waits, by its number, in place of files: see schedule waiting.",
+)
 @click.option("--kind", type=Words(FileKind, KINDS), help="What one row is; guessed when not given.")
 @click.option(
     "--sheet",

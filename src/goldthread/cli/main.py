@@ -34,6 +34,7 @@ COMMANDS = {
     "metrics": ("serving", "metrics_command", "Tell what a server counts of itself, until ended."),
     "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
     "restore": ("backing", "restore_command", "Make an installation of a backup."),
+    "schedule": ("schedules", "schedule_group", "What a book does by itself."),
     "secrets": ("people", "secrets_group", "What the installation keeps to itself."),
     "serve": ("serving", "serve_command", "Serve the page and the API until ended."),
     "share": ("people", "share_group", "Links for people outside."),

@@ -233,3 +233,22 @@ class Lane(StrEnum):
 
     WORK = "work"
     MAIL = "mail"
+
+
+class ScheduleKind(StrEnum):
+    """What a schedule does: takes files out of a folder, takes rows of a query, sends a letter."""
+
+    FOLDER = "folder"
+    QUERY = "query"
+    LETTER = "letter"
+
+
+class RunState(StrEnum):
+    """What came of a run of a schedule: it is under way, did something, found nothing to do, left a file that waits for
+    an answer, or failed."""
+
+    RUNNING = "running"
+    DONE = "done"
+    NOTHING = "nothing"
+    WAITS = "waits"
+    FAILED = "failed"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -91,6 +92,35 @@ class Coverage:
         out_of_season = self.orders >= OUT_OF_SEASON * np.maximum(self.season, 0)
         many: NDArray[np.bool_] = (self.orders >= FEW) & (usual > 0) & (self.orders >= 2 * usual) & out_of_season
         return many
+
+
+@dataclass(frozen=True)
+class Turned:
+    """Months that some orders make look doubled, and months that they leave without an order; since January 1970."""
+
+    doubled: tuple[int, ...]
+    missing: tuple[int, ...]
+
+
+def turned_odd(before: Coverage, source: str, added: Mapping[int, int]) -> Turned:
+    """What looks odd of a source with some orders more, by month, and did not before."""
+    known = before.sources.index(source) if source in before.sources else None
+    counts = np.zeros(0, np.int64) if known is None else before.orders[known]
+    own = Coverage((source,), before.first_month, counts[np.newaxis])
+    if not added:
+        return Turned((), ())
+    first = min(added)
+    more = np.zeros((1, max(added) - first + 1), np.int64)
+    for month, orders in added.items():
+        more[0, month - first] = orders
+    after = own + Coverage((source,), first, more)
+
+    def months(marked: NDArray[np.bool_], first_month: int) -> set[int]:
+        return {first_month + int(place) for place in np.flatnonzero(marked[0])}
+
+    doubled = months(after.doubled, after.first_month) - months(own.doubled, own.first_month)
+    missing = months(after.missing, after.first_month) - months(own.missing, own.first_month)
+    return Turned(tuple(sorted(doubled & added.keys())), tuple(sorted(missing)))
 
 
 @dataclass(frozen=True, eq=False)

@@ -7,13 +7,17 @@ it is given by the settings or on the command line, and stands in no record, rep
 from __future__ import annotations
 
 import csv
+import datetime as dt
+import re
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import URL, Connection, Engine, create_engine, make_url
+from sqlalchemy import URL, Connection, Engine, create_engine, make_url, text
 from sqlalchemy.exc import ArgumentError, DBAPIError, NoSuchModuleError, SQLAlchemyError
 from sqlalchemy.pool import NullPool
 
@@ -49,8 +53,56 @@ _READ_ONLY = {
 }
 
 
-def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress: Progress) -> int:
-    """Write the rows of a query into a delimited file, under the names of its columns; how many there were.
+_SINCE = re.compile(r":since\b")
+_VALUES: dict[str, tuple[type, Callable[[str], Any]]] = {
+    "moment": (dt.datetime, dt.datetime.fromisoformat),
+    "date": (dt.date, dt.date.fromisoformat),
+    "whole number": (int, int),
+    "number": (Decimal, Decimal),
+    "float": (float, float),
+    "text": (str, str),
+}
+"""The types of values that a query can go on from: what each is called on record, and how it is read again."""
+
+
+@dataclass(frozen=True)
+class Since:
+    """The value that a query goes on from: the largest so far of a column of its own, bound as ``:since``."""
+
+    column: str
+    value: Any
+
+    @classmethod
+    def of(cls, column: str, told: Mapping[str, str]) -> Since:
+        """A value as `told` put it down."""
+        return cls(column, _VALUES[told["type"]][1](told["value"]))
+
+    def told(self) -> dict[str, str]:
+        """The value as it stands on record. Raises `InvalidInput` for one of another type."""
+        for name, (kind, _) in _VALUES.items():
+            if isinstance(self.value, kind) and not isinstance(self.value, bool):
+                written = self.value.isoformat() if isinstance(self.value, dt.date) else str(self.value)
+                return {"type": name, "value": written}
+        raise InvalidInput(
+            f"A query cannot go on from the values of {self.column}.",
+            remedy="Name a column of dates, moments, numbers or texts.",
+            field="since_column",
+        )
+
+
+@dataclass(frozen=True)
+class Rows:
+    """How many rows a query gave, and what it goes on from next, where it goes on."""
+
+    count: int
+    since: Since | None
+
+
+def take_rows(
+    address: str, query: str, target: Path, limit_bytes: int, progress: Progress, since: Since | None = None
+) -> Rows:
+    """Write the rows of a query into a delimited file, under the names of its columns. One that goes on ``since`` a
+    value may well give none.
 
     Raises `InvalidInput` for an address or a query that cannot be one, `Unavailable` when the database or its driver is
     not there, `UnreadableFile` when it refuses the query, `TooLarge`, and what ``progress`` raises.
@@ -67,10 +119,14 @@ def take_rows(address: str, query: str, target: Path, limit_bytes: int, progress
             connection.rollback()
             streamed = connection.execution_options(stream_results=True, max_row_buffer=_ROWS_AT_ONCE)
             # drivers take a sign of percent for the place of a parameter, of which there are none
-            result = streamed.exec_driver_sql(statement.replace("%", "%%") if _family(url) != "sqlite" else statement)
+            if since is None:
+                plain = statement.replace("%", "%%") if _family(url) != "sqlite" else statement
+                result = streamed.exec_driver_sql(plain)
+            else:
+                result = streamed.execute(text(_with_since(statement)), {"since": since.value})
             if not result.returns_rows:
                 raise InvalidInput("The query gives no rows.", remedy="Give one that selects some.", field="query")
-            return _write(target, list(result.keys()), result.partitions(_ROWS_AT_ONCE), limit_bytes, progress)
+            return _write(target, list(result.keys()), result.partitions(_ROWS_AT_ONCE), limit_bytes, progress, since)
         except DBAPIError as error:
             if stopped:
                 raise stopped[0] from None
@@ -93,6 +149,18 @@ def _bound_sqlite(connection: Connection, progress: Progress, stopped: list[Stop
 
     own: Any = connection.connection.driver_connection
     own.set_progress_handler(is_over, _STEPS_BETWEEN_LOOKS)
+
+
+def _with_since(statement: str) -> str:
+    """A statement whose only parameter is ``:since``; any other colon is itself. Raises `InvalidInput`."""
+    parts = _SINCE.split(statement)
+    if len(parts) == 1:
+        raise InvalidInput(
+            "The query does not say what it goes on from.",
+            remedy="Compare a column with :since, such as WHERE changed_at > :since.",
+            field="query",
+        )
+    return ":since".join(part.replace("\\", "\\\\").replace(":", "\\:") for part in parts)
 
 
 def _checked(query: str) -> str:
@@ -169,14 +237,29 @@ def _message(error: Exception, url: URL) -> str:
     return text.replace(url.password, "…") if isinstance(url.password, str) and url.password else text
 
 
-def _write(target: Path, names: list[str], parts: Iterator[Any], limit_bytes: int, progress: Progress) -> int:
-    rows = 0
+def _write(
+    target: Path,
+    names: list[str],
+    parts: Iterator[Any],
+    limit_bytes: int,
+    progress: Progress,
+    since: Since | None,
+) -> Rows:
+    if since is not None and since.column not in names:
+        raise InvalidInput(
+            f"The query gives no column {since.column}.",
+            remedy=f"It gives: {', '.join(names)}.",
+            field="since_column",
+        )
+    rows, last = 0, since
     with target.open("w", encoding="utf-8", newline="") as out:
         writer = csv.writer(out)
         writer.writerow(names)
         for part in parts:
             writer.writerows([typed_text(value) for value in row] for row in part)
             rows += len(part)
+            if last is not None:
+                last = _largest(last, (row[names.index(last.column)] for row in part), is_first=last is since)
             progress("querying", rows, 0)
             if rows > ROWS_MOST or out.tell() > limit_bytes:
                 raise TooLarge(
@@ -184,6 +267,24 @@ def _write(target: Path, names: list[str], parts: Iterator[Any], limit_bytes: in
                     remedy="Select less, such as one year at a time.",
                     field="query",
                 )
-    if rows == 0:
+    if rows == 0 and since is None:
         raise UnreadableFile("The query gives no rows.", remedy="Check what it selects.")
-    return rows
+    return Rows(rows, last)
+
+
+def _largest(last: Since, values: Iterator[Any], *, is_first: bool) -> Since:
+    """The largest of some values and the one before; that may be of another type where somebody gave it by hand."""
+    known = [value for value in values if value is not None]
+    if not known:
+        return last
+    try:
+        largest = max(known)
+        if is_first and type(largest) is not type(last.value):
+            return Since(last.column, largest)
+        return Since(last.column, max(largest, last.value))
+    except TypeError:
+        raise InvalidInput(
+            f"The values of {last.column} cannot be compared with each other.",
+            remedy="Name a column of one type.",
+            field="since_column",
+        ) from None

@@ -65,13 +65,14 @@ class Sheet:
     """A table and the sentences that say what it holds.
 
     ``shares`` are columns of fractions, read as percent. ``headed``: in CSV the sentences stand over the table, which
-    is for people to read and not for programs.
+    is for people to read and not for programs. ``prose``: its rows are things said, each with a topic and a note.
     """
 
     sentences: tuple[str, ...]
     table: pa.Table
     shares: frozenset[str] = frozenset()
     headed: bool = False
+    prose: bool = False
 
 
 def one_under_the_other(groups: Iterable[tuple[str, pa.Table]]) -> pa.Table:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 from importlib import import_module
 from typing import TYPE_CHECKING, Annotated, Any, Generic, Protocol, TypeVar
 
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
     import datetime as dt
 
     import numpy as np
+    import pyarrow as pa
     from numpy.typing import NDArray
 
     from goldthread.core.counted import Counted
@@ -139,6 +141,34 @@ class AnswerFile:
     make: Callable[[Any, Any], bytes]
 
 
+class Drawn(StrEnum):
+    """How a small picture is drawn: columns on each other, curves, or a cloth of cells."""
+
+    COLUMNS = "columns"
+    CURVES = "curves"
+    CLOTH = "cloth"
+
+
+@dataclass(frozen=True)
+class Picture(Generic[A]):
+    """A small picture of an answer, drawn of its table where no page draws it: in a letter.
+
+    Attributes
+    ----------
+    drawn : how
+    along : the column that goes from left to right
+    figures : the columns that are drawn, or what says so of the answer; those that its table lacks are left out
+    apart : the column that tells rows of a cloth, or curves, from each other, if any
+    table : a table of its own that it is drawn of, if any
+    """
+
+    drawn: Drawn
+    along: str
+    figures: tuple[str, ...] | Callable[[A], tuple[str, ...]]
+    apart: str = ""
+    table: Callable[[A], pa.Table] | None = None
+
+
 @dataclass(frozen=True)
 class One(Generic[A]):
     """One row of an answer by its customer: what makes it, and its shape."""
@@ -174,6 +204,7 @@ class Answering(Generic[Q, A]):
     nothing_new : whether an answer that is compared with an earlier one has nothing new, so that a scheduled job can go
         by it; None where it is compared with nothing
     files : further kinds of file that the answer can be taken as, by what they are called in addresses
+    picture : how it is drawn small; None where a picture would say nothing
     one : one of its rows by the customer, and where it stands; raises `NotFound` for who has none. None where rows are
         not looked up
     read : how the book is read for it
@@ -189,6 +220,7 @@ class Answering(Generic[Q, A]):
     evidence: Evidence[Any, Any] | None = None
     nothing_new: Callable[[A], bool] | None = None
     files: Mapping[str, AnswerFile] = field(default_factory=dict)
+    picture: Picture[A] | None = None
     one: One[A] | None = None
     read: Callable[[Workspace, BookRow, ReadingLine, dt.date], Read] | None = None
 

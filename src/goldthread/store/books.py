@@ -50,23 +50,24 @@ class BookRow:
 
 @dataclass(frozen=True)
 class BookState:
-    """A book, the stamp of its revision, and what distinguishes its present lists from any others.
+    """A book, the stamp of its revision, and what distinguishes its present lists, and what it does by itself, from any
+    others.
 
     ``has_own``: some lists are their author's alone. ``hides_people``: from whoever only reads it.
     """
 
     book: BookRow
     at: Stamped
-    lists: tuple[int, int, int]
+    lists: tuple[int, int, int, int]
     has_own: bool
     hides_people: bool
 
     @classmethod
     def read(cls, told: str) -> BookState:
         """A state as `STATE` gives it."""
-        *row, stamp, newest, count, names, has_own, hides_people = json.loads(told)
+        *row, stamp, newest, count, names, rounds, has_own, hides_people = json.loads(told)
         book = BookRow(*row)
-        lists = (int(newest), int(count), int(names))
+        lists = (int(newest), int(count), int(names), int(rounds))
         return cls(book, Stamped(book.revision, stamp), lists, bool(has_own), bool(hides_people))
 
 
@@ -150,8 +151,8 @@ def _state_of_a_book() -> Select[Any]:
     has_own = func.if_(exists().where(mine, ~CustomerList.shared), 1, 0)
     book = Book.id, Book.name, Book.currency, Book.time_zone, Book.revision
     return (
-        # one column: to make ready for nine takes longer than asking for them
-        select(func.json_array(*book, Revision.stamp, newest, count, names, has_own, Book.hides_people))
+        # one column: to make ready for ten takes longer than asking for them
+        select(func.json_array(*book, Revision.stamp, newest, count, names, Book.rounds, has_own, Book.hides_people))
         .select_from(Book)
         .join(Revision, and_(Revision.book_id == Book.id, Revision.number == Book.revision))
         .where(Book.id == bindparam("book"))

@@ -9,7 +9,20 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Engine, Label, Row, bindparam, delete, func, insert, literal_column, select, text, update
+from sqlalchemy import (
+    Connection,
+    Engine,
+    Label,
+    Row,
+    bindparam,
+    delete,
+    func,
+    insert,
+    literal_column,
+    select,
+    text,
+    update,
+)
 
 from goldthread.core.choices import JobState, Lane
 from goldthread.errors import NotFound, Unavailable
@@ -70,21 +83,28 @@ def put_down(
             raise Unavailable(
                 f"{waiting} pieces of work are under way or wait already.", remedy="Try again when some have ended."
             )
-        moments = dict.fromkeys(("created_at", "phase_at", "beat_at", "asked_at"), _NOW)
-        blank = {"worker": "", "file": "", "content_type": "", "done": 0, "total": 0, "tries": 0, "stop_wanted": False}
-        connection.execute(
-            insert(Job).values(
-                id=job_id,
-                kind=kind,
-                arguments=dict(arguments),
-                lane=lane,
-                attended=attended,
-                state=JobState.WAITING,
-                phase="waiting",
-                **blank,
-                **moments,
-            )
+        put_down_with(connection, job_id, kind, arguments, lane, attended=attended)
+
+
+def put_down_with(
+    connection: Connection, job_id: str, kind: str, arguments: Mapping[str, Any], lane: Lane, *, attended: bool = False
+) -> None:
+    """Put a piece of work down in a transaction of the caller's, however many wait."""
+    moments = dict.fromkeys(("created_at", "phase_at", "beat_at", "asked_at"), _NOW)
+    blank = {"worker": "", "file": "", "content_type": "", "done": 0, "total": 0, "tries": 0, "stop_wanted": False}
+    connection.execute(
+        insert(Job).values(
+            id=job_id,
+            kind=kind,
+            arguments=dict(arguments),
+            lane=lane,
+            attended=attended,
+            state=JobState.WAITING,
+            phase="waiting",
+            **blank,
+            **moments,
         )
+    )
 
 
 _FOUND = select(

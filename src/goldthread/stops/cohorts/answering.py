@@ -13,7 +13,7 @@ from goldthread.stops.cohorts.recount import recount_cohort_figure
 from goldthread.stops.cohorts.shape import CohortsShape
 from goldthread.stops.cohorts.sheet import cohort_sheet
 from goldthread.stops.cohorts.text import cohort_text
-from goldthread.stops.stop import Answering, Evidence, whole
+from goldthread.stops.stop import Answering, Drawn, Evidence, Picture, whole
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "cohorts": Answering[CohortQuestion, CohortAnswer](
@@ -23,6 +23,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         sheet=cohort_sheet,
         file_name=lambda question: f"cohorts-by-{question.period}",
         text=cohort_text,
+        picture=Picture(Drawn.CLOTH, "age", lambda answer: (answer.question.figure.value, "retention_rate"), "cohort"),
         evidence=Evidence[CohortAnswer, CohortFigureName](
             figure=CohortFigureName,
             counted=lambda answer, figure: counted(answer, figure.cell()),

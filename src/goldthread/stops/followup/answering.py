@@ -44,7 +44,7 @@ from goldthread.stops.followup.worked import (
 from goldthread.stops.followup.worked_shape import OneMemberShape, OutcomesShape, WorkedListShape
 from goldthread.stops.followup.worked_sheet import outcomes_sheet, worked_sheet
 from goldthread.stops.sentences.sentence import sentences
-from goldthread.stops.stop import AnswerFile, Answering, Evidence, One, whole, windowed
+from goldthread.stops.stop import AnswerFile, Answering, Drawn, Evidence, One, Picture, whole, windowed
 from goldthread.workspace import Workspace
 
 
@@ -85,6 +85,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=StandingShape,
         sheet=standing_sheet,
         file_name=lambda question: f"standings-by-{question.over}" if question.over else "standings",
+        picture=Picture(Drawn.COLUMNS, "standing", ("customers",)),
         evidence=Evidence(
             StandingFigureName,
             evidence.standing_counted,
@@ -99,6 +100,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=LapseCurveShape,
         sheet=lapse_curve_sheet,
         file_name="lapse-curve",
+        picture=Picture(Drawn.CURVES, "days", ("customers",)),
         evidence=Evidence(
             LapseCurveFigureName,
             evidence.lapse_curve_counted,

@@ -12,7 +12,7 @@ from goldthread.stops.newness.question import NewnessFigureName, NewnessQuestion
 from goldthread.stops.newness.recount import recount_newness_figure
 from goldthread.stops.newness.shape import NewnessShape
 from goldthread.stops.newness.sheet import newness_sheet
-from goldthread.stops.stop import Answering, Evidence, whole
+from goldthread.stops.stop import Answering, Drawn, Evidence, Picture, whole
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "newness": Answering[NewnessQuestion, NewnessAnswer](
@@ -21,6 +21,11 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=NewnessShape,
         sheet=newness_sheet,
         file_name=lambda question: f"new-and-returning-by-{question.period}",
+        picture=Picture(
+            Drawn.COLUMNS,
+            "period",
+            lambda answer: tuple(f"{side}_{answer.question.measure}" for side in ("returning", "new")),
+        ),
         evidence=Evidence(NewnessFigureName, counted, open_newness_figure, customer_words, recount_newness_figure),
     )
 }

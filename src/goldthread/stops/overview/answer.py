@@ -34,6 +34,7 @@ from goldthread.stops.overview.words import summary_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
 from goldthread.store.read.noticed import Noticed, noticed_of
+from goldthread.store.schedules import Trouble, trouble_of
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -108,6 +109,7 @@ class SummaryAnswer:
     coverage: Coverage
     spend_problems: int
     noticed: Noticed
+    trouble: Trouble
 
     @property
     def orders(self) -> int:
@@ -138,6 +140,7 @@ def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> 
         workspace.answer(shelved, "coverage", lambda: coverage(shelved.orders)),
         sum(row.problem is not None for row in spend_by_month(workspace, read)),
         noticed,
+        trouble_of(engine, book_id),
     )
 
 

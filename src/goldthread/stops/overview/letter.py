@@ -242,7 +242,17 @@ def _worth(answer: SummaryAnswer) -> Paragraph | None:
 
 def looks(answer: SummaryAnswer) -> list[Look]:
     """What needs attention, the most pressing first."""
-    return [*_silent_sources(answer), *_odd_months(answer), *_noticed(answer)]
+    return [*_rounds(answer), *_silent_sources(answer), *_odd_months(answer), *_noticed(answer)]
+
+
+def _rounds(answer: SummaryAnswer) -> Iterator[Look]:
+    """What the book does by itself, and needs somebody for."""
+    for file in answer.trouble.waiting:
+        yield Look(f"{file.name} of {file.source} waits", file.why, Goes("import"))
+    for row in answer.trouble.failed:
+        what = f"Files of {row.about['source']} did not come" if "source" in row.about else "A letter was not sent"
+        said = row.why or (row.last.said if row.last is not None else "")
+        yield Look(what, said, Goes("schedules"))
 
 
 def _silent_sources(answer: SummaryAnswer) -> Iterator[Look]:

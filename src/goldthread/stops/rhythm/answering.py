@@ -34,7 +34,7 @@ from goldthread.stops.rhythm.question import (
 from goldthread.stops.rhythm.shape import NextOrderShape, OrderCountsShape
 from goldthread.stops.rhythm.sheet import counts_sheet, due_sheet, gaps_sheet, next_order_sheet
 from goldthread.stops.rhythm.words import BY
-from goldthread.stops.stop import AnswerFile, Answering, Evidence, whole, windowed
+from goldthread.stops.stop import AnswerFile, Answering, Drawn, Evidence, Picture, whole, windowed
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "counts": Answering[CountsQuestion, CountsAnswer](
@@ -43,6 +43,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=OrderCountsShape,
         sheet=counts_sheet,
         file_name="order-counts",
+        picture=Picture(Drawn.COLUMNS, "orders", ("customers",)),
         evidence=Evidence(
             CountsFigureName,
             evidence.counts_counted,
@@ -57,6 +58,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=GapsShape,
         sheet=gaps_sheet,
         file_name=lambda question: f"gaps-by-{question.by if question.by in BY else 'label'}",
+        picture=Picture(Drawn.COLUMNS, "step", ("median",)),
         evidence=Evidence(
             GapsFigureName, evidence.gaps_counted, evidence.open_gaps, evidence.gaps_words, recount.recount_gaps
         ),
@@ -67,6 +69,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=NextOrderShape,
         sheet=next_order_sheet,
         file_name=lambda question: f"time-to-next-after-order-{question.step}",
+        picture=Picture(Drawn.CURVES, "days", ("share",), "group"),
         evidence=Evidence(
             NextOrderFigureName,
             evidence.next_order_counted,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from goldthread.stops.stop import Answering, Evidence, whole, windowed
+from goldthread.stops.stop import Answering, Drawn, Evidence, Picture, whole, windowed
 from goldthread.stops.worth import bought, evidence, recount
 from goldthread.stops.worth.answer import (
     CompareAnswer,
@@ -68,6 +68,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=PaybackShape,
         sheet=payback_sheet,
         file_name=lambda question: f"payback-by-{question.period}",
+        picture=Picture(Drawn.CURVES, "age", ("profit_per_customer",), "group"),
         evidence=Evidence(
             PaybackFigureName,
             evidence.payback_counted,
@@ -96,6 +97,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=CompareShape,
         sheet=compare_sheet,
         file_name="compared-by-age",
+        picture=Picture(Drawn.CURVES, "age", ("profit_per_customer", "other_profit_per_customer")),
         evidence=Evidence(
             CompareFigureName,
             evidence.compare_counted,
@@ -110,6 +112,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=BoughtShape,
         sheet=bought_sheet,
         file_name=lambda question: f"revenue-by-{question.by}",
+        picture=Picture(Drawn.COLUMNS, "category", ("revenue",)),
         evidence=Evidence(
             BoughtFigureName,
             bought.bought_counted,
@@ -124,6 +127,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=LeadsToShape,
         sheet=leads_to_sheet,
         file_name="what-first-purchases-lead-to",
+        picture=Picture(Drawn.CLOTH, "later_category", ("share",), "first_category"),
         evidence=Evidence(
             LeadsToFigureName,
             bought.leads_to_counted,
@@ -138,6 +142,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=TopCustomersShape,
         sheet=top_customers_sheet,
         file_name="customers-by-revenue",
+        picture=Picture(Drawn.CURVES, "place", ("cumulative_share",)),
         evidence=Evidence(
             TopCustomersFigureName,
             evidence.top_counted,

@@ -52,7 +52,7 @@ class Base(DeclarativeBase):
     pass
 
 
-class _Authored:
+class Authored:
     """Whose account made it; blank where nobody has one, and for what a command made."""
 
     made_by: Mapped[str] = mapped_column(
@@ -65,7 +65,7 @@ class Book(Base):
 
     ``amount_bound``: the absolute amounts of its orders and payments, all versions, add up to no more. It grows with
     every delivery, and is worked out anew when it comes near the limit. ``hides_people``: whoever only reads it sees
-    numbers of customers in place of names and contacts.
+    numbers of customers in place of names and contacts. ``rounds`` grows with every change of what it does by itself.
     """
 
     __tablename__ = "books"
@@ -79,6 +79,7 @@ class Book(Base):
     created_at: Mapped[dt.datetime] = mapped_column(DateTime)
     amount_bound: Mapped[Decimal] = mapped_column(Numeric(19, 4), default=0, server_default="0")
     hides_people: Mapped[bool] = mapped_column(Boolean, default=False, server_default=text("0"))
+    rounds: Mapped[int] = mapped_column(Integer, default=0, server_default=text("0"))
 
 
 class Revision(Base):
@@ -107,7 +108,7 @@ class Source(Base):
     name: Mapped[str] = mapped_column(String(120))
 
 
-class Delivery(_Authored, Base):
+class Delivery(Authored, Base):
     """One file imported, whole, or one change made by hand.
 
     ``fingerprint`` covers the content and how it was read. ``reading`` and ``header`` say how, for the next file of the
@@ -380,7 +381,7 @@ class Event(_Entry, Base):
     label: Mapped[str] = mapped_column(String(255))
 
 
-class _Deletable(_Authored):
+class _Deletable(Authored):
     """Columns of what people make in a book: theirs alone until it is ``shared``. It can be deleted and brought back:
     out of its book, and when (UTC)."""
 

@@ -130,8 +130,9 @@ class DeliveryReport:
     ``earlier_delivery_id`` is set, and nothing was changed, when the same file was imported before. ``delivery_id`` is
     None when every row was rejected, and in a dry run; then, too, nothing was changed. ``problems`` are the first ones;
     ``unreported`` those that the record does not have yet. ``amount_rejected`` and ``amount_in`` are the absolute
-    amounts of rejected and of accepted rows, as far as they can be read. ``held_back``: too much would be left out, so
-    nothing was imported; ``fewer`` then names the reading under which less would be, where there is one.
+    amounts of rejected and of accepted rows, as far as they can be read. ``added_by_month``, of a dry run of orders:
+    those added, by months since January 1970. ``held_back``: too much would be left out, so nothing was imported;
+    ``fewer`` then names the reading under which less would be, where there is one.
     """
 
     dry_run: bool = False
@@ -160,6 +161,7 @@ class DeliveryReport:
     amount_in: Decimal = Decimal(0)
     held_back: bool = False
     fewer: str = ""
+    added_by_month: dict[int, int] = field(default_factory=dict)
     first_date: dt.date | None = None
     last_date: dt.date | None = None
     changes: list[Change] = field(default_factory=list)

@@ -196,6 +196,13 @@ WHERE fresh.day < known.day
 """
 
 
+_ADDED_BY_MONTH = """
+SELECT YEAR(s.ordered_on) * 12 + MONTH(s.ordered_on) - 1 - 1970 * 12 AS month, COUNT(*) FROM {table} s
+LEFT JOIN orders o ON o.source_id = :source AND o.order_number = s.order_number AND o.current
+WHERE o.id IS NULL GROUP BY month
+"""
+
+
 def compare(connection: Connection, place: Place, report: DeliveryReport, attributes: Sequence[str]) -> None:
     """Count what is new, changed and the same, and what that does; lines never change an order that has a header."""
     table, values = table_of(place), place.values
@@ -217,6 +224,8 @@ def compare(connection: Connection, place: Place, report: DeliveryReport, attrib
             report.note(_header_wins(file_row, number, str(lines), str(own)))
     if report.dry_run:
         report.firsts_moved = connection.execute(text(_FIRSTS_MOVED.format(table=table)), values).scalar_one()
+        by_month = connection.execute(text(_ADDED_BY_MONTH.format(table=table)), values)
+        report.added_by_month = {int(month): int(orders) for month, orders in by_month}
 
 
 def _change(number: str, was: tuple[object, ...], becomes: tuple[object, ...]) -> Change:

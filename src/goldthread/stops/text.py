@@ -1,4 +1,4 @@
-"""Answers as text for a terminal."""
+"""Tables as text, for a terminal and for mail."""
 
 from __future__ import annotations
 
