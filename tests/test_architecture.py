@@ -119,6 +119,7 @@ PAGE_ALLOWED = {
     "customer": {"lib", "notes", "menus", "table", "thread", "lists", "download"},
     "help": {"lib", "docs"},
     "people": {"lib", "notes", "menus", "download"},
+    "schedules": {"lib", "notes"},
     "frame": {"lib", "notes", "menus", "download", "sentence", "evidence", "help", "people"},
 }
 """Which folders of the page each folder may import. `stops` may import all of them, and none may import `stops`."""

@@ -19,7 +19,7 @@ from goldthread.core.records import unreported
 from goldthread.errors import NotFound, Stopped, Unavailable
 from goldthread.store import mails
 from goldthread.store.server.instance import free_port
-from tests.support.mail_server import PASSWORD, USER, MailServer
+from tests.support.mail_server import MailServer
 from tests.support.sharing import deliver, shared_place, write_csv
 from tests.support.working import WorkingCase
 
@@ -33,16 +33,7 @@ class MailCase(WorkingCase):
         self.server = MailServer()
         self.addCleanup(self.server.close)
         (self.workspace.settings.var / "mail.turn").unlink(missing_ok=True)
-        mail = {
-            "smtp_host": "127.0.0.1",
-            "smtp_port": self.server.port,
-            "smtp_security": "none",
-            "smtp_user": USER,
-            "smtp_password": PASSWORD,
-            "smtp_from": "Marlpit & Slip <shop@marlpit.example>",
-            "mails_per_minute": 6_000,
-        }
-        settings = self.workspace.settings.model_copy(update=mail)
+        settings = self.workspace.settings.model_copy(update=self.server.settings)
         patched = mock.patch.object(self.workspace, "settings", settings)
         patched.start()
         self.addCleanup(patched.stop)

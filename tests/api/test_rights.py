@@ -70,6 +70,10 @@ MAY = {
         GET lists/<int:list>/mail  POST lists/<int:list>/mail  POST lists/<int:list>/mail/preview
         POST lists/<int:list>/mail/dry-run  PUT lists/<int:list>/shared  GET lists/<int:list>/parts
         PUT lists/<int:list>/parts  PUT views/<int:saved>/shared
+        GET schedules  POST schedules  GET schedules/when  PATCH schedules/<int:schedule>
+        DELETE schedules/<int:schedule>  POST schedules/<int:schedule>/run  GET schedules/<int:schedule>/runs
+        GET schedules/<int:schedule>/letter  GET waiting  POST waiting/<int:waiting>/look
+        DELETE waiting/<int:waiting>  GET letters  GET letters/<int:letter>
         """,
     "owner": """
         POST package  POST uploads/query  GET members  PUT members  DELETE members/<int:number>  GET log  GET log/file

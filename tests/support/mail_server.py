@@ -85,5 +85,18 @@ class MailServer:
         )
         self._controller.start()
 
+    @property
+    def settings(self) -> dict[str, Any]:
+        """What the settings say where it is the mail server."""
+        return {
+            "smtp_host": "127.0.0.1",
+            "smtp_port": self.port,
+            "smtp_security": "none",
+            "smtp_user": USER,
+            "smtp_password": PASSWORD,
+            "smtp_from": "Marlpit & Slip <shop@marlpit.example>",
+            "mails_per_minute": 6_000,
+        }
+
     def close(self) -> None:
         self._controller.stop()

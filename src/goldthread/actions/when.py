@@ -23,7 +23,7 @@ _LOOKED_AT = 400
 _SKIPPED_MOST = 1_000
 _DAYS = ("sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday")
 _ORDINALS = {"first": "1", "second": "2", "third": "3", "last": "L"}
-_TIME = r"(?: at (?P<hour>\d{1,2})(?::(?P<minute>\d{2}))?)?"
+_TIME = r"(?:(?: at (?P<hour>\d{1,2})(?::(?P<minute>\d{2}))?)|(?: (?P<clock>\d{1,2}:\d{2})))?"
 _USUAL_HOUR = 6
 _CRON_PART = re.compile(r"[0-9A-Za-z*,/#-]+")
 _NAMED = re.compile(r"jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec|sun|mon|tue|wed|thu|fri|sat|l", re.IGNORECASE)
@@ -54,7 +54,8 @@ def _of_words(plain: str) -> str | None:
     found = re.fullmatch(rf"(?P<days>.+?){_TIME}", plain)
     if found is None:
         return None
-    hour, minute = int(found["hour"] or _USUAL_HOUR), int(found["minute"] or 0)
+    clock = (found["clock"] or "").partition(":")
+    hour, minute = int(found["hour"] or clock[0] or _USUAL_HOUR), int(found["minute"] or clock[2] or 0)
     if hour > 23 or minute > 59:
         return None
     days = found["days"]

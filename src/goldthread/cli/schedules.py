@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, BinaryIO, TextIO
 
 import click
 
@@ -63,8 +63,8 @@ def schedule_add(
     attach: str | None,
     only_new: bool,
 ) -> None:
-    """Have files imported (--source, --folder), rows of a query (--source, --from, --query), or a letter sent (--letter,
-    --to), again and again."""
+    """Have files imported (--source, --folder), rows of a query (--source, --from, --query), or a letter sent
+    (--letter, --to), again and again."""
     from goldthread.actions import schedules
 
     if [folder, database, letter].count(None) != 2:
@@ -119,7 +119,7 @@ def schedule_history(schedule: int, book_name: str, limit: int) -> None:
 @_SCHEDULE
 @_BOOK
 @click.option("--dry-run", type=click.File("wb"), help="Of a letter: write it to a file, and send nothing.")
-def schedule_run(schedule: int, book_name: str, dry_run: click.utils.LazyFile | None) -> None:
+def schedule_run(schedule: int, book_name: str, dry_run: BinaryIO | None) -> None:
     """Have a schedule run now."""
     from goldthread.actions import schedules
 

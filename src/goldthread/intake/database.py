@@ -160,7 +160,7 @@ def _with_since(statement: str) -> str:
             remedy="Compare a column with :since, such as WHERE changed_at > :since.",
             field="query",
         )
-    return ":since".join(part.replace("\\", "\\\\").replace(":", "\\:") for part in parts)
+    return ":since".join(part.replace(":", "\\:") for part in parts)
 
 
 def _checked(query: str) -> str:

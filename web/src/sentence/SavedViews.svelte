@@ -71,6 +71,11 @@
     });
   }
 
+  function send(name: string, close: () => void): void {
+    close();
+    address.visit(book, 'schedules', new URLSearchParams({ letter: name }));
+  }
+
   const target = (version: Schemas['VersionShape']) =>
     addressOf(book, version.stop, new URLSearchParams(version.query));
 </script>
@@ -139,6 +144,9 @@
                         ),
                       )}>{each.shared ? 'see it alone' : 'share in the book'}</button
                   >
+                {/if}
+                {#if me.may('import and correct')}
+                  <button class="word" onclick={() => send(each.name, close)}>send on a schedule</button>
                 {/if}
                 <button class="word" onclick={() => void remove(each, newest.id)}>delete</button>
               {/if}

@@ -63,6 +63,13 @@ export const STOPS: readonly Stop[] = [
   },
   { name: 'checks', title: 'Checks', apart: 'head', load: () => import('./checks/ChecksStop.svelte') },
   {
+    name: 'schedules',
+    title: 'Schedules',
+    apart: 'menu',
+    right: 'import and correct',
+    load: () => import('$src/schedules/SchedulesPage.svelte'),
+  },
+  {
     name: 'members',
     title: 'Members',
     apart: 'menu',

@@ -13,6 +13,7 @@
   import HowToRead from './HowToRead.svelte';
   import OpenedDelivery from './OpenedDelivery.svelte';
   import Matches from './Matches.svelte';
+  import WaitingFiles from './WaitingFiles.svelte';
   import { intakeOf } from './importing.svelte';
 
   let { book }: { book: Schemas['BookShape'] } = $props();
@@ -103,6 +104,7 @@
       <ByHand {book} sources={held?.sources ?? []} />
     {:else}
       {#if held?.in_files && !intake.first}<OrdersInFiles book={book.id} place={held.in_files} />{/if}
+      {#if !intake.first}<WaitingFiles {intake} />{/if}
       <ImportFile {intake} book={book.id} />
     {/if}
   </div>

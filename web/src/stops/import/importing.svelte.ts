@@ -71,6 +71,20 @@ class Intake {
     this.sending = '';
   }
 
+  /** Look at a file that came by itself and waits; it goes the way of one that was sent. */
+  async lookAt(waiting: number, name: string): Promise<void> {
+    this.problems = [];
+    this.report = undefined;
+    await this.#arrive(name, () =>
+      answerOf(
+        api.POST('/api/books/{book}/waiting/{waiting}/look', {
+          params: { path: { book: this.book, waiting } },
+        }),
+      ),
+    );
+    this.sending = '';
+  }
+
   /** Follow what was sent until it was looked at. */
   async #arrive(name: string, begin: () => Promise<Job>): Promise<void> {
     this.sending = name;
