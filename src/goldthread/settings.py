@@ -226,6 +226,11 @@ class Settings(BaseModel):
     smtp_user: str = Field("", description="What it knows us by; where empty, neither name nor password is sent.")
     smtp_password: str = Field("", repr=False, description="The password for it.")
     smtp_from: str = Field("", description="From whom messages are, as Name <address>.")
+    tell_at: tuple[str, ...] = Field(
+        (),
+        max_length=20,
+        description="Addresses that are told when a schedule needs somebody and whoever made it has no address.",
+    )
     mails_per_minute: int = Field(30, ge=1, le=6_000, description="How many messages are sent in a minute at most.")
     databases: Mapping[str, str] = Field(
         default_factory=dict,

@@ -13,7 +13,7 @@ import pyarrow.csv as arrow_csv
 from PIL import Image
 from python_calamine import CalamineWorkbook
 
-from goldthread.actions import people, saved_views, schedules
+from goldthread.actions import arriving, people, saved_views, schedules
 from goldthread.actor import Actor, Role, acting_as
 from goldthread.core.choices import RunState
 from goldthread.errors import InvalidInput, NotAllowed, NotFound
@@ -188,6 +188,48 @@ class Sent(LetterCase):
         self.assertEqual(self.last(row)[0], RunState.DONE)
 
 
+class Told(LetterCase):
+    """Whoever a schedule needs is written to, once."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        settings = self.workspace.settings.model_copy(update={"tell_at": ("desk@marlpit.example",)})
+        patched = mock.patch.object(self.workspace, "settings", settings)
+        patched.start()
+        self.addCleanup(patched.stop)
+
+    def subjects(self) -> list[str]:
+        return [str(each["Subject"]).removeprefix(f"{self.book.name}: ") for each in self.server.handler.messages]
+
+    def test_a_file_that_waits_is_told_once_and_the_next_one_again(self) -> None:
+        self.watched()
+        for name in ("1.csv", "2.csv"):
+            self.put(name, ("N-1", "C1", "2026-12-01", 20, "beglichen?"))
+            self.after(hours=2)
+            self.assertEqual(self.server.handler.to, ["desk@marlpit.example"] * int(name[0]))
+            arriving.leave_out(self.workspace, self.book, self.waits()[0].id)
+        self.assertEqual(self.subjects(), ["A file waits for your answer"] * 2)
+        self.assertIn("1.csv waits: ", _part(self.server.handler.messages[0], "plain"))
+
+    def test_a_failure_is_told_when_it_is_not_tried_again_and_again_after_it_was_over(self) -> None:
+        self.watched("every day at 13")
+        away = self.inbox.with_name("away")
+        for told in (1, 2):
+            self.inbox.rename(away)
+            self.after(hours=23)
+            self.assertEqual(self.subjects(), ["Something was not done"] * told)
+            away.rename(self.inbox)
+            self.after(hours=24)
+
+    def test_where_nobody_can_be_written_to_the_round_goes_on(self) -> None:
+        row = self.watched()
+        self.put("1.csv", ("N-1", "C1", "2026-12-01", 20, "beglichen?"))
+        settings = self.workspace.settings.model_copy(update={"smtp_port": 1})
+        with mock.patch.object(self.workspace, "settings", settings), self.assertLogs("goldthread.actions.schedules"):
+            self.after(hours=1)
+        self.assertEqual(self.last(row)[0], RunState.WAITS)
+
+
 class Roles(LetterCase):
     def setUp(self) -> None:
         super().setUp()
@@ -212,5 +254,6 @@ class Roles(LetterCase):
             people.set_member(self.workspace, self.book, self.user, Role.READER)
         self.after(hours=2)
         now = schedules.find_schedule(self.workspace, self.book, row.id)
-        self.assertEqual((now.paused, self.server.handler.to), (True, []))
+        subjects = [str(each["Subject"]) for each in self.server.handler.messages]
+        self.assertEqual((now.paused, subjects), (True, [f"{self.book.name}: Something was not done"]))
         self.assertIn("may not do this in the book any more", now.why)

@@ -243,7 +243,8 @@ class Runs(RoundCase):
         schedules.run_now(self.workspace, self.book, row)
         self.work()
         (run,) = schedules.list_runs(self.workspace, row, 0, 9)[1]
-        self.assertEqual((run.asked_by, run.state), ("", RunState.NOTHING))
+        self.assertEqual((run.asked_by, run.state, run.begun_at), ("", RunState.NOTHING, self.now))
+        self.assertTrue(run.ended_at is not None and run.ended_at > run.begun_at)
         self.assertEqual(schedules.find_schedule(self.workspace, self.book, row.id).due_at, row.due_at)
 
     def test_a_removed_schedule_runs_no_more_also_where_its_run_had_begun(self) -> None:

@@ -98,6 +98,12 @@ def checked_folder(settings: Settings, folder: str, *, any_of_machine: bool) -> 
     return path
 
 
+def called(settings: Settings, folder: Path) -> str:
+    """A folder as people call it: by its name in the inbox, else by its whole path."""
+    own = inbox(settings).resolve()
+    return f"“{folder.relative_to(own)}” in the inbox" if folder.is_relative_to(own) else str(folder)
+
+
 def take_folder(workspace: Workspace, book: BookRow, row: ScheduleRow, at: dt.datetime, progress: Progress) -> Ended:
     """Import the files of a folder that are whole, the oldest first, up to the first that waits.
 

@@ -6,7 +6,8 @@ import secrets
 import tempfile
 from pathlib import Path
 
-from goldthread.actions import books, lists, people
+from goldthread.actions import books, lists, people, schedules
+from goldthread.actions.arriving import inbox
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
 from goldthread.actions.inspecting import known_readings, look_at_table
@@ -15,8 +16,9 @@ from goldthread.actions.uploads import open_file
 from goldthread.actor import Right, Role
 from goldthread.core.choices import PartKind
 from goldthread.core.records import Progress, unreported
-from goldthread.demo.exports import FILES, write_exports
+from goldthread.demo.exports import FILES, write_exports, write_next_week
 from goldthread.errors import Conflict
+from goldthread.store.books import BookRow
 from goldthread.store.lists import Made
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
@@ -48,7 +50,17 @@ def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
                 for name, count in report.counts().items():
                     setattr(total, name, getattr(total, name) + count)
             progress(export.path.name, place + 1, len(exports))
+    _make_ready_for_next_week(workspace, book)
     return total
+
+
+def _make_ready_for_next_week(workspace: Workspace, book: BookRow) -> None:
+    """Put next week's exports where they would come, with the schedules that take them; they rest until somebody has
+    them go on."""
+    folder = inbox(workspace.settings) / NAME
+    for export in write_next_week(folder):
+        row = schedules.add_folder(workspace, book, "every Monday at 06:00", export.source, str(export.path.parent))
+        schedules.pause(workspace, book, row, paused=True)
 
 
 def add_people(workspace: Workspace) -> str:

@@ -6,6 +6,8 @@ A schedule acts for whoever made it, and only for as long as they may do what it
 from __future__ import annotations
 
 import datetime as dt
+import logging
+import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from email.message import EmailMessage
@@ -16,7 +18,7 @@ from goldthread.actions import arriving, sending, uploads
 from goldthread.actions.books import checked_name, find_book, zone
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.mailing import ADDRESS
-from goldthread.actions.people import must_be_granted
+from goldthread.actions.people import address_of, must_be_granted
 from goldthread.actions.when import next_after, read_when, runs_between, when_words
 from goldthread.actor import AT_THE_DESK, RIGHTS, Actor, Right, Role, acting_as, actor
 from goldthread.core.choices import RunState, ScheduleKind
@@ -29,6 +31,7 @@ from goldthread.store.schedules import Ended, LetterRow, RunRow, ScheduleRow, Wa
 from goldthread.store.server.engine import moment
 from goldthread.workspace import Workspace
 
+_log = logging.getLogger(__name__)
 RETRY_MINUTES = (5, 15, 60)
 """How long after each failure that may pass by itself it is tried again."""
 ADDRESSES_MOST = 50
@@ -58,7 +61,8 @@ def add_folder(
 ) -> ScheduleRow:
     """Have the files of a folder imported. Raises `InvalidInput` and `TooLarge`."""
     path = arriving.checked_folder(workspace.settings, folder, any_of_machine=any_of_machine)
-    about = {"source": checked_name(source, "source"), "folder": str(path)}
+    called = arriving.called(workspace.settings, path)
+    about = {"source": checked_name(source, "source"), "folder": str(path), "called": called}
     for other in list_schedules(workspace, book):
         if other.about.get("folder") == str(path):
             raise InvalidInput(
@@ -151,7 +155,7 @@ def schedule_words(row: ScheduleRow) -> str:
     about, when = row.about, when_words(row.cron)
     match row.kind:
         case ScheduleKind.FOLDER:
-            what = f"import the files of {about['source']} out of {about['folder']}"
+            what = f"import the files of {about['source']} out of {about['called']}"
         case ScheduleKind.QUERY:
             what = f"import what is new of {about['source']} from the database {about['database']}"
         case ScheduleKind.LETTER:
@@ -221,7 +225,11 @@ def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, comp
         # it was removed after this was put down
         return
     number, at = int(given["run"]), dt.datetime.fromisoformat(given["at"])
-    engine = workspace.record.engine
+    engine, began = workspace.record.engine, time.monotonic()
+
+    def over() -> dt.datetime:
+        return at + dt.timedelta(seconds=time.monotonic() - began)
+
     try:
         with acting_as(_maker(workspace, row)):
             ended = _done(workspace, book, row, number, at, progress, compose)
@@ -229,13 +237,43 @@ def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, comp
         schedules.pause_schedule(engine, row, str(error))
         ended = Ended(RunState.FAILED, str(error))
     except Stopped:
-        schedules.end_run(engine, row, number, at, Ended(RunState.FAILED, "It was stopped."))
+        schedules.end_run(engine, row, number, over(), Ended(RunState.FAILED, "It was stopped."))
         raise
     except Unavailable as error:
         ended = _failed(row, at, error)
     except GoldThreadError as error:
         ended = Ended(RunState.FAILED, str(error))
-    schedules.end_run(engine, row, number, at, ended)
+    schedules.end_run(
+        engine, row, number, at, replace(ended, kept={**ended.kept, "told": _tell(workspace, book, row, ended)})
+    )
+
+
+def _tell(workspace: Workspace, book: BookRow, row: ScheduleRow, ended: Ended) -> int | str | None:
+    """Write to whoever made a schedule when it begins to need somebody; what they were told of then, so that they are
+    told once. The Overview says it whether or not a message can be sent."""
+    waits = [each for each in list_waiting(workspace, book) if each.schedule == row.id]
+    needs: int | str | None = None
+    if waits:
+        needs = waits[-1].id
+    elif ended.state is RunState.FAILED and ended.again_at is None:
+        needs = ended.state
+    settings = workspace.settings
+    if needs is None or needs == row.kept.get("told") or not sending.is_set_up(settings):
+        return needs
+    what = "A file waits for your answer" if waits else "Something was not done"
+    text = f"{schedule_words(row)}.\n\n{ended.said}\n\nLook at it in {book.name}: {address_of(settings)}\n"
+    for address in _whom_to_tell(workspace, row):
+        try:
+            sending.mail_plain(settings, address, f"{book.name}: {what}", text)
+        except Unavailable as error:
+            _log.warning("Nobody could be told of a schedule: %s", error)
+    return needs
+
+
+def _whom_to_tell(workspace: Workspace, row: ScheduleRow) -> Sequence[str]:
+    """The address of whoever made a schedule, else those that the settings name."""
+    maker = None if row.user is None else people.find_user(workspace.record.engine, row.user)
+    return [maker.email] if maker is not None and maker.email else workspace.settings.tell_at
 
 
 def _failed(row: ScheduleRow, at: dt.datetime, error: Unavailable) -> Ended:

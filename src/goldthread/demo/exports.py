@@ -26,6 +26,7 @@ from goldthread.demo.supplier import (
     DemoCustomer,
     DemoOrder,
     make_history,
+    make_next_week,
 )
 
 OVERLAP_FROM = dt.date(2026, 8, 1)
@@ -109,6 +110,31 @@ def write_exports(folder: Path) -> list[Export]:
         plan.write(folder / plan.name)
         exports.append(Export(plan.source, folder / plan.name))
     return exports
+
+
+def write_next_week(folder: Path) -> list[Export]:
+    """Write what the sources give a week later, each into a folder of its own. The till was set up anew: its amounts
+    stand under another name."""
+    customers, orders = make_history()
+    fresh = make_next_week(customers, orders)
+    of = {source: [order for order in fresh if order.source == source] for source in (WEB, COUNTER, PHONE)}
+    header, *till = _counter_rows(of[COUNTER])
+    plans = (
+        _Planned("web_2026-11-08.csv", WEB, _text(_line_rows(of[WEB]))),
+        _Planned("counter_2026-11-08.csv", COUNTER, _text([_renamed(header), *till], ";", "cp1252")),
+        _Planned("phone_2026-11-08.tsv", PHONE, _text(_phone_rows(of[PHONE]), "\t")),
+    )
+    exports = []
+    for plan in plans:
+        (folder / plan.source).mkdir(parents=True, exist_ok=True)
+        path = folder / plan.source / plan.name
+        plan.write(path)
+        exports.append(Export(plan.source, path))
+    return exports
+
+
+def _renamed(header: Sequence[object]) -> list[object]:
+    return ["endbetrag" if name == "summe" else name for name in header]
 
 
 def _studio_in_two_sources(customers: list[DemoCustomer]) -> DemoCustomer:

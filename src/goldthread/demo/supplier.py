@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from random import Random
 
@@ -17,6 +18,7 @@ FAIR_VISITORS = 62
 SALE_COHORT = (2024, 3)
 SALE_DAYS = (dt.date(2024, 10, 14), dt.date(2024, 10, 27))
 REP_WHO_LEFT, REP_LEFT_ON = "Idris", dt.date(2025, 6, 30)
+NEXT_WEEK_DAYS, NEXT_WEEK_ORDERS, LATELY_DAYS = 7, 110, 120
 NEVER_ORDERED_SHARE = 0.055
 WEB, COUNTER, PHONE, FAIR = "web shop", "trade counter", "phone desk", "fairs"
 
@@ -77,6 +79,21 @@ def make_history() -> tuple[list[DemoCustomer], list[DemoOrder]]:
     orders = [order for customer in customers for order in customer.orders]
     _number(orders)
     return customers, orders
+
+
+def make_next_week(customers: list[DemoCustomer], orders: list[DemoOrder]) -> list[DemoOrder]:
+    """Orders of the week after the last day, by source and number, of customers who had ordered lately."""
+    draw = Random(f"{SEED} next week")  # noqa: S311 - invented data, nothing secret
+    lately = LAST_DAY - dt.timedelta(LATELY_DAYS)
+    regular = [known for known in customers if known.orders and known.orders[-1].date >= lately]
+    days = [LAST_DAY + dt.timedelta(1 + draw.randrange(NEXT_WEEK_DAYS)) for _ in range(NEXT_WEEK_ORDERS)]
+    fresh = [_order(draw, draw.choice(regular), day) for day in days]
+    for order in fresh:
+        order.status, order.entered_on = "paid", order.date
+        order.source = COUNTER if order.source == FAIR else order.source
+    last = {source: [each.number for each in orders if each.source == source][-1] for source in (WEB, COUNTER, PHONE)}
+    _number(fresh, {source: int(number.lstrip("WKP-")) for source, number in last.items()})
+    return fresh
 
 
 def _joining_days(draw: Random) -> list[tuple[dt.date, bool]]:
@@ -182,12 +199,14 @@ def _lines(draw: Random, customer: DemoCustomer, in_sale: bool) -> list[Line]:
     return lines
 
 
-def _number(orders: list[DemoOrder]) -> None:
-    """Numbers run in the sequence of entry, per source: a backdated order has a late number and an early date."""
+_FIRST_NUMBERS = {WEB: 1, COUNTER: 10_000, PHONE: 1, FAIR: 1}
+
+
+def _number(orders: list[DemoOrder], last: Mapping[str, int] = _FIRST_NUMBERS) -> None:
+    """Numbers run on in the sequence of entry, per source: a backdated order has a late number and an early date."""
     prefixes = {WEB: "W-", COUNTER: "K", PHONE: "P-", FAIR: "F"}
     orders.sort(key=lambda order: (order.source, order.entered_on, order.minute, order.customer.number))
-    counts = dict.fromkeys(prefixes, 0)
+    numbers = dict(last)
     for order in orders:
-        counts[order.source] += 1
-        first = 10_000 if order.source == COUNTER else 1
-        order.number = f"{prefixes[order.source]}{first + counts[order.source]}"
+        numbers[order.source] += 1
+        order.number = f"{prefixes[order.source]}{numbers[order.source]}"

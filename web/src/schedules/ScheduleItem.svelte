@@ -8,7 +8,7 @@
   import { ROOT } from '$lib/root';
   import JobProgress from '$src/notes/JobProgress.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
-  import { RUN_WORDS } from './words';
+  import { saidOf } from './words';
 
   interface Props {
     book: number;
@@ -68,10 +68,8 @@
       Next on {moment(schedule.due_at)}.
     {/if}
     {#if schedule.last}
-      <span class={['quiet', schedule.last.state === 'failed' && 'failed']}
-        >Last on {moment(schedule.last.begun_at)}, {RUN_WORDS[schedule.last.state]}{schedule.last.said
-          ? `: ${schedule.last.said}`
-          : '.'}</span
+      <span class={schedule.last.state === 'failed' ? 'text-error' : 'quiet'}
+        >Last on {moment(schedule.last.begun_at)}: {saidOf(schedule.last)}</span
       >
     {/if}
     {#if schedule.made_by}<span class="quiet">Made by {schedule.made_by}.</span>{/if}
@@ -87,7 +85,7 @@
       <button type="button" class="word text-sm" onclick={() => (every = undefined)}>leave it</button>
     </form>
   {/if}
-  <p class="flex flex-wrap gap-x-4 text-sm">
+  <p class="flex flex-wrap items-baseline gap-x-4 text-sm">
     <button class="word" disabled={run.pending} onclick={() => run.run(undefined)}>run now</button>
     <button
       class="word"
@@ -112,12 +110,12 @@
     <ol class="mt-1 grid gap-1 border-l-2 border-base-300 pl-3 text-sm">
       {#each runs.data.runs as each (each.id)}
         <li>
-          <b>{moment(each.begun_at)}</b>, {RUN_WORDS[each.state]}{each.asked_by === null
+          <b>{moment(each.begun_at)}</b>{each.asked_by === null
             ? ''
             : `, asked for${each.asked_by ? ` by ${each.asked_by}` : ''}`}{seconds(each) >= 1
             ? `, ${duration(seconds(each))}`
             : ''}{each.skipped ? `, in place of ${each.skipped} more that were missed` : ''}.
-          <span class="quiet">{each.said}</span>
+          <span class={each.state === 'failed' ? 'text-error' : 'quiet'}>{saidOf(each)}</span>
         </li>
       {:else}
         <li class="quiet">It has not run yet.</li>
@@ -125,9 +123,3 @@
     </ol>
   {/if}
 </li>
-
-<style>
-  .failed {
-    color: var(--color-error);
-  }
-</style>

@@ -1,13 +1,15 @@
-/** What came of a run, in words. */
 import type { Schemas } from '$lib/api/client';
 
-export const RUN_WORDS: Record<Schemas['RunState'], string> = {
+const RUN_WORDS: Record<Schemas['RunState'], string> = {
   running: 'running now',
   done: 'done',
   nothing: 'nothing to do',
   waits: 'a file waits',
   failed: 'failed',
 };
+
+/** What came of a run, in words. */
+export const saidOf = (run: Schemas['RunShape']) => run.said || `${RUN_WORDS[run.state]}.`;
 
 /** What can be said of a schedule, by what it is about. */
 export const KINDS: Record<Schemas['ScheduleKind'], string> = {

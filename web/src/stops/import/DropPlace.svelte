@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { address, addressOf, followed } from '$lib/address.svelte';
   import { openSession } from '$lib/api/client';
   import JobProgress from '$src/notes/JobProgress.svelte';
   import AskDatabase from './AskDatabase.svelte';
@@ -78,3 +79,12 @@
 {#if session.data && session.data.databases.length > 0}
   <AskDatabase {intake} databases={session.data.databases} />
 {/if}
+<p class="quiet shrink-0 text-sm">
+  Files and rows can
+  <a
+    class="word"
+    href={addressOf(intake.book, 'schedules')}
+    onclick={(event) => followed(event, () => address.visit(intake.book, 'schedules'))}
+    >come by themselves, on a schedule</a
+  >.
+</p>

@@ -1,0 +1,86 @@
+"""A week of the demo supplier's round, by a clock of the test's own: from exports to letters, without a hand."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from unittest import mock
+
+from goldthread.actions import books, demo, importing, saved_views, schedules
+from goldthread.actions.inspecting import Given
+from goldthread.core.choices import RunState
+from goldthread.core.records import unreported
+from goldthread.demo.supplier import COUNTER, PHONE, WEB
+from goldthread.intake.meanings import Meaning
+from goldthread.stops.letters import what_of
+from tests.support.mail_server import MailServer
+from tests.support.rounds import RoundCase, utc
+
+TO = ("ines@marlpit.example", "tobin@marlpit.example")
+
+
+class Week(RoundCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.now = utc("2026-11-08T20:00")
+        server = MailServer()
+        self.addCleanup(server.close)
+        self.mailed = server.handler
+        settings = self.workspace.settings.model_copy(update=server.settings)
+        patched = mock.patch.object(self.workspace, "settings", settings)
+        patched.start()
+        self.addCleanup(patched.stop)
+
+    def test_exports_come_in_and_letters_go_out_and_what_is_odd_waits(self) -> None:
+        demo.import_demo(self.workspace, unreported)
+        self.book = next(book for book in books.list_books(self.workspace) if book.name == demo.NAME)
+        self.assertEqual(self.after(days=1), 0)
+        self.now = utc("2026-11-08T20:00")
+        rows = {row.about["source"]: row for row in schedules.list_schedules(self.workspace, self.book)}
+        self.assertEqual(set(rows), {WEB, COUNTER, PHONE})
+        for row in rows.values():
+            for path in Path(row.about["folder"]).iterdir():
+                self.touch(path, 3600)
+            schedules.pause(self.workspace, self.book, row, paused=False)
+        saved_views.save_view(self.workspace, self.book, "New by month", "newness", "measure=orders", "words", None)
+        letters = [
+            schedules.add_letter(
+                self.workspace,
+                self.book,
+                "every Monday at 07:00",
+                what_of(self.workspace, self.book, said),
+                TO,
+                only_new=True,
+            )
+            for said in ("overview", "New by month")
+        ]
+        revision = self.revision()
+        self.until(utc("2026-11-09T06:30"))
+        said = {source: self.last(row) for source, row in rows.items()}
+        self.assertRegex(said[WEB][1], r"^web_2026-11-08.csv: \d\d added\.$")
+        self.assertEqual(said[PHONE][0], RunState.DONE)
+        self.assertEqual(said[COUNTER][0], RunState.WAITS)
+        self.assertIn("“summe”, which this file does not have", said[COUNTER][1])
+        self.assertEqual(self.revision(), revision + 2)
+        self.until(utc("2026-11-09T07:30"))
+        self.assertEqual([self.last(row) for row in letters], [(RunState.DONE, "Sent to 2 of 2.")] * 2)
+        self.assertEqual(self.mailed.to, [*TO, *TO])
+        overview = self.mailed.messages[0].get_body(("plain",))
+        assert overview is not None
+        self.assertIn("counter_2026-11-08.csv of trade counter waits", overview.get_content())
+        self.assertRegex(overview.get_content(), r"orders in Nov 2026 so far")
+        # what a person still does on Monday
+        (waits,) = self.waits()
+        (looked,) = importing.look_at_waiting(self.workspace, self.book, waits.id, unreported)
+        given = Given(columns={Meaning.AMOUNT: "endbetrag"})
+        how = {"dry_run": False, "accept_rejected": False}
+        report = importing.import_sent(
+            self.workspace, self.book, looked.sent, COUNTER, None, None, given, unreported, **how
+        )
+        self.assertGreater(report.added, 10)
+        self.until(utc("2026-11-16T08:00"))
+        self.assertEqual({self.last(row)[0] for row in rows.values()}, {RunState.NOTHING})
+        # the counter's orders are new since the letters of the week before
+        self.assertEqual([self.last(row)[0] for row in letters], [RunState.DONE] * 2)
+        self.until(utc("2026-11-23T08:00"))
+        self.assertEqual(self.last(letters[1]), (RunState.NOTHING, "Nothing is new."))
+        self.assertEqual(len(self.mailed.to), 8)
