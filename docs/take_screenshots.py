@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import datetime as dt
+import os
+import time
 from pathlib import Path
 from urllib.parse import quote
 
@@ -10,7 +12,7 @@ from playwright.sync_api import Page, expect
 from tests.support.running import Place, browser, server
 from tests.support.sharing import write_csv
 
-from goldthread.actions import books, people
+from goldthread.actions import books, people, schedules
 from goldthread.actions.demo import PEOPLE, add_people, import_demo
 from goldthread.actions.lists import keep_as_list
 from goldthread.actions.shared_links import add_link
@@ -18,6 +20,7 @@ from goldthread.actions.working import Done, work_member
 from goldthread.actor import Actor, acting_as
 from goldthread.core.choices import MemberState
 from goldthread.settings import Settings
+from goldthread.stops.letters import what_of
 from goldthread.stops.registry import questions
 from goldthread.store.lists import Made
 from goldthread.store.working import entries
@@ -39,7 +42,7 @@ def main() -> None:
         _work_a_list(workspace)
         with server(place) as address, browser() as chromium:
             page = chromium.new_page(viewport=SIZE, reduced_motion="reduce")  # type: ignore[arg-type]
-            _take(page, address, place.folder)
+            _take(workspace, page, address, place.folder)
             password = add_people(workspace)
             _take_log(page, address, password)
             _take_shared(workspace, page)
@@ -77,7 +80,26 @@ def _take_list(page: Page, at: str) -> None:
     _shoot(page, "follow-up-worked")
 
 
-def _take(page: Page, address: str, folder: Path) -> None:
+def _take_schedules(workspace: Workspace, page: Page, at: str) -> None:
+    """What the demo book does by itself, after the till's file came."""
+    book = books.find_book(workspace, 1)
+    rows = schedules.list_schedules(workspace, book)
+    settled = time.time() - 3600
+    for row in rows:
+        schedules.pause(workspace, book, row, paused=False)
+        for file in Path(row.about["folder"]).iterdir():
+            os.utime(file, (settled, settled))
+    what = what_of(workspace, book, "overview")
+    schedules.add_letter(workspace, book, "every Monday at 07:00", what, ["ines@marlpit.example"], only_new=True)
+    page.goto(f"{at}/schedules")
+    till = page.get_by_test_id("schedules").locator(":scope > li").filter(has_text="trade counter")
+    till.get_by_role("button", name="run now").click()
+    expect(till).to_contain_text("waits: ")
+    till.get_by_role("button", name="history").click()
+    _shoot(page, "schedules")
+
+
+def _take(workspace: Workspace, page: Page, address: str, folder: Path) -> None:
     at = f"{address}/books/1"
     views = {
         "cohorts-months": "cohorts",
@@ -91,7 +113,6 @@ def _take(page: Page, address: str, folder: Path) -> None:
         "threads-loom": "threads?view=loom&by=segment&tone=segment",
         "import": "import",
         "follow-up": "followup?who=lapsed&who=never_ordered&by=revenue",
-        "follow-up-since-when": "followup?view=standing&over=month",
     }
     for name, path in views.items():
         page.goto(f"{at}/{path}")
@@ -103,6 +124,7 @@ def _take(page: Page, address: str, folder: Path) -> None:
         _shoot(page, name)
     _take_list(page, at)
     _take_threads(page, at)
+    _take_schedules(workspace, page, at)
     page.goto(f"{at}/checks")
     page.get_by_role("button", name="Run the checks").click()
     expect(page.get_by_test_id("verdict")).to_be_visible()

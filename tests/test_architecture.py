@@ -115,11 +115,11 @@ PAGE_ALLOWED = {
     "download": {"lib", "menus"},
     "lists": {"lib", "notes", "menus", "download"},
     "sentence": {"lib", "notes", "menus", "lists"},
-    "evidence": {"lib", "notes", "table", "thread", "download", "lists"},
+    "evidence": {"lib", "notes", "menus", "charts", "table", "thread", "download", "lists"},
     "customer": {"lib", "notes", "menus", "table", "thread", "lists", "download"},
     "help": {"lib", "docs"},
     "people": {"lib", "notes", "menus", "download"},
-    "schedules": {"lib", "notes"},
+    "schedules": {"lib", "notes", "charts"},
     "frame": {"lib", "notes", "menus", "download", "sentence", "evidence", "help", "people"},
 }
 """Which folders of the page each folder may import. `stops` may import all of them, and none may import `stops`."""

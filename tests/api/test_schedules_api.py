@@ -134,6 +134,24 @@ class OverHttp(ApiCase):
         self.assertEqual(taken.content_type, "message/rfc822")
         self.problem(self.client.get(f"{self.at}/letters/99999"), 404)
 
+    def test_a_figure_is_watched_and_stands_on_the_overview_with_its_course(self) -> None:
+        said = {"kind": "watch", "every": "every day at 6", "side": "above", "bound": 3.0}
+        for question, query in (("customers", ""), ("silence", "source=nobody"), ("cohorts", "cohort=2024-01")):
+            self.add(status=422, question=question, query=query, **said)
+        (watch,) = self.add(question="silence", query="source=counter", **said)["schedules"]
+        self.assertEqual(
+            watch["words"],
+            "Every day at 06:00 look whether Days since the latest order of counter is over 3 days",
+        )
+        self.assertEqual(self.run_(watch)["state"], "turned")
+        (look,) = [each for each in self.looks() if each["bound"] is not None]
+        self.assertEqual((look["what"], look["bound"]), ("Days since the latest order of counter", 3.0))
+        self.assertGreater(len([each for each in look["course"] if each is not None]), 6)
+        self.assertEqual(self.run_(watch)["state"], "nothing")
+        (now,) = self.get(f"{self.at}/schedules")["schedules"]
+        self.assertEqual(len(now["course"]), len(look["course"]))
+        self.assertIsNotNone(now["turned"])
+
     def test_a_letter_that_was_not_sent_is_told_on_the_overview(self) -> None:
         (schedule,) = self.add(**LETTER)["schedules"]
         with mock.patch.object(schedules, "RETRY_MINUTES", ()):
@@ -193,6 +211,18 @@ class AtTheCommandLine(CliCase):
         self.run_("schedule", "run", number, "--book", book, "--dry-run", str(target))
         self.assertIn(b"Overview", Path(target).read_bytes())
         self.assertIn("No mail server is set up", self.run_("schedule", "run", number, "--book", book, code=1).output)
+
+    def test_a_figure_is_watched(self) -> None:
+        book = self.new_book()
+        rows = [(f"A-{n}", f"C{n % 5}", f"2026-{1 + n % 9:02d}-03", 5, "paid") for n in range(60)]
+        first = write_csv(self.folder / "first.csv", [HEADER, *rows])
+        self.run_("deliver", str(first), "--book", book, "--source", "desk")
+        told = ("--question", "cohorts", "--figure", "cohort=newest&age=1", "--below", "35")
+        added = self.run_("watch", "add", "--book", book, *told).output
+        self.assertRegex(added, r"Every day at 06:30 look whether .*newest cohort.* is under 35 %\.")
+        said = self.run_("schedule", "run", added.split("\t")[0], "--book", book).output
+        self.assertIn("%", said)
+        self.run_("watch", "add", "--book", book, "--question", "checks", code=2)
 
     def test_flags_that_do_not_go_together_are_a_wrong_call(self) -> None:
         book = self.new_book()

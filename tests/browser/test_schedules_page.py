@@ -96,6 +96,24 @@ class Schedules(PageCase):
         self.listed.get_by_role("button", name="run now").click()
         expect(self.listed).to_contain_text("No mail server is set up.")
 
+    def test_an_opened_figure_is_watched_and_its_turn_stands_on_the_overview(self) -> None:
+        self.visit("cohorts", "?open=2026-03~1")
+        panel = self.page.get_by_role("region", name="Behind this number")
+        panel.get_by_role("button", name="Watch this figure").click()
+        self.page.get_by_label("Tell me when it").select_option("above")
+        self.page.get_by_label("Bound, %").fill("-5")
+        self.page.get_by_label("Always the newest cohort that is over").check()
+        self.page.get_by_role("button", name="Watch it").click()
+        expect(self.page.get_by_role("status").filter(has_text="is over -5 %")).to_be_visible()
+        self.assertEqual(faults_for_some(self.page), [])
+        self.visit()
+        expect(self.listed).to_contain_text("the newest cohort")
+        self.listed.get_by_role("button", name="run now").click()
+        expect(self.listed.get_by_role("img", name=re.compile("by month, and its bound -5"))).to_be_visible()
+        self.visit("overview")
+        expect(self.page.get_by_role("img", name=re.compile("and its bound -5"))).to_be_visible()
+        self.assertEqual(faults_for_some(self.page), [])
+
     def test_everybody_can_use_it_at_any_width(self) -> None:
         self.watch()
         self.assertEqual(faults_for_some(self.page), [])

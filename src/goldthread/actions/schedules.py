@@ -7,9 +7,11 @@ from __future__ import annotations
 
 import datetime as dt
 import logging
+import math
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
+from contextlib import suppress
+from dataclasses import dataclass, replace
 from email.message import EmailMessage
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -21,13 +23,13 @@ from goldthread.actions.mailing import ADDRESS
 from goldthread.actions.people import address_of, must_be_granted
 from goldthread.actions.when import next_after, read_when, runs_between, when_words
 from goldthread.actor import AT_THE_DESK, RIGHTS, Actor, Right, Role, acting_as, actor
-from goldthread.core.choices import RunState, ScheduleKind
+from goldthread.core.choices import Beyond, RunState, ScheduleKind
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, InvalidInput, NotAllowed, NotFound, Stopped, Unavailable
 from goldthread.intake.database import QUERY_LENGTH, Since
 from goldthread.store import people, schedules
 from goldthread.store.books import BookRow
-from goldthread.store.schedules import Ended, LetterRow, RunRow, ScheduleRow, WaitingRow
+from goldthread.store.schedules import Ended, LetterRow, Measured, RunRow, ScheduleRow, WaitingRow
 from goldthread.store.server.engine import moment
 from goldthread.workspace import Workspace
 
@@ -36,9 +38,22 @@ RETRY_MINUTES = (5, 15, 60)
 """How long after each failure that may pass by itself it is tried again."""
 ADDRESSES_MOST = 50
 ATTACHED = ("", "csv", "xlsx")
-_NEEDS = {ScheduleKind.FOLDER: Right.CHANGE, ScheduleKind.QUERY: Right.OWN, ScheduleKind.LETTER: Right.CHANGE}
+_NEEDS = {kind: Right.OWN if kind is ScheduleKind.QUERY else Right.CHANGE for kind in ScheduleKind}
 Compose = Callable[[Workspace, BookRow, Mapping[str, Any], dt.date], tuple[EmailMessage, str]]
 """Gives a letter as it is on a day, and what distinguishes what it says from anything else."""
+Measure = Callable[[Workspace, BookRow, Mapping[str, Any], dt.date], Measured]
+"""Gives a figure that is watched as it is on a day."""
+
+
+@dataclass(frozen=True)
+class Asking:
+    """How a run asks the book: given by whoever may ask stops."""
+
+    compose: Compose
+    measure: Measure
+
+
+COURSE_MONTHS = 12
 
 
 def list_schedules(workspace: Workspace, book: BookRow) -> list[ScheduleRow]:
@@ -115,17 +130,40 @@ def add_letter(
 ) -> ScheduleRow:
     """Have a letter sent. ``what`` it is of is known to whoever composes it; ``only_new``: not where it would say what
     the last one did. Raises `InvalidInput` and `NotAllowed`."""
+    if attach not in ATTACHED:
+        raise InvalidInput("A table is attached as csv or xlsx.", remedy="Choose one, or none.", field="attach")
+    about = {**what, "to": _addresses(workspace, book, to, least=1), "attach": attach, "only_new": only_new}
+    return _add(workspace, book, ScheduleKind.LETTER, about, every)
+
+
+def add_watch(
+    workspace: Workspace,
+    book: BookRow,
+    every: str,
+    what: Mapping[str, Any],
+    side: Beyond,
+    bound: float,
+    to: Sequence[str] = (),
+) -> ScheduleRow:
+    """Have a figure watched: whoever made it, or ``to`` some addresses, are told once when it is beyond a bound, and
+    once when that is over. ``what`` it is of is known to whoever measures it. Raises `InvalidInput` and
+    `NotAllowed`."""
+    if not math.isfinite(bound):
+        raise InvalidInput("The bound is no number.", remedy="Give one, such as 35.", field="bound")
+    about = {**what, "side": side.value, "bound": bound, "to": _addresses(workspace, book, to, least=0)}
+    return _add(workspace, book, ScheduleKind.WATCH, about, every)
+
+
+def _addresses(workspace: Workspace, book: BookRow, to: Sequence[str], least: int) -> list[str]:
+    """Addresses that may be written to. Raises `InvalidInput` and `NotAllowed`."""
     addresses = list(dict.fromkeys(address.strip() for address in to if address.strip()))
-    if not 1 <= len(addresses) <= ADDRESSES_MOST:
-        raise InvalidInput(f"A letter goes to 1 to {ADDRESSES_MOST} addresses.", remedy="Name some.", field="to")
+    if not least <= len(addresses) <= ADDRESSES_MOST:
+        raise InvalidInput(f"It goes to {least} to {ADDRESSES_MOST} addresses.", remedy="Name some.", field="to")
     for address in addresses:
         if not ADDRESS.fullmatch(address):
             raise InvalidInput(f"“{address}” is no e-mail address.", remedy="Correct it.", field="to")
-    if attach not in ATTACHED:
-        raise InvalidInput("A table is attached as csv or xlsx.", remedy="Choose one, or none.", field="attach")
     _must_be_allowed(workspace, book, addresses)
-    about = {**what, "to": addresses, "attach": attach, "only_new": only_new}
-    return _add(workspace, book, ScheduleKind.LETTER, about, every)
+    return addresses
 
 
 def _must_be_allowed(workspace: Workspace, book: BookRow, addresses: Sequence[str]) -> None:
@@ -164,6 +202,8 @@ def schedule_words(row: ScheduleRow) -> str:
             what = (
                 f"send {letter_words(about)} to {whom}{attached}{', if something is new' if about['only_new'] else ''}"
             )
+        case ScheduleKind.WATCH:
+            what = f"look whether {about['name']} is {_bound_words(about)}"
     return f"{when[:1].upper()}{when[1:]} {what}"
 
 
@@ -216,7 +256,7 @@ def take_due(workspace: Workspace, at: dt.datetime | None = None) -> int:
     return schedules.take_due(workspace.record.engine, at or moment(), following, lambda _row: {})
 
 
-def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, compose: Compose) -> None:
+def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, asking: Asking) -> None:
     """Do one run, and put down what came of it; a failure that may pass by itself is tried again."""
     book = find_book(workspace, int(given["book"]))
     try:
@@ -232,7 +272,7 @@ def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, comp
 
     try:
         with acting_as(_maker(workspace, row)):
-            ended = _done(workspace, book, row, number, at, progress, compose)
+            ended = _done(workspace, book, row, number, at, progress, asking)
     except NotAllowed as error:
         schedules.pause_schedule(engine, row, str(error))
         ended = Ended(RunState.FAILED, str(error))
@@ -243,9 +283,8 @@ def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, comp
         ended = _failed(row, at, error)
     except GoldThreadError as error:
         ended = Ended(RunState.FAILED, str(error))
-    schedules.end_run(
-        engine, row, number, at, replace(ended, kept={**ended.kept, "told": _tell(workspace, book, row, ended)})
-    )
+    told = {"told": _tell(workspace, book, row, ended)}
+    schedules.end_run(engine, row, number, over(), replace(ended, kept={**ended.kept, **told}))
 
 
 def _tell(workspace: Workspace, book: BookRow, row: ScheduleRow, ended: Ended) -> int | str | None:
@@ -257,17 +296,24 @@ def _tell(workspace: Workspace, book: BookRow, row: ScheduleRow, ended: Ended) -
         needs = waits[-1].id
     elif ended.state is RunState.FAILED and ended.again_at is None:
         needs = ended.state
-    settings = workspace.settings
-    if needs is None or needs == row.kept.get("told") or not sending.is_set_up(settings):
+    if needs is None or needs == row.kept.get("told"):
         return needs
     what = "A file waits for your answer" if waits else "Something was not done"
-    text = f"{schedule_words(row)}.\n\n{ended.said}\n\nLook at it in {book.name}: {address_of(settings)}\n"
-    for address in _whom_to_tell(workspace, row):
+    _write(workspace, book, _whom_to_tell(workspace, row), what, f"{schedule_words(row)}.\n\n{ended.said}")
+    return needs
+
+
+def _write(workspace: Workspace, book: BookRow, whom: Sequence[str], what: str, text: str) -> None:
+    """Write to some people of a book, where there is a mail server; one that does not answer keeps nothing up."""
+    settings = workspace.settings
+    if not sending.is_set_up(settings):
+        return
+    for address in whom:
         try:
-            sending.mail_plain(settings, address, f"{book.name}: {what}", text)
+            text_of = f"{text}\n\nLook at it in {book.name}: {address_of(settings)}\n"
+            sending.mail_plain(settings, address, f"{book.name}: {what}", text_of)
         except Unavailable as error:
             _log.warning("Nobody could be told of a schedule: %s", error)
-    return needs
 
 
 def _whom_to_tell(workspace: Workspace, row: ScheduleRow) -> Sequence[str]:
@@ -305,7 +351,7 @@ def _done(
     number: int,
     at: dt.datetime,
     progress: Progress,
-    compose: Compose,
+    asking: Asking,
 ) -> Ended:
     match row.kind:
         case ScheduleKind.FOLDER:
@@ -313,7 +359,72 @@ def _done(
         case ScheduleKind.QUERY:
             return arriving.take_query(workspace, book, row, at, progress)
         case ScheduleKind.LETTER:
-            return _post(workspace, book, row, number, at, progress, compose)
+            return _post(workspace, book, row, number, at, progress, asking.compose)
+        case ScheduleKind.WATCH:
+            return _watch(workspace, book, row, _day(book, at), progress, asking.measure)
+
+
+def _watch(
+    workspace: Workspace, book: BookRow, row: ScheduleRow, day: dt.date, progress: Progress, measure: Measure
+) -> Ended:
+    """Look at a figure. It turns when it is beyond its bound, a share when its whole confidence interval is, so that
+    small numbers do not cry wolf; that is over when the figure itself is back."""
+    about, course = row.about, list[dict[str, Any]]()
+    days = _course(day)
+    for place, each in enumerate(days):
+        progress("measuring", place, len(days))
+        # what it is of may not have been there yet
+        with suppress(InvalidInput):
+            value = measure(workspace, book, about, each).value
+            course.append({"on": each.isoformat(), "value": value})
+    found = measure(workspace, book, about, day)
+    course.append({"on": day.isoformat(), "value": found.value})
+    kept: dict[str, Any] = {"course": course}
+    if found.value is None:
+        return Ended(RunState.NOTHING, f"{found.words}: nothing applies yet.", kept)
+    bound, is_below = about["bound"], about["side"] == Beyond.BELOW
+    surest = next(each for each in (found.high if is_below else found.low, found.value) if each is not None)
+    is_beyond = surest < bound if is_below else surest > bound
+    is_back = found.value >= bound if is_below else found.value <= bound
+    since, beyond, said = row.kept.get("turned"), _bound_words(about), f"{found.words}: {measured_words(found)}"
+    if since is None and not is_beyond:
+        how = f"not {beyond}" if is_back else f"{beyond}, which could be chance"
+        return Ended(RunState.NOTHING, f"{said}; {how}.", kept)
+    if since is not None and not is_back:
+        return Ended(RunState.NOTHING, f"{said}; {beyond} since {since}.", kept)
+    said += f", {beyond}." if since is None else f", no more {beyond}."
+    _tell_turn(workspace, book, row, said)
+    return Ended(RunState.TURNED, said, {**kept, "turned": day.isoformat() if since is None else None})
+
+
+def _course(day: dt.date) -> list[dt.date]:
+    """The last days of the months before a day."""
+    ends, first = list[dt.date](), day.replace(day=1)
+    for _ in range(COURSE_MONTHS):
+        ends.append(first - dt.timedelta(days=1))
+        first = ends[-1].replace(day=1)
+    return ends[::-1]
+
+
+def measured_words(found: Measured) -> str:
+    """A figure with its unit, and its interval where it has one."""
+    value = f"{found.value:,.1f}".removesuffix(".0").replace(",", "\u202f")
+    interval = ""
+    if found.low is not None and found.high is not None:
+        interval = f" (95 % confidence interval {found.low:.0f} to {found.high:.0f})"
+    return f"{value}{f' {found.unit}' if found.unit else ''}{interval}"
+
+
+def _bound_words(about: Mapping[str, Any]) -> str:
+    """Beyond which bound: under 35 %."""
+    unit = f" {about['unit']}" if about["unit"] else ""
+    return f"{'under' if about['side'] == Beyond.BELOW else 'over'} {about['bound']:g}{unit}"
+
+
+def _tell_turn(workspace: Workspace, book: BookRow, row: ScheduleRow, said: str) -> None:
+    """Write that a figure has turned, or that this is over, to whom the watch says, else to whoever made it."""
+    whom = row.about["to"] or _whom_to_tell(workspace, row)
+    _write(workspace, book, whom, said.rstrip("."), f"{said}\n\n{schedule_words(row)}.")
 
 
 def _post(

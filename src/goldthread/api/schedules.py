@@ -32,10 +32,12 @@ from goldthread.api.shapes.schedules import (
     WaitingFilesShape,
     WaitingPath,
     WaitingShape,
+    WatchIn,
     WhenQuery,
     WhenShape,
 )
 from goldthread.errors import NotAllowed
+from goldthread.stops.watched import watch_of
 from goldthread.store.books import BookRow
 from goldthread.store.schedules import ScheduleRow
 from goldthread.workspace import Workspace
@@ -126,8 +128,8 @@ def _schedules(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:
         return file_reply(message.as_bytes(), _MESSAGE_TYPE, "letter.eml")
 
 
-def _add(workspace: Workspace, book: BookRow, body: FolderIn | QueryEveryIn | LetterIn) -> None:
-    said = body.model_dump(exclude={"kind", "letter"})
+def _add(workspace: Workspace, book: BookRow, body: FolderIn | QueryEveryIn | LetterIn | WatchIn) -> None:
+    said = body.model_dump(exclude={"kind", "letter", "question"})
     match body:
         case FolderIn():
             schedules.add_folder(workspace, book, **said)
@@ -139,6 +141,9 @@ def _add(workspace: Workspace, book: BookRow, body: FolderIn | QueryEveryIn | Le
             from goldthread.stops.letters import what_of
 
             schedules.add_letter(workspace, book, what=what_of(workspace, book, body.letter), **said)
+        case WatchIn():
+            what = watch_of(workspace, book, body.question, said.pop("query"), books.today_of(book))
+            schedules.add_watch(workspace, book, what=what, **said)
 
 
 def _waiting(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:

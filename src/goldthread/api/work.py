@@ -24,6 +24,7 @@ from goldthread.actions import (
 )
 from goldthread.actions.jobs import Arguments, Kind, LookedAt, Made, Result, make_file
 from goldthread.actions.reports import ReportShape, WithdrawalShape
+from goldthread.actions.schedules import Asking
 from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import Arrival
 from goldthread.api.problems import describe
@@ -37,6 +38,7 @@ from goldthread.stops.checking import check_book
 from goldthread.stops.registry import questions
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.sheet import CONTENT_TYPES, Form, write_sheet
+from goldthread.stops.watched import measure
 from goldthread.store.books import BookRow
 from goldthread.store.schedules import RUN, SEND
 from goldthread.store.write.delivery import DeliveryReport
@@ -74,7 +76,7 @@ def _run_schedule(workspace: Workspace, given: Arguments, progress: Progress) ->
     # the drawing of pictures is loaded when there is something to draw
     from goldthread.stops.letters import compose
 
-    schedules.run(workspace, given, progress, compose)
+    schedules.run(workspace, given, progress, Asking(compose, measure))
 
 
 def _look_at_query(workspace: Workspace, given: Arguments, progress: Progress) -> list[LookedAt]:

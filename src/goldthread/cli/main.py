@@ -42,6 +42,7 @@ COMMANDS = {
     "up": ("serving", "up_command", "Start the database and the server in the background."),
     "user": ("people", "user_group", "Accounts of people."),
     "work": ("serving", "work_command", "Do what takes longer than a request, until ended."),
+    "watch": ("schedules", "watch_group", "Figures that are watched."),
     "withdraw": ("delivering", "withdraw_command", "Withdraw a delivery by its number in the log."),
 }
 """Every command: the module it lives in, its name there, and what it does."""

@@ -47,7 +47,7 @@ def _found(book_name: str, schedule: int) -> tuple[Workspace, BookRow, ScheduleR
 @click.option("--since", default="", help="The value that it begins from.")
 @click.option("--letter", help="What is sent: overview, the name of a saved view, or list:NAME.")
 @click.option("--to", multiple=True, help="An address that it is sent to; repeatable.")
-@click.option("--attach", type=click.Choice(["csv", "xlsx"]), help="The table as a file with it.")
+@click.option("--attach", type=click.Choice(["csv", "xlsx"], case_sensitive=False), help="The table as a file with it.")
 @click.option("--only-new", is_flag=True, help="Send nothing where nothing has changed since the last one.")
 def schedule_add(
     book_name: str,
@@ -84,6 +84,45 @@ def schedule_add(
 
         what = what_of(workspace, book, letter or "")
         row = schedules.add_letter(workspace, book, every, what, to, attach=attach or "", only_new=only_new)
+    click.echo(f"{row.id}\t{schedules.schedule_words(row)}.")
+
+
+@click.group("watch")
+def watch_group() -> None:
+    """Figures that are watched: somebody is told once when one turns, and once when that is over."""
+
+
+@watch_group.command("add")
+@_BOOK
+@click.option("--question", required=True, help="Whose figure it is, such as cohorts; or silence, apart, checks.")
+@click.option("--query", default="", help="The question's choices, such as period=month&source=fairs.")
+@click.option("--figure", default="", help="Which of its figures, such as cohort=newest&age=1, or source=phone desk.")
+@click.option("--below", type=float, help="Tell when it falls below: percent for shares, units for money.")
+@click.option("--above", type=float, help="Tell when it rises above.")
+@click.option("--every", default="every day at 06:30", show_default=True, help="When it is looked at.")
+@click.option("--to", multiple=True, help="Who is told; else whoever made it. Repeatable.")
+def watch_add(
+    book_name: str,
+    question: str,
+    query: str,
+    figure: str,
+    below: float | None,
+    above: float | None,
+    every: str,
+    to: tuple[str, ...],
+) -> None:
+    """Watch a figure. It stands among the schedules, which pause and remove it, and tell its history."""
+    from goldthread.actions import books, schedules
+    from goldthread.core.choices import Beyond
+    from goldthread.stops.watched import watch_of
+
+    if (below is None) == (above is None):
+        raise click.UsageError("Give one of --below and --above.")
+    workspace, book = _opened(book_name)
+    named = "&".join(part for part in (query, figure) if part)
+    what = watch_of(workspace, book, question, named, books.today_of(book))
+    side, bound = (Beyond.BELOW, below) if below is not None else (Beyond.ABOVE, above)
+    row = schedules.add_watch(workspace, book, every, what, side, bound or 0.0, to)
     click.echo(f"{row.id}\t{schedules.schedule_words(row)}.")
 
 
@@ -141,18 +180,19 @@ def _run_here(workspace: Workspace, job: str) -> None:
     """Do a run in this process where no worker does."""
     import time
 
+    from goldthread.actions.jobs import JobBoard
     from goldthread.actions.worker import Worker
     from goldthread.api.work import KINDS, tell_error, tell_result
     from goldthread.cli.progress import progress_bar
     from goldthread.core.choices import JobState
-    from goldthread.store.jobs import find
     from goldthread.store.schedules import RUN, SEND
 
+    board = JobBoard(workspace, KINDS)
     worker = Worker(workspace, {kind: KINDS[kind] for kind in (RUN, SEND)}, tell_result, tell_error)
     worker.start()
     try:
         with progress_bar("running") as progress:
-            while (now := find(workspace.record.engine, job)).state in (JobState.WAITING, JobState.RUNNING):
+            while (now := board.find(job)).state in (JobState.WAITING, JobState.RUNNING):
                 progress(now.phase, now.done, now.total)
                 time.sleep(_LOOK_SECONDS)
     finally:

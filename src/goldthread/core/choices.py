@@ -236,19 +236,28 @@ class Lane(StrEnum):
 
 
 class ScheduleKind(StrEnum):
-    """What a schedule does: takes files out of a folder, takes rows of a query, sends a letter."""
+    """What a schedule does: takes files out of a folder, takes rows of a query, sends a letter, watches a figure."""
 
     FOLDER = "folder"
     QUERY = "query"
     LETTER = "letter"
+    WATCH = "watch"
+
+
+class Beyond(StrEnum):
+    """On which side of its bound a figure that is watched is told of."""
+
+    BELOW = "below"
+    ABOVE = "above"
 
 
 class RunState(StrEnum):
     """What came of a run of a schedule: it is under way, did something, found nothing to do, left a file that waits for
-    an answer, or failed."""
+    an answer, found that a figure has turned, or failed."""
 
     RUNNING = "running"
     DONE = "done"
     NOTHING = "nothing"
     WAITS = "waits"
+    TURNED = "turned"
     FAILED = "failed"

@@ -48,6 +48,18 @@ class RunRow:
 
 
 @dataclass(frozen=True)
+class Measured:
+    """A figure that is watched, on a day: ``value`` as people say it (percent, units of the currency), None where
+    nothing applies; ``low`` and ``high`` bound a share; ``unit`` stands behind it."""
+
+    value: float | None
+    low: float | None
+    high: float | None
+    unit: str
+    words: str
+
+
+@dataclass(frozen=True)
 class Ended:
     """What came of a run: ``kept`` is what it leaves for the next ones, by name; None forgets it. ``again_at``: when it
     is tried again, where that is before it is due anyway."""
@@ -412,10 +424,12 @@ def find_letter(engine: Engine, book_id: int, letter: int) -> tuple[LetterRow, b
 
 @dataclass(frozen=True)
 class Trouble:
-    """What of a book's round needs somebody: the files that wait, and the schedules whose last run failed for good."""
+    """What of a book's round needs somebody: the files that wait, the schedules whose last run failed for good, and the
+    figures that have turned."""
 
     waiting: tuple[WaitingRow, ...]
     failed: tuple[ScheduleRow, ...]
+    turned: tuple[ScheduleRow, ...]
 
 
 def trouble_of(engine: Engine, book_id: int) -> Trouble:
@@ -426,5 +440,7 @@ def trouble_of(engine: Engine, book_id: int) -> Trouble:
             return bool(row.why)
         return row.last.state is RunState.FAILED and row.due_at >= row.planned_at
 
-    failed = tuple(row for row in list_schedules(engine, book_id) if has_failed(row))
-    return Trouble(tuple(list_waiting(engine, book_id)), failed)
+    rows = list_schedules(engine, book_id)
+    failed = tuple(row for row in rows if has_failed(row))
+    turned = tuple(row for row in rows if not row.paused and row.kept.get("turned"))
+    return Trouble(tuple(list_waiting(engine, book_id)), failed, turned)

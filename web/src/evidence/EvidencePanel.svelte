@@ -6,6 +6,7 @@
   import { inUnits } from '$lib/format/units';
   import { asksToCopy, captionHere, copyBelow, setCaption } from '$lib/cells';
   import { goOnHere } from '$lib/focus';
+  import { me } from '$lib/me.svelte';
   import { outside } from '$lib/outside.svelte';
   import CopyLink from '$src/download/CopyLink.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
@@ -13,6 +14,7 @@
   import FailedNote from '$src/notes/FailedNote.svelte';
   import EvidenceThreads from './EvidenceThreads.svelte';
   import Recount from './Recount.svelte';
+  import WatchFigure from './WatchFigure.svelte';
   import { behindOf, fileOf, keepOf, recountOf } from './source';
 
   interface Props {
@@ -99,6 +101,9 @@
     </div>
   {:else if !behind.problem}
     <p class="quiet mt-2" role="status">Looking up who stands behind it…</p>
+  {/if}
+  {#if head && isInside && me.may('import and correct')}
+    <div class="mt-2 not-printed"><WatchFigure {book} {question} {query} opened={head} {currency} /></div>
   {/if}
   {#if head && head.customers > 0 && isInside}
     <p class="mt-2 border-t border-base-300 pt-2">

@@ -13,7 +13,7 @@
     taken: (now: Schemas['SchedulesShape']) => void;
   }
   let { book, taken }: Props = $props();
-  type Kind = Schemas['ScheduleKind'];
+  type Kind = keyof typeof KINDS;
   const OVERVIEW = 'overview';
   const path = $derived({ book: book.id });
   const asked = $derived(address.query.get('letter'));

@@ -6,6 +6,7 @@
   import { duration } from '$lib/format/figures';
   import { finished, type Job } from '$lib/jobs';
   import { ROOT } from '$lib/root';
+  import Course from '$src/charts/Course.svelte';
   import JobProgress from '$src/notes/JobProgress.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import { saidOf } from './words';
@@ -74,6 +75,13 @@
     {/if}
     {#if schedule.made_by}<span class="quiet">Made by {schedule.made_by}.</span>{/if}
   </p>
+  {#if schedule.bound !== null && schedule.course.length > 1}
+    <Course
+      course={schedule.course.map(({ value }) => value)}
+      bound={schedule.bound}
+      words="{schedule.name}, by month, and its bound {schedule.bound}"
+    />
+  {/if}
   {#if problem}<ProblemNote {problem} />{/if}
   {#if run.pending && job}
     <JobProgress {job} />

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from goldthread.actions.schedules import ADDRESSES_MOST, schedule_words
 from goldthread.actions.when import when_words
 from goldthread.api.shapes.books import BookPath
-from goldthread.core.choices import RunState, ScheduleKind
+from goldthread.core.choices import Beyond, RunState, ScheduleKind
 from goldthread.intake.database import QUERY_LENGTH
 from goldthread.shape import Id, Moment, Place, Shape
 from goldthread.store.schedules import RunRow, ScheduleRow
@@ -44,9 +44,17 @@ class RunShape(Shape):
     said: str
 
 
+class CoursePointShape(Shape):
+    """A figure that is watched, on a day; null where nothing applied."""
+
+    on: dt.date
+    value: float | None
+
+
 class ScheduleShape(Shape):
     """A schedule (UTC): what it does as a sentence, when in words and as a cron expression, and its last run. ``why``:
-    what paused it; blank where a person did."""
+    what paused it; blank where a person did. Of a watch: its figure's course, its bound, and since when it is beyond
+    it."""
 
     id: int
     kind: ScheduleKind
@@ -60,6 +68,9 @@ class ScheduleShape(Shape):
     source: str
     name: str
     last: RunShape | None
+    course: list[CoursePointShape]
+    bound: float | None
+    turned: dt.date | None
 
     @classmethod
     def of(cls, row: ScheduleRow) -> ScheduleShape:
@@ -69,6 +80,9 @@ class ScheduleShape(Shape):
             when=when_words(row.cron),
             source=row.about.get("source", ""),
             name=row.about.get("name", ""),
+            course=[CoursePointShape.model_validate(each) for each in row.kept.get("course", [])],
+            bound=row.about.get("bound"),
+            turned=row.kept.get("turned"),
             last=None if row.last is None else RunShape.like(row.last),
         )
 
@@ -120,10 +134,24 @@ class LetterIn(BaseModel):
     only_new: bool = False
 
 
+class WatchIn(BaseModel):
+    """A figure that is watched: the question and the query of the figure behind it, as it is opened, with ``newest`` in
+    place of a cohort or period for the newest that is over; or silence (source=), apart, checks of the whole book. The
+    bound is in percent for shares, in units of the currency for money."""
+
+    kind: Literal[ScheduleKind.WATCH]
+    every: Every
+    question: Name
+    query: Annotated[str, Field(max_length=16_000)] = ""
+    side: Beyond
+    bound: float
+    to: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=ADDRESSES_MOST)] = []
+
+
 class ScheduleIn(BaseModel):
     """What is to be done again and again."""
 
-    schedule: Annotated[FolderIn | QueryEveryIn | LetterIn, Field(discriminator="kind")]
+    schedule: Annotated[FolderIn | QueryEveryIn | LetterIn | WatchIn, Field(discriminator="kind")]
 
 
 class ScheduleChangeIn(BaseModel):

@@ -65,6 +65,8 @@ class Look:
     what: str
     why: str
     goes: Goes
+    course: tuple[float | None, ...] = ()
+    bound: float | None = None
 
 
 def paragraphs(answer: SummaryAnswer) -> list[Paragraph]:
@@ -249,6 +251,11 @@ def _rounds(answer: SummaryAnswer) -> Iterator[Look]:
     """What the book does by itself, and needs somebody for."""
     for file in answer.trouble.waiting:
         yield Look(f"{file.name} of {file.source} waits", file.why, Goes("import"))
+    for row in answer.trouble.turned:
+        goes = Goes(row.about["stop"], row.about["goes"]) if "goes" in row.about else Goes("schedules")
+        said = row.last.said if row.last is not None else ""
+        course = tuple(each["value"] for each in row.kept.get("course", []))
+        yield Look(row.about["name"], said.removeprefix(f"{row.about['name']}: "), goes, course, row.about["bound"])
     for row in answer.trouble.failed:
         what = f"Files of {row.about['source']} did not come" if "source" in row.about else "A letter was not sent"
         said = row.why or (row.last.said if row.last is not None else "")

@@ -44,16 +44,18 @@ class ParagraphShape(Shape):
 
 
 class LookShape(Shape):
-    """Something that needs attention."""
+    """Something that needs attention; of a figure that is watched, its course by month and its bound."""
 
     what: str
     why: str
     stop: str | None
     query: dict[str, str]
+    course: list[float | None]
+    bound: float | None
 
     @classmethod
     def of(cls, look: Look) -> LookShape:
-        return cls(what=look.what, why=look.why, **_goes(look.goes))
+        return cls(what=look.what, why=look.why, course=list(look.course), bound=look.bound, **_goes(look.goes))
 
 
 def _goes(goes: Goes | None) -> dict[str, object]:

@@ -5,6 +5,7 @@
   import { counted } from '$lib/format/figures';
   import { date } from '$lib/format/dates';
   import { searchOf } from '$lib/search';
+  import Course from '$src/charts/Course.svelte';
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import { question } from '$lib/question.svelte';
   import BackupNote from '$src/notes/BackupNote.svelte';
@@ -40,6 +41,13 @@
       <li class="border-b border-base-300 py-1">
         <Words book={book.id} words={[{ text: look.what, stop: look.stop, query: look.query }]} />
         <span class="quiet block">{said(look.why)}</span>
+        {#if look.bound !== null && look.course.length > 1}
+          <Course
+            course={look.course}
+            bound={look.bound}
+            words="{look.what}, by month, and its bound {look.bound}"
+          />
+        {/if}
       </li>
     {/each}
   </ul>

@@ -10,8 +10,8 @@ revision = "0017"
 down_revision = "0016"
 _EXACT = "utf8mb4_bin"
 _MOMENT = DATETIME(fsp=6)
-_KINDS = ("folder", "query", "letter")
-_STATES = ("running", "done", "nothing", "waits", "failed")
+_KINDS = ("folder", "query", "letter", "watch")
+_STATES = ("running", "done", "nothing", "waits", "turned", "failed")
 
 
 def upgrade() -> None:
