@@ -57,7 +57,7 @@ def _work_a_list(workspace: Workspace) -> None:
     stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == "follow-up")
     question = kind.fields.model_validate({"as_of": "2026-09-01", "where": "region = 'Islands'"})
     answer = stop.answering(kind).asked(workspace, book, question, books.today_of(book))
-    ids = answer.read.orders.customer_id.take(answer.rows)
+    ids = answer.read.orders.customer_id.take(answer.found.rows)
     made = Made("Customers who have lapsed, islands", "", "", "", dt.date(2026, 9, 1))
     row = keep_as_list(workspace, book, ids, LIST, made, 0.2)
     held_back = entries(workspace.record.engine, row.id)

@@ -225,7 +225,10 @@ class Told(LetterCase):
         row = self.watched()
         self.put("1.csv", ("N-1", "C1", "2026-12-01", 20, "beglichen?"))
         settings = self.workspace.settings.model_copy(update={"smtp_port": 1})
-        with mock.patch.object(self.workspace, "settings", settings), self.assertLogs("goldthread.actions.schedules"):
+        with (
+            mock.patch.object(self.workspace, "settings", settings),
+            self.assertLogs("goldthread.actions.schedule_runs"),
+        ):
             self.after(hours=1)
         self.assertEqual(self.last(row)[0], RunState.WAITS)
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from goldthread.actions import arriving, schedules
+from goldthread.actions import arriving, schedule_runs, schedules
 from goldthread.processes import POLL_SECONDS
 from tests.support.api import LIMIT_SECONDS, ApiCase
 from tests.support.cli import CliCase
@@ -55,7 +55,8 @@ class OverHttp(ApiCase):
     def test_a_schedule_is_a_sentence_with_its_next_time_and_its_runs(self) -> None:
         schedule = self.watched()
         self.assertEqual(
-            schedule["words"], f"Every Monday at 06:00 import the files of counter out of {self.inbox.resolve()}"
+            schedule["words"],
+            f"Every Monday at 06:00 import the files of counter out of “{self.inbox.name}” in the inbox",
         )
         self.assertEqual((schedule["cron"], schedule["last"], schedule["paused"]), ("0 6 * * 1", None, False))
         last = self.run_(schedule)
@@ -135,7 +136,7 @@ class OverHttp(ApiCase):
         self.problem(self.client.get(f"{self.at}/letters/99999"), 404)
 
     def test_a_figure_is_watched_and_stands_on_the_overview_with_its_course(self) -> None:
-        said = {"kind": "watch", "every": "every day at 6", "side": "above", "bound": 3.0}
+        said: dict[str, Any] = {"kind": "watch", "every": "every day at 6", "side": "above", "bound": 3.0}
         for question, query in (("customers", ""), ("silence", "source=nobody"), ("cohorts", "cohort=2024-01")):
             self.add(status=422, question=question, query=query, **said)
         (watch,) = self.add(question="silence", query="source=counter", **said)["schedules"]
@@ -154,7 +155,7 @@ class OverHttp(ApiCase):
 
     def test_a_letter_that_was_not_sent_is_told_on_the_overview(self) -> None:
         (schedule,) = self.add(**LETTER)["schedules"]
-        with mock.patch.object(schedules, "RETRY_MINUTES", ()):
+        with mock.patch.object(schedule_runs, "RETRY_MINUTES", ()):
             self.assertEqual(self.run_(schedule)["state"], "failed")
         (look,) = [each for each in self.looks() if each["what"] == "A letter was not sent"]
         self.assertIn("No mail server is set up.", look["why"])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import arriving, books, schedules
+from goldthread.actions import arriving, books, schedule_runs, schedules
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.log import taken
 from goldthread.actions.when import next_times, read_when, when_words
@@ -124,7 +124,7 @@ def _schedules(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:
         # the drawing of pictures is loaded when there is something to draw
         from goldthread.stops.letters import compose
 
-        message = schedules.draft(workspace, *found(path), compose)
+        message = schedule_runs.draft(workspace, *found(path), compose)
         return file_reply(message.as_bytes(), _MESSAGE_TYPE, "letter.eml")
 
 

@@ -18,13 +18,12 @@ from goldthread.actions import (
     package,
     people,
     refreshing,
-    schedules,
+    schedule_runs,
     sending,
     uploads,
 )
 from goldthread.actions.jobs import Arguments, Kind, LookedAt, Made, Result, make_file
 from goldthread.actions.reports import ReportShape, WithdrawalShape
-from goldthread.actions.schedules import Asking
 from goldthread.actions.sending import Mailed
 from goldthread.actions.uploads import Arrival
 from goldthread.api.problems import describe
@@ -76,7 +75,7 @@ def _run_schedule(workspace: Workspace, given: Arguments, progress: Progress) ->
     # the drawing of pictures is loaded when there is something to draw
     from goldthread.stops.letters import compose
 
-    schedules.run(workspace, given, progress, Asking(compose, measure))
+    schedule_runs.run(workspace, given, progress, schedule_runs.Asking(compose, measure))
 
 
 def _look_at_query(workspace: Workspace, given: Arguments, progress: Progress) -> list[LookedAt]:

@@ -164,9 +164,10 @@ def schedule_run(schedule: int, book_name: str, dry_run: BinaryIO | None) -> Non
 
     workspace, book, row = _found(book_name, schedule)
     if dry_run is not None:
+        from goldthread.actions.schedule_runs import draft
         from goldthread.stops.letters import compose
 
-        dry_run.write(schedules.draft(workspace, book, row, compose).as_bytes())
+        dry_run.write(draft(workspace, book, row, compose).as_bytes())
         click.echo(f"The letter is in {dry_run.name}. Nothing was sent.")
         return
     _run_here(workspace, schedules.run_now(workspace, book, row))

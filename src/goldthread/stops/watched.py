@@ -8,6 +8,7 @@ from typing import Any, cast
 from urllib.parse import parse_qs, urlencode
 
 from goldthread.core.book.days import to_day
+from goldthread.core.calendar_words import period_words
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Unit
@@ -72,8 +73,9 @@ def measure(workspace: Workspace, book: BookRow, about: Mapping[str, Any], day: 
             figure[name] = [found]
         opened = evidence.opened(answer, chosen(evidence.figure, figure, remedy=_REMEDY), 0, 1).figure
         words = opened.words.rstrip(".")
-        if newest:
-            words = words.replace(figure[newest[0]][0], f"the newest {_COLUMN_OF.get(newest[0], newest[0])}")
+        for name in newest:
+            # nobody shall take it for a figure of the one that is the newest today
+            words = words.replace(period_words(figure[name][0]), f"the newest {_COLUMN_OF.get(name, name)}")
         return _measured(opened.value, opened.low, opened.high, opened.unit, words, book)
 
     return asked_anew(asked)
