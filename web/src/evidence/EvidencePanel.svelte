@@ -102,18 +102,20 @@
   {:else if !behind.problem}
     <p class="quiet mt-2" role="status">Looking up who stands behind it…</p>
   {/if}
-  {#if head && isInside && me.may('import and correct')}
-    <div class="mt-2 not-printed"><WatchFigure {book} {question} {query} opened={head} {currency} /></div>
-  {/if}
-  {#if head && head.customers > 0 && isInside}
-    <p class="mt-2 border-t border-base-300 pt-2">
-      <KeepList
-        customers={head.customers}
-        name={head.list_name}
-        keep={(name) => keepOf(opened, name)}
-        instead={{ open: null }}
-      />
-    </p>
+  {#if head && isInside}
+    <div class="mt-2 flex flex-wrap items-baseline gap-x-4 border-t border-base-300 pt-2">
+      {#if head.customers > 0}
+        <KeepList
+          customers={head.customers}
+          name={head.list_name}
+          keep={(name) => keepOf(opened, name)}
+          instead={{ open: null }}
+        />
+      {/if}
+      {#if me.may('import and correct')}
+        <WatchFigure {book} {question} {query} opened={head} {currency} />
+      {/if}
+    </div>
   {/if}
   <div class="mt-2 flex flex-wrap gap-2 not-printed">
     {#if isInside}

@@ -98,9 +98,9 @@
   </form>
 {/snippet}
 
-<WordPanel text="watch this figure" title="Watch this figure" {panel} />
+<span class="text-sm not-printed"><WordPanel text="watch it" title="Watch this figure" {panel} /></span>
 {#each own as each (each.id)}
-  <div class="text-sm">
+  <div class="w-full text-sm">
     <span class={each.turned ? 'text-error' : 'quiet'}>{each.words}.</span>
     {#if each.course.length > 1 && each.bound !== null}
       <Course
