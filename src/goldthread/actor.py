@@ -89,10 +89,15 @@ class Actor:
         """Whether everybody's lists and views of a book are its own."""
         return self.user is None or self.role is Role.OWNER
 
-    def sees(self, has_own: bool) -> tuple[int | None, bool]:
+    @property
+    def changes_things(self) -> bool:
+        """Whether it imports and corrects here, and is told of what needs somebody who does."""
+        return self.may(Right.CHANGE) and self.role not in (Role.READER, Role.CALLER)
+
+    def sees(self, has_own: bool) -> tuple[int | None, bool, bool]:
         """What tells answers of one book apart that people see who may not see the same; ``has_own``: some lists are
         their author's alone."""
-        return self.user if has_own or self.role is Role.CALLER else None, self.sees_people
+        return self.user if has_own or self.role is Role.CALLER else None, self.sees_people, self.changes_things
 
     def must_have_made(self, made_by: str, what: str) -> None:
         """Only its author, and owners of the book, change or delete what somebody made. Raises `NotAllowed`."""

@@ -158,7 +158,7 @@ class Folders(RoundCase):
 
     def test_a_move_that_was_broken_off_is_made_up(self) -> None:
         self.put("week.csv", ("N-1", "C1", "2026-12-01", 20, "beglichen?"))
-        with mock.patch.object(shutil, "move", side_effect=OSError("gone")), self.assertRaises(OSError):
+        with mock.patch.object(shutil, "move", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
             self.after(hours=1)
         self.assertEqual((self.names(), len(self.waits())), (["week.csv"], 1))
         self.after(hours=2)

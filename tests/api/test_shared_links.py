@@ -12,10 +12,10 @@ from unittest.mock import Mock, patch
 from urllib.parse import urlsplit
 
 from flask.testing import FlaskClient
-from sqlalchemy import text
+from sqlalchemy import insert, text
 from werkzeug.test import TestResponse
 
-from goldthread.actions import people
+from goldthread.actions import people, schedules
 from goldthread.actions.books import today_of
 from goldthread.actions.log import read_log
 from goldthread.actor import AT_THE_DESK, Role, acting_as
@@ -25,6 +25,7 @@ from goldthread.core import limits
 from goldthread.stops import outside
 from goldthread.store import shared_links
 from goldthread.store.log import LogChoice
+from goldthread.store.schema.rounds import ScheduleRun
 from tests.support.people import PeopleCase
 from tests.support.sharing import deliver, write_csv
 
@@ -62,6 +63,24 @@ class SharedLinks(PeopleCase):
             for names in (("name", "email"), ("number",))
         )
         return {each for each in known - numbers if each}
+
+    def test_what_the_book_does_by_itself_is_told_to_whoever_may_change_it_alone(self) -> None:
+        with acting_as(AT_THE_DESK):
+            row = schedules.add_folder(self.workspace, self.book, "every hour", "counter", "kept to ourselves")
+            run = {"state": "failed", "said": "kept to ourselves", "due_at": row.due_at, "begun_at": row.due_at}
+            with self.workspace.record.engine.begin() as connection:
+                connection.execute(
+                    insert(ScheduleRun).values(schedule_id=row.id, job_id="", skipped=0, ended_at=row.due_at, **run)
+                )
+        self.addCleanup(schedules.remove, self.workspace, self.book, row)
+        path, secret = self._link({"name": "How it stands", "stop": "overview", "query": ""})
+        frozen, key = self._link({"name": "As it stood", "stop": "overview", "query": ""}, frozen=True)
+        for client, is_told in (("owner", True), ("analyst", True), ("reader", False)):
+            with self.subTest(client):
+                told = self.client(client).get(f"{self.at}/ask/summary").get_json()["looks"]
+                self.assertEqual("kept to ourselves" in [each["why"] for each in told], is_told)
+        for link, own in ((path, secret), (frozen, key)):
+            self.assertNotIn("kept to ourselves", self._get(f"{link}/answer", own).text)
 
     def test_whoever_has_the_link_sees_the_view_and_what_it_is(self) -> None:
         path, secret = self._link(COHORTS)

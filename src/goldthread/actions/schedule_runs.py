@@ -75,6 +75,8 @@ def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, aski
         ended = _failed(row, at, error)
     except GoldThreadError as error:
         ended = Ended(RunState.FAILED, str(error))
+    except OSError as error:
+        ended = Ended(RunState.FAILED, f"A file could not be read, written or moved: {error}.")
     told = {"told": _tell(workspace, book, row, ended)}
     schedules.end_run(engine, row, number, over(), replace(ended, kept={**ended.kept, **told}))
 

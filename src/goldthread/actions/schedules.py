@@ -235,7 +235,8 @@ def take_due(workspace: Workspace, at: dt.datetime | None = None) -> int:
 def bound_words(about: Mapping[str, Any]) -> str:
     """Beyond which bound: under 35 %."""
     unit = f" {about['unit']}" if about["unit"] else ""
-    return f"{'under' if about['side'] == Beyond.BELOW else 'over'} {about['bound']:g}{unit}"
+    bound = f"{about['bound']:,.4f}".rstrip("0").rstrip(".").replace(",", "\u202f")
+    return f"{'under' if about['side'] == Beyond.BELOW else 'over'} {bound}{unit}"
 
 
 def list_waiting(workspace: Workspace, book: BookRow) -> list[WaitingRow]:

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from itertools import pairwise
+from collections.abc import Iterator
+from heapq import heappop, heappush
+from itertools import islice, pairwise, takewhile
 from zoneinfo import ZoneInfo
 
 from croniter import CroniterBadDateError, CroniterError, croniter
@@ -21,6 +23,8 @@ _LENGTH = 120
 _LOOKED_AT = 400
 """Runs that are looked at to see how far apart they are; a day of five minutes."""
 _SKIPPED_MOST = 1_000
+_SET_BACK = dt.timedelta(hours=3)
+"""Clocks are never set back further."""
 _DAYS = ("sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday")
 _ORDINALS = {"first": "1", "second": "2", "third": "3", "last": "L"}
 _TIME = r"(?:(?: at (?P<hour>\d{1,2})(?::(?P<minute>\d{2}))?)|(?: (?P<clock>\d{1,2}:\d{2})))?"
@@ -138,37 +142,43 @@ def next_after(cron: str, zone: ZoneInfo, after: dt.datetime) -> dt.datetime:
 
     Raises `InvalidInput` where there is none.
     """
-    known = after.replace(tzinfo=dt.UTC)
-    both = cron.split()[1].startswith("*")
-    # hours that were set back may come twice, and none is looked for further than that
-    on_the_wall = known.astimezone(zone).replace(tzinfo=None)
-    runs = croniter(cron, on_the_wall - dt.timedelta(hours=3))
-    found: dt.datetime | None = None
-    try:
-        while True:
-            wall = runs.get_next(dt.datetime)
-            if found is not None and wall > found.astimezone(zone).replace(tzinfo=None) + dt.timedelta(hours=3):
-                return found.replace(tzinfo=None)
-            for fold in (0, 1) if both else (0,):
-                at = wall.replace(tzinfo=zone, fold=fold).astimezone(dt.UTC)
-                if at > known and (found is None or at < found):
-                    found = at
-    except CroniterError:
-        raise InvalidInput(f"“{cron}” names no day that there is.", remedy=_EXAMPLES, field="every") from None
+    found = next(_moments(cron, zone, after), None)
+    if found is None:
+        raise InvalidInput(f"“{cron}” names no day that there is.", remedy=_EXAMPLES, field="every")
+    return found
 
 
 def runs_between(cron: str, zone: ZoneInfo, after: dt.datetime, until: dt.datetime) -> int:
     """How many times an expression runs after a moment, up to and with another one; `_SKIPPED_MOST` at most."""
-    count, at = 0, next_after(cron, zone, after)
-    while at <= until and count < _SKIPPED_MOST:
-        count, at = count + 1, next_after(cron, zone, at)
-    return count
+    return sum(1 for _ in takewhile(lambda at: at <= until, islice(_moments(cron, zone, after), _SKIPPED_MOST)))
 
 
 def next_times(cron: str, zone: ZoneInfo, count: int = 3) -> list[dt.datetime]:
     """The next times from now on, with the offset that the zone has then."""
-    at, found = dt.datetime.now(dt.UTC).replace(tzinfo=None), list[dt.datetime]()
-    for _ in range(count):
-        at = next_after(cron, zone, at)
-        found.append(at.replace(tzinfo=dt.UTC).astimezone(zone))
-    return found
+    now = dt.datetime.now(dt.UTC).replace(tzinfo=None)
+    return [at.replace(tzinfo=dt.UTC).astimezone(zone) for at in islice(_moments(cron, zone, now), count)]
+
+
+def _moments(cron: str, zone: ZoneInfo, after: dt.datetime) -> Iterator[dt.datetime]:
+    """Every moment after another one, in UTC without a zone, in sequence. Clocks that are set back show a time twice,
+    so that moments are given once the wall shows `_SET_BACK` more."""
+    known = after.replace(tzinfo=dt.UTC)
+    runs = croniter(cron, known.astimezone(zone).replace(tzinfo=None) - _SET_BACK)
+    folds = (0, 1) if cron.split()[1].startswith("*") else (0,)
+    waiting, given = list[tuple[dt.datetime, dt.datetime]](), known
+    while True:
+        try:
+            wall: dt.datetime | None = runs.get_next(dt.datetime)
+        except CroniterError:
+            wall = None
+        while waiting and (wall is None or waiting[0][1] + _SET_BACK < wall):
+            at, _ = heappop(waiting)
+            if at > given:
+                given = at
+                yield at.replace(tzinfo=None)
+        if wall is None:
+            return
+        for fold in folds:
+            at = wall.replace(tzinfo=zone, fold=fold).astimezone(dt.UTC)
+            if at > known:
+                heappush(waiting, (at, wall))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from collections.abc import Callable, Mapping
 from typing import Any, cast
 from urllib.parse import parse_qs, urlencode
@@ -26,6 +27,7 @@ NEWEST = "newest"
 SILENCE, APART, CHECKS = "silence", "apart", "checks"
 _REMEDY = "Open the figure again, and watch it from there."
 _PERCENT = 100
+_AS_OF = re.compile(r" as of \d{1,2} \w{3} \d{4}")
 
 
 def watch_of(workspace: Workspace, book: BookRow, question: str, query: str, today: dt.date) -> dict[str, Any]:
@@ -47,7 +49,8 @@ def watch_of(workspace: Workspace, book: BookRow, question: str, query: str, tod
         goes = {name: value for name, value in own if name in kind.fields.model_fields}
         about |= {"query": urlencode(own), "stop": stop.name, "goes": {**goes, VIEW: kind.name}}
     found = measure(workspace, book, about, today)
-    return {**about, "name": found.words, "unit": found.unit}
+    # it is looked at again on every day
+    return {**about, "name": _AS_OF.sub("", found.words), "unit": found.unit}
 
 
 def measure(workspace: Workspace, book: BookRow, about: Mapping[str, Any], day: dt.date) -> Measured:

@@ -432,6 +432,10 @@ class Trouble:
     turned: tuple[ScheduleRow, ...]
 
 
+NO_TROUBLE = Trouble((), (), ())
+"""What is said to whoever could do nothing about it."""
+
+
 def trouble_of(engine: Engine, book_id: int) -> Trouble:
     """What needs somebody. A schedule that will be tried again soon, or that a person paused, is no trouble yet."""
 

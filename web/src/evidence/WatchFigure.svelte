@@ -38,7 +38,7 @@
   }));
   const own = $derived(
     (schedules.data?.schedules ?? []).filter(
-      (each) => each.kind === 'watch' && each.name === opened.words.replace(/\.$/, ''),
+      (each) => each.kind === 'watch' && each.name === opened.words.replace(/ as of \d+ \w+ \d{4}|\.$/g, ''),
     ),
   );
   const add = useChange(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from goldthread.actor import actor
 from goldthread.core.book.periods import period_end, period_of_day, period_start
 from goldthread.core.checks import Check, checked_at_once
 from goldthread.core.choices import AgeKind, Flow, Period, Span
@@ -34,7 +35,7 @@ from goldthread.stops.overview.words import summary_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
 from goldthread.store.read.noticed import Noticed, noticed_of
-from goldthread.store.schedules import Trouble, trouble_of
+from goldthread.store.schedules import NO_TROUBLE, Trouble, trouble_of
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -140,7 +141,7 @@ def ask_summary(workspace: Workspace, read: Read, question: SummaryQuestion) -> 
         workspace.answer(shelved, "coverage", lambda: coverage(shelved.orders)),
         sum(row.problem is not None for row in spend_by_month(workspace, read)),
         noticed,
-        trouble_of(engine, book_id),
+        trouble_of(engine, book_id) if actor().changes_things else NO_TROUBLE,
     )
 
 
