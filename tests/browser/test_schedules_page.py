@@ -103,7 +103,7 @@ class Schedules(PageCase):
         self.page.get_by_label("Tell me when it").select_option("above")
         self.page.get_by_label("Bound, %").fill("-5")
         self.page.get_by_label("Always the newest cohort that is over").check()
-        self.page.get_by_role("button", name="Watch it").click()
+        self.page.get_by_role("button", name="Watch it", exact=True).click()
         expect(self.page.get_by_role("status").filter(has_text="is over -5 %")).to_be_visible()
         self.assertEqual(faults_for_some(self.page), [])
         self.visit()
