@@ -21,7 +21,7 @@ from goldthread.actor import Actor, acting_as
 from goldthread.core.choices import MemberState
 from goldthread.settings import Settings
 from goldthread.stops.letters import what_of
-from goldthread.stops.registry import questions
+from goldthread.stops.registry import question_called
 from goldthread.store.lists import Made
 from goldthread.store.working import entries
 from goldthread.workspace import Workspace
@@ -54,7 +54,7 @@ def main() -> None:
 def _work_a_list(workspace: Workspace) -> None:
     """Calls to the islands in September, the first of them made; a fifth was held back."""
     book = books.find_book(workspace, 1)
-    stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == "follow-up")
+    stop, kind = question_called("follow-up")
     question = kind.fields.model_validate({"as_of": "2026-09-01", "where": "region = 'Islands'"})
     answer = stop.answering(kind).asked(workspace, book, question, books.today_of(book))
     ids = answer.read.orders.customer_id.take(answer.found.rows)

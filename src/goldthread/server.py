@@ -28,7 +28,7 @@ from goldthread.actions.log import forget_old
 from goldthread.actions.schedules import take_due
 from goldthread.actions.upkeep import clean_up, remove_deleted, slow_with
 from goldthread.actions.watching import MOST_STREAMS
-from goldthread.actions.worker import Worker
+from goldthread.actions.worker import Chore, Worker
 from goldthread.api.app import create_app
 from goldthread.api.work import KINDS, tell_error, tell_result
 from goldthread.installation import back_up_daily, outside_database, private_database
@@ -48,6 +48,7 @@ _STUCK_SECONDS = 120
 _ARENAS = -8
 """The name of M_ARENA_MAX in malloc.h."""
 _log = logging.getLogger(__name__)
+_RARELY_AGAIN_SECONDS = 1800.0
 _LOOK_SECONDS, _WEIGH_SECONDS = 1.0, 5.0
 
 
@@ -195,12 +196,11 @@ def serve(settings: Settings, listener: socket.socket, ready: Callable[[], None]
 
 def worker_of(workspace: Workspace, when_idle: Callable[[], None] = lambda: None) -> Worker:
     """Who does the work that is put down for a workspace, in this process."""
-
-    def chores() -> None:
-        forget_old(workspace)
-        take_due(workspace)
-        back_up_daily(workspace.settings)
-
+    chores = (
+        Chore(lambda: take_due(workspace)),
+        Chore(lambda: forget_old(workspace), _RARELY_AGAIN_SECONDS),
+        Chore(lambda: back_up_daily(workspace.settings), _RARELY_AGAIN_SECONDS),
+    )
     return Worker(workspace, KINDS, tell_result, tell_error, when_idle, chores)
 
 

@@ -24,7 +24,7 @@ from goldthread.actions import books
 from goldthread.actions import worker as workers
 from goldthread.actions.jobs import AT_ONCE, WAITING_MOST, Arguments, JobBoard, Kind, Made, make_file
 from goldthread.actions.uploads import keep_files, receive
-from goldthread.actions.worker import Worker
+from goldthread.actions.worker import Chore, Worker
 from goldthread.api.shapes.intake import DeliveryIn
 from goldthread.api.work import KINDS, tell_error, tell_result
 from goldthread.core.choices import JobState
@@ -429,6 +429,23 @@ class FilesMade(unittest.TestCase):
         self.assertFalse(written[1].exists())
         self.assertEqual(len(opened), len(written))
         self.assertLessEqual(set(opened), {call.args[0] for call in closed.call_args_list})
+
+
+class Chores(unittest.TestCase):
+    def test_a_chore_waits_neither_for_one_that_takes_long_nor_for_one_that_fails(self) -> None:
+        seen, over = threading.Semaphore(0), threading.Event()
+        self.addCleanup(over.set)
+
+        def fail() -> None:
+            raise Unavailable("The disk is away.")
+
+        chores = (Chore(lambda: over.wait(LIMIT_SECONDS)), Chore(fail, LIMIT_SECONDS), Chore(seen.release))
+        with mock.patch.object(workers, "CHORES_SECONDS", POLL_SECONDS):
+            worker = Worker(shared_workspace(), {}, tell_result, tell_error, chores=chores)
+            worker.start()
+            self.addCleanup(worker.end)
+            for _ in range(3):
+                self.assertTrue(seen.acquire(timeout=LIMIT_SECONDS))
 
 
 if __name__ == "__main__":

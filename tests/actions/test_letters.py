@@ -13,13 +13,13 @@ import pyarrow.csv as arrow_csv
 from PIL import Image
 from python_calamine import CalamineWorkbook
 
-from goldthread.actions import arriving, people, saved_views, schedules
+from goldthread.actions import people, saved_views, schedules, waiting
 from goldthread.actor import Actor, Role, acting_as
 from goldthread.core.choices import RunState
 from goldthread.errors import InvalidInput, NotAllowed, NotFound
 from goldthread.stops.letters import compose, what_of
 from goldthread.store.schedules import ScheduleRow
-from tests.support.mail_server import MailServer
+from tests.support.mail_server import mail_for
 from tests.support.rounds import RoundCase
 from tests.support.sharing import deliver
 
@@ -46,13 +46,7 @@ class LetterCase(RoundCase):
         rows = [(f"F-{n}", f"C{n % 9}", f"2026-{1 + n % 11:02d}-{1 + n % 28:02d}", 10 + n, "paid") for n in range(80)]
         deliver(self.workspace, self.book, self.write(*rows), "shop")
         saved_views.save_view(self.workspace, self.book, "Who came back", "cohorts", "period=month", "words", None)
-        self.server = MailServer()
-        self.addCleanup(self.server.close)
-        (self.workspace.settings.var / "mail.turn").unlink(missing_ok=True)
-        settings = self.workspace.settings.model_copy(update=self.server.settings)
-        patched = mock.patch.object(self.workspace, "settings", settings)
-        patched.start()
-        self.addCleanup(patched.stop)
+        self.server = mail_for(self, self.workspace)
 
     def composed(self, said: str, attach: str = "") -> tuple[EmailMessage, str]:
         return compose(self.workspace, self.book, {**what_of(self.workspace, self.book, said), "attach": attach}, TODAY)
@@ -207,7 +201,7 @@ class Told(LetterCase):
             self.put(name, ("N-1", "C1", "2026-12-01", 20, "beglichen?"))
             self.after(hours=2)
             self.assertEqual(self.server.handler.to, ["desk@marlpit.example"] * int(name[0]))
-            arriving.leave_out(self.workspace, self.book, self.waits()[0].id)
+            waiting.leave_out(self.workspace, self.book, self.waits()[0].id)
         self.assertEqual(self.subjects(), ["A file waits for your answer"] * 2)
         self.assertIn("1.csv waits: ", _part(self.server.handler.messages[0], "plain"))
 

@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from unittest import mock
 
-from goldthread.actions import arriving, importing, schedules
+from goldthread.actions import importing, schedules, waiting
 from goldthread.actions.inspecting import NOTHING_GIVEN, Given
 from goldthread.core.choices import JobState, Lane, RunState
 from goldthread.core.records import OrderStatus, unreported
@@ -116,7 +116,7 @@ class Folders(RoundCase):
                 state, said = self.last(self.row)
                 self.assertEqual(state, RunState.WAITS)
                 self.assertIn(f"{name} waits: ", said)
-                arriving.leave_out(self.workspace, self.book, waits.id)
+                waiting.leave_out(self.workspace, self.book, waits.id)
                 self.assertIn(name, self.names("failed"))
 
     def test_the_first_file_of_a_source_waits(self) -> None:
@@ -374,5 +374,5 @@ class Waiting(RoundCase):
         Path(waits.path).unlink()
         with self.assertRaisesRegex(NotFound, "not there any more"):
             importing.look_at_waiting(self.workspace, self.book, waits.id, unreported)
-        arriving.leave_out(self.workspace, self.book, waits.id)
+        waiting.leave_out(self.workspace, self.book, waits.id)
         self.assertEqual(self.waits(), [])

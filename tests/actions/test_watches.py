@@ -11,7 +11,8 @@ from goldthread.core.choices import Beyond, RunState
 from goldthread.errors import InvalidInput
 from goldthread.stops.watched import measure, watch_of
 from goldthread.store.schedules import ScheduleRow
-from tests.support.mail_server import MailServer
+from goldthread.store.waiting_files import trouble_of
+from tests.support.mail_server import mail_for
 from tests.support.rounds import RoundCase, utc
 from tests.support.sharing import deliver
 
@@ -30,12 +31,7 @@ class WatchCase(RoundCase):
                 if customer < (8 if month <= 6 else 1):
                     rows.append((f"S{key}", key, f"2026-{month + 1:02d}-06", 20, "paid"))
         deliver(self.workspace, self.book, self.write(*rows), "phone desk")
-        self.server = MailServer()
-        self.addCleanup(self.server.close)
-        settings = {**self.server.settings, "tell_at": ("desk@marlpit.example",)}
-        patched = mock.patch.object(self.workspace, "settings", self.workspace.settings.model_copy(update=settings))
-        patched.start()
-        self.addCleanup(patched.stop)
+        self.server = mail_for(self, self.workspace, tell_at=("desk@marlpit.example",))
 
     def about(self, question: str, query: str = "") -> dict[str, Any]:
         return watch_of(self.workspace, self.book, question, query, self.now.date())
@@ -133,8 +129,6 @@ class Turns(WatchCase):
         self.assertRegex(self.subjects()[0], r"Days since the latest order of phone desk: \d+ days, over 3 days")
 
     def test_what_has_turned_stands_on_the_overview_until_it_is_over(self) -> None:
-        from goldthread.store.schedules import trouble_of
-
         row = self.watched("silence", "source=phone desk", Beyond.ABOVE, 3)
         self.until(utc("2026-11-02T08:00"))
         engine = self.workspace.record.engine
@@ -147,7 +141,7 @@ class Turns(WatchCase):
         with self.assertRaises(InvalidInput):
             self.watched("checks", "", Beyond.ABOVE, float("nan"))
         row = self.watched("silence", "source=phone desk", Beyond.ABOVE, 300)
-        with mock.patch("goldthread.stops.watched._summary", side_effect=InvalidInput("No order is there.")):
+        with mock.patch("goldthread.stops.watched.read_book", side_effect=InvalidInput("No order is there.")):
             self.until(utc("2026-11-02T08:00"))
         self.assertEqual(self.last(row), (RunState.FAILED, "No order is there."))
         self.assertEqual(books.find_book(self.workspace, self.book.id).revision, 1)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from unittest import mock
 
 from goldthread.actions import books, demo, importing, saved_views, schedules
 from goldthread.actions.inspecting import Given
@@ -12,7 +11,7 @@ from goldthread.core.records import unreported
 from goldthread.demo.supplier import COUNTER, PHONE, WEB
 from goldthread.intake.meanings import Meaning
 from goldthread.stops.letters import what_of
-from tests.support.mail_server import MailServer
+from tests.support.mail_server import mail_for
 from tests.support.rounds import RoundCase, utc
 
 TO = ("ines@marlpit.example", "tobin@marlpit.example")
@@ -22,13 +21,7 @@ class Week(RoundCase):
     def setUp(self) -> None:
         super().setUp()
         self.now = utc("2026-11-08T20:00")
-        server = MailServer()
-        self.addCleanup(server.close)
-        self.mailed = server.handler
-        settings = self.workspace.settings.model_copy(update=server.settings)
-        patched = mock.patch.object(self.workspace, "settings", settings)
-        patched.start()
-        self.addCleanup(patched.stop)
+        self.mailed = mail_for(self, self.workspace).handler
 
     def test_exports_come_in_and_letters_go_out_and_what_is_odd_waits(self) -> None:
         demo.import_demo(self.workspace, unreported)

@@ -19,7 +19,7 @@ from goldthread.core.records import unreported
 from goldthread.errors import NotFound, Stopped, Unavailable
 from goldthread.store import mails
 from goldthread.store.server.instance import free_port
-from tests.support.mail_server import MailServer
+from tests.support.mail_server import mail_for
 from tests.support.sharing import deliver, shared_place, write_csv
 from tests.support.working import WorkingCase
 
@@ -30,13 +30,7 @@ TEMPLATE = {"subject": "We miss you, {name}", "text": TEXT, "by": "Mo"}
 class MailCase(WorkingCase):
     def setUp(self) -> None:
         super().setUp()
-        self.server = MailServer()
-        self.addCleanup(self.server.close)
-        (self.workspace.settings.var / "mail.turn").unlink(missing_ok=True)
-        settings = self.workspace.settings.model_copy(update=self.server.settings)
-        patched = mock.patch.object(self.workspace, "settings", settings)
-        patched.start()
-        self.addCleanup(patched.stop)
+        self.server = mail_for(self, self.workspace)
 
     @property
     def at_mail(self) -> str:

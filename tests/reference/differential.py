@@ -31,7 +31,7 @@ from goldthread.core.records import Verdict
 from goldthread.core.worth import bands
 from goldthread.errors import GoldThreadError
 from goldthread.stops.reading import read_book
-from goldthread.stops.registry import questions
+from goldthread.stops.registry import question_called
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
 from goldthread.workspace import Workspace
@@ -80,7 +80,7 @@ class Recorded:
 
     def answer(self, asking: Asking) -> tuple[list[dict[str, Any]], Facts]:
         """The table of a question, as the program makes it, and what stands beside it."""
-        stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == asking.question)
+        stop, kind = question_called(asking.question)
         answering = stop.answering(kind)
         chosen = {"customer": self.ids[asking.asked["find"]]} if asking.question == "thread" else {}
         question = kind.fields(**asking.choices(), **chosen)

@@ -10,7 +10,7 @@ from goldthread.actions.books import find_book
 from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import InvalidInput
 from goldthread.intake.meanings import KeptAt
-from goldthread.stops.registry import questions
+from goldthread.stops.registry import question_called
 from goldthread.store.books import BookRow
 from tests.support.asking import keep
 from tests.support.sharing import deliver, new_book, write_csv
@@ -47,7 +47,7 @@ class ReadingCase(StoreCase):
         )
 
     def answer(self, question: str, **choices: Any) -> tuple[Any, Any]:
-        stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == question)
+        stop, kind = question_called(question)
         answering = stop.answering(kind)
         book = find_book(self.workspace, self.book.id)
         given = kind.fields(**{"as_of": "2024-03-01", **choices})

@@ -9,7 +9,7 @@ import numpy as np
 from goldthread.actions.lists import keep_as_list
 from goldthread.core.book.days import to_date
 from goldthread.stops.reading import Read
-from goldthread.stops.registry import questions
+from goldthread.stops.registry import question_called
 from goldthread.stops.sheet import Sheet
 from goldthread.store.lists import ListRow, Made
 from goldthread.workspace import Workspace
@@ -25,7 +25,7 @@ NEEDED = {
 
 def sheet_of(workspace: Workspace, read: Read, name: str, **choices: Any) -> Sheet:
     """The table of a question, asked of a book as it was read."""
-    stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == name)
+    stop, kind = question_called(name)
     answering = stop.answering(kind)
     return answering.sheet(workspace, answering.ask(workspace, read, kind.fields(**choices)))
 

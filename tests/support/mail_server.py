@@ -7,11 +7,13 @@ import warnings
 from email import message_from_bytes, policy
 from email.message import EmailMessage
 from typing import Any
+from unittest import TestCase, mock
 
 from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
 
 from goldthread.store.server.instance import free_port
+from goldthread.workspace import Workspace
 
 logging.getLogger("mail.log").setLevel(logging.ERROR)
 USER, PASSWORD = "kiln", "open sesame"
@@ -100,3 +102,13 @@ class MailServer:
 
     def close(self) -> None:
         self._controller.stop()
+
+
+def mail_for(case: TestCase, workspace: Workspace, **further: Any) -> MailServer:
+    """A mail server of a test's own, which the settings of a workspace name as long as it runs, and further ones."""
+    server = MailServer()
+    case.addCleanup(server.close)
+    (workspace.settings.var / "mail.turn").unlink(missing_ok=True)
+    settings = workspace.settings.model_copy(update={**server.settings, **further})
+    case.enterContext(mock.patch.object(workspace, "settings", settings))
+    return server

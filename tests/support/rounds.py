@@ -15,7 +15,8 @@ from goldthread.api.work import KINDS
 from goldthread.core.choices import JobState, Lane, RunState
 from goldthread.core.records import unreported
 from goldthread.store import jobs
-from goldthread.store.schedules import RUN, SEND, ScheduleRow, WaitingRow
+from goldthread.store.schedules import RUN, SEND, ScheduleRow
+from goldthread.store.waiting_files import WaitingRow
 from tests.support.sharing import write_csv
 from tests.support.store import StoreCase
 

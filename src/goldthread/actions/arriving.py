@@ -13,18 +13,28 @@ import shutil
 import tempfile
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from goldthread.actions import deciding, deliveries, inspecting, uploads
 from goldthread.actions.books import checked_name
-from goldthread.actions.deliveries import Errand, rejected_of_delivery
+from goldthread.actions.deliveries import Errand
 from goldthread.actions.inspecting import FileView
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.people import must_be_granted
-from goldthread.actions.reports import ReportShape, held_back_words
+from goldthread.actions.reports import held_back_words
 from goldthread.actions.uploads import SentFile
-from goldthread.actor import actor
+from goldthread.actions.waiting import (
+    DONE,
+    FAILED,
+    ROWS,
+    WAITS,
+    have_wait,
+    put_away,
+    rejected_in,
+    report_of,
+    waits_already,
+)
 from goldthread.core.book.periods import period_label
 from goldthread.core.calendar_words import period_words
 from goldthread.core.choices import Period, RunState
@@ -32,32 +42,18 @@ from goldthread.core.coverage import coverage, turned_odd
 from goldthread.core.records import OF_ORDERS, Progress
 from goldthread.errors import GoldThreadError, InvalidInput, Stopped, TooLarge, Unavailable, UnreadableFile
 from goldthread.intake.database import Since
-from goldthread.intake.packing import Table
-from goldthread.intake.reading import Reading
 from goldthread.settings import Settings, private_folder
-from goldthread.store import schedules
+from goldthread.store import waiting_files
 from goldthread.store.books import BookRow, Remembered
-from goldthread.store.schedules import Ended, ScheduleRow, WaitingRow
+from goldthread.store.schedules import Ended, ScheduleRow
 from goldthread.store.write.delivery import DeliveryReport
 from goldthread.workspace import Workspace
 
-DONE, FAILED, WAITS = "done", "failed", "waiting"
-"""Folders beside the files, into which they go."""
 FILES_AT_ONCE, LOOKED_AT_MOST = 50, 10_000
 SETTLED_SECONDS, LOOK_AGAIN_SECONDS = 20, 60
 """A file is whole when nothing was written to it for so long; how soon one is looked at again that is not."""
 _NOT_WHOLE = (".part", ".partial", ".tmp", ".crdownload", ".filepart", ".swp")
-_ROWS = ".rows"
 _NAMED_MOST = 3
-
-
-@dataclass(frozen=True)
-class _Planned:
-    """A file as it would be imported."""
-
-    file: SentFile
-    view: FileView
-    reading: Reading
 
 
 @dataclass(frozen=True)
@@ -110,12 +106,11 @@ def take_folder(workspace: Workspace, book: BookRow, row: ScheduleRow, at: dt.da
     Raises `Unavailable` where the folder is gone, and what ``progress`` raises.
     """
     source, folder = checked_name(row.about["source"], "source"), Path(row.about["folder"])
-    behind = _waits_already(workspace, book, row, folder)
+    behind = waits_already(workspace, book, row, folder)
     whole, unsettled = _files(folder, at)
-    again_at = at + dt.timedelta(seconds=LOOK_AGAIN_SECONDS) if unsettled else None
     if behind is not None:
         return Ended(RunState.WAITS, f"{behind.name} waits for an answer{_behind(len(whole) + unsettled)}.")
-    said, failed = list[str](), False
+    said, failed, again_at = list[str](), False, None
     for place, path in enumerate(whole[:FILES_AT_ONCE]):
         progress("importing", place, len(whole))
         with tempfile.TemporaryDirectory(prefix="arriving-") as scratch:
@@ -131,15 +126,15 @@ def take_folder(workspace: Workspace, book: BookRow, row: ScheduleRow, at: dt.da
             except GoldThreadError as error:
                 failed = True
                 said.append(f"{path.name} could not be imported: {error.detail}")
-                _put_away(path, folder / FAILED, f"{error}\n")
+                put_away(path, folder / FAILED, f"{error}\n")
                 continue
         if became.why:
             waits = folder / WAITS / f"{uuid.uuid4().hex[:8]}-{path.name}"
-            _have_wait(workspace, row, at, source, path, waits, became.why, None)
+            have_wait(workspace, row, at, source, path, waits, became.why, None)
             said.append(f"{path.name} waits: {became.why}{_behind(len(whole) - place - 1)}")
             return Ended(RunState.WAITS, " ".join(said))
         said.append(_said(path.name, became.reports))
-        _put_away(path, folder / DONE, _report(became.reports), _rejected(workspace, book, became.reports))
+        put_away(path, folder / DONE, report_of(became.reports), rejected_in(workspace, book, became.reports))
     if len(whole) > FILES_AT_ONCE:
         said.append(f"{len(whole) - FILES_AT_ONCE} more files come next.")
         again_at = at
@@ -154,7 +149,7 @@ def take_query(workspace: Workspace, book: BookRow, row: ScheduleRow, at: dt.dat
     """Import the rows of a query that came since the last ones. Raises `NotAllowed`, as `query_database`, and what
     ``progress`` raises."""
     about, source = row.about, checked_name(row.about["source"], "source")
-    waits = [each for each in schedules.list_waiting(workspace.record.engine, book.id) if each.schedule == row.id]
+    waits = waiting_files.list_waiting(workspace.record.engine, book.id, row.id)
     if waits:
         return Ended(RunState.WAITS, f"{waits[0].name} wait for an answer.")
     must_be_granted(workspace, about["database"])
@@ -172,8 +167,8 @@ def take_query(workspace: Workspace, book: BookRow, row: ScheduleRow, at: dt.dat
         going_on = rows.since.told() if rows.since is not None else None
         became = _import(workspace, book, source, [sent], progress)
         if became.why:
-            target = private_folder(workspace.settings.var / WAITS) / f"{uuid.uuid4().hex}{_ROWS}"
-            _have_wait(workspace, row, at, source, sent.tables[0].path, target, became.why, going_on, name)
+            target = private_folder(workspace.settings.var / WAITS) / f"{uuid.uuid4().hex}{ROWS}"
+            have_wait(workspace, row, at, source, sent.tables[0].path, target, became.why, going_on, name)
             return Ended(RunState.WAITS, f"{name} wait: {became.why}")
     return Ended(RunState.DONE, _said(name, became.reports), kept={"since": going_on})
 
@@ -220,15 +215,14 @@ def _copied(path: Path, scratch: Path, limit_bytes: int) -> Path | None:
 
 def _import(workspace: Workspace, book: BookRow, source: str, files: Sequence[SentFile], progress: Progress) -> _Became:
     """Import what a file holds, or say why it waits: then nothing of it is imported."""
-    planned = list[_Planned]()
+    planned = list[Errand]()
     for file in files:
-        plan, why = _plan(workspace, book, source, file, progress)
-        if plan is None:
+        errand, why = _plan(workspace, book, source, file, progress)
+        if errand is None:
             return _Became(f"{file.name}: {why}" if len(files) > 1 else why, ())
-        planned.append(plan)
+        planned.append(errand)
     reports = list[DeliveryReport]()
-    for each in planned:
-        errand = Errand(source, each.file.name, each.view.file, each.reading)
+    for errand in planned:
         report = deliveries.deliver_file(workspace, book, errand, progress)
         if report.held_back:
             # somebody changed the book since it was looked at
@@ -241,7 +235,7 @@ def _import(workspace: Workspace, book: BookRow, source: str, files: Sequence[Se
 
 def _plan(
     workspace: Workspace, book: BookRow, source: str, file: SentFile, progress: Progress
-) -> tuple[_Planned | None, str]:
+) -> tuple[Errand | None, str]:
     """How a file is imported; what a person would be asked where it has to wait. Raises `UnreadableFile`."""
     table, known = file.table(), inspecting.known_readings(workspace, book)
     view = inspecting.look_at_table(table, known=known, source=source, kept=file.folder)
@@ -255,14 +249,14 @@ def _plan(
         raise
     except InvalidInput as error:
         return None, str(error)
-    trial = Errand(source, file.name, view.file, reading, dry_run=True)
-    report = deliveries.deliver_file(workspace, book, trial, progress)
+    errand = Errand(source, file.name, view.file, reading)
+    report = deliveries.deliver_file(workspace, book, replace(errand, dry_run=True), progress)
     if report.earlier_delivery_id is not None:
-        return _Planned(file, view, reading), ""
+        return errand, ""
     if report.held_back or not report.rows_in:
         return None, held_back_words(report)
     asked = _odd_months(workspace, book, source, report) if reading.kind in OF_ORDERS else ""
-    return (None, asked) if asked else (_Planned(file, view, reading), "")
+    return (None, asked) if asked else (errand, "")
 
 
 def _unlike_before(view: FileView, source: str, known: Sequence[Remembered]) -> str:
@@ -299,64 +293,6 @@ def _odd_months(workspace: Workspace, book: BookRow, source: str, report: Delive
     return ""
 
 
-def _waits_already(workspace: Workspace, book: BookRow, row: ScheduleRow, folder: Path) -> WaitingRow | None:
-    """The file of a schedule that waits; one whose move was broken off is moved now."""
-    waits = [each for each in schedules.list_waiting(workspace.record.engine, book.id) if each.schedule == row.id]
-    for each in waits:
-        target, origin = Path(each.path), folder / each.name
-        if not target.exists() and origin.is_file():
-            target.parent.mkdir(exist_ok=True)
-            origin.replace(target)
-    return waits[0] if waits else None
-
-
-def _have_wait(
-    workspace: Workspace,
-    row: ScheduleRow,
-    at: dt.datetime,
-    source: str,
-    path: Path,
-    target: Path,
-    why: str,
-    since: dict[str, str] | None,
-    name: str = "",
-) -> None:
-    """Put down that a file waits, and put it where it does; on record first, so that it cannot be lost between."""
-    target.parent.mkdir(exist_ok=True)
-    what = {"source": source, "name": name or path.name, "path": str(target), "why": why}
-    schedules.add_waiting(workspace.record.engine, row, at, since, **what)
-    shutil.move(path, target)
-
-
-def _put_away(path: Path, folder: Path, report: str, rejected: str = "") -> None:
-    """Move a file into a folder with its report, and its rejected rows, beside it."""
-    folder.mkdir(exist_ok=True)
-    target = folder / path.name
-    for number in range(2, LOOKED_AT_MOST):
-        if not target.exists():
-            break
-        target = folder / f"{path.stem}-{number}{path.suffix}"
-    target.with_name(
-        f"{target.name}.report.json" if report.startswith("[") else f"{target.name}.report.txt"
-    ).write_text(report, encoding="utf-8")
-    if rejected:
-        target.with_name(f"{target.name}.rejected.csv").write_text(rejected, encoding="utf-8", newline="")
-    shutil.move(path, target)
-
-
-def _report(reports: Sequence[DeliveryReport]) -> str:
-    return f"[{','.join(ReportShape.of(report).model_dump_json() for report in reports)}]\n"
-
-
-def _rejected(workspace: Workspace, book: BookRow, reports: Sequence[DeliveryReport]) -> str:
-    """The rejected rows of a file, as CSV; blank where none was."""
-    told = ""
-    for report in reports:
-        if report.delivery_id is not None and report.rows_rejected:
-            told += "".join(rejected_of_delivery(workspace, book, report.delivery_id)[1])
-    return told
-
-
 def _said(name: str, reports: Sequence[DeliveryReport]) -> str:
     """What came of a file, in a sentence."""
     if all(report.earlier_delivery_id is not None for report in reports):
@@ -374,60 +310,3 @@ def _behind(files: int) -> str:
 
 def _files_words(files: int) -> str:
     return "1 file is" if files == 1 else f"{files} files are"
-
-
-def copy_waiting(workspace: Workspace, book: BookRow, waiting: int, progress: Progress) -> list[SentFile]:
-    """Keep a copy of a file that waits, to be looked at by a person. Raises `NotFound`."""
-    row = schedules.find_waiting(workspace.record.engine, book.id, waiting)
-    path = Path(row.path)
-    return uploads.keep_waiting(
-        workspace.settings, book.id, path, row.name, row.id, progress, typed=path.suffix == _ROWS
-    )
-
-
-def open_waiting(workspace: Workspace, book: BookRow, waiting: int, folder: Path) -> list[SentFile]:
-    """The files of one that waits, where it lies. ``folder`` must live as long as they are used. Raises `NotFound`."""
-    row = schedules.find_waiting(workspace.record.engine, book.id, waiting)
-    path = Path(row.path)
-    if path.suffix == _ROWS:
-        return [SentFile(row.name, folder, (Table("", path, typed=True),))]
-    named = folder / row.name
-    shutil.copyfile(path, named)
-    return uploads.open_file(workspace.settings, named, folder)
-
-
-def source_of_waiting(workspace: Workspace, book: BookRow, waiting: int) -> str:
-    """The source of a file that waits. Raises `NotFound`."""
-    return schedules.find_waiting(workspace.record.engine, book.id, waiting).source
-
-
-def settle(workspace: Workspace, book: BookRow, waiting: int, report: DeliveryReport) -> None:
-    """A file that waited was imported by a person: it waits no more, and those behind it come with the next run."""
-    engine = workspace.record.engine
-    found = [each for each in schedules.list_waiting(engine, book.id) if each.id == waiting]
-    if not found:
-        return
-    _end_waiting(workspace, book, found[0], DONE, _report([report]), _rejected(workspace, book, [report]))
-
-
-def leave_out(workspace: Workspace, book: BookRow, waiting: int) -> None:
-    """Leave out a file that waits: it is put away as failed. Raises `NotFound`."""
-    row = schedules.find_waiting(workspace.record.engine, book.id, waiting)
-    _end_waiting(workspace, book, row, FAILED, f"Left out by {actor().name or 'whoever looked at it'}. {row.why}\n")
-    put_down(workspace, Deed.LEFT_OUT, book.id, row.name, source=row.source)
-
-
-def _end_waiting(
-    workspace: Workspace, book: BookRow, row: WaitingRow, where: str, report: str, rejected: str = ""
-) -> None:
-    path, engine = Path(row.path), workspace.record.engine
-    kept = None
-    if row.since is not None and row.schedule is not None:
-        kept = schedules.find_schedule(engine, book.id, row.schedule).kept | {"since": row.since}
-    if path.suffix == _ROWS:
-        path.unlink(missing_ok=True)
-    elif path.exists():
-        own = path.with_name(row.name)
-        path.replace(own)
-        _put_away(own, path.parent.parent / where, report, rejected)
-    schedules.remove_waiting(engine, book.id, row, kept)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.actions import arriving, deciding, deliveries, inspecting, uploads
+from goldthread.actions import deciding, deliveries, inspecting, uploads, waiting
 from goldthread.actions.deliveries import Errand
 from goldthread.actions.inspecting import NOTHING_GIVEN, Given
 from goldthread.actions.jobs import LookedAt
@@ -19,26 +19,23 @@ def look_at_arrival(workspace: Workspace, book: BookRow, arrival: Arrival, progr
     return _looked_at(workspace, book, uploads.keep_files(workspace.settings, arrival, progress), progress)
 
 
-def _looked_at(workspace: Workspace, book: BookRow, kept: list[SentFile], progress: Progress) -> list[LookedAt]:
+def _looked_at(
+    workspace: Workspace, book: BookRow, kept: list[SentFile], progress: Progress, source: str = ""
+) -> list[LookedAt]:
+    """Look at files that were kept; nothing is left of them when that fails."""
     try:
-        return [
-            look_at_sent(workspace, book, file, progress, source=_source_of(workspace, book, file)) for file in kept
-        ]
+        return [look_at_sent(workspace, book, file, progress, source=source) for file in kept]
     except BaseException:
         for file in kept:
             uploads.forget(file)
         raise
 
 
-def _source_of(workspace: Workspace, book: BookRow, file: SentFile) -> str:
-    """The source of a file that came by itself; blank for any other."""
-    return "" if file.waiting is None else arriving.source_of_waiting(workspace, book, file.waiting)
-
-
-def look_at_waiting(workspace: Workspace, book: BookRow, waiting: int, progress: Progress) -> list[LookedAt]:
+def look_at_waiting(workspace: Workspace, book: BookRow, number: int, progress: Progress) -> list[LookedAt]:
     """Look at a file that came by itself and waits; it goes on waiting until a copy of it is imported. Raises
     `NotFound`."""
-    return _looked_at(workspace, book, arriving.copy_waiting(workspace, book, waiting, progress), progress)
+    row = waiting.find_waiting(workspace, book, number)
+    return _looked_at(workspace, book, waiting.copy_waiting(workspace, book, row, progress), progress, row.source)
 
 
 def look_at_query(workspace: Workspace, book: BookRow, database: str, query: str, progress: Progress) -> list[LookedAt]:
@@ -85,9 +82,7 @@ def import_sent(
 ) -> DeliveryReport:
     """Import a file that was sent, as somebody said that it is read. A dry run finds out what would come of it."""
     table = sent.table(sheet)
-    known = inspecting.known_readings(workspace, book)
-    view = inspecting.look_at_table(table, kind, given, known, source, progress, sent.folder)
-    view = inspecting.with_padding(workspace, book, view)
+    view = look_at_sent(workspace, book, sent, progress, sheet, kind, source, given).view
     reading = deciding.reading_of(view, given)
     name = f"{sent.name}, {table.name}" if table.name and len(sent.tables) > 1 else sent.name
     errand = Errand(source, name, view.file, reading, dry_run, sent.rejected, accept_rejected)
@@ -96,7 +91,7 @@ def import_sent(
         deliveries.bring_forward(workspace, book.id, progress)
     if report.delivery_id is not None or report.earlier_delivery_id is not None:
         if sent.waiting is not None and uploads.is_last_of(workspace.settings, book.id, sent):
-            arriving.settle(workspace, book, sent.waiting, report)
+            waiting.settle(workspace, book, sent.waiting, report)
         if report.delivery_id is not None and len(sent.tables) == 1:
             uploads.forget(sent)
     return report

@@ -18,14 +18,16 @@ from goldthread.actions import arriving, sending
 from goldthread.actions.books import find_book, zone
 from goldthread.actions.log import Deed, put_down
 from goldthread.actions.people import address_of
-from goldthread.actions.schedules import bound_words, find_schedule, list_waiting, must_be_allowed, schedule_words
+from goldthread.actions.schedules import bound_words, find_schedule, must_be_allowed, schedule_words
 from goldthread.actor import AT_THE_DESK, RIGHTS, Actor, Right, acting_as
-from goldthread.core.choices import Beyond, RunState, ScheduleKind
+from goldthread.core.book.days import to_date, to_day
+from goldthread.core.book.periods import period_end, period_of_day
+from goldthread.core.choices import Beyond, Period, RunState, ScheduleKind
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError, InvalidInput, NotAllowed, NotFound, Stopped, Unavailable
-from goldthread.store import people, schedules
+from goldthread.store import letters, people, schedules, waiting_files
 from goldthread.store.books import BookRow
-from goldthread.store.schedules import Ended, LetterRow, Measured, ScheduleRow
+from goldthread.store.schedules import Ended, Measured, ScheduleRow
 from goldthread.store.server.engine import moment
 from goldthread.workspace import Workspace
 
@@ -84,7 +86,7 @@ def run(workspace: Workspace, given: Mapping[str, Any], progress: Progress, aski
 def _tell(workspace: Workspace, book: BookRow, row: ScheduleRow, ended: Ended) -> int | str | None:
     """Write to whoever made a schedule when it begins to need somebody; what they were told of then, so that they are
     told once. The Overview says it whether or not a message can be sent."""
-    waits = [each for each in list_waiting(workspace, book) if each.schedule == row.id]
+    waits = waiting_files.list_waiting(workspace.record.engine, book.id, row.id)
     needs: int | str | None = None
     if waits:
         needs = waits[-1].id
@@ -193,11 +195,8 @@ def _watch(
 
 def _course(day: dt.date) -> list[dt.date]:
     """The last days of the months before a day."""
-    ends, first = list[dt.date](), day.replace(day=1)
-    for _ in range(COURSE_MONTHS):
-        ends.append(first - dt.timedelta(days=1))
-        first = ends[-1].replace(day=1)
-    return ends[::-1]
+    month = period_of_day(to_day(day), Period.MONTH)
+    return [to_date(int(period_end(month - back, Period.MONTH))) for back in range(COURSE_MONTHS, 0, -1)]
 
 
 def measured_words(found: Measured) -> str:
@@ -227,35 +226,34 @@ def _post(
     """Send a letter, or go on with the one that the last try did not come to the end of."""
     engine = workspace.record.engine
     must_be_allowed(workspace, book, row.about["to"])
-    half_sent = row.kept.get("letter") if row.tries else None
+    half_sent, digest = (row.kept.get("letter"), row.kept.get("digest_of_letter")) if row.tries else (None, None)
     if half_sent is None:
         message, digest = compose(workspace, book, row.about, _day(book, at))
         if row.about["only_new"] and row.kept.get("digest") == digest:
             return Ended(RunState.NOTHING, "Nothing is new.")
         to, content = row.about["to"], message.as_bytes()
-        half_sent = schedules.add_letter(engine, row, number, at, str(message["Subject"]), to, content)
-        schedules.keep(engine, row, {"letter": half_sent, "digest_of_letter": digest})
-    letter, written = schedules.find_letter(engine, book.id, int(half_sent))
-    for address, became in letter.addresses.items():
-        if became == sending.SENDING:
-            schedules.note_sent(engine, letter.id, address, sending.UNKNOWN)
-    left = [address for address, became in letter.addresses.items() if not became]
+        half_sent = letters.add_letter(engine, row, number, at, str(message["Subject"]), to, content)
+        schedules.keep(engine, row.id, {"letter": half_sent, "digest_of_letter": digest})
+    letter, written = letters.find_letter(engine, book.id, int(half_sent))
+    became = dict(letter.addresses)
 
-    def note(address: str, became: str) -> None:
-        schedules.note_sent(engine, letter.id, address, became)
+    def note(address: str, what: str) -> None:
+        letters.note_sent(engine, letter.id, address, what)
+        became[address] = what
 
-    sending.post(workspace.settings, written, left, note, progress)
+    for address, what in letter.addresses.items():
+        if what == sending.SENDING:
+            note(address, sending.UNKNOWN)
+    sending.post(workspace.settings, written, [each for each, what in became.items() if not what], note, progress)
     put_down(workspace, Deed.LETTER_SENT, book.id, letter.subject, letter=letter.id)
-    now, _ = schedules.find_letter(engine, book.id, letter.id)
-    said = schedules.find_schedule(engine, book.id, row.id).kept.get("digest_of_letter")
-    kept = {"digest": said, "letter": None, "digest_of_letter": None}
-    return Ended(RunState.DONE, _sent_words(now), kept)
+    kept = {"digest": digest, "letter": None, "digest_of_letter": None}
+    return Ended(RunState.DONE, _sent_words(became), kept)
 
 
-def _sent_words(letter: LetterRow) -> str:
-    sent = sum(became == sending.SENT for became in letter.addresses.values())
-    others = [f"{address}: {became}" for address, became in letter.addresses.items() if became != sending.SENT]
-    return " ".join([f"Sent to {sent} of {len(letter.addresses)}.", *(f"{each}." for each in others)])
+def _sent_words(became: Mapping[str, str]) -> str:
+    sent = sum(what == sending.SENT for what in became.values())
+    others = [f"{address}: {what}." for address, what in became.items() if what != sending.SENT]
+    return " ".join([f"Sent to {sent} of {len(became)}.", *others])
 
 
 def _day(book: BookRow, at: dt.datetime) -> dt.date:

@@ -22,10 +22,12 @@ from goldthread.actor import Role, actor
 from goldthread.core.choices import Beyond, ScheduleKind
 from goldthread.errors import InvalidInput, NotAllowed
 from goldthread.intake.database import QUERY_LENGTH, Since
-from goldthread.store import people, schedules
+from goldthread.store import letters, people, schedules, waiting_files
 from goldthread.store.books import BookRow
-from goldthread.store.schedules import LetterRow, RunRow, ScheduleRow, WaitingRow
+from goldthread.store.letters import LetterRow
+from goldthread.store.schedules import RunRow, ScheduleRow
 from goldthread.store.server.engine import moment
+from goldthread.store.waiting_files import WaitingRow
 from goldthread.workspace import Workspace
 
 ADDRESSES_MOST = 50
@@ -214,7 +216,7 @@ def run_now(workspace: Workspace, book: BookRow, row: ScheduleRow, at: dt.dateti
     """Have a schedule run at once; the piece of work that does it. Raises `Conflict` while it runs."""
     who = actor()
     told = {"acting": who.told()}
-    job = schedules.run_now(workspace.record.engine, row, at or moment(), who.name, lambda _row: told)
+    job = schedules.run_now(workspace.record.engine, row, at or moment(), who.name, told)
     put_down(workspace, Deed.SCHEDULE_RUN, book.id, schedule_words(row), schedule=row.id)
     return job
 
@@ -229,7 +231,7 @@ def take_due(workspace: Workspace, at: dt.datetime | None = None) -> int:
         own = zones[row.book]
         return next_after(row.cron, own, now), runs_between(row.cron, own, row.planned_at, now)
 
-    return schedules.take_due(workspace.record.engine, at or moment(), following, lambda _row: {})
+    return schedules.take_due(workspace.record.engine, at or moment(), following)
 
 
 def bound_words(about: Mapping[str, Any]) -> str:
@@ -241,14 +243,14 @@ def bound_words(about: Mapping[str, Any]) -> str:
 
 def list_waiting(workspace: Workspace, book: BookRow) -> list[WaitingRow]:
     """The files of a book that came by themselves and wait for an answer."""
-    return schedules.list_waiting(workspace.record.engine, book.id)
+    return waiting_files.list_waiting(workspace.record.engine, book.id)
 
 
 def list_letters(workspace: Workspace, book: BookRow, offset: int, limit: int) -> tuple[int, list[LetterRow]]:
     """How many letters are kept, and some of them, the newest first."""
-    return schedules.list_letters(workspace.record.engine, book.id, offset, limit)
+    return letters.list_letters(workspace.record.engine, book.id, offset, limit)
 
 
 def find_letter(workspace: Workspace, book: BookRow, letter: int) -> tuple[LetterRow, bytes]:
     """A letter as it was sent. Raises `NotFound`."""
-    return schedules.find_letter(workspace.record.engine, book.id, letter)
+    return letters.find_letter(workspace.record.engine, book.id, letter)

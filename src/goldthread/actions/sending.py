@@ -89,8 +89,7 @@ def send(workspace: Workspace, book: BookRow, list_id: int, template: Template, 
     with ExitStack() as connected:
         server = connected.enter_context(_server(settings))
         for place, message in enumerate(ready):
-            progress("sending", place, len(ready))
-            _wait(_seconds_to_turn(settings), partial(progress, "sending", place, len(ready)))
+            _wait_for_turn(settings, partial(progress, "sending", place, len(ready)))
             handed = partial(_hand_over, workspace, book, list_id, message=message, by=by)
             try:
                 taken = handed(server)
@@ -193,8 +192,7 @@ def post(
     """
     with _server(settings) as server:
         for place, address in enumerate(addresses):
-            progress("sending", place, len(addresses))
-            _wait(_seconds_to_turn(settings), partial(progress, "sending", place, len(addresses)))
+            _wait_for_turn(settings, partial(progress, "sending", place, len(addresses)))
             message = message_from_bytes(content, policy=SMTP)
             for name, value in _headers(settings, ("", address)).items():
                 message[name] = value
@@ -304,8 +302,13 @@ def _seconds_to_turn(settings: Settings) -> float:
     return turn - now
 
 
+def _wait_for_turn(settings: Settings, look: Callable[[], None]) -> None:
+    """Wait until the next message may be sent; ``look`` is called before and meanwhile, and may raise `Stopped`."""
+    look()
+    _wait(_seconds_to_turn(settings), look)
+
+
 def _wait(seconds: float, look: Callable[[], None]) -> None:
-    """Wait for the next turn; ``look`` is called meanwhile and may raise `Stopped`."""
     until = time.monotonic() + seconds
     while (left := until - time.monotonic()) > 0:
         threading.Event().wait(min(left, _LOOK_SECONDS))

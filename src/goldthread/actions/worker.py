@@ -11,7 +11,7 @@ import shutil
 import socket
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -36,10 +36,18 @@ ROUND_SECONDS = 2.0
 FILES_KEPT_BYTES, FILES_KEPT_SECONDS = 4 << 30, 3600
 """How much the files take together that pieces of work have made, and how long each waits to be taken; the last one
 waits whatever its size."""
-CHORES_SECONDS, _CHORES_AGAIN_SECONDS = 20.0, 1800.0
-"""How often it is seen what is to be done by the clock, and how soon again after it failed."""
+CHORES_SECONDS = 20.0
+"""How often it is seen what is to be done by the clock."""
 _ENDING_SECONDS = 20.0
 _log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Chore:
+    """What is to be done by the clock, whether or not anybody asks for it, and how soon again after it failed."""
+
+    do: Callable[[], object]
+    again_seconds: float = CHORES_SECONDS
 
 
 @dataclass
@@ -86,11 +94,10 @@ class Worker:
         tell_result: Callable[[Result], dict[str, Any]],
         tell_error: Callable[[GoldThreadError], dict[str, Any]],
         when_idle: Callable[[], None] = _nothing,
-        chores: Callable[[], None] = _nothing,
+        chores: Sequence[Chore] = (),
     ) -> None:
         self._workspace, self._kinds = workspace, kinds
         self._tell_result, self._tell_error, self._when_idle = tell_result, tell_error, when_idle
-        self._chores = chores
         self._engine = workspace.record.engine
         self._host = socket.gethostname()
         self._name = f"{self._host}{mark()}"
@@ -104,12 +111,15 @@ class Worker:
             Lane.MAIL: ThreadPoolExecutor(MAILINGS_AT_ONCE, thread_name_prefix="mail"),
         }
         self._keeper = threading.Thread(target=self._keep, name="worker", daemon=True)
-        self._housekeeper = threading.Thread(target=self._do_chores, name="chores", daemon=True)
+        self._housekeepers = [
+            threading.Thread(target=self._do_again, args=(chore,), name="chores", daemon=True) for chore in chores
+        ]
 
     def start(self) -> None:
         """Begin to look for work."""
         self._keeper.start()
-        self._housekeeper.start()
+        for each in self._housekeepers:
+            each.start()
 
     def end(self) -> None:
         """Take nothing up any more; stop what is under way, and leave to others what they can begin again."""
@@ -148,16 +158,16 @@ class Worker:
         for pool in self._pools.values():
             pool.shutdown(wait=False, cancel_futures=True)
 
-    def _do_chores(self) -> None:
-        """What is to be done by the clock, whether or not anybody asks for it."""
+    def _do_again(self, chore: Chore) -> None:
+        """Do a chore again and again; none waits for another."""
         wait = CHORES_SECONDS
         while not self._ending.wait(wait):
             wait = CHORES_SECONDS
             try:
-                self._chores()
+                chore.do()
             except (GoldThreadError, SQLAlchemyError, OSError) as error:
                 _log.warning("What is done by the clock failed: %s", in_our_words(error) or error)
-                wait = _CHORES_AGAIN_SECONDS
+                wait = chore.again_seconds
 
     def _under_way(self) -> list[_Doing]:
         with self._lock:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from goldthread.actions import arriving, books, schedule_runs, schedules
+from goldthread.actions import books, schedule_runs, schedules, waiting
 from goldthread.actions.jobs import JobBoard
 from goldthread.actions.log import taken
 from goldthread.actions.when import next_times, read_when, when_words
@@ -168,7 +168,7 @@ def _waiting(api: APIBlueprint, workspace: Workspace, jobs: JobBoard) -> None:
     def leave_out(path: WaitingPath) -> Response:
         """Leave out a file that waits; gives those that are left."""
         book = books.find_book(workspace, path.book)
-        arriving.leave_out(workspace, book, path.waiting)
+        waiting.leave_out(workspace, book, path.waiting)
         return listed(book)
 
 

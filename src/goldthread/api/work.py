@@ -34,7 +34,7 @@ from goldthread.core.choices import Lane
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError
 from goldthread.stops.checking import check_book
-from goldthread.stops.registry import questions
+from goldthread.stops.registry import question_called
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.sheet import CONTENT_TYPES, Form, write_sheet
 from goldthread.stops.watched import measure
@@ -131,7 +131,7 @@ def _import_book(workspace: Workspace, given: Arguments, progress: Progress) -> 
 def _write_answer(workspace: Workspace, given: Arguments, progress: Progress) -> Made:
     """A file of an answer that takes a while to write."""
     book, form, today = _book(workspace, given), Form(given["form"]), dt.date.fromisoformat(given["today"])
-    stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == given["question"])
+    stop, kind = question_called(given["question"])
     question, answering = kind.fields.model_validate(given["asked"]), stop.answering(kind)
     sheet = asked_anew(lambda: answering.sheet(workspace, answering.asked(workspace, book, question, today)))
     name = f"{answering.called(question)}.{form}"

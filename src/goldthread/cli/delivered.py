@@ -11,7 +11,7 @@ from pathlib import Path
 
 import click
 
-from goldthread.actions import arriving, books, deciding, inspecting
+from goldthread.actions import books, deciding, inspecting, waiting
 from goldthread.actions import deliveries as deliver
 from goldthread.actions.deliveries import Errand
 from goldthread.actions.inspecting import FileView, Given
@@ -100,7 +100,7 @@ def deliver_all(files: tuple[Path, ...], flags: Flags) -> None:
                     became = _deliver(workspace, found, file, sheet, flags, report)
                     rows_rejected += became.rows_rejected
             if flags.waiting is not None and not flags.dry_run:
-                arriving.settle(workspace, found, flags.waiting, became)
+                waiting.settle(workspace, found, flags.waiting, became)
     if rows_rejected:
         sys.exit(EXIT_PROBLEMS)
 
@@ -135,7 +135,7 @@ def _opened(workspace: Workspace, book: BookRow, path: Path | None, flags: Flags
     if path is not None:
         return open_file(workspace.settings, path, folder)
     if flags.waiting is not None:
-        return arriving.open_waiting(workspace, book, flags.waiting, folder)
+        return waiting.open_waiting(workspace, book, flags.waiting, folder)
     if flags.query is None or not flags.database:
         raise click.UsageError("Give --from with --query: a database of the settings, or its address.")
     settings = workspace.settings

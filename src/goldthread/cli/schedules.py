@@ -241,8 +241,8 @@ def schedule_waiting(book_name: str) -> None:
 @_BOOK
 def schedule_leave_out(waiting: int, book_name: str) -> None:
     """Leave out a file that waits: it is put away as failed."""
-    from goldthread.actions import arriving
+    from goldthread.actions.waiting import leave_out
 
     workspace, book = _opened(book_name)
-    arriving.leave_out(workspace, book, waiting)
+    leave_out(workspace, book, waiting)
     click.echo("It waits no more.")

@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from goldthread.stops.sentences.sentence import number_words
 from goldthread.stops.sheet import Sheet
 from goldthread.stops.stop import Picture
 
@@ -36,13 +37,13 @@ class Cells:
         value = self.values[row, column]
         if np.isnan(value):
             return ""
-        return f"{value:,.0f}{'' if self.is_over[row, column] else NOT_OVER}".replace(",", "\u202f")
+        return f"{number_words(round(value))}{'' if self.is_over[row, column] else NOT_OVER}"
 
 
-def figures_of(picture: Picture[Any], answer: Any, sheet: Sheet) -> list[str]:
+def figures_of(picture: Picture[Any], answer: Any, table: pa.Table) -> list[str]:
     """The columns of a table that a picture draws."""
     wanted = picture.figures if isinstance(picture.figures, tuple) else picture.figures(answer)
-    return [name for name in wanted if name in sheet.table.column_names]
+    return [name for name in wanted if name in table.column_names]
 
 
 def numbers(table: pa.Table, name: str, *, is_share: bool = False) -> NDArray[np.float64]:
@@ -53,7 +54,8 @@ def numbers(table: pa.Table, name: str, *, is_share: bool = False) -> NDArray[np
 
 def cells_of(picture: Picture[Any], answer: Any, sheet: Sheet) -> Cells | None:
     """The cells of a table; None where it has no such columns, or no rows."""
-    figures, table = figures_of(picture, answer, sheet), sheet.table
+    table = sheet.table
+    figures = figures_of(picture, answer, table)
     if not figures or not table.num_rows or not {picture.apart, picture.along} <= set(table.column_names):
         return None
     is_share = figures[0] in sheet.shares

@@ -13,7 +13,9 @@ from jinja2 import Environment
 
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
+from goldthread.core.money import minor_of
 from goldthread.stops.cells import cells_of
+from goldthread.stops.sentences.amounts import amount_words
 from goldthread.stops.sentences.sentence import count_words, number_words
 from goldthread.stops.sheet import Sheet
 from goldthread.stops.stop import Drawn, Picture
@@ -137,8 +139,7 @@ def cell_words(value: object, *, is_share: bool) -> str:
         case dt.date():
             return date_words(to_day(value))
         case Decimal():
-            whole, _, cents = f"{abs(value):.2f}".partition(".")
-            return f"{'−' if value < 0 else ''}{number_words(int(whole))}.{cents}"
+            return amount_words(minor_of(value))
         case float():
             return f"{100 * value:.1f} %" if is_share else f"{value:,.1f}".replace(",", "\u202f")
         case int():

@@ -21,7 +21,6 @@ from goldthread.stops.letter_page import ROWS_MOST, letter_page, rest_words
 from goldthread.stops.pictures import draw
 from goldthread.stops.saved import question_of
 from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, sheet_csv, write_sheet
-from goldthread.stops.stop import Picture
 from goldthread.stops.text import sheet_text
 from goldthread.store.books import BookRow
 from goldthread.store.lists import list_called, list_lists
@@ -78,7 +77,7 @@ def compose(workspace: Workspace, book: BookRow, what: Mapping[str, Any], today:
         return answering.sheet(workspace, answer), answer
 
     sheet, answer = asked_anew(asked)
-    picture = _drawn(answering.picture, answer, sheet)
+    picture = None if answering.picture is None else draw(answering.picture, answer, sheet)
     message = EmailMessage()
     message["Subject"] = f"{book.name}: {what['name']}, {date_words(to_day(today))}"
     under = (f"{book.name}, {stop.title}.",)
@@ -93,13 +92,6 @@ def compose(workspace: Workspace, book: BookRow, what: Mapping[str, Any], today:
     if what.get("attach"):
         _attach(message, sheet, Form(what["attach"]), answering.called(question))
     return message, _digest(sheet)
-
-
-def _drawn(picture: Picture[Any] | None, answer: Any, sheet: Sheet) -> bytes | None:
-    if picture is None:
-        return None
-    own = sheet if picture.table is None else Sheet((), picture.table(answer))
-    return draw(picture, answer, own)
 
 
 def _attach(message: EmailMessage, sheet: Sheet, form: Form, called: str) -> None:

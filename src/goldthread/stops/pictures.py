@@ -37,7 +37,8 @@ ALL = "all"
 
 def draw(picture: Picture[Any], answer: Any, sheet: Sheet) -> bytes | None:
     """A picture of an answer as PNG; None where there is nothing to draw."""
-    figures, table = figures_of(picture, answer, sheet), sheet.table
+    table = sheet.table if picture.table is None else picture.table(answer)
+    figures = figures_of(picture, answer, table)
     if not figures or table.num_rows == 0 or picture.along not in table.column_names:
         return None
     canvas = Figure(figsize=(_WIDTH_INCHES, _HEIGHT_INCHES), dpi=_DOTS_PER_INCH, facecolor=_PAPER, layout="constrained")

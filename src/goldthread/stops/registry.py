@@ -20,3 +20,8 @@ STOPS: tuple[Stop, ...] = (OVERVIEW, THREADS, CUSTOMER, COHORTS, NEWNESS, RHYTHM
 def questions() -> Iterator[tuple[Stop, QuestionKind]]:
     """Every question with the stop at which it is asked."""
     return ((stop, kind) for stop in STOPS for kind in stop.questions)
+
+
+def question_called(name: str) -> tuple[Stop, QuestionKind]:
+    """A question that there is, by its name, with its stop."""
+    return next((stop, kind) for stop, kind in questions() if kind.name == name)

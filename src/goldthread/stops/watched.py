@@ -8,14 +8,22 @@ from collections.abc import Callable, Mapping
 from typing import Any, cast
 from urllib.parse import parse_qs, urlencode
 
+import numpy as np
+
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import period_words
+from goldthread.core.checks import checked_at_once
+from goldthread.core.choices import Period
+from goldthread.core.cohorts.outliers import cohorts_apart
+from goldthread.core.coverage import source_days
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Unit
-from goldthread.stops.registry import questions
+from goldthread.stops.cohort_tables import cohort_table_of
+from goldthread.stops.reading import Read, read_book
+from goldthread.stops.registry import question_called, questions
 from goldthread.stops.saved import VIEW, chosen
-from goldthread.stops.sentences.reading_line import TODAY
+from goldthread.stops.sentences.reading_line import TODAY, ReadingLine
 from goldthread.stops.sheet import Sheet
 from goldthread.stops.stop import Evidence
 from goldthread.store.books import BookRow
@@ -35,11 +43,11 @@ def watch_of(workspace: Workspace, book: BookRow, question: str, query: str, tod
     ``source=``), apart, checks. Raises `InvalidInput` for a figure that cannot be opened."""
     about: dict[str, Any] = {"of": question, "query": query}
     if question not in _OF_THE_BOOK:
-        kinds = {kind.name: (stop, kind) for stop, kind in questions()}
-        if question not in kinds or kinds[question][0].answering(kinds[question][1]).evidence is None:
-            named = ", ".join([*_OF_THE_BOOK, *kinds])
+        names = [kind.name for stop, kind in questions() if stop.answering(kind).evidence is not None]
+        if question not in names:
+            named = ", ".join([*_OF_THE_BOOK, *names])
             raise InvalidInput(f"{question} has no figure to watch.", remedy=f"Questions: {named}.", field="question")
-        stop, kind = kinds[question]
+        stop, kind = question_called(question)
         own = [
             (name, value)
             for name, values in parse_qs(query).items()
@@ -58,8 +66,8 @@ def measure(workspace: Workspace, book: BookRow, about: Mapping[str, Any], day: 
     more."""
     of_book = _OF_THE_BOOK.get(about["of"])
     if of_book is not None:
-        return asked_anew(lambda: of_book(_summary(workspace, book, day), about, day))
-    stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == about["of"])
+        return asked_anew(lambda: of_book(workspace, read_book(workspace, book, ReadingLine(), day), about, day))
+    stop, kind = question_called(about["of"])
     answering, said = stop.answering(kind), parse_qs(about["query"], keep_blank_values=True)
     # `watch_of` has seen to it that there is one
     evidence: Evidence[Any, Any] = cast("Evidence[Any, Any]", answering.evidence)
@@ -111,34 +119,32 @@ def _measured(
     return Measured(scaled(value), scaled(low), scaled(high), named, words)
 
 
-def _summary(workspace: Workspace, book: BookRow, day: dt.date) -> Any:
-    stop, kind = next((stop, kind) for stop, kind in questions() if kind.name == "summary")
-    return stop.answering(kind).asked(workspace, book, kind.fields(), day)
-
-
-def _silence(answer: Any, about: Mapping[str, Any], day: dt.date) -> Measured:
+def _silence(_workspace: Workspace, read: Read, about: Mapping[str, Any], day: dt.date) -> Measured:
     """How many days ago the latest order of a source was."""
     source = parse_qs(about["query"]).get("source", [""])[0]
-    latest = {each.name: each.latest_day for each in answer.figures.sources}
-    if source not in latest:
+    found = source_days(read.history)
+    ordered = [name for name, orders in zip(found.sources, found.orders.tolist(), strict=True) if orders]
+    if source not in ordered:
         raise InvalidInput(
             f"No order of {source or 'a source without a name'} is in the book.",
-            remedy=f"Sources are: {', '.join(latest) or 'none'}.",
+            remedy=f"Sources are: {', '.join(ordered) or 'none'}.",
             field="source",
         )
-    return Measured(float(to_day(day) - latest[source]), None, None, "days", f"Days since the latest order of {source}")
+    latest = found.first_day + int(np.flatnonzero(found.days[found.sources.index(source)])[-1])
+    return Measured(float(to_day(day) - latest), None, None, "days", f"Days since the latest order of {source}")
 
 
-def _apart(answer: Any, _about: Mapping[str, Any], _day: dt.date) -> Measured:
-    return Measured(float(answer.figures.apart), None, None, "", "Cohorts with a return rate unlike adjacent cohorts")
+def _apart(workspace: Workspace, read: Read, _about: Mapping[str, Any], _day: dt.date) -> Measured:
+    apart = cohorts_apart(cohort_table_of(workspace, read, read.history, Period.MONTH))
+    return Measured(float(len(apart)), None, None, "", "Cohorts with a return rate unlike adjacent cohorts")
 
 
-def _failed_checks(answer: Any, _about: Mapping[str, Any], _day: dt.date) -> Measured:
-    failed = sum(not check.holds for check in answer.figures.identities)
+def _failed_checks(_workspace: Workspace, read: Read, _about: Mapping[str, Any], _day: dt.date) -> Measured:
+    failed = sum(not check.holds for check in checked_at_once(read.history).checks)
     return Measured(float(failed), None, None, "", "Checks that fail")
 
 
-_OF_THE_BOOK: dict[str, Callable[[Any, Mapping[str, Any], dt.date], Measured]] = {
+_OF_THE_BOOK: dict[str, Callable[[Workspace, Read, Mapping[str, Any], dt.date], Measured]] = {
     SILENCE: _silence,
     APART: _apart,
     CHECKS: _failed_checks,

@@ -1,4 +1,4 @@
-"""Schedules, their runs, files that wait and letters that were sent, on record.
+"""Schedules and their runs, on record.
 
 When something is due is decided by moments that the caller gives (UTC), so that any clock can stand behind them. A run
 and the piece of work that does it are put down in one transaction with the next moment: none is lost or done twice.
@@ -20,12 +20,12 @@ from goldthread.errors import Conflict, NotFound, TooLarge
 from goldthread.store import jobs
 from goldthread.store.revisions import lock_book
 from goldthread.store.schema.models import Book, Job
-from goldthread.store.schema.rounds import SAID_LENGTH, WHY_LENGTH, Letter, Schedule, ScheduleRun, WaitingFile
+from goldthread.store.schema.rounds import SAID_LENGTH, WHY_LENGTH, Schedule, ScheduleRun
 from goldthread.store.server.engine import moment
 from goldthread.store.server.faults import tried_again
 
-SCHEDULES_MOST, RUNS_KEPT, LETTERS_KEPT, WAITING_MOST = 100, 500, 500, 200
-"""Of one book: schedules, letters and files that wait; of one schedule: runs."""
+SCHEDULES_MOST, RUNS_KEPT = 100, 500
+"""Schedules of one book; runs of one schedule."""
 TAKEN_AT_ONCE = 20
 RUN, SEND = "run schedule", "send letter"
 """The kinds of work that runs are."""
@@ -91,31 +91,6 @@ class ScheduleRow:
     last: RunRow | None = None
 
 
-@dataclass(frozen=True)
-class WaitingRow:
-    """A file that waits for an answer (UTC)."""
-
-    id: int
-    schedule: int | None
-    source: str
-    name: str
-    path: str
-    why: str
-    since: dict[str, str] | None
-    arrived_at: dt.datetime
-
-
-@dataclass(frozen=True)
-class LetterRow:
-    """A letter as it was sent (UTC)."""
-
-    id: int
-    schedule: int | None
-    subject: str
-    addresses: dict[str, str]
-    made_at: dt.datetime
-
-
 _SCHEDULE = select(
     Schedule.id,
     Schedule.book_id,
@@ -143,17 +118,6 @@ _RUN = select(
     ScheduleRun.skipped,
     ScheduleRun.said,
 )
-_WAITING = select(
-    WaitingFile.id,
-    WaitingFile.schedule_id,
-    WaitingFile.source,
-    WaitingFile.name,
-    WaitingFile.path,
-    WaitingFile.why,
-    WaitingFile.since,
-    WaitingFile.arrived_at,
-)
-_LETTER = select(Letter.id, Letter.schedule_id, Letter.subject, Letter.addresses, Letter.made_at)
 
 
 def moved(connection: Connection, book_id: int) -> None:
@@ -235,19 +199,18 @@ def remove_schedule(engine: Engine, row: ScheduleRow) -> None:
 NextAfter = Callable[[ScheduleRow, dt.datetime], tuple[dt.datetime, int]]
 """When a schedule runs next after a moment, and how many times it should have run between its planned moment and
 then."""
-Arguments = Callable[[ScheduleRow], dict[str, Any]]
 
 
-def take_due(engine: Engine, at: dt.datetime, next_after: NextAfter, arguments: Arguments) -> int:
+def take_due(engine: Engine, at: dt.datetime, next_after: NextAfter) -> int:
     """Begin every run that is due at a moment; how many. A schedule whose last run is under way waits for it."""
     due = (~Schedule.paused, Schedule.due_at <= at)
     with engine.connect() as connection:
         numbers = connection.execute(select(Schedule.id).where(*due).order_by(Schedule.due_at).limit(TAKEN_AT_ONCE))
         wanted = list(numbers.scalars())
-    return sum(_take(engine, number, at, next_after, arguments) for number in wanted)
+    return sum(_take(engine, number, at, next_after) for number in wanted)
 
 
-def _take(engine: Engine, number: int, at: dt.datetime, next_after: NextAfter, arguments: Arguments) -> bool:
+def _take(engine: Engine, number: int, at: dt.datetime, next_after: NextAfter) -> bool:
     with engine.begin() as connection:
         which = (Schedule.id == number, ~Schedule.paused, Schedule.due_at <= at)
         found = connection.execute(_SCHEDULE.where(*which).with_for_update(skip_locked=True)).first()
@@ -263,17 +226,17 @@ def _take(engine: Engine, number: int, at: dt.datetime, next_after: NextAfter, a
             following, skipped = next_after(row, at)
             values = {"due_at": following, "planned_at": following, "tries": 0}
         connection.execute(update(Schedule).where(Schedule.id == number).values(**values))
-        _begin(connection, row, at, row.due_at, None, skipped, arguments)
+        _begin(connection, row, at, row.due_at, None, skipped, {})
         return True
 
 
-def run_now(engine: Engine, row: ScheduleRow, at: dt.datetime, asked_by: str, arguments: Arguments) -> str:
+def run_now(engine: Engine, row: ScheduleRow, at: dt.datetime, asked_by: str, told: Mapping[str, Any]) -> str:
     """Begin a run that somebody asks for; the piece of work that does it. Raises `Conflict` while one is under way."""
     with engine.begin() as connection:
         connection.execute(select(Schedule.id).where(Schedule.id == row.id).with_for_update())
         if _is_under_way(connection, row, at):
             raise Conflict("This schedule is running now.", remedy="Wait until that is over.")
-        return _begin(connection, row, at, at, asked_by, 0, arguments)
+        return _begin(connection, row, at, at, asked_by, 0, told)
 
 
 def _begin(
@@ -283,7 +246,7 @@ def _begin(
     due_at: dt.datetime,
     asked_by: str | None,
     skipped: int,
-    arguments: Arguments,
+    further: Mapping[str, Any],
 ) -> str:
     job_id = uuid.uuid4().hex
     values = {"schedule_id": row.id, "job_id": job_id, "due_at": due_at, "begun_at": at, "asked_by": asked_by}
@@ -292,7 +255,7 @@ def _begin(
     ).inserted_primary_key
     told = {"book": row.book, "schedule": row.id, "run": int(made[0]) if made else 0, "at": at.isoformat()}
     kind, lane = (SEND, Lane.MAIL) if row.kind is ScheduleKind.LETTER else (RUN, Lane.WORK)
-    jobs.put_down_with(connection, job_id, kind, {**told, **arguments(row)}, lane)
+    jobs.put_down_with(connection, job_id, kind, {**told, **further}, lane)
     return job_id
 
 
@@ -315,13 +278,11 @@ def end_run(engine: Engine, row: ScheduleRow, run: int, at: dt.datetime, ended: 
     with engine.begin() as connection:
         told = {"state": ended.state, "ended_at": at, "said": ended.said[:SAID_LENGTH]}
         connection.execute(update(ScheduleRun).where(ScheduleRun.id == run).values(**told))
-        which = Schedule.id == row.id
-        kept = dict(connection.execute(select(Schedule.kept).where(which).with_for_update()).scalar() or {})
-        kept = {name: value for name, value in (kept | dict(ended.kept)).items() if value is not None}
-        values: dict[str, Any] = {"kept": kept, "tries": Schedule.tries + 1 if ended.state is RunState.FAILED else 0}
+        keep_with(connection, row.id, ended.kept)
+        values: dict[str, Any] = {"tries": Schedule.tries + 1 if ended.state is RunState.FAILED else 0}
         if ended.again_at is not None:
             values |= {"due_at": func.least(Schedule.planned_at, ended.again_at)}
-        connection.execute(update(Schedule).where(which).values(**values))
+        connection.execute(update(Schedule).where(Schedule.id == row.id).values(**values))
         runs = select(ScheduleRun.id).where(ScheduleRun.schedule_id == row.id).order_by(ScheduleRun.id.desc())
         old = connection.execute(runs.offset(RUNS_KEPT).limit(RUNS_KEPT)).scalars().all()
         if old:
@@ -329,122 +290,15 @@ def end_run(engine: Engine, row: ScheduleRow, run: int, at: dt.datetime, ended: 
         moved(connection, row.book)
 
 
-def keep(engine: Engine, row: ScheduleRow, kept: Mapping[str, Any]) -> None:
+def keep(engine: Engine, schedule: int, kept: Mapping[str, Any]) -> None:
     """Put down what a run leaves for whoever goes on with it."""
     with engine.begin() as connection:
-        which = Schedule.id == row.id
-        known = dict(connection.execute(select(Schedule.kept).where(which).with_for_update()).scalar() or {})
-        connection.execute(update(Schedule).where(which).values(kept=known | dict(kept)))
+        keep_with(connection, schedule, kept)
 
 
-def add_waiting(engine: Engine, row: ScheduleRow, at: dt.datetime, since: dict[str, str] | None, **what: str) -> int:
-    """Put down that a file waits; its number. Raises `TooLarge`."""
-    what["why"] = what["why"][:WHY_LENGTH]
-    with engine.begin() as connection:
-        lock_book(connection, row.book)
-        mine = WaitingFile.book_id == row.book
-        if connection.execute(select(func.count()).select_from(WaitingFile).where(mine)).scalar_one() >= WAITING_MOST:
-            raise TooLarge(f"{WAITING_MOST} files wait already.", remedy="Import or leave out some of them on Import.")
-        values = {"book_id": row.book, "schedule_id": row.id, "arrived_at": at, "since": since}
-        made = connection.execute(insert(WaitingFile).values(**values, **what)).inserted_primary_key
-        moved(connection, row.book)
-        return int(made[0]) if made else 0
-
-
-def list_waiting(engine: Engine, book_id: int) -> list[WaitingRow]:
-    """The files of a book that wait, the oldest first."""
-    with engine.connect() as connection:
-        rows = connection.execute(_WAITING.where(WaitingFile.book_id == book_id).order_by(WaitingFile.id))
-        return [WaitingRow(*row) for row in rows]
-
-
-def find_waiting(engine: Engine, book_id: int, number: int) -> WaitingRow:
-    """One of them. Raises `NotFound`."""
-    found = [each for each in list_waiting(engine, book_id) if each.id == number]
-    if not found:
-        raise NotFound("That file does not wait any more.", remedy="Look into the delivery log.", field="waiting")
-    return found[0]
-
-
-def remove_waiting(engine: Engine, book_id: int, waiting: WaitingRow, kept: Mapping[str, Any] | None) -> None:
-    """A file does not wait any more; ``kept``: what that leaves for the next run of its schedule."""
-    with engine.begin() as connection:
-        connection.execute(delete(WaitingFile).where(WaitingFile.id == waiting.id))
-        if kept is not None:
-            connection.execute(update(Schedule).where(Schedule.id == waiting.schedule).values(kept=dict(kept)))
-        moved(connection, book_id)
-
-
-def add_letter(
-    engine: Engine, row: ScheduleRow, run: int, at: dt.datetime, subject: str, addresses: list[str], content: bytes
-) -> int:
-    """Put down a letter that is to be sent, or that the same run has begun to send; its number."""
-    values = {"book_id": row.book, "schedule_id": row.id, "run_id": run, "made_at": at, "subject": subject}
-    with engine.begin() as connection:
-        same = select(Letter.id).where(Letter.schedule_id == row.id, Letter.run_id == run)
-        known = connection.execute(same).scalar()
-        if known is not None:
-            return int(known)
-        to = dict.fromkeys(addresses, "")
-        made = connection.execute(insert(Letter).values(**values, addresses=to, content=content)).inserted_primary_key
-        mine = select(Letter.id).where(Letter.book_id == row.book).order_by(Letter.id.desc())
-        old = connection.execute(mine.offset(LETTERS_KEPT).limit(LETTERS_KEPT)).scalars().all()
-        if old:
-            connection.execute(delete(Letter).where(Letter.id.in_(old)))
-        return int(made[0]) if made else 0
-
-
-def note_sent(engine: Engine, letter: int, address: str, became: str) -> None:
-    """Put down what became of a letter to one address."""
-    with engine.begin() as connection:
-        which = Letter.id == letter
-        addresses = dict(connection.execute(select(Letter.addresses).where(which).with_for_update()).scalar_one())
-        connection.execute(update(Letter).where(which).values(addresses=addresses | {address: became}))
-
-
-def list_letters(engine: Engine, book_id: int, offset: int, limit: int) -> tuple[int, list[LetterRow]]:
-    """How many letters of a book are kept, and some of them, the newest first."""
-    mine = Letter.book_id == book_id
-    with engine.connect() as connection:
-        count = connection.execute(select(func.count()).select_from(Letter).where(mine)).scalar_one()
-        rows = connection.execute(_LETTER.where(mine).order_by(Letter.id.desc()).offset(offset).limit(limit))
-        return int(count), [LetterRow(*row) for row in rows]
-
-
-def find_letter(engine: Engine, book_id: int, letter: int) -> tuple[LetterRow, bytes]:
-    """A letter, and the message as it was sent. Raises `NotFound`."""
-    with engine.connect() as connection:
-        wanted = _LETTER.add_columns(Letter.content).where(Letter.book_id == book_id, Letter.id == letter)
-        found = connection.execute(wanted).first()
-    if found is None:
-        raise NotFound("That letter is not kept any more.", remedy="The newest ones are; look at the list.")
-    *row, content = found
-    return LetterRow(*row), bytes(content)
-
-
-@dataclass(frozen=True)
-class Trouble:
-    """What of a book's round needs somebody: the files that wait, the schedules whose last run failed for good, and the
-    figures that have turned."""
-
-    waiting: tuple[WaitingRow, ...]
-    failed: tuple[ScheduleRow, ...]
-    turned: tuple[ScheduleRow, ...]
-
-
-NO_TROUBLE = Trouble((), (), ())
-"""What is said to whoever could do nothing about it."""
-
-
-def trouble_of(engine: Engine, book_id: int) -> Trouble:
-    """What needs somebody. A schedule that will be tried again soon, or that a person paused, is no trouble yet."""
-
-    def has_failed(row: ScheduleRow) -> bool:
-        if row.paused or row.last is None:
-            return bool(row.why)
-        return row.last.state is RunState.FAILED and row.due_at >= row.planned_at
-
-    rows = list_schedules(engine, book_id)
-    failed = tuple(row for row in rows if has_failed(row))
-    turned = tuple(row for row in rows if not row.paused and row.kept.get("turned"))
-    return Trouble(tuple(list_waiting(engine, book_id)), failed, turned)
+def keep_with(connection: Connection, schedule: int, kept: Mapping[str, Any]) -> None:
+    """The same in a transaction of the caller's, beside what is kept already; None forgets."""
+    which = Schedule.id == schedule
+    known = dict(connection.execute(select(Schedule.kept).where(which).with_for_update()).scalar() or {})
+    left = {name: value for name, value in (known | dict(kept)).items() if value is not None}
+    connection.execute(update(Schedule).where(which).values(kept=left))

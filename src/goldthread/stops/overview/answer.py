@@ -35,7 +35,7 @@ from goldthread.stops.overview.words import summary_words
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import Words
 from goldthread.store.read.noticed import Noticed, noticed_of
-from goldthread.store.schedules import NO_TROUBLE, Trouble, trouble_of
+from goldthread.store.waiting_files import NO_TROUBLE, Trouble, trouble_of
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
