@@ -286,6 +286,31 @@ class Undone(IntakeCase):
         expect(self.page.get_by_test_id("holds")).to_contain_text("2 orders of 2 customers, 5 Jan 2024 to 6 Jan 2024")
         self.assertEqual(self.workspace.orders(book.id).orders.amount_minor.tolist(), [10_000, 10_000])
 
+    def test_a_change_that_overtakes_the_first_answer_is_seen(self) -> None:
+        book = new_book(self.workspace)
+        deliver(
+            self.workspace, book, write_csv(self.folder / "f.csv", [HEADER, ("K1", "7", "2024-01-05", "1", "")]), "till"
+        )
+        held: list[Route] = []
+
+        def first_waits(route: Route) -> None:
+            if held:
+                route.continue_()
+            else:
+                held.append(route)
+
+        address = re.compile(rf"/api/books/{book.id}$")
+        self.page.route(address, first_waits)
+        self.open(f"/books/{book.id}/import")
+        line = self.page.get_by_role("listitem").filter(has_text="f.csv")
+        expect(line).to_be_visible()
+        before = held[0].fetch()
+        line.get_by_role("button", name="withdraw").click()
+        line.get_by_role("button", name="yes").click()
+        expect(line).to_contain_text("withdrawn")
+        held[0].fulfill(response=before)
+        expect(self.page.get_by_test_id("holds")).to_contain_text("The book holds no order yet")
+
     def test_a_whole_book_is_taken_out_and_brought_back_under_another_name(self) -> None:
         page = self.page
         self.open(f"/books/{self.tiny.id}/import")

@@ -12,7 +12,7 @@
   import Guarded from '$src/notes/Guarded.svelte';
   import UndoNote from '$src/notes/UndoNote.svelte';
   import { printing } from '$lib/printing.svelte';
-  import { seen } from '$lib/seen.svelte';
+  import { askAnew, seen } from '$lib/seen.svelte';
   import Keys from './Keys.svelte';
   import StopLink from './StopLink.svelte';
   import StopThread from './StopThread.svelte';
@@ -68,7 +68,7 @@
       id,
       (state) => {
         seen.take(id, state);
-        askAnew();
+        hearNews();
       },
       (now) => {
         clearTimeout(noted);
@@ -81,11 +81,11 @@
   $effect(() => {
     if (!book) return;
     seen.take(book.id, { revision: book.revision });
-    untrack(askAnew);
+    untrack(hearNews);
   });
 
-  function askAnew(): void {
-    if (seen.isNews()) void client.invalidateQueries();
+  function hearNews(): void {
+    if (seen.isNews()) void askAnew(client);
   }
 
   function beginsAt(first: Schemas['MyBookShape']): string {

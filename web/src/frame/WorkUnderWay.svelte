@@ -3,7 +3,7 @@
   import { useQueryClient } from '@tanstack/svelte-query';
   import { address } from '$lib/address.svelte';
   import { percentOf } from '$lib/jobs';
-  import { seen } from '$lib/seen.svelte';
+  import { askAnew, seen } from '$lib/seen.svelte';
   import { work } from '$lib/work.svelte';
 
   /** What goes on in a book while somebody looks at another stop of it. */
@@ -14,7 +14,7 @@
   $effect(() => {
     // whatever ends has looked how the book stands
     void work.all;
-    if (untrack(() => seen.isNews())) void client.invalidateQueries();
+    if (untrack(() => seen.isNews())) void askAnew(client);
   });
 </script>
 

@@ -1,7 +1,7 @@
 /** A change that is sent to the server: under way, refused or done; never sent twice while it is under way. */
 import { createMutation, useQueryClient } from '@tanstack/svelte-query';
 import { problemOf, type Problem } from './api/client';
-import { seen } from './seen.svelte';
+import { askAnew, seen } from './seen.svelte';
 
 export interface Change<Input> {
   readonly pending: boolean;
@@ -25,7 +25,7 @@ export function useChange<Input, Output>(
     onSuccess: done,
     onMutate: () => seen.now,
     onSettled: (_done, _problem, _input, before) => {
-      if (seen.isNews() || seen.now === before) void client.invalidateQueries();
+      if (seen.isNews() || seen.now === before) void askAnew(client);
     },
   }));
   let busy = false;

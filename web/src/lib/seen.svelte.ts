@@ -1,5 +1,6 @@
 /** How a book was seen to stand last, whoever said so: the stream of its changes, the list of books, or the reply to a
  * change of one's own. What is shown is asked anew once for each change, and not by each of them. */
+import type { QueryClient } from '@tanstack/svelte-query';
 
 interface State {
   /** Grows with every change of the record. */
@@ -53,3 +54,13 @@ class Seen {
 }
 
 export const seen = new Seen();
+
+/** Ask everything that is shown anew. A first question under way is ended and asked once more: its answer may be of
+ * before, and the client would take it for the new one. */
+export async function askAnew(client: QueryClient): Promise<void> {
+  await client.cancelQueries({
+    fetchStatus: 'fetching',
+    predicate: (query) => query.state.data === undefined,
+  });
+  await client.invalidateQueries();
+}
