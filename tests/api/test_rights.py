@@ -60,6 +60,7 @@ MAY = {
     "readers": """
         GET /  GET find  GET fields  GET condition  GET reading  POST checks  GET sources  GET attributes
         GET deliveries  GET views  POST views  POST views/<int:saved>/restore  DELETE views/<int:saved>
+        GET notes  GET notes/things  POST notes  PUT notes/<int:note>  DELETE notes/<int:note>
         POST views/<int:saved>/undelete  PUT lists/<int:list>  DELETE lists/<int:list>  POST lists/<int:list>/undelete
         """,
     "changers": """

@@ -11,12 +11,12 @@ from urllib.parse import urlencode
 
 from sqlalchemy import inspect, text
 
-from goldthread.actions import by_hand, lists, persons, saved_views, shared_links, working
+from goldthread.actions import by_hand, lists, notes, persons, saved_views, shared_links, working
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import CustomerByHand, OrderByHand
 from goldthread.actions.log import read_log
 from goldthread.actions.working import Done
-from goldthread.core.choices import MemberState
+from goldthread.core.choices import MemberState, NoteOn
 from goldthread.core.records import FileKind, KeyKind, Verdict
 from goldthread.errors import Conflict
 from goldthread.stops.outside import SharedView
@@ -69,6 +69,8 @@ class Erasing(unittest.TestCase):
         self.list = keep(self.workspace, read, [0, 1], f"call {NAME}")
         done = Done(MemberState.CONTACTED, note=f"{NAME} wants clay, 07700 900123")
         working.work_member(self.workspace, self.book, self.list.id, self.customer, done, "ben")
+        for about, key in ((NoteOn.CUSTOMER, str(self.customer)), (NoteOn.COHORT, "2024-01")):
+            notes.add_note(self.workspace, self.book, notes.thing_of(about, key), f"{NAME} asked for the long clay")
         where = urlencode({"where": f"name = '{NAME}'"})
         saved_views.save_view(self.workspace, self.book, f"thread of {NAME}", "threads", where, f"Only {NAME}.")
         for query, people in ((where, True), ("", True), ("", False)):
@@ -110,6 +112,7 @@ class Erasing(unittest.TestCase):
         self.assertEqual([row["name"] for row in told["records"]], [NAME, NAME])
         self.assertEqual(len(told["payments"]), 1)
         self.assertIn(f"{NAME} wants clay, 07700 900123", [row["value"] for row in told["work_on_lists"]])
+        self.assertEqual([row["text"] for row in told["notes"]], [f"{NAME} asked for the long clay"])
         self.assertIn(f"{NAME}, 4 Kiln Lane", [row["value"] for row in told["attributes_of_orders"]])
         json.dumps(told)
         page = persons.person_page(told)
@@ -130,6 +133,8 @@ class Erasing(unittest.TestCase):
         self.assertEqual(marks.labels[marks.codes[place]], "yes")
         self.assertIn("Bo Tarn", [orders.customers.name(row) for row in range(2)])
         self.assertEqual(lists.list_lists(self.workspace, self.book)[0].name, "call (erased)")
+        _, left = notes.list_notes(self.workspace, self.book, None, "", 0, 9)
+        self.assertEqual([(row.thing.key, row.text) for row in left], [("2024-01", "(erased) asked for the long clay")])
 
     def test_links_that_show_them_as_they_were_end(self) -> None:
         self._share("", people=True, stop="cohorts")

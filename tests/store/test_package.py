@@ -10,10 +10,11 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
-from goldthread.actions import attributes, books, by_hand, lists
+from goldthread.actions import attributes, books, by_hand, lists, notes
 from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.actions.package import export_book, import_book
 from goldthread.actions.saved_views import list_saved, save_view
+from goldthread.core.choices import NoteOn
 from goldthread.core.records import Verdict
 from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
 from goldthread.stops.reading import read_book
@@ -67,6 +68,10 @@ class Packages(unittest.TestCase):
         lists.delete_list(self.workspace, book, keep(self.workspace, read, [2], "deleted").id)
         for words in ("first", "second"):
             save_view(self.workspace, book, "=A view", "cohorts", "period=year&list=one", words)
+        list_id, customer = lists.find_list(self.workspace, book, "one").id, ids[0]
+        on = (("customer", customer), ("delivery", gone.delivery_id), ("list", list_id), ("cell", "2024-01/1"))
+        for about, key in on:
+            notes.add_note(self.workspace, book, notes.thing_of(NoteOn(about), str(key)), f"=on a {about}, “odd”")
         return books.find_book(self.workspace, book.id)
 
     def out(self, book: BookRow, name: str = "book.zip") -> Path:
@@ -133,6 +138,18 @@ class Packages(unittest.TestCase):
                 self.assertEqual(len(keys[0]), row.customer_count)
                 self.assertEqual(keys[0], keys[1])
 
+    def test_notes_come_along_with_what_they_are_on(self) -> None:
+        book = self.full()
+        back = import_book(self.workspace, self.out(book), f"{book.name} back", quiet)
+        told = []
+        for of in (book, back):
+            total, rows = notes.list_notes(self.workspace, of, None, "", 0, 9)
+            on = notes.things_words(self.workspace, of, rows)
+            told.append([(row.text, row.version, row.made_at, where) for row, where in zip(rows, on, strict=True)])
+            self.assertEqual(total, 4)
+        self.assertEqual(told[0], told[1])
+        self.assertEqual([row[3] for row in told[0]][:2], ["the cohort Jan 2024 at age 1", "the list one"])
+
     def older(self, book: BookRow, version: int, without: set[str]) -> Path:
         """A package of a book as an earlier version made it."""
         path = self.folder / f"older-{version}.zip"
@@ -148,7 +165,7 @@ class Packages(unittest.TestCase):
     def test_packages_of_earlier_versions_come_back_without_what_they_had_not(self) -> None:
         book = self.full()
         of_orders = {f"own_{name}.csv" for name in ("attributes", "columns", "values", "codes")}
-        of_lists = {"saved_views.csv", "customer_lists.csv", "list_members.csv"}
+        of_lists = {"saved_views.csv", "customer_lists.csv", "list_members.csv", "notes.csv"}
         wanted = state_of(self.workspace, book) | {"attributes": []}
         older = import_book(self.workspace, self.older(book, 2, of_orders), f"{book.name} second", quiet)
         self.assertEqual(state_of(self.workspace, older), wanted)

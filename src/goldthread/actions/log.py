@@ -73,6 +73,8 @@ class Deed(StrEnum):
     VIEW_DELETED = "view deleted", "deleted the view {}"
     VIEW_BROUGHT_BACK = "view brought back", "brought back a view"
     VIEW_SHARED = "view shared", "changed who sees the view {}"
+    NOTE_WRITTEN = "note written", "wrote a note on {}"
+    NOTE_REMOVED = "note removed", "took back a note on {}"
     SHARED_OUTSIDE = "link made", "made the link {} for somebody outside"
     LINK_ENDED = "link ended", "ended the link {} for somebody outside"
     LINK_OPENED = "link opened", "opened the link {} for somebody outside"

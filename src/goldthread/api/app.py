@@ -28,6 +28,7 @@ from goldthread.api import (
     jobs,
     lists,
     mailing,
+    notes,
     people,
     saved_views,
     schedules,
@@ -81,7 +82,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
         app.register_api(asking.blueprint(workspace, board, answers))
     for question in (customers, conditions, shared_links):
         app.register_api(question.blueprint(workspace, answers))
-    for action in (attributes, identity, lists, working, saved_views, changes, people, health):
+    for action in (attributes, identity, lists, working, saved_views, notes, changes, people, health):
         app.register_api(action.blueprint(workspace))
 
     @app.route("/api/openapi.json")

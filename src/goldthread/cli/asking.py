@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from goldthread.cli.flags import flags_of, model_of
+from goldthread.cli.own import own_book
 from goldthread.cli.words import Words
 from goldthread.stops.registry import questions
 from goldthread.stops.sentences.reading_line import ReadingLine
@@ -85,7 +86,7 @@ def ask_group(
     from goldthread.actions.saved_views import find_view
     from goldthread.stops.saved import question_of
 
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     row = find_view(workspace, book, view, version)
     stop, kind, question = question_of(row.stop, row.query)
     _give_answer(workspace, book, stop.answering(kind), question, Window(), form, out)
@@ -96,7 +97,7 @@ def _command(stop: Stop, kind: QuestionKind, name: str, fixed: Mapping[str, str]
 
     def asked(book_name: str, form: AnswerForm, out: Path | None, **given: Any) -> None:
         question, window = model_of(kind.fields, {**given, **fixed}), model_of(Window, given)
-        workspace, book = _opened(book_name)
+        workspace, book = own_book(book_name)
         _give_answer(workspace, book, stop.answering(kind), question, window, form, out)
 
     arguments = [click.Argument([kind.argument])] if kind.argument else []
@@ -109,14 +110,6 @@ for _stop, _kind in questions():
     ask_group.add_command(_command(_stop, _kind, _kind.name, {}, _kind.asks))
     for _name, (_fixed, _asks) in _kind.also.items():
         ask_group.add_command(_command(_stop, _kind, _name, _fixed, _asks))
-
-
-def _opened(book_name: str) -> tuple[Workspace, BookRow]:
-    from goldthread.actions import books
-    from goldthread.cli.own import own_workspace
-
-    workspace = own_workspace()
-    return workspace, books.find_book(workspace, book_name)
 
 
 def _give_answer(

@@ -32,6 +32,7 @@ COMMANDS = {
     "log": ("people", "log_command", "Who did what."),
     "member": ("people", "member_group", "Who may do what in a book."),
     "metrics": ("serving", "metrics_command", "Tell what a server counts of itself, until ended."),
+    "note": ("notes", "note_group", "Notes about customers, cohorts and other things."),
     "openapi": ("serving", "openapi_command", "Print the description of the HTTP interface (OpenAPI 3.1)."),
     "restore": ("backing", "restore_command", "Make an installation of a backup."),
     "schedule": ("schedules", "schedule_group", "What a book does by itself."),

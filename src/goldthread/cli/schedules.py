@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING, BinaryIO, TextIO
 
 import click
 
+from goldthread.cli.own import own_book
+
 if TYPE_CHECKING:
     from goldthread.store.books import BookRow
     from goldthread.store.schedules import ScheduleRow
@@ -21,18 +23,10 @@ def schedule_group() -> None:
     """What a book does by itself: files that are imported, letters that are sent."""
 
 
-def _opened(book_name: str) -> tuple[Workspace, BookRow]:
-    from goldthread.actions import books
-    from goldthread.cli.own import own_workspace
-
-    workspace = own_workspace()
-    return workspace, books.find_book(workspace, book_name)
-
-
 def _found(book_name: str, schedule: int) -> tuple[Workspace, BookRow, ScheduleRow]:
     from goldthread.actions import schedules
 
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     return workspace, book, schedules.find_schedule(workspace, book, schedule)
 
 
@@ -71,7 +65,7 @@ def schedule_add(
         raise click.UsageError("Give one of --folder, --from and --letter.")
     if letter is None and not source:
         raise click.UsageError("Give --source: whose files or rows these are.")
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     if folder is not None:
         row = schedules.add_folder(workspace, book, every, source or "", folder, any_of_machine=True)
     elif database is not None:
@@ -118,7 +112,7 @@ def watch_add(
 
     if (below is None) == (above is None):
         raise click.UsageError("Give one of --below and --above.")
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     named = "&".join(part for part in (query, figure) if part)
     what = watch_of(workspace, book, question, named, books.today_of(book))
     side, bound = (Beyond.BELOW, below) if below is not None else (Beyond.ABOVE, above)
@@ -132,7 +126,7 @@ def schedule_list(book_name: str) -> None:
     """Every schedule of a book: when it is due (UTC), what it does, what came of its last run."""
     from goldthread.actions import schedules
 
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     for row in schedules.list_schedules(workspace, book):
         due = "paused" if row.paused else f"{row.due_at.isoformat(timespec='minutes')}Z"
         last = "" if row.last is None else f"{row.last.state}: {row.last.said}"
@@ -231,7 +225,7 @@ def schedule_waiting(book_name: str) -> None:
     """Files that came by themselves and wait for an answer; `deliver --waiting` imports one."""
     from goldthread.actions import schedules
 
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     for each in schedules.list_waiting(workspace, book):
         click.echo(f"{each.id}\t{each.source}\t{each.name}\t{each.why}")
 
@@ -243,6 +237,6 @@ def schedule_leave_out(waiting: int, book_name: str) -> None:
     """Leave out a file that waits: it is put away as failed."""
     from goldthread.actions.waiting import leave_out
 
-    workspace, book = _opened(book_name)
+    workspace, book = own_book(book_name)
     leave_out(workspace, book, waiting)
     click.echo("It waits no more.")

@@ -244,6 +244,17 @@ class ScheduleKind(StrEnum):
     WATCH = "watch"
 
 
+class NoteOn(StrEnum):
+    """What a note is about."""
+
+    CUSTOMER = "customer"
+    DELIVERY = "delivery"
+    LIST = "list"
+    COHORT = "cohort"
+    CELL = "cell"
+    PERIOD = "period"
+
+
 class Beyond(StrEnum):
     """On which side of its bound a figure that is watched is told of."""
 

@@ -28,7 +28,7 @@ from goldthread.store.write.loading import load
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"
-VERSION = 4
+VERSION = 5
 """The first version had neither saved views nor customer lists, the second no own attributes of orders, the third
 nothing of how lists were worked."""
 _MADE_AT = (1980, 1, 1, 0, 0, 0)
@@ -36,7 +36,19 @@ _ROWS_AT_ONCE = 10_000
 _HOUR, _MINUTE, _SECOND = dt.timedelta(hours=1), dt.timedelta(minutes=1), dt.timedelta(seconds=1)
 
 
-_NUMBERED = {"sources": "sources", "deliveries": "deliveries", "keys": "customer_keys", "lists": "customer_lists"}
+_NUMBERED = {
+    "sources": "sources",
+    "deliveries": "deliveries",
+    "keys": "customer_keys",
+    "lists": "customer_lists",
+    "notes": "notes",
+}
+    "sources": "sources",
+    "deliveries": "deliveries",
+    "keys": "customer_keys",
+    "lists": "customer_lists",
+    "notes": "notes",
+}
 
 
 def export_book(engine: Engine, book: BookRow, target: Path, advance: Callable[[int, int], None]) -> None:

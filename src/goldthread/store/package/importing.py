@@ -55,6 +55,7 @@ _NAMED_OTHERWISE = {
     "list_members": {"list": "list_id", "customer_key": "key_id"},
     "list_changes": {"list": "list_id", "customer_key": "customer_id"},
     "list_mails": {"list": "list_id", "customer_key": "customer_id"},
+    "notes": {"list": "list_id"},
 }
 _COLUMN_NAMES = {"source": "source_id", "delivery": "delivery_id", "customer_key": "customer_key_id"}
 _OUTSIDE = {
@@ -82,7 +83,13 @@ _WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_ch
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
 """
-_OWN_NUMBER = {"sources": "source", "deliveries": "delivery", "customer_keys": "customer_key", "customer_lists": "list"}
+_OWN_NUMBER = {
+    "sources": "source",
+    "deliveries": "delivery",
+    "customer_keys": "customer_key",
+    "customer_lists": "list",
+    "notes": "note",
+}
 
 
 @dataclass

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from goldthread.core.limits import ATTRIBUTES_MOST
+from goldthread.store.schema import written  # noqa: F401 - its tables
 from goldthread.store.schema.models import Base
 
 
@@ -334,6 +335,26 @@ RESOURCES = (
         "l.n, k.n",
         (("list", "customer_lists", "list"), _KEY),
         since=4,
+    ),
+    Resource(
+        "notes",
+        "notes",
+        "notes x JOIN numbered_notes n ON n.id = x.id LEFT JOIN numbered_keys k ON k.id = x.customer_key_id "
+        "LEFT JOIN numbered_deliveries d ON d.id = x.delivery_id LEFT JOIN numbered_lists l ON l.id = x.list_id "
+        f"{_ENTRY} AND (x.list_id IS NULL OR l.n IS NOT NULL)",
+        _fields(
+            "notes",
+            "note integer n.n",
+            "about",
+            "customer_key integer k.n",
+            "delivery integer d.n",
+            "list integer l.n",
+            "label age text made_by shared version made_at edited_at",
+        ),
+        ("note",),
+        "n.n",
+        (_KEY, _DELIVERY, ("list", "customer_lists", "list")),
+        since=5,
     ),
 )
 """In the sequence in which they can come back: what is pointed to comes first."""

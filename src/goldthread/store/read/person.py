@@ -34,6 +34,8 @@ _TABLES: Mapping[str, str] = {
     "ORDER BY c.list_id, c.number",
     "mails": "SELECT l.name AS list, m.email, m.state, m.sent_by, m.attempted_at FROM list_mails m "
     f"JOIN customer_lists l ON l.id = m.list_id WHERE l.book_id = :book AND m.customer_id IN ({_KEYS})",
+    "notes": "SELECT text, made_by, made_at, edited_at FROM notes WHERE book_id = :book "
+    f"AND customer_key_id IN ({_KEYS}) ORDER BY id",
 }
 _OWN = f"""
 SELECT o.order_number, a.title, v.value FROM orders o

@@ -162,6 +162,7 @@ _NOTES = (
     "UPDATE list_changes c JOIN customer_lists l ON l.id = c.list_id SET c.value = '' WHERE c.field = 'note' "
     "AND COALESCE(l.book_id, l.deleted_from) = :book AND c.customer_id IN " + _MINE
 )
+_WRITTEN = f"DELETE FROM notes WHERE book_id = :book AND customer_key_id IN {_MINE}"
 _PAYMENTS = (
     "UPDATE payments p JOIN customer_keys k ON k.id = p.customer_key_id SET p.identity = "
     "CONCAT('alike erased-', k.id, SUBSTRING(p.identity, CHAR_LENGTH(CONCAT('alike ', k.value)) + 1)) "
@@ -181,6 +182,7 @@ _WORDS = (
     ("saved_views", "words", _MADE),
     ("shared_links", "name", "book_id = :book"),
     ("shared_links", "query", "book_id = :book"),
+    ("notes", "text", "book_id = :book"),
     ("log", "subject", "book_id = :book"),
     ("log", "details", "book_id = :book"),
     ("delivery_problems", "value", _DELIVERED),
@@ -208,7 +210,7 @@ def _erase(engine: Engine, book_id: int, customer_id: int, secret: str) -> Erasu
         counts = {name: int(connection.execute(text(query), values).scalar_one()) for name, query in _COUNTS.items()}
         identity.gather(connection, f"SELECT id FROM ({_KEYS}) mine", values)
         _drop_own_values(connection, values)
-        for statement in (_FILES_BY_HAND, _OWN_CODES, _MAILS, _NOTES, _PAYMENTS, _JOBS):
+        for statement in (_FILES_BY_HAND, _OWN_CODES, _MAILS, _NOTES, _WRITTEN, _PAYMENTS, _JOBS):
             connection.execute(text(statement), values)
         records = connection.execute(text(_RECORDS), values).rowcount
         connection.execute(insert(Erased), fresh)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from alembic import context
 
-from goldthread.store.schema import people, rounds  # noqa: F401 - their tables
+from goldthread.store.schema import people, rounds, written  # noqa: F401 - their tables
 from goldthread.store.schema.models import Base
 
 with context.config.attributes["engine"].connect() as connection:
