@@ -68,6 +68,7 @@ MAY = {
         GET deliveries/<int:delivery>/problems  GET deliveries/<int:delivery>/rejected  PATCH attributes
         POST uploads  POST uploads/<upload>/look  DELETE uploads/<upload>  GET uploads/<upload>/rejected
         GET duplicates  POST matches  GET orders  POST orders  DELETE orders  POST customers
+        POST events  DELETE events/<int:event>
         GET lists/<int:list>/mail  POST lists/<int:list>/mail  POST lists/<int:list>/mail/preview
         POST lists/<int:list>/mail/dry-run  PUT lists/<int:list>/shared  GET lists/<int:list>/parts
         PUT lists/<int:list>/parts  PUT views/<int:saved>/shared

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from goldthread.actions.books import checked_name, zone
+from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.actions.log import Deed, put_down
 from goldthread.core.limits import SAID_OF_MOST
 from goldthread.core.records import FileKind, KeyKind, OrderStatus, Piece, Rows, Verdict, unreported
@@ -16,10 +17,10 @@ from goldthread.errors import InvalidInput, NotFound
 from goldthread.intake import values
 from goldthread.intake.values import BadValue, Parser
 from goldthread.store.books import BookRow
-from goldthread.store.read.details import OrderRow, order_on_record
+from goldthread.store.read.details import EventRow, OrderRow, events_of, order_on_record
 from goldthread.store.read.duplicates import keys_of
 from goldthread.store.server.faults import tried_again
-from goldthread.store.write.conflicts import order_changed, something_said
+from goldthread.store.write.conflicts import event_there, order_changed, something_said
 from goldthread.store.write.delivery import DeliveryOrder, DeliveryReport, Unless
 from goldthread.store.write.orders_in import deliver
 from goldthread.workspace import Workspace
@@ -52,6 +53,15 @@ class CustomerByHand:
     town: str = ""
     closed: bool | None = None
     do_not_contact: bool | None = None
+
+
+@dataclass(frozen=True)
+class EventByHand:
+    """An event as somebody writes it down; the last day is blank for an event of one day."""
+
+    label: str
+    begins: str
+    until: str = ""
 
 
 def put_order(workspace: Workspace, book: BookRow, order: OrderByHand, seen: int | None = None) -> DeliveryReport:
@@ -129,6 +139,44 @@ def put_customer(workspace: Workspace, book: BookRow, customer: CustomerByHand) 
     report = _deliver(workspace, book, BY_HAND, FileKind.CUSTOMERS, KeyKind.NUMBER, f"customer {shown}", [columns])
     put_down(workspace, Deed.CUSTOMER_PUT, book.id, delivery=report.delivery_id)
     return report
+
+
+def put_event(workspace: Workspace, book: BookRow, event: EventByHand, instead: int | None = None) -> DeliveryReport:
+    """Put an event on the time axis, in place of one that was typed with the delivery ``instead``.
+
+    Raises `InvalidInput` naming the field that is wrong, `Conflict` for a name that an event of that day has already,
+    and `NotFound` when the one before is not there any more.
+    """
+    date = values.date_parser(zone(book.time_zone))
+    label = _read("label", values.text_parser(255), event.label)
+    begins = _read("begins", date, event.begins)[:10]
+    until = _read("until", date, event.until)[:10] if event.until else begins
+    if not label:
+        raise InvalidInput("The event has no name.", remedy="Say what it was, such as kiln sale.", field="label")
+    if until < begins:
+        raise InvalidInput("The event ends before it begins.", remedy="Correct one of the two dates.", field="until")
+    columns = {"date": begins, "until": until, "label": label}
+    unless = event_there(book.id, begins, label, instead)
+    report = _deliver(workspace, book, BY_HAND, FileKind.EVENTS, KeyKind.NUMBER, f"event {label}", [columns], unless)
+    if instead is not None:
+        # whatever befalls in between, what was typed is on record
+        withdraw_delivery(workspace, book, instead)
+    put_down(workspace, Deed.EVENT_PUT, book.id, label)
+    return report
+
+
+def list_events(workspace: Workspace, book: BookRow) -> list[EventRow]:
+    """The events of a book, imported and typed, earliest first."""
+    return events_of(workspace.record.engine, book.id)
+
+
+def remove_event(workspace: Workspace, book: BookRow, delivery: int) -> None:
+    """Take back an event that was typed, by the delivery of it. Raises `NotFound`, also for one that was imported."""
+    if delivery not in [each.by_hand for each in list_events(workspace, book)]:
+        raise NotFound(
+            "No event was typed under this number.", remedy="What was imported is withdrawn with its delivery."
+        )
+    withdraw_delivery(workspace, book, delivery)
 
 
 def match_customers(

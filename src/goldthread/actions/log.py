@@ -59,6 +59,7 @@ class Deed(StrEnum):
     ORDER_PUT = "order saved", "saved the order {}"
     ORDER_CANCELLED = "order cancelled", "cancelled the order {}"
     CUSTOMER_PUT = "customer saved", "saved a customer"
+    EVENT_PUT = "event saved", "put the event {} on the time axis"
     MATCHED = "match decided", "decided whether customers are one"
     ATTRIBUTE_CHANGED = "attribute changed", "changed the attribute {}"
     LIST_KEPT = "list kept", "kept the list {}"

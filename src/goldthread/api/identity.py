@@ -17,6 +17,8 @@ from goldthread.api.shapes.identity import (
     CustomerIn,
     DuplicateShape,
     DuplicatesShape,
+    EventIn,
+    EventPath,
     FoundOrderShape,
     MatchIn,
     OrderIn,
@@ -83,6 +85,20 @@ def blueprint(workspace: Workspace) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         cancelled = by_hand.cancel_order(workspace, book, query.source, query.number, seen_version())
         return reply(ReportShape.of(cancelled))
+
+    @api.post("/events", responses={201: ReportShape})
+    @asks(Right.CHANGE)
+    def put_event(path: BookPath, body: EventIn) -> Response:
+        """Put an event on the time axis; a delivery of one. In place of one that was typed, if ``instead`` names it."""
+        book = books.find_book(workspace, path.book)
+        return reply(ReportShape.of(by_hand.put_event(workspace, book, body.event(), body.instead)), 201)
+
+    @api.delete("/events/<int:event>", responses={204: None})
+    @asks(Right.CHANGE)
+    def remove_event(path: EventPath) -> Response:
+        """Take back an event that was typed, by its number ``by_hand``."""
+        by_hand.remove_event(workspace, books.find_book(workspace, path.book), path.event)
+        return Response(status=204)
 
     @api.post("/customers", responses={201: ReportShape})
     @asks(Right.CHANGE)

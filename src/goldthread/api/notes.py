@@ -52,13 +52,14 @@ class NoteText(BaseModel):
 
 
 class NoteShape(Shape):
-    """A note (UTC): who wrote it when, and what it is ``on``, as people say it. ``shared``: everybody in the book sees
-    it."""
+    """A note (UTC): who wrote it when, and what it is ``on``, as people say it. ``called``: the name of the delivery or
+    the list, blank for others. ``shared``: everybody in the book sees it."""
 
     id: int
     about: NoteOn
     key: str
     on: str
+    called: str
     text: str
     made_by: str
     shared: bool

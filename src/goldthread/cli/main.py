@@ -26,6 +26,7 @@ COMMANDS = {
     "deliver": ("delivering", "deliver_command", "Import files of one source into a book."),
     "deliveries": ("delivering", "deliveries_command", "The delivery log, newest first."),
     "down": ("serving", "down_command", "Stop the server and its database."),
+    "event": ("events", "event_group", "What stands on the time axis."),
     "export": ("books", "export_command", "Export a whole book as a Frictionless Data Package."),
     "import": ("books", "import_command", "Import a book that was exported."),
     "list": ("lists", "list_group", "Customer lists, and how they are worked."),

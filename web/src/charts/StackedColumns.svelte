@@ -1,5 +1,6 @@
 <script lang="ts">
   import { periodTick } from '$lib/format/dates';
+  import NoteMark from '$src/written/NoteMark.svelte';
   import { pathOf, stack, type Series } from './columns';
   import ScrolledDrawing from './ScrolledDrawing.svelte';
   import ValueAxis from './ValueAxis.svelte';
@@ -16,10 +17,14 @@
     /** A mark on each column: the same period a year earlier. */
     before?: (number | null)[];
     events?: { place: number; labels: string[] }[];
+    /** Which periods have notes. */
+    isNoted?: (period: string) => boolean;
     say: (value: number) => string;
     pointed?: number | null;
     onpoint?: (place: number | null) => void;
     onopen?: (place: number, key: string) => void;
+    /** A period was clicked at its name, under the columns. */
+    onaxis?: ((place: number) => void) | undefined;
     /** What the largest column is measured by, when several charts share a scale. */
     most?: number;
   }
@@ -33,10 +38,12 @@
     partial = 0,
     before = [],
     events = [],
+    isNoted = () => false,
     say,
     pointed = null,
     onpoint,
     onopen,
+    onaxis,
     most = 0,
   }: Props = $props();
 
@@ -61,8 +68,13 @@
 
   function opened(event: MouseEvent): void {
     const place = placeOf(event);
-    if (place === null || !onopen) return;
     const top = event.clientY - (event.currentTarget as SVGElement).getBoundingClientRect().top;
+    if (place === null) return;
+    if (onaxis && top > floor) {
+      onaxis(place);
+      return;
+    }
+    if (!onopen) return;
     // the part that is drawn last lies on top
     const hit = [...series.keys()].reverse().find((at) => {
       const box = boxes[at]?.[place];
@@ -122,6 +134,7 @@
         />
       {/if}
       {#each periods as period, at (period)}
+        {#if isNoted(period)}<NoteMark at={{ x: (at + 1) * step, y: TOP - 8 }} />{/if}
         {#if periodTick(period, at, labelEvery)}
           <text class="label" x={(at + 0.5) * step} y={height - 5} text-anchor="middle"
             >{periodTick(period, at, labelEvery)}</text

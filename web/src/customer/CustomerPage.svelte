@@ -11,6 +11,7 @@
   import KeepList from '$src/lists/KeepList.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import LargeThread from '$src/thread/LargeThread.svelte';
+  import Notes from '$src/written/Notes.svelte';
   import AddOrder, { noOrder, type Draft } from './AddOrder.svelte';
   import Facts from './Facts.svelte';
   import OrdersTable from './OrdersTable.svelte';
@@ -120,6 +121,11 @@
     {/key}
     <div class="flex min-h-0 flex-1 flex-col" class:dimmed={orders.stale}>
       <Facts {page} {onchoose} />
+      {#key page.customer}
+        <div class="mt-2 text-sm">
+          <Notes book={book.id} thing={{ about: 'customer', key: String(page.customer) }} />
+        </div>
+      {/key}
       {#if page.order_count > 0 || page.payments.length > 0}
         <LargeThread {page} />
       {/if}

@@ -15,6 +15,8 @@
   import EvidenceThreads from './EvidenceThreads.svelte';
   import Recount from './Recount.svelte';
   import WatchFigure from './WatchFigure.svelte';
+  import { thingOf } from '$src/written/noted.svelte';
+  import Notes from '$src/written/Notes.svelte';
   import { behindOf, fileOf, keepOf, recountOf } from './source';
 
   interface Props {
@@ -27,6 +29,7 @@
   }
   let { book, question, query, currency, onclose }: Props = $props();
   const opened = $derived({ book, question, query });
+  const thing = $derived(thingOf(query));
   /** Whoever sees it by a link recounts nothing, and takes nothing along. */
   const isInside = outside.link === undefined;
   const behind = useQuestion(() => ({
@@ -95,6 +98,7 @@
         These customers have no counted order there; knots, if any, are their other orders.
       {/if}
     </p>
+    {#if isInside && thing}<div class="mt-1 text-sm"><Notes {book} {thing} /></div>{/if}
     {#if isInside}<Recount recounted={recount.data} unanswered={recount.isError} {currency} />{/if}
     <div class="mt-1 flex min-h-48 flex-1 flex-col [--table-ground:var(--color-base-100)]">
       <EvidenceThreads {book} rows={behind} opened={head} />

@@ -11,6 +11,9 @@
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import UndoNote from '$src/notes/UndoNote.svelte';
   import { searchOf } from '$lib/search';
+  import { useNoted } from '$src/written/noted.svelte';
+  import NoteMark from '$src/written/NoteMark.svelte';
+  import Notes from '$src/written/Notes.svelte';
   import { undo } from '$lib/undo.svelte';
 
   interface Props {
@@ -26,6 +29,8 @@
   let typed = $state('');
   let deleting = $state<number | null>(null);
   let dividing = $state<number | null>(null);
+  let noting = $state<number | null>(null);
+  const noted = useNoted();
 
   const asked = createQuery(() => ({
     queryKey: ['lists', book],
@@ -118,7 +123,7 @@
         {:else}
           <p class="flex items-baseline justify-between gap-3">
             <button class="hit text-left font-semibold hover:underline" onclick={() => onchoose(list.name)}
-              >{list.name}</button
+              >{list.name}{#if noted.has('list', list.id)}<NoteMark />{/if}</button
             >
             <span class="quiet text-sm whitespace-nowrap">{counted(list.customers, 'customer')}</span>
           </p>
@@ -151,6 +156,13 @@
               >work it</a
             >
             <span><DownloadButton file={fileOf(list)}>download</DownloadButton></span>
+            {#if me.may('keep lists and views')}
+              <button
+                class="word"
+                aria-expanded={noting === list.id}
+                onclick={() => (noting = noting === list.id ? null : list.id)}>notes</button
+              >
+            {/if}
             {#if me.made(list.made_by)}
               {#if me.session?.has_accounts && me.may('import and correct')}
                 <button class="word" disabled={busy} onclick={() => share.run(list)}
@@ -171,6 +183,9 @@
             {/if}
           {/if}
         </p>
+        {#if noting === list.id}
+          <div class="mt-1 text-sm"><Notes {book} thing={{ about: 'list', key: String(list.id) }} /></div>
+        {/if}
         {#if dividing === list.id}
           {#await import('./DivideList.svelte') then { default: DivideList }}
             <DivideList {book} {list} onclose={() => (dividing = null)} />

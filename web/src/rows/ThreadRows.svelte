@@ -7,6 +7,8 @@
   import { addressed } from '$src/table/addressed';
   import type { Column } from '$src/table/column';
   import DataTable from '$src/table/DataTable.svelte';
+  import { useNoted } from '$src/written/noted.svelte';
+  import NoteMark from '$src/written/NoteMark.svelte';
   import SmallThread from '$src/thread/SmallThread.svelte';
   import { dayTicks, timeScale } from '$src/thread/smallThread';
 
@@ -49,6 +51,7 @@
   }: Props = $props();
 
   const PADDING = 10;
+  const noted = useNoted();
   let width = $state(0);
   const others = $derived(beside(width));
   const taken = $derived(others.reduce((sum, column) => sum + column.width, nameWidth));
@@ -116,6 +119,10 @@
     {:else}{column.title}{/if}
   {/snippet}
   {#snippet cell(row)}
-    <SmallThread thread={row.thread} {scale} width={thread} large={answer.large_amount} {plain} />
+    <span class="relative block">
+      <SmallThread thread={row.thread} {scale} width={thread} large={answer.large_amount} {plain} />
+      {#if noted.has('customer', row.thread.customer)}<span class="absolute top-0 right-0"><NoteMark /></span
+        >{/if}
+    </span>
   {/snippet}
 </DataTable>

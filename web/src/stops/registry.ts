@@ -63,6 +63,13 @@ export const STOPS: readonly Stop[] = [
   },
   { name: 'checks', title: 'Checks', apart: 'head', load: () => import('./checks/ChecksStop.svelte') },
   {
+    name: 'notes',
+    title: 'Notes',
+    apart: 'menu',
+    right: 'keep lists and views',
+    load: () => import('$src/written/NotesPage.svelte'),
+  },
+  {
     name: 'schedules',
     title: 'Schedules',
     apart: 'menu',

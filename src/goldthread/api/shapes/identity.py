@@ -8,8 +8,9 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, Field
 
-from goldthread.actions.by_hand import CustomerByHand, OrderByHand
+from goldthread.actions.by_hand import CustomerByHand, EventByHand, OrderByHand
 from goldthread.actions.identity import Shared
+from goldthread.api.shapes.books import BookPath
 from goldthread.core.book.periods import period_label
 from goldthread.core.choices import Period
 from goldthread.core.coverage import Coverage
@@ -120,6 +121,23 @@ class OrderIn(Shape):
 
     def order(self) -> OrderByHand:
         return OrderByHand(**self.model_dump())
+
+
+class EventPath(BookPath):
+    event: Id
+
+
+class EventIn(Shape):
+    """An event as somebody writes it down; dates are ISO 8601, ``until`` blank for one day. ``instead``: the number
+    ``by_hand`` of the one that it takes the place of."""
+
+    label: str
+    begins: str
+    until: str = ""
+    instead: Id | None = None
+
+    def event(self) -> EventByHand:
+        return EventByHand(self.label, self.begins, self.until)
 
 
 class OrderShape(Shape):

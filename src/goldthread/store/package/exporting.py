@@ -43,12 +43,6 @@ _NUMBERED = {
     "lists": "customer_lists",
     "notes": "notes",
 }
-    "sources": "sources",
-    "deliveries": "deliveries",
-    "keys": "customer_keys",
-    "lists": "customer_lists",
-    "notes": "notes",
-}
 
 
 def export_book(engine: Engine, book: BookRow, target: Path, advance: Callable[[int, int], None]) -> None:

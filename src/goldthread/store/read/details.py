@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from sqlalchemy import Connection, Engine, func, select, tuple_
+from sqlalchemy import Connection, Engine, case, func, select, tuple_
 
 from goldthread.core.records import OrderStatus
 from goldthread.errors import Outdated
@@ -74,11 +74,13 @@ class PaymentRow:
 
 @dataclass(frozen=True)
 class EventRow:
-    """A campaign, a price change: something on the time axis. Both dates are inside."""
+    """A campaign, a price change: something on the time axis. Both dates are inside. ``by_hand``: the delivery of one
+    that was typed; None for one that was imported."""
 
     begins: dt.date
     ends: dt.date
     label: str
+    by_hand: int | None = None
 
 
 @dataclass(frozen=True)
@@ -235,7 +237,8 @@ def events_of(engine: Engine, book_id: int) -> list[EventRow]:
     """The events of a book, earliest first."""
     with engine.connect() as connection:
         rows = connection.execute(
-            select(Event.begins_on, Event.ends_on, Event.label)
+            select(Event.begins_on, Event.ends_on, Event.label, case((Delivery.by_hand, Delivery.id)))
+            .join(Delivery, Delivery.id == Event.delivery_id)
             .where(Event.book_id == book_id, Event.current)
             .order_by(Event.begins_on, Event.label)
         ).all()

@@ -3,13 +3,15 @@ change the book any more."""
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Sequence
 
-from sqlalchemy import Connection
+from sqlalchemy import Connection, func, select
 
-from goldthread.errors import Conflict
+from goldthread.errors import Conflict, NotFound
 from goldthread.store.read.details import OrderRow, order_on_record
 from goldthread.store.read.duplicates import keys_of, newest_match
+from goldthread.store.schema.models import Event
 from goldthread.store.write.delivery import Unless, shown
 
 
@@ -39,6 +41,28 @@ def something_said(book_id: int, customer_ids: Sequence[int], seen: int | None) 
                 "Somebody said something else of these customers meanwhile.",
                 remedy="Look at them as they are now, then say it again.",
                 field="customers",
+            )
+
+    return look
+
+
+def event_there(book_id: int, begins: str, label: str, instead: int | None) -> Unless:
+    """Raises `Conflict` when a book has an event of a name that begins on a day, other than one typed with the delivery
+    ``instead``; and `NotFound` when that is not there any more."""
+
+    def look(connection: Connection) -> None:
+        mine = select(Event.delivery_id).where(Event.book_id == book_id, Event.current)
+        if instead is not None and not connection.execute(mine.where(Event.delivery_id == instead)).first():
+            raise NotFound(
+                "That event was taken back or changed meanwhile.", remedy="Look at the events as they are now."
+            )
+        same = mine.where(Event.begins_on == begins, func.lower(Event.label) == func.lower(label))
+        known = connection.execute(same).scalar()
+        if known is not None and known != instead:
+            raise Conflict(
+                f"There is an event {label} from {shown(dt.date.fromisoformat(begins))} on already.",
+                remedy="Give it another name, or edit that one where it was typed.",
+                field="label",
             )
 
     return look

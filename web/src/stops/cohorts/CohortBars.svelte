@@ -2,6 +2,9 @@
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
   import { count, money } from '$lib/format/figures';
+  import { address } from '$lib/address.svelte';
+  import { me } from '$lib/me.svelte';
+  import Events from '$src/charts/Events.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import type { Series } from '$src/charts/columns';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
@@ -15,6 +18,7 @@
   let { answer, onopen }: Props = $props();
 
   let pointed = $state<number | null>(null);
+  let events = $state<Events>();
   const unit = $derived(
     answer.figure === 'orders' ? 'orders' : answer.unit === 'money' ? answer.currency : 'customers',
   );
@@ -77,6 +81,7 @@
     {words}
     hint="Every column is one {answer.period}; its parts are the customers by when they came first. Click one to see who they are."
   >
+    {#snippet marks()}<Events bind:this={events} book={address.book ?? 0} events={answer.events} />{/snippet}
     {#snippet twin()}
       <TwinTable
         label="{unit} by calendar {answer.period}"
@@ -105,6 +110,9 @@
         {say}
         {pointed}
         onpoint={(place) => (pointed = place)}
+        onaxis={me.may('import and correct')
+          ? (place) => events?.begin(answer.periods[place] ?? '')
+          : undefined}
         onopen={(place, key) =>
           onopen('all', answer.periods[place] ?? 'all', answer.split && key !== 'all' ? key : '')}
       />

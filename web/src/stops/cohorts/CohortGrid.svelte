@@ -9,6 +9,7 @@
   import CohortFoot from './CohortFoot.svelte';
   import CohortRow from './CohortRow.svelte';
   import GridLights from './GridLights.svelte';
+  import NotedCells from './NotedCells.svelte';
   import OpenedRing from './OpenedRing.svelte';
   import './grid.css';
   import { headLabel } from './gridCells';
@@ -217,6 +218,7 @@
       onopen={(column) => open({ row: -1, age: column })}
     />
   </table>
+  <NotedCells {answer} {fit} />
   {#if pointed}<GridLights {answer} {fit} {pointed} />{/if}
   {#if openedAt && openedAt.row >= 0}<OpenedRing {answer} {fit} at={openedAt} />{/if}
 </div>

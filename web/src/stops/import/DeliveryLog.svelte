@@ -5,12 +5,15 @@
   import { moment } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
+  import { useNoted } from '$src/written/noted.svelte';
+  import NoteMark from '$src/written/NoteMark.svelte';
   import Withdraw from './Withdraw.svelte';
   import { summary } from './summary';
 
   let { book, opened, inFiles }: { book: number; opened: number | null; inFiles: boolean } = $props();
 
   const AT_ONCE = 50;
+  const noted = useNoted();
   let shown = $state(AT_ONCE);
   const log = createQuery(() => ({
     queryKey: ['deliveries', book, shown],
@@ -45,6 +48,7 @@
           onclick={() => address.change({ delivery: opened === delivery.id ? null : String(delivery.id) })}
           >{delivery.file_name}</button
         >
+        {#if noted.has('delivery', delivery.id)}<NoteMark />{/if}
         {#if !delivery.withdrawn_at && !(inFiles && delivery.kind === 'orders')}
           <span class="ml-auto shrink-0"><Withdraw {book} {delivery} /></span>
         {/if}

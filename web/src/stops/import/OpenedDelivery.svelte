@@ -5,6 +5,7 @@
   import { moment } from '$lib/format/dates';
   import { count, counted } from '$lib/format/figures';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
+  import Notes from '$src/written/Notes.svelte';
   import ProblemRows from './ProblemRows.svelte';
   import Problems from './Problems.svelte';
   import Withdraw from './Withdraw.svelte';
@@ -78,6 +79,7 @@
         'customer',
       )} not known before.
     </p>
+    <div class="mt-2 text-sm"><Notes {book} thing={{ about: 'delivery', key: String(delivery) }} /></div>
     {#if read.length > 0}
       <p class="mt-2">
         {#each read as [meaning, column], place (place)}{place ? ', ' : 'Read: '}{MEANING_WORDS[meaning]} from

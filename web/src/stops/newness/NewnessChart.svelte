@@ -1,15 +1,22 @@
 <script lang="ts">
   import { periodName } from '$lib/format/dates';
   import { question } from '$lib/question.svelte';
+  import { address } from '$lib/address.svelte';
+  import { me } from '$lib/me.svelte';
+  import Events from '$src/charts/Events.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import { eventsOver } from '$lib/periods';
+  import { useNoted } from '$src/written/noted.svelte';
   import NewnessTable from './NewnessTable.svelte';
   import { change, noun, partsOf, series, share, say, type Newness } from './parts';
 
   let { answer }: { answer: Newness } = $props();
 
+  const noted = useNoted();
   let pointed = $state<number | null>(null);
+  let events = $state<Events>();
+  const mayPut = $derived(me.may('import and correct'));
   const shares = $derived(answer.view === 'shares');
   const periods = $derived(answer.periods.map((period) => period.period));
   const drawn = $derived(series(answer));
@@ -45,7 +52,9 @@
 <ChartFrame
   legend={legendOrder}
   {words}
-  hint="Point at a column to read it, click a part of it to see who stands behind it."
+  hint="Point at a column to read it, click a part of it to see who stands behind it{mayPut
+    ? `, or the name of a ${answer.period} to put an event there`
+    : ''}."
 >
   {#snippet marks()}
     {#if hasBefore}
@@ -54,9 +63,7 @@
       >
     {/if}
     {#if answer.periods.at(-1)?.partial}<span class="quiet">dashed: still running</span>{/if}
-    {#if answer.events.length}<span class="quiet"
-        ><span class="font-bold text-accent" aria-hidden="true">◦</span> an event</span
-      >{/if}
+    <Events bind:this={events} book={address.book ?? 0} events={answer.events} />
   {/snippet}
   {#snippet twin()}<NewnessTable {answer} />{/snippet}
   {#snippet drawing({ width, height })}
@@ -70,9 +77,11 @@
       partial={answer.periods.at(-1)?.partial ? 1 : 0}
       {before}
       events={eventsOver(periods, answer.events)}
+      isNoted={(period) => noted.has('period', period)}
       say={(value) => (shares ? `${Math.round(value * 100)} %` : say(value, answer.measure))}
       {pointed}
       onpoint={(place) => (pointed = place)}
+      onaxis={mayPut ? (place) => events?.begin(periods[place] ?? '') : undefined}
       onopen={(place, key) => question.open(periods[place] ?? 'all', key)}
     />
   {/snippet}

@@ -3,6 +3,8 @@
   import { count } from '$lib/format/figures';
   import type { Schemas } from '$lib/api/client';
   import { eventsOver } from '$lib/periods';
+  import { address } from '$lib/address.svelte';
+  import Events from '$src/charts/Events.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import TwinTable from '$src/charts/TwinTable.svelte';
   import { question } from '$lib/question.svelte';
@@ -52,6 +54,7 @@
 >
   {#snippet marks()}
     {#if over.partial}<span class="quiet">dashed: still running</span>{/if}
+    <Events book={address.book ?? 0} events={answer.events} />
   {/snippet}
   {#snippet twin()}
     <TwinTable
