@@ -13,11 +13,12 @@ from tests.support.running import Place, browser, server
 from tests.support.sharing import write_csv
 
 from goldthread.actions import books, people, schedules
-from goldthread.actions.demo import PEOPLE, add_people, import_demo
+from goldthread.actions.demo import PEOPLE, add_people
 from goldthread.actions.lists import keep_as_list
 from goldthread.actions.shared_links import add_link
 from goldthread.actions.working import Done, work_member
 from goldthread.actor import Actor, acting_as
+from goldthread.api.work import fill_demo
 from goldthread.core.choices import MemberState
 from goldthread.settings import Settings
 from goldthread.stops.letters import what_of
@@ -38,7 +39,7 @@ def main() -> None:
     place = Place(Settings().upload_limit_mib)
     try:
         workspace = place.workspace()
-        import_demo(workspace, lambda _phase, _done, _total: None)
+        fill_demo(workspace, lambda _phase, _done, _total: None)
         _work_a_list(workspace)
         with server(place) as address, browser() as chromium:
             page = chromium.new_page(viewport=SIZE, reduced_motion="reduce")  # type: ignore[arg-type]

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import datetime as dt
 import io
+import re
 from email import message_from_bytes, policy
 from email.message import EmailMessage
+from functools import partial
 from typing import Any
 from unittest import mock
 
@@ -13,10 +15,11 @@ import pyarrow.csv as arrow_csv
 from PIL import Image
 from python_calamine import CalamineWorkbook
 
-from goldthread.actions import people, saved_views, schedules, waiting
+from goldthread.actions import briefs, people, saved_views, schedules, waiting
 from goldthread.actor import Actor, Role, acting_as
 from goldthread.core.choices import RunState
 from goldthread.errors import InvalidInput, NotAllowed, NotFound
+from goldthread.stops.findings import keep
 from goldthread.stops.letters import compose, what_of
 from goldthread.store.schedules import ScheduleRow
 from tests.support.mail_server import mail_for
@@ -60,6 +63,28 @@ class LetterCase(RoundCase):
 
 
 class Composed(LetterCase):
+    def test_a_brief_is_its_findings_with_their_pictures_and_words(self) -> None:
+        brief = briefs.add_brief(self.workspace, self.book, "Monday")
+        keeping = partial(keep, self.workspace, self.book, TODAY)
+        cell = {"stop": "cohorts", "query": "", "figure": "cohort=2026-01&age=1"}
+        for heading, pinned in (("A cell", cell), ("A view", {**cell, "figure": ""}), ("Words alone", None)):
+            told = (heading, "Look *here*.", pinned, keeping)
+            briefs.add_finding(self.workspace, self.book, brief, *told, live=True)
+        message, digest = self.composed("brief:monday")
+        self.assertEqual(message["Subject"], f"{self.book.name}: Monday, 4 Dec 2026")
+        kinds = [each.get_content_type() for each in message.walk()]
+        self.assertEqual(kinds[-4:], ["multipart/related", "text/html", "image/png", "image/png"])
+        plain, html = _part(message, "plain"), _html(message)
+        self.assertRegex(plain, r"A cell\n\d+ % \d+ of \d+ customers\nLook \*here\*\.")
+        self.assertIn("<em>here</em>", html)
+        for cid in re.findall(r'src="cid:([^"]+)"', html):
+            self.assertIn(f"Content-ID: <{cid}>", message.as_string())
+        self.assertEqual(self.composed("brief:Monday")[1], digest)
+        briefs.add_finding(self.workspace, self.book, brief, "One more", "", None, keeping, live=True)
+        self.assertNotEqual(self.composed("brief:Monday")[1], digest)
+        with self.assertRaisesRegex(NotFound, "no such brief called Tuesday"):
+            self.composed("brief:Tuesday")
+
     def test_a_view_is_its_sentence_its_figures_a_picture_and_the_table(self) -> None:
         message, _ = self.composed("Who came back", "csv")
         self.assertEqual(message["Subject"], f"{self.book.name}: Who came back, 4 Dec 2026")

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from goldthread.actions import books, demo, importing, saved_views, schedules
 from goldthread.actions.inspecting import Given
+from goldthread.api.work import fill_demo
 from goldthread.core.choices import RunState
 from goldthread.core.records import unreported
 from goldthread.demo.supplier import COUNTER, PHONE, WEB
@@ -24,11 +25,17 @@ class Week(RoundCase):
         self.mailed = mail_for(self, self.workspace).handler
 
     def test_exports_come_in_and_letters_go_out_and_what_is_odd_waits(self) -> None:
-        demo.import_demo(self.workspace, unreported)
+        fill_demo(self.workspace, unreported)
         self.book = next(book for book in books.list_books(self.workspace) if book.name == demo.NAME)
-        self.assertEqual(self.after(days=1), 0)
+        watch, *folders = schedules.list_schedules(self.workspace, self.book)[::-1]
+        # it is looked at once on the day that it is made
+        self.assertEqual(self.work(), 1)
+        self.assertEqual(self.last(watch)[0], RunState.TURNED)
+        self.assertIn("under 35 %", self.last(watch)[1])
+        # and every day; the folders rest
+        self.assertEqual(self.after(days=1), 1)
         self.now = utc("2026-11-08T20:00")
-        rows = {row.about["source"]: row for row in schedules.list_schedules(self.workspace, self.book)}
+        rows = {row.about["source"]: row for row in folders}
         self.assertEqual(set(rows), {WEB, COUNTER, PHONE})
         for row in rows.values():
             for path in Path(row.about["folder"]).iterdir():
@@ -44,7 +51,7 @@ class Week(RoundCase):
                 TO,
                 only_new=True,
             )
-            for said in ("overview", "New by month")
+            for said in ("overview", "New by month", f"brief:{demo.BRIEF}")
         ]
         revision = self.revision()
         self.until(utc("2026-11-09T06:30"))
@@ -55,12 +62,16 @@ class Week(RoundCase):
         self.assertIn("“summe”, which this file does not have", said[COUNTER][1])
         self.assertEqual(self.revision(), revision + 2)
         self.until(utc("2026-11-09T07:30"))
-        self.assertEqual([self.last(row) for row in letters], [(RunState.DONE, "Sent to 2 of 2.")] * 2)
-        self.assertEqual(self.mailed.to, [*TO, *TO])
+        self.assertEqual([self.last(row) for row in letters], [(RunState.DONE, "Sent to 2 of 2.")] * 3)
+        self.assertEqual(self.mailed.to, [*TO, *TO, *TO])
         overview = self.mailed.messages[0].get_body(("plain",))
         assert overview is not None
         self.assertIn("counter_2026-11-08.csv of trade counter waits", overview.get_content())
         self.assertRegex(overview.get_content(), r"orders in Nov 2026 so far")
+        brief = self.mailed.messages[-1].get_body(("html",))
+        assert brief is not None
+        self.assertEqual(brief.get_content().count('<h2 style="font-size:20px'), 5)
+        self.assertNotIn("cannot be asked", brief.get_content())
         # what a person still does on Monday
         (waits,) = self.waits()
         (looked,) = importing.look_at_waiting(self.workspace, self.book, waits.id, unreported)
@@ -73,7 +84,8 @@ class Week(RoundCase):
         self.until(utc("2026-11-16T08:00"))
         self.assertEqual({self.last(row)[0] for row in rows.values()}, {RunState.NOTHING})
         # the counter's orders are new since the letters of the week before
-        self.assertEqual([self.last(row)[0] for row in letters], [RunState.DONE] * 2)
+        self.assertEqual([self.last(row)[0] for row in letters], [RunState.DONE] * 3)
         self.until(utc("2026-11-23T08:00"))
-        self.assertEqual(self.last(letters[1]), (RunState.NOTHING, "Nothing is new."))
-        self.assertEqual(len(self.mailed.to), 8)
+        for row in letters[1:]:
+            self.assertEqual(self.last(row), (RunState.NOTHING, "Nothing is new."))
+        self.assertEqual(len(self.mailed.to), 12)

@@ -61,6 +61,9 @@ MAY = {
         GET /  GET find  GET fields  GET condition  GET reading  POST checks  GET sources  GET attributes
         GET deliveries  GET views  POST views  POST views/<int:saved>/restore  DELETE views/<int:saved>
         GET notes  GET notes/things  POST notes  PUT notes/<int:note>  DELETE notes/<int:note>
+        GET briefs  POST briefs  GET briefs/<int:brief>  PUT briefs/<int:brief>  DELETE briefs/<int:brief>
+        GET briefs/<int:brief>/file  POST briefs/<int:brief>/findings  PUT briefs/<int:brief>/findings/<int:finding>
+        DELETE briefs/<int:brief>/findings/<int:finding>  GET briefs/<int:brief>/findings/<int:finding>/picture
         POST views/<int:saved>/undelete  PUT lists/<int:list>  DELETE lists/<int:list>  POST lists/<int:list>/undelete
         """,
     "changers": """

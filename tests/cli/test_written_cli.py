@@ -48,6 +48,22 @@ class Written(CliCase):
         self.assertIn("names nothing", self.call("note", "add", "--on", "kiln:1", "x", code=2))
         self.assertIn("Such as 2026-03", self.call("note", "add", "--on", "cohort:soon", "x", code=1))
 
+    def test_briefs(self) -> None:
+        self.call("brief", "add", "Monday")
+        self.call("brief", "pin", "Monday", "--heading", "Words", "--words", "Look *here*.")
+        figure = ("--stop", "cohorts", "--query", "period=month", "--figure", "cohort=2024-01&age=1")
+        pinned = self.call("brief", "pin", "monday", *figure, "--heading", "A cell", "--as-it-was")
+        self.assertRegex(self.call("brief", "list"), r"^\d+\tMonday\t2\t")
+        text = self.call("brief", "show", "Monday")
+        self.assertRegex(text, r"A cell\n\d+ % \d+ of \d+ customers\nAs it was on ")
+        html = self.call("brief", "show", "Monday", "--format", "html")
+        self.assertIn("<em>here</em>", html)
+        self.assertIn("data:image/png;base64,", html)
+        self.call("brief", "remove", "Monday", "--finding", pinned.split()[1])
+        self.assertNotIn("A cell", self.call("brief", "show", "Monday"))
+        self.call("brief", "remove", "Monday")
+        self.assertIn("no such brief", self.call("brief", "show", "Monday", code=1))
+
     def test_events(self) -> None:
         self.call("event", "add", "Closed for snow", "--from", "2024-01-15", "--until", "2024-01-17")
         number, begins, ends, label = self.call("event", "list").strip().split("\t")

@@ -5,13 +5,14 @@ from __future__ import annotations
 import json
 import tempfile
 import unittest
+from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlencode
 
 from sqlalchemy import inspect, text
 
-from goldthread.actions import by_hand, lists, notes, persons, saved_views, shared_links, working
+from goldthread.actions import briefs, by_hand, lists, notes, persons, saved_views, shared_links, working
 from goldthread.actions.books import today_of
 from goldthread.actions.by_hand import CustomerByHand, OrderByHand
 from goldthread.actions.log import read_log
@@ -19,6 +20,7 @@ from goldthread.actions.working import Done
 from goldthread.core.choices import MemberState, NoteOn
 from goldthread.core.records import FileKind, KeyKind, Verdict
 from goldthread.errors import Conflict
+from goldthread.stops.findings import keep as keep_finding
 from goldthread.stops.outside import SharedView
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ReadingLine
@@ -71,6 +73,12 @@ class Erasing(unittest.TestCase):
         working.work_member(self.workspace, self.book, self.list.id, self.customer, done, "ben")
         for about, key in ((NoteOn.CUSTOMER, str(self.customer)), (NoteOn.COHORT, "2024-01")):
             notes.add_note(self.workspace, self.book, notes.thing_of(about, key), f"{NAME} asked for the long clay")
+        brief = briefs.add_brief(self.workspace, self.book, f"for {NAME}")
+        pinned = {"stop": "threads", "query": "", "figure": ""}
+        keeping = partial(keep_finding, self.workspace, self.book, today_of(self.book))
+        for live in (True, False):
+            told = (NAME, f"**{NAME}** wants clay", pinned, keeping)
+            briefs.add_finding(self.workspace, self.book, brief, *told, live=live)
         where = urlencode({"where": f"name = '{NAME}'"})
         saved_views.save_view(self.workspace, self.book, f"thread of {NAME}", "threads", where, f"Only {NAME}.")
         for query, people in ((where, True), ("", True), ("", False)):
@@ -124,6 +132,10 @@ class Erasing(unittest.TestCase):
         erased = self._erase()
         self.assertEqual((erased.orders, erased.payments), (3, 1))
         self.assertEqual(self._left(), [])
+        brief = briefs.list_briefs(self.workspace, self.book)[0]
+        findings = briefs.list_findings(self.workspace, brief)
+        told = [(each.heading, each.live, each.kept is None) for each in findings]
+        self.assertEqual((brief.name, told), ("for (erased)", [("(erased)", True, False), ("(erased)", True, True)]))
         orders = self.workspace.orders(self.book.id).orders
         self.assertEqual((orders.order_count, orders.customer_count), (4, 2))
         place = orders.customer_id.tolist().index(self.customer)

@@ -7,16 +7,18 @@ import tempfile
 import unittest
 import zipfile
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from unittest import mock
 
-from goldthread.actions import attributes, books, by_hand, lists, notes
+from goldthread.actions import attributes, books, briefs, by_hand, lists, notes
 from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.actions.package import export_book, import_book
 from goldthread.actions.saved_views import list_saved, save_view
 from goldthread.core.choices import NoteOn
 from goldthread.core.records import Verdict
 from goldthread.errors import Conflict, GoldThreadError, Stopped, UnreadableFile
+from goldthread.stops.findings import keep as keep_finding
 from goldthread.stops.reading import read_book
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.store.books import BookRow
@@ -72,6 +74,11 @@ class Packages(unittest.TestCase):
         on = (("customer", customer), ("delivery", gone.delivery_id), ("list", list_id), ("cell", "2024-01/1"))
         for about, key in on:
             notes.add_note(self.workspace, book, notes.thing_of(NoteOn(about), str(key)), f"=on a {about}, “odd”")
+        brief = briefs.add_brief(self.workspace, book, "=Monday")
+        keeping = partial(keep_finding, self.workspace, book, books.today_of(book))
+        pinned = {"stop": "newness", "query": "period=month", "figure": ""}
+        for heading, of in (("=A view, “odd”", pinned), ("Words", None)):
+            briefs.add_finding(self.workspace, book, brief, heading, "- a\n- b", of, keeping, live=False)
         return books.find_book(self.workspace, book.id)
 
     def out(self, book: BookRow, name: str = "book.zip") -> Path:
@@ -150,6 +157,19 @@ class Packages(unittest.TestCase):
         self.assertEqual(told[0], told[1])
         self.assertEqual([row[3] for row in told[0]][:2], ["the cohort Jan 2024 at age 1", "the list one"])
 
+    def test_briefs_come_along_as_they_were(self) -> None:
+        book = self.full()
+        back = import_book(self.workspace, self.out(book), f"{book.name} back", quiet)
+        told = [
+            [
+                [replace(each, id=0) for each in briefs.list_findings(self.workspace, row)]
+                for row in briefs.list_briefs(self.workspace, of)
+            ]
+            for of in (book, back)
+        ]
+        self.assertEqual(told[0], told[1])
+        self.assertTrue(told[0][0][0].kept and told[0][0][0].kept["picture"])
+
     def older(self, book: BookRow, version: int, without: set[str]) -> Path:
         """A package of a book as an earlier version made it."""
         path = self.folder / f"older-{version}.zip"
@@ -165,7 +185,14 @@ class Packages(unittest.TestCase):
     def test_packages_of_earlier_versions_come_back_without_what_they_had_not(self) -> None:
         book = self.full()
         of_orders = {f"own_{name}.csv" for name in ("attributes", "columns", "values", "codes")}
-        of_lists = {"saved_views.csv", "customer_lists.csv", "list_members.csv", "notes.csv"}
+        of_lists = {
+            "saved_views.csv",
+            "customer_lists.csv",
+            "list_members.csv",
+            "notes.csv",
+            "briefs.csv",
+            "findings.csv",
+        }
         wanted = state_of(self.workspace, book) | {"attributes": []}
         older = import_book(self.workspace, self.older(book, 2, of_orders), f"{book.name} second", quiet)
         self.assertEqual(state_of(self.workspace, older), wanted)

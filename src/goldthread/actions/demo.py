@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import secrets
 import tempfile
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
+from typing import Any
 
-from goldthread.actions import books, lists, people, schedules
+from goldthread.actions import books, briefs, lists, people, schedules
 from goldthread.actions.arriving import inbox
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
@@ -14,7 +19,7 @@ from goldthread.actions.inspecting import known_readings, look_at_table
 from goldthread.actions.lists import Part
 from goldthread.actions.uploads import open_file
 from goldthread.actor import Right, Role
-from goldthread.core.choices import PartKind
+from goldthread.core.choices import Beyond, PartKind
 from goldthread.core.records import Progress, unreported
 from goldthread.demo.exports import FILES, write_exports, write_next_week
 from goldthread.errors import Conflict
@@ -26,6 +31,9 @@ from goldthread.workspace import Workspace
 PEOPLE = {"Ines": Role.OWNER, "Tobin": Role.ANALYST, "Mo": Role.CALLER, "Sefa": Role.READER}
 """Of the demo supplier: what each is in its book. The first administers, too."""
 NAME, CURRENCY, TIME_ZONE = "Marlpit & Slip", "EUR", "Europe/Lisbon"
+WatchOf = Callable[[Workspace, BookRow, str, str, dt.date], Mapping[str, Any]]
+KeepOf = Callable[[Workspace, BookRow, dt.date, dict[str, str], bool], dict[str, Any]]
+_RETENTION_LEAST_PERCENT = 35.0
 
 
 def import_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
@@ -61,6 +69,70 @@ def _make_ready_for_next_week(workspace: Workspace, book: BookRow) -> None:
     for export in write_next_week(folder):
         row = schedules.add_folder(workspace, book, "every Monday at 06:00", export.source, str(export.path.parent))
         schedules.pause(workspace, book, row, paused=True)
+
+
+@dataclass(frozen=True)
+class _Finding:
+    """A finding of the demo's brief: of a view, or of one figure of it."""
+
+    heading: str
+    words: str
+    stop: str
+    query: str = ""
+    figure: str = ""
+    live: bool = True
+
+
+BRIEF = "October for the Monday meeting"
+_FINDINGS = (
+    _Finding(
+        "September is the schools, as every year",
+        "Most of the peak are people **coming back**: nothing to repeat for winning new ones.\n\n"
+        "- plan clay for January, when they order again\n- no discount is needed",
+        "newness",
+        figure="at=2026-09&side=returning",
+    ),
+    _Finding(
+        "Fewer came back after the first month",
+        "The stall at the fair won many of September's new customers, and *they hardly ever return*.",
+        "cohorts",
+        figure="cohort=2026-09&age=1",
+    ),
+    _Finding(
+        "By quarter of the first order nothing else has changed",
+        "What a quarter keeps after a year is what the one before kept. A star is a quarter that is not over.",
+        "cohorts",
+        "period=quarter",
+    ),
+    _Finding(
+        "Who is active and who has lapsed, before we call",
+        "Idris and Maren call one half each of those who are late. Compare in December.",
+        "followup",
+        "view=standing",
+        live=False,
+    ),
+    _Finding(
+        "How long between two orders",
+        "The gap that half of them are shorter than, step by step.",
+        "rhythm",
+        "view=gaps",
+    ),
+)
+
+
+def begin_round(workspace: Workspace, watch_of: WatchOf, keep: KeepOf) -> None:
+    """Have a figure of the demo book watched that has turned, and write the brief of its week. ``watch_of`` says what a
+    watch is of, ``keep`` what something pinned says now."""
+    book = books.find_book(workspace, NAME)
+    today = books.today_of(book)
+    what = watch_of(workspace, book, "cohorts", "cohort=newest&age=1", today)
+    row = schedules.add_watch(workspace, book, "every day at 06:30", what, Beyond.BELOW, _RETENTION_LEAST_PERCENT)
+    schedules.run_now(workspace, book, row)
+    brief = briefs.add_brief(workspace, book, BRIEF)
+    for each in _FINDINGS:
+        pinned = {"stop": each.stop, "query": each.query, "figure": each.figure}
+        said = (each.heading, each.words, pinned, partial(keep, workspace, book, today))
+        briefs.add_finding(workspace, book, brief, *said, live=each.live)
 
 
 def add_people(workspace: Workspace) -> str:

@@ -76,6 +76,8 @@ class Deed(StrEnum):
     VIEW_SHARED = "view shared", "changed who sees the view {}"
     NOTE_WRITTEN = "note written", "wrote a note on {}"
     NOTE_REMOVED = "note removed", "took back a note on {}"
+    BRIEF_WRITTEN = "brief written", "wrote in the brief {}"
+    BRIEF_REMOVED = "brief removed", "removed the brief {}"
     SHARED_OUTSIDE = "link made", "made the link {} for somebody outside"
     LINK_ENDED = "link ended", "ended the link {} for somebody outside"
     LINK_OPENED = "link opened", "opened the link {} for somebody outside"

@@ -18,6 +18,7 @@ from goldthread.actor import Right
 from goldthread.api import (
     attributes,
     books,
+    briefs,
     changes,
     checks,
     conditions,
@@ -80,7 +81,7 @@ def create_app(workspace: Workspace) -> OpenAPI:
         app.register_api(lasting.blueprint(workspace, board))
     for asking in (stops, checks):
         app.register_api(asking.blueprint(workspace, board, answers))
-    for question in (customers, conditions, shared_links):
+    for question in (customers, conditions, shared_links, briefs):
         app.register_api(question.blueprint(workspace, answers))
     for action in (attributes, identity, lists, working, saved_views, notes, changes, people, health):
         app.register_api(action.blueprint(workspace))

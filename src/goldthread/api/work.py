@@ -34,10 +34,11 @@ from goldthread.core.choices import Lane
 from goldthread.core.records import Progress
 from goldthread.errors import GoldThreadError
 from goldthread.stops.checking import check_book
+from goldthread.stops.findings import keep
 from goldthread.stops.registry import question_called
 from goldthread.stops.sentences.reading_line import ReadingLine
 from goldthread.stops.sheet import CONTENT_TYPES, Form, write_sheet
-from goldthread.stops.watched import measure
+from goldthread.stops.watched import measure, watch_of
 from goldthread.store.books import BookRow
 from goldthread.store.schedules import RUN, SEND
 from goldthread.store.write.delivery import DeliveryReport
@@ -51,8 +52,17 @@ def _book(workspace: Workspace, given: Arguments) -> BookRow:
     return books.find_book(workspace, int(given["book"]))
 
 
+def fill_demo(workspace: Workspace, progress: Progress) -> DeliveryReport:
+    """Bring in the demo supplier, with a figure that is watched and a brief. The report has no delivery id when all was
+    there already."""
+    report = demo.import_demo(workspace, progress)
+    if report.delivery_id is not None:
+        demo.begin_round(workspace, watch_of, keep)
+    return report
+
+
 def _fill_demo(workspace: Workspace, _given: Arguments, progress: Progress) -> DeliveryReport:
-    return demo.import_demo(workspace, progress)
+    return fill_demo(workspace, progress)
 
 
 def _arrival(given: Arguments) -> Arrival:

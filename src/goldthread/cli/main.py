@@ -18,6 +18,7 @@ COMMANDS = {
     "attributes": ("delivering", "attributes_command", "What the orders of a book say beside the usual."),
     "backup": ("backing", "backup_command", "Copy everything on record into one file."),
     "book": ("books", "book_group", "Books: bodies of orders with one currency."),
+    "brief": ("briefs", "brief_group", "Pages of findings for others."),
     "cluster": ("cluster", "cluster_group", "Workers that answer questions of large books."),
     "customer": ("people", "customer_group", "What one customer may ask for."),
     "check": ("books", "check_command", "Hold every identity, and have the database count again."),

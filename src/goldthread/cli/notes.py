@@ -28,9 +28,8 @@ def note_group() -> None:
 
 def _thing(workspace: Workspace, book: BookRow, said: str) -> Thing:
     """What a note is on; customers and lists go by their names here."""
-    from goldthread.actions import notes, working
+    from goldthread.actions import lists, notes, working
     from goldthread.core.choices import NoteOn
-    from goldthread.store.lists import list_called, list_lists
 
     about, _, key = said.partition(":")
     if about not in list(NoteOn):
@@ -38,7 +37,7 @@ def _thing(workspace: Workspace, book: BookRow, said: str) -> Thing:
     if about == NoteOn.CUSTOMER:
         key = str(working.customer_by_key(workspace, book, key))
     if about == NoteOn.LIST:
-        key = str(list_called(list_lists(workspace.record.engine, book.id), key).id)
+        key = str(lists.find_list(workspace, book, key).id)
     return notes.thing_of(NoteOn(about), key)
 
 

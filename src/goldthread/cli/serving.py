@@ -159,13 +159,14 @@ def up_command(demo: bool, people: bool) -> None:
 
 
 def _fill_demo(settings: Settings, people: bool) -> None:
-    from goldthread.actions.demo import PEOPLE, add_people, import_demo
+    from goldthread.actions.demo import PEOPLE, add_people
+    from goldthread.api.work import fill_demo
     from goldthread.cli.progress import progress_bar
     from goldthread.workspace import open_workspace
 
     with progress_bar("demo") as progress:
         workspace = open_workspace(settings)
-        report = import_demo(workspace, progress)
+        report = fill_demo(workspace, progress)
     click.echo("The demo book is filled." if report.delivery_id else "The demo book is there already.")
     if people:
         password = add_people(workspace)

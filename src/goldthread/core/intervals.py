@@ -54,13 +54,23 @@ def difference_interval(
     other_trials: NDArray[np.int64],
 ) -> tuple[Floats, Floats, Floats]:
     """One share less another, and its 95 % interval; float64 in −1 … 1, NaN where either has no trials."""
-    low, high = wilson_interval(successes, trials)
-    other_low, other_high = wilson_interval(other_successes, other_trials)
     share = successes / np.where(trials > 0, trials, np.nan)
     other = other_successes / np.where(other_trials > 0, other_trials, np.nan)
-    difference = share - other
-    below = np.sqrt((share - low) ** 2 + (other_high - other) ** 2)
-    above = np.sqrt((high - share) ** 2 + (other - other_low) ** 2)
+    return difference_of(
+        (share, *wilson_interval(successes, trials)), (other, *wilson_interval(other_successes, other_trials))
+    )
+
+
+def difference_of(
+    one: tuple[Floats, Floats, Floats], other: tuple[Floats, Floats, Floats]
+) -> tuple[Floats, Floats, Floats]:
+    """One share less another, and its 95 % interval, of two shares with the ends of their own intervals: Newcombe's
+    hybrid score method (Statistics in Medicine 17 (1998), 873–890, method 10). Shares and result as in
+    `difference_interval`."""
+    (share, low, high), (before, lowest, highest) = one, other
+    difference = share - before
+    below = np.sqrt((share - low) ** 2 + (highest - before) ** 2)
+    above = np.sqrt((high - share) ** 2 + (before - lowest) ** 2)
     return difference, difference - below, difference + above
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from goldthread.stops.sentences.sentence import number_words
 from goldthread.stops.sheet import Sheet
-from goldthread.stops.stop import Picture
+from goldthread.stops.stop import Drawn, Picture
 
 ROWS_MOST, COLUMNS_MOST = 24, 24
 """The last rows, such as cohorts, and the first columns, such as ages."""
@@ -44,6 +44,14 @@ def figures_of(picture: Picture[Any], answer: Any, table: pa.Table) -> list[str]
     """The columns of a table that a picture draws."""
     wanted = picture.figures if isinstance(picture.figures, tuple) else picture.figures(answer)
     return [name for name in wanted if name in table.column_names]
+
+
+def can_draw(picture: Picture[Any], answer: Any, sheet: Sheet) -> bool:
+    """Whether there is anything to draw."""
+    table = sheet.table if picture.table is None else picture.table(answer)
+    if not table.num_rows or picture.along not in table.column_names or not figures_of(picture, answer, table):
+        return False
+    return picture.drawn is not Drawn.CLOTH or cells_of(picture, answer, sheet) is not None
 
 
 def numbers(table: pa.Table, name: str, *, is_share: bool = False) -> NDArray[np.float64]:

@@ -17,30 +17,33 @@ from urllib.parse import urlencode
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
 from goldthread.errors import NotFound
+from goldthread.stops.briefs import brief_message, show
+from goldthread.stops.findings import table_digest
 from goldthread.stops.letter_page import ROWS_MOST, letter_page, rest_words
 from goldthread.stops.pictures import draw
 from goldthread.stops.saved import question_of
-from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, sheet_csv, write_sheet
+from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, write_sheet
 from goldthread.stops.text import sheet_text
 from goldthread.store.books import BookRow
+from goldthread.store.briefs import find_brief, list_findings
 from goldthread.store.lists import list_called, list_lists
 from goldthread.store.saved_views import list_saved
 from goldthread.workspace import Workspace, asked_anew
 
-OVERVIEW, VIEW, LIST = "overview", "view", "list"
+OVERVIEW, VIEW, LIST, BRIEF = "overview", "view", "list", "brief"
 _PICTURE = "picture@letter"
-_COUNTS_DAYS = {"days_since", "days_late", "overdue"}
-"""Columns that move on with every day, which is nothing new."""
 
 
 def what_of(workspace: Workspace, book: BookRow, said: str) -> dict[str, Any]:
-    """What a letter is of, by name: overview, that of a saved view, or list:NAME. Raises `NotFound` and
+    """What a letter is of, by name: overview, that of a saved view, list:NAME, or brief:NAME. Raises `NotFound` and
     `InvalidInput`."""
     kind, _, name = said.partition(":")
     if said.casefold() == OVERVIEW:
         what = {"of": OVERVIEW, "name": "Overview"}
     elif kind == LIST and name:
         what = {"of": LIST, "name": name}
+    elif kind == BRIEF and name:
+        return {"of": BRIEF, "name": find_brief(workspace.record.engine, book.id, name).name}
     else:
         what = {"of": VIEW, "name": said.removeprefix(f"{VIEW}:")}
     question_of(*_address(workspace, book, what))
@@ -69,6 +72,8 @@ def _address(workspace: Workspace, book: BookRow, what: Mapping[str, Any]) -> tu
 def compose(workspace: Workspace, book: BookRow, what: Mapping[str, Any], today: dt.date) -> tuple[EmailMessage, str]:
     """The letter as it is on a day, without from whom and to whom, and what distinguishes what it says from what others
     say. Raises `NotFound` and `InvalidInput` for what cannot be asked any more."""
+    if what["of"] == BRIEF:
+        return _brief(workspace, book, what["name"], today)
     stop, kind, question = question_of(*_address(workspace, book, what))
     answering = stop.answering(kind)
 
@@ -91,7 +96,17 @@ def compose(workspace: Workspace, book: BookRow, what: Mapping[str, Any], today:
         html.add_related(picture, "image", "png", cid=f"<{_PICTURE}>", disposition="inline", filename="picture.png")
     if what.get("attach"):
         _attach(message, sheet, Form(what["attach"]), answering.called(question))
-    return message, _digest(sheet)
+    return message, table_digest(sheet)
+
+
+def _brief(workspace: Workspace, book: BookRow, name: str, today: dt.date) -> tuple[EmailMessage, str]:
+    engine = workspace.record.engine
+    row = find_brief(engine, book.id, name)
+    shown = [show(workspace, book, each, today) for each in list_findings(engine, row.id)]
+    # it says something new when somebody wrote other words, and when a figure or a table is another
+    figures = ["" if each.figure is None else each.figure.text for each in shown]
+    said = [(each.row.id, each.row.version, each.notes, each.digest) for each in shown]
+    return brief_message(book, row.name, shown, today), hashlib.sha256(repr((figures, said)).encode()).hexdigest()
 
 
 def _attach(message: EmailMessage, sheet: Sheet, form: Form, called: str) -> None:
@@ -100,11 +115,3 @@ def _attach(message: EmailMessage, sheet: Sheet, form: Form, called: str) -> Non
         write_sheet(sheet, form, path)
         main, _, sub = CONTENT_TYPES[form].partition(";")[0].partition("/")
         message.add_attachment(path.read_bytes(), main, sub, filename=f"{called}.{form}")
-
-
-def _digest(sheet: Sheet) -> str:
-    kept = [name for name in sheet.table.column_names if name not in _COUNTS_DAYS]
-    digest = hashlib.sha256()
-    for piece in sheet_csv(Sheet((), sheet.table.select(kept))):
-        digest.update(piece)
-    return digest.hexdigest()

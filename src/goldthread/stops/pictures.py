@@ -12,7 +12,7 @@ from matplotlib.colors import LinearSegmentedColormap
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from goldthread.stops.cells import NOT_OVER, Cells, cells_of, figures_of, numbers
+from goldthread.stops.cells import NOT_OVER, Cells, can_draw, cells_of, figures_of, numbers
 from goldthread.stops.sheet import Sheet
 from goldthread.stops.stop import Drawn, Picture
 
@@ -37,10 +37,10 @@ ALL = "all"
 
 def draw(picture: Picture[Any], answer: Any, sheet: Sheet) -> bytes | None:
     """A picture of an answer as PNG; None where there is nothing to draw."""
+    if not can_draw(picture, answer, sheet):
+        return None
     table = sheet.table if picture.table is None else picture.table(answer)
     figures = figures_of(picture, answer, table)
-    if not figures or table.num_rows == 0 or picture.along not in table.column_names:
-        return None
     canvas = Figure(figsize=(_WIDTH_INCHES, _HEIGHT_INCHES), dpi=_DOTS_PER_INCH, facecolor=_PAPER, layout="constrained")
     FigureCanvasAgg(canvas)
     axes = canvas.add_subplot(facecolor=_PAPER)

@@ -15,6 +15,7 @@
   import EvidenceThreads from './EvidenceThreads.svelte';
   import Recount from './Recount.svelte';
   import WatchFigure from './WatchFigure.svelte';
+  import PinThis from '$src/briefs/PinThis.svelte';
   import { thingOf } from '$src/written/noted.svelte';
   import Notes from '$src/written/Notes.svelte';
   import { behindOf, fileOf, keepOf, recountOf } from './source';
@@ -116,6 +117,7 @@
           instead={{ open: null }}
         />
       {/if}
+      <span class="text-sm"><PinThis {book} figure={query} /></span>
       {#if me.may('import and correct')}
         <WatchFigure {book} {question} {query} opened={head} {currency} />
       {/if}

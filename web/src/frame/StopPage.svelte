@@ -14,6 +14,7 @@
   import Question from '$src/sentence/Question.svelte';
   import Sentence from '$src/sentence/Sentence.svelte';
   import CopyLink from '$src/download/CopyLink.svelte';
+  import PinThis from '$src/briefs/PinThis.svelte';
   import ShareOutside from '$src/people/ShareOutside.svelte';
   import EmptyBook from './EmptyBook.svelte';
   import NothingRead from './NothingRead.svelte';
@@ -138,6 +139,7 @@
         </p>
         <span class={['flex flex-wrap gap-x-4 not-printed', !page && 'desk:shrink-0']}>
           {#if Tools}<Tools {...given} />{/if}
+          <PinThis book={book.id} />
           <CopyLink />
           {#if me.session?.has_accounts && me.may('decide about the book')}<ShareOutside
               {book}

@@ -44,6 +44,10 @@
     queryKey: ['lists', book.id],
     queryFn: () => answerOf(api.GET('/api/books/{book}/lists', { params: { path } })),
   }));
+  const briefs = createQuery(() => ({
+    queryKey: ['briefs', book.id],
+    queryFn: () => answerOf(api.GET('/api/books/{book}/briefs', { params: { path } })),
+  }));
   const times = createQuery(() => ({
     queryKey: ['when', book.id, every],
     queryFn: () =>
@@ -151,6 +155,9 @@
         {/each}
         {#each lists.data?.lists ?? [] as list (list.id)}
           <option value="list:{list.name}">list {list.name}</option>
+        {/each}
+        {#each briefs.data?.briefs ?? [] as brief (brief.id)}
+          <option value="brief:{brief.name}">brief {brief.name}</option>
         {/each}
       </select></label
     >

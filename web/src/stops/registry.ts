@@ -61,6 +61,13 @@ export const STOPS: readonly Stop[] = [
     },
     along: ['margin', 'cac', 'period', 'ages'],
   },
+  {
+    name: 'briefs',
+    title: 'Briefs',
+    apart: 'head',
+    right: 'keep lists and views',
+    load: () => import('$src/briefs/BriefsPage.svelte'),
+  },
   { name: 'checks', title: 'Checks', apart: 'head', load: () => import('./checks/ChecksStop.svelte') },
   {
     name: 'notes',

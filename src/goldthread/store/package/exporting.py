@@ -42,6 +42,7 @@ _NUMBERED = {
     "keys": "customer_keys",
     "lists": "customer_lists",
     "notes": "notes",
+    "briefs": "briefs",
 }
 
 

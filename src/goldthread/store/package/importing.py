@@ -43,6 +43,7 @@ _NUMBERED = {
     "claimed_email_key": "customer_keys",
     "other_key": "customer_keys",
     "list": "customer_lists",
+    "brief": "briefs",
 }
 """Fields that hold a number of the package's own, and the table whose ids take their place."""
 _NAMED_OTHERWISE = {
@@ -56,6 +57,7 @@ _NAMED_OTHERWISE = {
     "list_changes": {"list": "list_id", "customer_key": "customer_id"},
     "list_mails": {"list": "list_id", "customer_key": "customer_id"},
     "notes": {"list": "list_id"},
+    "findings": {"brief": "brief_id"},
 }
 _COLUMN_NAMES = {"source": "source_id", "delivery": "delivery_id", "customer_key": "customer_key_id"}
 _OUTSIDE = {
@@ -79,7 +81,7 @@ WHERE l.book_id = :book AND ((c.field = 'state' AND c.value NOT IN ('', 'to_do',
     AND (c.value NOT REGEXP :date OR CAST(c.value AS DATE) IS NULL)))
 """
 _NUMBER, _DATE = r"^-?[0-9]{1,11}(\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
-_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_changes", "list_mails")
+_WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_changes", "list_mails", "findings")
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
 """
@@ -89,6 +91,7 @@ _OWN_NUMBER = {
     "customer_keys": "customer_key",
     "customer_lists": "list",
     "notes": "note",
+    "briefs": "brief",
 }
 
 

@@ -356,5 +356,32 @@ RESOURCES = (
         (_KEY, _DELIVERY, ("list", "customer_lists", "list")),
         since=5,
     ),
+    Resource(
+        "briefs",
+        "briefs",
+        f"briefs x JOIN numbered_briefs b ON b.id = x.id {_ENTRY}",
+        _fields("briefs", "brief integer b.n", "name made_by shared version made_at"),
+        ("brief",),
+        "b.n",
+        since=5,
+    ),
+    Resource(
+        "findings",
+        "findings",
+        "findings x JOIN numbered_briefs b ON b.id = x.brief_id",
+        _fields(
+            "findings",
+            "brief integer b.n",
+            "place heading words",
+            "pinned object x.pinned",
+            "live",
+            "kept object x.kept",
+            "version made_by made_at edited_by edited_at",
+        ),
+        ("brief", "place"),
+        "b.n, x.place, x.id",
+        (("brief", "briefs", "brief"),),
+        since=5,
+    ),
 )
 """In the sequence in which they can come back: what is pointed to comes first."""

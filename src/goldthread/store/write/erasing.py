@@ -176,6 +176,7 @@ _ENDED = "state NOT IN ('waiting', 'running')"
 _JOBS = f"DELETE FROM jobs WHERE {_ENDED} AND JSON_VALUE(arguments, '$.book') = CAST(:book AS CHAR)"
 _MADE = "COALESCE(book_id, deleted_from) = :book"
 _DELIVERED = "delivery_id IN (SELECT id FROM deliveries WHERE book_id = :book)"
+_OF_BRIEFS = "brief_id IN (SELECT id FROM briefs WHERE book_id = :book)"
 _WORDS = (
     *((table, column, _MADE) for table in ("customer_lists", "saved_views") for column in ("name", "query")),
     ("customer_lists", "rule", _MADE),
@@ -183,6 +184,8 @@ _WORDS = (
     ("shared_links", "name", "book_id = :book"),
     ("shared_links", "query", "book_id = :book"),
     ("notes", "text", "book_id = :book"),
+    ("briefs", "name", "book_id = :book"),
+    *(("findings", column, _OF_BRIEFS) for column in ("heading", "words", "pinned")),
     ("log", "subject", "book_id = :book"),
     ("log", "details", "book_id = :book"),
     ("delivery_problems", "value", _DELIVERED),
@@ -262,11 +265,17 @@ def _names(connection: Connection, values: dict[str, Any]) -> set[str]:
 
 
 def _end_links(connection: Connection, named: set[str], keys: Sequence[str], values: dict[str, Any]) -> None:
-    """End the links that show to somebody outside, as it was, an answer in which the customer stands."""
-    query = "DELETE FROM shared_links WHERE book_id = :book AND LOCATE(:form, frozen)"
+    """End what shows, as it was, an answer in which the customer stands: links for somebody outside, and what findings
+    of briefs kept, which are live from now on."""
+    queries = (
+        "DELETE FROM shared_links WHERE book_id = :book AND LOCATE(:form, frozen)",
+        f"UPDATE findings SET live = TRUE, kept = NULL WHERE {_OF_BRIEFS} AND LOCATE(:form, kept)",
+    )
+    written = {json.dumps(name, ensure_ascii=ascii)[1:-1] for name in named for ascii in (False, True)}
     # a number of a customer may be short, so that only a text that is nothing else is taken for it
-    for form in {json.dumps(name, ensure_ascii=False)[1:-1] for name in named} | {json.dumps(key) for key in keys}:
-        connection.execute(text(query), {**values, "form": form})
+    for form in written | {json.dumps(key) for key in keys}:
+        for query in queries:
+            connection.execute(text(query), {**values, "form": form})
 
 
 def _take_out_of_words(connection: Connection, named: set[str], values: dict[str, Any]) -> None:

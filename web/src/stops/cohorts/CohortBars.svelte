@@ -4,7 +4,7 @@
   import { count, money } from '$lib/format/figures';
   import { address } from '$lib/address.svelte';
   import { me } from '$lib/me.svelte';
-  import Events from '$src/charts/Events.svelte';
+  import Events from '$src/written/Events.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import type { Series } from '$src/charts/columns';
   import ChartFrame from '$src/charts/ChartFrame.svelte';

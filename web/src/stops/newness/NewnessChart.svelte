@@ -3,7 +3,7 @@
   import { question } from '$lib/question.svelte';
   import { address } from '$lib/address.svelte';
   import { me } from '$lib/me.svelte';
-  import Events from '$src/charts/Events.svelte';
+  import Events from '$src/written/Events.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import { eventsOver } from '$lib/periods';

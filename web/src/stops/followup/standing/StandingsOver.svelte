@@ -4,7 +4,7 @@
   import type { Schemas } from '$lib/api/client';
   import { eventsOver } from '$lib/periods';
   import { address } from '$lib/address.svelte';
-  import Events from '$src/charts/Events.svelte';
+  import Events from '$src/written/Events.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import TwinTable from '$src/charts/TwinTable.svelte';
   import { question } from '$lib/question.svelte';
