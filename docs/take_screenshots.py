@@ -19,7 +19,7 @@ from goldthread.actions.shared_links import add_link
 from goldthread.actions.working import Done, work_member
 from goldthread.actor import Actor, acting_as
 from goldthread.api.work import fill_demo
-from goldthread.core.choices import MemberState
+from goldthread.core.choices import MemberState, ScheduleKind
 from goldthread.settings import Settings
 from goldthread.stops.letters import what_of
 from goldthread.stops.registry import question_called
@@ -84,7 +84,7 @@ def _take_list(page: Page, at: str) -> None:
 def _take_schedules(workspace: Workspace, page: Page, at: str) -> None:
     """What the demo book does by itself, after the till's file came."""
     book = books.find_book(workspace, 1)
-    rows = schedules.list_schedules(workspace, book)
+    rows = [row for row in schedules.list_schedules(workspace, book) if row.kind is ScheduleKind.FOLDER]
     settled = time.time() - 3600
     for row in rows:
         schedules.pause(workspace, book, row, paused=False)
@@ -107,12 +107,12 @@ def _take(workspace: Workspace, page: Page, address: str, folder: Path) -> None:
         "overview": "overview?margin=42",
         "cohorts-behind": "cohorts?open=2024-03~7",
         "newness": "newness",
-        "rhythm-counts": "rhythm?from=2025-11-01&open=1",
         "rhythm-gaps": "rhythm?view=gaps",
         "rhythm-next-order": "rhythm?view=next-order&split=segment",
         "worth-payback": "worth?view=payback&margin=42&split=first_channel",
         "threads-loom": "threads?view=loom&by=segment&tone=segment",
         "import": "import",
+        "brief": "briefs?brief=1",
         "follow-up": "followup?who=lapsed&who=never_ordered&by=revenue",
     }
     for name, path in views.items():
@@ -120,6 +120,11 @@ def _take(workspace: Workspace, page: Page, address: str, folder: Path) -> None:
         if name == "import":
             expect(page.get_by_title("events.csv")).to_be_visible()
             expect(page.get_by_text("Orders per month, each source")).to_be_visible()
+        if name == "brief":
+            for picture in page.get_by_test_id("finding").get_by_role("img").all():
+                picture.scroll_into_view_if_needed()
+                expect(picture).to_have_js_property("complete", value=True)
+            page.get_by_test_id("finding").first.scroll_into_view_if_needed()
         if "open=" in path:
             expect(page.get_by_role("button", name="Download these orders")).to_be_enabled()
         _shoot(page, name)

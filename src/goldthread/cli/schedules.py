@@ -39,7 +39,7 @@ def _found(book_name: str, schedule: int) -> tuple[Workspace, BookRow, ScheduleR
 @click.option("--query", "query_file", type=click.File(encoding="utf-8"), help="A file with the query.")
 @click.option("--since-column", default="", help="The query's column whose largest value it goes on from, as :since.")
 @click.option("--since", default="", help="The value that it begins from.")
-@click.option("--letter", help="What is sent: overview, the name of a saved view, or list:NAME.")
+@click.option("--letter", help="What is sent: overview, the name of a saved view, list:NAME or brief:NAME.")
 @click.option("--to", multiple=True, help="An address that it is sent to; repeatable.")
 @click.option("--attach", type=click.Choice(["csv", "xlsx"], case_sensitive=False), help="The table as a file with it.")
 @click.option("--only-new", is_flag=True, help="Send nothing where nothing has changed since the last one.")
