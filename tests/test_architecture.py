@@ -116,7 +116,7 @@ PAGE_ALLOWED = {
     "download": {"lib", "menus"},
     "lists": {"lib", "notes", "menus", "download", "written"},
     "sentence": {"lib", "notes", "menus", "lists"},
-    "briefs": {"lib", "notes", "menus", "download"},
+    "briefs": {"lib", "notes", "menus", "download", "people"},
     "evidence": {"lib", "notes", "menus", "charts", "table", "thread", "download", "lists", "written", "briefs"},
     "customer": {"lib", "notes", "menus", "table", "thread", "lists", "download", "written"},
     "help": {"lib", "docs"},

@@ -58,13 +58,13 @@ class Briefs(PeopleCase):
         told = self.client("analyst").get(f"{self.at}/ask/cohorts/behind?period=month&{CELL['figure']}").get_json()
         self.assertEqual(cell["figure"], f"{100 * float(told['value']):.0f} %")
         self.assertEqual((cell["beside"], cell["figure_words"]), (told["beside"], told["words"]))
-        self.assertEqual((cell["notes"], cell["changed"], cell["has_picture"]), ([], False, True))
+        self.assertEqual((cell["notes"], cell["changed"], cell["picture_width"]), ([], False, 1280))
         self.assertEqual([block["mark"] for block in cell["blocks"]], ["", "•", "•"])
         runs = [(run["text"], run["strong"], run["emphasised"]) for run in cell["blocks"][0]["runs"]]
         self.assertIn(("one", True, False), runs)
         self.assertIn(("this", False, True), runs)
         self.assertIn("How many orders of each month", view["sentence"])
-        self.assertEqual((plain["figure"], plain["pinned"], plain["has_picture"]), ("", None, False))
+        self.assertEqual((plain["figure"], plain["pinned"], plain["picture_width"]), ("", None, 0))
         picture = self.analyst.get(f"{self.at}/briefs/{brief}/findings/{view['id']}/picture")
         self.assertEqual((picture.content_type, picture.data[:4]), ("image/png", b"\x89PNG"))
         self.assertEqual(self.analyst.get(f"{self.at}/briefs/{brief}/findings/{plain['id']}/picture").status_code, 404)
@@ -110,7 +110,7 @@ class Briefs(PeopleCase):
         brief = self.begin(self.analyst)["id"]
         self.pin(self.analyst, brief, pinned={**VIEW, "stop": "threads", "query": ""})
         row = self.opened(self.analyst, brief)[0]
-        self.assertEqual((row["has_picture"], row["columns"][0]["name"]), (False, "customer"))
+        self.assertEqual((row["picture_width"], row["columns"][0]["name"]), (0, "customer"))
         body = {"heading": "Held", "words": "", "live": False}
         self.assertEqual(self.write(self.analyst, f"{brief}/findings/{row['id']}", 1, body).status_code, 200)
         self.order("BR-9", "BR-9", "2024-05-05")

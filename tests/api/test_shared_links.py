@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import base64
 import datetime as dt
+import struct
 import tempfile
 import unittest
+from functools import partial
+from itertools import count
 from pathlib import Path
 from typing import Any
 from unittest.mock import Mock, patch
@@ -15,7 +18,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import insert, text
 from werkzeug.test import TestResponse
 
-from goldthread.actions import people, schedules
+from goldthread.actions import briefs, people, schedules
 from goldthread.actions.books import today_of
 from goldthread.actions.log import read_log
 from goldthread.actor import AT_THE_DESK, Role, acting_as
@@ -23,6 +26,7 @@ from goldthread.api import access
 from goldthread.api.app import create_app
 from goldthread.core import limits
 from goldthread.stops import outside
+from goldthread.stops.findings import keep
 from goldthread.store import shared_links
 from goldthread.store.log import LogChoice
 from goldthread.store.schema.rounds import ScheduleRun
@@ -32,6 +36,8 @@ from tests.support.sharing import deliver, write_csv
 PASSPHRASE = "slip and marl"
 COHORTS = {"name": "Cohorts for the board", "stop": "cohorts", "query": "period=year"}
 CUSTOMERS = {"name": "Who orders", "stop": "threads", "query": "view=customers&by=orders"}
+
+_COUNTED = count(1)
 
 
 class SharedLinks(PeopleCase):
@@ -81,6 +87,44 @@ class SharedLinks(PeopleCase):
                 self.assertEqual("kept to ourselves" in [each["why"] for each in told], is_told)
         for link, own in ((path, secret), (frozen, key)):
             self.assertNotIn("kept to ourselves", self._get(f"{link}/answer", own).text)
+
+    def _brief(self, *pinned: dict[str, str] | None, live: bool = True) -> dict[str, str]:
+        with acting_as(AT_THE_DESK):
+            row = briefs.add_brief(self.workspace, self.book, f"Brief {next(_COUNTED)}")
+            keeping = partial(keep, self.workspace, self.book, today_of(self.book))
+            for each in pinned:
+                briefs.add_finding(self.workspace, self.book, row, "Found", "In *words*.", each, keeping, live=live)
+        return {"name": row.name, "stop": "briefs", "query": f"brief={row.id}"}
+
+    def test_a_brief_is_shown_with_its_pictures_and_nothing_leads_further(self) -> None:
+        cell = {"stop": "cohorts", "query": "period=year", "figure": "cohort=2024&age=1"}
+        path, secret = self._link(self._brief(cell, None))
+        self.assertEqual(self._get(path, secret).get_json()["question"], "brief")
+        found = self._get(f"{path}/answer", secret).get_json()
+        first, words = found["findings"]
+        inside = self.owner.get(f"{self.at}/briefs/{found['brief']['id']}").get_json()["findings"][0]
+        self.assertEqual((first["figure"], first["words"]), (inside["figure"], inside["words"]))
+        self.assertTrue(first["picture"].startswith("data:image/png;base64,"))
+        width, height = struct.unpack(">II", base64.b64decode(first["picture"].split(",")[1])[16:24])
+        self.assertEqual((width, height), (first["picture_width"], first["picture_height"]))
+        self.assertEqual((first["pinned"], first["made_by"], found["brief"]["made_by"]), ({}, "", ""))
+        self.assertEqual((words["pinned"], words["picture"]), (None, ""))
+        self.assertEqual(self._get(f"{path}/behind?{cell['figure']}", secret).status_code, 403)
+        frozen, key = self._link(self._brief(cell), frozen=True)
+        self.assertEqual(self._get(f"{frozen}/answer", key).get_json()["findings"][0]["figure"], first["figure"])
+
+    def test_a_brief_that_may_name_customers_is_shared_with_their_names_alone(self) -> None:
+        names = {"stop": "threads", "query": "", "figure": ""}
+        by_name = {"stop": "cohorts", "query": "where=name+%3D+'Ada+O''Fallon'", "figure": ""}
+        for view in (self._brief(names, live=False), self._brief(by_name)):
+            self.assertIn("names customers", self._made(view, 422)["detail"])
+            path, secret = self._link(view, shows_people=True)
+            self.assertEqual(self._get(f"{path}/answer", secret).status_code, 200)
+        # a table that is live shows numbers in place of names
+        path, secret = self._link(self._brief(names))
+        shown = self._get(f"{path}/answer", secret).text
+        self.assertEqual([name for name in self._names() if name in shown], [])
+        self.assertIn("No brief is opened", self._made({**COHORTS, "stop": "briefs"}, 422)["detail"])
 
     def test_whoever_has_the_link_sees_the_view_and_what_it_is(self) -> None:
         path, secret = self._link(COHORTS)

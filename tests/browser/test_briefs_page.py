@@ -54,9 +54,7 @@ class Briefs(PageCase):
         expect(findings.last).to_contain_text("As it was on")
         for at in range(2):
             picture = findings.nth(at).get_by_role("img")
-            picture.scroll_into_view_if_needed()
-            expect(picture).to_have_js_property("complete", True)
-            self.assertGreater(picture.evaluate("img => img.naturalWidth"), 100)
+            self.assertGreater(picture.evaluate("img => img.decode().then(() => img.naturalWidth)"), 100)
         expect(page.get_by_text("0 of 2 findings.")).to_be_visible()
         self.assert_accessible()
         with page.expect_download() as taken:

@@ -253,7 +253,7 @@ class SaidPlainly(FrameCase):
         orders = panel.get_by_role("table", name="Orders, latest first")
         expect(orders.get_by_role("row").nth(1)).to_contain_text("3\u202f000")
         self.assertLess(orders.get_by_role("row").count(), 60)
-        panel.get_by_role("region").evaluate("box => (box.scrollTop = box.scrollHeight)")
+        panel.get_by_role("region", name="scrolled").evaluate("box => (box.scrollTop = box.scrollHeight)")
         expect(
             orders.get_by_role("rowheader").or_(orders.get_by_role("cell", name="1", exact=True)).first
         ).to_be_visible()

@@ -44,7 +44,7 @@ class Cohorts(PageCase):
         expect(self.cell(0, 0)).to_have_count(0)
 
     def test_a_longer_line_over_the_table_does_not_move_it(self) -> None:
-        self.page.set_viewport_size({"width": 1160, "height": 800})
+        self.page.set_viewport_size({"width": 1240, "height": 800})
         self.cohorts()
         line = self.page.locator("p.sentence.quiet")
         table = self.page.get_by_role("grid")

@@ -8,7 +8,9 @@ import time
 
 from playwright.sync_api import expect
 
-from goldthread.actions import arriving, books, saved_views
+from goldthread.actions import arriving, books, saved_views, schedules
+from goldthread.core.choices import Beyond
+from goldthread.stops.watched import watch_of
 from tests.support.page import PageCase, faults_for_some
 from tests.support.rounds import HEADER
 from tests.support.sharing import deliver, new_book, write_csv
@@ -37,6 +39,29 @@ class Schedules(PageCase):
         expect(self.listed).to_contain_text(
             f"Every weekday at 07:00 import the files of desk out of “{self.inbox.name}” in the inbox."
         )
+
+    def test_a_target_is_a_line_where_its_figure_is_drawn(self) -> None:
+        today = books.today_of(self.own)
+        for question, query, bound in (
+            ("cohorts", "period=month&cohort=newest&age=1", 35.0),
+            ("newness", "measure=customers&at=newest&side=all", 4.0),
+        ):
+            what = watch_of(self.workspace, self.own, question, query, today)
+            schedules.add_watch(self.workspace, self.own, "every day at 7", what, Beyond.BELOW, bound)
+        lines = self.page.locator("line.target")
+        self.visit("cohorts", "?period=month")
+        expect(lines).to_have_count(1)
+        expect(lines.locator("title")).to_have_text("target 35 %")
+        # another question has no target: that of the newest month is none of a quarter's
+        self.visit("cohorts", "?period=quarter")
+        expect(self.page.get_by_role("grid")).to_be_visible()
+        expect(lines).to_have_count(0)
+        self.visit("newness", "?measure=customers")
+        expect(lines).to_have_count(1)
+        expect(self.page.get_by_text("target 4", exact=True)).to_be_visible()
+        self.visit("newness", "?measure=orders")
+        expect(self.page.get_by_role("img", name="orders by month, new and returning")).to_be_visible()
+        expect(lines).to_have_count(0)
 
     def test_when_is_read_while_it_is_typed(self) -> None:
         self.visit()

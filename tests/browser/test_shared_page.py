@@ -14,9 +14,11 @@ from typing import ClassVar
 
 from playwright.sync_api import Page, expect
 
+from goldthread.actions import briefs
 from goldthread.actions.books import today_of
 from goldthread.actions.shared_links import add_link
-from goldthread.actor import Actor, Right, acting_as
+from goldthread.actor import AT_THE_DESK, Actor, Right, acting_as
+from goldthread.stops.findings import keep
 from goldthread.stops.registry import questions
 from tests.support.page import faults_for_some
 from tests.support.people_page import PeoplePageCase
@@ -80,6 +82,23 @@ class SharedPage(PeoplePageCase):
         expect(behind.get_by_role("button")).to_have_text(["Close"])
         page.reload()
         expect(behind.get_by_text(re.compile("Counted here"))).to_be_visible()
+        self.assertEqual(faults_for_some(page), [])
+
+    def test_a_brief_is_shared_and_read_outside(self) -> None:
+        with acting_as(AT_THE_DESK):
+            row = briefs.add_brief(self.workspace, self.book, "For the board")
+            keeping = partial(keep, self.workspace, self.book, today_of(self.book))
+            pinned = {"stop": "newness", "query": "period=month", "figure": ""}
+            told = ("Who is new", "Look *here*.", pinned, keeping)
+            briefs.add_finding(self.workspace, self.book, row, *told, live=True)
+        page = self.new_page()
+        page.goto(self._made(f"briefs?brief={row.id}"))
+        expect(page.get_by_role("heading", level=1)).to_have_text("For the board")
+        finding = page.get_by_test_id("finding")
+        expect(finding).to_contain_text("Who is new")
+        self.assertGreater(finding.get_by_role("img").evaluate("img => img.decode().then(() => img.naturalWidth)"), 100)
+        expect(finding.get_by_role("link")).to_have_count(0)
+        expect(finding.get_by_role("button")).to_have_count(0)
         self.assertEqual(faults_for_some(page), [])
 
     def test_what_it_does_not_reach_is_said_and_not_opened(self) -> None:

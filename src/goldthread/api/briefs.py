@@ -18,7 +18,8 @@ from goldthread.api.blueprints import part
 from goldthread.api.replies import file_reply, reply, seen_version
 from goldthread.api.shapes.books import BookPath
 from goldthread.errors import NotFound
-from goldthread.shape import Id, Moment, Shape
+from goldthread.shape import Id, Shape
+from goldthread.stops.brief_shape import BriefShape, FindingShape, OpenedBriefShape
 from goldthread.stops.briefs import Shown, brief_page, show
 from goldthread.stops.findings import keep
 from goldthread.stops.registry import STOPS
@@ -72,90 +73,8 @@ class FindingIn(Written):
     pinned: PinnedIn | None = None
 
 
-class BriefShape(Shape):
-    """A brief (UTC). ``shared``: everybody in the book sees it."""
-
-    id: int
-    name: str
-    made_by: str
-    shared: bool
-    version: int
-    made_at: Moment
-    findings: int
-
-
 class BriefsShape(Shape):
     briefs: list[BriefShape]
-
-
-class TextRunShape(Shape):
-    """A piece of a text; a line break where it is \\n."""
-
-    text: str
-    strong: bool
-    emphasised: bool
-
-
-class BlockShape(Shape):
-    """A paragraph, or an item of a list, behind its mark."""
-
-    mark: str
-    runs: list[TextRunShape]
-
-
-class FindingColumnShape(Shape):
-    name: str
-    side: str
-
-
-class FindingShape(Shape):
-    """A finding (UTC). ``figure`` and what stands ``beside`` it are blank for words, and for a view as a whole;
-    ``notes`` say what it was or is by now; ``changed`` whether it says otherwise than when it was pinned."""
-
-    id: int
-    heading: str
-    words: str
-    blocks: list[BlockShape]
-    pinned: dict[str, str] | None
-    live: bool
-    version: int
-    made_by: str
-    made_at: Moment
-    edited_by: str
-    edited_at: Moment | None
-    figure: str
-    beside: str
-    figure_words: str
-    notes: list[str]
-    sentence: str
-    changed: bool
-    columns: list[FindingColumnShape]
-    rows: list[list[str]]
-    has_picture: bool
-
-    @classmethod
-    def of(cls, shown: Shown) -> FindingShape:
-        figure = shown.figure
-        return cls.like(
-            shown.row,
-            blocks=[BlockShape(mark=block.mark, runs=TextRunShape.each_of(block.runs)) for block in shown.blocks],
-            figure="" if figure is None else figure.text,
-            beside="" if figure is None else figure.beside,
-            figure_words="" if figure is None else figure.words,
-            notes=list(shown.notes),
-            sentence=shown.sentence,
-            changed=shown.changed,
-            columns=FindingColumnShape.each_of(shown.columns),
-            rows=shown.rows,
-            has_picture=shown.picture is not None,
-        )
-
-
-class OpenedBriefShape(Shape):
-    """A brief with its findings, as they are shown today."""
-
-    brief: BriefShape
-    findings: list[FindingShape]
 
 
 def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:

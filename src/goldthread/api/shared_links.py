@@ -30,10 +30,12 @@ from goldthread.api.shapes.shared_links import (
 )
 from goldthread.errors import NotAllowed
 from goldthread.stops.behind.evidence_shape import OpenedShape
-from goldthread.stops.outside import SharedView
+from goldthread.stops.outside import SharedBrief, SharedView, shared_view
 from goldthread.store.books import BookRow
 from goldthread.store.shared_links import SharedRow
 from goldthread.workspace import Workspace, asked_anew
+
+Shared = SharedView | SharedBrief
 
 
 def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
@@ -60,7 +62,7 @@ def _of_a_book(api: APIBlueprint, workspace: Workspace) -> None:
     @asks(Right.OWN)
     def add_link(path: BookPath, body: ShareBody) -> Response:
         """Make a link for somebody outside; its address is shown once."""
-        book, view = books.find_book(workspace, path.book), SharedView(workspace, body.stop, body.query)
+        book, view = books.find_book(workspace, path.book), shared_view(workspace, body.stop, body.query)
         given, today = body.model_dump(exclude={"frozen"}), books.today_of(book)
         told = asked_anew(lambda: view.told(book, today, people=body.shows_people))
         frozen = view.frozen(told) if body.frozen else None
@@ -86,17 +88,17 @@ def _outside(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
         stand(state)
         return row, state.book
 
-    def answered(row: SharedRow, book: BookRow, how: Callable[..., BaseModel]) -> Response:
+    def answered(row: SharedRow, book: BookRow, how: Callable[[Shared], Callable[..., BaseModel]]) -> Response:
         """What a view of the link says, by one of its ways."""
-        view, said = SharedView(workspace, row.stop, row.query), request.args.to_dict(flat=False)
-        return answers.reply(row.book, lambda: reply(how(view, book, books.today_of(book), said)))
+        view, said = shared_view(workspace, row.stop, row.query), request.args.to_dict(flat=False)
+        return answers.reply(row.book, lambda: reply(how(view)(book, books.today_of(book), said)))
 
     @api.get("/shared/<int:link>", responses={200: SharedShape})
     @asks(Right.ANYBODY)
     def open_link(path: LinkPath) -> Response:
         """What a link shows; that it was opened is counted."""
         row, book = opened(path.link)
-        view = SharedView(workspace, row.stop, row.query)
+        view = shared_view(workspace, row.stop, row.query)
         shared_links.note_opened(workspace, row)
         told = {"book": BookShape.like(book), "question": view.question, "last_day": shared_links.last_day(book, row)}
         return reply(SharedShape.like(row, **told))
@@ -110,7 +112,7 @@ def _outside(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
         if row.is_frozen:
             kept = shared_links.frozen_answer(workspace, row)
             return Encoded.of(Response(kept, content_type="application/json")).response(None)
-        return answered(row, book, SharedView.answer)
+        return answered(row, book, lambda view: view.answer)
 
     @api.get("/shared/<int:link>/behind", responses={200: OpenedShape})
     @asks(Right.ANYBODY)
@@ -120,4 +122,4 @@ def _outside(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
         row, book = opened(path.link)
         if not row.opens_figures:
             raise NotAllowed("This link opens no figures.", remedy="Ask whoever gave it to you for one that does.")
-        return answered(row, book, SharedView.behind)
+        return answered(row, book, lambda view: view.behind)

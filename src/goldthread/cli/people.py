@@ -192,7 +192,8 @@ def share_group() -> None:
 
 @share_group.command("add")
 @_BOOK
-@click.option("--view", "view_name", required=True, help="A saved view, by its name.")
+@click.option("--view", "view_name", help="A saved view, by its name.")
+@click.option("--brief", "brief_name", help="A brief, by its name, in place of a view.")
 @click.option("--until", type=click.DateTime(["%Y-%m-%d"]), required=True, help="The last day on which it holds.")
 @click.option("--frozen", is_flag=True, help="Show the answer as it is now, and not as it stands when it is opened.")
 @click.option("--figures", is_flag=True, help="Let figures be opened.")
@@ -200,7 +201,8 @@ def share_group() -> None:
 @click.option("--passphrase-file", type=click.File(encoding="utf-8"), help="A file with a passphrase, or -.")
 def share_add(
     book_name: str,
-    view_name: str,
+    view_name: str | None,
+    brief_name: str | None,
     until: dt.datetime,
     frozen: bool,
     figures: bool,
@@ -208,21 +210,26 @@ def share_add(
     passphrase_file: TextIO | None,
 ) -> None:
     """Print the address of a new link, which is not shown again."""
-    from goldthread.actions import books, saved_views, shared_links
-    from goldthread.stops.outside import SharedView
+    from goldthread.actions import books, briefs, saved_views, shared_links
+    from goldthread.stops.outside import BRIEFS, shared_view
     from goldthread.workspace import asked_anew
 
+    if (view_name is None) == (brief_name is None):
+        raise click.UsageError("Give one of --view and --brief.")
     workspace = _workspace()
     book = books.find_book(workspace, book_name)
-    saved = saved_views.find_view(workspace, book, view_name)
-    view = SharedView(workspace, saved.stop, saved.query)
+    if brief_name is not None:
+        brief = briefs.find_brief(workspace, book, brief_name)
+        shown = (brief.name, BRIEFS, f"brief={brief.id}")
+    else:
+        saved = saved_views.find_view(workspace, book, view_name or "")
+        shown = (saved.name, saved.stop, saved.query)
+    view = shared_view(workspace, *shown[1:])
     told = asked_anew(lambda: view.told(book, books.today_of(book), people=people))
     address = shared_links.add_link(
         workspace,
         book,
-        saved.name,
-        saved.stop,
-        saved.query,
+        *shown,
         until.date(),
         frozen=view.frozen(told) if frozen else None,
         opens_figures=figures,

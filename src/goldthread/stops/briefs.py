@@ -36,6 +36,7 @@ class Shown:
     digest : what distinguishes the figures of its table from others; blank for words, and for what is as it was
     columns, rows : its table, where it has no picture
     picture : what gives its picture as PNG; None without one
+    size : how wide and how high that is, in dots
     """
 
     row: FindingRow
@@ -48,6 +49,7 @@ class Shown:
     rows: list[list[str]] = field(default_factory=list)
     picture: Callable[[], bytes | None] | None = None
     digest: str = ""
+    size: tuple[int, int] = (0, 0)
 
 
 def show(workspace: Workspace, book: BookRow, row: FindingRow, today: dt.date) -> Shown:
@@ -70,7 +72,7 @@ def show(workspace: Workspace, book: BookRow, row: FindingRow, today: dt.date) -
         columns, rows = ([], []) if now.picture else now.table()
         notes = _notes_of(now.figure, was, on, changed=changed, live=True)
         png = now.png if now.picture else None
-        return Shown(row, blocks, now.figure, notes, sentence, changed, columns, rows, png, now.digest)
+        return Shown(row, blocks, now.figure, notes, sentence, changed, columns, rows, png, now.digest, now.size())
     kept = base64.b64decode(before.get("picture", ""))
     notes = () if now is None else _notes_of(now.figure, was, on, changed=changed, live=False)
     return Shown(
@@ -83,7 +85,18 @@ def show(workspace: Workspace, book: BookRow, row: FindingRow, today: dt.date) -
         [] if kept else [Column(*each) for each in before.get("columns", [])],
         [] if kept else before.get("rows", []),
         (lambda: kept) if kept else None,
+        size=_size_of(kept),
     )
+
+
+def _size_of(png: bytes) -> tuple[int, int]:
+    """How wide and how high a picture is, in dots, as its header says (PNG, section 11.2.2); 0 without one."""
+    return (int.from_bytes(png[16:20]), int.from_bytes(png[20:24])) if png else (0, 0)
+
+
+def picture_address(png: bytes) -> str:
+    """A picture as an address that holds all of it (RFC 2397)."""
+    return f"data:image/png;base64,{base64.b64encode(png).decode('ascii')}"
 
 
 def _text(figure: FigureSaid | None) -> str:
@@ -103,7 +116,7 @@ def _notes_of(now: FigureSaid | None, was: FigureSaid | None, on: str, *, change
 
 def brief_page(book: BookRow, name: str, shown: Sequence[Shown], today: dt.date) -> str:
     """A brief as one HTML file, pictures inside."""
-    return _page(book, name, shown, today, lambda _, png: f"data:image/png;base64,{base64.b64encode(png).decode()}")
+    return _page(book, name, shown, today, lambda _, png: picture_address(png))
 
 
 def brief_message(book: BookRow, name: str, shown: Sequence[Shown], today: dt.date) -> EmailMessage:

@@ -18,6 +18,8 @@ ROWS_MOST, COLUMNS_MOST = 24, 24
 NOT_OVER = "*"
 """Marks a figure of a period that is not over yet: nobody shall take it for a fall."""
 _PERCENT = 100
+WIDTH_INCHES, HEIGHT_INCHES, DOTS_PER_INCH = 6.4, 2.7, 200
+_ROW_INCHES, _MARGIN_INCHES = 0.16, 0.7
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,6 +46,12 @@ def figures_of(picture: Picture[Any], answer: Any, table: pa.Table) -> list[str]
     """The columns of a table that a picture draws."""
     wanted = picture.figures if isinstance(picture.figures, tuple) else picture.figures(answer)
     return [name for name in wanted if name in table.column_names]
+
+
+def picture_inches(picture: Picture[Any], answer: Any, sheet: Sheet) -> tuple[float, float]:
+    """How wide and how high a picture is drawn; a cloth is as high as its rows."""
+    cells = cells_of(picture, answer, sheet) if picture.drawn is Drawn.CLOTH else None
+    return WIDTH_INCHES, HEIGHT_INCHES if cells is None else _ROW_INCHES * len(cells.rows) + _MARGIN_INCHES
 
 
 def can_draw(picture: Picture[Any], answer: Any, sheet: Sheet) -> bool:

@@ -15,7 +15,7 @@ import numpy as np
 from goldthread.core.intervals import difference_of
 from goldthread.errors import InvalidInput, TooLarge
 from goldthread.stops.behind.evidence import Figure, Unit
-from goldthread.stops.cells import can_draw
+from goldthread.stops.cells import DOTS_PER_INCH, can_draw, picture_inches
 from goldthread.stops.letter_page import Column, shown_table
 from goldthread.stops.saved import chosen, question_of
 from goldthread.stops.sentences.amounts import amount_words
@@ -63,6 +63,13 @@ class Said:
         """Its table as people read it, no more than a letter has."""
         shown = shown_table(self.sheet, self.picture, self.answer)
         return shown.get("columns", []), shown.get("rows", [])
+
+    def size(self) -> tuple[int, int]:
+        """How wide and how high its picture is, in dots; 0 without one."""
+        if self.picture is None:
+            return 0, 0
+        wide, high = picture_inches(self.picture, self.answer, self.sheet)
+        return round(DOTS_PER_INCH * wide), round(DOTS_PER_INCH * high)
 
     def png(self) -> bytes | None:
         """Its picture, if it has one."""

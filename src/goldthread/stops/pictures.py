@@ -12,12 +12,19 @@ from matplotlib.colors import LinearSegmentedColormap
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from goldthread.stops.cells import NOT_OVER, Cells, can_draw, cells_of, figures_of, numbers
+from goldthread.stops.cells import (
+    DOTS_PER_INCH,
+    NOT_OVER,
+    Cells,
+    can_draw,
+    cells_of,
+    figures_of,
+    numbers,
+    picture_inches,
+)
 from goldthread.stops.sheet import Sheet
 from goldthread.stops.stop import Drawn, Picture
 
-_WIDTH_INCHES, _HEIGHT_INCHES, _DOTS_PER_INCH = 6.4, 2.7, 200
-_ROW_INCHES, _MARGIN_INCHES = 0.16, 0.7
 _PAPER, _INK, _QUIET, _LINE = "#fffdf7", "#1b2138", "#4d5262", "#ddd0b8"
 _CLOTH = LinearSegmentedColormap.from_list(
     "cloth",
@@ -41,7 +48,8 @@ def draw(picture: Picture[Any], answer: Any, sheet: Sheet) -> bytes | None:
         return None
     table = sheet.table if picture.table is None else picture.table(answer)
     figures = figures_of(picture, answer, table)
-    canvas = Figure(figsize=(_WIDTH_INCHES, _HEIGHT_INCHES), dpi=_DOTS_PER_INCH, facecolor=_PAPER, layout="constrained")
+    size = picture_inches(picture, answer, sheet)
+    canvas = Figure(figsize=size, dpi=DOTS_PER_INCH, facecolor=_PAPER, layout="constrained")
     FigureCanvasAgg(canvas)
     axes = canvas.add_subplot(facecolor=_PAPER)
     for side in ("top", "right", "left"):
@@ -58,7 +66,6 @@ def draw(picture: Picture[Any], answer: Any, sheet: Sheet) -> bytes | None:
             cells = cells_of(picture, answer, sheet)
             if cells is None:
                 return None
-            canvas.set_figheight(_ROW_INCHES * len(cells.rows) + _MARGIN_INCHES)
             _cloth(axes, cells, picture.along)
     if len(axes.get_legend_handles_labels()[1]) > 1:
         canvas.legend(loc="outside upper left", ncols=4, fontsize=7, frameon=False, labelcolor=_INK)

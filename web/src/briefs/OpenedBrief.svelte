@@ -9,6 +9,7 @@
   import DownloadButton from '$src/download/DownloadButton.svelte';
   import FailedNote from '$src/notes/FailedNote.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
+  import ShareOutside from '$src/people/ShareOutside.svelte';
   import FindingForm from './FindingForm.svelte';
   import FindingItem from './FindingItem.svelte';
 
@@ -186,6 +187,9 @@
         >
         <button class="btn btn-sm" onclick={() => void printing.print()}>Print</button>
       </div>
+      {#if me.session?.has_accounts && me.may('decide about the book')}
+        <p class="mt-3 text-sm"><ShareOutside {book} words={held.name} /></p>
+      {/if}
       <p class="mt-4 flex flex-wrap gap-x-4 text-sm">
         <button class="word" onclick={() => address.change({ brief: null })}>all briefs</button>
         {#if mayEdit}

@@ -11,6 +11,8 @@
     high?: (number | null)[];
     /** The same for everybody else, drawn dashed. */
     rest?: (number | null)[];
+    /** Bounds of figures of a column that are watched. */
+    targets?: { at: number; value: number }[];
     /** The first column that has a point. */
     first: number;
     /** Where the first column begins, and how wide each is, in pixels. */
@@ -30,6 +32,7 @@
     low = [],
     high = [],
     rest = [],
+    targets = [],
     first,
     left,
     step,
@@ -44,6 +47,7 @@
   const TOP = 10;
   const BOTTOM = 17;
   const NAME_ROOM = 26;
+  const TARGET = 18;
   const EVERY = [1, 2, 3, 6, 12, 24, 52];
   /** Bands of few customers must not flatten the curve. */
   const BAND_SHARE = 0.9;
@@ -56,6 +60,7 @@
       extentOf([
         ...points.map((point) => point.value),
         ...others.map((point) => point.value),
+        ...targets.map(({ value }) => value),
         ...points.map((point) => (point.high ?? 0) * BAND_SHARE),
       ]),
       shares,
@@ -77,6 +82,15 @@
       ><title>everybody else</title></path
     >{/if}
   <path class="curve" d={curvePath(points, place, y)} />
+  {#each targets as { at, value }, nth (nth)}
+    <line
+      class="target"
+      x1={place(at) - Math.max(step, TARGET) / 2}
+      x2={place(at) + Math.max(step, TARGET) / 2}
+      y1={y(value)}
+      y2={y(value)}><title>target {say(value)}</title></line
+    >
+  {/each}
   {#each points as point (point.at)}
     <!-- the figures above open the same, also by keys -->
     <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
@@ -114,6 +128,11 @@
     stroke: var(--color-neutral);
     stroke-dasharray: 5 4;
     stroke-width: 1.5;
+  }
+  .target {
+    stroke: var(--color-error);
+    stroke-width: 2;
+    stroke-dasharray: 4 3;
   }
   .point {
     cursor: pointer;

@@ -27,6 +27,8 @@
     onaxis?: ((place: number) => void) | undefined;
     /** What the largest column is measured by, when several charts share a scale. */
     most?: number;
+    /** Bounds of whole columns that are watched. */
+    targets?: number[];
   }
   let {
     label,
@@ -45,6 +47,7 @@
     onopen,
     onaxis,
     most = 0,
+    targets = [],
   }: Props = $props();
 
   const LEFT = 56;
@@ -54,7 +57,9 @@
   const step = $derived(Math.max(NARROWEST, Math.min(64, (width - LEFT - 6) / Math.max(1, periods.length))));
   const wide = $derived(Math.max(width, LEFT + step * periods.length + 6));
   const floor = $derived(height - BOTTOM);
-  const laid = $derived(stack(series, { step, top: TOP, bottom: floor, shares, most }));
+  const laid = $derived(
+    stack(series, { step, top: TOP, bottom: floor, shares, most: Math.max(most, ...targets) }),
+  );
   const y = $derived(laid.y);
   const boxes = $derived(laid.boxes);
   const labelEvery = $derived(Math.max(1, Math.ceil(58 / step)));
@@ -124,6 +129,10 @@
           <line class="before" x1={at * step} x2={(at + 1) * step} y1={y(value)} y2={y(value)} />
         {/if}
       {/each}
+      {#each targets as target, at (at)}
+        <line class="target" x1="0" x2={step * periods.length} y1={y(target)} y2={y(target)} />
+        <text class="bound" x="4" y={y(target) - 4}>target {say(target)}</text>
+      {/each}
       {#if partial > 0}
         <rect
           class="running"
@@ -169,6 +178,17 @@
   .before {
     stroke: var(--color-base-content);
     stroke-width: 2;
+  }
+  .target {
+    stroke: var(--color-error);
+    stroke-dasharray: 4 3;
+  }
+  .bound {
+    fill: var(--color-error);
+    font-size: 12.5px;
+    paint-order: stroke;
+    stroke: var(--color-base-200);
+    stroke-width: 3px;
   }
   .running {
     fill: none;

@@ -71,6 +71,10 @@
       </form>
     {:else if problem}
       <FailedNote {problem} onagain={() => void opened.refetch()} />
+    {:else if shared?.stop === 'briefs'}
+      {#await import('$src/briefs/SharedBrief.svelte') then { default: SharedBrief }}
+        <Guarded><SharedBrief {shared} /></Guarded>
+      {/await}
     {:else if shared && stop}
       <Guarded><SharedView {shared} {stop} /></Guarded>
     {:else}

@@ -53,8 +53,8 @@ class CoursePointShape(Shape):
 
 class ScheduleShape(Shape):
     """A schedule (UTC): what it does as a sentence, when in words and as a cron expression, and its last run. ``why``:
-    what paused it; blank where a person did. Of a watch: its figure's course, its bound, and since when it is beyond
-    it."""
+    what paused it; blank where a person did. Of a watch: its ``question`` and the ``query`` of its figure, the course
+    of that, its bound, and since when it is beyond it."""
 
     id: int
     kind: ScheduleKind
@@ -67,6 +67,8 @@ class ScheduleShape(Shape):
     made_by: str
     source: str
     name: str
+    question: str
+    query: str
     last: RunShape | None
     course: list[CoursePointShape]
     bound: float | None
@@ -80,6 +82,8 @@ class ScheduleShape(Shape):
             when=when_words(row.cron),
             source=row.about.get("source", ""),
             name=row.about.get("name", ""),
+            question=row.about["of"] if row.kind is ScheduleKind.WATCH else "",
+            query=row.about["query"] if row.kind is ScheduleKind.WATCH else "",
             course=[CoursePointShape.model_validate(each) for each in row.kept.get("course", [])],
             bound=row.about.get("bound"),
             turned=row.kept.get("turned"),

@@ -2,6 +2,7 @@
   import type { Schemas } from '$lib/api/client';
   import { count, percent } from '$lib/format/figures';
   import { onAxis } from '$lib/format/units';
+  import { useTargets } from '$lib/targets.svelte';
   import ColumnCurve from '$src/charts/ColumnCurve.svelte';
   import { footTexts, headLabel } from './gridCells';
   import {
@@ -35,6 +36,17 @@
   );
   const texts = $derived(footTexts(answer, fit));
   const bounded = $derived(!answer.by_calendar && answer.all.low.some((value) => value !== null));
+  const targets = useTargets();
+  /** Of one age, whichever cohort it is held to. */
+  const bounds = $derived(
+    answer.by_calendar || answer.totalled
+      ? []
+      : targets.all.flatMap(({ figure, bound }) => {
+          const at = Number(figure['age']);
+          const value = answer.unit === 'share' ? bound / 100 : bound;
+          return at >= first && at < first + columns ? [{ at, value }] : [];
+        }),
+  );
   const title = $derived.by(() => {
     const rest = answer.rest && !answer.by_calendar ? '; dashed: everybody else' : '';
     const how = answer.by_calendar
@@ -42,7 +54,8 @@
       : answer.totalled
         ? 'all cohorts, in total'
         : `average by age${bounded ? ', 95 % band' : ''}`;
-    return `${how}${rest}`;
+    const target = bounds.length > 0 ? '; red: target' : '';
+    return `${how}${rest}${target}`;
   });
 </script>
 
@@ -87,6 +100,7 @@
         values={allValues(answer)}
         {...bounded ? { low: answer.all.low, high: answer.all.high } : {}}
         rest={answer.by_calendar ? [] : (answer.rest?.values ?? [])}
+        targets={bounds}
         {first}
         left={LEFT_WIDTH}
         step={fit.cellWidth}

@@ -6,6 +6,7 @@
   import Events from '$src/written/Events.svelte';
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
+  import { useTargets } from '$lib/targets.svelte';
   import { eventsOver } from '$lib/periods';
   import { useNoted } from '$src/written/noted.svelte';
   import NewnessTable from './NewnessTable.svelte';
@@ -13,11 +14,18 @@
 
   let { answer }: { answer: Newness } = $props();
 
+  const shares = $derived(answer.view === 'shares');
   const noted = useNoted();
+  const targets = useTargets();
+  /** Of columns as a whole; the height of a part of one says nothing where it stands on others. */
+  const totals = $derived(
+    shares
+      ? []
+      : targets.all.flatMap(({ figure, bound }) => ((figure['side'] ?? 'all') === 'all' ? [bound] : [])),
+  );
   let pointed = $state<number | null>(null);
   let events = $state<Events>();
   const mayPut = $derived(me.may('import and correct'));
-  const shares = $derived(answer.view === 'shares');
   const periods = $derived(answer.periods.map((period) => period.period));
   const drawn = $derived(series(answer));
   /** As people name them; drawn in another order, because one lies on another. */
@@ -81,6 +89,7 @@
       say={(value) => (shares ? `${Math.round(value * 100)} %` : say(value, answer.measure))}
       {pointed}
       onpoint={(place) => (pointed = place)}
+      targets={totals}
       onaxis={mayPut ? (place) => events?.begin(periods[place] ?? '') : undefined}
       onopen={(place, key) => question.open(periods[place] ?? 'all', key)}
     />
