@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import unittest
 
 from goldthread.core.book.days import to_date
@@ -59,6 +60,10 @@ class Written(CliCase):
         html = self.call("brief", "show", "Monday", "--format", "html")
         self.assertIn("<em>here</em>", html)
         self.assertIn("data:image/png;base64,", html)
+        until = (dt.datetime.now(dt.UTC).date() + dt.timedelta(9)).isoformat()
+        self.assertRegex(self.call("share", "add", "--brief", "Monday", "--until", until), r"/shared/\d+#[\w-]{43}\n$")
+        both = ("--brief", "Monday", "--view", "Monday", "--until", until)
+        self.assertIn("Give one of --view and --brief", self.call("share", "add", *both, code=2))
         self.call("brief", "remove", "Monday", "--finding", pinned.split()[1])
         self.assertNotIn("A cell", self.call("brief", "show", "Monday"))
         self.call("brief", "remove", "Monday")

@@ -43,7 +43,9 @@ def brief_list(book_name: str) -> None:
 @brief_group.command("show")
 @_BRIEF
 @_BOOK
-@click.option("--format", "form", type=click.Choice(["text", "html"]), default="text", show_default=True)
+@click.option(
+    "--format", "form", type=click.Choice(["text", "html"], case_sensitive=False), default="text", show_default=True
+)
 def brief_show(name: str, book_name: str, form: str) -> None:
     """A brief as it is today: as text, or as one HTML file with its pictures inside."""
     from goldthread.actions import books, briefs
