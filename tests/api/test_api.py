@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import unittest
+from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -12,6 +14,7 @@ from openapi_spec_validator import validate
 from sqlalchemy.exc import OperationalError
 
 from goldthread.api.app import describe_api
+from goldthread.shape import Shape
 from tests.support import tiny
 from tests.support.api import ApiCase
 
@@ -247,6 +250,20 @@ class Description(ApiCase):
             if rule.rule.startswith("/api/") and not rule.rule.endswith("openapi.json")
         }
         self.assertEqual(set(document["paths"]), served)
+
+    def test_no_two_shapes_have_one_name(self) -> None:
+        """The description names them by it, and would have the one in the place of the other."""
+        describe_api()
+
+        def beneath(shape: type[Shape]) -> Iterator[type[Shape]]:
+            for each in shape.__subclasses__():
+                yield each
+                yield from beneath(each)
+
+        ours = {each for each in beneath(Shape) if each.__module__.startswith("goldthread.")}
+        names = Counter(each.__name__ for each in ours if "[" not in each.__name__)
+        self.assertGreater(len(names), 100)
+        self.assertEqual([name for name, times in names.items() if times > 1], [])
 
     def test_the_page_was_built_with_it(self) -> None:
         kept = json.loads((ROOT / "web/src/lib/api/openapi.json").read_text(encoding="utf-8"))
