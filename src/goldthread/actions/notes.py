@@ -52,11 +52,6 @@ def noted_things(workspace: Workspace, book: BookRow) -> list[tuple[Thing, int]]
     return notes.noted_things(workspace.record.engine, book.id)
 
 
-def find_note(workspace: Workspace, book: BookRow, note: int) -> NoteRow:
-    """One note. Raises `NotFound`."""
-    return notes.find_note(workspace.record.engine, book.id, note)
-
-
 def things_words(workspace: Workspace, book: BookRow, rows: list[NoteRow]) -> list[str]:
     """What each note is about, as people say it."""
     customers = [row.thing.number or 0 for row in rows if row.thing.about is NoteOn.CUSTOMER]

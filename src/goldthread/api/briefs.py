@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Annotated, Any
 
@@ -20,7 +21,7 @@ from goldthread.api.shapes.books import BookPath
 from goldthread.errors import NotFound
 from goldthread.shape import Id, Shape
 from goldthread.stops.brief_shape import BriefShape, FindingShape, OpenedBriefShape
-from goldthread.stops.briefs import Shown, brief_page, show
+from goldthread.stops.briefs import brief_page, show, show_all
 from goldthread.stops.findings import keep
 from goldthread.stops.registry import STOPS
 from goldthread.stops.saved import question_of
@@ -89,13 +90,9 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
         book = books.find_book(workspace, path.book)
         return book, briefs.find_brief(workspace, book, path.brief)
 
-    def shown(book: BookRow, row: BriefRow) -> list[Shown]:
-        today = books.today_of(book)
-        return [show(workspace, book, each, today) for each in briefs.list_findings(workspace, row)]
-
     def opened(path: BriefPath) -> Response:
         book, row = found(path)
-        findings = [FindingShape.of(each) for each in shown(book, row)]
+        findings = [FindingShape.of(each) for each in show_all(workspace, book, row.id, books.today_of(book))]
         return reply(OpenedBriefShape(brief=BriefShape.like(row), findings=findings))
 
     @api.get("", responses={200: BriefsShape})
@@ -141,19 +138,20 @@ def blueprint(workspace: Workspace, answers: Answers) -> APIBlueprint:
     def take_brief(path: BriefPath) -> Response:
         """A brief as one HTML file with its pictures inside, to send or to print."""
         book, row = found(path)
-        page = answers.in_turn(path.book, lambda: brief_page(book, row.name, shown(book, row), books.today_of(book)))
+        today = books.today_of(book)
+        page = answers.in_turn(
+            path.book, lambda: brief_page(book, row.name, show_all(workspace, book, row.id, today), today)
+        )
         taken(workspace, book.id, f"the brief {row.name}")
         return file_reply(page.encode(), _HTML, f"{row.name}.html")
 
-    _findings(api, workspace, answers)
+    _findings(api, workspace, answers, found)
     return api
 
 
-def _findings(api: APIBlueprint, workspace: Workspace, answers: Answers) -> None:
-    def found(path: BriefPath) -> tuple[BookRow, BriefRow]:
-        book = books.find_book(workspace, path.book)
-        return book, briefs.find_brief(workspace, book, path.brief)
-
+def _findings(
+    api: APIBlueprint, workspace: Workspace, answers: Answers, found: Callable[[BriefPath], tuple[BookRow, BriefRow]]
+) -> None:
     def keeping(book: BookRow) -> briefs.Keep:
         today = books.today_of(book)
         return lambda pinned, whole: answers.in_turn(book.id, lambda: keep(workspace, book, today, pinned, whole))

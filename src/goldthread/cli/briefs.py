@@ -48,12 +48,12 @@ def brief_list(book_name: str) -> None:
 )
 def brief_show(name: str, book_name: str, form: str) -> None:
     """A brief as it is today: as text, or as one HTML file with its pictures inside."""
-    from goldthread.actions import books, briefs
-    from goldthread.stops.briefs import brief_page, brief_text, show
+    from goldthread.actions import books
+    from goldthread.stops.briefs import brief_page, brief_text, show_all
 
     workspace, book, row = _found(book_name, name)
     today = books.today_of(book)
-    shown = [show(workspace, book, each, today) for each in briefs.list_findings(workspace, row)]
+    shown = show_all(workspace, book, row.id, today)
     click.echo((brief_page if form == "html" else brief_text)(book, row.name, shown, today), nl=False)
 
 

@@ -17,7 +17,7 @@ from goldthread.stops.letter_page import Column
 from goldthread.stops.pages import PAGES
 from goldthread.stops.words import Block, blocks_of
 from goldthread.store.books import BookRow
-from goldthread.store.briefs import FindingRow
+from goldthread.store.briefs import FindingRow, list_findings
 from goldthread.workspace import Workspace
 
 _PAGE = PAGES.get_template("brief")
@@ -50,6 +50,11 @@ class Shown:
     picture: Callable[[], bytes | None] | None = None
     digest: str = ""
     size: tuple[int, int] = (0, 0)
+
+
+def show_all(workspace: Workspace, book: BookRow, brief: int, today: dt.date) -> list[Shown]:
+    """The findings of a brief as they are shown on a day, in their order."""
+    return [show(workspace, book, each, today) for each in list_findings(workspace.record.engine, brief)]
 
 
 def show(workspace: Workspace, book: BookRow, row: FindingRow, today: dt.date) -> Shown:

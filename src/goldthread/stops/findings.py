@@ -51,7 +51,6 @@ class Said:
     """What a finding says. ``digest`` distinguishes the figures of its table from others; ``picture`` is how it is
     drawn, None where a table says it."""
 
-    stop: str
     sentences: tuple[str, ...]
     figure: FigureSaid | None
     digest: str
@@ -100,7 +99,7 @@ def say(workspace: Workspace, book: BookRow, pinned: Mapping[str, str], today: d
         picture = answering.picture
         if picture is not None and not can_draw(picture, answer, sheet):
             picture = None
-        return Said(stop.title, tuple(sheet.sentences), figure, table_digest(sheet), sheet, answer, picture)
+        return Said(tuple(sheet.sentences), figure, table_digest(sheet), sheet, answer, picture)
 
     return asked_anew(asked)
 

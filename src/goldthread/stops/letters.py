@@ -17,7 +17,7 @@ from urllib.parse import urlencode
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words
 from goldthread.errors import NotFound
-from goldthread.stops.briefs import brief_message, show
+from goldthread.stops.briefs import brief_message, show_all
 from goldthread.stops.findings import table_digest
 from goldthread.stops.letter_page import ROWS_MOST, letter_page, rest_words
 from goldthread.stops.pictures import draw
@@ -25,7 +25,7 @@ from goldthread.stops.saved import question_of
 from goldthread.stops.sheet import CONTENT_TYPES, Form, Sheet, write_sheet
 from goldthread.stops.text import sheet_text
 from goldthread.store.books import BookRow
-from goldthread.store.briefs import find_brief, list_findings
+from goldthread.store.briefs import find_brief
 from goldthread.store.lists import list_called, list_lists
 from goldthread.store.saved_views import list_saved
 from goldthread.workspace import Workspace, asked_anew
@@ -100,9 +100,8 @@ def compose(workspace: Workspace, book: BookRow, what: Mapping[str, Any], today:
 
 
 def _brief(workspace: Workspace, book: BookRow, name: str, today: dt.date) -> tuple[EmailMessage, str]:
-    engine = workspace.record.engine
-    row = find_brief(engine, book.id, name)
-    shown = [show(workspace, book, each, today) for each in list_findings(engine, row.id)]
+    row = find_brief(workspace.record.engine, book.id, name)
+    shown = show_all(workspace, book, row.id, today)
     # it says something new when somebody wrote other words, and when a figure or a table is another
     figures = ["" if each.figure is None else each.figure.text for each in shown]
     said = [(each.row.id, each.row.version, each.notes, each.digest) for each in shown]

@@ -17,11 +17,11 @@ from goldthread.errors import InvalidInput, NotFound, TooLarge
 from goldthread.shape import encoded
 from goldthread.stops.behind.evidence_shape import OpenedShape, PageQuery
 from goldthread.stops.brief_shape import BriefShape, FindingShape, OpenedBriefShape
-from goldthread.stops.briefs import Shown, show
+from goldthread.stops.briefs import Shown, show_all
 from goldthread.stops.saved import chosen, question_of
 from goldthread.stops.stop import Answering, Window
 from goldthread.store.books import BookRow
-from goldthread.store.briefs import find_brief, list_findings
+from goldthread.store.briefs import find_brief
 from goldthread.workspace import Workspace
 
 _NAMING = {"name", "email"}
@@ -98,11 +98,10 @@ class SharedBrief:
 
     def answer(self, book: BookRow, today: dt.date, _said: Mapping[str, Sequence[str]]) -> BaseModel:
         """The brief with its findings, pictures inside. Raises `NotFound`."""
-        engine = self._workspace.record.engine
         # its words are for whoever its author gives them to
         with acting_as(AT_THE_DESK):
-            row = find_brief(engine, book.id, self._number)
-        findings = [show(self._workspace, book, each, today) for each in list_findings(engine, row.id)]
+            row = find_brief(self._workspace.record.engine, book.id, self._number)
+        findings = show_all(self._workspace, book, row.id, today)
         if not actor().sees_people and any(map(_may_name, findings)):
             raise InvalidInput(
                 "A finding of this brief names customers: by its filter, or in a table as it was.",

@@ -19,10 +19,15 @@
   let chosen = $state<number>();
   let name = $state('');
   let pinnedTo = $state<Schemas['BriefShape']>();
+  let isOpen = $state(false);
   const briefs = createQuery(() => ({
     queryKey: ['briefs', book],
     queryFn: () => answerOf(api.GET('/api/books/{book}/briefs', { params: { path: { book } } })),
+    enabled: isOpen,
   }));
+  const opens = () => {
+    isOpen = true;
+  };
   const known = $derived(briefs.data?.briefs ?? []);
   const into = $derived(chosen ?? known[0]?.id ?? NEW);
 
@@ -55,7 +60,7 @@
 </script>
 
 {#snippet panel(close: () => void)}
-  <div class="grid w-96 max-w-full gap-3">
+  <div class="grid w-96 max-w-full gap-3" {@attach opens}>
     {#if pinnedTo}
       {@const to = pinnedTo}
       <p role="status">

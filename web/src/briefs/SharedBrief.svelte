@@ -10,8 +10,9 @@
   let { shared }: { shared: Schemas['SharedShape'] } = $props();
   const brief = createQuery(() => ({
     queryKey: ['shared brief', outside.link],
-    queryFn: ({ signal }): Promise<Schemas['OpenedBriefShape']> =>
-      askOnce('brief', shared.book.id, {}, signal),
+    // a link answers what it was made for
+    queryFn: ({ signal }) =>
+      askOnce('brief', shared.book.id, {}, signal) as Promise<Schemas['OpenedBriefShape']>,
   }));
 </script>
 
