@@ -42,9 +42,11 @@ QUESTIONS = (
 
 @dataclass(frozen=True)
 class Held:
-    """What a process held after it had answered, in bytes: all of its memory, and the columns of its book."""
+    """What a process held, in bytes: its memory after it had answered and before its first question (the code and its
+    libraries), and the columns of its book."""
 
     resident: int
+    before: int
     columns: int
 
 
@@ -79,13 +81,14 @@ def held_after(place: Place, book_id: int, readings: int) -> Held:
     done = subprocess.run(command, env=place.environment, cwd=ROOT, capture_output=True, text=True, check=False)
     if done.returncode:
         raise RuntimeError(done.stderr)
-    resident, columns = map(int, done.stdout.split())
-    return Held(resident, columns)
+    return Held(*map(int, done.stdout.split()))
 
 
 def _ask(book_id: int, readings: int) -> Held:
     settings = load_settings()
     client = create_app(open_workspace(settings)).test_client()
+    process = psutil.Process()
+    before = process.memory_info().rss
     latest = synthetic.FIRST_DAY + synthetic.SPAN_DAYS
     for _stop, kind in questions() if readings == 0 else ():
         # the database has none of the orders, and nobody was named
@@ -98,9 +101,9 @@ def _ask(book_id: int, readings: int) -> Held:
         if reply.status_code != 200:
             raise RuntimeError(f"{question}: {reply.text}")
     columns = sum(file.stat().st_size for file in settings.snapshots.glob(f"{book_id}-*/*.npy"))
-    return Held(psutil.Process().memory_info().rss, columns)
+    return Held(process.memory_info().rss, before, columns)
 
 
 if __name__ == "__main__":
     held = _ask(int(sys.argv[1]), int(sys.argv[2]))
-    sys.stdout.write(f"{held.resident} {held.columns}\n")
+    sys.stdout.write(f"{held.resident} {held.before} {held.columns}\n")
