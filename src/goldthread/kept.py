@@ -32,8 +32,8 @@ _ADDED_BYTES, _ADDED_PER_ORDER = 1 << 18, 64
 """What one reading, answer or reply is taken to add: nothing is counted again until that could be too much."""
 _ROOM_BYTES = 32 << 20
 _ROOM_PER_COLUMN_BYTE = 0.6
-"""With the columns themselves, questions add at most 110 MiB and 1.8 times the columns of the books in use to what a process
-holds before the first: 2.2 times the columns of a book of ten million orders in all."""
+"""With the columns themselves, questions add at most 110 MiB and 1.8 times the columns of the books in use to what a
+process holds before the first: 2.2 times the columns of a book of ten million orders in all."""
 _REPLIES_SHARE = 4
 _GIVE_BACK_SECONDS = 1.0
 _OVERDUE = 12
